@@ -1,0 +1,36 @@
+package infer
+
+import "fmt"
+
+// Reason says why a method cannot give a number; the texts are in the catalogue
+// under the same name.
+type Reason string
+
+// The reasons for which an input is refused or a figure stays empty.
+const (
+	NoObservations      Reason = "no_observations"
+	OneAnswer           Reason = "one_answer"
+	NegativeCount       Reason = "negative_count"
+	CountTooLarge       Reason = "count_too_large"
+	SharesLength        Reason = "shares_length"
+	NegativeShare       Reason = "negative_share"
+	SharesSum           Reason = "shares_sum"
+	LevelRange          Reason = "level_range"
+	ChosenButShareZero  Reason = "chosen_but_share_zero"
+	OneAnswerAfterZeros Reason = "one_answer_after_zeros"
+)
+
+// InputError is returned for inputs outside a method's domain. Index is the
+// 0-based position of the offending answer, or −1 if it is about the whole.
+type InputError struct {
+	Method string
+	Reason Reason
+	Index  int
+}
+
+func (e *InputError) Error() string {
+	if e.Index >= 0 {
+		return fmt.Sprintf("%s: %s at answer %d", e.Method, e.Reason, e.Index+1)
+	}
+	return fmt.Sprintf("%s: %s", e.Method, e.Reason)
+}

@@ -1,0 +1,226 @@
+package infer
+
+import (
+	"math"
+	"math/big"
+
+	"widetally/core/prob"
+)
+
+// ThinExpected is the expected count below which a cell is called thin (Cochran
+// 1954, Some methods for strengthening the common χ² tests).
+const ThinExpected = 5
+
+// MaxCount is the largest count a test accepts, far beyond any survey and small
+// enough that sums of counts stay exact.
+const MaxCount = 1_000_000_000_000_000
+
+// GoodnessOfFitInput asks whether observed counts are compatible with known shares.
+type GoodnessOfFitInput struct {
+	// Observed holds one count per answer, in any order, each 0 … MaxCount.
+	Observed []int64
+	// Shares holds the expected share of each answer as an exact fraction, in the
+	// same order, adding to exactly 1. Use shares.Align to get there from what a
+	// person typed.
+	Shares []*big.Rat
+	// Level is the significance level, between 0 and 1, both excluded.
+	Level float64
+}
+
+// GoodnessOfFitRow is one answer's line of the working.
+type GoodnessOfFitRow struct {
+	Observed      int64
+	ObservedShare float64 // unit share, 0–1
+	Share         float64 // unit share expected
+	Expected      float64 // n·share
+	Difference    float64 // O − E, from exact arithmetic
+	Contribution  float64 // (O − E)²/E
+	Pearson       float64 // (O − E)/√E
+	Adjusted      float64 // (O − E)/√(E(1−share)), standard normal when the shares hold
+	AdjustedP     prob.Prob
+	HolmP         prob.Prob // AdjustedP after Holm over all answers in the test
+	StandsOut     bool      // HolmP ≤ Level
+	LeftOut       bool      // share 0 and nobody chose it: not part of the test
+	Thin          bool      // Expected < ThinExpected
+}
+
+// GoodnessOfFit is the complete result of Pearson's test.
+type GoodnessOfFit struct {
+	N    int64
+	Rows []GoodnessOfFitRow
+	// Answers counts the answers in the test: those with a share above 0.
+	Answers int
+	DF      int
+
+	Level         float64
+	Statistic     float64 // X² = Σ (O − E)²/E
+	P             prob.Prob
+	CriticalValue float64
+	Reject        bool // P ≤ Level, the same as Statistic ≥ CriticalValue
+	G             float64
+	GP            prob.Prob
+
+	// CohensW is √(X²/n); LargestW is the value it would have if all respondents
+	// gave the answer with the smallest share, √((1−p)/p).
+	CohensW  float64
+	LargestW float64
+
+	SumExpected, SumDifference, SumShare float64
+	ThinCells                            int
+	ThinPercent                          float64 // 0–100, of the answers in the test
+	SmallestExpected                     float64
+	SmallestExpectedAt                   int // position in Rows
+	FurthestAt                           int // position of the largest |Adjusted|
+	// DetectableW is the w which a sample of this size finds at this level four
+	// times in five (power 0.80, Cohen 1988).
+	DetectableW float64
+}
+
+// ComputeGoodnessOfFit carries out Pearson's chi-square test of goodness of fit
+// (Pearson 1900) with the likelihood-ratio statistic G² beside it.
+//
+//	E_i = n·p_i   X² = Σ (O_i − E_i)²/E_i   df = answers − 1
+//	G² = 2 Σ [O ln(O/E) − (O − E)]   w = √(X²/n)   r_i = (O_i − E_i)/√(E_i(1−p_i))
+//
+// The differences are formed in exact rational arithmetic, so they keep their
+// digits for counts to MaxCount. An answer with share 0 that nobody chose is
+// left out and the degrees of freedom follow. Errors, all *InputError: an answer
+// with share 0 that somebody chose (the shares are contradicted outright and no
+// p-value exists), no observations, fewer than two answers left, a count or
+// share out of range, shares not adding to 1, a level outside (0, 1).
+//
+// It assumes that the n respondents are an independent random sample, each
+// counted once, and that the shares are known without error. The chi-square
+// distribution is an approximation; ThinCells and SmallestExpected say how far to
+// trust it.
+func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
+	if err := in.check(); err != nil {
+		return nil, err
+	}
+	r := &GoodnessOfFit{Level: in.Level, Rows: make([]GoodnessOfFitRow, len(in.Observed)), SmallestExpectedAt: -1, FurthestAt: -1}
+	for _, o := range in.Observed {
+		r.N += o
+	}
+	smallestShare := 1.0
+	var inTest []int
+	var tails []prob.Prob
+	for i, o := range in.Observed {
+		row := gofRow(o, r.N, in.Shares[i])
+		r.Rows[i] = row
+		if row.LeftOut {
+			continue
+		}
+		inTest = append(inTest, i)
+		tails = append(tails, row.AdjustedP)
+		r.Statistic += row.Contribution
+		r.G += 2 * prob.Deviance(float64(o), row.Expected, row.Difference)
+		r.SumExpected += row.Expected
+		r.SumShare += row.Share
+		smallestShare = math.Min(smallestShare, row.Share)
+		if row.Thin {
+			r.ThinCells++
+		}
+		if r.SmallestExpectedAt < 0 || row.Expected < r.SmallestExpected {
+			r.SmallestExpected, r.SmallestExpectedAt = row.Expected, i
+		}
+		if r.FurthestAt < 0 || math.Abs(row.Adjusted) > math.Abs(r.Rows[r.FurthestAt].Adjusted) {
+			r.FurthestAt = i
+		}
+	}
+	r.Answers = len(inTest)
+	if r.Answers < 2 {
+		return nil, &InputError{"goodness of fit", OneAnswerAfterZeros, -1}
+	}
+	for k, p := range Holm(tails) {
+		row := &r.Rows[inTest[k]]
+		row.HolmP = p
+		row.StandsOut = p.AtMost(in.Level)
+	}
+	r.SumDifference = sumOfDifferences(in.Observed, r.N, in.Shares)
+	r.DF = r.Answers - 1
+	df := float64(r.DF)
+	r.P = prob.ChiSquareUpper(r.Statistic, df)
+	r.GP = prob.ChiSquareUpper(r.G, df)
+	r.CriticalValue = prob.ChiSquareUpperQuantile(in.Level, df)
+	r.Reject = r.P.AtMost(in.Level)
+	r.CohensW = math.Sqrt(r.Statistic / float64(r.N))
+	r.LargestW = math.Sqrt((1 - smallestShare) / smallestShare)
+	r.ThinPercent = 100 * float64(r.ThinCells) / float64(r.Answers)
+	r.DetectableW = DetectableW(float64(r.N), df, in.Level, 0.80)
+	return r, nil
+}
+
+func (in GoodnessOfFitInput) check() error {
+	fail := func(why Reason, at int) error { return &InputError{"goodness of fit", why, at} }
+	if !(in.Level > 0 && in.Level < 1) {
+		return fail(LevelRange, -1)
+	}
+	if len(in.Shares) != len(in.Observed) {
+		return fail(SharesLength, -1)
+	}
+	if len(in.Observed) < 2 {
+		return fail(OneAnswer, -1)
+	}
+	var n int64
+	sum := new(big.Rat)
+	for i, o := range in.Observed {
+		switch {
+		case o < 0:
+			return fail(NegativeCount, i)
+		case o > MaxCount || n > MaxCount-o:
+			return fail(CountTooLarge, i)
+		case in.Shares[i] == nil || in.Shares[i].Sign() < 0:
+			return fail(NegativeShare, i)
+		}
+		n += o
+		sum.Add(sum, in.Shares[i])
+	}
+	if n == 0 {
+		return fail(NoObservations, -1)
+	}
+	if sum.Cmp(big.NewRat(1, 1)) != 0 {
+		return fail(SharesSum, -1)
+	}
+	for i, o := range in.Observed {
+		if in.Shares[i].Sign() == 0 && o > 0 {
+			return fail(ChosenButShareZero, i)
+		}
+	}
+	return nil
+}
+
+func gofRow(observed, n int64, share *big.Rat) GoodnessOfFitRow {
+	expected := new(big.Rat).Mul(new(big.Rat).SetInt64(n), share)
+	difference := new(big.Rat).Sub(new(big.Rat).SetInt64(observed), expected)
+	e, d, p := float(expected), float(difference), float(share)
+	row := GoodnessOfFitRow{
+		Observed: observed, ObservedShare: float64(observed) / float64(n), Share: p,
+		Expected: e, Difference: d, LeftOut: share.Sign() == 0,
+	}
+	if row.LeftOut {
+		return row
+	}
+	row.Contribution = d / e * d
+	row.Pearson = d / math.Sqrt(e)
+	row.Thin = e < ThinExpected
+	// A share of 1 leaves no other answer in the test; that input is refused.
+	if rest := new(big.Rat).Sub(big.NewRat(1, 1), share); rest.Sign() > 0 {
+		row.Adjusted = d / math.Sqrt(e*float(rest))
+	}
+	row.AdjustedP = prob.NormalTwoSided(row.Adjusted)
+	return row
+}
+
+func sumOfDifferences(observed []int64, n int64, shares []*big.Rat) float64 {
+	sum := new(big.Rat)
+	for i, o := range observed {
+		e := new(big.Rat).Mul(new(big.Rat).SetInt64(n), shares[i])
+		sum.Add(sum, e.Sub(new(big.Rat).SetInt64(o), e))
+	}
+	return float(sum)
+}
+
+func float(r *big.Rat) float64 {
+	f, _ := r.Float64()
+	return f
+}

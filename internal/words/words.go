@@ -1,0 +1,82 @@
+// Package words turns findings, message ids with values, into text.
+package words
+
+import (
+	"encoding/json"
+	"fmt"
+	"regexp"
+
+	"golang.org/x/text/language"
+	"golang.org/x/text/message"
+
+	"widetally/core/claim"
+	"widetally/locales"
+)
+
+// Catalogue is the texts of one language.
+type Catalogue struct {
+	texts   map[string]string
+	printer *message.Printer
+}
+
+// Load reads the catalogue of a language such as "en".
+func Load(lang string) (*Catalogue, error) {
+	raw, err := locales.Files.ReadFile(lang + ".json")
+	if err != nil {
+		return nil, fmt.Errorf("words: no catalogue for %q: %w", lang, err)
+	}
+	var tree map[string]any
+	if err := json.Unmarshal(raw, &tree); err != nil {
+		return nil, fmt.Errorf("words: catalogue %q: %w", lang, err)
+	}
+	tag, err := language.Parse(lang)
+	if err != nil {
+		return nil, fmt.Errorf("words: %w", err)
+	}
+	c := &Catalogue{texts: map[string]string{}, printer: message.NewPrinter(tag)}
+	c.flatten("", tree)
+	return c, nil
+}
+
+func (c *Catalogue) flatten(prefix string, tree map[string]any) {
+	for k, v := range tree {
+		switch v := v.(type) {
+		case string:
+			c.texts[prefix+k] = v
+		case map[string]any:
+			c.flatten(prefix+k+".", v)
+		}
+	}
+}
+
+var blank = regexp.MustCompile(`\{(\w+)\}`)
+
+// Say returns the text of a finding with its values in place. An unknown id or a
+// value that is lacking shows as itself in brackets, so that a gap in the
+// catalogue is seen and never hides a result.
+func (c *Catalogue) Say(f claim.Finding) string {
+	text, ok := c.texts[f.ID]
+	if !ok {
+		return "[" + f.ID + "]"
+	}
+	return blank.ReplaceAllStringFunc(text, func(m string) string {
+		name := m[1 : len(m)-1]
+		v, ok := f.Values[name]
+		if !ok {
+			return "[" + name + "]"
+		}
+		return c.Write(v)
+	})
+}
+
+// Text returns a message with plain texts as values.
+func (c *Catalogue) Text(id string, values map[string]string) string {
+	f := claim.Finding{ID: id, Values: map[string]claim.Value{}}
+	for k, v := range values {
+		f.Values[k] = claim.Value{Kind: claim.Words, Text: v}
+	}
+	return c.Say(f)
+}
+
+// Has reports whether the catalogue knows a message.
+func (c *Catalogue) Has(id string) bool { _, ok := c.texts[id]; return ok }

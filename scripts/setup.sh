@@ -1,0 +1,45 @@
+#!/bin/bash
+# Installs what Wide Tally needs and the machine lacks, and nothing else.
+#   scripts/setup.sh            for running the application
+#   scripts/setup.sh --tests    for the tests too (a browser)
+#
+# Only mariadb-server-core is installed: the server program without the system
+# service, so that no database is created, started or touched outside this folder.
+set -euo pipefail
+
+tests=no
+[ "${1:-}" = --tests ] && tests=yes
+
+has() { PATH="$PATH:/usr/sbin:/usr/local/sbin" command -v "$1" >/dev/null 2>&1; }
+
+for tool in go node npm make; do
+  has "$tool" || { echo "setup: '$tool' is missing. Wide Tally needs Go 1.26, Node 20 and make; please install it and run this again." >&2; exit 1; }
+done
+
+packages=()
+if [ -z "${WIDETALLY_DSN:-}" ]; then
+  has mariadbd && has mariadb-install-db || packages+=(mariadb-server-core)
+fi
+if [ "$tests" = yes ]; then
+  has chromium || packages+=(chromium)
+fi
+[ ${#packages[@]} -eq 0 ] && exit 0
+
+as_root=()
+if [ "$(id -u)" -ne 0 ]; then
+  has sudo || { echo "setup: installing ${packages[*]} needs root or sudo. Ask an administrator to run: apt-get install ${packages[*]}" >&2; exit 1; }
+  as_root=(sudo)
+fi
+
+echo "setup: installing ${packages[*]} from Debian's packages (a minute or two, once)"
+log=$(mktemp)
+trap 'rm -f "$log"' EXIT
+install() {
+  "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get update -qq >>"$log" 2>&1 &&
+    "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${packages[@]}" >>"$log" 2>&1
+}
+if ! install; then
+  cat "$log" >&2
+  echo "setup: could not install ${packages[*]}. The messages above say why; without network, install them beforehand." >&2
+  exit 1
+fi
