@@ -3,7 +3,7 @@
 #   scripts/setup.sh            for running the application
 #   scripts/setup.sh --tests    for the tests too (a browser)
 #
-# Only mariadb-server-core is installed: the server program without the system
+# Only MariaDB's core packages are installed: the programs without the system
 # service, so that no database is created, started or touched outside this folder.
 set -euo pipefail
 
@@ -18,7 +18,7 @@ done
 
 packages=()
 if [ -z "${WIDETALLY_DSN:-}" ]; then
-  has mariadbd && has mariadb-install-db || packages+=(mariadb-server-core)
+  has mariadbd && has my_print_defaults || packages+=(mariadb-server-core mariadb-client-core)
 fi
 if [ "$tests" = yes ]; then
   has chromium || packages+=(chromium)
