@@ -1,0 +1,230 @@
+package intake
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/survey"
+)
+
+var ctx = context.Background()
+
+func utf16le(s string) string {
+	out := "\xff\xfe"
+	for _, r := range s {
+		out += string([]byte{byte(r), byte(r >> 8)})
+	}
+	return out
+}
+
+func TestSniff(t *testing.T) {
+	cases := []struct {
+		name, in  string
+		encoding  Encoding
+		delimiter string
+		header    bool
+		problem   Code
+	}{
+		{"commas", "ward,age\nHarbour,34\n", UTF8, ",", true, ""},
+		{"semicolons with decimal commas", "ward;weight\nHarbour;1,5\nFenside;0,5\n", UTF8, ";", true, ""},
+		{"tabs and a byte order mark", "\xef\xbb\xbfward\tage\r\nHarbour\t3\r\n", UTF8, "\t", true, ""},
+		{"windows-1252", "stra\xdfe;\xfcber\nja;nein\n", Windows1252, ";", true, ""},
+		{"utf-16", utf16le("ward,age\nHärbour,3\n"), UTF16LE, ",", true, ""},
+		{"no header: numbers on top", "1,2\n3,4\n", UTF8, ",", false, ""},
+		{"no header: the first row comes back", "yes\nno\nyes\n", UTF8, ",", false, ""},
+		{"delimiters inside quotes", "a;b\n\"x,y,z\";1\n\"p,q,r\";2\n", UTF8, ";", true, ""},
+		{"one column", "answer\nyes\nno\n", UTF8, ",", true, ""},
+		{"a character cut in two by the sample", "ward\nHärbo\xc3", UTF8, ",", true, ""},
+		{"empty", " \r\n\t\n", "", "", false, Empty},
+		{"binary", "\x7fELF\x00\x01\x02", "", "", false, Binary},
+		{"a workbook", "PK\x03\x04\x14\x00", "", "", false, Workbook},
+	}
+	for _, c := range cases {
+		t.Run(c.name, func(t *testing.T) {
+			s, err := Sniff([]byte(c.in))
+			if c.problem != "" {
+				var p *Problem
+				require.ErrorAs(t, err, &p)
+				assert.Equal(t, c.problem, p.Code)
+				return
+			}
+			require.NoError(t, err)
+			assert.Equal(t, Settings{Encoding: c.encoding, Delimiter: c.delimiter, Header: c.header}, s)
+		})
+	}
+}
+
+var comma = Settings{Encoding: UTF8, Delimiter: ",", Header: true}
+
+func TestProblemsAreSaidByLine(t *testing.T) {
+	cases := []struct {
+		name, in string
+		want     Problem
+	}{
+		{"short line", "a,b\n1,2\n3\n", Problem{Code: ShortLine, Line: 3, Found: 1, Wanted: 2}},
+		{"short line after a quoted line break", "a,b\n\"1\n\n\",2\n3\n", Problem{Code: ShortLine, Line: 5, Found: 1, Wanted: 2}},
+		{"long line", "a,b\n1,2,x\n", Problem{Code: LongLine, Line: 2, Found: 3, Wanted: 2, Text: "x"}},
+		{"open quote", "a,b\n1,\"2\n3,4\n", Problem{Code: OpenQuote, Line: 2, Column: 2}},
+		{"text after a quote", "a,b\n\"1\"x,2\n", Problem{Code: AfterQuote, Line: 2, Column: 1, Text: "x,2"}},
+		{"bad utf-8", "a,b\n1,2\n\xff,4\n", Problem{Code: NotUTF8, Line: 3}},
+		{"no name", "a,,c\n1,2,3\n", Problem{Code: EmptyName, Line: 1, Column: 2}},
+		{"name twice", "ward,age,Ward\n1,2,3\n", Problem{Code: DuplicateName, Line: 1, Column: 3, Found: 1, Text: "Ward"}},
+		{"only a header", "a,b\n", Problem{Code: HeaderOnly, Line: 1}},
+		{"a cell without end", "a\n" + strings.Repeat("x", MaxCell+1), Problem{Code: LongCell, Line: 2, Column: 1, Wanted: MaxCell}},
+		{"too many columns", strings.Repeat(",", MaxColumns) + "\n1\n", Problem{Code: TooManyCells, Line: 1, Wanted: MaxColumns}},
+	}
+	for _, c := range cases {
+		t.Run(c.name, func(t *testing.T) {
+			_, err := Read(ctx, strings.NewReader(c.in), comma, nil)
+			var p *Problem
+			require.ErrorAs(t, err, &p)
+			assert.Equal(t, c.want, *p)
+		})
+	}
+	_, err := Read(ctx, strings.NewReader("a"), Settings{Encoding: UTF8, Delimiter: "x"}, nil)
+	assert.Error(t, err, "settings from outside are checked")
+}
+
+func TestRemediesInTheSettings(t *testing.T) {
+	s := comma
+	s.PadShort, s.FixNames = true, true
+	table, err := Read(ctx, strings.NewReader("ward,,ward,ward (2)\r\nHarbour\r\n\r\nFenside,1,2,3,,\r\n"), s, nil)
+	require.NoError(t, err)
+	var names []string
+	for _, c := range table.Columns {
+		names = append(names, c.Name)
+	}
+	assert.Equal(t, []string{"ward", "column 2", "ward (2)", "ward (2) (2)"}, names)
+	assert.Equal(t, 2, table.Rows, "the empty line between is no respondent")
+}
+
+func TestBlankLinesOfASingleColumnAreMissingAnswers(t *testing.T) {
+	table, err := Read(ctx, strings.NewReader("caddy\nyes\n\nno\nyes\n\n"), comma, nil)
+	require.NoError(t, err)
+	assert.Equal(t, 4, table.Rows)
+	counts, err := table.Columns[0].Data.Count(3)
+	require.NoError(t, err)
+	assert.Equal(t, []int64{1, 2, 1}, counts)
+}
+
+func manyLines(n int, f func(i int) string) string {
+	var b strings.Builder
+	b.WriteString("q\n")
+	for i := range n {
+		b.WriteString(f(i) + "\n")
+	}
+	return b.String()
+}
+
+func TestKindsAreGuessed(t *testing.T) {
+	letters := func(i int) string { return string(rune('a'+i%26)) + string(rune('a'+i/26%26)) + string(rune('a'+i/676%26)) }
+	cases := []struct {
+		name   string
+		in     string
+		kind   survey.Kind
+		reason Reason
+	}{
+		{"words", manyLines(60, func(i int) string { return []string{"yes", "no"}[i%2] }), survey.Single, FewWords},
+		{"codes", manyLines(60, func(i int) string { return []string{"1", "2", "5"}[i%3] }), survey.Single, FewCodes},
+		{"household size", manyLines(100, func(i int) string { return string(rune('1' + i%9)) }), survey.Discrete, SomeWholes},
+		{"years", manyLines(400, func(i int) string { return strconv.Itoa(i%10) + "." + strconv.Itoa(i/10%10) }), survey.Continuous, ManyNumbers},
+		{"numbers with words among them", manyLines(400, func(i int) string {
+			if i%50 == 0 {
+				return "refused"
+			}
+			return string(rune('1'+i%9)) + "." + string(rune('0'+i/9%10))
+		}), survey.Continuous, ManyNumbers},
+		{"identifier", manyLines(100, func(i int) string { return "F" + string(rune('0'+i/10)) + string(rune('0'+i%10)) }), survey.Identifier, AllDifferent},
+		{"free text", manyLines(300, func(i int) string { return strings.Repeat(letters(i), 1+i%3) }), survey.Text, ManyTexts},
+		{"nothing", "q,r\n,1\n,2\n", survey.Single, NothingAtAll},
+		{"more words than slots", manyLines(70_000, func(i int) string { return letters(i) + letters(i/17576) + strings.Repeat("x", i%2) }) + "aaaaaa\n", survey.Text, ManyTexts},
+		{"more numbers than slots", manyLines(140_000, func(i int) string { return "0." + strconv.Itoa(100_000+i) }), survey.Continuous, ManyNumbers},
+	}
+	for _, c := range cases {
+		t.Run(c.name, func(t *testing.T) {
+			table, err := Read(ctx, strings.NewReader(c.in), comma, nil)
+			require.NoError(t, err)
+			col := table.Columns[0]
+			assert.Equal(t, c.kind, col.Kind)
+			assert.Equal(t, c.reason, col.Reason)
+			assert.Equal(t, table.Rows, col.Data.Rows())
+			assert.Equal(t, survey.Blank, findBlank(t, col).Slot, "every question has its blank")
+		})
+	}
+}
+
+func findBlank(t *testing.T, c Column) survey.Answer {
+	for _, a := range c.Answers {
+		if a.Code == "" {
+			return a
+		}
+	}
+	t.Fatal("no blank among the answers")
+	return survey.Answer{}
+}
+
+// Whatever is accepted holds the same cells as the standard library's reader
+// finds, and nothing makes the reader panic or hang.
+func FuzzRead(f *testing.F) {
+	for _, s := range []string{"a,b\n1,2\n", "a;b\r\n\"x\r\ny\";\"\"\"\"\r\n", "\"a\"\n\"", "\xff\xfea\x00", "a\n\n\nb", "q\n\"\"\n", "\xef\xbb\xbfa,b\n,\n"} {
+		f.Add([]byte(s))
+	}
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		s, err := Sniff(raw)
+		if err != nil {
+			return
+		}
+		if _, err := Look(ctx, bytes.NewReader(raw), s); err != nil {
+			return
+		}
+		s.PadShort, s.FixNames = true, true
+		table, err := Read(ctx, bytes.NewReader(raw), s, nil)
+		if err != nil {
+			return
+		}
+		for _, c := range table.Columns {
+			if c.Data.Rows() != table.Rows {
+				t.Fatalf("%s has %d rows of %d", c.Name, c.Data.Rows(), table.Rows)
+			}
+		}
+		text := strings.TrimPrefix(string(raw), "\xef\xbb\xbf")
+		if s.Encoding != UTF8 || len(table.Columns) == 1 || strings.ContainsAny(strings.ReplaceAll(text, "\r\n", "\n"), "\r\"") {
+			return // the two readers rightly differ on empty lines, bare CR and quotes inside cells
+		}
+		std := csv.NewReader(strings.NewReader(text))
+		std.Comma, std.FieldsPerRecord = rune(s.Delimiter[0]), -1
+		rows, err := std.ReadAll()
+		if err != nil {
+			t.Fatalf("the standard reader refuses it: %v", err)
+		}
+		n := len(rows)
+		if s.Header {
+			n--
+		}
+		if n != table.Rows {
+			t.Fatalf("%d rows, the standard reader has %d", table.Rows, n)
+		}
+	})
+}
+
+func TestQuotedCellsAgreeWithTheStandardReader(t *testing.T) {
+	in := "a,b,c\r\n\"x, y\",\"he said \"\"no\"\"\",\"two\r\nlines\"\r\n,\"\",plain\n"
+	std, err := csv.NewReader(strings.NewReader(in)).ReadAll()
+	require.NoError(t, err)
+	sp := newSplitter(strings.NewReader(in), ',', true)
+	for _, want := range std {
+		cells, err := sp.next()
+		require.NoError(t, err)
+		for i := range want {
+			// The standard reader turns CRLF inside quotes into LF; here it is kept.
+			assert.Equal(t, want[i], strings.ReplaceAll(string(cells[i]), "\r\n", "\n"))
+		}
+	}
+}

@@ -1,0 +1,23 @@
+package intake
+
+import (
+	"math"
+	"strconv"
+	"strings"
+)
+
+// parseNumber reads a finite decimal number. With decimalComma a single comma is
+// read as the decimal mark; files parted by commas cannot use it.
+func parseNumber(s string, decimalComma bool) (float64, bool) {
+	if s == "" || len(s) > 40 || strings.Trim(s, "0123456789.,+-eE") != "" {
+		return 0, false
+	}
+	if decimalComma && strings.Count(s, ",") == 1 && !strings.Contains(s, ".") {
+		s = strings.Replace(s, ",", ".", 1)
+	}
+	x, err := strconv.ParseFloat(s, 64)
+	if err != nil || math.IsInf(x, 0) || math.IsNaN(x) {
+		return 0, false
+	}
+	return x, true
+}
