@@ -38,6 +38,9 @@ type Answer struct {
 	Slot  Slot
 	Code  string // as it stood in the file, stray blanks removed; "" for Blank
 	Label string // what people read; the code until someone edits it
+	// SameAs is the slot of the answer under which this spelling is counted, or nil.
+	// It is never itself counted under another one.
+	SameAs *Slot
 	// Missing is the reason why this answer does not count as answered, such as
 	// "no answer" or "refused"; "" for a proper answer.
 	Missing string

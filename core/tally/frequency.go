@@ -30,7 +30,8 @@ type Frequency struct {
 }
 
 // Tabulate counts a question's column. Each of the question's answers gets its
-// row; answers with a missing reason are told apart. For a continuous number or
+// row, a spelling counted under another answer excepted; answers with a missing
+// reason are told apart. For a continuous number or
 // text only the missing rows are listed, since proper answers have no slots.
 func Tabulate(q survey.Question, c survey.Column) (*Frequency, error) {
 	slots := 1
@@ -41,15 +42,23 @@ func Tabulate(q survey.Question, c survey.Column) (*Frequency, error) {
 	if err != nil {
 		return nil, fmt.Errorf("tabulate %q: %w", q.Name, err)
 	}
+	for _, a := range q.Answers {
+		if a.SameAs != nil {
+			counts[*a.SameAs] += counts[a.Slot]
+		}
+	}
 	f := &Frequency{Everyone: int64(c.Rows())}
 	f.Answered = f.Everyone
 	for _, a := range q.Answers {
-		if a.Missing != "" {
+		if a.Missing != "" && a.SameAs == nil {
 			f.Answered -= counts[a.Slot]
 		}
 	}
 	f.Missing = f.Everyone - f.Answered
 	for _, a := range q.Answers {
+		if a.SameAs != nil {
+			continue
+		}
 		row := Row{Slot: a.Slot, Count: counts[a.Slot], PercentOfEveryone: percent(counts[a.Slot], f.Everyone)}
 		switch {
 		case a.Missing != "" && row.Count > 0:

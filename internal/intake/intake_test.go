@@ -124,7 +124,9 @@ func manyLines(n int, f func(i int) string) string {
 }
 
 func TestKindsAreGuessed(t *testing.T) {
-	letters := func(i int) string { return string(rune('a'+i%26)) + string(rune('a'+i/26%26)) + string(rune('a'+i/676%26)) }
+	letters := func(i int) string {
+		return string(rune('a'+i%26)) + string(rune('a'+i/26%26)) + string(rune('a'+i/676%26))
+	}
 	cases := []struct {
 		name   string
 		in     string

@@ -1,0 +1,156 @@
+package store
+
+import (
+	"context"
+	"time"
+
+	"widetally/core/claim"
+	"widetally/core/shares"
+	"widetally/core/survey"
+)
+
+// Claim is a claim about one question's shares, as stated.
+type Claim struct {
+	ID, StudyID, QuestionID uint64
+	Role                    claim.Role
+	Level                   float64 // 0–1
+	Mode                    shares.Mode
+	Rescale                 bool
+	Kind                    claim.ReferenceKind
+	Source                  string
+	SourceDate              string // as written by the person, such as "January 2026"
+	Figures                 map[survey.Slot]string
+	StatedAt                time.Time
+	FirstRunAt              *time.Time
+	Version                 int
+}
+
+type claimRow struct {
+	ID            uint64
+	StudyID       uint64
+	QuestionID    uint64
+	Role          string
+	Level         float64
+	Mode          string
+	Rescale       bool
+	ReferenceKind string
+	Source        string
+	SourceDate    string
+	StatedAt      time.Time
+	FirstRunAt    *time.Time
+	DeletedAt     *time.Time
+	Version       int
+}
+
+func (claimRow) TableName() string { return "claims" }
+
+type shareRow struct {
+	ClaimID uint64 `gorm:"primaryKey"`
+	Slot    uint16 `gorm:"primaryKey;autoIncrement:false"`
+	Figure  string
+}
+
+func (shareRow) TableName() string { return "claim_shares" }
+
+func (r claimRow) claim() Claim {
+	return Claim{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Role: claim.Role(r.Role), Level: r.Level, Mode: shares.Mode(r.Mode),
+		Rescale: r.Rescale, Kind: claim.ReferenceKind(r.ReferenceKind), Source: r.Source, SourceDate: r.SourceDate, StatedAt: r.StatedAt,
+		FirstRunAt: r.FirstRunAt, Version: r.Version, Figures: map[survey.Slot]string{}}
+}
+
+// Claims returns the claims of a study that are not deleted, in the order in
+// which they were stated.
+func (s *Store) Claims(ctx context.Context, studyID uint64) ([]Claim, error) {
+	var rows []claimRow
+	if err := s.with(ctx).Where("study_id = ? AND deleted_at IS NULL", studyID).Order("id").Find(&rows).Error; err != nil {
+		return nil, translate(err)
+	}
+	var figures []shareRow
+	err := s.with(ctx).Where("claim_id IN (SELECT id FROM claims WHERE study_id = ? AND deleted_at IS NULL)", studyID).Find(&figures).Error
+	if err != nil {
+		return nil, translate(err)
+	}
+	out, at := make([]Claim, len(rows)), map[uint64]int{}
+	for i, r := range rows {
+		out[i], at[r.ID] = r.claim(), i
+	}
+	for _, f := range figures {
+		out[at[f.ClaimID]].Figures[survey.Slot(f.Slot)] = f.Figure
+	}
+	return out, nil
+}
+
+// Claim returns one claim of a study.
+func (s *Store) Claim(ctx context.Context, studyID, id uint64) (Claim, error) {
+	var r claimRow
+	if err := s.with(ctx).Where("id = ? AND study_id = ? AND deleted_at IS NULL", id, studyID).Take(&r).Error; err != nil {
+		return Claim{}, translate(err)
+	}
+	var figures []shareRow
+	if err := s.with(ctx).Where("claim_id = ?", id).Find(&figures).Error; err != nil {
+		return Claim{}, translate(err)
+	}
+	c := r.claim()
+	for _, f := range figures {
+		c.Figures[survey.Slot(f.Slot)] = f.Figure
+	}
+	return c, nil
+}
+
+// AddClaim stores a new claim, stated now, and returns it.
+func (s *Store) AddClaim(ctx context.Context, c Claim) (Claim, error) {
+	r := claimRow{StudyID: c.StudyID, QuestionID: c.QuestionID, Role: string(c.Role), Level: c.Level, Mode: string(c.Mode), Rescale: c.Rescale,
+		ReferenceKind: string(c.Kind), Source: c.Source, SourceDate: c.SourceDate, StatedAt: now(), Version: 1}
+	if err := s.with(ctx).Create(&r).Error; err != nil {
+		return Claim{}, translate(err)
+	}
+	c.ID, c.StatedAt, c.Version = r.ID, r.StatedAt, 1
+	return c, s.saveFigures(ctx, c)
+}
+
+// EditClaim stores what a claim says if the version is still c.Version. When it
+// was stated and first run stays.
+func (s *Store) EditClaim(ctx context.Context, c Claim) error {
+	err := edited(s.with(ctx).Model(&claimRow{}).Where("id = ? AND version = ? AND deleted_at IS NULL", c.ID, c.Version).
+		Updates(map[string]any{"role": string(c.Role), "level": c.Level, "mode": string(c.Mode), "rescale": c.Rescale,
+			"reference_kind": string(c.Kind), "source": c.Source, "source_date": c.SourceDate, "version": c.Version + 1}))
+	if err != nil {
+		return err
+	}
+	if err := s.with(ctx).Where("claim_id = ?", c.ID).Delete(&shareRow{}).Error; err != nil {
+		return translate(err)
+	}
+	return s.saveFigures(ctx, c)
+}
+
+func (s *Store) saveFigures(ctx context.Context, c Claim) error {
+	rows := make([]shareRow, 0, len(c.Figures))
+	for slot, figure := range c.Figures {
+		rows = append(rows, shareRow{c.ID, uint16(slot), figure})
+	}
+	if len(rows) == 0 {
+		return nil
+	}
+	return translate(s.with(ctx).CreateInBatches(rows, 500).Error)
+}
+
+// MarkRun notes the time of the first run; later runs leave it as it is.
+func (s *Store) MarkRun(ctx context.Context, id uint64) error {
+	return translate(s.with(ctx).Model(&claimRow{}).Where("id = ? AND first_run_at IS NULL", id).UpdateColumn("first_run_at", now()).Error)
+}
+
+// SetClaimDeleted deletes a claim or brings a deleted one back.
+func (s *Store) SetClaimDeleted(ctx context.Context, studyID, id uint64, deleted bool) error {
+	q := s.with(ctx).Model(&claimRow{}).Where("study_id = ? AND id = ?", studyID, id)
+	var value any
+	if deleted {
+		q, value = q.Where("deleted_at IS NULL"), now()
+	} else {
+		q = q.Where("deleted_at IS NOT NULL")
+	}
+	q = q.UpdateColumn("deleted_at", value)
+	if q.Error == nil && q.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return translate(q.Error)
+}

@@ -1,0 +1,131 @@
+package store
+
+import (
+	"fmt"
+
+	gormigrate "github.com/go-gormigrate/gormigrate/v2"
+	driver "github.com/go-sql-driver/mysql"
+	"gorm.io/gorm"
+)
+
+func mysqlConfig(dsn string) (*driver.Config, error) {
+	c, err := driver.ParseDSN(dsn)
+	if err != nil {
+		return nil, fmt.Errorf("store: the database address cannot be read (user:password@tcp(host:3306)/name): %w", err)
+	}
+	c.ParseTime = true
+	c.Collation = "utf8mb4_bin"
+	c.MaxAllowedPacket = 64 << 20
+	// Matched rows, so that an edit that changes nothing is not held for stale.
+	c.ClientFoundRows = true
+	return c, nil
+}
+
+// migrations are numbered and never edited once released.
+var migrations = []*gormigrate.Migration{
+	{ID: "0001", Migrate: statements(
+		`CREATE TABLE studies (
+			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+			name VARCHAR(200) NOT NULL,
+			units VARCHAR(80) NOT NULL,
+			decimals TINYINT UNSIGNED NOT NULL,
+			row_count BIGINT UNSIGNED NOT NULL,
+			created_at DATETIME(3) NOT NULL,
+			updated_at DATETIME(3) NOT NULL,
+			deleted_at DATETIME(3) NULL,
+			version INT UNSIGNED NOT NULL)`,
+		`CREATE TABLE source_files (
+			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+			study_id BIGINT UNSIGNED NOT NULL,
+			name VARCHAR(255) NOT NULL,
+			size BIGINT UNSIGNED NOT NULL,
+			sha256 CHAR(64) NOT NULL,
+			settings TEXT NOT NULL,
+			arrived_at DATETIME(3) NOT NULL,
+			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)`,
+		`CREATE TABLE source_chunks (
+			source_file_id BIGINT UNSIGNED NOT NULL,
+			seq INT UNSIGNED NOT NULL,
+			checksum INT UNSIGNED NOT NULL,
+			data MEDIUMBLOB NOT NULL,
+			PRIMARY KEY (source_file_id, seq),
+			FOREIGN KEY (source_file_id) REFERENCES source_files (id) ON DELETE CASCADE)`,
+		`CREATE TABLE questions (
+			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+			study_id BIGINT UNSIGNED NOT NULL,
+			position INT UNSIGNED NOT NULL,
+			name VARCHAR(255) NOT NULL,
+			wording TEXT NOT NULL,
+			kind VARCHAR(20) NOT NULL,
+			kind_reason VARCHAR(40) NOT NULL,
+			version INT UNSIGNED NOT NULL,
+			UNIQUE (study_id, position),
+			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)`,
+		`CREATE TABLE answers (
+			question_id BIGINT UNSIGNED NOT NULL,
+			slot SMALLINT UNSIGNED NOT NULL,
+			position INT UNSIGNED NOT NULL,
+			code MEDIUMTEXT NOT NULL,
+			label TEXT NOT NULL,
+			missing VARCHAR(80) NOT NULL,
+			same_as SMALLINT UNSIGNED NULL,
+			PRIMARY KEY (question_id, slot),
+			FOREIGN KEY (question_id) REFERENCES questions (id) ON DELETE CASCADE)`,
+		`CREATE TABLE column_chunks (
+			question_id BIGINT UNSIGNED NOT NULL,
+			seq INT UNSIGNED NOT NULL,
+			encoding TINYINT UNSIGNED NOT NULL,
+			row_count INT UNSIGNED NOT NULL,
+			checksum INT UNSIGNED NOT NULL,
+			data MEDIUMBLOB NOT NULL,
+			PRIMARY KEY (question_id, seq),
+			FOREIGN KEY (question_id) REFERENCES questions (id) ON DELETE CASCADE)`,
+		`CREATE TABLE claims (
+			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+			study_id BIGINT UNSIGNED NOT NULL,
+			question_id BIGINT UNSIGNED NOT NULL,
+			role VARCHAR(20) NOT NULL,
+			level DOUBLE NOT NULL,
+			mode VARCHAR(20) NOT NULL,
+			rescale BOOLEAN NOT NULL,
+			reference_kind VARCHAR(20) NOT NULL,
+			source VARCHAR(200) NOT NULL,
+			source_date VARCHAR(40) NOT NULL,
+			stated_at DATETIME(3) NOT NULL,
+			first_run_at DATETIME(3) NULL,
+			deleted_at DATETIME(3) NULL,
+			version INT UNSIGNED NOT NULL,
+			INDEX (study_id, question_id),
+			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE,
+			FOREIGN KEY (question_id) REFERENCES questions (id) ON DELETE CASCADE)`,
+		`CREATE TABLE claim_shares (
+			claim_id BIGINT UNSIGNED NOT NULL,
+			slot SMALLINT UNSIGNED NOT NULL,
+			figure VARCHAR(40) NOT NULL,
+			PRIMARY KEY (claim_id, slot),
+			FOREIGN KEY (claim_id) REFERENCES claims (id) ON DELETE CASCADE)`,
+		`CREATE TABLE changes (
+			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+			study_id BIGINT UNSIGNED NOT NULL,
+			subject VARCHAR(20) NOT NULL,
+			subject_id BIGINT UNSIGNED NOT NULL,
+			field VARCHAR(40) NOT NULL,
+			old_value MEDIUMTEXT NOT NULL,
+			new_value MEDIUMTEXT NOT NULL,
+			after_run BOOLEAN NOT NULL,
+			at DATETIME(3) NOT NULL,
+			INDEX (study_id, subject, subject_id),
+			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)`,
+	)},
+}
+
+func statements(sql ...string) gormigrate.MigrateFunc {
+	return func(db *gorm.DB) error {
+		for _, s := range sql {
+			if err := db.Exec(s).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	}
+}

@@ -1,0 +1,207 @@
+package store
+
+import (
+	"bytes"
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"math"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/claim"
+	"widetally/core/shares"
+	"widetally/core/survey"
+	"widetally/internal/mariadb/mariadbtest"
+)
+
+func TestMain(m *testing.M) { mariadbtest.Run(m) }
+
+var ctx = context.Background()
+
+func open(t *testing.T) *Store {
+	t.Helper()
+	dsn := mariadbtest.Database(t)
+	s, err := Open(ctx, dsn)
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	again, err := Open(ctx, dsn)
+	require.NoError(t, err, "migrations run once")
+	again.Close()
+	return s
+}
+
+func withQuestion(t *testing.T, s *Store) (Study, Question) {
+	t.Helper()
+	st, err := s.AddStudy(ctx, Study{Name: "Fernmouth", Units: "households", Decimals: 1, Rows: 5})
+	require.NoError(t, err)
+	one := survey.Slot(1)
+	q := Question{StudyID: st.ID, Question: survey.Question{Name: "ward", Wording: "Wohin? 🚮", Kind: survey.Single, Answers: []survey.Answer{
+		{Slot: 2, Code: "Fenside", Label: "Fenside"}, {Slot: 1, Code: "Harbour", Label: "Harbour"}, {Slot: 3, Code: "harbour ", Label: "harbour", SameAs: &one},
+		{Slot: 0, Label: "No answer", Missing: "no answer"}}}}
+	q.ID, err = s.AddQuestion(ctx, q)
+	require.NoError(t, err)
+	q.Version = 1
+	return st, q
+}
+
+func TestColumnsComeBackBitForBit(t *testing.T) {
+	s := open(t)
+	_, q := withQuestion(t, s)
+	rng := rand.New(rand.NewPCG(1, 2))
+	for _, n := range []int{1, ChunkRows - 1, ChunkRows, ChunkRows + 1, 2*ChunkRows + 7} {
+		columns := map[string]survey.Column{"u8": {U8: make([]uint8, n)}, "u16": {U16: make([]uint16, n)}, "f64": {F64: make([]float64, n)}, "text": {Text: make([]string, n)}}
+		for i := range n {
+			columns["u8"].U8[i] = uint8(rng.Uint32())
+			columns["u16"].U16[i] = uint16(rng.Uint32())
+			columns["f64"].F64[i] = rng.NormFloat64()
+			columns["text"].Text[i] = strings.Repeat("ü", rng.IntN(3))
+		}
+		columns["f64"].F64[0] = survey.MissingNumber(7)
+		for name, want := range columns {
+			require.NoError(t, s.db.Exec("DELETE FROM column_chunks").Error)
+			require.NoError(t, s.SaveColumn(ctx, q.ID, want))
+			got, err := s.LoadColumn(ctx, q.ID)
+			require.NoError(t, err)
+			if name == "f64" { // NaN is not equal to itself, its bits are
+				assert.Equal(t, math.Float64bits(want.F64[0]), math.Float64bits(got.F64[0]))
+				want.F64[0], got.F64[0] = 0, 0
+			}
+			require.True(t, assert.ObjectsAreEqual(want, got), "%s of %d rows", name, n)
+		}
+	}
+}
+
+func TestDamageIsFound(t *testing.T) {
+	s := open(t)
+	_, q := withQuestion(t, s)
+	cases := map[string]string{
+		"a bit flipped":     "UPDATE column_chunks SET checksum = checksum ^ 1 WHERE seq = 1",
+		"a chunk lost":      "DELETE FROM column_chunks WHERE seq = 0",
+		"another row count": "UPDATE column_chunks SET row_count = row_count - 1 WHERE seq = 1",
+		"no zstd at all":    "UPDATE column_chunks SET data = 'x' WHERE seq = 1",
+		"a strange coding":  "UPDATE column_chunks SET encoding = 99 WHERE seq = 1",
+	}
+	for name, damage := range cases {
+		t.Run(name, func(t *testing.T) {
+			require.NoError(t, s.db.Exec("DELETE FROM column_chunks").Error)
+			require.NoError(t, s.SaveColumn(ctx, q.ID, survey.Column{U8: make([]uint8, ChunkRows+10)}))
+			require.NoError(t, s.db.Exec(damage).Error)
+			_, err := s.LoadColumn(ctx, q.ID)
+			var damaged *DamagedError
+			require.ErrorAs(t, err, &damaged)
+			assert.Equal(t, q.ID, damaged.QuestionID)
+		})
+	}
+}
+
+func TestEditsAreGuardedByVersions(t *testing.T) {
+	s := open(t)
+	st, q := withQuestion(t, s)
+	q.Wording = "Which ward?"
+	q.Answers[0], q.Answers[1] = q.Answers[1], q.Answers[0]
+	q.Answers[0].Label = "The Harbour"
+	require.NoError(t, s.EditQuestion(ctx, q))
+	assert.ErrorIs(t, s.EditQuestion(ctx, q), ErrStale, "the second tab still has version 1")
+	got, err := s.Question(ctx, st.ID, q.ID)
+	require.NoError(t, err)
+	assert.Equal(t, q.Question, got.Question)
+	assert.Equal(t, 2, got.Version)
+	all, err := s.Questions(ctx, st.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []Question{got}, all)
+
+	st.Name = "Fernmouth 2026"
+	require.NoError(t, s.EditStudy(ctx, st))
+	assert.ErrorIs(t, s.EditStudy(ctx, st), ErrStale)
+
+	_, err = s.Question(ctx, st.ID+1, q.ID)
+	assert.ErrorIs(t, err, ErrNotFound, "a question is found only in its own study")
+}
+
+func TestClaimsAreKeptAndDeletedWithUndo(t *testing.T) {
+	s := open(t)
+	st, q := withQuestion(t, s)
+	c, err := s.AddClaim(ctx, Claim{StudyID: st.ID, QuestionID: q.ID, Role: claim.ClaimIsNull, Level: 0.025, Mode: shares.Percents, Kind: claim.Register,
+		Source: "the borough register", SourceDate: "January 2026", Figures: map[survey.Slot]string{1: "1/3", 2: "66,7"}})
+	require.NoError(t, err)
+	got, err := s.Claim(ctx, st.ID, c.ID)
+	require.NoError(t, err)
+	assert.Equal(t, c, got)
+	require.NoError(t, s.MarkRun(ctx, c.ID))
+	first, err := s.Claim(ctx, st.ID, c.ID)
+	require.NoError(t, err)
+	require.NotNil(t, first.FirstRunAt)
+	require.NoError(t, s.MarkRun(ctx, c.ID))
+
+	c.Level, c.Figures = 0.01, map[survey.Slot]string{1: "50", 2: "50"}
+	require.NoError(t, s.EditClaim(ctx, c))
+	assert.ErrorIs(t, s.EditClaim(ctx, c), ErrStale)
+	after, err := s.Claim(ctx, st.ID, c.ID)
+	require.NoError(t, err)
+	assert.Equal(t, first.FirstRunAt, after.FirstRunAt, "the first run stays the first")
+	assert.Equal(t, c.Figures, after.Figures)
+
+	require.NoError(t, s.SetClaimDeleted(ctx, st.ID, c.ID, true))
+	list, err := s.Claims(ctx, st.ID)
+	require.NoError(t, err)
+	assert.Empty(t, list)
+	assert.ErrorIs(t, s.SetClaimDeleted(ctx, st.ID, c.ID, true), ErrNotFound)
+	require.NoError(t, s.SetClaimDeleted(ctx, st.ID, c.ID, false))
+	list, err = s.Claims(ctx, st.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []Claim{after}, list)
+}
+
+func TestATransactionKeepsAllOrNothing(t *testing.T) {
+	s := open(t)
+	stop := errors.New("stop")
+	err := s.InTx(ctx, func(tx *Store) error {
+		st, q := withQuestion(t, tx)
+		require.NoError(t, tx.SaveColumn(ctx, q.ID, survey.Column{U8: []uint8{1}}))
+		require.NoError(t, tx.SaveSource(ctx, Source{StudyID: st.ID, Name: "a.csv"}, strings.NewReader("a")))
+		return stop
+	})
+	require.ErrorIs(t, err, stop)
+	for _, table := range []string{"studies", "questions", "answers", "column_chunks", "source_files", "source_chunks"} {
+		var n int64
+		require.NoError(t, s.db.Table(table).Count(&n).Error)
+		assert.Zero(t, n, table)
+	}
+}
+
+func TestTheFileComesBack(t *testing.T) {
+	s := open(t)
+	st, _ := withQuestion(t, s)
+	raw := bytes.Repeat([]byte("Harbour;\xe4\x00,\r\n"), 300_000)
+	require.NoError(t, s.SaveSource(ctx, Source{StudyID: st.ID, Name: "wards.csv", Settings: "{}"}, bytes.NewReader(raw)))
+	var out bytes.Buffer
+	src, err := s.SourceOf(ctx, st.ID, &out)
+	require.NoError(t, err)
+	assert.True(t, bytes.Equal(raw, out.Bytes()))
+	sum := sha256.Sum256(raw)
+	assert.Equal(t, hex.EncodeToString(sum[:]), src.SHA256)
+}
+
+func TestDeletedStudiesComeBackUntilPurged(t *testing.T) {
+	s := open(t)
+	st, _ := withQuestion(t, s)
+	require.NoError(t, s.SetStudyDeleted(ctx, st.ID, true))
+	_, err := s.Study(ctx, st.ID)
+	assert.ErrorIs(t, err, ErrNotFound)
+	require.NoError(t, s.SetStudyDeleted(ctx, st.ID, false))
+	list, err := s.Studies(ctx)
+	require.NoError(t, err)
+	require.Len(t, list, 1)
+	assert.Equal(t, 1, list[0].Questions)
+	require.NoError(t, s.SetStudyDeleted(ctx, st.ID, true))
+	n, err := s.Purge(ctx, now().Add(1e9))
+	require.NoError(t, err)
+	assert.Equal(t, int64(1), n)
+	assert.ErrorIs(t, s.SetStudyDeleted(ctx, st.ID, false), ErrNotFound)
+}

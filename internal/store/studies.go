@@ -1,0 +1,115 @@
+package store
+
+import (
+	"context"
+	"time"
+)
+
+// Study is a study on the shelf.
+type Study struct {
+	ID        uint64
+	Name      string
+	Units     string // what a row is, in the plural: "households"
+	Decimals  int    // of the percents shown
+	Rows      int64
+	CreatedAt time.Time
+	UpdatedAt time.Time
+	Version   int
+	Questions int // only filled by Studies
+	Claims    int // only filled by Studies
+}
+
+type studyRow struct {
+	ID        uint64
+	Name      string
+	Units     string
+	Decimals  int
+	RowCount  int64
+	CreatedAt time.Time
+	UpdatedAt time.Time
+	DeletedAt *time.Time
+	Version   int
+}
+
+func (studyRow) TableName() string { return "studies" }
+
+func (r studyRow) study() Study {
+	return Study{ID: r.ID, Name: r.Name, Units: r.Units, Decimals: r.Decimals, Rows: r.RowCount, CreatedAt: r.CreatedAt, UpdatedAt: r.UpdatedAt, Version: r.Version}
+}
+
+// Studies lists the studies that are not deleted, the latest edited first.
+func (s *Store) Studies(ctx context.Context) ([]Study, error) {
+	var rows []struct {
+		studyRow
+		Questions int
+		Claims    int
+	}
+	err := s.with(ctx).Table("studies").
+		Select("studies.*, (SELECT COUNT(*) FROM questions q WHERE q.study_id = studies.id) AS questions," +
+			" (SELECT COUNT(*) FROM claims c WHERE c.study_id = studies.id AND c.deleted_at IS NULL) AS claims").
+		Where("deleted_at IS NULL").Order("updated_at DESC, id DESC").Scan(&rows).Error
+	if err != nil {
+		return nil, translate(err)
+	}
+	out := make([]Study, len(rows))
+	for i, r := range rows {
+		out[i] = r.study()
+		out[i].Questions, out[i].Claims = r.Questions, r.Claims
+	}
+	return out, nil
+}
+
+// Study returns one study; ErrNotFound when there is none or it is deleted.
+func (s *Store) Study(ctx context.Context, id uint64) (Study, error) {
+	var r studyRow
+	err := s.with(ctx).Where("id = ? AND deleted_at IS NULL", id).Take(&r).Error
+	return r.study(), translate(err)
+}
+
+// AddStudy stores a new study and returns it with its id.
+func (s *Store) AddStudy(ctx context.Context, st Study) (Study, error) {
+	t := now()
+	r := studyRow{Name: st.Name, Units: st.Units, Decimals: st.Decimals, RowCount: st.Rows, CreatedAt: t, UpdatedAt: t, Version: 1}
+	if err := s.with(ctx).Create(&r).Error; err != nil {
+		return Study{}, translate(err)
+	}
+	return r.study(), nil
+}
+
+// EditStudy changes name, units and decimals if the version is still st.Version.
+func (s *Store) EditStudy(ctx context.Context, st Study) error {
+	return edited(s.with(ctx).Model(&studyRow{}).Where("id = ? AND version = ? AND deleted_at IS NULL", st.ID, st.Version).
+		Updates(map[string]any{"name": st.Name, "units": st.Units, "decimals": st.Decimals, "updated_at": now(), "version": st.Version + 1}))
+}
+
+// TouchStudy notes that something in the study was edited.
+func (s *Store) TouchStudy(ctx context.Context, id uint64) error {
+	return translate(s.with(ctx).Model(&studyRow{}).Where("id = ?", id).Update("updated_at", now()).Error)
+}
+
+// SetStudyDeleted deletes a study or brings a deleted one back. The rows stay
+// until Purge.
+func (s *Store) SetStudyDeleted(ctx context.Context, id uint64, deleted bool) error {
+	q := s.with(ctx).Model(&studyRow{})
+	var value any
+	if deleted {
+		q, value = q.Where("id = ? AND deleted_at IS NULL", id), now()
+	} else {
+		q = q.Where("id = ? AND deleted_at IS NOT NULL", id)
+	}
+	q = q.UpdateColumn("deleted_at", value)
+	if q.Error == nil && q.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return translate(q.Error)
+}
+
+// Purge removes what was deleted before the given time for good, and returns how
+// many studies went.
+func (s *Store) Purge(ctx context.Context, before time.Time) (int64, error) {
+	if err := s.with(ctx).Where("deleted_at < ?", before).Delete(&claimRow{}).Error; err != nil {
+		return 0, translate(err)
+	}
+	r := s.with(ctx).Where("deleted_at < ?", before).Delete(&studyRow{})
+	return r.RowsAffected, translate(r.Error)
+}
