@@ -62,95 +62,107 @@ func (a *Aligned) CanRescale() bool {
 // Name is what an answer may be called in a list of shares.
 type Name struct{ Label, Code string }
 
-// Align matches entries to answers by name: by label, then by code, then by
-// either without regard to letter case and stray blanks; never by position.
-// Every answer needs a figure, 0 included. Figures that do not add up are
-// reported with the exact gap, and rescaled only when rescale is set. For mode
-// Equal the entries are ignored.
+// Align matches entries to answers by name and normalises the figures: Match and
+// Normalise in one.
 func Align(answers []Name, entries []Entry, m Mode, rescale bool) *Aligned {
+	figures, loose, problems := Match(answers, entries)
+	if m == Equal {
+		problems = nil
+	}
+	a := Normalise(answers, figures, m, rescale)
+	a.Loose = loose
+	if len(problems) > 0 {
+		a.Problems, a.Shares = append(problems, a.Problems...), nil
+	}
+	return a
+}
+
+// Match finds the answer of each entry by name: by label, then by code, then by
+// either without regard to letter case and stray blanks; never by position. It
+// returns the typed figure per answer, "" where none, and the positions of the
+// answers that matched only loosely.
+func Match(answers []Name, entries []Entry) (figures []string, loose []int, problems []Problem) {
+	exact, folded := index(answers, func(s string) string { return s }), index(answers, fold)
+	figures = make([]string, len(answers))
+	given := make([]bool, len(answers))
+	for e, entry := range entries {
+		at, found := exact[entry.Name]
+		isLoose := false
+		if !found {
+			at, found = folded[fold(entry.Name)]
+			isLoose = true
+		}
+		switch {
+		case !found:
+			problems = append(problems, Problem{Kind: UnknownAnswer, Answer: -1, Entry: e, Text: entry.Name})
+		case at < 0:
+			problems = append(problems, Problem{Kind: AmbiguousName, Answer: -1, Entry: e, Text: entry.Name})
+		case given[at]:
+			problems = append(problems, Problem{Kind: GivenTwice, Answer: at, Entry: e, Text: entry.Name})
+		default:
+			given[at], figures[at] = true, strings.TrimSpace(entry.Figure)
+			if isLoose {
+				loose = append(loose, at)
+			}
+		}
+	}
+	return figures, loose, problems
+}
+
+// Normalise reads one figure per answer and turns them into shares. Every answer
+// needs a figure, 0 included. Figures that do not add up are reported with the
+// exact gap, and divided by their sum only when rescale is set. For mode Equal
+// the figures are ignored.
+func Normalise(answers []Name, figures []string, m Mode, rescale bool) *Aligned {
 	a := &Aligned{Figures: make([]*big.Rat, len(answers)), Sum: new(big.Rat), Target: m.target()}
 	if len(answers) < 2 {
 		a.add(Problem{Kind: TooFewAnswers, Answer: -1, Entry: -1})
 		return a
 	}
-	if m == Equal {
-		for i := range answers {
-			a.Figures[i] = big.NewRat(1, 1)
+	for i, figure := range figures {
+		if m == Equal {
+			figure = "1"
 		}
-	} else {
-		a.match(answers, entries, m)
-	}
-	for _, f := range a.Figures {
-		if f != nil {
-			a.Sum.Add(a.Sum, f)
+		if figure == "" {
+			a.add(Problem{Kind: NoFigure, Answer: i, Entry: -1, Text: answers[i].Label})
+			continue
 		}
-	}
-	if len(a.Problems) > 0 {
-		return a
-	}
-	if a.Sum.Sign() == 0 {
-		a.add(Problem{Kind: SumZero, Answer: -1, Entry: -1})
-		return a
-	}
-	if a.Target != nil {
-		a.Gap = new(big.Rat).Sub(a.Sum, a.Target)
-		if a.Gap.Sign() != 0 {
-			if !rescale {
-				a.add(Problem{Kind: SumOff, Answer: -1, Entry: -1, Text: Format(a.Gap)})
-				return a
-			}
-			a.Rescaled = true
+		r, p := ParseFigure(figure, m)
+		if p.Kind != "" {
+			p.Answer, p.Entry = i, -1
+			a.add(p)
+			continue
 		}
+		a.Figures[i] = r
+		a.Sum.Add(a.Sum, r)
 	}
-	a.Shares = make([]*big.Rat, len(answers))
-	for i, f := range a.Figures {
-		a.Shares[i] = new(big.Rat).Quo(f, a.Sum)
+	if len(a.Problems) == 0 {
+		a.divide(rescale)
 	}
 	return a
 }
 
-func (a *Aligned) add(p Problem) { a.Problems = append(a.Problems, p) }
-
-func (a *Aligned) match(answers []Name, entries []Entry, m Mode) {
-	exact, loose := index(answers, func(s string) string { return s }), index(answers, fold)
-	given := make([]bool, len(answers))
-	for e, entry := range entries {
-		at, found := exact[entry.Name]
-		if !found {
-			if at, found = loose[fold(entry.Name)]; found && at >= 0 {
-				a.Loose = append(a.Loose, at)
-			}
-		}
-		switch {
-		case !found:
-			a.add(Problem{Kind: UnknownAnswer, Answer: -1, Entry: e, Text: entry.Name})
-			continue
-		case at < 0:
-			a.add(Problem{Kind: AmbiguousName, Answer: -1, Entry: e, Text: entry.Name})
-			continue
-		case given[at]:
-			a.add(Problem{Kind: GivenTwice, Answer: at, Entry: e, Text: entry.Name})
-			continue
-		}
-		given[at] = true
-		if strings.TrimSpace(entry.Figure) == "" {
-			a.add(Problem{Kind: NoFigure, Answer: at, Entry: e, Text: entry.Name})
-			continue
-		}
-		r, p := ParseFigure(entry.Figure, m)
-		if p.Kind != "" {
-			p.Answer, p.Entry = at, e
-			a.add(p)
-			continue
-		}
-		a.Figures[at] = r
+// divide turns complete figures into shares, or says why not.
+func (a *Aligned) divide(rescale bool) {
+	if a.Sum.Sign() == 0 {
+		a.add(Problem{Kind: SumZero, Answer: -1, Entry: -1})
+		return
 	}
-	for i, ok := range given {
-		if !ok {
-			a.add(Problem{Kind: NoFigure, Answer: i, Entry: -1, Text: answers[i].Label})
+	if a.Target != nil {
+		a.Gap = new(big.Rat).Sub(a.Sum, a.Target)
+		if a.Gap.Sign() != 0 && !rescale {
+			a.add(Problem{Kind: SumOff, Answer: -1, Entry: -1, Text: Format(a.Gap)})
+			return
 		}
+		a.Rescaled = a.Gap.Sign() != 0
+	}
+	a.Shares = make([]*big.Rat, len(a.Figures))
+	for i, f := range a.Figures {
+		a.Shares[i] = new(big.Rat).Quo(f, a.Sum)
 	}
 }
+
+func (a *Aligned) add(p Problem) { a.Problems = append(a.Problems, p) }
 
 // index maps names to answers; −1 marks a name that two answers bear. A label
 // takes precedence over another answer's code.

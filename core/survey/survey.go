@@ -23,6 +23,9 @@ var Kinds = []Kind{Single, Ordered, Discrete, Continuous, Text, Identifier}
 // Tabulated reports whether the answers of this kind are counted one by one.
 func (k Kind) Tabulated() bool { return k == Single || k == Ordered || k == Discrete }
 
+// Textual reports whether the answers of this kind are only counted.
+func (k Kind) Textual() bool { return k == Text || k == Identifier }
+
 // Numeric reports whether averages of this kind mean anything.
 func (k Kind) Numeric() bool { return k == Discrete || k == Continuous }
 
@@ -38,12 +41,12 @@ type Answer struct {
 	Slot  Slot
 	Code  string // as it stood in the file, stray blanks removed; "" for Blank
 	Label string // what people read; the code until someone edits it
-	// SameAs is the slot of the answer under which this spelling is counted, or nil.
-	// It is never itself counted under another one.
-	SameAs *Slot
 	// Missing is the reason why this answer does not count as answered, such as
 	// "no answer" or "refused"; "" for a proper answer.
 	Missing string
+	// SameAs is the slot of the answer under which this spelling is counted, or nil.
+	// It is never itself counted under another one.
+	SameAs *Slot
 }
 
 // Question is a question with its answers in the order in which they are shown.

@@ -11,13 +11,13 @@ import (
 // definition that interpolates at position 1 + (n−1)p of the sorted values
 // (Hyndman and Fan 1996, definition 7).
 type Numeric struct {
-	N                        int64
-	Mean                     float64
-	SD                       *float64 // divisor n − 1; nil for n < 2
-	Smallest, Largest        float64
-	Quartile1, Median, Upper float64
-	Sum                      float64
-	Classes                  []Class
+	N                            int64
+	Mean                         float64
+	SD                           *float64 // divisor n − 1; nil for n < 2
+	Smallest, Largest            float64
+	Quartile1, Median, Quartile3 float64
+	Sum                          float64
+	Classes                      []Class
 }
 
 // Class is one band of a histogram: From ≤ x < To, the last one also x = To.
@@ -70,7 +70,7 @@ func Summarise(c survey.Column, valueOf map[survey.Slot]float64) *Numeric {
 		sd := math.Sqrt((compensatedSum(squares) - r*r/float64(len(v))) / float64(len(v)-1))
 		n.SD = &sd
 	}
-	n.Quartile1, n.Median, n.Upper = quantile7(v, 0.25), quantile7(v, 0.5), quantile7(v, 0.75)
+	n.Quartile1, n.Median, n.Quartile3 = quantile7(v, 0.25), quantile7(v, 0.5), quantile7(v, 0.75)
 	n.Classes = classes(v)
 	return n
 }

@@ -12,23 +12,27 @@ import (
 // Claim is a claim about one question's shares, as stated.
 type Claim struct {
 	ID, StudyID, QuestionID uint64
-	Role                    claim.Role
-	Level                   float64 // 0–1
-	Mode                    shares.Mode
-	Rescale                 bool
-	Kind                    claim.ReferenceKind
-	Source                  string
-	SourceDate              string // as written by the person, such as "January 2026"
-	Figures                 map[survey.Slot]string
-	StatedAt                time.Time
-	FirstRunAt              *time.Time
-	Version                 int
+	// Number counts the study's claims from 1 in the order in which they were
+	// stated; a deleted claim keeps its number.
+	Number     int
+	Role       claim.Role
+	Level      float64 // 0–1
+	Mode       shares.Mode
+	Rescale    bool
+	Kind       claim.ReferenceKind
+	Source     string
+	SourceDate string // as written by the person, such as "January 2026"
+	Figures    map[survey.Slot]string
+	StatedAt   time.Time
+	FirstRunAt *time.Time
+	Version    int
 }
 
 type claimRow struct {
 	ID            uint64
 	StudyID       uint64
 	QuestionID    uint64
+	Number        int
 	Role          string
 	Level         float64
 	Mode          string
@@ -53,7 +57,7 @@ type shareRow struct {
 func (shareRow) TableName() string { return "claim_shares" }
 
 func (r claimRow) claim() Claim {
-	return Claim{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Role: claim.Role(r.Role), Level: r.Level, Mode: shares.Mode(r.Mode),
+	return Claim{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Number: r.Number, Role: claim.Role(r.Role), Level: r.Level, Mode: shares.Mode(r.Mode),
 		Rescale: r.Rescale, Kind: claim.ReferenceKind(r.ReferenceKind), Source: r.Source, SourceDate: r.SourceDate, StatedAt: r.StatedAt,
 		FirstRunAt: r.FirstRunAt, Version: r.Version, Figures: map[survey.Slot]string{}}
 }
@@ -99,12 +103,16 @@ func (s *Store) Claim(ctx context.Context, studyID, id uint64) (Claim, error) {
 
 // AddClaim stores a new claim, stated now, and returns it.
 func (s *Store) AddClaim(ctx context.Context, c Claim) (Claim, error) {
-	r := claimRow{StudyID: c.StudyID, QuestionID: c.QuestionID, Role: string(c.Role), Level: c.Level, Mode: string(c.Mode), Rescale: c.Rescale,
+	var last int
+	if err := s.with(ctx).Model(&claimRow{}).Where("study_id = ?", c.StudyID).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
+		return Claim{}, translate(err)
+	}
+	r := claimRow{StudyID: c.StudyID, QuestionID: c.QuestionID, Number: last + 1, Role: string(c.Role), Level: c.Level, Mode: string(c.Mode), Rescale: c.Rescale,
 		ReferenceKind: string(c.Kind), Source: c.Source, SourceDate: c.SourceDate, StatedAt: now(), Version: 1}
 	if err := s.with(ctx).Create(&r).Error; err != nil {
 		return Claim{}, translate(err)
 	}
-	c.ID, c.StatedAt, c.Version = r.ID, r.StatedAt, 1
+	c.ID, c.Number, c.StatedAt, c.Version = r.ID, r.Number, r.StatedAt, 1
 	return c, s.saveFigures(ctx, c)
 }
 

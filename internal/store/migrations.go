@@ -84,6 +84,7 @@ var migrations = []*gormigrate.Migration{
 			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,
 			question_id BIGINT UNSIGNED NOT NULL,
+			number INT UNSIGNED NOT NULL,
 			role VARCHAR(20) NOT NULL,
 			level DOUBLE NOT NULL,
 			mode VARCHAR(20) NOT NULL,
@@ -95,7 +96,7 @@ var migrations = []*gormigrate.Migration{
 			first_run_at DATETIME(3) NULL,
 			deleted_at DATETIME(3) NULL,
 			version INT UNSIGNED NOT NULL,
-			INDEX (study_id, question_id),
+			UNIQUE (study_id, number),
 			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE,
 			FOREIGN KEY (question_id) REFERENCES questions (id) ON DELETE CASCADE)`,
 		`CREATE TABLE claim_shares (

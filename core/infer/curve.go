@@ -1,0 +1,39 @@
+package infer
+
+import "widetally/core/prob"
+
+// Curve is the density of a chi-square distribution prepared for drawing.
+type Curve struct {
+	X, Density []float64 // same length, X rising
+	// Top is the height of the drawing. For one degree of freedom the density
+	// has no maximum and is cut there.
+	Top float64
+	// StatisticOutside is set when the statistic lies beyond the last X.
+	StatisticOutside bool
+}
+
+const curvePoints = 160
+
+// ChiSquareCurve samples the density from 0 to past the statistic and the
+// critical value, but not further than three times the critical value, past
+// which nothing of the curve could be seen.
+func ChiSquareCurve(statistic, critical, df float64) Curve {
+	last := 1.25 * max(critical, min(statistic, 2.4*critical))
+	c := Curve{StatisticOutside: statistic > last}
+	for i := range curvePoints {
+		x := last * float64(i) / (curvePoints - 1)
+		if df < 2 && i == 0 {
+			x = last / curvePoints / 4
+		}
+		c.X = append(c.X, x)
+		c.Density = append(c.Density, prob.ChiSquareDensity(x, df))
+	}
+	if df < 2 {
+		c.Top = prob.ChiSquareDensity(last/25, df)
+	} else {
+		for _, d := range c.Density {
+			c.Top = max(c.Top, d)
+		}
+	}
+	return c
+}

@@ -1,0 +1,150 @@
+package httpapi
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"io"
+	"strconv"
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/requestid"
+
+	"widetally/internal/intake"
+	"widetally/internal/store"
+	"widetally/internal/study"
+)
+
+// problem is a problem detail (RFC 9457).
+type problem struct {
+	Type      string `json:"type"`
+	Title     string `json:"title"`
+	Status    int    `json:"status"`
+	Code      string `json:"code"`
+	Pointer   string `json:"pointer,omitempty"`
+	RequestID string `json:"requestId"`
+}
+
+// refusal is an error of this layer. Its text is in the catalogue under
+// problem.http.
+type refusal struct {
+	status int
+	code   string
+	values map[string]string
+}
+
+func (r *refusal) Error() string { return "httpapi: " + r.code }
+
+// fail is the one place where errors become answers.
+func (s *server) fail(c fiber.Ctx, err error) error {
+	status, code, pointer, values := s.explain(err)
+	if status >= fiber.StatusInternalServerError {
+		s.log.Error("request failed", "id", requestid.FromContext(c), "method", c.Method(), "path", c.Path(), "error", err)
+	}
+	p := problem{Type: "about:blank", Title: s.study.Words().Text("problem."+code, values), Status: status, Code: code, Pointer: pointer, RequestID: requestid.FromContext(c)}
+	c.Status(status)
+	return c.JSON(p, "application/problem+json")
+}
+
+func (s *server) explain(err error) (status int, code, pointer string, values map[string]string) {
+	var refused *refusal
+	var invalid *study.InvalidError
+	var unreadable *intake.Problem
+	var damaged *store.DamagedError
+	var framework *fiber.Error
+	switch {
+	case errors.As(err, &refused):
+		return refused.status, "http." + refused.code, "", refused.values
+	case errors.As(err, &invalid):
+		return fiber.StatusUnprocessableEntity, invalid.Code, invalid.Field, invalid.Values
+	case errors.As(err, &unreadable):
+		return fiber.StatusUnprocessableEntity, "intake." + string(unreadable.Code), "", intakeValues(unreadable)
+	case errors.Is(err, store.ErrNotFound):
+		return fiber.StatusNotFound, "http.not_found", "", nil
+	case errors.Is(err, store.ErrStale):
+		return fiber.StatusPreconditionFailed, "http.stale", "", nil
+	case errors.Is(err, study.ErrTooLarge):
+		return fiber.StatusRequestEntityTooLarge, "http.too_large", "", map[string]string{"most": strconv.FormatInt(s.study.MaxUpload()>>20, 10)}
+	case errors.As(err, &damaged):
+		return fiber.StatusInternalServerError, "http.damaged", "", map[string]string{"question": strconv.FormatUint(damaged.QuestionID, 10), "chunk": strconv.Itoa(damaged.Chunk)}
+	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
+		return fiber.StatusServiceUnavailable, "http.timeout", "", nil
+	case errors.As(err, &framework):
+		switch framework.Code {
+		case fiber.StatusNotFound:
+			return framework.Code, "http.not_found", "", nil
+		case fiber.StatusMethodNotAllowed:
+			return framework.Code, "http.method", "", nil
+		case fiber.StatusRequestEntityTooLarge:
+			return framework.Code, "http.body_too_large", "", nil
+		}
+		if framework.Code < fiber.StatusInternalServerError {
+			return framework.Code, "http.bad_json", "", map[string]string{"text": framework.Message}
+		}
+	}
+	return fiber.StatusInternalServerError, "http.internal", "", nil
+}
+
+// decode reads a bounded JSON body into v; unknown members are refused.
+func decode(c fiber.Ctx, v any) error {
+	if mediaType, _, _ := strings.Cut(c.Get(fiber.HeaderContentType), ";"); strings.TrimSpace(mediaType) != fiber.MIMEApplicationJSON {
+		return &refusal{status: fiber.StatusUnsupportedMediaType, code: "media_type"}
+	}
+	var body io.Reader = strings.NewReader(string(c.BodyRaw()))
+	if c.Request().IsBodyStream() {
+		if c.Request().Header.ContentLength() > maxBody {
+			return &refusal{status: fiber.StatusRequestEntityTooLarge, code: "body_too_large"}
+		}
+		body = io.LimitReader(c.Request().BodyStream(), maxBody+1)
+	}
+	raw, err := io.ReadAll(body)
+	if err != nil {
+		return &refusal{status: fiber.StatusBadRequest, code: "bad_json", values: map[string]string{"text": "it breaks off"}}
+	}
+	if len(raw) > maxBody {
+		return &refusal{status: fiber.StatusRequestEntityTooLarge, code: "body_too_large"}
+	}
+	d := json.NewDecoder(strings.NewReader(string(raw)))
+	d.DisallowUnknownFields()
+	if err := d.Decode(v); err != nil {
+		return &refusal{status: fiber.StatusBadRequest, code: "bad_json", values: map[string]string{"text": strings.TrimPrefix(err.Error(), "json: ")}}
+	}
+	if d.More() {
+		return &refusal{status: fiber.StatusBadRequest, code: "bad_json", values: map[string]string{"text": "more than one value"}}
+	}
+	return nil
+}
+
+// id reads a number from the path.
+func id(c fiber.Ctx, name string) (uint64, error) {
+	n, err := strconv.ParseUint(c.Params(name), 10, 63)
+	if err != nil || n == 0 {
+		return 0, &refusal{status: fiber.StatusNotFound, code: "bad_id", values: map[string]string{"text": name}}
+	}
+	return n, nil
+}
+
+// ids reads the study's number and another one.
+func ids(c fiber.Ctx, name string) (studyID, other uint64, err error) {
+	if studyID, err = id(c, "study"); err != nil {
+		return 0, 0, err
+	}
+	other, err = id(c, name)
+	return studyID, other, err
+}
+
+// version reads If-Match, the version on which an edit builds.
+func version(c fiber.Ctx) (int, error) {
+	n, err := strconv.Atoi(strings.Trim(c.Get(fiber.HeaderIfMatch), `"`))
+	if err != nil || n < 1 {
+		return 0, &refusal{status: fiber.StatusPreconditionRequired, code: "no_version"}
+	}
+	return n, nil
+}
+
+func etag(c fiber.Ctx, version int) { c.Set(fiber.HeaderETag, `"`+strconv.Itoa(version)+`"`) }
+
+func intakeValues(p *intake.Problem) map[string]string {
+	return map[string]string{"line": strconv.Itoa(p.Line), "column": strconv.Itoa(p.Column), "found": strconv.Itoa(p.Found), "wanted": strconv.Itoa(p.Wanted), "text": p.Text}
+}

@@ -1,0 +1,173 @@
+package httpapi
+
+import (
+	"github.com/gofiber/fiber/v3"
+
+	"widetally/core/survey"
+	"widetally/core/tally"
+	"widetally/internal/study"
+)
+
+func (s *server) questionRoutes(r fiber.Router) {
+	r.Get("/studies/:study/topline", s.getTopline)
+	r.Get("/studies/:study/questions/:question", s.getQuestion)
+	r.Patch("/studies/:study/questions/:question", s.editQuestion)
+}
+
+type answerRowDTO struct {
+	Slot              survey.Slot `json:"slot"`
+	Code              string      `json:"code"`
+	Label             string      `json:"label"`
+	Count             int64       `json:"count"`
+	PercentOfAnswered *float64    `json:"percentOfAnswered"`
+	PercentOfEveryone *float64    `json:"percentOfEveryone"`
+}
+
+type answerDTO struct {
+	Slot    survey.Slot  `json:"slot"`
+	Code    string       `json:"code"`
+	Label   string       `json:"label"`
+	Missing string       `json:"missing"`
+	SameAs  *survey.Slot `json:"sameAs"`
+}
+
+type classDTO struct {
+	From  float64 `json:"from"`
+	To    float64 `json:"to"`
+	Count int64   `json:"count"`
+}
+
+type numericDTO struct {
+	N         int64      `json:"n"`
+	Mean      float64    `json:"mean"`
+	SD        *float64   `json:"sd"`
+	Smallest  float64    `json:"smallest"`
+	Quartile1 float64    `json:"quartile1"`
+	Median    float64    `json:"median"`
+	Quartile3 float64    `json:"quartile3"`
+	Largest   float64    `json:"largest"`
+	Sum       float64    `json:"sum"`
+	Classes   []classDTO `json:"classes"`
+}
+
+type questionDTO struct {
+	ID          uint64         `json:"id"`
+	Number      int            `json:"number"`
+	Name        string         `json:"name"`
+	Wording     string         `json:"wording"`
+	Kind        survey.Kind    `json:"kind"`
+	KindReason  string         `json:"kindReason"`
+	MayBecome   []survey.Kind  `json:"mayBecome"`
+	Version     int            `json:"version"`
+	Everyone    int64          `json:"everyone"`
+	Answered    int64          `json:"answered"`
+	Missing     int64          `json:"missing"`
+	Rows        []answerRowDTO `json:"rows"`
+	MissingRows []answerRowDTO `json:"missingRows"`
+	Answers     []answerDTO    `json:"answers"`
+	SumAnswered float64        `json:"sumAnswered"`
+	SumEveryone float64        `json:"sumEveryone"`
+	Numeric     *numericDTO    `json:"numeric"`
+	Examples    []string       `json:"examples"`
+	Different   int            `json:"different"`
+	Notes       []noteDTO      `json:"notes"`
+	Claims      []claimDTO     `json:"claims"`
+}
+
+func (s *server) toQuestion(v *study.QuestionView) questionDTO {
+	byAnswer := map[survey.Slot]survey.Answer{}
+	d := questionDTO{ID: v.ID, Number: v.Position + 1, Name: v.Name, Wording: v.Wording, Kind: v.Kind, Version: v.Version,
+		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: study.MayBecome(v.Kind),
+		Everyone: v.Frequency.Everyone, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
+		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: make([]answerDTO, len(v.Answers)), Notes: s.tallyNotes(v), Claims: make([]claimDTO, len(v.Claims))}
+	for i, a := range v.Answers {
+		byAnswer[a.Slot] = a
+		d.Answers[i] = answerDTO(a)
+	}
+	d.Rows, d.MissingRows = toRows(v.Frequency.Rows, byAnswer), toRows(v.Frequency.MissingRows, byAnswer)
+	if n := v.Numeric; n != nil {
+		d.Numeric = &numericDTO{n.N, n.Mean, n.SD, n.Smallest, n.Quartile1, n.Median, n.Quartile3, n.Largest, n.Sum, make([]classDTO, len(n.Classes))}
+		for i, c := range n.Classes {
+			d.Numeric.Classes[i] = classDTO(c)
+		}
+	}
+	for i, c := range v.Claims {
+		d.Claims[i] = s.toClaim(c, v)
+	}
+	return d
+}
+
+func toRows(rows []tally.Row, answers map[survey.Slot]survey.Answer) []answerRowDTO {
+	out := make([]answerRowDTO, len(rows))
+	for i, r := range rows {
+		a := answers[r.Slot]
+		out[i] = answerRowDTO{r.Slot, a.Code, a.Label, r.Count, r.PercentOfAnswered, r.PercentOfEveryone}
+	}
+	return out
+}
+
+func (s *server) sendQuestion(c fiber.Ctx, status int, v *study.QuestionView, err error) error {
+	if err != nil {
+		return err
+	}
+	etag(c, v.Version)
+	return c.Status(status).JSON(s.toQuestion(v))
+}
+
+func (s *server) getTopline(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	t, err := s.study.Topline(c.Context(), n)
+	if err != nil {
+		return err
+	}
+	out := struct {
+		Study     studyDTO      `json:"study"`
+		Questions []questionDTO `json:"questions"`
+	}{toStudy(t.Study), make([]questionDTO, len(t.Questions))}
+	for i := range t.Questions {
+		out.Questions[i] = s.toQuestion(&t.Questions[i])
+	}
+	return c.JSON(out)
+}
+
+func (s *server) getQuestion(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "question")
+	if err != nil {
+		return err
+	}
+	v, err := s.study.Question(c.Context(), studyID, n)
+	return s.sendQuestion(c, fiber.StatusOK, v, err)
+}
+
+func (s *server) editQuestion(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "question")
+	if err != nil {
+		return err
+	}
+	ver, err := version(c)
+	if err != nil {
+		return err
+	}
+	var in struct {
+		Wording *string      `json:"wording"`
+		Kind    *survey.Kind `json:"kind"`
+		Answers []struct {
+			Slot    survey.Slot  `json:"slot"`
+			Label   string       `json:"label"`
+			Missing string       `json:"missing"`
+			SameAs  *survey.Slot `json:"sameAs"`
+		} `json:"answers"`
+	}
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	e := study.QuestionEdit{Wording: in.Wording, Kind: in.Kind}
+	for _, a := range in.Answers {
+		e.Answers = append(e.Answers, study.AnswerEdit(a))
+	}
+	v, err := s.study.EditQuestion(c.Context(), studyID, n, ver, e)
+	return s.sendQuestion(c, fiber.StatusOK, v, err)
+}

@@ -1,0 +1,130 @@
+// Package httpapi is the HTTP face of the use cases: routes, handlers, problem
+// details, and the front end. It holds no rule of the job.
+package httpapi
+
+import (
+	"context"
+	"io/fs"
+	"log/slog"
+	"net"
+	"net/url"
+	"runtime/debug"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/gofiber/fiber/v3/middleware/compress"
+	"github.com/gofiber/fiber/v3/middleware/helmet"
+	"github.com/gofiber/fiber/v3/middleware/recover"
+	"github.com/gofiber/fiber/v3/middleware/requestid"
+
+	"widetally/internal/study"
+)
+
+// Bounds of every request.
+const (
+	maxBody       = 1 << 20 // of JSON; files are streamed and bounded by the use case
+	requestTime   = 60 * time.Second
+	fileTime      = 10 * time.Minute
+	readTimeout   = 5 * time.Minute
+	idleTimeout   = 2 * time.Minute
+	headerBytes   = 16 << 10
+	maxConcurrent = 256
+)
+
+// Config says what the server needs.
+type Config struct {
+	Study *study.Service
+	// Web holds the built front end.
+	Web fs.FS
+	// Hosts are further host names under which the application may be reached;
+	// loopback names always are.
+	Hosts []string
+	Log   *slog.Logger
+}
+
+type server struct {
+	study *study.Service
+	web   fs.FS
+	hosts map[string]bool
+	log   *slog.Logger
+}
+
+// New builds the application.
+func New(c Config) *fiber.App {
+	s := &server{study: c.Study, web: c.Web, hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log}
+	for _, h := range c.Hosts {
+		s.hosts[strings.ToLower(h)] = true
+	}
+	app := fiber.New(fiber.Config{
+		AppName: "Wide Tally", ErrorHandler: s.fail, BodyLimit: maxBody, StreamRequestBody: true, StrictRouting: true, CaseSensitive: true,
+		ReadTimeout: readTimeout, WriteTimeout: fileTime, IdleTimeout: idleTimeout, ReadBufferSize: headerBytes, Concurrency: maxConcurrent, Immutable: true,
+	})
+	app.Use(requestid.New(), s.logged, recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: s.panicked}))
+	app.Use(helmet.New(helmet.Config{ContentTypeNosniff: "nosniff", XFrameOptions: "DENY", ReferrerPolicy: "no-referrer",
+		CrossOriginOpenerPolicy: "same-origin", CrossOriginResourcePolicy: "same-origin", CrossOriginEmbedderPolicy: "require-corp"}))
+	app.Use(s.guard, bounded, compress.New(compress.Config{Level: compress.LevelBestSpeed}))
+	api := app.Group("/api/v1")
+	s.studyRoutes(api)
+	s.arrivalRoutes(api)
+	s.questionRoutes(api)
+	s.claimRoutes(api)
+	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
+	s.frontRoutes(app)
+	return app
+}
+
+// guard refuses requests that reach the server under a foreign name (DNS
+// rebinding) and changes that a foreign page asks for.
+func (s *server) guard(c fiber.Ctx) error {
+	host := c.Host()
+	name := host
+	if h, _, err := net.SplitHostPort(host); err == nil {
+		name = h
+	}
+	if !s.hosts[strings.ToLower(strings.Trim(name, "[]"))] {
+		return &refusal{status: fiber.StatusForbidden, code: "foreign"}
+	}
+	if c.Method() == fiber.MethodGet || c.Method() == fiber.MethodHead {
+		return c.Next()
+	}
+	if origin := c.Get(fiber.HeaderOrigin); origin != "" {
+		if u, err := url.Parse(origin); err != nil || u.Host != host {
+			return &refusal{status: fiber.StatusForbidden, code: "foreign"}
+		}
+	} else if site := c.Get("Sec-Fetch-Site"); site != "" && site != "same-origin" && site != "none" {
+		return &refusal{status: fiber.StatusForbidden, code: "foreign"}
+	}
+	return c.Next()
+}
+
+// bounded gives each request a limited time.
+func bounded(c fiber.Ctx) error {
+	limit := requestTime
+	if c.Method() == fiber.MethodPost && (strings.HasPrefix(c.Path(), "/api/v1/arrivals") || c.Path() == "/api/v1/studies") {
+		limit = fileTime
+	}
+	ctx, cancel := context.WithTimeout(c.Context(), limit)
+	defer cancel()
+	c.SetContext(ctx)
+	return c.Next()
+}
+
+// logged writes one line a request: no query, no body, no answers.
+func (s *server) logged(c fiber.Ctx) error {
+	start := time.Now()
+	err := c.Next()
+	if err != nil {
+		if err = s.fail(c, err); err != nil {
+			return err
+		}
+	}
+	if strings.HasPrefix(c.Path(), "/api/") {
+		s.log.Info("request", "method", c.Method(), "path", c.Path(), "status", c.Response().StatusCode(), "ms", time.Since(start).Milliseconds(), "id", requestid.FromContext(c))
+	}
+	return nil
+}
+
+func (s *server) panicked(c fiber.Ctx, e any) {
+	s.log.Error("panic", "id", requestid.FromContext(c), "path", c.Path(), "what", e, "stack", string(debug.Stack()))
+}

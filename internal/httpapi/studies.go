@@ -1,0 +1,123 @@
+package httpapi
+
+import (
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"widetally/internal/store"
+	"widetally/internal/study"
+)
+
+func (s *server) studyRoutes(r fiber.Router) {
+	r.Get("/studies", s.listStudies)
+	r.Post("/studies", s.createStudy)
+	r.Get("/studies/:study", s.getStudy)
+	r.Patch("/studies/:study", s.editStudy)
+	r.Delete("/studies/:study", s.deleteStudy)
+	r.Post("/studies/:study/restore", s.restoreStudy)
+}
+
+type studyDTO struct {
+	ID        uint64    `json:"id"`
+	Name      string    `json:"name"`
+	Units     string    `json:"units"`
+	Decimals  int       `json:"decimals"`
+	Rows      int64     `json:"rows"`
+	Questions *int      `json:"questions,omitempty"`
+	Claims    *int      `json:"claims,omitempty"`
+	CreatedAt time.Time `json:"createdAt"`
+	UpdatedAt time.Time `json:"updatedAt"`
+	Version   int       `json:"version"`
+}
+
+func toStudy(st store.Study) studyDTO {
+	return studyDTO{ID: st.ID, Name: st.Name, Units: st.Units, Decimals: st.Decimals, Rows: st.Rows, CreatedAt: st.CreatedAt, UpdatedAt: st.UpdatedAt, Version: st.Version}
+}
+
+func (s *server) sendStudy(c fiber.Ctx, status int, st store.Study, err error) error {
+	if err != nil {
+		return err
+	}
+	etag(c, st.Version)
+	return c.Status(status).JSON(toStudy(st))
+}
+
+func (s *server) listStudies(c fiber.Ctx) error {
+	list, err := s.study.List(c.Context())
+	if err != nil {
+		return err
+	}
+	out := struct {
+		Studies []studyDTO `json:"studies"`
+	}{make([]studyDTO, len(list))}
+	for i, st := range list {
+		out.Studies[i] = toStudy(st)
+		out.Studies[i].Questions, out.Studies[i].Claims = &list[i].Questions, &list[i].Claims
+	}
+	return c.JSON(out)
+}
+
+func (s *server) createStudy(c fiber.Ctx) error {
+	var in struct {
+		ArrivalID string      `json:"arrivalId"`
+		Settings  settingsDTO `json:"settings"`
+		Name      string      `json:"name"`
+		Units     string      `json:"units"`
+	}
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	st, err := s.study.Create(c.Context(), study.NewStudy{ArrivalID: in.ArrivalID, Settings: in.Settings.settings(), Name: in.Name, Units: in.Units})
+	return s.sendStudy(c, fiber.StatusCreated, st, err)
+}
+
+func (s *server) getStudy(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	st, err := s.study.Get(c.Context(), n)
+	return s.sendStudy(c, fiber.StatusOK, st, err)
+}
+
+func (s *server) editStudy(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	v, err := version(c)
+	if err != nil {
+		return err
+	}
+	var in struct {
+		Name     *string `json:"name"`
+		Units    *string `json:"units"`
+		Decimals *int    `json:"decimals"`
+	}
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	st, err := s.study.Edit(c.Context(), n, v, study.StudyEdit(in))
+	return s.sendStudy(c, fiber.StatusOK, st, err)
+}
+
+func (s *server) deleteStudy(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	if err := s.study.Delete(c.Context(), n); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) restoreStudy(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	st, err := s.study.Restore(c.Context(), n)
+	return s.sendStudy(c, fiber.StatusOK, st, err)
+}

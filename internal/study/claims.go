@@ -1,0 +1,338 @@
+package study
+
+import (
+	"context"
+	"fmt"
+	"math/big"
+	"slices"
+	"strconv"
+
+	"widetally/core/claim"
+	"widetally/core/infer"
+	"widetally/core/shares"
+	"widetally/core/survey"
+	"widetally/internal/store"
+)
+
+// Statement is a claim about shares as a person states it.
+type Statement struct {
+	Role       claim.Role
+	Level      float64 // 0–1
+	Mode       shares.Mode
+	Rescale    bool
+	Kind       claim.ReferenceKind
+	Source     string
+	SourceDate string
+	// Figures are the shares as typed, by the slot of their answer.
+	Figures map[survey.Slot]string
+}
+
+// ClaimView is a claim as the page shows it.
+type ClaimView struct {
+	store.Claim
+	Aligned *shares.Aligned
+	Slots   []survey.Slot // the answers in the test, in the question's order
+	Changes []store.Change
+	// Result and Reading are set once the test has been run; Refusal when the
+	// core cannot run it on the answers as they are now.
+	Result  *infer.GoodnessOfFit
+	Reading *claim.Reading
+	Refusal *infer.InputError
+}
+
+type studyClaims struct {
+	byQuestion map[uint64][]store.Claim
+	changes    map[uint64][]store.Change
+}
+
+// countedAnew files a change to what is counted in a question under every claim
+// about it, marked when the test had already been run.
+func (all *studyClaims) countedAnew(change store.Change) {
+	if change.Field != countingField {
+		return
+	}
+	for _, c := range all.byQuestion[change.SubjectID] {
+		if change.At.After(c.StatedAt) {
+			change.AfterRun = c.FirstRunAt != nil && change.At.After(*c.FirstRunAt)
+			all.changes[c.ID] = append(all.changes[c.ID], change)
+		}
+	}
+}
+
+func (s *Service) claimsOf(ctx context.Context, studyID uint64) (*studyClaims, error) {
+	claims, err := s.store.Claims(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	changes, err := s.store.Changes(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	out := &studyClaims{map[uint64][]store.Claim{}, map[uint64][]store.Change{}}
+	for _, c := range claims {
+		out.byQuestion[c.QuestionID] = append(out.byQuestion[c.QuestionID], c)
+	}
+	for _, change := range changes {
+		switch change.Subject {
+		case store.OfClaim:
+			out.changes[change.SubjectID] = append(out.changes[change.SubjectID], change)
+		case store.OfQuestion:
+			out.countedAnew(change)
+		}
+	}
+	return out, nil
+}
+
+// named lists the answers that take part in a test: proper ones, spellings
+// counted under another one excepted, in the question's order.
+func named(q survey.Question) (slots []survey.Slot, names []shares.Name) {
+	for _, a := range q.Answers {
+		if a.Missing == "" && a.SameAs == nil {
+			slots = append(slots, a.Slot)
+			names = append(names, shares.Name{Label: a.Label, Code: a.Code})
+		}
+	}
+	return slots, names
+}
+
+func (s *Service) claimView(st store.Study, c store.Claim, v *QuestionView, all *studyClaims) ClaimView {
+	out := ClaimView{Claim: c, Changes: all.changes[c.ID]}
+	var names []shares.Name
+	out.Slots, names = named(v.Question.Question)
+	figures := make([]string, len(names))
+	for i, slot := range out.Slots {
+		figures[i] = c.Figures[slot]
+	}
+	out.Aligned = shares.Normalise(names, figures, c.Mode, c.Rescale)
+	if c.FirstRunAt == nil || !out.Aligned.Usable() {
+		return out
+	}
+	count := map[survey.Slot]int64{}
+	for _, r := range v.Frequency.Rows {
+		count[r.Slot] = r.Count
+	}
+	in := infer.GoodnessOfFitInput{Observed: make([]int64, len(names)), Shares: out.Aligned.Shares, Level: c.Level}
+	labels := make([]string, len(names))
+	for i, slot := range out.Slots {
+		in.Observed[i], labels[i] = count[slot], names[i].Label
+	}
+	result, err := infer.ComputeGoodnessOfFit(in)
+	if err != nil {
+		out.Refusal, _ = err.(*infer.InputError)
+		return out
+	}
+	reading := claim.ReadGoodnessOfFit(result, claim.GoodnessOfFitContext{Units: st.Units, Question: v.Wording, Labels: labels, Source: c.Source,
+		Kind: c.Kind, Mode: c.Mode, Role: c.Role, Aligned: out.Aligned, Everyone: v.Frequency.Everyone})
+	out.Result, out.Reading = result, &reading
+	return out
+}
+
+// ShareCheck is what entered shares amount to, before anything is stated.
+type ShareCheck struct {
+	Slots    []survey.Slot
+	Names    []shares.Name
+	Figures  []string // as typed, after pasted lines were matched by name
+	Aligned  *shares.Aligned
+	Problems []shares.Problem // of matching and of the figures
+	Loose    []int
+}
+
+// CheckShares matches pasted lines to the answers of a question by name, or takes
+// figures by slot, and says whether they can be used.
+func (s *Service) CheckShares(ctx context.Context, studyID, questionID uint64, mode shares.Mode, rescale bool, figures map[survey.Slot]string, pasted string) (*ShareCheck, error) {
+	if !slices.Contains(shares.Modes, mode) {
+		return nil, invalid("claim.mode", "/mode", nil)
+	}
+	if _, err := s.store.Study(ctx, studyID); err != nil {
+		return nil, err
+	}
+	q, err := s.store.Question(ctx, studyID, questionID)
+	if err != nil {
+		return nil, err
+	}
+	if !q.Kind.Tabulated() {
+		return nil, invalid("claim.kind", "/mode", nil)
+	}
+	c := &ShareCheck{}
+	c.Slots, c.Names = named(q.Question)
+	if pasted != "" {
+		c.Figures, c.Loose, c.Problems = shares.Match(c.Names, shares.ParseLines(pasted))
+	} else {
+		c.Figures = make([]string, len(c.Slots))
+		for i, slot := range c.Slots {
+			c.Figures[i] = figures[slot]
+		}
+	}
+	c.Aligned = shares.Normalise(c.Names, c.Figures, mode, rescale)
+	c.Problems = append(c.Problems, c.Aligned.Problems...)
+	return c, nil
+}
+
+// State keeps a new claim about a question. Its test is run only by RunClaim.
+func (s *Service) State(ctx context.Context, studyID, questionID uint64, in Statement) (*QuestionView, error) {
+	err := s.edit(ctx, studyID, func(tx *store.Store) error {
+		q, err := tx.Question(ctx, studyID, questionID)
+		if err != nil {
+			return err
+		}
+		c := store.Claim{StudyID: studyID, QuestionID: questionID}
+		if err := in.fill(&c, q); err != nil {
+			return err
+		}
+		_, err = tx.AddClaim(ctx, c)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	return s.Question(ctx, studyID, questionID)
+}
+
+// EditClaim changes what a claim says if it is still at this version. Each change
+// is kept, and marked when the test had already been run.
+func (s *Service) EditClaim(ctx context.Context, studyID, id uint64, version int, in Statement) (*QuestionView, error) {
+	var questionID uint64
+	err := s.edit(ctx, studyID, func(tx *store.Store) error {
+		c, err := tx.Claim(ctx, studyID, id)
+		if err != nil {
+			return err
+		}
+		questionID = c.QuestionID
+		q, err := tx.Question(ctx, studyID, c.QuestionID)
+		if err != nil {
+			return err
+		}
+		before := c
+		if err := in.fill(&c, q); err != nil {
+			return err
+		}
+		c.Version = version
+		if err := tx.EditClaim(ctx, c); err != nil {
+			return err
+		}
+		return tx.AddChanges(ctx, studyID, claimChanges(before, c, q))
+	})
+	if err != nil {
+		return nil, err
+	}
+	return s.Question(ctx, studyID, questionID)
+}
+
+// RunClaim runs a claim's test; the time of the first run is kept.
+func (s *Service) RunClaim(ctx context.Context, studyID, id uint64) (*QuestionView, error) {
+	c, err := s.store.Claim(ctx, studyID, id)
+	if err != nil {
+		return nil, err
+	}
+	if err := s.edit(ctx, studyID, func(tx *store.Store) error { return tx.MarkRun(ctx, id) }); err != nil {
+		return nil, err
+	}
+	return s.Question(ctx, studyID, c.QuestionID)
+}
+
+// DeleteClaim deletes a claim; RestoreClaim brings it back.
+func (s *Service) DeleteClaim(ctx context.Context, studyID, id uint64) error {
+	return s.edit(ctx, studyID, func(tx *store.Store) error { return tx.SetClaimDeleted(ctx, studyID, id, true) })
+}
+
+// RestoreClaim brings a deleted claim back.
+func (s *Service) RestoreClaim(ctx context.Context, studyID, id uint64) (*QuestionView, error) {
+	err := s.edit(ctx, studyID, func(tx *store.Store) error { return tx.SetClaimDeleted(ctx, studyID, id, false) })
+	if err != nil {
+		return nil, err
+	}
+	c, err := s.store.Claim(ctx, studyID, id)
+	if err != nil {
+		return nil, err
+	}
+	return s.Question(ctx, studyID, c.QuestionID)
+}
+
+// fill checks a statement and takes it over into a claim.
+func (in Statement) fill(c *store.Claim, q store.Question) (err error) {
+	switch {
+	case !q.Kind.Tabulated():
+		return invalid("claim.kind", "/mode", nil)
+	case in.Role != claim.ClaimIsNull && in.Role != claim.ClaimIsAlternative:
+		return invalid("claim.role", "/role", nil)
+	case !(in.Level > 0 && in.Level < 1):
+		return invalid("claim.level", "/level", nil)
+	case !slices.Contains(claim.ReferenceKinds, in.Kind):
+		return invalid("claim.reference", "/referenceKind", nil)
+	case !slices.Contains(shares.Modes, in.Mode):
+		return invalid("claim.mode", "/mode", nil)
+	}
+	if c.Source, err = plain(in.Source, "/source", maxSource, in.Mode != shares.Equal); err != nil {
+		return err
+	}
+	if c.SourceDate, err = plain(in.SourceDate, "/sourceDate", maxDate, false); err != nil {
+		return err
+	}
+	slots, names := named(q.Question)
+	figures := make([]string, len(slots))
+	c.Figures = map[survey.Slot]string{}
+	for i, slot := range slots {
+		figures[i] = in.Figures[slot]
+		if in.Mode != shares.Equal {
+			c.Figures[slot] = figures[i]
+		}
+	}
+	if a := shares.Normalise(names, figures, in.Mode, in.Rescale); !a.Usable() {
+		p := a.Problems[0]
+		field := "/figures"
+		if p.Answer >= 0 {
+			field += "/" + strconv.Itoa(int(slots[p.Answer]))
+		}
+		return &InvalidError{Code: ProblemCode(a, p), Field: field, Values: ProblemValues(a, names, p)}
+	}
+	c.Role, c.Level, c.Mode, c.Rescale, c.Kind = in.Role, in.Level, in.Mode, in.Rescale, in.Kind
+	return nil
+}
+
+// ProblemCode is the message of a problem with shares, below "problem.".
+func ProblemCode(a *shares.Aligned, p shares.Problem) string {
+	code := "shares." + string(p.Kind)
+	if p.Kind == shares.SumOff {
+		if a.Gap.Sign() < 0 {
+			return code + "_short"
+		}
+		return code + "_over"
+	}
+	return code
+}
+
+// ProblemValues are the values of that message.
+func ProblemValues(a *shares.Aligned, names []shares.Name, p shares.Problem) map[string]string {
+	v := map[string]string{"text": p.Text, "sum": shares.Format(a.Sum)}
+	if p.Answer >= 0 {
+		v["answer"] = names[p.Answer].Label
+	}
+	if p.Kind == shares.SumOff {
+		v["target"] = shares.Format(a.Target)
+		v["gap"] = shares.Format(new(big.Rat).Abs(a.Gap))
+	}
+	return v
+}
+
+// claimChanges lists what differs between two states of a claim.
+func claimChanges(before, after store.Claim, q store.Question) []store.Change {
+	var out []store.Change
+	note := func(field, a, b string) {
+		if a != b {
+			out = append(out, store.Change{Subject: store.OfClaim, SubjectID: before.ID, Field: field, Old: a, New: b, AfterRun: before.FirstRunAt != nil})
+		}
+	}
+	note("role", string(before.Role), string(after.Role))
+	note("level", fmt.Sprint(before.Level), fmt.Sprint(after.Level))
+	note("mode", string(before.Mode), string(after.Mode))
+	note("rescale", strconv.FormatBool(before.Rescale), strconv.FormatBool(after.Rescale))
+	note("reference", string(before.Kind), string(after.Kind))
+	note("source", before.Source, after.Source)
+	note("sourceDate", before.SourceDate, after.SourceDate)
+	for _, a := range q.Answers {
+		if b, f := before.Figures[a.Slot], after.Figures[a.Slot]; b != f {
+			note("share", a.Label+": "+b, a.Label+": "+f)
+		}
+	}
+	return out
+}

@@ -1,0 +1,77 @@
+// Package study holds the use cases: what a researcher does with the shelf, the
+// intake, the topline and the claims. It opens transactions, keeps loaded columns
+// and calls the core; it knows nothing of HTTP.
+package study
+
+import (
+	"context"
+	"fmt"
+
+	"widetally/internal/store"
+	"widetally/internal/words"
+)
+
+// Service is the use cases on one database.
+type Service struct {
+	store    *store.Store
+	words    *words.Catalogue
+	columns  *columnCache
+	arrivals *arrivals
+}
+
+// Options adjusts a Service.
+type Options struct {
+	// ArrivalsDir is where files wait between arriving and being kept. It is
+	// emptied at the start. Required.
+	ArrivalsDir string
+	// MaxUpload bounds the size of an arriving file in bytes; 0 means 512 MB.
+	MaxUpload int64
+	// CacheBytes bounds the columns kept in memory; 0 means 256 MB.
+	CacheBytes int
+}
+
+// New makes a Service on an open store.
+func New(s *store.Store, w *words.Catalogue, opt Options) (*Service, error) {
+	if opt.MaxUpload == 0 {
+		opt.MaxUpload = 512 << 20
+	}
+	if opt.CacheBytes == 0 {
+		opt.CacheBytes = 256 << 20
+	}
+	a, err := newArrivals(opt.ArrivalsDir, opt.MaxUpload)
+	if err != nil {
+		return nil, err
+	}
+	return &Service{store: s, words: w, columns: newColumnCache(opt.CacheBytes), arrivals: a}, nil
+}
+
+// Words is the catalogue in which findings are said.
+func (s *Service) Words() *words.Catalogue { return s.words }
+
+// InvalidError says that a request holds a value that cannot be used. Field is
+// the JSON pointer of the value; the text is in the catalogue under
+// "problem." + Code.
+type InvalidError struct {
+	Code   string
+	Field  string
+	Values map[string]string
+}
+
+func (e *InvalidError) Error() string { return fmt.Sprintf("study: %s at %s", e.Code, e.Field) }
+
+func invalid(code, field string, values map[string]string) error {
+	return &InvalidError{code, field, values}
+}
+
+// edit runs f in a transaction and marks the study as edited.
+func (s *Service) edit(ctx context.Context, studyID uint64, f func(tx *store.Store) error) error {
+	return s.store.InTx(ctx, func(tx *store.Store) error {
+		if _, err := tx.Study(ctx, studyID); err != nil {
+			return err
+		}
+		if err := f(tx); err != nil {
+			return err
+		}
+		return tx.TouchStudy(ctx, studyID)
+	})
+}

@@ -1,0 +1,19 @@
+// Package web holds the built front end.
+package web
+
+import (
+	"embed"
+	"io/fs"
+)
+
+//go:embed all:dist
+var dist embed.FS
+
+// Files returns the built front end; without a build it is empty.
+func Files() fs.FS {
+	sub, err := fs.Sub(dist, "dist")
+	if err != nil {
+		panic("web: " + err.Error()) // the folder is part of the program
+	}
+	return sub
+}
