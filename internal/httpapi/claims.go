@@ -65,7 +65,7 @@ type claimDTO struct {
 	Statement  string            `json:"statement"`
 	StatedAt   time.Time         `json:"statedAt"`
 	FirstRunAt *time.Time        `json:"firstRunAt"`
-	Timing     noteDTO           `json:"timing"`
+	Timing     string            `json:"timing"`
 	Changes    []changeDTO       `json:"changes"`
 	Problems   []string          `json:"problems"`
 	Result     *goodnessOfFitDTO `json:"result"`
@@ -82,9 +82,9 @@ func (s *server) toClaim(c study.ClaimView, v *study.QuestionView) claimDTO {
 		id += "_equal"
 	}
 	d.Statement = w.Text(id, map[string]string{"units": v.Units, "source": c.Source})
-	timing := "note.claim.stated_before"
+	d.Timing = "before"
 	if c.FirstRunAt == nil {
-		timing = "note.claim.not_run"
+		d.Timing = "open"
 	}
 	names := make([]shares.Name, len(c.Slots))
 	byAnswer := map[survey.Slot]survey.Answer{}
@@ -99,11 +99,10 @@ func (s *server) toClaim(c study.ClaimView, v *study.QuestionView) claimDTO {
 	}
 	for _, change := range c.Changes {
 		if change.AfterRun {
-			timing = "note.claim.changed_after"
+			d.Timing = "changed"
 		}
 		d.Changes = append(d.Changes, changeDTO{s.changeText(change), change.At, change.AfterRun})
 	}
-	d.Timing = noteDTO{Place: string(claim.BesideReading), Text: w.Text(timing, nil), Caution: timing == "note.claim.changed_after"}
 	for _, p := range c.Aligned.Problems {
 		d.Problems = append(d.Problems, w.Text("problem."+study.ProblemCode(c.Aligned, p), study.ProblemValues(c.Aligned, names, p)))
 	}
@@ -117,6 +116,9 @@ func (s *server) toClaim(c study.ClaimView, v *study.QuestionView) claimDTO {
 	}
 	if c.Result != nil {
 		d.Result = s.toGoodnessOfFit(c, names)
+		if d.Timing == "changed" {
+			d.Result.Notes = append([]noteDTO{{Place: string(claim.BesideReading), Text: w.Text("note.claim.changed_after", nil), Caution: true}}, d.Result.Notes...)
+		}
 	}
 	return d
 }

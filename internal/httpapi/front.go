@@ -15,7 +15,11 @@ import (
 const nonceMark = "__NONCE__"
 
 func (s *server) frontRoutes(app *fiber.App) {
-	app.Get("/assets/*", static.New("assets", static.Config{FS: s.web, MaxAge: 31536000}))
+	assets, err := fs.Sub(s.web, "assets")
+	if err != nil {
+		panic("httpapi: " + err.Error()) // the name of the folder is a constant
+	}
+	app.Get("/assets/*", static.New("", static.Config{FS: assets, MaxAge: 31536000}))
 	app.Get("/icon.svg", static.New("icon.svg", static.Config{FS: s.web, MaxAge: 3600}))
 	app.Get("/*", s.index)
 }

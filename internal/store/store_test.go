@@ -199,6 +199,7 @@ func TestDeletedStudiesComeBackUntilPurged(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.Equal(t, 1, list[0].Questions)
+	assert.Equal(t, []any{st.ID, "Fernmouth", 1}, []any{list[0].ID, list[0].Name, list[0].Version})
 	require.NoError(t, s.SetStudyDeleted(ctx, st.ID, true))
 	n, err := s.Purge(ctx, now().Add(1e9))
 	require.NoError(t, err)

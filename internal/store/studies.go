@@ -40,7 +40,7 @@ func (r studyRow) study() Study {
 // Studies lists the studies that are not deleted, the latest edited first.
 func (s *Store) Studies(ctx context.Context) ([]Study, error) {
 	var rows []struct {
-		studyRow
+		Row       studyRow `gorm:"embedded"`
 		Questions int
 		Claims    int
 	}
@@ -53,7 +53,7 @@ func (s *Store) Studies(ctx context.Context) ([]Study, error) {
 	}
 	out := make([]Study, len(rows))
 	for i, r := range rows {
-		out[i] = r.study()
+		out[i] = r.Row.study()
 		out[i].Questions, out[i].Claims = r.Questions, r.Claims
 	}
 	return out, nil

@@ -10,6 +10,9 @@ import (
 	"widetally/core/claim"
 )
 
+// percentSign stays on the line of its number.
+const percentSign = "\u00a0%"
+
 // minus is the sign that is as wide as a plus.
 const minus = "−"
 
@@ -24,7 +27,7 @@ func (c *Catalogue) Write(v claim.Value) string {
 	case claim.Amount, claim.Points:
 		return c.fixed(v.Number, 1)
 	case claim.Percent:
-		return c.fixed(v.Number, 1) + " %"
+		return c.fixed(v.Number, 1) + percentSign
 	case claim.Level:
 		return Level(v.Number)
 	case claim.Statistic:
@@ -58,7 +61,7 @@ func (c *Catalogue) fixed(x float64, decimals int) string {
 
 // Level writes a level such as 0.05 or 0.025 as a percent without needless zeros.
 func Level(unit float64) string {
-	return strconv.FormatFloat(math.Round(unit*1e12)/1e10, 'f', -1, 64) + " %"
+	return strconv.FormatFloat(math.Round(unit*1e12)/1e10, 'f', -1, 64) + percentSign
 }
 
 // P writes a p-value for prose: three decimals, four below 0.1, "< 0.001" for

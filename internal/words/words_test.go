@@ -41,7 +41,7 @@ func TestWrite(t *testing.T) {
 	require.NoError(t, err)
 	for want, v := range map[string]claim.Value{
 		"1,240": {Kind: claim.Count, Number: 1240}, "−28.600": {Kind: claim.Statistic, Number: -28.6}, "0.0": {Kind: claim.Amount, Number: -0.01},
-		"2.5 %": {Kind: claim.Level, Number: 0.025}, "5 %": {Kind: claim.Level, Number: 0.05}, "less than 0.01": {Kind: claim.Effect, Number: 0.001},
+		"2.5\u00a0%": {Kind: claim.Level, Number: 0.025}, "5\u00a0%": {Kind: claim.Level, Number: 0.05}, "less than 0.01": {Kind: claim.Effect, Number: 0.001},
 	} {
 		assert.Equal(t, want, c.Write(v))
 	}

@@ -497,7 +497,11 @@ export interface components {
             statedAt: string;
             /** Format: date-time */
             firstRunAt: string | null;
-            timing: components["schemas"]["Note"];
+            /**
+             * @description Not run yet; stated before the test was run; changed after the first run
+             * @enum {string}
+             */
+            timing: "open" | "before" | "changed";
             changes: {
                 text: string;
                 /** Format: date-time */

@@ -1,0 +1,27 @@
+// Package browser starts the headless Chromium that the browser tests and the
+// pictures share.
+package browser
+
+import (
+	"context"
+	"os"
+	"os/exec"
+
+	"github.com/chromedp/chromedp"
+)
+
+// New starts a browser with an empty profile and returns its context and what
+// ends it. It only ever opens pages of this application, which is why it may do
+// without the sandbox that containers and root do not offer.
+func New(parent context.Context) (context.Context, context.CancelFunc) {
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.DisableGPU,
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("font-render-hinting", "none"), chromedp.WindowSize(1280, 800))
+	if path := os.Getenv("CHROMIUM"); path != "" {
+		options = append(options, chromedp.ExecPath(path))
+	} else if path, err := exec.LookPath("chromium"); err == nil {
+		options = append(options, chromedp.ExecPath(path))
+	}
+	allocated, end := chromedp.NewExecAllocator(parent, options...)
+	ctx, cancel := chromedp.NewContext(allocated)
+	return ctx, func() { cancel(); end() }
+}

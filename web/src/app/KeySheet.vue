@@ -1,0 +1,37 @@
+<script setup lang="ts">
+import { useI18n } from 'vue-i18n'
+
+const shown = defineModel<boolean>({ required: true })
+const { t } = useI18n()
+const keys: [string, string][] = [
+  ['/', 'keys.find'],
+  ['j', 'keys.next'],
+  ['k', 'keys.previous'],
+  ['c', 'keys.compare'],
+  ['Enter', 'keys.edit'],
+  ['?', 'keys.help'],
+]
+</script>
+
+<template>
+  <v-dialog v-model="shown" max-width="460" :aria-label="t('keys.title')">
+    <div class="keys">
+      <h2>{{ t('keys.title') }}</h2>
+      <dl>
+        <template v-for="[key, text] in keys" :key="key">
+          <dt><kbd>{{ key }}</kbd></dt>
+          <dd>{{ t(text) }}</dd>
+        </template>
+      </dl>
+      <button type="button" class="act" @click="shown = false">{{ t('app.close') }}</button>
+    </div>
+  </v-dialog>
+</template>
+
+<style scoped>
+.keys { background: var(--sheet); color: var(--ink); padding: 22px 28px; border: 1px solid var(--rule); }
+h2 { font-size: 19px; font-weight: 600; margin-bottom: 10px; }
+dl { display: grid; grid-template-columns: 70px 1fr; gap: 7px 0; margin-bottom: 14px; }
+dd { margin: 0; }
+kbd { font: 13px 'Source Sans 3 Variable', sans-serif; border: 1px solid var(--rule); border-radius: 3px; padding: 0 6px; color: var(--soft); }
+</style>

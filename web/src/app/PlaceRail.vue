@@ -1,0 +1,58 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRoute } from 'vue-router'
+import { useTheme } from 'vuetify'
+
+import TallyMark from '@/parts/TallyMark.vue'
+
+import { useSession } from './session'
+import { rememberTheme } from './theme'
+import type { ThemeName } from './theme'
+
+defineEmits<{ keys: [] }>()
+const { t } = useI18n()
+const route = useRoute()
+const session = useSession()
+const theme = useTheme()
+
+const places = computed(() => {
+  const list = [
+    { name: 'studies', to: '/studies' },
+    { name: 'intake', to: '/intake' },
+  ]
+  if (session.studyId !== null) {
+    list.push({ name: 'topline', to: `/studies/${session.studyId}` }, { name: 'claims', to: `/studies/${session.studyId}/claims` })
+  }
+  return list
+})
+
+const isDark = computed(() => theme.global.name.value === 'night')
+function switchTheme() {
+  const next: ThemeName = isDark.value ? 'paper' : 'night'
+  theme.change(next)
+  rememberTheme(next)
+}
+</script>
+
+<template>
+  <nav class="rail" :aria-label="t('app.name')">
+    <RouterLink to="/studies" class="home" :aria-label="t('app.name')"><TallyMark /></RouterLink>
+    <RouterLink v-for="p in places" :key="p.name" :to="p.to" class="to" :class="{ on: route.meta.place === p.name }" :aria-current="route.meta.place === p.name ? 'page' : undefined">
+      {{ t(`places.${p.name}`) }}
+    </RouterLink>
+    <span class="gap" />
+    <button type="button" class="to" data-test="theme" @click="switchTheme">{{ isDark ? t('app.paper') : t('app.night') }}</button>
+    <button type="button" class="to" @click="$emit('keys')">{{ t('app.keys') }} <kbd>?</kbd></button>
+  </nav>
+</template>
+
+<style scoped>
+.rail { position: sticky; top: 0; height: 100vh; border-right: 1px solid var(--rule); padding: 14px 0 16px; display: flex; flex-direction: column; gap: 2px; }
+.home { display: block; margin: 0 auto 16px; color: var(--ink); }
+.to { display: block; width: 100%; text-align: left; padding: 9px 6px 9px 17px; color: var(--soft); text-decoration: none; font: inherit; font-size: 14.5px; background: none; border: 0; border-left: 3px solid transparent; cursor: pointer; }
+.to:hover { color: var(--ink); }
+.to.on { color: var(--ink); font-weight: 650; border-left-color: var(--teal); }
+.gap { flex: 1; }
+kbd { font: 12px 'Source Sans 3 Variable', sans-serif; border: 1px solid var(--rule); border-radius: 3px; padding: 0 4px; }
+</style>

@@ -1,0 +1,16 @@
+import '@fontsource-variable/source-sans-3/wght.css'
+import '@fontsource-variable/source-sans-3/wght-italic.css'
+import '@fontsource-variable/source-serif-4/wght.css'
+import '@fontsource-variable/source-serif-4/wght-italic.css'
+import 'vuetify/styles'
+import './theme.css'
+
+import { createPinia } from 'pinia'
+import { createApp } from 'vue'
+
+import App from './App.vue'
+import { router } from './router'
+import { vuetify } from './theme'
+import { words } from './words'
+
+createApp(App).use(createPinia()).use(router).use(vuetify).use(words).mount('#app')

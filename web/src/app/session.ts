@@ -1,0 +1,33 @@
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+
+/** A question as the quick-find lists it. */
+export interface Findable {
+  title: string
+  hash: string
+}
+
+/** What several pages share: the study that is open, and the last thing that can be undone. */
+export const useSession = defineStore('session', () => {
+  const studyId = ref<number | null>(null)
+  const findable = ref<Findable[]>([])
+  const undo = ref<{ text: string; run: () => Promise<void> } | null>(null)
+
+  function open(id: number, questions: Findable[]): void {
+    studyId.value = id
+    findable.value = questions
+  }
+
+  function leave(id: number): void {
+    if (studyId.value === id) {
+      studyId.value = null
+      findable.value = []
+    }
+  }
+
+  function offerUndo(text: string, run: () => Promise<void>): void {
+    undo.value = { text, run }
+  }
+
+  return { studyId, findable, undo, open, leave, offerUndo }
+})

@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import { nextTick, ref } from 'vue'
+
+/** A text that is changed where it stands: press it (or the word shown for it),
+ * type, Enter keeps and Esc leaves it. */
+const props = defineProps<{ text: string; label: string; maxlength: number; shown?: string }>()
+const emit = defineEmits<{ save: [text: string] }>()
+const editing = ref(false)
+const draft = ref('')
+const field = ref<HTMLInputElement | null>(null)
+const trigger = ref<HTMLButtonElement | null>(null)
+
+async function start() {
+  draft.value = props.text
+  editing.value = true
+  await nextTick()
+  field.value?.focus()
+  field.value?.select()
+}
+
+async function finish(keep: boolean, back: boolean) {
+  if (!editing.value) return
+  editing.value = false
+  const text = draft.value.trim()
+  if (keep && text !== '' && text !== props.text) emit('save', text)
+  if (back) {
+    await nextTick()
+    trigger.value?.focus()
+  }
+}
+</script>
+
+<template>
+  <input v-if="editing" ref="field" v-model="draft" class="field" :aria-label="label" :maxlength="maxlength" @keydown.enter.prevent="finish(true, true)" @keydown.esc.stop="finish(false, true)" @blur="finish(true, false)" />
+  <button v-else ref="trigger" type="button" class="text" :title="label" @click="start">{{ shown ?? text }}<span class="visually-hidden">. {{ label }}</span></button>
+</template>
+
+<style scoped>
+.text { font: inherit; color: inherit; background: none; border: 0; padding: 0; text-align: left; cursor: text; border-bottom: 1px solid transparent; overflow-wrap: anywhere; }
+.text:hover { border-bottom-color: var(--teal); }
+.field { font: inherit; color: inherit; background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); padding: 0 4px; margin-left: -4px; width: 100%; min-width: 120px; }
+.field:focus { outline: none; }
+</style>

@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRouter } from 'vue-router'
+
+import { useSession } from '@/app/session'
+import { useKeys } from '@/app/useKeys'
+
+/** The line on top of every place: its title, what it holds, and the quick-find. */
+const { t } = useI18n()
+const router = useRouter()
+const session = useSession()
+
+interface Target {
+  title: string
+  to: string
+}
+const targets = computed<Target[]>(() => {
+  const list = [
+    { title: t('places.studies'), to: '/studies' },
+    { title: t('places.intake'), to: '/intake' },
+  ]
+  if (session.studyId !== null) {
+    const base = `/studies/${session.studyId}`
+    list.push({ title: t('places.topline'), to: base }, { title: t('places.claims'), to: base + '/claims' })
+    for (const f of session.findable) list.push({ title: f.title, to: base + f.hash })
+  }
+  return list
+})
+
+const field = ref<{ focus: () => void } | null>(null)
+const chosen = ref<Target | null>(null)
+useKeys({ '/': () => field.value?.focus() })
+
+async function go(target: Target | null) {
+  if (target) {
+    await router.push(target.to)
+    chosen.value = null
+    if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
+  }
+}
+</script>
+
+<template>
+  <header class="head">
+    <slot />
+    <div class="find">
+      <v-autocomplete ref="field" v-model="chosen" :items="targets" item-title="title" return-object :placeholder="t('app.find')" :aria-label="t('app.find')" :no-data-text="t('app.nothing_found')" menu-icon="" auto-select-first data-test="find" @update:model-value="go">
+        <template #append-inner><kbd aria-hidden="true">/</kbd></template>
+      </v-autocomplete>
+    </div>
+  </header>
+</template>
+
+<style scoped>
+.head { position: sticky; top: 0; z-index: 5; background: var(--paper); display: flex; align-items: baseline; flex-wrap: wrap; gap: 4px 22px; padding: 9px 28px 7px; border-bottom: 1px solid var(--rule); }
+.head :deep(h1) { font-size: 19.5px; font-weight: 600; line-height: 1.25; }
+.head :deep(.context) { color: var(--soft); font-size: 14.5px; }
+.find { margin-left: auto; width: 236px; }
+.find :deep(.v-field__input) { min-height: 30px; padding: 0; }
+.find :deep(.v-input__control), .find :deep(.v-field) { --v-input-control-height: 30px; }
+.find :deep(input) { font-size: 14.5px; }
+.find :deep(input::placeholder) { color: var(--soft); opacity: 1; }
+kbd { font: 12px 'Source Sans 3 Variable', sans-serif; border: 1px solid var(--rule); border-radius: 3px; padding: 0 5px; color: var(--soft); }
+</style>

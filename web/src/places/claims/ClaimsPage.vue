@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { computed, onMounted, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRoute } from 'vue-router'
+
+import { api } from '@/api/client'
+import { useSession } from '@/app/session'
+import ErrorNote from '@/parts/ErrorNote.vue'
+import { moment } from '@/parts/format'
+import PlaceHead from '@/parts/PlaceHead.vue'
+import { useLoad } from '@/parts/useLoad'
+
+import type { Claim } from '@/api/client'
+
+/** The register: what was claimed, at which level, when, and what came out. */
+const { t } = useI18n()
+const route = useRoute()
+const session = useSession()
+const studyId = computed(() => Number(route.params.study))
+const { data, loading, error, run } = useLoad((signal) => api.topline(studyId.value, signal))
+
+const claims = computed(() => (data.value?.questions ?? []).flatMap((q) => q.claims.map((claim) => ({ claim, question: q }))).sort((a, b) => a.claim.number - b.claim.number))
+
+async function load() {
+  const page = await run()
+  if (page) session.open(studyId.value, page.questions.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: `#q${q.number}` })))
+}
+onMounted(load)
+watch(studyId, load)
+
+function outcome(claim: Claim) {
+  if (!claim.firstRunAt) return t('claim.not_run')
+  if (!claim.result) return t('claim.need_fix')
+  return claim.result.reject ? t('claim.rejected') : t('claim.kept')
+}
+</script>
+
+<template>
+  <PlaceHead>
+    <h1>{{ t('claim.register_title') }}</h1>
+    <span v-if="data" class="context">{{ data.study.name }}</span>
+  </PlaceHead>
+  <main id="page" class="sheet" tabindex="-1">
+    <ErrorNote v-if="error" :error="error" :action="t('app.retry')" @act="load" />
+    <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
+    <p v-if="data && claims.length === 0" class="lead">{{ t('claim.register_empty') }}</p>
+    <table v-else-if="data" class="figures register">
+      <thead>
+        <tr>
+          <th scope="col">№</th>
+          <th scope="col" class="left">{{ t('claim.question') }}</th>
+          <th scope="col" class="left">{{ t('claim.claim_h') }}</th>
+          <th scope="col" class="left">{{ t('claim.stated_h') }}</th>
+          <th scope="col">{{ t('claim.level_h') }}</th>
+          <th scope="col">{{ t('claim.p') }}</th>
+          <th scope="col" class="left">{{ t('claim.outcome') }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="{ claim, question } in claims" :key="claim.id">
+          <td>{{ claim.number }}</td>
+          <td class="left"><RouterLink :to="`/studies/${studyId}#q${question.number}`">{{ question.number }} · {{ question.wording }}</RouterLink></td>
+          <td class="left serif">{{ claim.statement }}</td>
+          <td class="left soft">{{ moment(claim.statedAt) }}<template v-if="claim.changes.length"><br />{{ t('claim.changes') }}</template></td>
+          <td>{{ claim.levelText }}</td>
+          <td>{{ claim.result?.p.exact ?? '–' }}</td>
+          <td class="left">{{ outcome(claim) }}</td>
+        </tr>
+      </tbody>
+    </table>
+  </main>
+</template>
+
+<style scoped>
+.register td { padding-top: 8px; padding-bottom: 8px; border-bottom: 1px solid var(--hair); }
+.register td:nth-child(2), .register td:nth-child(3) { min-width: 200px; }
+</style>

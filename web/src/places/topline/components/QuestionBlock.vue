@@ -1,0 +1,139 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import { ApiError, api } from '@/api/client'
+import ErrorNote from '@/parts/ErrorNote.vue'
+import { count } from '@/parts/format'
+import InlineText from '@/parts/InlineText.vue'
+import MarginNotes from '@/parts/MarginNotes.vue'
+import { useCopied } from '@/parts/useCopied'
+
+import { tableText } from '../tableText'
+import AnswerArranger from './AnswerArranger.vue'
+import ClaimBlock from './ClaimBlock.vue'
+import ClaimForm from './ClaimForm.vue'
+import NumberSummary from './NumberSummary.vue'
+import TallyTable from './TallyTable.vue'
+
+import type { Claim, Note, Question, QuestionEdit, Statement, Study } from '@/api/client'
+import type { Base } from '../types'
+
+const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean }>()
+const emit = defineEmits<{ changed: [question: Question]; base: [] }>()
+const { t } = useI18n()
+const arranging = ref(false)
+const asking = ref(false)
+const error = shallowRef<Error | null>(null)
+const { copied, copy } = useCopied()
+
+const isTabulated = computed(() => ['single', 'ordered', 'discrete'].includes(props.question.kind))
+/** The claim whose shares stand as ticks in the tally: the first one that has been run. */
+const reference = computed<Claim | null>(() => props.question.claims.find((c) => c.result !== null) ?? null)
+
+const subline = computed(() => {
+  const q = props.question
+  const parts = [t('topline.asked', { n: count(q.everyone), units: props.study.units }), t('topline.answered', { n: count(q.answered) })]
+  parts.push(q.missing > 0 ? t('topline.missing', { n: count(q.missing) }) : t('topline.none_missing'), t(`topline.kinds.${q.kind}`))
+  return parts.join(' · ')
+})
+
+async function attempt(work: () => Promise<Question | void>) {
+  error.value = null
+  try {
+    const after = await work()
+    if (after) emit('changed', after)
+    return true
+  } catch (cause) {
+    error.value = cause as Error
+    return false
+  }
+}
+
+const edit = (change: QuestionEdit) => attempt(() => api.editQuestion(props.study.id, props.question.id, props.question.version, change))
+
+const editAnswers = (change: (answers: QuestionEdit['answers'] & object) => void) => {
+  const answers = props.question.answers.map(({ slot, label, missing, sameAs }) => ({ slot, label, missing, sameAs }))
+  change(answers)
+  return edit({ answers })
+}
+
+const relabel = (slot: number, label: string) =>
+  editAnswers((answers) => {
+    const answer = answers.find((a) => a.slot === slot)
+    if (answer) answer.label = label
+  })
+
+const remedy = (r: NonNullable<Note['remedy']>) =>
+  editAnswers((answers) => {
+    const answer = answers.find((a) => a.slot === r.slot)
+    if (answer) answer.sameAs = r.sameAs
+  })
+
+async function state(statement: Statement, runNow: boolean) {
+  const kept = await attempt(async () => {
+    const after = await api.stateClaim(props.study.id, props.question.id, statement)
+    const made = after.claims[after.claims.length - 1]
+    return runNow && made ? api.runClaim(props.study.id, made.id) : after
+  })
+  if (kept) asking.value = false
+}
+
+async function reload() {
+  await attempt(() => api.question(props.study.id, props.question.id))
+}
+
+function keyed(event: KeyboardEvent) {
+  if (event.key === 'c' && event.target === event.currentTarget && isTabulated.value && !event.ctrlKey && !event.metaKey) {
+    event.preventDefault()
+    asking.value = true
+  }
+}
+</script>
+
+<template>
+  <section class="question" tabindex="-1" :aria-label="`${question.number}. ${question.wording}`" @keydown="keyed">
+    <div class="beside">
+      <div class="body">
+        <div class="no serif" aria-hidden="true">{{ question.number }}</div>
+        <div class="main">
+          <h2><InlineText :text="question.wording" :label="t('topline.edit_wording')" :maxlength="1000" @save="edit({ wording: $event })" /></h2>
+          <p class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}</p>
+          <ErrorNote v-if="error" :error="error" :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined" @act="reload" />
+          <template v-if="arranging">
+            <AnswerArranger :question="question" @edit="edit" />
+          </template>
+          <template v-else>
+            <TallyTable v-if="isTabulated" :question="question" :study="study" :base="base" :show-codes="showCodes" :reference="reference" @base="$emit('base')" @relabel="relabel" />
+            <NumberSummary v-if="question.numeric" :numeric="question.numeric" :histogram="question.kind === 'continuous'" />
+            <p v-if="question.kind === 'continuous' && !question.numeric" class="soft">{{ t('topline.no_numbers') }}</p>
+            <p v-if="question.different > 0" class="soft">
+              {{ t('topline.different', { n: count(question.different) }) }}<template v-if="question.examples.length">, {{ t('topline.examples', { list: question.examples.join(', ') }) }}</template>
+            </p>
+            <p v-if="!isTabulated && question.missing > 0" class="soft small">{{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label} ${count(r.count)}`).join(' · ') }}</p>
+          </template>
+          <p v-if="isTabulated" class="acts">
+            <button type="button" class="act" :aria-expanded="asking" data-test="compare" @click="asking = !asking">{{ t('topline.compare') }}</button>
+            <button type="button" class="act" :aria-expanded="arranging" data-test="arrange" @click="arranging = !arranging">{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
+            <button type="button" class="act" @click="copy(tableText(question, base, study.decimals))">{{ copied ? t('topline.copied') : t('topline.copy_table') }}</button>
+          </p>
+        </div>
+      </div>
+      <MarginNotes :notes="question.notes" @remedy="remedy" />
+    </div>
+    <ClaimForm v-if="asking" :question="question" :study="study" @state="state" @cancel="asking = false" />
+    <ClaimBlock v-for="c in question.claims" :key="c.id" :claim="c" :question="question" :study="study" @changed="$emit('changed', $event)" />
+  </section>
+</template>
+
+<style scoped>
+.question { scroll-margin-top: 62px; }
+.question:focus { outline: none; }
+.question:focus > .beside:first-child > .body > .no { text-decoration: underline; text-decoration-thickness: 2px; text-underline-offset: 5px; }
+.body { display: grid; grid-template-columns: 44px minmax(0, 1fr); padding: 22px 30px 6px 34px; }
+.no { font-size: 16px; line-height: 1.55; font-weight: 600; color: var(--soft); }
+h2 { font-size: 19px; font-weight: 500; line-height: 1.3; }
+.sub { color: var(--soft); font-size: 14px; margin: 2px 0 9px; }
+.acts { margin: 9px 0 4px; }
+.question > .beside:first-child > :deep(.margin) { padding-top: 28px; }
+</style>

@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import { count, fixed } from '@/parts/format'
+
+import type { Question, SharesCheck } from '@/api/client'
+
+/** One expected share per answer, in the answers' own rows; a block of figures can be
+ * pasted downwards from a spreadsheet column. */
+const figures = defineModel<Record<number, string>>({ required: true })
+const props = defineProps<{ question: Question; check: SharesCheck | null; equal: boolean }>()
+const { t } = useI18n()
+
+const shares = computed(() => new Map((props.check?.rows ?? []).map((r) => [r.slot, r.share])))
+const wrong = computed(() => new Set((props.check?.problems ?? []).filter((p) => p.slot !== null && p.code !== 'no_figure').map((p) => p.slot)))
+
+function set(slot: number, figure: string) {
+  figures.value = { ...figures.value, [slot]: figure }
+}
+
+function step(event: KeyboardEvent, by: 1 | -1) {
+  const fields = [...((event.currentTarget as HTMLElement).closest('tbody')?.querySelectorAll('input') ?? [])]
+  const next = fields[fields.indexOf(event.currentTarget as HTMLInputElement) + by]
+  if (next) {
+    event.preventDefault()
+    next.focus()
+    next.select()
+  }
+}
+
+/** A column of several figures fills the rows from here downwards. */
+function paste(event: ClipboardEvent, from: number) {
+  const lines = (event.clipboardData?.getData('text') ?? '').replace(/\r/g, '').replace(/\n+$/, '').split('\n')
+  if (lines.length < 2) return
+  event.preventDefault()
+  const filled = { ...figures.value }
+  props.question.rows.slice(from, from + lines.length).forEach((row, i) => (filled[row.slot] = (lines[i] ?? '').trim()))
+  figures.value = filled
+}
+</script>
+
+<template>
+  <table class="figures shares">
+    <thead>
+      <tr>
+        <th scope="col">{{ t('claim.answer') }}</th>
+        <th scope="col">{{ t('claim.observed') }}</th>
+        <th v-if="!equal" scope="col">{{ t('claim.share_in') }}</th>
+        <th scope="col">{{ t('claim.as_share') }}</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="(row, i) in question.rows" :key="row.slot">
+        <th scope="row">{{ row.label }}</th>
+        <td>{{ count(row.count) }}</td>
+        <td v-if="!equal">
+          <input type="text" inputmode="decimal" :value="figures[row.slot] ?? ''" :aria-label="`${row.label}: ${t('claim.share_in')}`" :aria-invalid="wrong.has(row.slot)" maxlength="40" autocomplete="off" :data-test="`share-${row.label}`" @input="set(row.slot, ($event.target as HTMLInputElement).value)" @keydown.down="step($event, 1)" @keydown.up="step($event, -1)" @keydown.enter="step($event, 1)" @paste="paste($event, i)" />
+        </td>
+        <td class="soft">{{ typeof shares.get(row.slot) === 'number' ? fixed(shares.get(row.slot) ?? 0, 4) : '' }}</td>
+      </tr>
+    </tbody>
+    <tfoot v-if="!equal">
+      <tr>
+        <th scope="row">{{ t('claim.sum') }}</th>
+        <td>{{ count(question.answered) }}</td>
+        <td data-test="sum">{{ check?.sum ?? '' }}</td>
+        <td></td>
+      </tr>
+    </tfoot>
+  </table>
+</template>
+
+<style scoped>
+.shares { width: auto; min-width: 470px; max-width: 100%; }
+.shares td, .shares tbody th { vertical-align: baseline; }
+input { font: inherit; font-weight: 600; width: 96px; text-align: right; color: var(--teal); background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); padding: 1px 6px; }
+input[aria-invalid='true'] { border-bottom: 3px double var(--rust); }
+</style>

@@ -1,0 +1,2 @@
+/** Of whom a percent column speaks. */
+export type Base = 'answered' | 'everyone'
