@@ -13,8 +13,6 @@ import (
 	"strconv"
 )
 
-const households = 1240
-
 func main() {
 	out := flag.String("out", "fernmouth.csv", "file to write")
 	flag.Parse()

@@ -3,7 +3,6 @@ import { computed, ref, shallowRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { ApiError, api } from '@/api/client'
-import { useSession } from '@/app/session'
 import ChiSquareCurve from '@/charts/ChiSquareCurve.vue'
 import ErrorNote from '@/parts/ErrorNote.vue'
 import { day, moment } from '@/parts/format'
@@ -17,9 +16,8 @@ import ContributionTable from './ContributionTable.vue'
 import type { Claim, Question, Statement, Study } from '@/api/client'
 
 const props = defineProps<{ claim: Claim; question: Question; study: Study }>()
-const emit = defineEmits<{ changed: [question: Question] }>()
+const emit = defineEmits<{ changed: [question: Question]; remove: [] }>()
 const { t } = useI18n()
-const session = useSession()
 const changing = ref(false)
 const working = ref(false)
 const error = shallowRef<Error | null>(null)
@@ -56,17 +54,6 @@ async function save(statement: Statement) {
   if (await attempt(() => api.editClaim(props.study.id, props.claim.id, props.claim.version, statement))) changing.value = false
 }
 
-/** The block is gone by the time somebody takes the deletion back, so undoing hands
- * the question on by itself. */
-const remove = () =>
-  attempt(async () => {
-    const { study, claim, question } = props
-    await api.deleteClaim(study.id, claim.id)
-    const hand = (q: Question) => emit('changed', q)
-    session.offerUndo(t('claim.deleted', { n: claim.number }), async () => hand(await api.restoreClaim(study.id, claim.id)))
-    return { ...question, claims: question.claims.filter((c) => c.id !== claim.id) }
-  })
-
 const reload = () => attempt(() => api.question(props.study.id, props.question.id))
 </script>
 
@@ -97,7 +84,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
           <button v-if="claim.result" type="button" class="act" :aria-expanded="working" data-test="show-working" @click="working = !working">{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
           <button v-if="claim.result" type="button" class="act" @click="copy(writeUp)">{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
           <button type="button" class="act" :aria-expanded="changing" data-test="change-claim" @click="changing = !changing">{{ t('claim.change') }}</button>
-          <button type="button" class="act" data-test="delete-claim" @click="remove">{{ t('claim.delete') }}</button>
+          <button type="button" class="act" data-test="delete-claim" @click="$emit('remove')">{{ t('claim.delete') }}</button>
         </p>
         <div v-if="claim.changes.length" class="small soft">
           <p>{{ t('claim.changes') }}:</p>

@@ -3,6 +3,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { ApiError, api } from '@/api/client'
+import { useSession } from '@/app/session'
 import ErrorNote from '@/parts/ErrorNote.vue'
 import { count } from '@/parts/format'
 import InlineText from '@/parts/InlineText.vue'
@@ -22,6 +23,7 @@ import type { Base } from '../types'
 const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean }>()
 const emit = defineEmits<{ changed: [question: Question]; base: [] }>()
 const { t } = useI18n()
+const session = useSession()
 const arranging = ref(false)
 const asking = ref(false)
 const error = shallowRef<Error | null>(null)
@@ -79,6 +81,15 @@ async function state(statement: Statement, runNow: boolean) {
   if (kept) asking.value = false
 }
 
+const remove = (claim: Claim) =>
+  attempt(async () => {
+    await api.deleteClaim(props.study.id, claim.id)
+    session.offerUndo(t('claim.deleted', { n: claim.number }), async () => {
+      await attempt(() => api.restoreClaim(props.study.id, claim.id))
+    })
+    return { ...props.question, claims: props.question.claims.filter((c) => c.id !== claim.id) }
+  })
+
 async function reload() {
   await attempt(() => api.question(props.study.id, props.question.id))
 }
@@ -122,7 +133,7 @@ function keyed(event: KeyboardEvent) {
       <MarginNotes :notes="question.notes" @remedy="remedy" />
     </div>
     <ClaimForm v-if="asking" :question="question" :study="study" @state="state" @cancel="asking = false" />
-    <ClaimBlock v-for="c in question.claims" :key="c.id" :claim="c" :question="question" :study="study" @changed="$emit('changed', $event)" />
+    <ClaimBlock v-for="c in question.claims" :key="c.id" :claim="c" :question="question" :study="study" @changed="$emit('changed', $event)" @remove="remove(c)" />
   </section>
 </template>
 

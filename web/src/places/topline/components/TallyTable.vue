@@ -25,7 +25,6 @@ const largest = computed(() => {
   return Math.max(...all, 1)
 })
 const source = computed(() => props.reference?.source || t('claim.modes.equal'))
-const total = computed(() => (props.base === 'answered' ? props.question.answered : props.question.answered))
 const sum = computed(() => (props.base === 'answered' ? props.question.sumAnswered : props.question.sumEveryone))
 const shown = (x: number | null | undefined) => (x === null || x === undefined ? '–' : fixed(x, props.study.decimals))
 const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank') : row.label)
@@ -61,7 +60,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
       </tr>
       <template v-if="base === 'everyone'">
         <tr v-for="row in question.missingRows" :key="`m${row.slot}`" class="missing">
-          <th scope="row" class="answer">{{ t('arrange.missing') }}: {{ name(row) }}</th>
+          <th scope="row" class="answer">{{ t('topline.missing_title_everyone') }}: {{ name(row) }}</th>
           <td class="bars"></td>
           <td>{{ count(row.count) }}</td>
           <td>{{ shown(percent(row)) }}</td>
@@ -72,7 +71,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
       <tr>
         <th scope="row" class="answer">{{ t('topline.total') }}</th>
         <td></td>
-        <td>{{ count(base === 'answered' ? total : question.everyone) }}</td>
+        <td>{{ count(base === 'answered' ? question.answered : question.everyone) }}</td>
         <td>{{ question.answered > 0 || base === 'everyone' ? fixed(sum, study.decimals) : '–' }}</td>
         <template v-if="reference">
           <td>{{ shown(100 * (props.reference?.result?.sumShare ?? 1)) }}</td>

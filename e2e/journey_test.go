@@ -1,0 +1,169 @@
+// Package e2e drives the built application in a browser, against a real database.
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/internal/demo"
+	"widetally/internal/mariadb/mariadbtest"
+)
+
+// messy is a file as real ones are: semicolons, Windows-1252, a quoted line break,
+// quoted delimiters, CRLF. Of 102 rows 50 say Hafen, 30 Mühle, 20 Süd; two are blank.
+func messy() string {
+	var b strings.Builder
+	b.WriteString("Stra\xdfe;\"Wo, genau?\";Bemerkung\r\n")
+	for i := range 102 {
+		ward := "Hafen"
+		switch {
+		case i >= 100:
+			ward = ""
+		case i >= 80:
+			ward = "S\xfcd"
+		case i >= 50:
+			ward = "M\xfchle"
+		}
+		fmt.Fprintf(&b, "%s;%d;\"zwei\r\nZeilen; \"\"so\"\" Nr. %d\"\r\n", ward, 1+i%4, i)
+	}
+	return b.String()
+}
+
+// Expected shares 40, 40 and 20 against 50, 30 and 20 of 100: 10²/40 + 10²/40 + 0
+// = 5 with 2 degrees of freedom, p = e^(−5/2) = 0.0821, critical 5.991, w = √0.05.
+func TestFromAMessyFileToAFinding(t *testing.T) {
+	dsn := mariadbtest.Database(t)
+	address, _, stop := serve(t, dsn)
+	p := open(t)
+	p.visit(address)
+	p.sees("#page", "Nothing on the shelf yet")
+	p.pressWord("#page", "Bring answers in")
+	p.upload("befragung_2026.csv", messy())
+	p.sees("[data-test=found]", "102 respondents, 3 questions")
+	p.sees("#page", "Windows-1252", "semicolons", "Straße", "Wo, genau?", "zwei")
+	p.fill("[data-test=study-name]", "Fernmouth wards")
+	p.fill("[data-test=units]", "households")
+	p.click("[data-test=keep]")
+
+	p.sees("#q1 h2", "Straße")
+	p.sees("#q1 .sub", "102 households · 100 answered · 2 missing")
+	assert.Equal(t, [][]string{{"Hafen", "", "50", "50.0"}, {"Mühle", "", "30", "30.0"}, {"Süd", "", "20", "20.0"}}, p.table("#q1 .tally"))
+	p.click("#q1 [data-test=base]")
+	p.sees("#q1 [data-test=base]", "% of everyone")
+	assert.Equal(t, []string{"Missing: No answer", "", "2", "2.0"}, p.table("#q1 .tally")[3])
+	p.click("#q1 [data-test=base]")
+
+	p.click("#q1 [data-test=compare]")
+	p.fill("#q1 [data-test=source]", "the borough register")
+	p.click("#q1 [data-test=paste-list]")
+	p.fill("#q1 [data-test=pasted] textarea, #q1 textarea[data-test=pasted]", "süd 20\nHafen 40\nMühle 38.5")
+	p.click("#q1 [data-test=match]")
+	p.sees("#q1 [data-test=shares-state]", "The figures add to 98.5, 1.5 short of 100")
+	p.fill(`#q1 [data-test="share-Mühle"]`, "40")
+	p.sees("#q1 [data-test=sum]", "100")
+	p.click("#q1 [data-test=state-run]")
+
+	finding := func() {
+		p.sees("#q1 [data-test=finding]", "Not enough evidence, at the 5 % level, to reject the claim that the households this sample speaks for are spread over the answers to “Straße” as in the borough register.")
+		for name, want := range map[string]string{"statistic": "χ² = 5.000", "df": "3 − 1 = 2", "p": "0.0821", "critical": "5.991", "w": "0.224", "thin": "none; thinnest 20.0"} {
+			p.sees("#q1 [data-test="+name+"]", want)
+		}
+	}
+	finding()
+	assert.Equal(t, [][]string{{"Hafen", "50", "0.400", "40.0", "10.0", "2.500"}, {"Mühle", "30", "0.400", "40.0", "−10.0", "2.500"}, {"Süd", "20", "0.200", "20.0", "0.0", "0.000"}},
+		p.table("#q1 [data-test=claim]"))
+	p.click("#q1 [data-test=show-working]")
+	p.sees("#q1 [data-test=working]", "3 answers − 1 = 2", "√(5.000 ÷ 100) = 0.224")
+	p.sees("#q1 .margin", "matched to answers by name", "Not rejecting is not proving", "2 of 102 households")
+
+	// The application is stopped and started again: the finding is still there.
+	stop()
+	address, _, stop = serve(t, dsn)
+	defer stop()
+	p.visit(address + "/studies")
+	p.pressWord("#page table", "Fernmouth wards")
+	finding()
+
+	// Changing one setting shows the result anew and is remembered.
+	p.click("#q1 [data-test=change-claim]")
+	p.click("#q1 [data-test=level]")
+	p.pressWord("[role=listbox]", "10 %")
+	p.click("#q1 [data-test=save-claim]")
+	p.sees("#q1 [data-test=finding]", "At the 10 % level the claim is rejected")
+	p.sees("#q1 [data-test=claim]", "level: 0.05 → 0.1", "after the first run")
+
+	p.click("#q1 [data-test=delete-claim]")
+	p.gone("#q1 [data-test=claim]")
+	p.click("[data-test=undo]")
+	p.sees("#q1 [data-test=finding]", "At the 10 % level the claim is rejected")
+	p.pressWord("nav", "Claims")
+	p.sees("#page table", "Straße", "0.0821", "shares rejected")
+}
+
+func TestABadFileIsExplainedAndCured(t *testing.T) {
+	address, cases, stop := serve(t, mariadbtest.Database(t))
+	defer stop()
+	p := open(t)
+	p.visit(address + "/intake")
+	p.upload("photo.csv", "\x89PNG\x00\x01")
+	p.sees("[data-test=intake-problems]", "The file is not text. Save the answers as CSV")
+	p.pressWord("#page", "Another file")
+	p.upload("short.csv", "ward,caddy\nHarbour,yes\nFenside\nHarbour,no\n")
+	p.sees("[data-test=intake-problems]", "Line 3 holds 1 of the 2 cells that the header has.")
+	p.gone("[data-test=keep]")
+	list, err := cases.List(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, list, "nothing is saved")
+	p.pressWord("[data-test=intake-problems]", "Fill short lines with blanks")
+	p.gone("[data-test=intake-problems]")
+	p.click("[data-test=keep]")
+	p.sees("#q2 .sub", "3 respondents · 2 answered · 1 missing")
+}
+
+func TestTextIsPastedAndAnswersAreEditedInPlace(t *testing.T) {
+	address, _, stop := serve(t, mariadbtest.Database(t))
+	defer stop()
+	p := open(t)
+	p.visit(address + "/intake")
+	p.pressWord("#page", "Paste text")
+	p.fill("[data-test=paste] textarea, textarea[data-test=paste]", "caddy\nno\nyes\nyes\n")
+	p.click("[data-test=paste-read]")
+	p.click("[data-test=keep]")
+	p.pressWord("#q1 h2", "caddy")
+	p.fill("#q1 h2 input", "Do you use the caddy?")
+	p.enter("#q1 h2 input")
+	p.sees("#q1 h2", "Do you use the caddy?")
+	p.pressWord("#q1 .tally tbody", "yes")
+	p.fill("#q1 .tally input", "Yes, always")
+	p.enter("#q1 .tally input")
+	p.sees("#q1 .tally", "Yes, always")
+	p.click("#q1 [data-test=arrange]")
+	p.click("#q1 .arranger tr:nth-child(2) .up")
+	p.sees("#q1 .arranger tbody tr:nth-child(2)", "no")
+	p.click("#q1 [data-test=arrange]")
+	p.do("reload", chromedp.Reload())
+	p.sees("#q1 h2", "Do you use the caddy?")
+	assert.Equal(t, [][]string{{"Yes, always", "", "2", "66.7"}, {"no", "", "1", "33.3"}}, p.table("#q1 .tally"), "saved as it went")
+}
+
+// The demo comes in through the real intake. Of its claims one is rejected and one
+// is not; a misspelt ward is counted under its proper name with one press.
+func TestTheDemo(t *testing.T) {
+	address, cases, stop := serve(t, mariadbtest.Database(t))
+	defer stop()
+	st, err := demo.Load(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
+	p.sees("header", "1,240", "24 questions")
+	p.sees("#q4 [data-test=finding]", "At the 5 % level the claim is rejected")
+	p.sees("#q9 [data-test=finding]", "Not enough evidence")
+	p.pressWord("#q2 .margin", "Count Harbor as Harbour")
+	p.await("the spelling to be counted under the other", `!document.querySelector('#q2 .tally').textContent.includes('Harbor,') && document.querySelectorAll('#q2 .tally tbody tr').length === 8`)
+	assert.Equal(t, []string{"Harbour", "", "238", "19.2"}, p.table("#q2 .tally")[0])
+}

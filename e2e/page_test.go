@@ -1,0 +1,204 @@
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"os"
+	"path/filepath"
+	"strings"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/gofiber/fiber/v3"
+	"github.com/stretchr/testify/require"
+
+	"widetally/e2e/browser"
+	"widetally/internal/httpapi"
+	"widetally/internal/mariadb/mariadbtest"
+	"widetally/internal/store"
+	"widetally/internal/study"
+	"widetally/internal/words"
+	"widetally/web"
+)
+
+func TestMain(m *testing.M) { mariadbtest.Run(m) }
+
+const patience = 20 * time.Second
+
+// serve starts the built application on a database and returns its address, the
+// use cases behind it and what stops it.
+func serve(t *testing.T, dsn string) (address string, cases *study.Service, stop func()) {
+	t.Helper()
+	s, err := store.Open(context.Background(), dsn)
+	require.NoError(t, err)
+	w, err := words.Load("en")
+	require.NoError(t, err)
+	cases, err = study.New(s, w, study.Options{ArrivalsDir: t.TempDir()})
+	require.NoError(t, err)
+	listener, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	app := httpapi.New(httpapi.Config{Study: cases, Web: web.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	return "http://" + listener.Addr().String(), cases, func() {
+		_ = app.ShutdownWithTimeout(3 * time.Second)
+		s.Close()
+	}
+}
+
+// page is a browser tab, used as a person would: by what is on the screen.
+type page struct {
+	t       *testing.T
+	ctx     context.Context
+	mu      sync.Mutex
+	console []string
+}
+
+// open starts a browser; the test fails at its end if the page wrote an error to
+// the console, which is where a broken content-security policy shows.
+func open(t *testing.T) *page {
+	t.Helper()
+	ctx, stop := browser.New(context.Background())
+	ctx, cancel := context.WithTimeout(ctx, 3*time.Minute)
+	p := &page{t: t, ctx: ctx}
+	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)))
+	go func() {
+		for m, err := range chromedp.Console(ctx) {
+			if err != nil {
+				return
+			}
+			if text := fmt.Sprint(m); strings.HasPrefix(text, "error") {
+				p.mu.Lock()
+				p.console = append(p.console, text)
+				p.mu.Unlock()
+			}
+		}
+	}()
+	t.Cleanup(func() {
+		p.mu.Lock()
+		errors := p.console
+		p.mu.Unlock()
+		if t.Failed() {
+			p.keepPicture()
+		}
+		cancel()
+		stop()
+		require.Empty(t, errors, "errors in the console")
+	})
+	return p
+}
+
+// keepPicture leaves what a failed test last saw in the folder for temporary files.
+func (p *page) keepPicture() {
+	if picture, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot()); err == nil {
+		file := filepath.Join(os.TempDir(), "widetally-"+p.t.Name()+".png")
+		_ = os.WriteFile(file, picture, 0o600)
+		p.t.Logf("the page as it was: %s", file)
+	}
+}
+
+func (p *page) do(what string, a chromedp.Action[chromedp.Void]) {
+	p.t.Helper()
+	ctx, cancel := context.WithTimeout(p.ctx, patience)
+	defer cancel()
+	require.NoError(p.t, chromedp.Do(ctx, a), what)
+}
+
+func (p *page) visit(url string) {
+	p.t.Helper()
+	p.do(url, chromedp.Navigate(url))
+	p.await(url, `document.getElementById('page') !== null`)
+}
+
+// click presses what a CSS selector finds, once it is there and enabled, where a
+// person's pointer would hit it.
+func (p *page) click(selector string) {
+	p.t.Helper()
+	p.await(selector, fmt.Sprintf(`(() => { const e = document.querySelector(%q); if (!e || e.disabled) return false; e.scrollIntoView({block: 'center'}); return true })()`, selector))
+	p.do("click "+selector, chromedp.Click(chromedp.CSS(selector)))
+}
+
+// pressWord presses the first button, link or list item inside scope that bears this text.
+func (p *page) pressWord(scope, word string) {
+	p.t.Helper()
+	find := fmt.Sprintf(`[...document.querySelectorAll(%q)].flatMap(s => [...s.querySelectorAll('button, a, [role=option]')]).find(e => e.textContent.trim().startsWith(%q) && !e.disabled)`, scope, word)
+	p.await(word, `(() => { const e = `+find+`; if (!e) return false; e.scrollIntoView({block: 'center'}); return true })()`)
+	p.run(find + `.click()`)
+}
+
+func (p *page) fill(selector, text string) {
+	p.t.Helper()
+	p.await(selector, fmt.Sprintf(`(() => { const e = document.querySelector(%q); if (!e) return false; e.focus(); e.select(); return true })()`, selector))
+	p.do("fill "+selector, chromedp.SendKeys(chromedp.CSS(selector), text))
+}
+
+// enter presses Enter in a field. The event is made in the page, since the protocol
+// sends a key's character even when the page has dealt with the key.
+func (p *page) enter(selector string) {
+	p.t.Helper()
+	p.run(fmt.Sprintf(`document.querySelector(%q).dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', bubbles: true, cancelable: true}))`, selector))
+}
+
+func (p *page) run(script string) {
+	p.t.Helper()
+	p.do(script, chromedp.Evaluate[chromedp.Void](script))
+}
+
+// await waits until a script gives true.
+func (p *page) await(what, script string) {
+	p.t.Helper()
+	for deadline := time.Now().Add(patience); time.Now().Before(deadline); time.Sleep(40 * time.Millisecond) {
+		if ok, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](script)); err == nil && ok {
+			return
+		}
+	}
+	p.t.Fatalf("waited in vain for %s", what)
+}
+
+// sees waits until the text of what a selector finds holds these words.
+func (p *page) sees(selector string, texts ...string) {
+	p.t.Helper()
+	for _, text := range texts {
+		script := fmt.Sprintf(`[...document.querySelectorAll(%q)].some(e => e.textContent.replace(/\s+/g, ' ').includes(%q))`, selector, text)
+		deadline := time.Now().Add(patience)
+		for {
+			if ok, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](script)); err == nil && ok {
+				break
+			}
+			if time.Now().After(deadline) {
+				shown, _ := chromedp.Run(p.ctx, chromedp.Evaluate[string](fmt.Sprintf(`[...document.querySelectorAll(%q)].map(e => e.textContent).join(' | ').slice(0, 1500)`, selector)))
+				p.t.Fatalf("%q is not in %s, which shows: %s", text, selector, shown)
+			}
+			time.Sleep(40 * time.Millisecond)
+		}
+	}
+}
+
+func (p *page) gone(selector string) {
+	p.t.Helper()
+	p.await(selector+" to go", fmt.Sprintf(`document.querySelector(%q) === null`, selector))
+}
+
+// table returns the cells of a table's body as they are read.
+func (p *page) table(selector string) [][]string {
+	p.t.Helper()
+	script := fmt.Sprintf(`JSON.stringify([...document.querySelectorAll(%q + ' tbody tr')].map(r => [...r.children].map(c => c.innerText.split('\n')[0].trim())))`, selector)
+	raw, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](script))
+	require.NoError(p.t, err)
+	var rows [][]string
+	require.NoError(p.t, json.Unmarshal([]byte(raw), &rows))
+	return rows
+}
+
+func (p *page) upload(file, content string) {
+	p.t.Helper()
+	path := filepath.Join(p.t.TempDir(), file)
+	require.NoError(p.t, os.WriteFile(path, []byte(content), 0o600))
+	p.await("the file field", `document.querySelector('[data-test=file]') !== null`)
+	p.do("upload", chromedp.SetUploadFiles(chromedp.CSS("[data-test=file]"), []string{path}))
+}

@@ -1,0 +1,362 @@
+package httpapi
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"net/http/httptest"
+	"os"
+	"strings"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/pb33f/libopenapi"
+	validator "github.com/pb33f/libopenapi-validator"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/internal/mariadb/mariadbtest"
+	"widetally/internal/store"
+	"widetally/internal/study"
+	"widetally/internal/words"
+)
+
+func TestMain(m *testing.M) { mariadbtest.Run(m) }
+
+// client calls the application in process and holds every answer against the
+// API's description.
+type client struct {
+	t     *testing.T
+	app   *fiber.App
+	check validator.Validator
+	log   *bytes.Buffer
+}
+
+func newClient(t *testing.T, opt study.Options) *client {
+	t.Helper()
+	s, err := store.Open(t.Context(), mariadbtest.Database(t))
+	require.NoError(t, err)
+	t.Cleanup(func() { s.Close() })
+	w, err := words.Load("en")
+	require.NoError(t, err)
+	opt.ArrivalsDir = t.TempDir()
+	cases, err := study.New(s, w, opt)
+	require.NoError(t, err)
+	raw, err := os.ReadFile("../../api/openapi.yaml")
+	require.NoError(t, err)
+	doc, err := libopenapi.NewDocument(raw)
+	require.NoError(t, err)
+	check, errs := validator.NewValidator(doc)
+	require.Empty(t, errs)
+	var log bytes.Buffer
+	web := fstest.MapFS{"index.html": {Data: []byte(`<meta name="csp-nonce" content="__NONCE__">`)}, "assets/a.js": {Data: []byte("1")}, "icon.svg": {Data: []byte("<svg/>")}}
+	return &client{t: t, app: New(Config{Study: cases, Web: web, Log: slog.New(slog.NewTextHandler(&log, nil))}), check: check, log: &log}
+}
+
+func (c *client) send(method, path, body string, headers ...string) *http.Response {
+	c.t.Helper()
+	req := httptest.NewRequest(method, path, strings.NewReader(body))
+	req.Host = "localhost:8420"
+	if body != "" {
+		req.Header.Set("Content-Type", "application/json")
+	}
+	for i := 0; i+1 < len(headers); i += 2 {
+		if headers[i] == "Host" {
+			req.Host = headers[i+1]
+		}
+		req.Header.Set(headers[i], headers[i+1])
+	}
+	res, err := c.app.Test(req, fiber.TestConfig{Timeout: time.Minute})
+	require.NoError(c.t, err)
+	return res
+}
+
+// call sends a request, checks the answer against the description, wants this
+// status, and decodes the body.
+func (c *client) call(method, path, body string, status int, headers ...string) map[string]any {
+	c.t.Helper()
+	res := c.send(method, "/api/v1"+path, body, headers...)
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(c.t, err)
+	require.Equal(c.t, status, res.StatusCode, "%s %s: %s", method, path, raw)
+	if status == http.StatusNoContent {
+		return nil
+	}
+	req := httptest.NewRequest(method, "http://localhost:8420/api/v1"+path, nil)
+	res.Body = io.NopCloser(bytes.NewReader(raw))
+	ok, problems := c.check.ValidateHttpResponse(req, res)
+	if !ok && !(status == http.StatusNotFound && len(problems) == 1 && strings.Contains(problems[0].Message, "Path")) {
+		for _, p := range problems {
+			c.t.Errorf("%s %s %d: %s: %s", method, path, status, p.Message, p.Reason)
+			for _, e := range p.SchemaValidationErrors {
+				c.t.Errorf("  %s: %s", e.FieldPath, e.Reason)
+			}
+		}
+	}
+	var out map[string]any
+	require.NoError(c.t, json.Unmarshal(raw, &out))
+	return out
+}
+
+// wards has 25 rows, enough for a column of different values to be an identifier.
+var wards = func() string {
+	var b strings.Builder
+	b.WriteString("id;ward;caddy\n")
+	for i := range 25 {
+		fmt.Fprintf(&b, "A%02d;%s;%s\n", i, []string{"Harbour", "Fenside", "Saltings"}[i%3], []string{"yes", "no"}[i%2])
+	}
+	return b.String()
+}()
+
+// begin brings a file in and returns the study's path.
+func (c *client) begin(file string) string {
+	c.t.Helper()
+	a := c.call("POST", "/arrivals?name=wards.csv", file, 201, "Content-Type", "application/octet-stream")
+	settings, err := json.Marshal(a["settings"])
+	require.NoError(c.t, err)
+	st := c.call("POST", "/studies", fmt.Sprintf(`{"arrivalId":%q,"settings":%s,"name":"Fernmouth","units":"households"}`, a["id"], settings), 201)
+	return fmt.Sprintf("/studies/%v", st["id"])
+}
+
+func (c *client) question(study, name string) map[string]any {
+	c.t.Helper()
+	for _, q := range c.call("GET", study+"/topline", "", 200)["questions"].([]any) {
+		if q := q.(map[string]any); q["name"] == name {
+			return q
+		}
+	}
+	c.t.Fatalf("no question %s", name)
+	return nil
+}
+
+// figures gives each proper answer of a question the figure under its label.
+func figures(q map[string]any, byLabel map[string]string) string {
+	var out []string
+	for _, r := range q["rows"].([]any) {
+		row := r.(map[string]any)
+		out = append(out, fmt.Sprintf(`{"slot":%v,"figure":%q}`, row["slot"], byLabel[row["label"].(string)]))
+	}
+	return "[" + strings.Join(out, ",") + "]"
+}
+
+func statement(level, figures string) string {
+	return fmt.Sprintf(`{"role":"null","level":%s,"mode":"percents","rescale":false,"referenceKind":"register","source":"the register","sourceDate":"2026","figures":%s}`, level, figures)
+}
+
+func TestFromFileToFinding(t *testing.T) {
+	c := newClient(t, study.Options{})
+	// 50 : 30 : 20 against 40 : 40 : 20, worked by hand: (10²/40 + 10²/40) = 5,
+	// df 2, p = e^(−5/2) exactly.
+	var file strings.Builder
+	file.WriteString("ward\n" + strings.Repeat("Harbour\n", 50) + strings.Repeat("Fenside\n", 30) + strings.Repeat("Saltings\n", 20))
+	st := c.begin(file.String())
+	q := c.question(st, "ward")
+	path := fmt.Sprintf("%s/questions/%v", st, q["id"])
+
+	check := c.call("POST", path+"/shares", `{"mode":"percents","rescale":false,"pasted":"saltings\t20\nHarbour 40 %\nFenside;40\n"}`, 200)
+	assert.Equal(t, true, check["usable"])
+	short := c.call("POST", path+"/shares", `{"mode":"percents","rescale":false,"pasted":"Saltings 20\nHarbour 40\nFenside 38.5\nOldgate 1"}`, 200)
+	assert.Equal(t, false, short["usable"])
+	assert.Contains(t, short["problems"].([]any)[0].(map[string]any)["text"], "No answer is called “Oldgate”")
+
+	stated := c.call("POST", path+"/claims", statement("0.05", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})), 201)
+	claim := stated["claims"].([]any)[0].(map[string]any)
+	assert.Nil(t, claim["result"], "a claim is run only when asked for")
+	assert.Nil(t, claim["firstRunAt"])
+	claims := fmt.Sprintf("%s/claims/%v", st, claim["id"])
+	ran := c.call("POST", claims+"/run", "", 200)["claims"].([]any)[0].(map[string]any)
+	r := ran["result"].(map[string]any)
+	assert.InDelta(t, 5, r["statistic"], 1e-12)
+	assert.InDelta(t, 0.0820849986238988, r["p"].(map[string]any)["value"], 1e-14)
+	assert.Equal(t, "0.0821", r["p"].(map[string]any)["text"])
+	assert.InDelta(t, 5.99146454710798, r["criticalValue"], 1e-12)
+	assert.Contains(t, r["sentence"], "Not enough evidence, at the 5\u00a0% level, to reject the claim that the households this sample speaks for")
+	assert.Equal(t, "before", ran["timing"])
+
+	// Another level is another run of the same inputs, and is remembered as a change.
+	edited := c.call("PUT", claims, statement("0.1", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})), 200, "If-Match", `"1"`)
+	again := edited["claims"].([]any)[0].(map[string]any)
+	assert.Equal(t, true, again["result"].(map[string]any)["reject"])
+	assert.Equal(t, "changed", again["timing"])
+	assert.Equal(t, ran["firstRunAt"], again["firstRunAt"])
+	assert.Contains(t, again["changes"].([]any)[0].(map[string]any)["text"], "0.05 → 0.1")
+	c.call("PUT", claims, statement("0.01", "[]"), 422, "If-Match", `"2"`)
+	c.call("PUT", claims, statement("0.01", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})), 412, "If-Match", `"1"`)
+
+	c.call("DELETE", claims, "", 204)
+	assert.Empty(t, c.question(st, "ward")["claims"])
+	assert.Len(t, c.call("POST", claims+"/restore", "", 200)["claims"], 1)
+
+	assert.NotContains(t, c.log.String(), "Harbour", "no answer in the log")
+	assert.NotContains(t, c.log.String(), "wards.csv", "no file name in the log")
+}
+
+func TestEditsOfAQuestion(t *testing.T) {
+	c := newClient(t, study.Options{})
+	st := c.begin("ward\nHarbour\nharbour\nFenside\nHarbour\n-9\n")
+	q := c.question(st, "ward")
+	path := fmt.Sprintf("%s/questions/%v", st, q["id"])
+	note := q["notes"].([]any)[0].(map[string]any)
+	assert.Contains(t, note["text"], "differ only in letter case")
+	remedy := note["remedy"].(map[string]any)
+
+	var answers []string
+	for _, x := range q["answers"].([]any) {
+		a := x.(map[string]any)
+		missing, same := a["missing"], "null"
+		if a["code"] == "-9" {
+			missing = "refused"
+		}
+		if a["slot"] == remedy["slot"] {
+			same = fmt.Sprint(remedy["sameAs"])
+		}
+		answers = append([]string{fmt.Sprintf(`{"slot":%v,"label":%q,"missing":%q,"sameAs":%s}`, a["slot"], "="+a["label"].(string), missing, same)}, answers...)
+	}
+	body := `{"wording":"Where?","kind":"ordered","answers":[` + strings.Join(answers, ",") + `]}`
+	c.call("PATCH", path, body, 428)
+	after := c.call("PATCH", path, body, 200, "If-Match", `"1"`)
+	c.call("PATCH", path, body, 412, "If-Match", `"1"`)
+	assert.Equal(t, []any{"Where?", "ordered", 4.0, 1.0}, []any{after["wording"], after["kind"], after["answered"], after["missing"]})
+	counts := map[string]any{}
+	for _, r := range after["rows"].([]any) {
+		counts[r.(map[string]any)["label"].(string)] = r.(map[string]any)["count"]
+	}
+	assert.Len(t, counts, 2, "one spelling is counted under the other")
+	assert.Equal(t, 1.0, counts["=Fenside"])
+	for name, bad := range map[string]string{
+		"one answer short":    `{"answers":[` + strings.Join(answers[1:], ",") + `]}`,
+		"an answer twice":     `{"answers":[` + strings.Join(append(answers[1:], answers[1]), ",") + `]}`,
+		"no such kind change": `{"kind":"continuous"}`,
+		"empty wording":       `{"wording":"  "}`,
+		"control characters":  `{"wording":"a\u0000b"}`,
+	} {
+		t.Run(name, func(t *testing.T) {
+			p := (&client{t, c.app, c.check, c.log}).call("PATCH", path, bad, 422, "If-Match", `"2"`)
+			assert.NotContains(t, p["title"], "[", "the problem has its words")
+		})
+	}
+	assert.Equal(t, after["answers"], c.question(st, "ward")["answers"], "refused edits change nothing")
+}
+
+func TestRefusals(t *testing.T) {
+	c := newClient(t, study.Options{MaxUpload: 1000})
+	st := c.begin(wards)
+	q := c.question(st, "ward")
+	path := fmt.Sprintf("%s/questions/%v", st, q["id"])
+	idQuestion := fmt.Sprintf("%s/questions/%v", st, c.question(st, "id")["id"])
+	full := figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})
+	octets := []string{"Content-Type", "application/octet-stream"}
+	cases := []struct {
+		name, method, path, body string
+		status                   int
+		code                     string
+		headers                  []string
+	}{
+		{"no such study", "GET", "/studies/999", "", 404, "http.not_found", nil},
+		{"an id that is no number", "GET", "/studies/1x", "", 404, "http.bad_id", nil},
+		{"an id of zero", "GET", "/studies/0", "", 404, "http.bad_id", nil},
+		{"a foreign host", "GET", "/studies", "", 403, "http.foreign", []string{"Host", "evil.example"}},
+		{"a foreign origin", "POST", st + "/restore", "", 403, "http.foreign", []string{"Origin", "http://evil.example"}},
+		{"another port is another origin", "DELETE", st, "", 403, "http.foreign", []string{"Origin", "http://localhost:9999"}},
+		{"a cross-site request without origin", "DELETE", st, "", 403, "http.foreign", []string{"Sec-Fetch-Site", "cross-site"}},
+		{"a form instead of JSON", "POST", path + "/claims", "role=null", 415, "http.media_type", []string{"Content-Type", "application/x-www-form-urlencoded"}},
+		{"broken JSON", "POST", path + "/claims", `{"role":`, 400, "http.bad_json", nil},
+		{"an unknown member", "POST", path + "/claims", `{"rol":"null"}`, 400, "http.bad_json", nil},
+		{"two values", "POST", path + "/shares", `{"mode":"equal","rescale":false}{}`, 400, "http.bad_json", nil},
+		{"a body too large", "POST", path + "/claims", `{"source":"` + strings.Repeat("x", maxBody) + `"}`, 413, "http.body_too_large", nil},
+		{"a file too large", "POST", "/arrivals?name=a.csv", strings.Repeat("x", 1001), 413, "http.too_large", octets},
+		{"a level of zero", "POST", path + "/claims", statement("0", full), 422, "claim.level", nil},
+		{"no source", "POST", path + "/claims", strings.Replace(statement("0.05", full), "the register", " ", 1), 422, "text.empty", nil},
+		{"a mode unknown", "POST", path + "/shares", `{"mode":"guess","rescale":false}`, 422, "claim.mode", nil},
+		{"shares that do not add up", "POST", path + "/claims", statement("0.05", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "19"})), 422, "shares.sum_off_short", nil},
+		{"a question of identifiers", "POST", idQuestion + "/claims", statement("0.05", "[]"), 422, "claim.kind", nil},
+		{"a question of another study", "GET", "/studies/999/questions/1", "", 404, "http.not_found", nil},
+		{"an arrival that is gone", "POST", "/arrivals/0123456789abcdef01234567/look", `{"encoding":"utf-8","delimiter":",","header":true,"padShort":false,"fixNames":false}`, 404, "http.not_found", nil},
+		{"a study of nothing", "POST", "/studies", `{"arrivalId":"x","name":"a","settings":{"encoding":"utf-8","delimiter":",","header":true,"padShort":false,"fixNames":false}}`, 404, "http.not_found", nil},
+		{"no version", "PATCH", st, `{"name":"x"}`, 428, "http.no_version", nil},
+		{"a stale version", "PATCH", st, `{"name":"x"}`, 412, "http.stale", []string{"If-Match", `"7"`}},
+		{"an empty name", "PATCH", st, `{"name":""}`, 422, "text.empty", []string{"If-Match", `"1"`}},
+		{"too many decimals", "PATCH", st, `{"decimals":9}`, 422, "study.decimals", []string{"If-Match", `"1"`}},
+		{"no such address", "GET", "/nothing", "", 404, "http.not_found", nil},
+	}
+	for _, x := range cases {
+		t.Run(x.name, func(t *testing.T) {
+			p := (&client{t, c.app, c.check, c.log}).call(x.method, x.path, x.body, x.status, x.headers...)
+			assert.Equal(t, x.code, p["code"])
+			assert.NotEmpty(t, p["requestId"])
+			assert.NotContains(t, p["title"], "[", "the problem has its words")
+		})
+	}
+	assert.Len(t, c.call("GET", "/studies", "", 200)["studies"], 1, "nothing half saved")
+}
+
+func TestFilesThatCannotBeReadArriveWithTheirProblem(t *testing.T) {
+	c := newClient(t, study.Options{})
+	cases := []struct{ name, body, code, remedy string }{
+		{"empty", " \n", "empty", ""},
+		{"binary", "\x00\x01\x02", "binary", ""},
+		{"workbook", "PK\x03\x04", "workbook", ""},
+		{"ragged", "a,b\n1,2\n3\n", "short_line", "padShort"},
+		{"names", "a,a\nx,y\n", "duplicate_name", "fixNames"},
+	}
+	for _, x := range cases {
+		t.Run(x.name, func(t *testing.T) {
+			a := (&client{t, c.app, c.check, c.log}).call("POST", "/arrivals?name=..%2Fx.csv", x.body, 201, "Content-Type", "application/octet-stream")
+			assert.Equal(t, "x.csv", a["name"], "only the last part of a name is kept")
+			p, _ := a["problem"].(map[string]any)
+			if p == nil {
+				p = a["preview"].(map[string]any)["problems"].([]any)[0].(map[string]any)
+			}
+			assert.Equal(t, x.code, p["code"])
+			if x.remedy != "" {
+				assert.Equal(t, x.remedy, p["remedy"])
+			}
+			c.call("DELETE", "/arrivals/"+a["id"].(string), "", 204)
+		})
+	}
+}
+
+func TestStudiesAreDeletedWithUndo(t *testing.T) {
+	c := newClient(t, study.Options{})
+	st := c.begin(wards)
+	c.call("DELETE", st, "", 204)
+	c.call("GET", st+"/topline", "", 404)
+	c.call("POST", st+"/restore", "", 200)
+	assert.Equal(t, 25.0, c.call("GET", st+"/topline", "", 200)["study"].(map[string]any)["rows"])
+	renamed := c.call("PATCH", st, `{"name":"Wards","decimals":0}`, 200, "If-Match", `"1"`)
+	assert.Equal(t, []any{"Wards", 0.0, 2.0}, []any{renamed["name"], renamed["decimals"], renamed["version"]})
+}
+
+func TestThePageComesWithItsPolicy(t *testing.T) {
+	c := newClient(t, study.Options{})
+	nonces := map[string]bool{}
+	for range 2 {
+		res := c.send("GET", "/studies/3", "")
+		page, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		policy := res.Header.Get("Content-Security-Policy")
+		nonce := strings.TrimSuffix(strings.TrimPrefix(string(page), `<meta name="csp-nonce" content="`), `">`)
+		assert.Contains(t, policy, "'nonce-"+nonce+"'")
+		assert.NotContains(t, policy, "unsafe")
+		assert.Equal(t, "nosniff", res.Header.Get("X-Content-Type-Options"))
+		nonces[nonce] = true
+	}
+	assert.Len(t, nonces, 2, "a nonce is used once")
+	for path, status := range map[string]int{"/assets/a.js": 200, "/assets/../index.html": 404, "/assets/b.js": 404, "/go.mod": 404, "/icon.svg": 200} {
+		assert.Equal(t, status, c.send("GET", path, "").StatusCode, path)
+	}
+}
+
+func TestUnknownErrorsSayNothingOfTheInside(t *testing.T) {
+	s := &server{}
+	status, code, _, _ := s.explain(errors.New("secret table name"))
+	assert.Equal(t, []any{500, "http.internal"}, []any{status, code})
+	status, code, _, values := s.explain(&store.DamagedError{QuestionID: 7, Chunk: 2, Cause: errors.New("secret")})
+	assert.Equal(t, []any{500, "http.damaged", map[string]string{"question": "7", "chunk": "2"}}, []any{status, code, values})
+}

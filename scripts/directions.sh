@@ -1,0 +1,36 @@
+#!/bin/bash
+# Arrows point down only: cmd → httpapi → study → (store, intake, outlet) → core.
+# core imports the standard library and gonum, nothing else.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+failed=0
+
+# forbid PACKAGES PATTERN: no package may depend on what the pattern matches.
+forbid() {
+  local bad
+  bad=$(go list -f '{{$p := .ImportPath}}{{range .Deps}}{{$p}} -> {{.}}{{"\n"}}{{end}}' "$1" | grep -E -- "-> ($2)" || true)
+  if [ -n "$bad" ]; then
+    echo "directions: not allowed:" >&2
+    echo "$bad" | head -20 >&2
+    failed=1
+  fi
+}
+
+outside=$(go list -f '{{range .Deps}}{{.}}{{"\n"}}{{end}}' ./core/... | sort -u | grep -E '\.|^widetally/' | grep -vE '^(widetally/core/|gonum\.org/v1/gonum/|vendor/)' || true)
+if [ -n "$outside" ]; then
+  echo "directions: core depends on: $outside" >&2
+  failed=1
+fi
+forbid ./core/... 'net/http|database/sql|os/exec'
+forbid ./internal/intake/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
+forbid ./internal/store/... 'widetally/internal/(study|httpapi|intake|words|demo)|github\.com/gofiber'
+forbid ./internal/words/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
+forbid ./internal/study/... 'widetally/internal/(httpapi|demo|mariadb)|github\.com/gofiber'
+forbid ./internal/httpapi/... 'widetally/(cmd|internal/(demo|mariadb))'
+
+gorm=$(go list -f '{{$p := .ImportPath}}{{range .Imports}}{{$p}} {{.}}{{"\n"}}{{end}}' ./... | grep ' gorm\.io' | grep -v '^widetally/internal/store ' || true)
+if [ -n "$gorm" ]; then
+  echo "directions: only internal/store knows GORM: $gorm" >&2
+  failed=1
+fi
+exit $failed

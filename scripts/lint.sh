@@ -1,0 +1,24 @@
+#!/bin/bash
+# The linters, the check of the dependency direction, and that nothing generated is stale.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+failed=0
+complain() { echo "lint: $1" >&2; failed=1; }
+
+unformatted=$(git ls-files -z '*.go' | xargs -0 gofmt -l)
+[ -z "$unformatted" ] || complain "gofmt would change: $unformatted"
+go vet ./... || complain "go vet"
+go tool staticcheck ./... || complain "staticcheck"
+scripts/directions.sh || complain "dependency direction"
+
+types=$(mktemp)
+trap 'rm -f "$types"' EXIT
+(cd web && npx --no-install openapi-typescript ../api/openapi.yaml -o "$types" >/dev/null 2>&1)
+cmp -s "$types" web/src/api/schema_gen.ts || complain "web/src/api/schema_gen.ts is stale: run make generate"
+(cd web && npm run --silent check) || complain "vue-tsc"
+(cd web && npm run --silent lint) || complain "eslint"
+
+tests=$(git ls-files '*_test.go' 'e2e/*.go' | xargs cat | grep -c '[^[:space:]]')
+all=$(git ls-files '*.go' '*.ts' '*.vue' | grep -v '_gen\.ts$' | xargs cat | grep -c '[^[:space:]]')
+echo "lint: tests are $tests of $all code lines, $((100 * tests / all)) %"
+exit $failed
