@@ -73,5 +73,6 @@ function outcome(claim: Claim) {
 
 <style scoped>
 .register td { padding-top: 8px; padding-bottom: 8px; border-bottom: 1px solid var(--hair); }
+.register th { white-space: nowrap; }
 .register td:nth-child(2), .register td:nth-child(3) { min-width: 200px; }
 </style>

@@ -58,6 +58,12 @@ const lacking = computed(() => {
   return props.question.rows.filter((r) => slots.has(r.slot)).map((r) => `“${r.label}”`)
 })
 
+/** Why the claim cannot be stated yet although the shares are in order. */
+const hint = computed(() => {
+  if (check.value?.usable !== true || ready.value) return ''
+  return needsSource.value && form.source.trim() === '' ? t('claim.need_source') : t('claim.need_level')
+})
+
 const entered = computed(() => Object.entries(figures.value).map(([slot, figure]) => ({ slot: Number(slot), figure })))
 const entry = computed<SharesEntry>(() => ({ mode: form.mode, rescale: form.rescale, figures: entered.value }))
 onMounted(() => now(entry.value))
@@ -87,7 +93,7 @@ function submit(runNow: boolean) {
   <div class="beside">
     <form class="ask" data-test="claim-form" @submit.prevent="submit(true)" @keydown.esc="$emit('cancel')">
       <p class="sentence">
-        {{ t('claim.ask') }} <SentenceChoice v-model="form.mode" :items="modes" :label="t('claim.ask')" test="mode" />
+        {{ t('claim.ask') }} <SentenceChoice v-model="form.mode" :items="modes" :label="t('claim.ask')" test="mode" />{{ ' ' }}
         <template v-if="needsSource">
           {{ t('claim.from') }} <SentenceBlank v-model="form.source" :label="t('claim.from')" :placeholder="t('claim.source_hint')" :maxlength="160" required test="source" />{{ t('claim.kind_line') }}
           <SentenceChoice v-model="form.kind" :items="kinds" :label="t('claim.kind_line')" test="reference-kind" />{{ t('claim.dated') }}
@@ -116,6 +122,7 @@ function submit(runNow: boolean) {
         <p v-if="wrong.length > mostShown" class="soft">{{ t('claim.and_more', { n: wrong.length - mostShown }) }}</p>
         <p v-if="lacking.length" class="soft">{{ t('claim.lacking', { list: lacking.slice(0, 2 * mostShown).join(', ') }) }}<template v-if="lacking.length > 2 * mostShown"> {{ t('claim.and_more', { n: lacking.length - 2 * mostShown }) }}</template></p>
       </div>
+      <p v-if="hint" class="soft">{{ hint }}</p>
       <p class="acts submit">
         <template v-if="claim">
           <v-btn type="submit" variant="flat" color="primary" :disabled="!ready" data-test="save-claim">{{ t('claim.save') }}</v-btn>
