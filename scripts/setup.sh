@@ -38,8 +38,14 @@ install() {
   "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get update -qq >>"$log" 2>&1 &&
     "${as_root[@]}" env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "${packages[@]}" >>"$log" 2>&1
 }
-if ! install; then
-  cat "$log" >&2
-  echo "setup: could not install ${packages[*]}. The messages above say why; without network, install them beforehand." >&2
-  exit 1
-fi
+# Another installation may hold the lock, a second copy of this one for instance.
+for try in $(seq 60); do
+  : >"$log"
+  install && exit 0
+  grep -q 'Could not get lock' "$log" || break
+  [ "$try" -gt 1 ] || echo "setup: another installation is under way, waiting for it"
+  sleep 5
+done
+cat "$log" >&2
+echo "setup: could not install ${packages[*]}. The messages above say why; without network, install them beforehand." >&2
+exit 1
