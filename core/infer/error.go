@@ -18,10 +18,16 @@ const (
 	LevelRange          Reason = "level_range"
 	ChosenButShareZero  Reason = "chosen_but_share_zero"
 	OneAnswerAfterZeros Reason = "one_answer_after_zeros"
+	MoreYesThanAsked    Reason = "more_yes_than_asked"
+	ClaimedRange        Reason = "claimed_range"
+	RaggedTable         Reason = "ragged_table"
+	OneRowOrColumn      Reason = "one_row_or_column"
+	NotTwoByTwo         Reason = "not_two_by_two"
 )
 
 // InputError is returned for inputs outside a method's domain. Index is the
-// 0-based position of the offending answer, or −1 if it is about the whole.
+// 0-based position of the offending answer, group or row, or −1 if it is about
+// the whole.
 type InputError struct {
 	Method string
 	Reason Reason

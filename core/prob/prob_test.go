@@ -38,6 +38,18 @@ func TestReferenceDistributions(t *testing.T) {
 			alpha := reference.Float(t, c, "alpha")
 			check(c.Near(t, "critical_value", NormalUpperQuantile(alpha)))
 			check(c.Near(t, "critical_value_two_sided", NormalUpperQuantile(alpha/2)))
+		case "t":
+			x, df := reference.Float(t, c, "t"), reference.Float(t, c, "df")
+			l, g, two := StudentLower(x, df), StudentUpper(x, df), StudentTwoSided(x, df)
+			check(c.NearProb(t, "less_p_value", l.Value, l.Log10))
+			check(c.NearProb(t, "greater_p_value", g.Value, g.Log10))
+			check(c.NearProb(t, "two_sided_p_value", two.Value, two.Log10))
+		case "binomial":
+			n, k, p := int64(reference.Float(t, c, "n")), int64(reference.Float(t, c, "k")), reference.Float(t, c, "p")
+			l, g, two := BinomialLower(k, n, p), BinomialUpper(k, n, p), BinomialTwoSided(k, n, p)
+			check(c.NearProb(t, "less_p_value", l.Value, l.Log10))
+			check(c.NearProb(t, "greater_p_value", g.Value, g.Log10))
+			check(c.NearProb(t, "two_sided_p_value", two.Value, two.Log10))
 		case "noncentral_chi_square":
 			x, df, nc := reference.Float(t, c, "x"), reference.Float(t, c, "df"), reference.Float(t, c, "noncentrality")
 			u, l := NoncentralChiSquareUpper(x, df, nc), NoncentralChiSquareLower(x, df, nc)
@@ -45,7 +57,7 @@ func TestReferenceDistributions(t *testing.T) {
 			check(c.NearProb(t, "lower_p_value", l.Value, l.Log10))
 		}
 	}
-	require.GreaterOrEqual(t, compared, 9)
+	require.GreaterOrEqual(t, compared, 15)
 }
 
 // For an even df the upper tail is e^(−x/2)·Σ_{k<df/2} (x/2)^k/k!: the sum in

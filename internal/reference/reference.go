@@ -91,6 +91,22 @@ func (c Case) NearEach(t *testing.T, name string, got []float64) {
 	}
 }
 
+// NearTable checks a table of numbers row by row.
+func (c Case) NearTable(t *testing.T, name string, got [][]float64) {
+	t.Helper()
+	want, ok := c.Expect[name].([]any)
+	require.True(t, ok && len(want) == len(got), "%s %s", c.ID, name)
+	for i, row := range want {
+		Case{ID: c.ID, Expect: map[string]any{name: row}}.NearEach(t, name, got[i])
+	}
+}
+
+// Within returns the answers nested under a name; nil answers if there are none.
+func (c Case) Within(name string) Case {
+	nested, _ := c.Expect[name].(map[string]any)
+	return Case{ID: c.ID + " " + name, Kind: c.Kind, Expect: nested}
+}
+
 // NearProb checks a probability by value down to 1e-30 and by logarithm always.
 func (c Case) NearProb(t *testing.T, name string, value, log10 float64) bool {
 	t.Helper()

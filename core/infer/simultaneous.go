@@ -1,0 +1,53 @@
+package infer
+
+import (
+	"math"
+
+	"widetally/core/prob"
+)
+
+// Simultaneous holds intervals for all shares of a question that hold together at
+// the stated confidence.
+type Simultaneous struct {
+	N         int64
+	Estimates []float64
+	// Quantile is the chi-square value used; both methods solve
+	// (p̂ − p)² = Quantile·p(1−p)/n for p.
+	GoodmanQuantile, QuesenberryHurstQuantile float64
+	Goodman, QuesenberryHurst                 []Interval
+}
+
+// ComputeSimultaneous gives simultaneous intervals for multinomial shares: Goodman 1965
+// with the quantile of chi-square(1) at α/k, and Quesenberry and Hurst 1964 with that of
+// chi-square(k − 1) at α. Errors are *InputError.
+func ComputeSimultaneous(observed []int64, confidence float64) (*Simultaneous, error) {
+	fail := func(why Reason, at int) error { return &InputError{"simultaneous intervals", why, at} }
+	if len(observed) < 2 {
+		return nil, fail(OneAnswer, -1)
+	}
+	if !(confidence > 0 && confidence < 1) {
+		return nil, fail(LevelRange, -1)
+	}
+	r := &Simultaneous{}
+	for i, o := range observed {
+		if o < 0 {
+			return nil, fail(NegativeCount, i)
+		}
+		if o > MaxCount || r.N > MaxCount-o {
+			return nil, fail(CountTooLarge, i)
+		}
+		r.N += o
+	}
+	if r.N == 0 {
+		return nil, fail(NoObservations, -1)
+	}
+	k := float64(len(observed))
+	r.GoodmanQuantile = prob.ChiSquareUpperQuantile((1-confidence)/k, 1)
+	r.QuesenberryHurstQuantile = prob.ChiSquareUpperQuantile(1-confidence, k-1)
+	for _, o := range observed {
+		r.Estimates = append(r.Estimates, float64(o)/float64(r.N))
+		r.Goodman = append(r.Goodman, Wilson(o, r.N, math.Sqrt(r.GoodmanQuantile)))
+		r.QuesenberryHurst = append(r.QuesenberryHurst, Wilson(o, r.N, math.Sqrt(r.QuesenberryHurstQuantile)))
+	}
+	return r, nil
+}

@@ -1,0 +1,245 @@
+package prob
+
+import "math"
+
+// lnBinomialTerm returns ln[ Γ(a+b+1)/(Γ(a+1)Γ(b+1)) · xᵃ yᵇ ] for a, b ≥ 0 and
+// x + y = 1, the binomial probability when a and b are whole, by the saddle-point
+// form of Loader (2000), which keeps its digits for large a and b.
+func lnBinomialTerm(a, b, x, y float64) float64 {
+	n := a + b
+	switch {
+	case x == 0 && a > 0, y == 0 && b > 0:
+		return math.Inf(-1)
+	case a == 0:
+		return b * math.Log1p(-x)
+	case b == 0:
+		return a * math.Log1p(-y)
+	}
+	// a − n·x = a·y − b·x, without the cancellation in n·x.
+	d := a*y - b*x
+	return stirlingError(n) - stirlingError(a) - stirlingError(b) - Deviance(a, n*x, d) - Deviance(b, n*y, -d) +
+		0.5*(math.Log(n)-math.Log(a)-math.Log(b)) - lnSqrt2Pi
+}
+
+// incompleteBeta returns the natural logarithms of the regularised incomplete beta
+// function I_x(a, b) and of its complement I_y(b, a), for a, b > 0 and x + y = 1,
+// both given so that neither loses digits near 1. The smaller side is computed by
+// its continued fraction (DLMF 8.17.22; evaluated after Lentz 1976), the other
+// follows by log1p; both are NaN if it does not converge.
+func incompleteBeta(a, b, x, y float64) (ln, lnComplement float64) {
+	switch {
+	case x <= 0:
+		return math.Inf(-1), 0
+	case y <= 0:
+		return 0, math.Inf(-1)
+	case x > (a+1)/(a+b+2):
+		ln, lnComplement = incompleteBeta(b, a, y, x)
+		return lnComplement, ln
+	}
+	const tiny = 1e-300
+	floor := func(v float64) float64 {
+		if math.Abs(v) < tiny {
+			return tiny
+		}
+		return v
+	}
+	c, d := 1.0, 1/floor(1-(a+b)*x/(a+1))
+	h := d
+	for m := 1.0; m < maxTerms; m++ {
+		even := m * (b - m) * x / ((a + 2*m - 1) * (a + 2*m))
+		d = 1 / floor(1+even*d)
+		c = floor(1 + even/c)
+		h *= d * c
+		odd := -(a + m) * (a + b + m) * x / ((a + 2*m) * (a + 2*m + 1))
+		d = 1 / floor(1+odd*d)
+		c = floor(1 + odd/c)
+		step := d * c
+		h *= step
+		if math.Abs(step-1) < 1e-16 {
+			ln = lnBinomialTerm(a, b, x, y) + math.Log(b/(a+b)*h)
+			return math.Min(0, ln), math.Log1p(-math.Exp(math.Min(0, ln)))
+		}
+	}
+	return math.NaN(), math.NaN()
+}
+
+// BetaLowerQuantile returns the x with I_x(a, b) = alpha, for a, b > 0; 0 and 1 at
+// the ends, NaN outside.
+func BetaLowerQuantile(alpha, a, b float64) float64 {
+	switch {
+	case !(a > 0) || !(b > 0) || !(alpha >= 0 && alpha <= 1):
+		return math.NaN()
+	case alpha == 0 || alpha == 1:
+		return alpha
+	case alpha > 0.5:
+		return 1 - BetaLowerQuantile(1-alpha, b, a)
+	}
+	target := math.Log(alpha)
+	// Solved in the odds x/(1−x), which range over (0, ∞).
+	odds := solveIncreasing(a/b, func(o float64) (value, slope float64) {
+		x, y := o/(1+o), 1/(1+o)
+		ln, _ := incompleteBeta(a, b, x, y)
+		lnDensity := lnBinomialTerm(a, b, x, y) + math.Log(a*b/((a+b)*x*y))
+		return ln - target, math.Exp(lnDensity + 2*math.Log(y) - ln)
+	})
+	return odds / (1 + odds)
+}
+
+// StudentUpper returns P(T ≥ t) of Student's t distribution with df > 0 degrees of
+// freedom (Student 1908): ½·I_{df/(df+t²)}(df/2, ½) for t ≥ 0.
+func StudentUpper(t, df float64) Prob {
+	switch {
+	case !(df > 0) || math.IsNaN(t):
+		return none
+	case math.IsInf(t, 1):
+		return zero
+	case math.IsInf(t, -1):
+		return one
+	case t < 0:
+		return complement(StudentUpper(-t, df).Value)
+	}
+	// With r = t²/df the arguments are 1/(1+r) and r/(1+r).
+	r := t / df * t
+	ln, _ := incompleteBeta(df/2, 0.5, 1/(1+r), r/(1+r))
+	return fromLog(ln - math.Ln2)
+}
+
+// StudentLower returns P(T ≤ t).
+func StudentLower(t, df float64) Prob { return StudentUpper(-t, df) }
+
+// StudentTwoSided returns P(|T| ≥ |t|).
+func StudentTwoSided(t, df float64) Prob { return StudentUpper(math.Abs(t), df).Times(2) }
+
+// StudentUpperQuantile returns the t with P(T ≥ t) = alpha; ±Inf at 0 and 1, NaN
+// outside.
+func StudentUpperQuantile(alpha, df float64) float64 {
+	switch {
+	case !(alpha >= 0 && alpha <= 1) || !(df > 0):
+		return math.NaN()
+	case alpha == 0:
+		return math.Inf(1)
+	case alpha > 0.5:
+		return -StudentUpperQuantile(1-alpha, df)
+	case alpha == 0.5:
+		return 0
+	}
+	target := math.Log(alpha)
+	return solveIncreasing(math.Max(1e-3, NormalUpperQuantile(alpha)), func(t float64) (value, slope float64) {
+		lnTail := StudentUpper(t, df).Log10 * math.Ln10
+		r := t / df * t
+		// density = term(df/2, ½)·… /t, from d/dt of the incomplete beta function
+		lnDensity := lnBinomialTerm(df/2, 0.5, 1/(1+r), r/(1+r)) + math.Log(df/(df+1)/t) - math.Ln2
+		return target - lnTail, math.Exp(lnDensity - lnTail)
+	})
+}
+
+// FUpper returns P(F ≥ f) of the F distribution with d1 and d2 degrees of freedom
+// (Snedecor 1934): I_{d2/(d2+d1·f)}(d2/2, d1/2).
+func FUpper(f, d1, d2 float64) Prob { return fTail(f, d1, d2, true) }
+
+// FLower returns P(F ≤ f).
+func FLower(f, d1, d2 float64) Prob { return fTail(f, d1, d2, false) }
+
+func fTail(f, d1, d2 float64, upper bool) Prob {
+	if !(d1 > 0) || !(d2 > 0) || math.IsNaN(f) {
+		return none
+	}
+	r := math.Max(0, f) / d2 * d1
+	x, y := 1/(1+r), r/(1+r)
+	if math.IsInf(r, 1) {
+		x, y = 0, 1
+	}
+	lnUpper, lnLower := incompleteBeta(d2/2, d1/2, x, y)
+	if upper {
+		return fromLog(lnUpper)
+	}
+	return fromLog(lnLower)
+}
+
+// BinomialUpper returns P(X ≥ k) of n trials with success probability p, for
+// 0 ≤ p ≤ 1: I_p(k, n−k+1).
+func BinomialUpper(k, n int64, p float64) Prob {
+	switch {
+	case n < 0 || !(p >= 0 && p <= 1):
+		return none
+	case k <= 0:
+		return one
+	case k > n:
+		return zero
+	}
+	ln, _ := incompleteBeta(float64(k), float64(n-k)+1, p, 1-p)
+	return fromLog(ln)
+}
+
+// BinomialLower returns P(X ≤ k): I_{1−p}(n−k, k+1).
+func BinomialLower(k, n int64, p float64) Prob {
+	switch {
+	case n < 0 || !(p >= 0 && p <= 1):
+		return none
+	case k < 0:
+		return zero
+	case k >= n:
+		return one
+	}
+	ln, _ := incompleteBeta(float64(n-k), float64(k)+1, 1-p, p)
+	return fromLog(ln)
+}
+
+// LnBinomial returns the natural logarithm of P(X = k), −Inf outside 0 … n.
+func LnBinomial(k, n int64, p float64) float64 {
+	if k < 0 || k > n {
+		return math.Inf(-1)
+	}
+	return lnBinomialTerm(float64(k), float64(n-k), p, 1-p)
+}
+
+// relativeSlack is the relative margin within which two outcomes count as equally
+// likely when the outcomes no likelier than the observed one are added up.
+const relativeSlack = 1e-7
+
+// BinomialTwoSided returns the chance of all outcomes that are no likelier than k
+// (the convention "small probabilities"), counted as equal within a factor of
+// 1 + 1e-7. The far boundary is found by bisection of the falling side, so that n
+// may be large.
+func BinomialTwoSided(k, n int64, p float64) Prob {
+	switch {
+	case n < 0 || k < 0 || k > n || !(p >= 0 && p <= 1):
+		return none
+	case p == 0 || p == 1:
+		if k == int64(p)*n {
+			return one
+		}
+		return zero
+	}
+	limit := LnBinomial(k, n, p) + math.Log1p(relativeSlack)
+	mode := int64(math.Floor(float64(n+1) * p))
+	mode = min(mode, n)
+	if LnBinomial(mode, n, p) <= limit {
+		return one
+	}
+	if k < mode {
+		lo, hi := mode, n+1 // first value above the mode that is no likelier
+		for hi-lo > 1 {
+			if mid := lo + (hi-lo)/2; LnBinomial(mid, n, p) <= limit {
+				hi = mid
+			} else {
+				lo = mid
+			}
+		}
+		return either(BinomialLower(k, n, p), BinomialUpper(hi, n, p))
+	}
+	lo, hi := int64(-1), mode // last value below the mode that is no likelier
+	for hi-lo > 1 {
+		if mid := lo + (hi-lo)/2; LnBinomial(mid, n, p) <= limit {
+			lo = mid
+		} else {
+			hi = mid
+		}
+	}
+	return either(BinomialLower(lo, n, p), BinomialUpper(k, n, p))
+}
+
+// either adds the chances of two events that exclude each other.
+func either(p, q Prob) Prob {
+	return fromLog(math.Min(0, logAdd(p.Log10*math.Ln10, q.Log10*math.Ln10)))
+}
