@@ -127,6 +127,14 @@ func (c GoodnessOfFitContext) notes(r *infer.GoodnessOfFit) []Finding {
 		}
 	}
 	out = append(out, c.conditionsNote(r))
+	// The test as a whole and the answers one by one ask different things; where
+	// they seem to disagree the page says why.
+	switch anyStandsOut := r.Rows[r.FurthestAt].StandsOut; {
+	case r.Reject && !anyStandsOut:
+		out = append(out, Finding{ID: "note.gof.none_stands", Beside: BesideDecision})
+	case !r.Reject && anyStandsOut:
+		out = append(out, Finding{ID: "note.gof.one_stands", Beside: BesideDecision, Caution: true})
+	}
 	if r.Reject {
 		out = append(out, Finding{ID: "note.gof.size", Beside: BesideDecision, Values: map[string]Value{
 			"w": of(Effect, r.CohensW), "largest": of(Effect, r.LargestW)}})
@@ -159,11 +167,14 @@ func (c GoodnessOfFitContext) sharesNote(r *infer.GoodnessOfFit) Finding {
 
 func (c GoodnessOfFitContext) referenceNote() Finding {
 	kind := string(c.Kind)
-	if c.Mode == shares.Counts && c.Kind != Register {
+	switch {
+	case c.Mode == shares.Equal && c.Kind != Target:
+		kind = string(Theory) // equal shares come from no publication
+	case c.Mode == shares.Counts && c.Kind != Register:
 		kind = ownSample
 	}
 	return Finding{ID: "note.reference." + kind, Beside: BesideShares, Values: map[string]Value{"source": words(c.Source)},
-		Caution: kind == ownSample || c.Kind == Survey}
+		Caution: kind == ownSample || kind == string(Survey)}
 }
 
 func (c GoodnessOfFitContext) furthestNote(r *infer.GoodnessOfFit) Finding {

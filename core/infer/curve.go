@@ -18,7 +18,7 @@ const curvePoints = 160
 // critical value, but not further than three times the critical value, past
 // which nothing of the curve could be seen.
 func ChiSquareCurve(statistic, critical, df float64) Curve {
-	last := 1.25 * max(critical, min(statistic, 2.4*critical))
+	last := max(1.45*critical, 1.25*min(statistic, 2.4*critical))
 	c := Curve{StatisticOutside: statistic > last}
 	for i := range curvePoints {
 		x := last * float64(i) / (curvePoints - 1)

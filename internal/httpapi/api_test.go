@@ -294,6 +294,7 @@ func TestRefusals(t *testing.T) {
 		})
 	}
 	assert.Len(t, c.call("GET", "/studies", "", 200)["studies"], 1, "nothing half saved")
+	assert.Equal(t, 1000.0, c.call("GET", "/limits", "", 200)["fileBytes"])
 }
 
 func TestFilesThatCannotBeReadArriveWithTheirProblem(t *testing.T) {

@@ -11,6 +11,7 @@ import (
 )
 
 func (s *server) arrivalRoutes(r fiber.Router) {
+	r.Get("/limits", s.getLimits)
 	r.Post("/arrivals", s.arrive)
 	r.Post("/arrivals/:arrival/look", s.lookAgain)
 	r.Delete("/arrivals/:arrival", s.discardArrival)
@@ -80,6 +81,12 @@ func (s *server) sendArrival(c fiber.Ctx, status int, a *study.Arrival, err erro
 		}
 	}
 	return c.Status(status).JSON(d)
+}
+
+func (s *server) getLimits(c fiber.Ctx) error {
+	return c.JSON(struct {
+		FileBytes int64 `json:"fileBytes"`
+	}{s.study.MaxUpload()})
 }
 
 func (s *server) arrive(c fiber.Ctx) error {

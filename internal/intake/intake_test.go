@@ -41,6 +41,7 @@ func TestSniff(t *testing.T) {
 		{"no header: the first row comes back", "yes\nno\nyes\n", UTF8, ",", false, ""},
 		{"delimiters inside quotes", "a;b\n\"x,y,z\";1\n\"p,q,r\";2\n", UTF8, ";", true, ""},
 		{"one column", "answer\nyes\nno\n", UTF8, ",", true, ""},
+		{"one column whose name holds a comma", "In your street, how often?\nweekly\nnever\nnever\n", UTF8, ";", true, ""},
 		{"a character cut in two by the sample", "ward\nHärbo\xc3", UTF8, ",", true, ""},
 		{"empty", " \r\n\t\n", "", "", false, Empty},
 		{"binary", "\x7fELF\x00\x01\x02", "", "", false, Binary},

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"errors"
 	"io"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -158,9 +159,16 @@ func records(text []byte, delimiter string) [][]string {
 }
 
 // guessDelimiter takes the character that cuts most records into the same number
-// of cells, two or more; with equal merit the one that makes more cells.
+// of cells, two or more; with equal merit the one that makes more cells. A file of
+// one column gets the first character that parts none of its lines.
 func guessDelimiter(text []byte) string {
-	best, bestScore := Delimiters[0], 0.0
+	best, bestScore := "", 0.0
+	unused := Delimiters[0]
+	for _, d := range slices.Backward(Delimiters) {
+		if !slices.ContainsFunc(records(text, d), func(r []string) bool { return len(r) > 1 }) {
+			unused = d
+		}
+	}
 	for _, d := range Delimiters {
 		rows := records(text, d)
 		widths := map[int]int{}
@@ -176,6 +184,9 @@ func guessDelimiter(text []byte) string {
 				best, bestScore = d, score
 			}
 		}
+	}
+	if best == "" {
+		return unused
 	}
 	return best
 }

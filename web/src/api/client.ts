@@ -85,6 +85,7 @@ export const api = {
   editStudy: (id: number, version: number, body: StudyEdit) => send<Study>('PATCH', `/studies/${id}`, { body, version }),
   deleteStudy: (id: number) => send<void>('DELETE', `/studies/${id}`),
   restoreStudy: (id: number) => send<Study>('POST', `/studies/${id}/restore`),
+  limits: () => send<Schemas['Limits']>('GET', '/limits'),
   arrive: (name: string, body: Blob, signal: AbortSignal) => send<Arrival>('POST', `/arrivals?name=${encodeURIComponent(name)}`, { body, signal }),
   lookAgain: (id: string, body: Settings) => send<Arrival>('POST', `/arrivals/${id}/look`, { body }),
   discardArrival: (id: string) => send<void>('DELETE', `/arrivals/${id}`),

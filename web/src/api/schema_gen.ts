@@ -62,6 +62,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How large a file may be */
+        get: operations["getLimits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/arrivals": {
         parameters: {
             query?: never;
@@ -316,6 +333,9 @@ export interface components {
             padShort: boolean;
             /** @description Name columns whose names are empty or repeated */
             fixNames: boolean;
+        };
+        Limits: {
+            fileBytes: number;
         };
         Arrival: {
             id: string;
@@ -739,6 +759,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Study"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getLimits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The limits */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Limits"];
                 };
             };
             default: components["responses"]["Problem"];

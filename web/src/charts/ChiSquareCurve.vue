@@ -28,7 +28,11 @@ const statisticX = computed(() => x(props.result.statistic))
 const criticalX = computed(() => x(props.result.criticalValue))
 /** Labels turn to the side on which there is room. */
 const statisticAnchor = computed(() => (statisticX.value > width * 0.62 ? 'end' : 'start'))
-const criticalAnchor = computed(() => (criticalX.value > width * 0.7 ? 'end' : 'start'))
+const labelWidth = 80
+const criticalAnchor = computed(() => {
+  const beyond = statisticX.value - criticalX.value
+  return (beyond >= 0 && beyond < labelWidth) || criticalX.value > width - labelWidth ? 'end' : 'start'
+})
 const statisticText = computed(() => (props.result.curve.statisticOutside ? t('claim.off_scale', { x: fixed(props.result.statistic, 2) }) : `χ² = ${fixed(props.result.statistic, 2)}`))
 const spoken = computed(() =>
   t('claim.curve', { df: props.result.df, statistic: fixed(props.result.statistic, 3), critical: fixed(props.result.criticalValue, 3), side: props.result.reject ? t('claim.beyond') : t('claim.below'), p: props.result.p.exact }),

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+defineProps<{ most: string }>()
 const emit = defineEmits<{ file: [file: File] }>()
 const { t } = useI18n()
 const over = ref(false)
@@ -37,7 +38,7 @@ function usePasted() {
         <button type="button" class="act" :aria-expanded="pasting" @click="pasting = !pasting">{{ t('intake.paste') }}</button>
       </p>
       <input ref="input" type="file" class="visually-hidden" tabindex="-1" accept=".csv,.tsv,.txt,.tab,text/csv,text/plain" :aria-label="t('intake.choose')" data-test="file" @change="chosen" />
-      <p class="soft small">{{ t('intake.formats', { most: '512 MB' }) }}</p>
+      <p class="soft small">{{ t('intake.formats', { most }) }}</p>
     </div>
     <form v-if="pasting" class="paste" @submit.prevent="usePasted">
       <v-textarea v-model="pasted" :label="t('intake.paste_label')" rows="8" autofocus spellcheck="false" data-test="paste" />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 
@@ -21,6 +21,13 @@ const reading = ref('')
 const keeping = ref(false)
 let running: AbortController | null = null
 
+const known = shallowRef<{ fileBytes: number } | null>(null)
+async function limits() {
+  known.value ??= await api.limits()
+  return known.value
+}
+onMounted(() => limits().catch((cause: Error) => (error.value = cause)))
+
 const suggestedName = computed(() => (arrival.value?.name ?? '').replace(/\.[^.]*$/, '').replace(/[_-]+/g, ' '))
 
 async function attempt(work: () => Promise<void>) {
@@ -34,6 +41,10 @@ async function attempt(work: () => Promise<void>) {
 
 const take = (file: File) =>
   attempt(async () => {
+    // A server that refuses a large file closes the line, and the browser would only
+    // tell that; so the limit is asked for first.
+    const { fileBytes } = await limits()
+    if (file.size > fileBytes) throw new Error(t('intake.too_large', { name: file.name, size: bytes(file.size), most: bytes(fileBytes) }))
     running?.abort()
     running = new AbortController()
     reading.value = `${file.name} (${bytes(file.size)})`
@@ -81,7 +92,7 @@ async function startOver() {
       <p>{{ t('intake.sending', { name: reading }) }} <button type="button" class="act" @click="startOver">{{ t('app.cancel') }}</button></p>
       <v-progress-linear indeterminate color="primary" height="3" />
     </div>
-    <FileDrop v-if="!arrival && !reading" @file="take" />
+    <FileDrop v-if="!arrival && !reading" :most="known ? bytes(known.fileBytes) : ''" @file="take" />
     <ArrivalPreview v-if="arrival" :key="arrival.id" :arrival="arrival" :suggested-name="suggestedName" :keeping="keeping" @settings="lookAgain" @keep="keep" @another="startOver" />
   </main>
 </template>

@@ -79,11 +79,14 @@ async function usePasted() {
   pasting.value = pastedProblems.value.length > 0
 }
 
+/** Equal shares need no figures and come from no publication. */
+const unsourced = { figures: [], referenceKind: 'theory' as const, source: '', sourceDate: '' }
+
 function submit(runNow: boolean) {
   if (!ready.value) return
   emit(
     'state',
-    { role: form.role, level: level.value, mode: form.mode, rescale: form.rescale, referenceKind: form.kind, source: form.source, sourceDate: form.date, figures: form.mode === 'equal' ? [] : entered.value },
+    { role: form.role, level: level.value, mode: form.mode, rescale: form.rescale, figures: entered.value, referenceKind: form.kind, source: form.source, sourceDate: form.date, ...(form.mode === 'equal' ? unsourced : {}) },
     runNow,
   )
 }

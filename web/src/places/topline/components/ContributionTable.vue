@@ -50,6 +50,7 @@ const { t } = useI18n()
 </template>
 
 <style scoped>
+thead th { white-space: nowrap; }
 .more, .fewer { font-weight: 650; display: inline-block; padding: 0 1px; }
 .more { color: var(--rust); border-top: 3px solid var(--rust); }
 .fewer { color: var(--steel); border-bottom: 3px solid var(--steel); }
