@@ -1,0 +1,149 @@
+package main
+
+import (
+	"bufio"
+	"io"
+	"net"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// process is a started program and what it has printed.
+type process struct {
+	cmd  *exec.Cmd
+	mu   sync.Mutex
+	text strings.Builder
+	done chan struct{}
+}
+
+func (p *process) printed() string {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return p.text.String()
+}
+
+func start(t *testing.T, program string, args ...string) *process {
+	t.Helper()
+	p := &process{cmd: exec.Command(program, args...), done: make(chan struct{})}
+	out, err := p.cmd.StdoutPipe()
+	require.NoError(t, err)
+	p.cmd.Stderr = p.cmd.Stdout
+	require.NoError(t, p.cmd.Start())
+	go func() {
+		lines := bufio.NewScanner(out)
+		for lines.Scan() {
+			p.mu.Lock()
+			p.text.WriteString(lines.Text() + "\n")
+			p.mu.Unlock()
+		}
+		_ = p.cmd.Wait()
+		close(p.done)
+	}()
+	t.Cleanup(func() { _ = p.cmd.Process.Kill() })
+	return p
+}
+
+// address waits until the program has said where it is.
+func (p *process) address(t *testing.T) string {
+	t.Helper()
+	for deadline := time.Now().Add(2 * time.Minute); time.Now().Before(deadline); time.Sleep(50 * time.Millisecond) {
+		if _, after, ok := strings.Cut(p.printed(), "Wide Tally is at "); ok {
+			return strings.Fields(after)[0]
+		}
+	}
+	t.Fatalf("no address; it printed: %s", p.printed())
+	return ""
+}
+
+func (p *process) stop(t *testing.T, s syscall.Signal) {
+	t.Helper()
+	require.NoError(t, p.cmd.Process.Signal(s))
+	select {
+	case <-p.done:
+	case <-time.After(time.Minute):
+		t.Fatalf("does not end; it printed: %s", p.printed())
+	}
+}
+
+func get(t *testing.T, url string) string {
+	t.Helper()
+	res, err := http.Get(url)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	body, err := io.ReadAll(res.Body)
+	require.NoError(t, err)
+	return string(body)
+}
+
+// running reports whether a process of this data folder's database still lives.
+func running(t *testing.T, data string) bool {
+	t.Helper()
+	files, err := filepath.Glob("/proc/[0-9]*/cmdline")
+	require.NoError(t, err)
+	for _, f := range files {
+		if line, err := os.ReadFile(f); err == nil && strings.Contains(string(line), "--datadir="+data) {
+			return true
+		}
+	}
+	return false
+}
+
+// The program is taken through its days: started on a taken port, started twice,
+// killed, started again, and stopped as Ctrl-C does.
+func TestTheProgramStartsStopsAndSurvivesKills(t *testing.T) {
+	if os.Getenv("WIDETALLY_DSN") != "" {
+		t.Skip("an outside database is named; this is about the private one")
+	}
+	dir := filepath.Join(t.TempDir(), "a folder with blanks")
+	program, data := filepath.Join(dir, "widetally"), filepath.Join(dir, "data")
+	out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput()
+	require.NoError(t, err, string(out))
+	taken, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer taken.Close()
+	addr := taken.Addr().String()
+
+	first := start(t, program, "demo", "-addr", addr, "-data", data)
+	base := first.address(t)
+	assert.NotEqual(t, "http://"+addr, base)
+	assert.Contains(t, first.printed(), "is taken, trying the next one")
+	studies := get(t, base+"/api/v1/studies")
+	assert.Contains(t, studies, "Fernmouth kerbside survey")
+	assert.Contains(t, get(t, base+"/"), "<title>Wide Tally</title>", "the page is part of the program")
+
+	second := start(t, program, "demo", "-data", data)
+	<-second.done
+	assert.Contains(t, second.printed(), "already runs on this data folder")
+	assert.Contains(t, second.printed(), base)
+
+	first.stop(t, syscall.SIGKILL)
+	third := start(t, program, "demo", "-addr", addr, "-data", data)
+	base = third.address(t)
+	assert.Equal(t, studies, get(t, base+"/api/v1/studies"), "nothing lost, nothing loaded twice")
+	third.stop(t, syscall.SIGINT)
+	assert.Zero(t, third.cmd.ProcessState.ExitCode())
+	assert.False(t, running(t, data), "the database ended with it")
+}
+
+func TestCommandsAndAddressesAreExplained(t *testing.T) {
+	for args, want := range map[string]string{
+		"dance":           `unknown command "dance"`,
+		"serve -nonsense": "flag provided but not defined",
+	} {
+		assert.ErrorContains(t, run(strings.Fields(args)), want)
+	}
+	_, err := listen("nonsense")
+	assert.ErrorContains(t, err, "write it like 127.0.0.1:8420")
+	_, err = listen("127.0.0.1:port")
+	assert.ErrorContains(t, err, "is no number")
+}

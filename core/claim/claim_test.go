@@ -1,0 +1,140 @@
+package claim
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/infer"
+	"widetally/core/shares"
+)
+
+var labels = []string{"Harbour", "Fenside", "Saltings"}
+
+func read(t *testing.T, observed []int64, figures string, mode shares.Mode, c GoodnessOfFitContext) (Reading, *infer.GoodnessOfFit) {
+	t.Helper()
+	var names []shares.Name
+	var entries []shares.Entry
+	for i, f := range strings.Fields(figures) {
+		names = append(names, shares.Name{Label: labels[i]})
+		entries = append(entries, shares.Entry{Name: labels[i], Figure: f})
+	}
+	c.Aligned = shares.Align(names, entries, mode, true)
+	require.True(t, c.Aligned.Usable(), c.Aligned.Problems)
+	r, err := infer.ComputeGoodnessOfFit(infer.GoodnessOfFitInput{Observed: observed, Shares: c.Aligned.Shares, Level: 0.05})
+	require.NoError(t, err)
+	c.Mode, c.Labels, c.Everyone = mode, labels[:len(names)], max(c.Everyone, r.N)
+	return ReadGoodnessOfFit(r, c), r
+}
+
+// Which sentence is said follows from two things alone: whether the shares are
+// rejected, and which hypothesis the claim is.
+func TestTheSentenceFollowsFromTheDecisionAndTheRole(t *testing.T) {
+	far, near := []int64{90, 5, 5}, []int64{50, 29, 21}
+	for _, c := range []struct {
+		observed []int64
+		role     Role
+		mode     shares.Mode
+		want     string
+	}{
+		{far, ClaimIsNull, shares.Percents, "finding.gof.null.rejected"},
+		{near, ClaimIsNull, shares.Percents, "finding.gof.null.kept"},
+		{far, ClaimIsAlternative, shares.Percents, "finding.gof.alternative.rejected"},
+		{near, ClaimIsAlternative, shares.Percents, "finding.gof.alternative.kept"},
+		{far, ClaimIsNull, shares.Equal, "finding.gof.null.rejected_equal"},
+		{[]int64{33, 34, 33}, ClaimIsAlternative, shares.Equal, "finding.gof.alternative.kept_equal"},
+	} {
+		reading, r := read(t, c.observed, "50 30 20", c.mode, GoodnessOfFitContext{Role: c.role, Kind: Register})
+		assert.Equal(t, c.want, reading.Sentence.ID)
+		assert.Equal(t, 0.05, reading.Sentence.Values["level"].Number)
+		assert.Equal(t, r.Statistic, reading.Journal.Values["statistic"].Number, "full precision travels to the words")
+	}
+}
+
+func note(r Reading, prefix string) *Finding {
+	for _, f := range r.Notes {
+		if strings.HasPrefix(f.ID, "note."+prefix) {
+			return &f
+		}
+	}
+	return nil
+}
+
+func TestNotesSayWhatIsAssumedAndWhatWasNoticed(t *testing.T) {
+	cases := []struct {
+		name     string
+		observed []int64
+		figures  string
+		mode     shares.Mode
+		context  GoodnessOfFitContext
+		want     []string
+		caution  []string
+		absent   []string
+	}{
+		{"a register, nothing unusual", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register},
+			[]string{"shares.matched", "reference.register", "furthest.", "conditions.good", "gof.not_proving"}, nil, []string{"missing_left_out", "gof.size"}},
+		{"shares off their total", []int64{50, 29, 21}, "50 30 19", shares.Percents, GoodnessOfFitContext{Kind: Report},
+			[]string{"shares.rescaled", "reference.report"}, []string{"shares.rescaled"}, nil},
+		{"last year's survey is a sample", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Survey},
+			[]string{"reference.survey"}, []string{"reference.survey"}, nil},
+		{"another group's counts are a sample, whatever they are called", []int64{50, 29, 21}, "51 30 20", shares.Counts, GoodnessOfFitContext{Kind: Report},
+			[]string{"reference.sample", "shares.divided"}, []string{"reference.sample"}, []string{"reference.report"}},
+		{"a full count is none", []int64{50, 29, 21}, "5100 3000 2000", shares.Counts, GoodnessOfFitContext{Kind: Register}, []string{"reference.register"}, nil, []string{"reference.sample"}},
+		{"equal shares come from no register", []int64{50, 29, 21}, "1 1 1", shares.Equal, GoodnessOfFitContext{Kind: Register}, []string{"reference.theory", "shares.equal", "gof.size"}, nil, []string{"reference.register"}},
+		{"missing answers are counted", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register, Everyone: 110}, []string{"missing_left_out"}, nil, nil},
+		{"one thin cell of three breaks the rule", []int64{50, 48, 2}, "50 47 3", shares.Percents, GoodnessOfFitContext{Kind: Register}, []string{"conditions.poor"}, []string{"conditions.poor"}, []string{"conditions.good"}},
+		{"an answer that cannot be given", []int64{50, 50, 0}, "50 50 0", shares.Percents, GoodnessOfFitContext{Kind: Register}, []string{"zero_share_left_out", "furthest.none"}, nil, nil},
+		{"one answer stands out, the whole is kept", []int64{26, 42, 32}, "1 1 1", shares.Equal, GoodnessOfFitContext{}, []string{"gof.not_proving"}, nil, []string{"gof.none_stands"}},
+		{"rejected", []int64{90, 5, 5}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register}, []string{"gof.size", "furthest.more_stands"}, nil, []string{"gof.not_proving"}},
+	}
+	for _, c := range cases {
+		t.Run(c.name, func(t *testing.T) {
+			c.context.Role = ClaimIsNull
+			reading, _ := read(t, c.observed, c.figures, c.mode, c.context)
+			for _, id := range c.want {
+				assert.NotNil(t, note(reading, id), id)
+			}
+			for _, id := range c.caution {
+				assert.True(t, note(reading, id).Caution, id)
+			}
+			for _, id := range c.absent {
+				assert.Nil(t, note(reading, id), id)
+			}
+		})
+	}
+}
+
+// The whole and its parts are asked differently; whenever their answers differ a note says so.
+func TestDisagreementOfWholeAndPartsIsAlwaysExplained(t *testing.T) {
+	seen := map[string]bool{}
+	for a := int64(10); a <= 60; a++ {
+		for b := int64(10); b <= 90-a; b++ {
+			reading, r := read(t, []int64{a, b, 100 - a - b}, "1 1 1", shares.Equal, GoodnessOfFitContext{Role: ClaimIsNull})
+			stands := false
+			for _, row := range r.Rows {
+				stands = stands || row.StandsOut
+			}
+			assert.Equal(t, !r.Reject && stands, note(reading, "gof.one_stands") != nil)
+			assert.Equal(t, r.Reject && !stands, note(reading, "gof.none_stands") != nil)
+			seen["one"] = seen["one"] || !r.Reject && stands
+			seen["none"] = seen["none"] || r.Reject && !stands
+		}
+	}
+	assert.True(t, seen["one"] && seen["none"], "both kinds of disagreement occur")
+}
+
+func TestTheWorkingHoldsEveryAnswerAndEveryStep(t *testing.T) {
+	reading, r := read(t, []int64{90, 5, 5}, "50 30 20", shares.Percents, GoodnessOfFitContext{Role: ClaimIsNull})
+	var ids []string
+	sum := 0.0
+	for _, f := range reading.Working {
+		ids = append(ids, strings.TrimPrefix(f.ID, "working.gof."))
+		if f.ID == "working.gof.row" {
+			sum += f.Values["contribution"].Number
+		}
+	}
+	assert.Equal(t, []string{"row", "row", "row", "statistic", "df", "p", "reject", "effect", "likelihood"}, ids)
+	assert.InEpsilon(t, r.Statistic, sum, 1e-14)
+}
