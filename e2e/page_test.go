@@ -9,6 +9,7 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -91,6 +92,13 @@ func open(t *testing.T) *page {
 		require.Empty(t, errors, "errors in the console")
 	})
 	return p
+}
+
+// expected412 forgives what the browser itself writes about a refused stale edit.
+func (p *page) expected412() {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.console = slices.DeleteFunc(p.console, func(text string) bool { return strings.Contains(text, "status of 412") })
 }
 
 // keepPicture leaves what a failed test last saw in the folder for temporary files.

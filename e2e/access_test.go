@@ -1,0 +1,174 @@
+package e2e
+
+import (
+	"encoding/json"
+	"fmt"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/internal/demo"
+	"widetally/internal/mariadb/mariadbtest"
+)
+
+// audit lists what on the page keeps people out: controls without a name, figures
+// in tables without headings, ids given twice, texts whose contrast with what lies
+// behind them is below 4.5 (3 for large text), as WCAG 2.2 AA asks.
+const audit = `(() => {
+  const out = [];
+  const shown = e => e.getClientRects().length > 0 && getComputedStyle(e).visibility !== 'hidden';
+  const name = e => (e.getAttribute('aria-label') || e.getAttribute('title') || (e.labels && [...e.labels].map(l => l.textContent).join(' ')) ||
+    (e.getAttribute('aria-labelledby') || '').split(' ').map(id => document.getElementById(id)?.textContent || '').join(' ') || e.textContent || e.placeholder || '').trim();
+  for (const e of document.querySelectorAll('button, a[href], input, select, textarea, [role=img]'))
+    if (shown(e) && !e.closest('[aria-hidden=true]') && name(e) === '') out.push('no name: ' + e.outerHTML.slice(0, 120));
+  const ids = [...document.querySelectorAll('[id]')].map(e => e.id);
+  for (const id of new Set(ids.filter((x, i) => ids.indexOf(x) !== i))) out.push('id given twice: ' + id);
+  for (const table of document.querySelectorAll('table'))
+    if (!table.querySelector('thead th[scope=col]')) out.push('table without headings: ' + table.textContent.slice(0, 60));
+  if (document.querySelectorAll('h1').length !== 1) out.push('not one h1 but ' + document.querySelectorAll('h1').length);
+  const parse = c => { const m = c.match(/[\d.]+/g).map(Number); return {r: m[0], g: m[1], b: m[2], a: m.length > 3 ? m[3] : 1} };
+  const light = c => { const f = v => { v /= 255; return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4 }; return 0.2126 * f(c.r) + 0.7152 * f(c.g) + 0.0722 * f(c.b) };
+  const behind = e => { for (let x = e; x; x = x.parentElement) { const c = parse(getComputedStyle(x).backgroundColor); if (c.a > 0.95) return c } return {r: 255, g: 255, b: 255} };
+  const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+  const seen = new Set();
+  while (walk.nextNode()) {
+    const e = walk.currentNode.parentElement;
+    if (!walk.currentNode.textContent.trim() || !shown(e) || e.closest('.visually-hidden, [aria-hidden=true], :disabled, svg') || getComputedStyle(e).opacity < 1) continue;
+    const style = getComputedStyle(e);
+    const a = light(parse(style.color)), b = light(behind(e));
+    const ratio = (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05);
+    const large = parseFloat(style.fontSize) >= 24 || parseFloat(style.fontSize) >= 18.66 && style.fontWeight >= 700;
+    const key = style.color + e.className;
+    if (ratio < (large ? 3 : 4.5) && !seen.has(key)) { seen.add(key); out.push('contrast ' + ratio.toFixed(2) + ': ' + walk.currentNode.textContent.trim().slice(0, 40) + ' ' + style.color) }
+  }
+  return JSON.stringify(out);
+})()`
+
+func (p *page) audited(what string) {
+	p.t.Helper()
+	raw, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](audit))
+	require.NoError(p.t, err)
+	var found []string
+	require.NoError(p.t, json.Unmarshal([]byte(raw), &found))
+	assert.Empty(p.t, found, what)
+}
+
+func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
+	address, cases, stop := serve(t, mariadbtest.Database(t))
+	defer stop()
+	p := open(t)
+	p.visit(address + "/studies")
+	p.sees("#page", "Nothing on the shelf yet")
+	p.audited("the empty shelf")
+	st, err := demo.Load(t.Context(), cases)
+	require.NoError(t, err)
+	for _, theme := range []string{"paper", "night"} {
+		p.run(fmt.Sprintf(`localStorage.setItem('theme', %q)`, theme))
+		p.visit(address + "/studies")
+		p.sees("#page", "Fernmouth")
+		p.audited("the shelf, " + theme)
+		p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
+		p.sees("#q9 [data-test=finding]", "Not enough evidence")
+		p.click("#q3 [data-test=compare]")
+		p.sees("#q3 [data-test=claim-form]", "I claim")
+		p.click("#q2 [data-test=arrange]")
+		p.audited("the topline, " + theme)
+		p.visit(fmt.Sprintf("%s/studies/%d/claims", address, st.ID))
+		p.sees("#page table", "shares rejected")
+		p.audited("the register, " + theme)
+		p.visit(address + "/intake")
+		p.upload("short.csv", "ward,caddy\nHarbour,yes\nFenside\n")
+		p.sees("[data-test=intake-problems]", "Line 3")
+		p.audited("the intake with a problem, " + theme)
+		p.visit(address + "/nowhere")
+		p.sees("#page", "no page at this address")
+		p.audited("an address without a page, " + theme)
+	}
+}
+
+// A whole comparison with nothing but keys, and the single-key commands.
+func TestKeysAreEnough(t *testing.T) {
+	address, cases, stop := serve(t, mariadbtest.Database(t))
+	defer stop()
+	st, err := demo.Load(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	press := func(keys ...string) {
+		for _, k := range keys {
+			p.do("press "+k, chromedp.KeyEvent(k))
+		}
+	}
+	focused := func(what, script string) {
+		p.await(what, `(() => { const e = document.activeElement; return `+script+` })()`)
+	}
+
+	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
+	p.sees("#q9 [data-test=finding]", "Not enough evidence")
+	press("?")
+	p.sees("[role=dialog]", "next question")
+	press("\x1b")
+	p.await("the sheet to close", `![...document.querySelectorAll('.v-dialog.v-overlay--active')].length`)
+	press("j", "j")
+	focused("the second question", `e.id === 'q2'`)
+	press("j", "k")
+	focused("back on the second question", `e.id === 'q2'`)
+
+	// Made in the page, as in enter: the protocol would also type the stroke.
+	p.run(`document.body.dispatchEvent(new KeyboardEvent('keydown', {key: '/', bubbles: true, cancelable: true}))`)
+	focused("the quick-find", `e.closest('[data-test=find]') !== null`)
+	press("1", "6", " ")
+	p.await("the list", `[...document.querySelectorAll('[role=option]')].some(o => o.textContent.includes('too much time'))`)
+	press("\r")
+	p.await("the address to name the question", `location.hash === '#q16'`)
+
+	p.run(`document.getElementById('q8').focus()`)
+	press("c")
+	p.sees("#q8 [data-test=claim-form]", "I claim")
+	p.run(`document.querySelector('#q8 [data-test=source]').focus()`)
+	press("r", "e", "g")
+	p.run(`document.querySelector('#q8 .shares input').focus()`)
+	press("7", "0")
+	press("\t")
+	press("3", "0")
+	p.sees("#q8 [data-test=sum]", "100")
+	p.run(`document.querySelector('#q8 [data-test=state-run]').focus()`)
+	p.await("the button to be ready", `!document.querySelector('#q8 [data-test=state-run]').disabled`)
+	p.run(`document.querySelector('#q8 [data-test=state-run]').focus()`)
+	press(" ")
+	// 893 of 1240 against 70 %: expected 868, (893 − 868)²/868 + (347 − 372)²/372 = 2.400.
+	p.sees("#q8 [data-test=statistic]", "χ² = 2.400")
+}
+
+func TestTwoTabsCannotOverwriteEachOther(t *testing.T) {
+	address, cases, stop := serve(t, mariadbtest.Database(t))
+	defer stop()
+	st, err := demo.Load(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
+	p.sees("#q8 .tally", "Yes")
+	// Another tab renames an answer behind this one's back.
+	p.run(fmt.Sprintf(`fetch('/api/v1/studies/%d/topline').then(r => r.json()).then(d => { const q = d.questions[7];
+		return fetch('/api/v1/studies/%d/questions/' + q.id, {method: 'PATCH', headers: {'Content-Type': 'application/json', 'If-Match': '"' + q.version + '"'}, body: JSON.stringify({wording: 'Garden?'})}) }).then(() => document.body.dataset.other = 'done')`, st.ID, st.ID))
+	p.await("the other tab", `document.body.dataset.other === 'done'`)
+	p.pressWord("#q8 .tally tbody", "Yes")
+	p.fill("#q8 .tally input", "Yes indeed")
+	p.enter("#q8 .tally input")
+	p.sees("#q8 [data-test=error]", "changed in another tab")
+	p.pressWord("#q8 [data-test=error]", "Load again")
+	p.sees("#q8 h2", "Garden?")
+	p.gone("#q8 [data-test=error]")
+	p.pressWord("#q8 .tally tbody", "Yes")
+	p.fill("#q8 .tally input", "Yes indeed")
+	p.enter("#q8 .tally input")
+	p.sees("#q8 .tally", "Yes indeed")
+	p.expected412()
+
+	p.visit(address + "/studies")
+	p.pressWord("#page table", "Delete")
+	p.sees("#page", "Nothing on the shelf yet")
+	p.click("[data-test=undo]")
+	p.sees("#page table", "Fernmouth")
+}
