@@ -1,9 +1,6 @@
 package survey
 
-import (
-	"fmt"
-	"math"
-)
+import "math"
 
 // Column is one question's answers, one per respondent, in the order of the
 // file. Exactly one of the fields is set.
@@ -16,14 +13,20 @@ type Column struct {
 	F64 []float64
 	// Text holds free text; "" is blank.
 	Text []string
+	// Sets holds the chosen answers of a choose-all question, one bit a slot, so
+	// slots go to MostSetItems. A missing answer is a bit of its own, alone.
+	Sets []uint64
 }
 
+// MostSetItems is the highest slot of a choose-all question.
+const MostSetItems = 63
+
 // Rows returns the number of respondents.
-func (c Column) Rows() int { return len(c.U8) + len(c.U16) + len(c.F64) + len(c.Text) }
+func (c Column) Rows() int { return len(c.U8) + len(c.U16) + len(c.F64) + len(c.Text) + len(c.Sets) }
 
 // Bytes estimates the memory that the column holds.
 func (c Column) Bytes() int {
-	n := len(c.U8) + 2*len(c.U16) + 8*len(c.F64)
+	n := len(c.U8) + 2*len(c.U16) + 8*(len(c.F64)+len(c.Sets))
 	for _, s := range c.Text {
 		n += 16 + len(s)
 	}
@@ -41,53 +44,6 @@ func MissingNumber(s Slot) float64 { return math.Float64frombits(missingBits | u
 func MissingSlot(x float64) (s Slot, ok bool) {
 	b := math.Float64bits(x)
 	return Slot(b & 0xffff), b&^0xffff == missingBits
-}
-
-// Count returns how many respondents gave each slot 0 … slots−1, and for text
-// how many left it blank (slot 0). A number counts under its missing slot or
-// not at all. It is one pass over the column; a slot out of range is an error,
-// since it can only mean a damaged column.
-func (c Column) Count(slots int) ([]int64, error) {
-	counts := make([]int64, slots)
-	tooLarge := func(s int) error {
-		return fmt.Errorf("survey: column holds slot %d of a question with %d slots", s, slots)
-	}
-	switch {
-	case c.U8 != nil:
-		all := count8(c.U8)
-		for s, n := range all {
-			if n == 0 {
-				continue
-			}
-			if s >= slots {
-				return nil, tooLarge(s)
-			}
-			counts[s] = n
-		}
-	case c.U16 != nil:
-		for _, s := range c.U16 {
-			if int(s) >= slots {
-				return nil, tooLarge(int(s))
-			}
-			counts[s]++
-		}
-	case c.F64 != nil:
-		for _, x := range c.F64 {
-			if s, missing := MissingSlot(x); missing {
-				if int(s) >= slots {
-					return nil, tooLarge(int(s))
-				}
-				counts[s]++
-			}
-		}
-	case c.Text != nil:
-		for _, s := range c.Text {
-			if s == "" {
-				counts[Blank]++
-			}
-		}
-	}
-	return counts, nil
 }
 
 // count8 counts bytes with four sub-histograms, so that one increment does not

@@ -2,11 +2,12 @@ package survey
 
 import (
 	"strings"
+	"unicode"
 	"unicode/utf8"
 )
 
 // Lookalike is a pair of answers that are probably one: Rare is written like
-// Common but for letter case, blanks or one slip of the finger.
+// Common but for letter case, blanks, accents or one slip of the finger.
 type Lookalike struct {
 	Rare, Common Slot
 	// CaseOrBlanks tells the first two apart from a slip.
@@ -23,7 +24,7 @@ const (
 
 // Lookalikes finds answers that are probably the same, given their counts by
 // slot. Answers that are missing or already counted under another are left out.
-// A pair that differs only in letter case and blanks is always reported; one that
+// A pair that differs only in letter case, blanks and accents is always reported; one that
 // differs by one letter inserted, dropped, changed or swapped (Damerau 1964) only
 // when the rarer one has at most a tenth of the other's count.
 func Lookalikes(answers []Answer, counts []int64) []Lookalike {
@@ -52,7 +53,33 @@ func Lookalikes(answers []Answer, counts []int64) []Lookalike {
 	return out
 }
 
-func folded(s string) string { return strings.ToLower(strings.Join(strings.Fields(s), " ")) }
+// accented lists lower-case Latin letters with marks (Unicode 15, U+00E0 to U+024F),
+// plain the letter below each, from the canonical decompositions.
+const (
+	accented = "àáâãäåçèéêëìíîïñòóôõöùúûüýÿāăąćĉċčďēĕėęěĝğġģĥĩīĭįĵķĺļľńņňōŏőŕŗřśŝşšţťũūŭůűųŵŷźżžơưǎǐǒǔǖǘǚǜǟǡǧǩǫǭǰǵǹǻȁȃȅȇȉȋȍȏȑȓȕȗșțȟȧȩȫȭȯȱȳ"
+	plain    = "aaaaaaceeeeiiiinooooouuuuyyaaaccccdeeeeegggghiiiijklllnnnooorrrssssttuuuuuuwyzzzouaiouuuuuaagkoojgnaaaeeiioorruusthaeooooy"
+)
+
+var plainOf = func() map[rune]rune {
+	m, letters := map[rune]rune{}, []rune(plain)
+	for i, r := range []rune(accented) {
+		m[r] = letters[i]
+	}
+	return m
+}()
+
+// folded drops letter case, superfluous blanks and accents.
+func folded(s string) string {
+	return strings.Map(func(r rune) rune {
+		if p, ok := plainOf[r]; ok {
+			return p
+		}
+		if unicode.Is(unicode.Mn, r) {
+			return -1
+		}
+		return r
+	}, strings.ToLower(strings.Join(strings.Fields(s), " ")))
+}
 
 // oneSlip reports whether two texts without digits are one edit apart.
 func oneSlip(a, b string) bool {

@@ -5,29 +5,40 @@ package survey
 // Kind says what sort of question a column holds and so what may be computed.
 type Kind string
 
-// The kinds. Single choice and ordered are tabulated by answer; a discrete
-// number is tabulated and summarised; a continuous number is summarised; text
-// and identifiers are only counted.
+// The kinds. Single choice, ordered and choose-all are tabulated by answer; a
+// discrete number is tabulated and summarised; a continuous number is summarised;
+// text and identifiers are only counted. A weight says how much a respondent
+// counts for; a count how many respondents a row stands for, and in force it
+// multiplies every tally.
 const (
 	Single     Kind = "single"
 	Ordered    Kind = "ordered"
+	ChooseAll  Kind = "choose_all"
 	Discrete   Kind = "discrete"
 	Continuous Kind = "continuous"
 	Text       Kind = "text"
 	Identifier Kind = "identifier"
+	Weight     Kind = "weight"
+	Count      Kind = "count"
 )
 
 // Kinds lists every kind in the order in which it is offered.
-var Kinds = []Kind{Single, Ordered, Discrete, Continuous, Text, Identifier}
+var Kinds = []Kind{Single, Ordered, ChooseAll, Discrete, Continuous, Text, Identifier, Weight, Count}
 
 // Tabulated reports whether the answers of this kind are counted one by one.
-func (k Kind) Tabulated() bool { return k == Single || k == Ordered || k == Discrete }
+func (k Kind) Tabulated() bool { return k.Coded() || k == ChooseAll }
+
+// Coded reports whether each respondent has exactly one answer of a list.
+func (k Kind) Coded() bool { return k == Single || k == Ordered || k == Discrete }
 
 // Textual reports whether the answers of this kind are only counted.
 func (k Kind) Textual() bool { return k == Text || k == Identifier }
 
 // Numeric reports whether averages of this kind mean anything.
-func (k Kind) Numeric() bool { return k == Discrete || k == Continuous }
+func (k Kind) Numeric() bool { return k == Discrete || k.Measured() }
+
+// Measured reports whether the column holds numbers rather than answers of a list.
+func (k Kind) Measured() bool { return k == Continuous || k == Weight || k == Count }
 
 // Slot is the fixed number under which an answer of a question is stored in its
 // column. It never changes when labels, order or missing reasons do.
@@ -47,14 +58,72 @@ type Answer struct {
 	// SameAs is the slot of the answer under which this spelling is counted, or nil.
 	// It is never itself counted under another one.
 	SameAs *Slot
+	// Score is the number that an ordered answer stands for in methods that need
+	// one; nil for none.
+	Score *float64
+	// From and To are the limits of a class interval, To not included except where
+	// the class is a single number; nil when the answer is no class or open there.
+	From, To *float64
 }
 
 // Question is a question with its answers in the order in which they are shown.
 type Question struct {
 	Name    string // the column's name in the file
 	Wording string
+	Note    string
+	Section string
 	Kind    Kind
 	Answers []Answer
+	// Base is the condition under which the question was asked; nil means of all.
+	Base *Condition
+	// Derivation is set for a question made from others.
+	Derivation *Derivation
+}
+
+// Slots returns one more than the highest slot of the question's answers.
+func (q Question) Slots() int {
+	n := 1
+	for _, a := range q.Answers {
+		n = max(n, int(a.Slot)+1)
+	}
+	return n
+}
+
+// Answer returns the answer of a slot.
+func (q Question) Answer(s Slot) (Answer, bool) {
+	for _, a := range q.Answers {
+		if a.Slot == s {
+			return a, true
+		}
+	}
+	return Answer{}, false
+}
+
+// counted gives per slot the slot under which it is counted.
+func (q Question) counted() []Slot {
+	to := make([]Slot, q.Slots())
+	for i := range to {
+		to[i] = Slot(i)
+	}
+	for _, a := range q.Answers {
+		if a.SameAs != nil {
+			to[a.Slot] = *a.SameAs
+		}
+	}
+	return to
+}
+
+// missing tells per slot whether it is a missing answer once spellings are
+// counted under their answer.
+func (q Question) missing() []bool {
+	is := make([]bool, q.Slots())
+	for _, a := range q.Answers {
+		is[a.Slot] = a.Missing != ""
+	}
+	for s, to := range q.counted() {
+		is[s] = is[to]
+	}
+	return is
 }
 
 // SlotLimit bounds the number of slots of a question, set by the column's width.

@@ -31,35 +31,20 @@ type Frequency struct {
 
 // Tabulate counts a question's column. Each of the question's answers gets its
 // row, a spelling counted under another answer excepted; answers with a missing
-// reason are told apart. For a continuous number or
-// text only the missing rows are listed, since proper answers have no slots.
-func Tabulate(q survey.Question, c survey.Column) (*Frequency, error) {
-	slots := 1
-	for _, a := range q.Answers {
-		slots = max(slots, int(a.Slot)+1)
-	}
-	counts, err := c.Count(slots)
+// reason are told apart. In a choose-all question a respondent counts in the row of
+// each chosen answer, so the percents need not add to 100. For a number or text only
+// the missing rows are listed, since proper answers have no slots.
+func Tabulate(q survey.Question, c survey.Column, of survey.Respondents) (*Frequency, error) {
+	counts, err := survey.CountAnswers(q, c, of)
 	if err != nil {
-		return nil, fmt.Errorf("tabulate %q: %w", q.Name, err)
+		return nil, fmt.Errorf("tabulate: %w", err)
 	}
-	for _, a := range q.Answers {
-		if a.SameAs != nil {
-			counts[*a.SameAs] += counts[a.Slot]
-		}
-	}
-	f := &Frequency{Everyone: int64(c.Rows())}
-	f.Answered = f.Everyone
-	for _, a := range q.Answers {
-		if a.Missing != "" && a.SameAs == nil {
-			f.Answered -= counts[a.Slot]
-		}
-	}
-	f.Missing = f.Everyone - f.Answered
+	f := &Frequency{Everyone: counts.Everyone, Missing: counts.Missing, Answered: counts.Everyone - counts.Missing}
 	for _, a := range q.Answers {
 		if a.SameAs != nil {
 			continue
 		}
-		row := Row{Slot: a.Slot, Count: counts[a.Slot], PercentOfEveryone: percent(counts[a.Slot], f.Everyone)}
+		row := Row{Slot: a.Slot, Count: counts.BySlot[a.Slot], PercentOfEveryone: percent(counts.BySlot[a.Slot], f.Everyone)}
 		switch {
 		case a.Missing != "" && row.Count > 0:
 			f.MissingRows = append(f.MissingRows, row)

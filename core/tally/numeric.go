@@ -1,6 +1,7 @@
 package tally
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -26,59 +27,70 @@ type Class struct {
 	Count    int64
 }
 
+// value is a number with the respondents who gave it.
+type value struct {
+	x     float64
+	times int64
+}
+
 // Summarise returns nil when no respondent gave a number. Values of a coded
 // discrete question are taken from valueOf; slots it does not know are skipped.
-func Summarise(c survey.Column, valueOf map[survey.Slot]float64) *Numeric {
-	var v []float64
-	switch {
-	case c.F64 != nil:
-		for _, x := range c.F64 {
-			if !math.IsNaN(x) {
-				v = append(v, x)
-			}
-		}
-	case c.U8 != nil:
-		for _, s := range c.U8 {
-			if x, ok := valueOf[survey.Slot(s)]; ok {
-				v = append(v, x)
-			}
-		}
-	case c.U16 != nil:
-		for _, s := range c.U16 {
-			if x, ok := valueOf[survey.Slot(s)]; ok {
-				v = append(v, x)
-			}
-		}
-	}
+func Summarise(c survey.Column, valueOf map[survey.Slot]float64, of survey.Respondents) *Numeric {
+	v := numbers(c, valueOf, of)
 	if len(v) == 0 {
 		return nil
 	}
-	slices.Sort(v)
-	n := &Numeric{N: int64(len(v)), Smallest: v[0], Largest: v[len(v)-1]}
-	n.Sum = compensatedSum(v)
-	n.Mean = n.Sum / float64(len(v))
-	if len(v) > 1 {
+	slices.SortFunc(v, func(a, b value) int { return cmp.Compare(a.x, b.x) })
+	n := &Numeric{Smallest: v[0].x, Largest: v[len(v)-1].x}
+	for _, w := range v {
+		n.N += w.times
+	}
+	n.Sum = compensatedSum(v, func(x float64) float64 { return x })
+	n.Mean = n.Sum / float64(n.N)
+	if n.N > 1 {
 		// Two passes, with the remainder of the first subtracted (Chan, Golub and
 		// LeVeque 1983), so that a large mean costs no digits.
-		squares := make([]float64, len(v))
-		rest := make([]float64, len(v))
-		for i, x := range v {
-			rest[i] = x - n.Mean
-			squares[i] = rest[i] * rest[i]
-		}
-		r := compensatedSum(rest)
-		sd := math.Sqrt((compensatedSum(squares) - r*r/float64(len(v))) / float64(len(v)-1))
+		rest := compensatedSum(v, func(x float64) float64 { return x - n.Mean })
+		squares := compensatedSum(v, func(x float64) float64 { return (x - n.Mean) * (x - n.Mean) })
+		sd := math.Sqrt((squares - rest*rest/float64(n.N)) / float64(n.N-1))
 		n.SD = &sd
 	}
-	n.Quartile1, n.Median, n.Quartile3 = quantile7(v, 0.25), quantile7(v, 0.5), quantile7(v, 0.75)
-	n.Classes = classes(v)
+	n.Quartile1, n.Median, n.Quartile3 = quantile7(v, n.N, 0.25), quantile7(v, n.N, 0.5), quantile7(v, n.N, 0.75)
+	n.Classes = classes(v, n.N)
 	return n
 }
 
-// compensatedSum adds with the correction of Neumaier (1974).
-func compensatedSum(v []float64) float64 {
+func numbers(c survey.Column, valueOf map[survey.Slot]float64, of survey.Respondents) []value {
+	var v []value
+	for i := range c.Rows() {
+		times := int64(1)
+		if of.Times != nil {
+			times = of.Times[i]
+		}
+		if times == 0 || of.In != nil && !of.In[i] {
+			continue
+		}
+		x, known := 0.0, false
+		switch {
+		case c.F64 != nil:
+			x, known = c.F64[i], !math.IsNaN(c.F64[i])
+		case c.U8 != nil:
+			x, known = valueOf[survey.Slot(c.U8[i])]
+		case c.U16 != nil:
+			x, known = valueOf[survey.Slot(c.U16[i])]
+		}
+		if known {
+			v = append(v, value{x, times})
+		}
+	}
+	return v
+}
+
+// compensatedSum adds f of each number with the correction of Neumaier (1974).
+func compensatedSum(v []value, f func(x float64) float64) float64 {
 	sum, lost := 0.0, 0.0
-	for _, x := range v {
+	for _, w := range v {
+		x := f(w.x) * float64(w.times)
 		t := sum + x
 		if math.Abs(sum) >= math.Abs(x) {
 			lost += (sum - t) + x
@@ -90,21 +102,31 @@ func compensatedSum(v []float64) float64 {
 	return sum + lost
 }
 
-func quantile7(sorted []float64, p float64) float64 {
-	h := float64(len(sorted)-1) * p
-	i := int(math.Floor(h))
-	if i+1 >= len(sorted) {
-		return sorted[len(sorted)-1]
+// quantile7 interpolates in the list in which each number stands as often as it was
+// given; n is that list's length.
+func quantile7(sorted []value, n int64, p float64) float64 {
+	h := float64(n-1) * p
+	below := math.Floor(h)
+	lower, upper := at(sorted, int64(below)), at(sorted, min(int64(below)+1, n-1))
+	return lower + (h-below)*(upper-lower)
+}
+
+// at returns the number in a 0-based place of the list of all respondents.
+func at(sorted []value, place int64) float64 {
+	for _, w := range sorted {
+		if place -= w.times; place < 0 {
+			return w.x
+		}
 	}
-	return sorted[i] + (h-float64(i))*(sorted[i+1]-sorted[i])
+	return sorted[len(sorted)-1].x
 }
 
 // classes cuts sorted values into 6 to 15 bands whose width is 1, 2 or 5 times a
 // power of ten.
-func classes(sorted []float64) []Class {
-	lo, hi := sorted[0], sorted[len(sorted)-1]
+func classes(sorted []value, n int64) []Class {
+	lo, hi := sorted[0].x, sorted[len(sorted)-1].x
 	if !(hi > lo) || math.IsInf(hi-lo, 0) {
-		return []Class{{lo, hi, int64(len(sorted))}}
+		return []Class{{lo, hi, n}}
 	}
 	width := math.Pow(10, math.Floor(math.Log10((hi-lo)/15)))
 	for _, step := range []float64{1, 2, 5, 10} {
@@ -114,14 +136,14 @@ func classes(sorted []float64) []Class {
 		}
 	}
 	first := math.Floor(lo / width)
-	n := int(math.Floor(hi/width)-first) + 1
-	out := make([]Class, n)
+	bands := int(math.Floor(hi/width)-first) + 1
+	out := make([]Class, bands)
 	for i := range out {
 		out[i].From, out[i].To = (first+float64(i))*width, (first+float64(i)+1)*width
 	}
-	for _, x := range sorted {
-		i := min(max(int(math.Floor(x/width)-first), 0), n-1)
-		out[i].Count++
+	for _, w := range sorted {
+		i := min(max(int(math.Floor(w.x/width)-first), 0), bands-1)
+		out[i].Count += w.times
 	}
 	return out
 }

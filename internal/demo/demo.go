@@ -69,7 +69,7 @@ func Load(ctx context.Context, s *study.Service) (store.Study, error) {
 	if err != nil {
 		return store.Study{}, fmt.Errorf("demo: %w", err)
 	}
-	page, err := s.Topline(ctx, st.ID)
+	page, err := s.Topline(ctx, st.ID, nil)
 	if err != nil {
 		return store.Study{}, fmt.Errorf("demo: %w", err)
 	}
@@ -78,7 +78,7 @@ func Load(ctx context.Context, s *study.Service) (store.Study, error) {
 		if !ok {
 			return store.Study{}, fmt.Errorf("demo: the codebook lacks %q", q.Name)
 		}
-		if _, err := s.EditQuestion(ctx, st.ID, q.ID, q.Version, text.edit(q.Question)); err != nil {
+		if err := s.EditQuestion(ctx, st.ID, q.ID, q.Version, text.edit(q.Question)); err != nil {
 			return store.Study{}, fmt.Errorf("demo: question %q: %w", q.Name, err)
 		}
 		for _, c := range book.Claims {
@@ -134,7 +134,7 @@ func (t questionText) edit(q store.Question) study.QuestionEdit {
 }
 
 func (c claimText) state(ctx context.Context, s *study.Service, studyID, questionID uint64) error {
-	q, err := s.Question(ctx, studyID, questionID)
+	q, err := s.Question(ctx, studyID, questionID, nil)
 	if err != nil {
 		return err
 	}
@@ -144,10 +144,13 @@ func (c claimText) state(ctx context.Context, s *study.Service, studyID, questio
 			figures[a.Slot] = f
 		}
 	}
-	after, err := s.State(ctx, studyID, questionID, study.Statement{Role: c.Role, Level: c.Level, Mode: c.Mode, Kind: c.Kind, Source: c.Source, SourceDate: c.SourceDate, Figures: figures})
+	err = s.State(ctx, studyID, questionID, study.Statement{Role: c.Role, Level: c.Level, Mode: c.Mode, Kind: c.Kind, Source: c.Source, SourceDate: c.SourceDate, Figures: figures})
 	if err != nil {
 		return err
 	}
-	_, err = s.RunClaim(ctx, studyID, after.Claims[len(after.Claims)-1].ID)
+	if q, err = s.Question(ctx, studyID, questionID, nil); err != nil {
+		return err
+	}
+	_, err = s.RunClaim(ctx, studyID, q.Claims[len(q.Claims)-1].ID)
 	return err
 }

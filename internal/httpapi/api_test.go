@@ -120,6 +120,7 @@ func (c *client) begin(file string) string {
 	a := c.call("POST", "/arrivals?name=wards.csv", file, 201, "Content-Type", "application/octet-stream")
 	settings, err := json.Marshal(a["settings"])
 	require.NoError(c.t, err)
+	c.call("POST", fmt.Sprintf("/arrivals/%v/look", a["id"]), fmt.Sprintf(`{"settings":%s}`, settings), 200)
 	st := c.call("POST", "/studies", fmt.Sprintf(`{"arrivalId":%q,"settings":%s,"name":"Fernmouth","units":"households"}`, a["id"], settings), 201)
 	return fmt.Sprintf("/studies/%v", st["id"])
 }
@@ -277,8 +278,8 @@ func TestRefusals(t *testing.T) {
 		{"shares that do not add up", "POST", path + "/claims", statement("0.05", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "19"})), 422, "shares.sum_off_short", nil},
 		{"a question of identifiers", "POST", idQuestion + "/claims", statement("0.05", "[]"), 422, "claim.kind", nil},
 		{"a question of another study", "GET", "/studies/999/questions/1", "", 404, "http.not_found", nil},
-		{"an arrival that is gone", "POST", "/arrivals/0123456789abcdef01234567/look", `{"encoding":"utf-8","delimiter":",","header":true,"padShort":false,"fixNames":false}`, 404, "http.not_found", nil},
-		{"a study of nothing", "POST", "/studies", `{"arrivalId":"x","name":"a","settings":{"encoding":"utf-8","delimiter":",","header":true,"padShort":false,"fixNames":false}}`, 404, "http.not_found", nil},
+		{"an arrival that is gone", "POST", "/arrivals/0123456789abcdef01234567/look", `{"settings":{"format":"delimited","encoding":"utf-8","delimiter":",","part":"","headerRow":1,"padShort":false,"fixNames":false,"shape":"rows","countColumn":"","second":"","upTo":"","openFrom":null,"openTo":null}}`, 404, "http.not_found", nil},
+		{"a study of nothing", "POST", "/studies", `{"arrivalId":"x","name":"a","settings":{"format":"delimited","encoding":"utf-8","delimiter":",","part":"","headerRow":1,"padShort":false,"fixNames":false,"shape":"rows","countColumn":"","second":"","upTo":"","openFrom":null,"openTo":null}}`, 404, "http.not_found", nil},
 		{"no version", "PATCH", st, `{"name":"x"}`, 428, "http.no_version", nil},
 		{"a stale version", "PATCH", st, `{"name":"x"}`, 412, "http.stale", []string{"If-Match", `"7"`}},
 		{"an empty name", "PATCH", st, `{"name":""}`, 422, "text.empty", []string{"If-Match", `"1"`}},
@@ -302,7 +303,7 @@ func TestFilesThatCannotBeReadArriveWithTheirProblem(t *testing.T) {
 	cases := []struct{ name, body, code, remedy string }{
 		{"empty", " \n", "empty", ""},
 		{"binary", "\x00\x01\x02", "binary", ""},
-		{"workbook", "PK\x03\x04", "workbook", ""},
+		{"another archive", "PK\x03\x04", "other_zip", ""},
 		{"ragged", "a,b\n1,2\n3\n", "short_line", "padShort"},
 		{"names", "a,a\nx,y\n", "duplicate_name", "fixNames"},
 	}
@@ -312,6 +313,9 @@ func TestFilesThatCannotBeReadArriveWithTheirProblem(t *testing.T) {
 			assert.Equal(t, "x.csv", a["name"], "only the last part of a name is kept")
 			p, _ := a["problem"].(map[string]any)
 			if p == nil {
+				settings, err := json.Marshal(a["settings"])
+				require.NoError(t, err)
+				a = c.call("POST", fmt.Sprintf("/arrivals/%v/look", a["id"]), fmt.Sprintf(`{"settings":%s}`, settings), 200)
 				p = a["preview"].(map[string]any)["problems"].([]any)[0].(map[string]any)
 			}
 			assert.Equal(t, x.code, p["code"])

@@ -1,11 +1,16 @@
 package httpapi
 
 import (
+	"bufio"
 	"bytes"
+	"encoding/json"
+	"fmt"
 	"io"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/survey"
 	"widetally/internal/intake"
 	"widetally/internal/study"
 )
@@ -13,20 +18,42 @@ import (
 func (s *server) arrivalRoutes(r fiber.Router) {
 	r.Get("/limits", s.getLimits)
 	r.Post("/arrivals", s.arrive)
-	r.Post("/arrivals/:arrival/look", s.lookAgain)
+	r.Post("/arrivals/:arrival/files", s.addFile)
+	r.Post("/arrivals/:arrival/look", s.look)
+	r.Get("/arrivals/:arrival/progress", s.watchArrival)
 	r.Delete("/arrivals/:arrival", s.discardArrival)
 }
 
 type settingsDTO struct {
-	Encoding  string `json:"encoding"`
-	Delimiter string `json:"delimiter"`
-	Header    bool   `json:"header"`
-	PadShort  bool   `json:"padShort"`
-	FixNames  bool   `json:"fixNames"`
+	Format      intake.Format   `json:"format"`
+	Encoding    intake.Encoding `json:"encoding"`
+	Delimiter   string          `json:"delimiter"`
+	Part        string          `json:"part"`
+	HeaderRow   int             `json:"headerRow"`
+	PadShort    bool            `json:"padShort"`
+	FixNames    bool            `json:"fixNames"`
+	Shape       intake.Shape    `json:"shape"`
+	CountColumn string          `json:"countColumn"`
+	Second      intake.Second   `json:"second"`
+	UpTo        intake.UpTo     `json:"upTo"`
+	OpenFrom    *float64        `json:"openFrom"`
+	OpenTo      *float64        `json:"openTo"`
 }
 
-func (d settingsDTO) settings() intake.Settings {
-	return intake.Settings{Encoding: intake.Encoding(d.Encoding), Delimiter: d.Delimiter, Header: d.Header, PadShort: d.PadShort, FixNames: d.FixNames}
+type choiceDTO struct {
+	Name    string            `json:"name"`
+	Kind    *survey.Kind      `json:"kind"`
+	Skip    bool              `json:"skip"`
+	Missing map[string]string `json:"missing"`
+	SameAs  map[string]string `json:"sameAs"`
+}
+
+func toChoices(list []choiceDTO) []study.ColumnChoice {
+	out := make([]study.ColumnChoice, len(list))
+	for i, c := range list {
+		out[i] = study.ColumnChoice(c)
+	}
+	return out
 }
 
 type intakeProblemDTO struct {
@@ -37,12 +64,22 @@ type intakeProblemDTO struct {
 	Remedy *string `json:"remedy"`
 }
 
+type offerDTO struct {
+	Shape       intake.Shape `json:"shape"`
+	CountColumn string       `json:"countColumn"`
+	Text        string       `json:"text"`
+}
+
 type previewDTO struct {
 	Names    []string           `json:"names"`
 	Rows     int                `json:"rows"`
 	First    [][]string         `json:"first"`
 	Problems []intakeProblemDTO `json:"problems"`
 	Ragged   int                `json:"ragged"`
+	Padded   int                `json:"padded"`
+	Left     []string           `json:"left"`
+	Offers   []offerDTO         `json:"offers"`
+	Check    *checkDTO          `json:"check"`
 }
 
 type arrivalDTO struct {
@@ -50,6 +87,7 @@ type arrivalDTO struct {
 	Name     string            `json:"name"`
 	Size     int64             `json:"size"`
 	Settings settingsDTO       `json:"settings"`
+	Parts    []string          `json:"parts"`
 	Preview  *previewDTO       `json:"preview"`
 	Problem  *intakeProblemDTO `json:"problem"`
 }
@@ -69,15 +107,23 @@ func (s *server) sendArrival(c fiber.Ctx, status int, a *study.Arrival, err erro
 	if err != nil {
 		return err
 	}
-	d := arrivalDTO{ID: a.ID, Name: a.Name, Size: a.Size, Settings: settingsDTO{string(a.Settings.Encoding), a.Settings.Delimiter, a.Settings.Header, a.Settings.PadShort, a.Settings.FixNames}}
+	d := arrivalDTO{ID: a.ID, Name: a.Name, Size: a.Size, Settings: settingsDTO(a.Settings), Parts: []string{}}
 	if a.Problem != nil {
 		p := s.toIntakeProblem(*a.Problem)
 		d.Problem = &p
 	}
-	if a.Preview != nil {
-		d.Preview = &previewDTO{Names: a.Preview.Names, Rows: a.Preview.Rows, First: a.Preview.First, Ragged: a.Preview.Ragged, Problems: []intakeProblemDTO{}}
-		for _, p := range a.Preview.Problems {
+	if t := a.Table; t != nil {
+		d.Parts = append(d.Parts, t.Parts...)
+		d.Preview = &previewDTO{Names: t.Names, Rows: t.Rows, First: append([][]string{}, t.First...), Ragged: t.Ragged, Padded: t.Padded, Left: append([]string{}, t.Left...),
+			Problems: []intakeProblemDTO{}, Offers: []offerDTO{}}
+		for _, p := range t.Problems {
 			d.Preview.Problems = append(d.Preview.Problems, s.toIntakeProblem(p))
+		}
+		for _, o := range t.Offers {
+			d.Preview.Offers = append(d.Preview.Offers, offerDTO{o.Shape, o.CountColumn, s.study.Words().Text("offer."+string(o.Shape), map[string]string{"column": o.CountColumn})})
+		}
+		if a.Check != nil {
+			d.Preview.Check = s.toCheck(a.Check)
 		}
 	}
 	return c.Status(status).JSON(d)
@@ -89,25 +135,81 @@ func (s *server) getLimits(c fiber.Ctx) error {
 	}{s.study.MaxUpload()})
 }
 
-func (s *server) arrive(c fiber.Ctx) error {
+// body is the request's file, refused before it is read when it says it is too large.
+func (s *server) body(c fiber.Ctx) (io.Reader, error) {
 	if int64(c.Request().Header.ContentLength()) > s.study.MaxUpload() {
-		return study.ErrTooLarge
+		return nil, study.ErrTooLarge
 	}
-	var body io.Reader = bytes.NewReader(c.BodyRaw())
 	if c.Request().IsBodyStream() {
-		body = c.Request().BodyStream()
+		return c.Request().BodyStream(), nil
+	}
+	return bytes.NewReader(c.BodyRaw()), nil
+}
+
+func (s *server) arrive(c fiber.Ctx) error {
+	body, err := s.body(c)
+	if err != nil {
+		return err
 	}
 	a, err := s.study.Arrive(c.Context(), c.Query("name"), body)
 	return s.sendArrival(c, fiber.StatusCreated, a, err)
 }
 
-func (s *server) lookAgain(c fiber.Ctx) error {
-	var in settingsDTO
+func (s *server) addFile(c fiber.Ctx) error {
+	body, err := s.body(c)
+	if err != nil {
+		return err
+	}
+	a, err := s.study.AddFile(c.Context(), c.Params("arrival"), c.Query("name"), body)
+	return s.sendArrival(c, fiber.StatusOK, a, err)
+}
+
+func (s *server) look(c fiber.Ctx) error {
+	var in struct {
+		Settings settingsDTO `json:"settings"`
+		Columns  []choiceDTO `json:"columns"`
+	}
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	a, err := s.study.Look(c.Context(), c.Params("arrival"), in.settings())
+	a, err := s.study.Look(c.Context(), c.Params("arrival"), intake.Settings(in.Settings), toChoices(in.Columns))
 	return s.sendArrival(c, fiber.StatusOK, a, err)
+}
+
+// Watching an arrival: how often it is told how far work has come, and for how long.
+const (
+	watchEvery = 250 * time.Millisecond
+	watchMost  = 20 * time.Minute
+)
+
+// watchArrival tells how far reading or keeping has come, as server-sent events, until
+// the file has gone.
+func (s *server) watchArrival(c fiber.Ctx) error {
+	id := c.Params("arrival")
+	if _, err := s.study.Progress(id); err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, "text/event-stream")
+	c.Set(fiber.HeaderCacheControl, "no-store")
+	return c.SendStreamWriter(func(w *bufio.Writer) {
+		for end := time.Now().Add(watchMost); time.Now().Before(end); time.Sleep(watchEvery) {
+			p, err := s.study.Progress(id)
+			if err != nil {
+				fmt.Fprint(w, "event: gone\ndata: {}\n\n")
+				_ = w.Flush()
+				return
+			}
+			raw, _ := json.Marshal(struct {
+				Stage       study.Stage `json:"stage"`
+				Rows        int         `json:"rows"`
+				Percent     float64     `json:"percent"`
+				SecondsLeft float64     `json:"secondsLeft"`
+			}{p.Stage, p.Rows, 100 * p.Done, p.Left.Seconds()})
+			if fmt.Fprintf(w, "data: %s\n\n", raw); w.Flush() != nil {
+				return // nobody watches any more
+			}
+		}
+	})
 }
 
 func (s *server) discardArrival(c fiber.Ctx) error {

@@ -44,10 +44,11 @@ type statementDTO struct {
 	Source        string              `json:"source"`
 	SourceDate    string              `json:"sourceDate"`
 	Figures       []figureDTO         `json:"figures"`
+	SubgroupID    *uint64             `json:"subgroupId"`
 }
 
 func (d statementDTO) statement() study.Statement {
-	return study.Statement{Role: d.Role, Level: d.Level, Mode: d.Mode, Rescale: d.Rescale, Kind: d.ReferenceKind, Source: d.Source, SourceDate: d.SourceDate, Figures: figuresBySlot(d.Figures)}
+	return study.Statement{Role: d.Role, Level: d.Level, Mode: d.Mode, Rescale: d.Rescale, Kind: d.ReferenceKind, Source: d.Source, SourceDate: d.SourceDate, Figures: figuresBySlot(d.Figures), SubgroupID: d.SubgroupID}
 }
 
 type changeDTO struct {
@@ -75,13 +76,13 @@ type claimDTO struct {
 func (s *server) toClaim(c study.ClaimView, v *study.QuestionView) claimDTO {
 	w := s.study.Words()
 	d := claimDTO{ID: c.ID, Number: c.Number, Version: c.Version, LevelText: words.Level(c.Level), StatedAt: c.StatedAt, FirstRunAt: c.FirstRunAt,
-		statementDTO: statementDTO{Role: c.Role, Level: c.Level, Mode: c.Mode, Rescale: c.Rescale, ReferenceKind: c.Kind, Source: c.Source, SourceDate: c.SourceDate, Figures: []figureDTO{}},
+		statementDTO: statementDTO{Role: c.Role, Level: c.Level, Mode: c.Mode, Rescale: c.Rescale, ReferenceKind: c.Kind, Source: c.Source, SourceDate: c.SourceDate, Figures: []figureDTO{}, SubgroupID: c.SubgroupID},
 		Changes:      []changeDTO{}, Problems: []string{}}
 	id := "claim.statement." + string(c.Role)
 	if c.Mode == shares.Equal {
 		id += "_equal"
 	}
-	d.Statement = w.Text(id, map[string]string{"units": v.Units, "source": c.Source})
+	d.Statement = w.Text(id, map[string]string{"units": c.Units, "source": c.Source})
 	d.Timing = "before"
 	if c.FirstRunAt == nil {
 		d.Timing = "open"
@@ -157,8 +158,8 @@ func (s *server) stateClaim(c fiber.Ctx) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	v, err := s.study.State(c.Context(), studyID, question, in.statement())
-	return s.sendQuestion(c, fiber.StatusCreated, v, err)
+	err = s.study.State(c.Context(), studyID, question, in.statement())
+	return s.sendQuestion(c, fiber.StatusCreated, studyID, question, err)
 }
 
 func (s *server) editClaim(c fiber.Ctx) error {
@@ -174,8 +175,8 @@ func (s *server) editClaim(c fiber.Ctx) error {
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	v, err := s.study.EditClaim(c.Context(), studyID, n, ver, in.statement())
-	return s.sendQuestion(c, fiber.StatusOK, v, err)
+	question, err := s.study.EditClaim(c.Context(), studyID, n, ver, in.statement())
+	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
 }
 
 func (s *server) deleteClaim(c fiber.Ctx) error {
@@ -194,8 +195,8 @@ func (s *server) runClaim(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	v, err := s.study.RunClaim(c.Context(), studyID, n)
-	return s.sendQuestion(c, fiber.StatusOK, v, err)
+	question, err := s.study.RunClaim(c.Context(), studyID, n)
+	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
 }
 
 func (s *server) restoreClaim(c fiber.Ctx) error {
@@ -203,6 +204,6 @@ func (s *server) restoreClaim(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	v, err := s.study.RestoreClaim(c.Context(), studyID, n)
-	return s.sendQuestion(c, fiber.StatusOK, v, err)
+	question, err := s.study.RestoreClaim(c.Context(), studyID, n)
+	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
 }

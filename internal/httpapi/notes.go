@@ -50,7 +50,10 @@ func (s *server) tallyNotes(v *study.QuestionView) []noteDTO {
 		out = append(out, noteDTO{Place: besideTally, Text: w.Text(id, values), Caution: true,
 			Remedy: &remedyDTO{w.Text("note.lookalike.remedy", values), l.Rare, l.Common}})
 	}
-	if v.Kind.Tabulated() && v.Frequency.Answered > 0 && v.SumAnswered != 100 {
+	if v.Kind == survey.ChooseAll && v.Frequency.Answered > 0 {
+		out = append(out, noteDTO{Place: besideTally, Text: w.Text("note.choose_all", nil)})
+	}
+	if v.Kind.Coded() && v.Frequency.Answered > 0 && v.SumAnswered != 100 {
 		out = append(out, noteDTO{Place: besideTally, Text: w.Text("note.rounding.answered", map[string]string{"sum": fmt.Sprintf("%.*f %%", v.Decimals, v.SumAnswered)})})
 	}
 	return out

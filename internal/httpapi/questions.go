@@ -1,6 +1,8 @@
 package httpapi
 
 import (
+	"strconv"
+
 	"github.com/gofiber/fiber/v3"
 
 	"widetally/core/survey"
@@ -29,6 +31,17 @@ type answerDTO struct {
 	Label   string       `json:"label"`
 	Missing string       `json:"missing"`
 	SameAs  *survey.Slot `json:"sameAs"`
+	Score   *float64     `json:"score"`
+	From    *float64     `json:"from"`
+	To      *float64     `json:"to"`
+}
+
+func toAnswers(list []survey.Answer) []answerDTO {
+	out := make([]answerDTO, len(list))
+	for i, a := range list {
+		out[i] = answerDTO(a)
+	}
+	return out
 }
 
 type classDTO struct {
@@ -51,38 +64,42 @@ type numericDTO struct {
 }
 
 type questionDTO struct {
-	ID          uint64         `json:"id"`
-	Number      int            `json:"number"`
-	Name        string         `json:"name"`
-	Wording     string         `json:"wording"`
-	Kind        survey.Kind    `json:"kind"`
-	KindReason  string         `json:"kindReason"`
-	MayBecome   []survey.Kind  `json:"mayBecome"`
-	Version     int            `json:"version"`
-	Everyone    int64          `json:"everyone"`
-	Answered    int64          `json:"answered"`
-	Missing     int64          `json:"missing"`
-	Rows        []answerRowDTO `json:"rows"`
-	MissingRows []answerRowDTO `json:"missingRows"`
-	Answers     []answerDTO    `json:"answers"`
-	SumAnswered float64        `json:"sumAnswered"`
-	SumEveryone float64        `json:"sumEveryone"`
-	Numeric     *numericDTO    `json:"numeric"`
-	Examples    []string       `json:"examples"`
-	Different   int            `json:"different"`
-	Notes       []noteDTO      `json:"notes"`
-	Claims      []claimDTO     `json:"claims"`
+	ID            uint64             `json:"id"`
+	Number        int                `json:"number"`
+	Name          string             `json:"name"`
+	Wording       string             `json:"wording"`
+	Note          string             `json:"note"`
+	Section       string             `json:"section"`
+	Base          *survey.Condition  `json:"base"`
+	Derivation    *survey.Derivation `json:"derivation"`
+	CountsInForce bool               `json:"countsInForce"`
+	Kind          survey.Kind        `json:"kind"`
+	KindReason    string             `json:"kindReason"`
+	MayBecome     []survey.Kind      `json:"mayBecome"`
+	Version       int                `json:"version"`
+	Everyone      int64              `json:"everyone"`
+	Answered      int64              `json:"answered"`
+	Missing       int64              `json:"missing"`
+	Rows          []answerRowDTO     `json:"rows"`
+	MissingRows   []answerRowDTO     `json:"missingRows"`
+	Answers       []answerDTO        `json:"answers"`
+	SumAnswered   float64            `json:"sumAnswered"`
+	SumEveryone   float64            `json:"sumEveryone"`
+	Numeric       *numericDTO        `json:"numeric"`
+	Examples      []string           `json:"examples"`
+	Different     int                `json:"different"`
+	Notes         []noteDTO          `json:"notes"`
+	Claims        []claimDTO         `json:"claims"`
 }
 
 func (s *server) toQuestion(v *study.QuestionView) questionDTO {
 	byAnswer := map[survey.Slot]survey.Answer{}
-	d := questionDTO{ID: v.ID, Number: v.Position + 1, Name: v.Name, Wording: v.Wording, Kind: v.Kind, Version: v.Version,
-		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: study.MayBecome(v.Kind),
+	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, Kind: v.Kind, Version: v.Version,
+		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: study.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
-		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: make([]answerDTO, len(v.Answers)), Notes: s.tallyNotes(v), Claims: make([]claimDTO, len(v.Claims))}
-	for i, a := range v.Answers {
+		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: s.tallyNotes(v), Claims: make([]claimDTO, len(v.Claims))}
+	for _, a := range v.Answers {
 		byAnswer[a.Slot] = a
-		d.Answers[i] = answerDTO(a)
 	}
 	d.Rows, d.MissingRows = toRows(v.Frequency.Rows, byAnswer), toRows(v.Frequency.MissingRows, byAnswer)
 	if n := v.Numeric; n != nil {
@@ -106,7 +123,17 @@ func toRows(rows []tally.Row, answers map[survey.Slot]survey.Answer) []answerRow
 	return out
 }
 
-func (s *server) sendQuestion(c fiber.Ctx, status int, v *study.QuestionView, err error) error {
+// sendQuestion answers with a question as it is now, after what may have been an edit
+// of it, among those whom the page is about.
+func (s *server) sendQuestion(c fiber.Ctx, status int, studyID, id uint64, err error) error {
+	if err != nil {
+		return err
+	}
+	of, err := among(c)
+	if err != nil {
+		return err
+	}
+	v, err := s.study.Question(c.Context(), studyID, id, of)
 	if err != nil {
 		return err
 	}
@@ -114,19 +141,39 @@ func (s *server) sendQuestion(c fiber.Ctx, status int, v *study.QuestionView, er
 	return c.Status(status).JSON(s.toQuestion(v))
 }
 
+// among reads the subgroup that a page is about; nil is everyone.
+func among(c fiber.Ctx) (*uint64, error) {
+	text := c.Query("of")
+	if text == "" {
+		return nil, nil
+	}
+	n, err := strconv.ParseUint(text, 10, 63)
+	if err != nil || n == 0 {
+		return nil, &refusal{status: fiber.StatusNotFound, code: "bad_id", values: map[string]string{"text": "subgroup"}}
+	}
+	return &n, nil
+}
+
 func (s *server) getTopline(c fiber.Ctx) error {
 	n, err := id(c, "study")
 	if err != nil {
 		return err
 	}
-	t, err := s.study.Topline(c.Context(), n)
+	of, err := among(c)
+	if err != nil {
+		return err
+	}
+	t, err := s.study.Topline(c.Context(), n, of)
 	if err != nil {
 		return err
 	}
 	out := struct {
 		Study     studyDTO      `json:"study"`
+		Subgroups []subgroupDTO `json:"subgroups"`
+		Undo      *editDTO      `json:"undo"`
+		Redo      *editDTO      `json:"redo"`
 		Questions []questionDTO `json:"questions"`
-	}{toStudy(t.Study), make([]questionDTO, len(t.Questions))}
+	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), make([]questionDTO, len(t.Questions))}
 	for i := range t.Questions {
 		out.Questions[i] = s.toQuestion(&t.Questions[i])
 	}
@@ -135,11 +182,7 @@ func (s *server) getTopline(c fiber.Ctx) error {
 
 func (s *server) getQuestion(c fiber.Ctx) error {
 	studyID, n, err := ids(c, "question")
-	if err != nil {
-		return err
-	}
-	v, err := s.study.Question(c.Context(), studyID, n)
-	return s.sendQuestion(c, fiber.StatusOK, v, err)
+	return s.sendQuestion(c, fiber.StatusOK, studyID, n, err)
 }
 
 func (s *server) editQuestion(c fiber.Ctx) error {
@@ -152,22 +195,31 @@ func (s *server) editQuestion(c fiber.Ctx) error {
 		return err
 	}
 	var in struct {
-		Wording *string      `json:"wording"`
-		Kind    *survey.Kind `json:"kind"`
+		Wording *string           `json:"wording"`
+		Note    *string           `json:"note"`
+		Section *string           `json:"section"`
+		Kind    *survey.Kind      `json:"kind"`
+		Base    *survey.Condition `json:"base"`
+		NoBase  bool              `json:"noBase"`
 		Answers []struct {
 			Slot    survey.Slot  `json:"slot"`
 			Label   string       `json:"label"`
 			Missing string       `json:"missing"`
 			SameAs  *survey.Slot `json:"sameAs"`
+			Score   *float64     `json:"score"`
 		} `json:"answers"`
+		NewAnswer *struct {
+			Code  string `json:"code"`
+			Label string `json:"label"`
+		} `json:"newAnswer"`
 	}
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	e := study.QuestionEdit{Wording: in.Wording, Kind: in.Kind}
+	e := study.QuestionEdit{Wording: in.Wording, Note: in.Note, Section: in.Section, Kind: in.Kind, Base: in.Base, NoBase: in.NoBase, NewAnswer: (*study.NewAnswer)(in.NewAnswer)}
 	for _, a := range in.Answers {
 		e.Answers = append(e.Answers, study.AnswerEdit(a))
 	}
-	v, err := s.study.EditQuestion(c.Context(), studyID, n, ver, e)
-	return s.sendQuestion(c, fiber.StatusOK, v, err)
+	err = s.study.EditQuestion(c.Context(), studyID, n, ver, e)
+	return s.sendQuestion(c, fiber.StatusOK, studyID, n, err)
 }

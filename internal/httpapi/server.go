@@ -63,12 +63,15 @@ func New(c Config) *fiber.App {
 	app.Use(requestid.New(), s.logged, recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: s.panicked}))
 	app.Use(helmet.New(helmet.Config{ContentTypeNosniff: "nosniff", XFrameOptions: "DENY", ReferrerPolicy: "no-referrer",
 		CrossOriginOpenerPolicy: "same-origin", CrossOriginResourcePolicy: "same-origin", CrossOriginEmbedderPolicy: "require-corp"}))
-	app.Use(s.guard, bounded, compress.New(compress.Config{Level: compress.LevelBestSpeed}))
+	app.Use(s.guard, bounded, compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: isStream}))
 	api := app.Group("/api/v1")
 	s.studyRoutes(api)
 	s.arrivalRoutes(api)
 	s.questionRoutes(api)
 	s.claimRoutes(api)
+	s.checkRoutes(api)
+	s.codebookRoutes(api)
+	s.derivedRoutes(api)
 	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
 	s.frontRoutes(app)
 	return app
@@ -98,10 +101,13 @@ func (s *server) guard(c fiber.Ctx) error {
 	return c.Next()
 }
 
+// isStream tells the answers that must go out as they come.
+func isStream(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), "/progress") }
+
 // bounded gives each request a limited time.
 func bounded(c fiber.Ctx) error {
 	limit := requestTime
-	if c.Method() == fiber.MethodPost && (strings.HasPrefix(c.Path(), "/api/v1/arrivals") || c.Path() == "/api/v1/studies") {
+	if c.Method() == fiber.MethodPost && (strings.HasPrefix(c.Path(), "/api/v1/arrivals") || c.Path() == "/api/v1/studies" || strings.HasSuffix(c.Path(), "/refresh")) {
 		limit = fileTime
 	}
 	ctx, cancel := context.WithTimeout(c.Context(), limit)

@@ -5,6 +5,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/internal/intake"
 	"widetally/internal/store"
 	"widetally/internal/study"
 )
@@ -19,20 +20,21 @@ func (s *server) studyRoutes(r fiber.Router) {
 }
 
 type studyDTO struct {
-	ID        uint64    `json:"id"`
-	Name      string    `json:"name"`
-	Units     string    `json:"units"`
-	Decimals  int       `json:"decimals"`
-	Rows      int64     `json:"rows"`
-	Questions *int      `json:"questions,omitempty"`
-	Claims    *int      `json:"claims,omitempty"`
-	CreatedAt time.Time `json:"createdAt"`
-	UpdatedAt time.Time `json:"updatedAt"`
-	Version   int       `json:"version"`
+	ID            uint64    `json:"id"`
+	Name          string    `json:"name"`
+	Units         string    `json:"units"`
+	Decimals      int       `json:"decimals"`
+	Rows          int64     `json:"rows"`
+	CountQuestion *uint64   `json:"countQuestion"`
+	Questions     *int      `json:"questions,omitempty"`
+	Claims        *int      `json:"claims,omitempty"`
+	CreatedAt     time.Time `json:"createdAt"`
+	UpdatedAt     time.Time `json:"updatedAt"`
+	Version       int       `json:"version"`
 }
 
 func toStudy(st store.Study) studyDTO {
-	return studyDTO{ID: st.ID, Name: st.Name, Units: st.Units, Decimals: st.Decimals, Rows: st.Rows, CreatedAt: st.CreatedAt, UpdatedAt: st.UpdatedAt, Version: st.Version}
+	return studyDTO{ID: st.ID, Name: st.Name, Units: st.Units, Decimals: st.Decimals, Rows: st.Rows, CountQuestion: st.CountQuestion, CreatedAt: st.CreatedAt, UpdatedAt: st.UpdatedAt, Version: st.Version}
 }
 
 func (s *server) sendStudy(c fiber.Ctx, status int, st store.Study, err error) error {
@@ -64,11 +66,12 @@ func (s *server) createStudy(c fiber.Ctx) error {
 		Settings  settingsDTO `json:"settings"`
 		Name      string      `json:"name"`
 		Units     string      `json:"units"`
+		Columns   []choiceDTO `json:"columns"`
 	}
 	if err := decode(c, &in); err != nil {
 		return err
 	}
-	st, err := s.study.Create(c.Context(), study.NewStudy{ArrivalID: in.ArrivalID, Settings: in.Settings.settings(), Name: in.Name, Units: in.Units})
+	st, err := s.study.Create(c.Context(), study.NewStudy{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Name: in.Name, Units: in.Units, Choices: toChoices(in.Columns)})
 	return s.sendStudy(c, fiber.StatusCreated, st, err)
 }
 

@@ -8,12 +8,11 @@ import "fmt"
 // problem.intake.
 type Code string
 
-// The problems of delimited text.
+// The problems.
 const (
 	Empty         Code = "empty"
 	HeaderOnly    Code = "header_only"
 	Binary        Code = "binary"
-	Workbook      Code = "workbook"
 	NotUTF8       Code = "not_utf8"
 	OpenQuote     Code = "open_quote"
 	AfterQuote    Code = "after_quote"
@@ -25,11 +24,27 @@ const (
 	EmptyName     Code = "empty_name"
 	DuplicateName Code = "duplicate_name"
 	BadSettings   Code = "bad_settings"
+	OtherZip      Code = "other_zip"    // an archive that holds nothing that is read
+	BadWorkbook   Code = "bad_workbook" // damaged, encrypted or too large unpacked
+	NoPart        Code = "no_part"      // no sheet or resource of that name
+	BadPackage    Code = "bad_package"  // the descriptor cannot be used
+	MissingFile   Code = "missing_file" // the descriptor names a file that has not arrived
+	BadCount      Code = "bad_count"    // a count that is not whole or below 0
+	NoCounts      Code = "no_counts"    // the count column is not there
+	WrongTotal    Code = "wrong_total"  // a total that is not the sum
+	TooSmall      Code = "too_small"    // a grid or list without figures
+	NotTwo        Code = "not_two"      // no two numbers
+	MoreYes       Code = "more_yes"     // more yes than asked
+	BadClass      Code = "bad_class"    // a class that cannot be read
+	ClassOrder    Code = "class_order"  // classes overlap or run backwards
+	AskUpTo       Code = "ask_up_to"    // nobody has said yet how far "18–24" goes
+	AnswerTwice   Code = "answer_twice" // a name given twice in a grid or list
+	BadCodebook   Code = "bad_codebook" // no codebook in a form that is read
 )
 
 // Problem is one thing that keeps a file from being read. Line and Column are
-// 1-based, 0 where they do not apply; Found and Wanted are counts of cells or
-// bytes, Text an excerpt.
+// 1-based, 0 where they do not apply; Found and Wanted are counts of cells, bytes
+// or respondents, Text an excerpt.
 type Problem struct {
 	Code          Code
 	Line, Column  int
@@ -44,12 +59,16 @@ func (p *Problem) Error() string {
 
 // Limits of what is read.
 const (
-	MaxColumns   = 5_000
-	MaxRows      = 20_000_000
-	MaxCell      = 64 << 10
-	maxName      = 200
-	maxReported  = 20 // ragged lines listed; all are counted
-	previewRows  = 12
-	sampleBytes  = 256 << 10
-	sniffRecords = 60
+	MaxColumns    = 5_000
+	MaxRows       = 20_000_000
+	MaxCell       = 64 << 10
+	maxName       = 200
+	maxReported   = 20 // ragged lines listed; all are counted
+	previewRows   = 12
+	sampleBytes   = 256 << 10
+	sniffRecords  = 60
+	maxWorkbook   = 128 << 20 // bytes of a packed workbook
+	maxUnpacked   = 1 << 30   // bytes of its sheets
+	maxGridCells  = 1_000_000
+	maxDescriptor = 8 << 20
 )

@@ -2,109 +2,35 @@ package intake
 
 import (
 	"bytes"
-	"errors"
 	"io"
 	"slices"
 	"strings"
 	"unicode/utf8"
 
-	"golang.org/x/text/encoding"
-	"golang.org/x/text/encoding/charmap"
-	"golang.org/x/text/encoding/unicode"
+	"widetally/core/survey"
 )
 
-// Encoding names how the bytes of a file stand for characters.
-type Encoding string
-
-// The encodings that are read.
-const (
-	UTF8        Encoding = "utf-8"
-	UTF16LE     Encoding = "utf-16le"
-	UTF16BE     Encoding = "utf-16be"
-	Windows1252 Encoding = "windows-1252"
-)
-
-// Encodings lists them in the order in which they are offered.
-var Encodings = []Encoding{UTF8, Windows1252, UTF16LE, UTF16BE}
-
-// Delimiters lists the characters that may part cells, in the order in which
-// they are tried.
-var Delimiters = []string{",", ";", "\t", "|"}
-
-// Settings says how to read a delimited file. Sniff guesses it; a person may
-// overrule each part.
-type Settings struct {
-	Encoding  Encoding
-	Delimiter string
-	Header    bool // the first record holds the column names
-	// PadShort fills short lines with blank cells instead of refusing them.
-	PadShort bool
-	// FixNames gives empty and repeated column names a name of their own instead
-	// of refusing them.
-	FixNames bool
-}
-
-func (s Settings) check() error {
-	for _, e := range Encodings {
-		for _, d := range Delimiters {
-			if s.Encoding == e && s.Delimiter == d {
-				return nil
-			}
-		}
+// Sniff guesses how a file is to be read, from its beginning. A file that cannot be
+// read in any form is a *Problem.
+func Sniff(f File) (Settings, error) {
+	if f.isZip() {
+		return sniffZip(f)
 	}
-	return &Problem{Code: BadSettings}
-}
-
-// decode returns the file as UTF-8 text without a byte order mark.
-func (s Settings) decode(r io.Reader) io.Reader {
-	var e encoding.Encoding
-	switch s.Encoding {
-	case Windows1252:
-		e = charmap.Windows1252
-	case UTF16LE:
-		e = unicode.UTF16(unicode.LittleEndian, unicode.UseBOM)
-	case UTF16BE:
-		e = unicode.UTF16(unicode.BigEndian, unicode.UseBOM)
-	default:
-		return &skipMark{r: r}
+	head, err := f.head(sampleBytes)
+	if err != nil {
+		return Settings{}, err
 	}
-	return e.NewDecoder().Reader(r)
-}
-
-// skipMark drops a leading UTF-8 byte order mark.
-type skipMark struct {
-	r       io.Reader
-	started bool
-	left    []byte
-}
-
-func (s *skipMark) Read(p []byte) (int, error) {
-	if !s.started {
-		s.started = true
-		head := make([]byte, 3)
-		n, err := io.ReadFull(s.r, head)
-		if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, io.ErrUnexpectedEOF) {
-			return 0, err
-		}
-		s.left = bytes.TrimPrefix(head[:n], []byte("\xef\xbb\xbf"))
+	if s, ok := sniffDescriptor(head); ok {
+		return s, nil
 	}
-	if len(s.left) > 0 {
-		n := copy(p, s.left)
-		s.left = s.left[n:]
-		return n, nil
-	}
-	return s.r.Read(p)
+	return sniffText(head)
 }
 
-// Sniff guesses the settings from the beginning of a file. A file that cannot be
-// delimited text is a *Problem.
-func Sniff(head []byte) (Settings, error) {
-	s := Settings{}
+func sniffText(head []byte) (Settings, error) {
+	s := Settings{Format: Delimited, Shape: Rows}
 	switch {
 	case len(bytes.TrimSpace(head)) == 0:
 		return s, &Problem{Code: Empty}
-	case bytes.HasPrefix(head, []byte("PK\x03\x04")):
-		return s, &Problem{Code: Workbook}
 	case bytes.HasPrefix(head, []byte{0xff, 0xfe}):
 		s.Encoding = UTF16LE
 	case bytes.HasPrefix(head, []byte{0xfe, 0xff}):
@@ -121,7 +47,10 @@ func Sniff(head []byte) (Settings, error) {
 		return s, &Problem{Code: Binary}
 	}
 	s.Delimiter = guessDelimiter(text)
-	s.Header = guessHeader(records(text, s.Delimiter))
+	rows, first := sample(newSplitter(bytes.NewReader(text), s.Delimiter[0], false))
+	if guessHeader(rows) {
+		s.HeaderRow = first
+	}
 	return s, nil
 }
 
@@ -138,57 +67,81 @@ func trimPartial(b []byte) []byte {
 	return b
 }
 
-func records(text []byte, delimiter string) [][]string {
-	sp := newSplitter(bytes.NewReader(text), delimiter[0], false)
-	var out [][]string
-	for len(out) < sniffRecords {
-		cells, err := sp.next()
+// sample returns the first rows that are not empty, and the place of the first.
+func sample(r interface {
+	next() ([][]byte, error)
+	place() int
+}) (rows [][]string, first int) {
+	for len(rows) < sniffRecords {
+		cells, err := r.next()
 		if err != nil {
 			break
-		}
-		if len(cells) == 1 && len(cells[0]) == 0 {
-			continue
 		}
 		row := make([]string, len(cells))
 		for i, c := range cells {
 			row[i] = strings.TrimSpace(string(c))
 		}
-		out = append(out, row)
+		if strings.Join(row, "") == "" {
+			continue
+		}
+		if first == 0 {
+			first = r.place()
+		}
+		rows = append(rows, row)
 	}
-	return out
+	return rows, first
 }
 
 // guessDelimiter takes the character that cuts most records into the same number
-// of cells, two or more; with equal merit the one that makes more cells. A file of
-// one column gets the first character that parts none of its lines.
+// of cells, two or more; with equal merit the one that makes more cells. A colon or
+// a blank is only taken when every record agrees and no usual one parts any. A file
+// of one column gets the first character that parts none of its lines.
 func guessDelimiter(text []byte) string {
 	best, bestScore := "", 0.0
-	unused := Delimiters[0]
-	for _, d := range slices.Backward(Delimiters) {
-		if !slices.ContainsFunc(records(text, d), func(r []string) bool { return len(r) > 1 }) {
+	unused := ""
+	for _, d := range Delimiters {
+		rows, _ := sample(newSplitter(bytes.NewReader(text), d[0], false))
+		if unused == "" && !slices.ContainsFunc(rows, func(r []string) bool { return len(r) > 1 }) {
 			unused = d
 		}
-	}
-	for _, d := range Delimiters {
-		rows := records(text, d)
+		isOdd := d == ":" || d == " "
+		if isOdd && best != "" {
+			continue
+		}
 		widths := map[int]int{}
 		for _, r := range rows {
 			widths[len(r)]++
 		}
 		for width, n := range widths {
-			if width < 2 {
+			agree := float64(n) / float64(len(rows))
+			if width < 2 || isOdd && (agree < 1 || len(rows) < 2 || d == " " && !numbersBehind(rows)) {
 				continue
 			}
-			agree := float64(n) / float64(len(rows))
 			if score := agree*agree*100 + float64(min(width, 50)); agree >= 0.5 && score > bestScore {
 				best, bestScore = d, score
 			}
 		}
 	}
-	if best == "" {
+	switch {
+	case best != "":
+		return best
+	case unused != "":
 		return unused
 	}
-	return best
+	return Delimiters[0]
+}
+
+// numbersBehind reports whether every row but perhaps the first holds only numbers
+// behind its first cell, as a list of answers and counts parted by blanks does.
+func numbersBehind(rows [][]string) bool {
+	for i, r := range rows {
+		for _, cell := range r[1:] {
+			if _, ok := survey.ParseNumber(cell, true); !ok && i > 0 {
+				return false
+			}
+		}
+	}
+	return true
 }
 
 // guessHeader holds the first record for names when none of its cells is a number
@@ -199,7 +152,7 @@ func guessHeader(rows [][]string) bool {
 		return false
 	}
 	for _, name := range rows[0] {
-		if _, isNumber := parseNumber(name, true); isNumber {
+		if _, isNumber := survey.ParseNumber(name, true); isNumber {
 			return false
 		}
 	}

@@ -34,6 +34,9 @@ func newSplitter(r io.Reader, comma byte, checkUTF8 bool) *splitter {
 	return &splitter{in: bufio.NewReaderSize(r, 256<<10), comma: comma, checkUTF8: checkUTF8}
 }
 
+// place is the line on which the current record began.
+func (s *splitter) place() int { return s.start }
+
 // readLine returns the next line without its end; io.EOF when there is none.
 // broken tells whether the line ended in a line break at all.
 func (s *splitter) readLine() (line []byte, crlf bool, err error) {

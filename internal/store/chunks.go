@@ -22,11 +22,13 @@ const (
 	encodedU16  = 2
 	encodedF64  = 3
 	encodedText = 4 // length as a varint, then the bytes
+	encodedSets = 5 // a bit a chosen slot
 )
 
 type chunkRow struct {
 	QuestionID uint64 `gorm:"primaryKey"`
-	Seq        int    `gorm:"primaryKey"`
+	Generation int    `gorm:"primaryKey;autoIncrement:false"`
+	Seq        int    `gorm:"primaryKey;autoIncrement:false"`
 	Encoding   uint8
 	RowCount   int
 	Checksum   uint32 // CRC-32C of the uncompressed bytes
@@ -76,6 +78,12 @@ func encodeChunk(c survey.Column, from, to int) (encoding uint8, raw []byte) {
 			raw = binary.LittleEndian.AppendUint64(raw, math.Float64bits(x))
 		}
 		return encodedF64, raw
+	case c.Sets != nil:
+		raw = make([]byte, 0, 8*(to-from))
+		for _, set := range c.Sets[from:to] {
+			raw = binary.LittleEndian.AppendUint64(raw, set)
+		}
+		return encodedSets, raw
 	}
 	for _, s := range c.Text[from:to] {
 		raw = binary.AppendUvarint(raw, uint64(len(s)))
@@ -110,6 +118,13 @@ func decodeChunk(c *survey.Column, row chunkRow) error {
 		for i := 0; i < len(raw); i += 8 {
 			c.F64 = append(c.F64, math.Float64frombits(binary.LittleEndian.Uint64(raw[i:])))
 		}
+	case encodedSets:
+		if len(raw) != 8*row.RowCount {
+			return short
+		}
+		for i := 0; i < len(raw); i += 8 {
+			c.Sets = append(c.Sets, binary.LittleEndian.Uint64(raw[i:]))
+		}
 	case encodedText:
 		for range row.RowCount {
 			n, used := binary.Uvarint(raw)
@@ -125,11 +140,12 @@ func decodeChunk(c *survey.Column, row chunkRow) error {
 	return nil
 }
 
-// SaveColumn stores a question's column in chunks.
-func (s *Store) SaveColumn(ctx context.Context, questionID uint64, c survey.Column) error {
+// SaveColumn stores a question's column in chunks. Each state of the answers is a
+// generation of its own, never changed once stored.
+func (s *Store) SaveColumn(ctx context.Context, questionID uint64, generation int, c survey.Column) error {
 	for seq, from := 0, 0; from < c.Rows(); seq, from = seq+1, from+ChunkRows {
 		to := min(from+ChunkRows, c.Rows())
-		row := chunkRow{QuestionID: questionID, Seq: seq, RowCount: to - from}
+		row := chunkRow{QuestionID: questionID, Generation: generation, Seq: seq, RowCount: to - from}
 		var raw []byte
 		row.Encoding, raw = encodeChunk(c, from, to)
 		row.Data, row.Checksum = pack(raw)
@@ -140,11 +156,11 @@ func (s *Store) SaveColumn(ctx context.Context, questionID uint64, c survey.Colu
 	return nil
 }
 
-// LoadColumn reads a question's column. A chunk that fails its checksum gives a
+// LoadColumn reads a generation of a question's column. A chunk that fails its checksum gives a
 // *DamagedError.
-func (s *Store) LoadColumn(ctx context.Context, questionID uint64) (survey.Column, error) {
+func (s *Store) LoadColumn(ctx context.Context, questionID uint64, generation int) (survey.Column, error) {
 	var rows []chunkRow
-	if err := s.with(ctx).Where("question_id = ?", questionID).Order("seq").Find(&rows).Error; err != nil {
+	if err := s.with(ctx).Where("question_id = ? AND generation = ?", questionID, generation).Order("seq").Find(&rows).Error; err != nil {
 		return survey.Column{}, translate(err)
 	}
 	var c survey.Column
@@ -157,4 +173,11 @@ func (s *Store) LoadColumn(ctx context.Context, questionID uint64) (survey.Colum
 		}
 	}
 	return c, nil
+}
+
+// LastGeneration returns the newest generation of a question's column, 0 for none.
+func (s *Store) LastGeneration(ctx context.Context, questionID uint64) (int, error) {
+	var last int
+	err := s.with(ctx).Model(&chunkRow{}).Where("question_id = ?", questionID).Select("COALESCE(MAX(generation), 0)").Scan(&last).Error
+	return last, translate(err)
 }

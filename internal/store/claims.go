@@ -15,6 +15,7 @@ type Claim struct {
 	// Number counts the study's claims from 1 in the order in which they were
 	// stated; a deleted claim keeps its number.
 	Number     int
+	SubgroupID *uint64 // whom the claim is about; nil means all
 	Role       claim.Role
 	Level      float64 // 0–1
 	Mode       shares.Mode
@@ -33,6 +34,7 @@ type claimRow struct {
 	StudyID       uint64
 	QuestionID    uint64
 	Number        int
+	SubgroupID    *uint64
 	Role          string
 	Level         float64
 	Mode          string
@@ -57,7 +59,7 @@ type shareRow struct {
 func (shareRow) TableName() string { return "claim_shares" }
 
 func (r claimRow) claim() Claim {
-	return Claim{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Number: r.Number, Role: claim.Role(r.Role), Level: r.Level, Mode: shares.Mode(r.Mode),
+	return Claim{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Number: r.Number, SubgroupID: r.SubgroupID, Role: claim.Role(r.Role), Level: r.Level, Mode: shares.Mode(r.Mode),
 		Rescale: r.Rescale, Kind: claim.ReferenceKind(r.ReferenceKind), Source: r.Source, SourceDate: r.SourceDate, StatedAt: r.StatedAt,
 		FirstRunAt: r.FirstRunAt, Version: r.Version, Figures: map[survey.Slot]string{}}
 }
@@ -107,7 +109,7 @@ func (s *Store) AddClaim(ctx context.Context, c Claim) (Claim, error) {
 	if err := s.with(ctx).Model(&claimRow{}).Where("study_id = ?", c.StudyID).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
 		return Claim{}, translate(err)
 	}
-	r := claimRow{StudyID: c.StudyID, QuestionID: c.QuestionID, Number: last + 1, Role: string(c.Role), Level: c.Level, Mode: string(c.Mode), Rescale: c.Rescale,
+	r := claimRow{StudyID: c.StudyID, QuestionID: c.QuestionID, Number: last + 1, SubgroupID: c.SubgroupID, Role: string(c.Role), Level: c.Level, Mode: string(c.Mode), Rescale: c.Rescale,
 		ReferenceKind: string(c.Kind), Source: c.Source, SourceDate: c.SourceDate, StatedAt: now(), Version: 1}
 	if err := s.with(ctx).Create(&r).Error; err != nil {
 		return Claim{}, translate(err)
@@ -120,7 +122,7 @@ func (s *Store) AddClaim(ctx context.Context, c Claim) (Claim, error) {
 // was stated and first run stays.
 func (s *Store) EditClaim(ctx context.Context, c Claim) error {
 	err := edited(s.with(ctx).Model(&claimRow{}).Where("id = ? AND version = ? AND deleted_at IS NULL", c.ID, c.Version).
-		Updates(map[string]any{"role": string(c.Role), "level": c.Level, "mode": string(c.Mode), "rescale": c.Rescale,
+		Updates(map[string]any{"subgroup_id": c.SubgroupID, "role": string(c.Role), "level": c.Level, "mode": string(c.Mode), "rescale": c.Rescale,
 			"reference_kind": string(c.Kind), "source": c.Source, "source_date": c.SourceDate, "version": c.Version + 1}))
 	if err != nil {
 		return err

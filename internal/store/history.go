@@ -12,6 +12,8 @@ type Subject string
 const (
 	OfQuestion Subject = "question"
 	OfClaim    Subject = "claim"
+	OfPart     Subject = "part"
+	OfStudy    Subject = "study"
 )
 
 // Change is one edit, with what was there before.

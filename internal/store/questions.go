@@ -2,7 +2,10 @@ package store
 
 import (
 	"context"
+	"encoding/json"
+	"fmt"
 
+	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
 	"widetally/core/survey"
@@ -11,10 +14,15 @@ import (
 // Question is a question as kept, with its answers in the order shown.
 type Question struct {
 	survey.Question
-	ID         uint64
-	StudyID    uint64
-	Position   int // 0-based place in the study
+	ID      uint64
+	StudyID uint64
+	// Position orders the questions; Number counts them from 1 as they stand.
+	Position   int
+	Number     int
 	KindReason string
+	ListID     *uint64 // the shared list of answers, a part of kind AnswerList
+	Generation int     // of the stored column
+	Deleted    bool
 	Version    int
 }
 
@@ -24,8 +32,15 @@ type questionRow struct {
 	Position   int
 	Name       string
 	Wording    string
+	Note       string
+	Section    string
 	Kind       string
 	KindReason string
+	Base       *string // a survey.Condition as JSON
+	Derivation *string // a survey.Derivation as JSON
+	ListID     *uint64
+	Generation int
+	Deleted    bool
 	Version    int
 }
 
@@ -39,23 +54,54 @@ type answerRow struct {
 	Label      string
 	Missing    string
 	SameAs     *uint16
+	Score      *float64
+	LowerLimit *float64
+	UpperLimit *float64
 }
 
 func (answerRow) TableName() string { return "answers" }
 
-func (r questionRow) question(answers []answerRow) Question {
-	q := Question{ID: r.ID, StudyID: r.StudyID, Position: r.Position, KindReason: r.KindReason, Version: r.Version,
-		Question: survey.Question{Name: r.Name, Wording: r.Wording, Kind: survey.Kind(r.Kind), Answers: make([]survey.Answer, len(answers))}}
+func (r questionRow) question(answers []answerRow) (Question, error) {
+	q := Question{ID: r.ID, StudyID: r.StudyID, Position: r.Position, KindReason: r.KindReason, ListID: r.ListID, Generation: r.Generation, Deleted: r.Deleted, Version: r.Version,
+		Question: survey.Question{Name: r.Name, Wording: r.Wording, Note: r.Note, Section: r.Section, Kind: survey.Kind(r.Kind), Answers: make([]survey.Answer, len(answers))}}
 	for i, a := range answers {
-		q.Answers[i] = survey.Answer{Slot: survey.Slot(a.Slot), Code: a.Code, Label: a.Label, Missing: a.Missing, SameAs: (*survey.Slot)(a.SameAs)}
+		q.Answers[i] = survey.Answer{Slot: survey.Slot(a.Slot), Code: a.Code, Label: a.Label, Missing: a.Missing, SameAs: (*survey.Slot)(a.SameAs), Score: a.Score, From: a.LowerLimit, To: a.UpperLimit}
 	}
-	return q
+	for _, part := range []struct {
+		text *string
+		into any
+	}{{r.Base, &q.Base}, {r.Derivation, &q.Derivation}} {
+		if part.text != nil {
+			if err := json.Unmarshal([]byte(*part.text), part.into); err != nil {
+				return q, fmt.Errorf("store: question %d: %w", r.ID, err)
+			}
+		}
+	}
+	return q, nil
+}
+
+func (q Question) row() (questionRow, error) {
+	r := questionRow{ID: q.ID, StudyID: q.StudyID, Position: q.Position, Name: q.Name, Wording: q.Wording, Note: q.Note, Section: q.Section, Kind: string(q.Kind),
+		KindReason: q.KindReason, ListID: q.ListID, Generation: q.Generation, Deleted: q.Deleted, Version: q.Version}
+	text := func(v any) (*string, error) {
+		raw, err := json.Marshal(v)
+		s := string(raw)
+		return &s, err
+	}
+	var err error
+	if q.Base != nil {
+		r.Base, err = text(q.Base)
+	}
+	if q.Derivation != nil && err == nil {
+		r.Derivation, err = text(q.Derivation)
+	}
+	return r, err
 }
 
 func (q Question) answerRows() []answerRow {
 	rows := make([]answerRow, len(q.Answers))
 	for i, a := range q.Answers {
-		rows[i] = answerRow{QuestionID: q.ID, Slot: uint16(a.Slot), Position: i, Code: a.Code, Label: a.Label, Missing: a.Missing, SameAs: (*uint16)(a.SameAs)}
+		rows[i] = answerRow{QuestionID: q.ID, Slot: uint16(a.Slot), Position: i, Code: a.Code, Label: a.Label, Missing: a.Missing, SameAs: (*uint16)(a.SameAs), Score: a.Score, LowerLimit: a.From, UpperLimit: a.To}
 	}
 	return rows
 }
@@ -63,11 +109,11 @@ func (q Question) answerRows() []answerRow {
 // Questions returns a study's questions in order, with their answers.
 func (s *Store) Questions(ctx context.Context, studyID uint64) ([]Question, error) {
 	var rows []questionRow
-	if err := s.with(ctx).Where("study_id = ?", studyID).Order("position").Find(&rows).Error; err != nil {
+	if err := s.with(ctx).Where("study_id = ? AND NOT deleted", studyID).Order("position, id").Find(&rows).Error; err != nil {
 		return nil, translate(err)
 	}
 	var answers []answerRow
-	err := s.with(ctx).Where("question_id IN (SELECT id FROM questions WHERE study_id = ?)", studyID).Order("question_id, position").Find(&answers).Error
+	err := s.with(ctx).Where("question_id IN (SELECT id FROM questions WHERE study_id = ? AND NOT deleted)", studyID).Order("question_id, position").Find(&answers).Error
 	if err != nil {
 		return nil, translate(err)
 	}
@@ -77,25 +123,55 @@ func (s *Store) Questions(ctx context.Context, studyID uint64) ([]Question, erro
 	}
 	out := make([]Question, len(rows))
 	for i, r := range rows {
-		out[i] = r.question(byQuestion[r.ID])
+		if out[i], err = r.question(byQuestion[r.ID]); err != nil {
+			return nil, err
+		}
+		out[i].Number = i + 1
 	}
 	return out, nil
 }
 
-// Question returns one question of a study.
+// Question returns one question of a study; ErrNotFound when it has been deleted.
 func (s *Store) Question(ctx context.Context, studyID, id uint64) (Question, error) {
+	q, err := s.AnyQuestion(ctx, studyID, id)
+	if err == nil && q.Deleted {
+		return q, ErrNotFound
+	}
+	return q, err
+}
+
+// AnyQuestion returns one question of a study, deleted or not.
+func (s *Store) AnyQuestion(ctx context.Context, studyID, id uint64) (Question, error) {
 	var r questionRow
 	if err := s.with(ctx).Where("id = ? AND study_id = ?", id, studyID).Take(&r).Error; err != nil {
 		return Question{}, translate(err)
 	}
 	var answers []answerRow
-	err := s.with(ctx).Where("question_id = ?", id).Order("position").Find(&answers).Error
-	return r.question(answers), translate(err)
+	if err := s.with(ctx).Where("question_id = ?", id).Order("position").Find(&answers).Error; err != nil {
+		return Question{}, translate(err)
+	}
+	q, err := r.question(answers)
+	if err != nil {
+		return q, err
+	}
+	var before int64
+	err = s.with(ctx).Model(&questionRow{}).Where("study_id = ? AND NOT deleted AND (position < ? OR position = ? AND id < ?)", studyID, r.Position, r.Position, id).Count(&before).Error
+	q.Number = int(before) + 1
+	return q, translate(err)
 }
 
-// AddQuestion stores a new question with its answers and returns its id.
+// AddQuestion stores a new question with its answers and returns its id. Questions
+// from its position on move back by one.
 func (s *Store) AddQuestion(ctx context.Context, q Question) (uint64, error) {
-	r := questionRow{StudyID: q.StudyID, Position: q.Position, Name: q.Name, Wording: q.Wording, Kind: string(q.Kind), KindReason: q.KindReason, Version: 1}
+	q.ID, q.Version, q.Generation = 0, 1, 1
+	r, err := q.row()
+	if err != nil {
+		return 0, translate(err)
+	}
+	err = s.with(ctx).Model(&questionRow{}).Where("study_id = ? AND position >= ?", q.StudyID, q.Position).UpdateColumn("position", gorm.Expr("position + 1")).Error
+	if err != nil {
+		return 0, translate(err)
+	}
 	if err := s.with(ctx).Create(&r).Error; err != nil {
 		return 0, translate(err)
 	}
@@ -103,14 +179,27 @@ func (s *Store) AddQuestion(ctx context.Context, q Question) (uint64, error) {
 	return r.ID, translate(s.with(ctx).CreateInBatches(q.answerRows(), 500).Error)
 }
 
-// EditQuestion stores wording, kind and answers if the version is still
-// q.Version. Slots and codes are never changed.
+// EditQuestion stores what a question says if the version is still q.Version. Its
+// place among the questions and its name stay.
 func (s *Store) EditQuestion(ctx context.Context, q Question) error {
-	err := edited(s.with(ctx).Model(&questionRow{}).Where("id = ? AND version = ?", q.ID, q.Version).
-		Updates(map[string]any{"wording": q.Wording, "kind": string(q.Kind), "version": q.Version + 1}))
+	r, err := q.row()
+	if err != nil {
+		return translate(err)
+	}
+	err = edited(s.with(ctx).Model(&questionRow{}).Where("id = ? AND version = ?", q.ID, q.Version).
+		Updates(map[string]any{"wording": r.Wording, "note": r.Note, "section": r.Section, "kind": r.Kind, "kind_reason": r.KindReason, "base": r.Base,
+			"derivation": r.Derivation, "list_id": r.ListID, "generation": r.Generation, "deleted": r.Deleted, "version": q.Version + 1}))
 	if err != nil {
 		return err
 	}
-	return translate(s.with(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns([]string{"position", "label", "missing", "same_as"})}).
-		CreateInBatches(q.answerRows(), 500).Error)
+	rows := q.answerRows()
+	slots := make([]uint16, len(rows))
+	for i, a := range rows {
+		slots[i] = a.Slot
+	}
+	if err := s.with(ctx).Where("question_id = ? AND slot NOT IN ?", q.ID, slots).Delete(&answerRow{}).Error; err != nil {
+		return translate(err)
+	}
+	columns := []string{"position", "code", "label", "missing", "same_as", "score", "lower_limit", "upper_limit"}
+	return translate(s.with(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns(columns)}).CreateInBatches(rows, 500).Error)
 }

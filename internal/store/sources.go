@@ -17,6 +17,7 @@ type Source struct {
 	Size      int64
 	SHA256    string
 	Settings  string // how it was read, as JSON
+	Arrival   string // what was found when it arrived, as JSON
 	ArrivedAt time.Time
 }
 
@@ -27,10 +28,26 @@ type sourceRow struct {
 	Size      int64
 	Sha256    string
 	Settings  string
+	Arrival   string
 	ArrivedAt time.Time
 }
 
 func (sourceRow) TableName() string { return "source_files" }
+
+func (r sourceRow) source() Source {
+	return Source{r.ID, r.StudyID, r.Name, r.Size, r.Sha256, r.Settings, r.Arrival, r.ArrivedAt}
+}
+
+// Sources lists the files from which a study was read, the newest first.
+func (s *Store) Sources(ctx context.Context, studyID uint64) ([]Source, error) {
+	var rows []sourceRow
+	err := s.with(ctx).Where("study_id = ?", studyID).Order("id DESC").Find(&rows).Error
+	out := make([]Source, len(rows))
+	for i, r := range rows {
+		out[i] = r.source()
+	}
+	return out, translate(err)
+}
 
 type sourceChunkRow struct {
 	SourceFileID uint64 `gorm:"primaryKey"`
@@ -46,7 +63,7 @@ const sourceChunkBytes = 1 << 20
 
 // SaveSource stores a file in compressed pieces while it is read.
 func (s *Store) SaveSource(ctx context.Context, src Source, r io.Reader) error {
-	row := sourceRow{StudyID: src.StudyID, Name: src.Name, Settings: src.Settings, ArrivedAt: now()}
+	row := sourceRow{StudyID: src.StudyID, Name: src.Name, Settings: src.Settings, Arrival: src.Arrival, ArrivedAt: now()}
 	if err := s.with(ctx).Create(&row).Error; err != nil {
 		return translate(err)
 	}
@@ -91,5 +108,5 @@ func (s *Store) SourceOf(ctx context.Context, studyID uint64, w io.Writer) (Sour
 			return Source{}, translate(err)
 		}
 	}
-	return Source{r.ID, r.StudyID, r.Name, r.Size, r.Sha256, r.Settings, r.ArrivedAt}, nil
+	return r.source(), nil
 }

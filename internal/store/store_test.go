@@ -46,7 +46,7 @@ func withQuestion(t *testing.T, s *Store) (Study, Question) {
 		{Slot: 0, Label: "No answer", Missing: "no answer"}}}}
 	q.ID, err = s.AddQuestion(ctx, q)
 	require.NoError(t, err)
-	q.Version = 1
+	q.Version, q.Number, q.Generation = 1, 1, 1
 	return st, q
 }
 
@@ -65,8 +65,8 @@ func TestColumnsComeBackBitForBit(t *testing.T) {
 		columns["f64"].F64[0] = survey.MissingNumber(7)
 		for name, want := range columns {
 			require.NoError(t, s.db.Exec("DELETE FROM column_chunks").Error)
-			require.NoError(t, s.SaveColumn(ctx, q.ID, want))
-			got, err := s.LoadColumn(ctx, q.ID)
+			require.NoError(t, s.SaveColumn(ctx, q.ID, 1, want))
+			got, err := s.LoadColumn(ctx, q.ID, 1)
 			require.NoError(t, err)
 			if name == "f64" { // NaN is not equal to itself, its bits are
 				assert.Equal(t, math.Float64bits(want.F64[0]), math.Float64bits(got.F64[0]))
@@ -90,9 +90,9 @@ func TestDamageIsFound(t *testing.T) {
 	for name, damage := range cases {
 		t.Run(name, func(t *testing.T) {
 			require.NoError(t, s.db.Exec("DELETE FROM column_chunks").Error)
-			require.NoError(t, s.SaveColumn(ctx, q.ID, survey.Column{U8: make([]uint8, ChunkRows+10)}))
+			require.NoError(t, s.SaveColumn(ctx, q.ID, 1, survey.Column{U8: make([]uint8, ChunkRows+10)}))
 			require.NoError(t, s.db.Exec(damage).Error)
-			_, err := s.LoadColumn(ctx, q.ID)
+			_, err := s.LoadColumn(ctx, q.ID, 1)
 			var damaged *DamagedError
 			require.ErrorAs(t, err, &damaged)
 			assert.Equal(t, q.ID, damaged.QuestionID)
@@ -163,7 +163,7 @@ func TestATransactionKeepsAllOrNothing(t *testing.T) {
 	stop := errors.New("stop")
 	err := s.InTx(ctx, func(tx *Store) error {
 		st, q := withQuestion(t, tx)
-		require.NoError(t, tx.SaveColumn(ctx, q.ID, survey.Column{U8: []uint8{1}}))
+		require.NoError(t, tx.SaveColumn(ctx, q.ID, 1, survey.Column{U8: []uint8{1}}))
 		require.NoError(t, tx.SaveSource(ctx, Source{StudyID: st.ID, Name: "a.csv"}, strings.NewReader("a")))
 		return stop
 	})

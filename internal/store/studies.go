@@ -3,38 +3,44 @@ package store
 import (
 	"context"
 	"time"
+
+	"gorm.io/gorm"
 )
 
 // Study is a study on the shelf.
 type Study struct {
-	ID        uint64
-	Name      string
-	Units     string // what a row is, in the plural: "households"
-	Decimals  int    // of the percents shown
-	Rows      int64
-	CreatedAt time.Time
-	UpdatedAt time.Time
-	Version   int
-	Questions int // only filled by Studies
-	Claims    int // only filled by Studies
+	ID       uint64
+	Name     string
+	Units    string // what a row is, in the plural: "households"
+	Decimals int    // of the percents shown
+	Rows     int64
+	// CountQuestion is the question that says how many respondents a row stands for;
+	// nil when each row is one.
+	CountQuestion *uint64
+	CreatedAt     time.Time
+	UpdatedAt     time.Time
+	Version       int
+	Questions     int // only filled by Studies
+	Claims        int // only filled by Studies
 }
 
 type studyRow struct {
-	ID        uint64
-	Name      string
-	Units     string
-	Decimals  int
-	RowCount  int64
-	CreatedAt time.Time
-	UpdatedAt time.Time
-	DeletedAt *time.Time
-	Version   int
+	ID              uint64
+	Name            string
+	Units           string
+	Decimals        int
+	RowCount        int64
+	CountQuestionID *uint64
+	CreatedAt       time.Time
+	UpdatedAt       time.Time
+	DeletedAt       *time.Time
+	Version         int
 }
 
 func (studyRow) TableName() string { return "studies" }
 
 func (r studyRow) study() Study {
-	return Study{ID: r.ID, Name: r.Name, Units: r.Units, Decimals: r.Decimals, Rows: r.RowCount, CreatedAt: r.CreatedAt, UpdatedAt: r.UpdatedAt, Version: r.Version}
+	return Study{ID: r.ID, Name: r.Name, Units: r.Units, Decimals: r.Decimals, Rows: r.RowCount, CountQuestion: r.CountQuestionID, CreatedAt: r.CreatedAt, UpdatedAt: r.UpdatedAt, Version: r.Version}
 }
 
 // Studies lists the studies that are not deleted, the latest edited first.
@@ -45,7 +51,7 @@ func (s *Store) Studies(ctx context.Context) ([]Study, error) {
 		Claims    int
 	}
 	err := s.with(ctx).Table("studies").
-		Select("studies.*, (SELECT COUNT(*) FROM questions q WHERE q.study_id = studies.id) AS questions," +
+		Select("studies.*, (SELECT COUNT(*) FROM questions q WHERE q.study_id = studies.id AND NOT q.deleted) AS questions," +
 			" (SELECT COUNT(*) FROM claims c WHERE c.study_id = studies.id AND c.deleted_at IS NULL) AS claims").
 		Where("deleted_at IS NULL").Order("updated_at DESC, id DESC").Scan(&rows).Error
 	if err != nil {
@@ -69,7 +75,7 @@ func (s *Store) Study(ctx context.Context, id uint64) (Study, error) {
 // AddStudy stores a new study and returns it with its id.
 func (s *Store) AddStudy(ctx context.Context, st Study) (Study, error) {
 	t := now()
-	r := studyRow{Name: st.Name, Units: st.Units, Decimals: st.Decimals, RowCount: st.Rows, CreatedAt: t, UpdatedAt: t, Version: 1}
+	r := studyRow{Name: st.Name, Units: st.Units, Decimals: st.Decimals, RowCount: st.Rows, CountQuestionID: st.CountQuestion, CreatedAt: t, UpdatedAt: t, Version: 1}
 	if err := s.with(ctx).Create(&r).Error; err != nil {
 		return Study{}, translate(err)
 	}
@@ -112,4 +118,10 @@ func (s *Store) Purge(ctx context.Context, before time.Time) (int64, error) {
 	}
 	r := s.with(ctx).Where("deleted_at < ?", before).Delete(&studyRow{})
 	return r.RowsAffected, translate(r.Error)
+}
+
+// SetStudyData notes how many rows a study has and which question counts them.
+func (s *Store) SetStudyData(ctx context.Context, st Study) error {
+	return translate(s.with(ctx).Model(&studyRow{}).Where("id = ?", st.ID).
+		Updates(map[string]any{"row_count": st.Rows, "count_question_id": st.CountQuestion, "updated_at": now(), "version": gorm.Expr("version + 1")}).Error)
 }

@@ -9,6 +9,7 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"reflect"
 	"sync"
 	"time"
 	"unicode/utf8"
@@ -20,28 +21,30 @@ import (
 const (
 	mostArrivals = 32
 	arrivalLife  = 2 * time.Hour
-	sniffBytes   = 256 << 10
 )
 
 // ErrTooLarge is returned for a file over the limit.
 var ErrTooLarge = errors.New("study: the file is larger than allowed")
 
-// Arrival is a file that has arrived and waits to be kept, with what a look at it
-// found. Preview is nil when Problem says that it cannot be read at all.
+// Arrival is a file that has arrived and waits to be kept, with what reading it
+// found. Table is nil when it has not been read yet, or when Problem says that it
+// cannot be read at all.
 type Arrival struct {
-	ID      string
-	Name    string
-	Size    int64
-	Preview *intake.Preview
-	Problem *intake.Problem
-	// Settings are those used, guessed or given.
-	Settings intake.Settings
+	ID       string
+	Name     string
+	Size     int64
+	Settings intake.Settings // those used, guessed or given
+	Table    *intake.Table
+	Check    *Check // of the columns as chosen; nil while there are problems
+	Problem  *intake.Problem
 }
 
+// waiting is an arrived file. The fields below mu change while it is read.
 type waiting struct {
 	path, name string
 	size       int64
 	since      time.Time
+	progress   *progress
 }
 
 // arrivals keeps files between arriving and being kept. Safe for concurrent use.
@@ -50,6 +53,12 @@ type arrivals struct {
 	most int64
 	mu   sync.Mutex
 	byID map[string]waiting
+	// last is the table read last, so that keeping a file right after a look at it
+	// need not read it again. There is only one, since tables are large.
+	last struct {
+		id    string
+		table *intake.Table
+	}
 }
 
 func newArrivals(dir string, most int64) (*arrivals, error) {
@@ -68,27 +77,50 @@ func (a *arrivals) take(name string, r io.Reader) (string, waiting, error) {
 		return "", waiting{}, fmt.Errorf("study: %w", err)
 	}
 	id := hex.EncodeToString(raw)
-	w := waiting{path: filepath.Join(a.dir, id), name: cleanName(name), since: time.Now()}
-	f, err := os.OpenFile(w.path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	w := waiting{path: filepath.Join(a.dir, id), name: cleanName(name), since: time.Now(), progress: &progress{}}
+	size, err := a.write(w.path, func(f io.Writer) error {
+		_, err := io.Copy(f, r)
+		return err
+	})
 	if err != nil {
-		return "", waiting{}, fmt.Errorf("study: arrivals: %w", err)
-	}
-	w.size, err = io.Copy(f, io.LimitReader(r, a.most+1))
-	if closed := f.Close(); err == nil {
-		err = closed
-	}
-	if err == nil && w.size > a.most {
-		err = ErrTooLarge
-	}
-	if err != nil {
-		os.Remove(w.path)
 		return "", waiting{}, err
 	}
+	w.size = size
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	a.sweep()
 	a.byID[id] = w
 	return id, w, nil
+}
+
+// write makes a file of bounded size, or none.
+func (a *arrivals) write(path string, fill func(io.Writer) error) (int64, error) {
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
+	if err != nil {
+		return 0, fmt.Errorf("study: arrivals: %w", err)
+	}
+	bounded := &boundedWriter{w: f, left: a.most}
+	err = fill(bounded)
+	if closed := f.Close(); err == nil {
+		err = closed
+	}
+	if err != nil {
+		os.Remove(path)
+		return 0, err
+	}
+	return a.most - bounded.left, nil
+}
+
+type boundedWriter struct {
+	w    io.Writer
+	left int64
+}
+
+func (b *boundedWriter) Write(p []byte) (int, error) {
+	if b.left -= int64(len(p)); b.left < 0 {
+		return 0, ErrTooLarge
+	}
+	return b.w.Write(p)
 }
 
 // sweep drops what waited too long, and the oldest when there are too many.
@@ -110,8 +142,12 @@ func (a *arrivals) sweep() {
 
 func (a *arrivals) remove(id string) {
 	if w, ok := a.byID[id]; ok {
+		w.progress.stop()
 		os.Remove(w.path)
 		delete(a.byID, id)
+	}
+	if a.last.id == id {
+		a.last.id, a.last.table = "", nil
 	}
 }
 
@@ -123,6 +159,38 @@ func (a *arrivals) get(id string) (waiting, error) {
 		return w, store.ErrNotFound
 	}
 	return w, nil
+}
+
+// read reads a waiting file, unless it was just read with the same settings.
+func (a *arrivals) read(ctx context.Context, id string, settings intake.Settings) (*intake.Table, error) {
+	w, err := a.get(id)
+	if err != nil {
+		return nil, err
+	}
+	a.mu.Lock()
+	if a.last.id == id && reflect.DeepEqual(a.last.table.Settings, settings) {
+		defer a.mu.Unlock()
+		return a.last.table, nil
+	}
+	a.last.id, a.last.table = "", nil
+	a.mu.Unlock()
+	f, err := os.Open(w.path)
+	if err != nil {
+		return nil, fmt.Errorf("study: arrivals: %w", err)
+	}
+	defer f.Close()
+	ctx, end := w.progress.begin(ctx, Reading)
+	defer end()
+	table, err := intake.Read(ctx, intake.File{R: f, Size: w.size}, settings, w.progress.at)
+	if err != nil {
+		return nil, err
+	}
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if _, waits := a.byID[id]; waits {
+		a.last.id, a.last.table = id, table
+	}
+	return table, nil
 }
 
 // cleanName keeps the last part of a file's name, as valid text of bounded length.
@@ -140,41 +208,37 @@ func cleanName(name string) string {
 // MaxUpload is the limit of an arriving file in bytes.
 func (s *Service) MaxUpload() int64 { return s.arrivals.most }
 
-// Arrive takes a file in, guesses how it is to be read, and looks at it. Nothing
-// is kept in the database. A file that cannot be read as delimited text is not
-// an error but an arrival with a Problem, since other settings may cure it.
+// Arrive takes a file in and guesses how it is to be read; Look reads it. Nothing is
+// kept in the database. A file that cannot be read is not an error but an arrival
+// with a Problem, since other settings or a further file may cure it.
 func (s *Service) Arrive(ctx context.Context, name string, r io.Reader) (*Arrival, error) {
 	id, w, err := s.arrivals.take(name, r)
 	if err != nil {
 		return nil, err
 	}
+	return s.guess(id, w)
+}
+
+func (s *Service) guess(id string, w waiting) (*Arrival, error) {
 	f, err := os.Open(w.path)
 	if err != nil {
 		return nil, fmt.Errorf("study: arrivals: %w", err)
 	}
-	head := make([]byte, sniffBytes)
-	n, err := io.ReadFull(f, head)
-	f.Close()
-	if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, io.ErrUnexpectedEOF) {
-		return nil, fmt.Errorf("study: arrivals: %w", err)
-	}
-	settings, err := intake.Sniff(head[:n])
-	var problem *intake.Problem
-	if errors.As(err, &problem) {
-		settings = intake.Settings{Encoding: intake.UTF8, Delimiter: ",", Header: true}
-		return &Arrival{ID: id, Name: w.name, Size: w.size, Problem: problem, Settings: settings}, nil
-	}
-	a, err := s.Look(ctx, id, settings)
-	if err == nil && a.Problem != nil && a.Problem.Code == intake.NotUTF8 {
-		// The first stretch was plain ASCII and what follows is not UTF-8.
-		settings.Encoding = intake.Windows1252
-		return s.Look(ctx, id, settings)
+	defer f.Close()
+	a := &Arrival{ID: id, Name: w.name, Size: w.size}
+	a.Settings, err = intake.Sniff(intake.File{R: f, Size: w.size})
+	if errors.As(err, &a.Problem) {
+		if a.Settings.Format == "" {
+			a.Settings.Format = intake.Delimited
+		}
+		a.Settings.Shape, a.Settings.Encoding, a.Settings.Delimiter = intake.Rows, intake.UTF8, ","
+		return a, nil
 	}
 	return a, err
 }
 
-// Look looks at an arrived file again with other settings.
-func (s *Service) Look(ctx context.Context, id string, settings intake.Settings) (*Arrival, error) {
+// AddFile adds a file that an arrived descriptor names, and guesses anew.
+func (s *Service) AddFile(ctx context.Context, id, name string, r io.Reader) (*Arrival, error) {
 	w, err := s.arrivals.get(id)
 	if err != nil {
 		return nil, err
@@ -184,15 +248,47 @@ func (s *Service) Look(ctx context.Context, id string, settings intake.Settings)
 		return nil, fmt.Errorf("study: arrivals: %w", err)
 	}
 	defer f.Close()
+	bundle := w.path + "+"
+	size, err := s.arrivals.write(bundle, func(out io.Writer) error {
+		return intake.Bundle(out, intake.File{R: f, Size: w.size}, name, r)
+	})
+	if err != nil {
+		return nil, err
+	}
+	if err := os.Rename(bundle, w.path); err != nil {
+		return nil, fmt.Errorf("study: arrivals: %w", err)
+	}
+	w.size = size
+	s.arrivals.mu.Lock()
+	s.arrivals.byID[id] = w
+	s.arrivals.mu.Unlock()
+	return s.guess(id, w)
+}
+
+// Look reads an arrived file with these settings and inspects it with these choices.
+// Discarding it stops the reading.
+func (s *Service) Look(ctx context.Context, id string, settings intake.Settings, choices []ColumnChoice) (*Arrival, error) {
+	w, err := s.arrivals.get(id)
+	if err != nil {
+		return nil, err
+	}
 	a := &Arrival{ID: id, Name: w.name, Size: w.size, Settings: settings}
-	a.Preview, err = intake.Look(ctx, f, settings)
+	a.Table, err = s.arrivals.read(ctx, id, settings)
 	if errors.As(err, &a.Problem) {
 		return a, nil
 	}
+	if err != nil || len(a.Table.Problems) > 0 {
+		return a, err
+	}
+	columns, counts, err := chosen(a.Table, choices)
+	if err != nil {
+		return nil, err
+	}
+	a.Check, err = checkColumns(columns, counts, a.Table.Rows)
 	return a, err
 }
 
-// Discard drops an arrived file.
+// Discard drops an arrived file and stops whatever is being done with it.
 func (s *Service) Discard(id string) {
 	s.arrivals.mu.Lock()
 	defer s.arrivals.mu.Unlock()

@@ -8,35 +8,40 @@ import (
 	"widetally/core/survey"
 )
 
+// columnKey names a state of a question's answers, which never changes.
+type columnKey struct {
+	question   uint64
+	generation int
+}
+
 // columnCache keeps loaded columns up to a number of bytes, dropping those used
-// longest ago. Columns are never changed once stored, so a question's id is key
-// enough. Safe for concurrent use.
+// longest ago. Safe for concurrent use.
 type columnCache struct {
 	mu    sync.Mutex
-	lru   *simplelru.LRU[uint64, survey.Column]
+	lru   *simplelru.LRU[columnKey, survey.Column]
 	bytes int
 	most  int
 }
 
 func newColumnCache(most int) *columnCache {
 	c := &columnCache{most: most}
-	c.lru, _ = simplelru.NewLRU(1<<20, func(_ uint64, gone survey.Column) { c.bytes -= gone.Bytes() })
+	c.lru, _ = simplelru.NewLRU(1<<20, func(_ columnKey, gone survey.Column) { c.bytes -= gone.Bytes() })
 	return c
 }
 
-func (c *columnCache) get(question uint64) (survey.Column, bool) {
+func (c *columnCache) get(key columnKey) (survey.Column, bool) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
-	return c.lru.Get(question)
+	return c.lru.Get(key)
 }
 
-func (c *columnCache) put(question uint64, column survey.Column) {
+func (c *columnCache) put(key columnKey, column survey.Column) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
-	if c.lru.Contains(question) || column.Bytes() > c.most {
+	if c.lru.Contains(key) || column.Bytes() > c.most {
 		return
 	}
-	c.lru.Add(question, column)
+	c.lru.Add(key, column)
 	c.bytes += column.Bytes()
 	for c.bytes > c.most {
 		c.lru.RemoveOldest()

@@ -2,6 +2,7 @@ package study
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math/big"
 	"slices"
@@ -25,6 +26,8 @@ type Statement struct {
 	SourceDate string
 	// Figures are the shares as typed, by the slot of their answer.
 	Figures map[survey.Slot]string
+	// SubgroupID is the subgroup that the claim is about; nil means everyone.
+	SubgroupID *uint64
 }
 
 // ClaimView is a claim as the page shows it.
@@ -38,6 +41,9 @@ type ClaimView struct {
 	Result  *infer.GoodnessOfFit
 	Reading *claim.Reading
 	Refusal *infer.InputError
+	// Subgroup is the name of the subgroup that the claim is about, "" for everyone;
+	// Units what the respondents it speaks of are called.
+	Subgroup, Units string
 }
 
 type studyClaims struct {
@@ -95,8 +101,14 @@ func named(q survey.Question) (slots []survey.Slot, names []shares.Name) {
 	return slots, names
 }
 
-func (s *Service) claimView(st store.Study, c store.Claim, v *QuestionView, all *studyClaims) ClaimView {
-	out := ClaimView{Claim: c, Changes: all.changes[c.ID]}
+// claimView runs a claim's test on the answers as they are, among the respondents
+// that it is about.
+func (s *Service) claimView(p *page, c store.Claim, v *QuestionView, column survey.Column, about survey.Respondents) (ClaimView, error) {
+	out := ClaimView{Claim: c, Changes: p.claims.changes[c.ID], Units: p.study.Units}
+	if c.SubgroupID != nil {
+		out.Subgroup = p.subs[*c.SubgroupID].Name
+		out.Units = s.words.Text("claim.in_subgroup", map[string]string{"units": out.Units, "subgroup": out.Subgroup})
+	}
 	var names []shares.Name
 	out.Slots, names = named(v.Question.Question)
 	figures := make([]string, len(names))
@@ -105,26 +117,26 @@ func (s *Service) claimView(st store.Study, c store.Claim, v *QuestionView, all 
 	}
 	out.Aligned = shares.Normalise(names, figures, c.Mode, c.Rescale)
 	if c.FirstRunAt == nil || !out.Aligned.Usable() {
-		return out
+		return out, nil
 	}
-	count := map[survey.Slot]int64{}
-	for _, r := range v.Frequency.Rows {
-		count[r.Slot] = r.Count
+	counts, err := survey.CountAnswers(v.Question.Question, column, about)
+	if err != nil {
+		return out, err
 	}
 	in := infer.GoodnessOfFitInput{Observed: make([]int64, len(names)), Shares: out.Aligned.Shares, Level: c.Level}
 	labels := make([]string, len(names))
 	for i, slot := range out.Slots {
-		in.Observed[i], labels[i] = count[slot], names[i].Label
+		in.Observed[i], labels[i] = counts.BySlot[slot], names[i].Label
 	}
 	result, err := infer.ComputeGoodnessOfFit(in)
 	if err != nil {
 		out.Refusal, _ = err.(*infer.InputError)
-		return out
+		return out, nil
 	}
-	reading := claim.ReadGoodnessOfFit(result, claim.GoodnessOfFitContext{Units: st.Units, Question: v.Wording, Labels: labels, Source: c.Source,
-		Kind: c.Kind, Mode: c.Mode, Role: c.Role, Aligned: out.Aligned, Everyone: v.Frequency.Everyone})
+	reading := claim.ReadGoodnessOfFit(result, claim.GoodnessOfFitContext{Units: out.Units, Question: v.Wording, Labels: labels, Source: c.Source,
+		Kind: c.Kind, Mode: c.Mode, Role: c.Role, Aligned: out.Aligned, Everyone: counts.Everyone})
 	out.Result, out.Reading = result, &reading
-	return out
+	return out, nil
 }
 
 // ShareCheck is what entered shares amount to, before anything is stated.
@@ -150,7 +162,7 @@ func (s *Service) CheckShares(ctx context.Context, studyID, questionID uint64, m
 	if err != nil {
 		return nil, err
 	}
-	if !q.Kind.Tabulated() {
+	if !q.Kind.Coded() {
 		return nil, invalid("claim.kind", "/mode", nil)
 	}
 	c := &ShareCheck{}
@@ -169,8 +181,8 @@ func (s *Service) CheckShares(ctx context.Context, studyID, questionID uint64, m
 }
 
 // State keeps a new claim about a question. Its test is run only by RunClaim.
-func (s *Service) State(ctx context.Context, studyID, questionID uint64, in Statement) (*QuestionView, error) {
-	err := s.edit(ctx, studyID, func(tx *store.Store) error {
+func (s *Service) State(ctx context.Context, studyID, questionID uint64, in Statement) error {
+	return s.edit(ctx, studyID, func(tx *store.Store) error {
 		q, err := tx.Question(ctx, studyID, questionID)
 		if err != nil {
 			return err
@@ -179,20 +191,29 @@ func (s *Service) State(ctx context.Context, studyID, questionID uint64, in Stat
 		if err := in.fill(&c, q); err != nil {
 			return err
 		}
+		if err := knownSubgroup(ctx, tx, studyID, in.SubgroupID); err != nil {
+			return err
+		}
 		_, err = tx.AddClaim(ctx, c)
 		return err
 	})
-	if err != nil {
-		return nil, err
+}
+
+func knownSubgroup(ctx context.Context, tx *store.Store, studyID uint64, id *uint64) error {
+	if id == nil {
+		return nil
 	}
-	return s.Question(ctx, studyID, questionID)
+	part, err := tx.Part(ctx, studyID, *id)
+	if errors.Is(err, store.ErrNotFound) || err == nil && (part.Deleted || part.Kind != store.Subgroup) {
+		return invalid("claim.subgroup", "/subgroupId", nil)
+	}
+	return err
 }
 
 // EditClaim changes what a claim says if it is still at this version. Each change
-// is kept, and marked when the test had already been run.
-func (s *Service) EditClaim(ctx context.Context, studyID, id uint64, version int, in Statement) (*QuestionView, error) {
-	var questionID uint64
-	err := s.edit(ctx, studyID, func(tx *store.Store) error {
+// is kept, and marked when the test had already been run. It returns the question.
+func (s *Service) EditClaim(ctx context.Context, studyID, id uint64, version int, in Statement) (questionID uint64, err error) {
+	err = s.edit(ctx, studyID, func(tx *store.Store) error {
 		c, err := tx.Claim(ctx, studyID, id)
 		if err != nil {
 			return err
@@ -203,6 +224,9 @@ func (s *Service) EditClaim(ctx context.Context, studyID, id uint64, version int
 			return err
 		}
 		before := c
+		if err := knownSubgroup(ctx, tx, studyID, in.SubgroupID); err != nil {
+			return err
+		}
 		if err := in.fill(&c, q); err != nil {
 			return err
 		}
@@ -212,22 +236,17 @@ func (s *Service) EditClaim(ctx context.Context, studyID, id uint64, version int
 		}
 		return tx.AddChanges(ctx, studyID, claimChanges(before, c, q))
 	})
-	if err != nil {
-		return nil, err
-	}
-	return s.Question(ctx, studyID, questionID)
+	return questionID, err
 }
 
-// RunClaim runs a claim's test; the time of the first run is kept.
-func (s *Service) RunClaim(ctx context.Context, studyID, id uint64) (*QuestionView, error) {
+// RunClaim runs a claim's test; the time of the first run is kept. It returns the
+// question.
+func (s *Service) RunClaim(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
 	c, err := s.store.Claim(ctx, studyID, id)
 	if err != nil {
-		return nil, err
+		return 0, err
 	}
-	if err := s.edit(ctx, studyID, func(tx *store.Store) error { return tx.MarkRun(ctx, id) }); err != nil {
-		return nil, err
-	}
-	return s.Question(ctx, studyID, c.QuestionID)
+	return c.QuestionID, s.edit(ctx, studyID, func(tx *store.Store) error { return tx.MarkRun(ctx, id) })
 }
 
 // DeleteClaim deletes a claim; RestoreClaim brings it back.
@@ -235,23 +254,20 @@ func (s *Service) DeleteClaim(ctx context.Context, studyID, id uint64) error {
 	return s.edit(ctx, studyID, func(tx *store.Store) error { return tx.SetClaimDeleted(ctx, studyID, id, true) })
 }
 
-// RestoreClaim brings a deleted claim back.
-func (s *Service) RestoreClaim(ctx context.Context, studyID, id uint64) (*QuestionView, error) {
-	err := s.edit(ctx, studyID, func(tx *store.Store) error { return tx.SetClaimDeleted(ctx, studyID, id, false) })
+// RestoreClaim brings a deleted claim back and returns its question.
+func (s *Service) RestoreClaim(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
+	err = s.edit(ctx, studyID, func(tx *store.Store) error { return tx.SetClaimDeleted(ctx, studyID, id, false) })
 	if err != nil {
-		return nil, err
+		return 0, err
 	}
 	c, err := s.store.Claim(ctx, studyID, id)
-	if err != nil {
-		return nil, err
-	}
-	return s.Question(ctx, studyID, c.QuestionID)
+	return c.QuestionID, err
 }
 
 // fill checks a statement and takes it over into a claim.
 func (in Statement) fill(c *store.Claim, q store.Question) (err error) {
 	switch {
-	case !q.Kind.Tabulated():
+	case !q.Kind.Coded():
 		return invalid("claim.kind", "/mode", nil)
 	case in.Role != claim.ClaimIsNull && in.Role != claim.ClaimIsAlternative:
 		return invalid("claim.role", "/role", nil)
@@ -285,6 +301,7 @@ func (in Statement) fill(c *store.Claim, q store.Question) (err error) {
 		}
 		return &InvalidError{Code: ProblemCode(a, p), Field: field, Values: ProblemValues(a, names, p)}
 	}
+	c.SubgroupID = in.SubgroupID
 	c.Role, c.Level, c.Mode, c.Rescale, c.Kind = in.Role, in.Level, in.Mode, in.Rescale, in.Kind
 	return nil
 }
@@ -329,10 +346,18 @@ func claimChanges(before, after store.Claim, q store.Question) []store.Change {
 	note("reference", string(before.Kind), string(after.Kind))
 	note("source", before.Source, after.Source)
 	note("sourceDate", before.SourceDate, after.SourceDate)
+	note("subgroup", subgroupText(before.SubgroupID), subgroupText(after.SubgroupID))
 	for _, a := range q.Answers {
 		if b, f := before.Figures[a.Slot], after.Figures[a.Slot]; b != f {
 			note("share", a.Label+": "+b, a.Label+": "+f)
 		}
 	}
 	return out
+}
+
+func subgroupText(id *uint64) string {
+	if id == nil {
+		return ""
+	}
+	return "#" + strconv.FormatUint(*id, 10)
 }

@@ -2,9 +2,10 @@ package study
 
 import (
 	"context"
-	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
+	"strings"
 
 	"widetally/core/survey"
 	"widetally/internal/store"
@@ -16,76 +17,214 @@ type AnswerEdit struct {
 	Label   string
 	Missing string
 	SameAs  *survey.Slot
+	Score   *float64
 }
 
 // QuestionEdit holds the parts of a question to change; nil leaves a part as it
 // is. Answers, when given, names every answer of the question once, in the new
-// order.
+// order. NewAnswer adds an answer that nobody has chosen.
 type QuestionEdit struct {
-	Wording *string
-	Kind    *survey.Kind
-	Answers []AnswerEdit
+	Wording   *string
+	Note      *string
+	Section   *string
+	Kind      *survey.Kind
+	Base      *survey.Condition
+	NoBase    bool // takes the base away
+	Answers   []AnswerEdit
+	NewAnswer *NewAnswer
 }
 
-// EditQuestion changes a question that is still at this version. Codes and
-// stored answers are never touched; what was there before is in the history.
-func (s *Service) EditQuestion(ctx context.Context, studyID, id uint64, version int, e QuestionEdit) (*QuestionView, error) {
-	err := s.edit(ctx, studyID, func(tx *store.Store) error {
-		q, err := tx.Question(ctx, studyID, id)
+// NewAnswer is an answer of the codebook that no respondent gave so far.
+type NewAnswer struct{ Code, Label string }
+
+// EditQuestion changes a question that is still at this version. Codes and stored
+// answers are never touched, except that another kind may read them anew; what was
+// there before is in the history.
+func (s *Service) EditQuestion(ctx context.Context, studyID, id uint64, version int, e QuestionEdit) error {
+	title := Title{ID: "question", Values: map[string]string{}}
+	return s.change(ctx, studyID, title, func(d *draft) error {
+		before, err := d.question(id)
 		if err != nil {
 			return err
 		}
-		var changes []store.Change
-		note := func(field string, before, after any) {
-			b, _ := json.Marshal(before)
-			a, _ := json.Marshal(after)
-			if string(a) != string(b) {
-				changes = append(changes, store.Change{Subject: store.OfQuestion, SubjectID: id, Field: field, Old: string(b), New: string(a)})
-			}
-		}
-		if e.Wording != nil {
-			wording, err := plain(*e.Wording, "/wording", maxWording, true)
-			if err != nil {
-				return err
-			}
-			note("wording", q.Wording, wording)
-			q.Wording = wording
-		}
-		if e.Kind != nil {
-			if !slices.Contains(MayBecome(q.Kind), *e.Kind) {
-				return invalid("question.kind", "/kind", map[string]string{"from": string(q.Kind), "to": string(*e.Kind)})
-			}
-			note("kind", q.Kind, *e.Kind)
-			q.Kind = *e.Kind
-		}
-		if e.Answers != nil {
-			answers, err := reanswered(q, e.Answers)
-			if err != nil {
-				return err
-			}
-			note("order", orderOf(q.Answers), orderOf(answers))
-			note("labels", labelsOf(q.Answers), labelsOf(answers))
-			note(countingField, countingOf(q.Answers), countingOf(answers))
-			q.Answers = answers
-		}
+		title.Values["name"] = before.Name
+		q := before
 		q.Version = version
-		if err := tx.EditQuestion(ctx, q); err != nil {
+		if err := e.texts(&q); err != nil {
 			return err
 		}
-		return tx.AddChanges(ctx, studyID, changes)
+		if e.Kind != nil {
+			if q, err = d.recode(q, *e.Kind); err != nil {
+				return err
+			}
+		}
+		if err := e.base(d, &q); err != nil {
+			return err
+		}
+		if e.Answers != nil {
+			if q.Answers, err = reanswered(q, e.Answers); err != nil {
+				return err
+			}
+		}
+		if e.NewAnswer != nil {
+			if err := e.NewAnswer.add(&q); err != nil {
+				return err
+			}
+		}
+		return d.save(before, q)
 	})
+}
+
+func (e QuestionEdit) texts(q *store.Question) (err error) {
+	for _, part := range []struct {
+		text     *string
+		into     *string
+		field    string
+		most     int
+		required bool
+	}{{e.Wording, &q.Wording, "/wording", maxWording, true}, {e.Note, &q.Note, "/note", maxWording, false}, {e.Section, &q.Section, "/section", maxName, false}} {
+		if part.text != nil {
+			if *part.into, err = plain(*part.text, part.field, part.most, part.required); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+func (e QuestionEdit) base(d *draft, q *store.Question) error {
+	switch {
+	case e.NoBase:
+		q.Base = nil
+	case e.Base != nil:
+		if err := d.checkCondition(*e.Base, "/base"); err != nil {
+			return err
+		}
+		q.Base = e.Base
+	}
+	return nil
+}
+
+// recode reads a question as another kind. A column that is read anew becomes a
+// further generation; the shares of claims about it keep their answers by code.
+func (d *draft) recode(q store.Question, to survey.Kind) (store.Question, error) {
+	if q.Kind == to {
+		return q, nil
+	}
+	values := map[string]string{"from": string(q.Kind), "to": string(to)}
+	if q.Derivation != nil && !(q.Kind.Coded() && to.Coded()) {
+		return q, invalid("question.kind_derived", "/kind", values)
+	}
+	column, err := d.column(q)
+	if err != nil {
+		return q, err
+	}
+	as, recoded, unread, err := survey.Recode(q.Question, column, to)
+	switch {
+	case err == nil && to.Measured() && unread > 0 && !survey.HasNumber(recoded):
+		return q, invalid("question.no_numbers", "/kind", values)
+	case errors.Is(err, survey.ErrTooManyAnswers):
+		return q, invalid("question.too_many", "/kind", map[string]string{"most": fmt.Sprint(survey.MostAnswers)})
+	case err != nil:
+		return q, invalid("question.kind", "/kind", values)
+	}
+	reread := q.Kind.Measured() != to.Measured() || q.Kind.Textual() != to.Textual()
+	q.Question, q.KindReason = as, string(survey.Chosen)
+	if !reread {
+		return q, nil
+	}
+	// Reading anew gives the answers other slots, which whatever names them by slot
+	// would not notice.
+	if used, err := d.uses(q.ID); err != nil || len(used) > 0 {
+		return q, firstError(err, inUse("/kind", used))
+	}
+	return d.newColumn(q, recoded)
+}
+
+// uses names what refers to a question: claims, subgroups, bases, derived questions,
+// the counts of the study.
+func (d *draft) uses(id uint64) ([]string, error) {
+	var used []string
+	claims, err := d.tx.Claims(d.ctx, d.study.ID)
 	if err != nil {
 		return nil, err
 	}
-	return s.Question(ctx, studyID, id)
+	for _, c := range claims {
+		if c.QuestionID == id {
+			used = append(used, d.s.words.Text("use.claim", map[string]string{"n": fmt.Sprint(c.Number)}))
+		}
+	}
+	all, err := d.tx.Questions(d.ctx, d.study.ID)
+	if err != nil {
+		return nil, err
+	}
+	for _, q := range all {
+		if q.Base != nil && slices.Contains(q.Base.Questions(), id) {
+			used = append(used, d.s.words.Text("use.base", map[string]string{"name": q.Name}))
+		}
+		if q.Derivation != nil && slices.Contains(q.Derivation.Sources, id) {
+			used = append(used, d.s.words.Text("use.derived", map[string]string{"name": q.Name}))
+		}
+	}
+	parts, err := d.tx.Parts(d.ctx, d.study.ID, store.Subgroup)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range parts {
+		c, err := conditionOf(p)
+		if err != nil {
+			return nil, err
+		}
+		if !p.Deleted && slices.Contains(c.Questions(), id) {
+			used = append(used, d.s.words.Text("use.subgroup", map[string]string{"name": p.Name}))
+		}
+	}
+	if d.study.CountQuestion != nil && *d.study.CountQuestion == id {
+		used = append(used, d.s.words.Text("use.counts", nil))
+	}
+	return used, nil
 }
 
-// MayBecome lists the kinds into which a question can be changed while its stored
-// column stays: coded kinds among themselves, and text and identifier.
-func MayBecome(from survey.Kind) []survey.Kind {
+func inUse(field string, used []string) error {
+	if len(used) == 0 {
+		return nil
+	}
+	return invalid("question.in_use", field, map[string]string{"list": strings.Join(used, ", ")})
+}
+
+func (n NewAnswer) add(q *store.Question) error {
+	code, err := plain(n.Code, "/newAnswer/code", maxLabel, true)
+	if err != nil {
+		return err
+	}
+	label, err := plain(n.Label, "/newAnswer/label", maxLabel, false)
+	if err != nil {
+		return err
+	}
+	if label == "" {
+		label = code
+	}
+	if !q.Kind.Coded() || q.Derivation != nil {
+		return invalid("question.no_list", "/newAnswer", nil)
+	}
+	for _, a := range q.Answers {
+		if strings.TrimSpace(a.Code) == code {
+			return invalid("question.code_taken", "/newAnswer/code", map[string]string{"text": code})
+		}
+	}
+	if q.Slots() >= survey.MostAnswers {
+		return invalid("question.too_many", "/newAnswer", map[string]string{"most": fmt.Sprint(survey.MostAnswers)})
+	}
+	q.Question = survey.Describe(q.Question, survey.Question{Answers: append(append([]survey.Answer{}, q.Answers...), survey.Answer{Code: code, Label: label})})
+	return nil
+}
+
+// MayBecome lists the kinds as which a question can be read.
+func MayBecome(q store.Question) []survey.Kind {
 	out := []survey.Kind{}
 	for _, to := range survey.Kinds {
-		if to == from || from.Tabulated() && to.Tabulated() || from.Textual() && to.Textual() {
+		stays := q.Kind == to || q.Kind.Coded() && to.Coded()
+		if stays || q.Derivation == nil && q.Kind != survey.ChooseAll && to != survey.ChooseAll {
 			out = append(out, to)
 		}
 	}
@@ -119,7 +258,10 @@ func reanswered(q store.Question, edits []AnswerEdit) ([]survey.Answer, error) {
 		if e.Slot == survey.Blank && (missing == "" || e.SameAs != nil) {
 			return nil, invalid("question.blank", field, nil)
 		}
-		a.Label, a.Missing, a.SameAs = label, missing, e.SameAs
+		if missing == "" && a.Missing != "" && q.Kind.Measured() {
+			return nil, invalid("question.number_missing", field, nil)
+		}
+		a.Label, a.Missing, a.SameAs, a.Score = label, missing, e.SameAs, e.Score
 		out[i] = a
 	}
 	targets := map[survey.Slot]bool{}
@@ -134,34 +276,27 @@ func reanswered(q store.Question, edits []AnswerEdit) ([]survey.Answer, error) {
 	return out, nil
 }
 
-// countingField is the field of changes that alter what is counted, and so what a
-// test sees.
-const countingField = "counting"
-
-func orderOf(answers []survey.Answer) (slots []survey.Slot) {
-	for _, a := range answers {
-		slots = append(slots, a.Slot)
+// checkCondition reports a condition that cannot be used in this study.
+func (d *draft) checkCondition(c survey.Condition, field string) error {
+	all, err := d.tx.Questions(d.ctx, d.study.ID)
+	if err != nil {
+		return err
 	}
-	return slots
+	err = c.Check(finder(all))
+	var bad *survey.ConditionError
+	if errors.As(err, &bad) {
+		return invalid("condition."+bad.Why, field, nil)
+	}
+	return err
 }
 
-func labelsOf(answers []survey.Answer) map[survey.Slot]string {
-	m := map[survey.Slot]string{}
-	for _, a := range answers {
-		m[a.Slot] = a.Label
+func finder(all []store.Question) func(uint64) (survey.Question, bool) {
+	byID := map[uint64]survey.Question{}
+	for _, q := range all {
+		byID[q.ID] = q.Question
 	}
-	return m
-}
-
-type counting struct {
-	Missing string       `json:"missing,omitempty"`
-	SameAs  *survey.Slot `json:"sameAs,omitempty"`
-}
-
-func countingOf(answers []survey.Answer) map[survey.Slot]counting {
-	m := map[survey.Slot]counting{}
-	for _, a := range answers {
-		m[a.Slot] = counting{a.Missing, a.SameAs}
+	return func(id uint64) (survey.Question, bool) {
+		q, ok := byID[id]
+		return q, ok
 	}
-	return m
 }

@@ -5,6 +5,7 @@ package study
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 
 	"widetally/internal/store"
@@ -61,6 +62,11 @@ func (e *InvalidError) Error() string { return fmt.Sprintf("study: %s at %s", e.
 
 func invalid(code, field string, values map[string]string) error {
 	return &InvalidError{code, field, values}
+}
+
+func jsonText(v any) (string, error) {
+	raw, err := json.Marshal(v)
+	return string(raw), err
 }
 
 // edit runs f in a transaction and marks the study as edited.

@@ -2,15 +2,11 @@ package study
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
-	"os"
 	"strings"
 	"time"
 	"unicode/utf8"
 
-	"widetally/core/survey"
-	"widetally/internal/intake"
 	"widetally/internal/store"
 )
 
@@ -35,74 +31,6 @@ func (s *Service) List(ctx context.Context) ([]store.Study, error) { return s.st
 // Get returns one study.
 func (s *Service) Get(ctx context.Context, id uint64) (store.Study, error) {
 	return s.store.Study(ctx, id)
-}
-
-// NewStudy says what to make of an arrived file.
-type NewStudy struct {
-	ArrivalID string
-	Settings  intake.Settings
-	Name      string
-	Units     string // "" means "respondents"
-}
-
-// Create reads an arrived file and keeps it as a study, in one transaction. The
-// errors are *intake.Problem, *InvalidError, or of the store.
-func (s *Service) Create(ctx context.Context, in NewStudy) (store.Study, error) {
-	name, err := plain(in.Name, "/name", maxName, true)
-	if err != nil {
-		return store.Study{}, err
-	}
-	units, err := plain(in.Units, "/units", maxUnits, false)
-	if err != nil {
-		return store.Study{}, err
-	}
-	if units == "" {
-		units = "respondents"
-	}
-	w, err := s.arrivals.get(in.ArrivalID)
-	if err != nil {
-		return store.Study{}, err
-	}
-	f, err := os.Open(w.path)
-	if err != nil {
-		return store.Study{}, fmt.Errorf("study: %w", err)
-	}
-	defer f.Close()
-	table, err := intake.Read(ctx, f, in.Settings, nil)
-	if err != nil {
-		return store.Study{}, err
-	}
-	if _, err := f.Seek(0, 0); err != nil {
-		return store.Study{}, fmt.Errorf("study: %w", err)
-	}
-	settings, err := json.Marshal(in.Settings)
-	if err != nil {
-		return store.Study{}, fmt.Errorf("study: %w", err)
-	}
-	var made store.Study
-	err = s.store.InTx(ctx, func(tx *store.Store) error {
-		if made, err = tx.AddStudy(ctx, store.Study{Name: name, Units: units, Decimals: 1, Rows: int64(table.Rows)}); err != nil {
-			return err
-		}
-		for i, c := range table.Columns {
-			q := store.Question{StudyID: made.ID, Position: i, KindReason: string(c.Reason),
-				Question: survey.Question{Name: c.Name, Wording: c.Name, Kind: c.Kind, Answers: c.Answers}}
-			id, err := tx.AddQuestion(ctx, q)
-			if err != nil {
-				return err
-			}
-			if err := tx.SaveColumn(ctx, id, c.Data); err != nil {
-				return err
-			}
-		}
-		return tx.SaveSource(ctx, store.Source{StudyID: made.ID, Name: w.name, Settings: string(settings)}, f)
-	})
-	if err != nil {
-		return store.Study{}, err
-	}
-	s.Discard(in.ArrivalID)
-	_, _ = s.store.Purge(ctx, time.Now().Add(-deletedLife)) // housekeeping; the new study stands either way
-	return made, nil
 }
 
 // StudyEdit holds the parts of a study to change; nil leaves a part as it is.

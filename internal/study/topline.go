@@ -3,8 +3,6 @@ package study
 import (
 	"context"
 	"sort"
-	"strconv"
-	"strings"
 
 	"widetally/core/survey"
 	"widetally/core/tally"
@@ -14,7 +12,10 @@ import (
 // Topline is the living page: every question with its tally and claims.
 type Topline struct {
 	Study     store.Study
+	Subgroups []SubgroupView
 	Questions []QuestionView
+	Undo      *store.Edit // what undo would take back
+	Redo      *store.Edit
 }
 
 // QuestionView is one question as the page shows it.
@@ -33,141 +34,206 @@ type QuestionView struct {
 	Different  int
 	Lookalikes []survey.Lookalike
 	Claims     []ClaimView
+	// CountsInForce is set when a column of counts multiplies the tallies.
+	CountsInForce bool
 }
 
 const mostExamples = 3
 
-// Topline tabulates every question of a study.
-func (s *Service) Topline(ctx context.Context, studyID uint64) (*Topline, error) {
-	st, err := s.store.Study(ctx, studyID)
+// page is what tabulating a study's questions needs, loaded once.
+type page struct {
+	study     store.Study
+	questions []store.Question
+	claims    *studyClaims
+	// of is whom the page is about; others holds the respondents of the subgroups
+	// that claims are about.
+	of     survey.Respondents
+	in     *uint64
+	subs   map[uint64]store.Part
+	others map[uint64]survey.Respondents
+}
+
+// page loads what the questions of a study share. in is the subgroup that the page is
+// about, nil for everyone.
+func (s *Service) page(ctx context.Context, studyID uint64, in *uint64) (*page, error) {
+	p := &page{in: in, subs: map[uint64]store.Part{}, others: map[uint64]survey.Respondents{}}
+	var err error
+	if p.study, err = s.store.Study(ctx, studyID); err != nil {
+		return nil, err
+	}
+	if p.questions, err = s.store.Questions(ctx, studyID); err != nil {
+		return nil, err
+	}
+	if p.claims, err = s.claimsOf(ctx, studyID); err != nil {
+		return nil, err
+	}
+	parts, err := s.store.Parts(ctx, studyID, store.Subgroup)
 	if err != nil {
 		return nil, err
 	}
-	questions, err := s.store.Questions(ctx, studyID)
+	for _, part := range parts {
+		p.subs[part.ID] = part
+	}
+	p.of, err = s.respondents(ctx, p, in)
+	return p, err
+}
+
+// respondents tells whom a subgroup counts; nil is everyone.
+func (s *Service) respondents(ctx context.Context, p *page, in *uint64) (survey.Respondents, error) {
+	if in != nil {
+		if known, ok := p.others[*in]; ok {
+			return known, nil
+		}
+	}
+	var of survey.Respondents
+	get := s.getter(ctx, p.questions)
+	if p.study.CountQuestion != nil {
+		src, err := get(*p.study.CountQuestion)
+		if err != nil {
+			return of, err
+		}
+		of.Times = src.Column.Multiplicities()
+	}
+	if in == nil {
+		return of, nil
+	}
+	part, ok := p.subs[*in] // a deleted one still serves the claims that were stated about it
+	if !ok {
+		return of, store.ErrNotFound
+	}
+	definition, err := conditionOf(part)
+	if err != nil {
+		return of, err
+	}
+	if of.In, err = definition.Evaluate(int(p.study.Rows), get); err != nil {
+		return of, err
+	}
+	p.others[*in] = of
+	return of, nil
+}
+
+// getter gives questions of a list with their columns.
+func (s *Service) getter(ctx context.Context, questions []store.Question) func(id uint64) (survey.Source, error) {
+	return func(id uint64) (survey.Source, error) {
+		for _, q := range questions {
+			if q.ID == id {
+				c, err := s.column(ctx, q)
+				return survey.Source{Question: q.Question, Column: c}, err
+			}
+		}
+		return survey.Source{}, store.ErrNotFound
+	}
+}
+
+// Topline tabulates every question of a study, among everyone or in a subgroup.
+func (s *Service) Topline(ctx context.Context, studyID uint64, in *uint64) (*Topline, error) {
+	p, err := s.page(ctx, studyID, in)
 	if err != nil {
 		return nil, err
 	}
-	claims, err := s.claimsOf(ctx, studyID)
-	if err != nil {
-		return nil, err
-	}
-	t := &Topline{Study: st, Questions: make([]QuestionView, len(questions))}
-	for i, q := range questions {
-		v, err := s.view(ctx, st, q, claims)
+	t := &Topline{Study: p.study, Questions: make([]QuestionView, len(p.questions))}
+	for i, q := range p.questions {
+		v, err := s.view(ctx, p, q)
 		if err != nil {
 			return nil, err
 		}
 		t.Questions[i] = *v
 	}
-	return t, nil
+	if t.Subgroups, err = s.Subgroups(ctx, studyID); err != nil {
+		return nil, err
+	}
+	t.Undo, t.Redo, err = s.Steps(ctx, studyID)
+	return t, err
 }
 
 // Question tabulates one question of a study.
-func (s *Service) Question(ctx context.Context, studyID, id uint64) (*QuestionView, error) {
-	st, err := s.store.Study(ctx, studyID)
+func (s *Service) Question(ctx context.Context, studyID, id uint64, in *uint64) (*QuestionView, error) {
+	p, err := s.page(ctx, studyID, in)
 	if err != nil {
 		return nil, err
 	}
-	q, err := s.store.Question(ctx, studyID, id)
-	if err != nil {
-		return nil, err
+	for _, q := range p.questions {
+		if q.ID == id {
+			return s.view(ctx, p, q)
+		}
 	}
-	claims, err := s.claimsOf(ctx, studyID)
-	if err != nil {
-		return nil, err
-	}
-	return s.view(ctx, st, q, claims)
+	return nil, store.ErrNotFound
 }
 
-func (s *Service) view(ctx context.Context, st store.Study, q store.Question, claims *studyClaims) (*QuestionView, error) {
-	column, err := s.column(ctx, q.ID)
+func (s *Service) view(ctx context.Context, p *page, q store.Question) (*QuestionView, error) {
+	column, err := s.column(ctx, q)
 	if err != nil {
 		return nil, err
 	}
-	v := &QuestionView{Question: q, Units: st.Units, Decimals: st.Decimals}
-	if v.Frequency, err = tally.Tabulate(q.Question, column); err != nil {
+	of := p.of
+	if p.study.CountQuestion != nil && *p.study.CountQuestion == q.ID {
+		of.Times = nil // the counts themselves are summed over rows
+	}
+	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, CountsInForce: p.study.CountQuestion != nil}
+	if v.Frequency, err = tally.Tabulate(q.Question, column, of); err != nil {
 		return nil, err
 	}
+	v.sum()
+	switch {
+	case q.Kind.Numeric():
+		v.Numeric = tally.Summarise(column, q.Values(), of)
+	case !q.Kind.Tabulated():
+		v.Examples, v.Different = examples(column, of)
+	}
+	if q.Kind.Coded() {
+		counts, err := survey.CountAnswers(q.Question, column, of)
+		if err != nil {
+			return nil, err
+		}
+		v.Lookalikes = survey.Lookalikes(q.Answers, counts.BySlot)
+	}
+	for _, c := range p.claims.byQuestion[q.ID] {
+		about, err := s.respondents(ctx, p, c.SubgroupID)
+		if err != nil {
+			return nil, err
+		}
+		view, err := s.claimView(p, c, v, column, about)
+		if err != nil {
+			return nil, err
+		}
+		v.Claims = append(v.Claims, view)
+	}
+	return v, nil
+}
+
+// sum adds the percent columns as they are printed.
+func (v *QuestionView) sum() {
 	var answered, everyone []float64
 	for _, r := range v.Frequency.Rows {
 		if r.PercentOfAnswered != nil {
 			answered = append(answered, *r.PercentOfAnswered)
 		}
+	}
+	for _, r := range append(v.Frequency.Rows[:len(v.Frequency.Rows):len(v.Frequency.Rows)], v.Frequency.MissingRows...) {
 		if r.PercentOfEveryone != nil {
 			everyone = append(everyone, *r.PercentOfEveryone)
 		}
 	}
-	for _, r := range v.Frequency.MissingRows {
-		if r.PercentOfEveryone != nil {
-			everyone = append(everyone, *r.PercentOfEveryone)
-		}
-	}
-	v.SumAnswered, v.SumEveryone = tally.RoundedSum(answered, st.Decimals), tally.RoundedSum(everyone, st.Decimals)
-	switch {
-	case q.Kind.Numeric():
-		v.Numeric = tally.Summarise(column, numbersOf(q))
-	case !q.Kind.Tabulated():
-		v.Examples, v.Different = examples(column)
-	}
-	if q.Kind.Tabulated() {
-		counts, err := column.Count(slots(q))
-		if err != nil {
-			return nil, err
-		}
-		v.Lookalikes = survey.Lookalikes(q.Answers, counts)
-	}
-	for _, c := range claims.byQuestion[q.ID] {
-		v.Claims = append(v.Claims, s.claimView(st, c, v, claims))
-	}
-	return v, nil
+	v.SumAnswered, v.SumEveryone = tally.RoundedSum(answered, v.Decimals), tally.RoundedSum(everyone, v.Decimals)
 }
 
 // column loads a question's column, from memory where it is kept.
-func (s *Service) column(ctx context.Context, questionID uint64) (survey.Column, error) {
-	if c, ok := s.columns.get(questionID); ok {
+func (s *Service) column(ctx context.Context, q store.Question) (survey.Column, error) {
+	key := columnKey{q.ID, q.Generation}
+	if c, ok := s.columns.get(key); ok {
 		return c, nil
 	}
-	c, err := s.store.LoadColumn(ctx, questionID)
+	c, err := s.store.LoadColumn(ctx, q.ID, q.Generation)
 	if err == nil {
-		s.columns.put(questionID, c)
+		s.columns.put(key, c)
 	}
 	return c, err
 }
 
-func slots(q store.Question) int {
-	n := 1
-	for _, a := range q.Answers {
-		n = max(n, int(a.Slot)+1)
-	}
-	return n
-}
-
-// numbersOf gives the number that each proper answer of a coded question stands
-// for. A spelling counted under another answer takes that answer's number.
-func numbersOf(q store.Question) map[survey.Slot]float64 {
-	values := map[survey.Slot]float64{}
-	for _, a := range q.Answers {
-		if a.Missing != "" || a.SameAs != nil {
-			continue
-		}
-		if x, err := strconv.ParseFloat(strings.Replace(strings.TrimSpace(a.Code), ",", ".", 1), 64); err == nil {
-			values[a.Slot] = x
-		}
-	}
-	for _, a := range q.Answers {
-		if a.SameAs != nil {
-			if x, ok := values[*a.SameAs]; ok {
-				values[a.Slot] = x
-			}
-		}
-	}
-	return values
-}
-
-func examples(c survey.Column) (some []string, different int) {
+func examples(c survey.Column, of survey.Respondents) (some []string, different int) {
 	seen := map[string]struct{}{}
-	for _, text := range c.Text {
-		if text == "" {
+	for i, text := range c.Text {
+		if text == "" || of.In != nil && !of.In[i] {
 			continue
 		}
 		if _, known := seen[text]; known {

@@ -88,7 +88,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Send a delimited file as it is; it is looked at, not kept */
+        /** Send a file as it is; its settings are guessed, nothing is kept */
         post: operations["arrive"];
         delete?: never;
         options?: never;
@@ -126,8 +126,378 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Look at an arrived file with other settings */
-        post: operations["lookAgain"];
+        /** Read an arrived file with these settings and inspect it; nothing is kept */
+        post: operations["look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/arrivals/{arrival}/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival: components["parameters"]["arrival"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add a file that an arrived description of a data package names */
+        post: operations["addFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/arrivals/{arrival}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                arrival: components["parameters"]["arrival"];
+            };
+            cookie?: never;
+        };
+        /** How far reading or keeping has come, as server-sent events; deleting the arrival stops it */
+        get: operations["watchArrival"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** What the answers look like: whether they arrived right */
+        get: operations["getCheck"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Say which question counts the respondents that a row stands for, or that none does */
+        put: operations["setCounts"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/refresh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a newer file in, instead of the answers or as further respondents; with dry only tell how it fits */
+        post: operations["refresh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/codebook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** What every question and code means */
+        get: operations["getCodebook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Change many questions as one edit */
+        patch: operations["editMany"];
+        trace?: never;
+    };
+    "/studies/{study}/codebook/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** The codebook as CSV, DDI-Codebook 2.5 or, with the answers, as a data package */
+        get: operations["writeCodebook"];
+        put?: never;
+        /** Apply an arrived codebook, matched by the names of the questions; with dry only tell how it fits */
+        post: operations["importCodebook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save a new shared list of answers */
+        post: operations["addList"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/lists/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Save it anew */
+        put: operations["editList"];
+        post?: never;
+        /** Delete it; undo brings it back */
+        delete: operations["deleteList"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/subgroups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save a new named condition */
+        post: operations["addSubgroup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/subgroups/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Save it anew */
+        put: operations["editSubgroup"];
+        post?: never;
+        /** Delete it; undo brings it back */
+        delete: operations["deleteSubgroup"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/subgroups/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** How many respondents meet a condition */
+        post: operations["countCondition"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** Every edit of the codebook and the answers, the newest first */
+        get: operations["getHistory"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the newest edit back */
+        post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Do again what was taken back last */
+        post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/questions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a question from others */
+        post: operations["addDerived"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/questions/{question}/derivation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Give a derived question another definition */
+        put: operations["editDerived"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/questions/{question}/responses/{row}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+                row: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** Give one respondent another answer */
+        patch: operations["correctCell"];
+        trace?: never;
+    };
+    "/studies/{study}/responses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** Rows of the study */
+        get: operations["getResponses"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -167,7 +537,8 @@ export interface paths {
         get: operations["getQuestion"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** Delete a derived question; undo brings it back */
+        delete: operations["deleteQuestion"];
         options?: never;
         head?: never;
         /** Change wording, kind, or the labels, order and counting of the answers */
@@ -301,6 +672,8 @@ export interface components {
             /** @description Decimals of percents shown */
             decimals: number;
             rows: number;
+            /** @description The question that counts the respondents a row stands for */
+            countQuestion: number | null;
             /** @description In the list only */
             questions?: number;
             /** @description In the list only */
@@ -321,18 +694,61 @@ export interface components {
             settings: components["schemas"]["Settings"];
             name: string;
             units?: string;
+            columns?: components["schemas"]["ColumnChoice"][];
         };
         Settings: {
             /** @enum {string} */
+            format: "delimited" | "xlsx" | "ods" | "package";
+            /** @enum {string} */
             encoding: "utf-8" | "windows-1252" | "utf-16le" | "utf-16be";
             /** @enum {string} */
-            delimiter: "," | ";" | "\t" | "|";
-            /** @description The first record holds the column names */
-            header: boolean;
+            delimiter: "," | ";" | "\t" | "|" | ":" | " ";
+            /** @description The sheet of a workbook or the table of a package; empty for the first filled */
+            part: string;
+            /** @description The line that holds the column names; 0 for none */
+            headerRow: number;
             /** @description Fill short lines with blank cells */
             padShort: boolean;
             /** @description Name columns whose names are empty or repeated */
             fixNames: boolean;
+            /**
+             * @description What the rows mean
+             * @enum {string}
+             */
+            shape: "rows" | "counts" | "grid" | "two" | "classes";
+            /** @description For counts: the column that holds them */
+            countColumn: string;
+            /**
+             * @description For two: what the second number is
+             * @enum {string}
+             */
+            second: "" | "asked" | "no";
+            /**
+             * @description For classes: how far “18–24” goes
+             * @enum {string}
+             */
+            upTo: "" | "upper" | "next";
+            /** @description The limit assumed for a first class without one */
+            openFrom: number | null;
+            openTo: number | null;
+        };
+        /** @description Overrules what was guessed about a column */
+        ColumnChoice: {
+            name: string;
+            kind?: null | components["schemas"]["Kind"];
+            skip?: boolean;
+            /** @description Reasons by code */
+            missing?: {
+                [key: string]: string;
+            };
+            /** @description By code, the code under which it is counted */
+            sameAs?: {
+                [key: string]: string;
+            };
+        };
+        Look: {
+            settings: components["schemas"]["Settings"];
+            columns?: components["schemas"]["ColumnChoice"][];
         };
         Limits: {
             fileBytes: number;
@@ -342,6 +758,8 @@ export interface components {
             name: string;
             size: number;
             settings: components["schemas"]["Settings"];
+            /** @description Sheets or tables to choose from */
+            parts: string[];
             preview: null | components["schemas"]["Preview"];
             /** @description Set when the file cannot be read with these settings at all */
             problem: null | components["schemas"]["IntakeProblem"];
@@ -354,6 +772,18 @@ export interface components {
             problems: components["schemas"]["IntakeProblem"][];
             /** @description Lines with another number of cells than the header */
             ragged: number;
+            /** @description Short lines that were filled */
+            padded: number;
+            /** @description Totals that were recognised, checked and left out */
+            left: string[];
+            /** @description Other ways in which the table could be meant */
+            offers: {
+                /** @enum {string} */
+                shape: "counts" | "grid" | "classes";
+                countColumn: string;
+                text: string;
+            }[];
+            check: null | components["schemas"]["Check"];
         };
         IntakeProblem: {
             code: string;
@@ -364,9 +794,248 @@ export interface components {
             remedy: null | ("padShort" | "fixNames" | "windows1252");
         };
         /** @enum {string} */
-        Kind: "single" | "ordered" | "discrete" | "continuous" | "text" | "identifier";
+        Kind: "single" | "ordered" | "choose_all" | "discrete" | "continuous" | "text" | "identifier" | "weight" | "count";
+        /** @description Which respondents are meant */
+        Condition: {
+            /** @enum {string} */
+            op: "and" | "or" | "not" | "any_of" | "between" | "answered";
+            of?: components["schemas"]["Condition"][];
+            question?: number;
+            answers?: number[];
+            from?: number;
+            to?: number;
+        };
+        ConditionOrNone: null | components["schemas"]["Condition"];
+        /** @description How a question is made from others */
+        Derivation: {
+            /** @enum {string} */
+            rule: "merge" | "bands" | "combine" | "how_many" | "together" | "parts";
+            sources: number[];
+            groups?: {
+                label: string;
+                answers: number[];
+            }[];
+            /** @enum {string} */
+            cut?: "given" | "width" | "groups";
+            limits?: number[];
+            number?: number;
+            /** @description A limit belongs to the class below it */
+            upperClosed?: boolean;
+            chosen?: number[][];
+            separator?: string;
+        };
+        DerivationOrNone: null | components["schemas"]["Derivation"];
+        DerivedEdit: {
+            wording: string;
+            derivation: components["schemas"]["Derivation"];
+        };
+        CheckedQuestion: {
+            id: number;
+            number: number;
+            name: string;
+            wording: string;
+            kind: components["schemas"]["Kind"];
+            kindReason: string;
+            mayBecome: components["schemas"]["Kind"][];
+            version: number;
+            answered: number;
+            missing: number;
+            different: number;
+            smallest: number | null;
+            largest: number | null;
+            suspicions: components["schemas"]["Suspicion"][];
+        };
+        Suspicion: {
+            kind: string;
+            text: string;
+            /** @description What one press would do about it */
+            cure: null | components["schemas"]["Cure"];
+        };
+        Cure: {
+            /** @enum {string} */
+            action: "missing" | "same" | "kind" | "counts" | "parts";
+            label: string;
+            code: string;
+            other: string;
+            reason: string;
+            kind: string;
+            separator: string;
+        };
+        /** @description Something noticed about several questions, by their places in the list */
+        Found: {
+            /** @enum {string} */
+            kind: "set" | "pair" | "battery";
+            text: string;
+            stem: string;
+            questions: number[];
+            chosen: number[];
+        };
+        ArrivedFile: {
+            name: string;
+            size: number;
+            sha256: string;
+            /** Format: date-time */
+            arrivedAt: string;
+            names: string[];
+            first: string[][];
+            notes: string[];
+        };
+        Check: {
+            /** @description Respondents */
+            n: number;
+            /** @description Lines of the data */
+            rows: number;
+            questions: components["schemas"]["CheckedQuestion"][];
+            found: components["schemas"]["Found"][];
+            files: components["schemas"]["ArrivedFile"][];
+        };
+        CountsEdit: {
+            questionId: number | null;
+        };
+        Refresh: {
+            arrivalId: string;
+            settings: components["schemas"]["Settings"];
+            add: boolean;
+            waveQuestion: string;
+            wave: string;
+            dry: boolean;
+        };
+        Fit: {
+            rows: number;
+            matched: {
+                name: string;
+                newCodes: string[];
+                unreadable: boolean;
+            }[];
+            lacking: string[];
+            further: string[];
+        };
+        CodebookQuestion: {
+            id: number;
+            number: number;
+            name: string;
+            wording: string;
+            note: string;
+            section: string;
+            kind: components["schemas"]["Kind"];
+            mayBecome: components["schemas"]["Kind"][];
+            listId: number | null;
+            base: components["schemas"]["ConditionOrNone"];
+            derivation: components["schemas"]["DerivationOrNone"];
+            answers: components["schemas"]["Answer"][];
+            version: number;
+        };
+        ListedAnswer: {
+            code: string;
+            label: string;
+            missing?: string;
+            score?: number | null;
+        };
+        AnswerList: {
+            id: number;
+            name: string;
+            answers: components["schemas"]["ListedAnswer"][];
+            version: number;
+        };
+        Subgroup: {
+            id: number;
+            name: string;
+            condition: components["schemas"]["Condition"];
+            /** @description Respondents who meet it */
+            n: number;
+            everyone: number;
+            version: number;
+        };
+        Edit: {
+            id: number;
+            text: string;
+            /** @enum {string} */
+            state: "done" | "undone" | "dropped";
+            /** Format: date-time */
+            at: string;
+        };
+        EditOrNone: null | components["schemas"]["Edit"];
+        Codebook: {
+            study: components["schemas"]["Study"];
+            questions: components["schemas"]["CodebookQuestion"][];
+            lists: components["schemas"]["AnswerList"][];
+            subgroups: components["schemas"]["Subgroup"][];
+            undo: components["schemas"]["EditOrNone"];
+            redo: components["schemas"]["EditOrNone"];
+        };
+        BulkEdit: {
+            questions: {
+                id: number;
+                version: number;
+            }[];
+            kind?: components["schemas"]["Kind"];
+            section?: string;
+            /** @description Reasons by code; an empty one makes the code proper again */
+            missing?: {
+                [key: string]: string;
+            };
+            sameAs?: {
+                [key: string]: string;
+            };
+            /** @description The shared list to use; 0 for none */
+            listId?: number;
+            /** @description Name of a shared list to make from the first question’s answers */
+            makeList?: string;
+            /** @description Lines of code and label */
+            labels?: string;
+            reverse?: boolean;
+            base?: components["schemas"]["Condition"];
+            noBase?: boolean;
+        };
+        ListEdit: {
+            name: string;
+            answers?: components["schemas"]["ListedAnswer"][];
+            /** @description Lines of code and label instead */
+            pasted?: string;
+        };
+        SubgroupEdit: {
+            name: string;
+            condition: components["schemas"]["Condition"];
+        };
+        ConditionEntry: {
+            condition: components["schemas"]["Condition"];
+        };
+        ConditionCount: {
+            n: number;
+            everyone: number;
+        };
+        CodebookImport: {
+            arrivalId: string;
+            dry: boolean;
+        };
+        CodebookFit: {
+            matched: string[];
+            lacking: string[];
+            further: string[];
+            kindsKept: string[];
+        };
+        History: {
+            edits: components["schemas"]["Edit"][];
+        };
+        CellEdit: {
+            text: string;
+            isNew?: boolean;
+        };
+        Responses: {
+            /** @description Rows that match */
+            rows: number;
+            first: number;
+            lines: {
+                number: number;
+                cells: string[];
+                missing: boolean[];
+            }[];
+        };
         Topline: {
             study: components["schemas"]["Study"];
+            subgroups: components["schemas"]["Subgroup"][];
+            undo: components["schemas"]["EditOrNone"];
+            redo: components["schemas"]["EditOrNone"];
             questions: components["schemas"]["Question"][];
         };
         Question: {
@@ -375,6 +1044,12 @@ export interface components {
             number: number;
             name: string;
             wording: string;
+            note: string;
+            section: string;
+            base: components["schemas"]["ConditionOrNone"];
+            derivation: components["schemas"]["DerivationOrNone"];
+            /** @description A column of counts multiplies the tallies */
+            countsInForce: boolean;
             kind: components["schemas"]["Kind"];
             kindReason: string;
             mayBecome: components["schemas"]["Kind"][];
@@ -411,16 +1086,32 @@ export interface components {
             missing: string;
             /** @description The slot under which this spelling is counted */
             sameAs: number | null;
+            /** @description The number that an ordered answer stands for */
+            score: number | null;
+            /** @description Lower limit of a class */
+            from: number | null;
+            /** @description Upper limit of a class */
+            to: number | null;
         };
         QuestionEdit: {
             wording?: string;
+            note?: string;
+            section?: string;
             kind?: components["schemas"]["Kind"];
+            base?: components["schemas"]["Condition"];
+            /** @description The question was asked of all */
+            noBase?: boolean;
+            newAnswer?: {
+                code: string;
+                label: string;
+            };
             /** @description Every answer once, in the new order */
             answers?: {
                 slot: number;
                 label: string;
                 missing: string;
                 sameAs: number | null;
+                score?: number | null;
             }[];
         };
         Numeric: {
@@ -498,6 +1189,8 @@ export interface components {
             source: string;
             sourceDate: string;
             figures: components["schemas"]["Figure"][];
+            /** @description Whom the claim is about; everyone without it */
+            subgroupId?: number | null;
         };
         Claim: {
             id: number;
@@ -512,6 +1205,7 @@ export interface components {
             source: string;
             sourceDate: string;
             figures: components["schemas"]["Figure"][];
+            subgroupId: number | null;
             statement: string;
             /** Format: date-time */
             statedAt: string;
@@ -612,6 +1306,9 @@ export interface components {
         question: number;
         claim: number;
         arrival: string;
+        part: number;
+        /** @description The subgroup that the tallies are about; everyone without it */
+        of: number;
         /** @description The version on which the edit builds, in quotes: "3" */
         ifMatch: string;
     };
@@ -834,7 +1531,7 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    lookAgain: {
+    look: {
         parameters: {
             query?: never;
             header?: never;
@@ -845,7 +1542,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Settings"];
+                "application/json": components["schemas"]["Look"];
             };
         };
         responses: {
@@ -861,9 +1558,626 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    getTopline: {
+    addFile: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                arrival: components["parameters"]["arrival"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description What was guessed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Arrival"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    watchArrival: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                arrival: components["parameters"]["arrival"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Events whose data is JSON: stage, rows, percent, secondsLeft */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCheck: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The check */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Check"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    setCounts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CountsEdit"];
+            };
+        };
+        responses: {
+            /** @description The study */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    refresh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Refresh"];
+            };
+        };
+        responses: {
+            /** @description How the file fits */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fit"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getCodebook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The codebook */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Codebook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editMany: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BulkEdit"];
+            };
+        };
+        responses: {
+            /** @description The codebook */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Codebook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    writeCodebook: {
+        parameters: {
+            query: {
+                format: "csv" | "ddi" | "package";
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                    "application/xml": string;
+                    "application/zip": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    importCodebook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodebookImport"];
+            };
+        };
+        responses: {
+            /** @description How it fits */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CodebookFit"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListEdit"];
+            };
+        };
+        responses: {
+            /** @description The codebook */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Codebook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editList: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ListEdit"];
+            };
+        };
+        responses: {
+            /** @description The codebook */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Codebook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The codebook */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Codebook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addSubgroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SubgroupEdit"];
+            };
+        };
+        responses: {
+            /** @description The codebook */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Codebook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editSubgroup: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SubgroupEdit"];
+            };
+        };
+        responses: {
+            /** @description The codebook */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Codebook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteSubgroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The codebook */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Codebook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    countCondition: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConditionEntry"];
+            };
+        };
+        responses: {
+            /** @description The number */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConditionCount"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHistory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The edits */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["History"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The edit */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edit"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The edit */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edit"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addDerived: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DerivedEdit"];
+            };
+        };
+        responses: {
+            /** @description The question */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Question"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editDerived: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DerivedEdit"];
+            };
+        };
+        responses: {
+            /** @description The question */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Question"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    correctCell: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+                row: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CellEdit"];
+            };
+        };
+        responses: {
+            /** @description The question */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Question"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getResponses: {
+        parameters: {
+            query?: {
+                /** @description Place of the first row among those that match */
+                from?: number;
+                most?: number;
+                labels?: "0" | "1";
+                /** @description The question to search */
+                question?: number;
+                text?: string;
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The rows */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Responses"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getTopline: {
+        parameters: {
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+            };
             header?: never;
             path: {
                 study: components["parameters"]["study"];
@@ -886,7 +2200,10 @@ export interface operations {
     };
     getQuestion: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+            };
             header?: never;
             path: {
                 study: components["parameters"]["study"];
@@ -904,6 +2221,31 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Question"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteQuestion: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Deleted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -1,4 +1,4 @@
-package intake
+package survey
 
 import (
 	"math"
@@ -6,9 +6,9 @@ import (
 	"strings"
 )
 
-// parseNumber reads a finite decimal number. With decimalComma a single comma is
+// ParseNumber reads a finite decimal number. With decimalComma a single comma is
 // read as the decimal mark; files parted by commas cannot use it.
-func parseNumber(s string, decimalComma bool) (float64, bool) {
+func ParseNumber(s string, decimalComma bool) (float64, bool) {
 	if s == "" || len(s) > 40 || strings.Trim(s, "0123456789.,+-eE") != "" {
 		return 0, false
 	}

@@ -1,0 +1,454 @@
+package survey
+
+import (
+	"bytes"
+	"encoding/binary"
+	"math"
+	"regexp"
+	"slices"
+	"strings"
+)
+
+// Reason says why a column was held for its kind; texts under kind_reason.
+type Reason string
+
+// The reasons.
+const (
+	FewWords     Reason = "few_words"
+	FewCodes     Reason = "few_codes"
+	SomeWholes   Reason = "some_wholes"
+	ManyNumbers  Reason = "many_numbers"
+	AllDifferent Reason = "all_different"
+	ManyTexts    Reason = "many_texts"
+	NothingAtAll Reason = "nothing"
+	WeightName   Reason = "weight_name"
+	Chosen       Reason = "chosen"   // a person said so
+	Declared     Reason = "declared" // the file's own description says so
+	Derived      Reason = "derived"
+	FromForm     Reason = "from_form" // the form of the data says so, as a count column does
+)
+
+// Missing reasons and a label that the program itself gives.
+const (
+	NoAnswerReason = "no answer"
+	NotANumber     = "not a number"
+	noAnswerLabel  = "No answer"
+)
+
+// Built is a column as read, with the question that it seems to hold.
+type Built struct {
+	Question
+	Reason Reason
+	Data   Column
+}
+
+// Builder gathers one column from its cells, one Add a respondent. Different cells
+// get slots as they come; the narrow width is used until it is full. Past the wide
+// width the column is numbers or text.
+type Builder struct {
+	slots        map[string]Slot
+	codes        []string // by slot; codes[0] is the blank
+	counts       []int64
+	u8           []uint8
+	u16          []uint16
+	text         []string // set once there are too many different cells
+	decimalComma bool
+	missing      map[string]bool // codes that are no numbers even if they look like it
+	recent       [recentCells]recentCell
+}
+
+// recentCell remembers the slot of a short cell by its bytes, so that most cells
+// need no look into the map.
+type recentCell struct {
+	key  uint64
+	size uint8 // of the cell plus 1, so that 0 is an empty place
+	slot Slot
+}
+
+const recentCells = 128
+
+// NewBuilder makes an empty builder. decimalComma says that a single comma in a
+// number is its decimal mark.
+func NewBuilder(decimalComma bool) *Builder {
+	return &Builder{slots: map[string]Slot{"": Blank}, codes: []string{""}, counts: []int64{0}, decimalComma: decimalComma}
+}
+
+// Missing declares codes that mean missing, so that they are not read as numbers.
+func (b *Builder) Missing(codes []string) {
+	for _, c := range codes {
+		if b.missing == nil {
+			b.missing = map[string]bool{}
+		}
+		b.missing[c] = true
+	}
+}
+
+// number reads a cell as a number.
+func (b *Builder) number(cell string) (float64, bool) {
+	cell = strings.TrimSpace(cell)
+	if b.missing[cell] {
+		return 0, false
+	}
+	return ParseNumber(cell, b.decimalComma)
+}
+
+// Rows returns how many cells were added.
+func (b *Builder) Rows() int { return len(b.u8) + len(b.u16) + len(b.text) }
+
+// Add takes the next respondent's cell; blanks alone are no answer.
+func (b *Builder) Add(cell []byte) {
+	if len(cell) > 0 && cell[0] <= ' ' && len(bytes.TrimSpace(cell)) == 0 {
+		cell = nil
+	}
+	if b.text != nil {
+		b.text = append(b.text, string(cell))
+		return
+	}
+	var slot Slot
+	if len(cell) <= 8 {
+		key := packed(cell)
+		place := &b.recent[(key*0x9e3779b97f4a7c15)>>(64-7)]
+		if place.key == key && place.size == uint8(len(cell)+1) {
+			slot = place.slot
+		} else {
+			var room bool
+			if slot, room = b.slot(cell); !room {
+				return
+			}
+			*place = recentCell{key, uint8(len(cell) + 1), slot}
+		}
+	} else {
+		var room bool
+		if slot, room = b.slot(cell); !room {
+			return
+		}
+	}
+	b.counts[slot]++
+	if b.u16 != nil {
+		b.u16 = append(b.u16, uint16(slot))
+	} else {
+		b.u8 = append(b.u8, uint8(slot))
+	}
+}
+
+func packed(cell []byte) uint64 {
+	if len(cell) == 8 {
+		return binary.LittleEndian.Uint64(cell)
+	}
+	var key uint64
+	for i, c := range cell {
+		key |= uint64(c) << (8 * i)
+	}
+	return key
+}
+
+// slot finds or gives the slot of a cell. When there is no room for a further one
+// the column becomes text, the cell is added to it, and room is false.
+func (b *Builder) slot(cell []byte) (s Slot, room bool) {
+	if s, known := b.slots[string(cell)]; known {
+		return s, true
+	}
+	if len(b.codes) >= SlotLimit {
+		b.toText()
+		b.text = append(b.text, string(cell))
+		return 0, false
+	}
+	s = Slot(len(b.codes))
+	code := string(cell)
+	b.slots[code] = s
+	b.codes = append(b.codes, code)
+	b.counts = append(b.counts, 0)
+	if s == 256 {
+		b.u16 = make([]uint16, len(b.u8), 2*len(b.u8)+1024)
+		for i, narrow := range b.u8 {
+			b.u16[i] = uint16(narrow)
+		}
+		b.u8 = nil
+	}
+	return s, true
+}
+
+func (b *Builder) toText() {
+	b.text = make([]string, len(b.u16), 2*len(b.u16))
+	for i, s := range b.u16 {
+		b.text[i] = b.codes[s]
+	}
+	b.u16, b.slots = nil, nil
+}
+
+// Bounds of the guesses about a column's kind.
+const (
+	MostAnswers      = 1000 // more different answers than this are text or numbers
+	fewAnswers       = 20   // numbers with no more different values than this are codes
+	fewestDiscrete   = 8
+	mostMissingWords = 12  // words among numbers, such as n/a and refused
+	enoughNumbers    = 0.9 // share of the cells that must be numbers
+	identifierRows   = 20
+)
+
+// Finish guesses the kind and makes the column.
+func (b *Builder) Finish(name string) Built {
+	kind, reason := b.guess(name)
+	c := b.As(name, kind)
+	c.Reason = reason
+	return c
+}
+
+// FinishDistinct makes a column of summarised data, whose cells are all different
+// because each stands for a combination: numbers stay numbers, the rest are answers.
+func (b *Builder) FinishDistinct(name string) Built {
+	kind := Single
+	_, numberSlots, wholes := b.countNumbers()
+	switch isNumber := numberSlots > 0 && numberSlots == len(b.codes)-1; {
+	case b.text != nil || !b.Fits(Single):
+		return b.Finish(name)
+	case isNumber && wholes && numberSlots >= fewestDiscrete:
+		kind = Discrete
+	case isNumber && !wholes:
+		kind = Continuous
+	}
+	c := b.As(name, kind)
+	c.Reason = FromForm
+	return c
+}
+
+var weightName = regexp.MustCompile(`(?i)(^|[^a-z])(weight|weights|wt|wgt)([^a-z]|$)`)
+
+func (b *Builder) guess(name string) (Kind, Reason) {
+	if b.text != nil {
+		return b.guessMany(name)
+	}
+	distinct := len(b.codes) - 1
+	answered := int64(b.Rows()) - b.counts[0]
+	numbers, numberSlots, wholes := b.countNumbers()
+	mostlyNumbers := answered > 0 && float64(numbers) >= enoughNumbers*float64(answered) && distinct-numberSlots <= mostMissingWords
+	switch {
+	case distinct == 0:
+		return Single, NothingAtAll
+	case int64(distinct) == answered && answered > identifierRows && (wholes && mostlyNumbers && numberSlots == distinct || !mostlyNumbers && b.sameShape()):
+		return Identifier, AllDifferent
+	case mostlyNumbers && numberSlots > 1 && !wholes && weightName.MatchString(name) && b.positive():
+		return Weight, WeightName
+	case mostlyNumbers && numberSlots > fewAnswers && !(wholes && numberSlots <= 60 && b.dense()):
+		return Continuous, ManyNumbers
+	case mostlyNumbers && wholes && numberSlots >= fewestDiscrete && b.dense():
+		return Discrete, SomeWholes
+	case mostlyNumbers && numberSlots <= fewAnswers:
+		return Single, FewCodes
+	case distinct <= 50 || distinct <= MostAnswers && answered >= 5*int64(distinct):
+		return Single, FewWords
+	}
+	return Text, ManyTexts
+}
+
+// guessMany guesses the kind of a column with more different cells than slots.
+func (b *Builder) guessMany(name string) (Kind, Reason) {
+	distinct, words := map[string]struct{}{}, map[string]struct{}{}
+	answered, wholes, positive := 0, true, true
+	for _, s := range b.text {
+		if s == "" {
+			continue
+		}
+		answered++
+		distinct[s] = struct{}{}
+		if x, ok := b.number(s); ok {
+			wholes, positive = wholes && x == math.Trunc(x), positive && x > 0
+		} else if len(words) <= mostMissingWords {
+			words[s] = struct{}{}
+		}
+	}
+	isNumber := len(words) <= mostMissingWords
+	switch {
+	case len(distinct) == answered && (wholes || !isNumber):
+		return Identifier, AllDifferent
+	case isNumber && !wholes && positive && weightName.MatchString(name):
+		return Weight, WeightName
+	case isNumber:
+		return Continuous, ManyNumbers
+	}
+	return Text, ManyTexts
+}
+
+// Fits reports whether the cells can be read as this kind: an answer list has at
+// most MostAnswers answers, and a choose-all question is never one column as it is.
+func (b *Builder) Fits(kind Kind) bool {
+	return kind != ChooseAll && (!kind.Coded() || b.text == nil && len(b.codes) <= MostAnswers)
+}
+
+// As makes the column as this kind, which must fit.
+func (b *Builder) As(name string, kind Kind) Built {
+	c := Built{Question: Question{Name: name, Wording: name, Kind: kind}, Reason: Chosen}
+	switch {
+	case kind.Measured():
+		c.Answers, c.Data.F64 = b.numbers()
+	case kind.Coded():
+		c.Data = Column{U8: b.u8, U16: b.u16}
+		c.Answers = b.answers(kind)
+	default:
+		c.Data.Text = b.allText()
+		c.Answers = []Answer{blankAnswer()}
+	}
+	return c
+}
+
+func blankAnswer() Answer {
+	return Answer{Slot: Blank, Label: noAnswerLabel, Missing: NoAnswerReason}
+}
+
+func missingWord(slot Slot, code string) Answer {
+	return Answer{Slot: slot, Code: code, Label: strings.TrimSpace(code), Missing: NotANumber}
+}
+
+// times returns how often a cell was added; 0 once the column has become text.
+func (b *Builder) times(code string) int64 {
+	if s, ok := b.slots[code]; ok {
+		return b.counts[s]
+	}
+	return 0
+}
+
+// positive reports whether every number is above 0.
+func (b *Builder) positive() bool {
+	for _, code := range b.codes[1:] {
+		if x, ok := b.number(code); ok && x <= 0 {
+			return false
+		}
+	}
+	return true
+}
+
+// countNumbers returns how many cells and how many different codes are numbers,
+// and whether all of those are whole.
+func (b *Builder) countNumbers() (cells int64, slots int, wholes bool) {
+	wholes = true
+	for s, code := range b.codes[1:] {
+		if x, ok := b.number(code); ok {
+			cells += b.counts[s+1]
+			slots++
+			wholes = wholes && x == math.Trunc(x)
+		}
+	}
+	return cells, slots, wholes && slots > 0
+}
+
+// dense reports whether the numbers lie close together, as counts of things do
+// and codes with gaps or amounts do not.
+func (b *Builder) dense() bool {
+	lo, hi, n := math.Inf(1), math.Inf(-1), 0
+	for _, code := range b.codes[1:] {
+		if x, ok := b.number(code); ok {
+			lo, hi, n = min(lo, x), max(hi, x), n+1
+		}
+	}
+	return hi-lo < 3*float64(n)
+}
+
+// sameShape reports whether all codes have one length and at least one digit, as
+// identifiers made by a program do.
+func (b *Builder) sameShape() bool {
+	for _, code := range b.codes[1:] {
+		if len(code) != len(b.codes[1]) || !strings.ContainsAny(code, "0123456789") {
+			return false
+		}
+	}
+	return true
+}
+
+// answers lists the codes as answers: numbers by size, words by the alphabet,
+// numbers first, the blank last.
+func (b *Builder) answers(kind Kind) []Answer {
+	type keyed struct {
+		Answer
+		number   float64
+		isNumber bool
+	}
+	var list []keyed
+	for i, code := range b.codes[1:] {
+		label := strings.TrimSpace(code)
+		x, ok := b.number(label)
+		a := Answer{Slot: Slot(i + 1), Code: code, Label: label}
+		if kind == Discrete && !ok {
+			a = missingWord(a.Slot, code)
+		}
+		list = append(list, keyed{a, x, ok})
+	}
+	slices.SortStableFunc(list, func(a, b keyed) int {
+		switch {
+		case a.isNumber != b.isNumber:
+			if a.isNumber {
+				return -1
+			}
+			return 1
+		case a.isNumber && a.number != b.number:
+			if a.number < b.number {
+				return -1
+			}
+			return 1
+		}
+		if c := strings.Compare(strings.ToLower(a.Label), strings.ToLower(b.Label)); c != 0 {
+			return c
+		}
+		return strings.Compare(a.Code, b.Code)
+	})
+	out := make([]Answer, 0, len(list)+1)
+	for _, k := range list {
+		out = append(out, k.Answer)
+	}
+	return append(out, blankAnswer())
+}
+
+// numbers gives each cell's number; a word becomes a missing answer of its own, the
+// words past what slots can hold one together.
+func (b *Builder) numbers() ([]Answer, []float64) {
+	words := map[string]float64{"": MissingNumber(Blank)}
+	answers := []Answer{blankAnswer()}
+	number := func(cell string) float64 {
+		if x, ok := b.number(cell); ok {
+			return x
+		}
+		x, known := words[cell]
+		if !known {
+			if len(answers) <= MostAnswers {
+				slot := Slot(len(answers))
+				answers = append(answers, missingWord(slot, cell))
+				x = MissingNumber(slot)
+			} else {
+				x = MissingNumber(MostAnswers)
+			}
+			words[cell] = x
+		}
+		return x
+	}
+	out := make([]float64, b.Rows())
+	if b.text != nil {
+		for i, s := range b.text {
+			out[i] = number(s)
+		}
+		return answers, out
+	}
+	value := make([]float64, len(b.codes))
+	for s, code := range b.codes {
+		value[s] = number(code)
+	}
+	for i, s := range b.u8 {
+		out[i] = value[s]
+	}
+	for i, s := range b.u16 {
+		out[i] = value[s]
+	}
+	return answers, out
+}
+
+func (b *Builder) allText() []string {
+	if b.text != nil {
+		return b.text
+	}
+	out := make([]string, 0, b.Rows())
+	for _, s := range b.u8 {
+		out = append(out, b.codes[s])
+	}
+	for _, s := range b.u16 {
+		out = append(out, b.codes[s])
+	}
+	return out
+}

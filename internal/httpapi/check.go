@@ -1,0 +1,228 @@
+package httpapi
+
+import (
+	"strconv"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"widetally/core/inspect"
+	"widetally/core/survey"
+	"widetally/internal/intake"
+	"widetally/internal/study"
+)
+
+func (s *server) checkRoutes(r fiber.Router) {
+	r.Get("/studies/:study/check", s.getCheck)
+	r.Put("/studies/:study/counts", s.setCounts)
+	r.Post("/studies/:study/refresh", s.refresh)
+}
+
+// cureDTO is what one press would do about a suspicion.
+type cureDTO struct {
+	Action    string      `json:"action"`
+	Label     string      `json:"label"`
+	Code      string      `json:"code"`
+	Other     string      `json:"other"`
+	Reason    string      `json:"reason"`
+	Kind      survey.Kind `json:"kind"`
+	Separator string      `json:"separator"`
+}
+
+type suspicionDTO struct {
+	Kind inspect.Kind `json:"kind"`
+	Text string       `json:"text"`
+	Cure *cureDTO     `json:"cure"`
+}
+
+type checkedQuestionDTO struct {
+	ID         uint64         `json:"id"`
+	Number     int            `json:"number"`
+	Name       string         `json:"name"`
+	Wording    string         `json:"wording"`
+	Kind       survey.Kind    `json:"kind"`
+	KindReason string         `json:"kindReason"`
+	MayBecome  []survey.Kind  `json:"mayBecome"`
+	Version    int            `json:"version"`
+	Answered   int64          `json:"answered"`
+	Missing    int64          `json:"missing"`
+	Different  int            `json:"different"`
+	Smallest   *float64       `json:"smallest"`
+	Largest    *float64       `json:"largest"`
+	Suspicions []suspicionDTO `json:"suspicions"`
+}
+
+// foundDTO is something noticed about several questions, given by their places in the
+// check's list.
+type foundDTO struct {
+	Kind      string        `json:"kind"`
+	Text      string        `json:"text"`
+	Stem      string        `json:"stem"`
+	Questions []int         `json:"questions"`
+	Chosen    []survey.Slot `json:"chosen"`
+}
+
+type arrivedFileDTO struct {
+	Name      string     `json:"name"`
+	Size      int64      `json:"size"`
+	SHA256    string     `json:"sha256"`
+	ArrivedAt time.Time  `json:"arrivedAt"`
+	Names     []string   `json:"names"`
+	First     [][]string `json:"first"`
+	Notes     []string   `json:"notes"`
+}
+
+type checkDTO struct {
+	N         int64                `json:"n"`
+	Rows      int64                `json:"rows"`
+	Questions []checkedQuestionDTO `json:"questions"`
+	Found     []foundDTO           `json:"found"`
+	Files     []arrivedFileDTO     `json:"files"`
+}
+
+func (s *server) toCheck(c *study.Check) *checkDTO {
+	w := s.study.Words()
+	d := &checkDTO{N: c.N, Rows: c.Rows, Questions: make([]checkedQuestionDTO, len(c.Questions)), Found: []foundDTO{}, Files: []arrivedFileDTO{}}
+	for i, q := range c.Questions {
+		r := q.Report
+		d.Questions[i] = checkedQuestionDTO{ID: q.ID, Number: q.Number, Name: q.Name, Wording: q.Wording, Kind: q.Kind, KindReason: w.Text("kind_reason."+q.KindReason, nil),
+			MayBecome: study.MayBecome(q.Question), Version: q.Version, Answered: r.Answered, Missing: r.Missing, Different: r.Different, Smallest: r.Smallest, Largest: r.Largest, Suspicions: []suspicionDTO{}}
+		for _, x := range r.Suspicions {
+			d.Questions[i].Suspicions = append(d.Questions[i].Suspicions, s.toSuspicion(q.Question.Question, x))
+		}
+	}
+	names := func(at []int) string {
+		text := c.Questions[at[0]].Name
+		if len(at) > 1 {
+			text += " … " + c.Questions[at[len(at)-1]].Name
+		}
+		return text
+	}
+	add := func(kind, stem string, at []int, chosen []survey.Slot) {
+		text := w.Text("inspect.found."+kind, map[string]string{"n": strconv.Itoa(len(at)), "list": names(at), "stem": stem})
+		d.Found = append(d.Found, foundDTO{kind, text, stem, at, append([]survey.Slot{}, chosen...)})
+	}
+	for _, set := range c.Sets {
+		add("set", set.Stem, set.Questions, set.Chosen)
+	}
+	for _, p := range c.Pairs {
+		add("pair", "", []int{p.Before, p.After}, nil)
+	}
+	for _, b := range c.Batteries {
+		add("battery", "", b, nil)
+	}
+	for _, f := range c.Files {
+		file := arrivedFileDTO{Name: f.Name, Size: f.Size, SHA256: f.SHA256, ArrivedAt: f.ArrivedAt, Names: append([]string{}, f.Arrived.Names...), First: append([][]string{}, f.Arrived.First...), Notes: []string{}}
+		if f.Arrived.Padded > 0 {
+			file.Notes = append(file.Notes, w.Text("inspect.padded", map[string]string{"n": strconv.Itoa(f.Arrived.Padded)}))
+		}
+		for _, left := range f.Arrived.Left {
+			file.Notes = append(file.Notes, w.Text("inspect.left", map[string]string{"text": left}))
+		}
+		d.Files = append(d.Files, file)
+	}
+	return d
+}
+
+func (s *server) toSuspicion(q survey.Question, x inspect.Suspicion) suspicionDTO {
+	w := s.study.Words()
+	a, _ := q.Answer(x.Slot)
+	other, _ := q.Answer(x.Other)
+	code := x.Code
+	if code == "" {
+		code = a.Code
+	}
+	values := map[string]string{"code": code, "other": other.Code, "n": strconv.FormatInt(x.N, 10), "nOther": strconv.FormatInt(x.NOther, 10), "separator": x.Separator}
+	d := suspicionDTO{Kind: x.Kind, Text: w.Text("inspect."+string(x.Kind)+".text", values)}
+	cure := &cureDTO{Code: code, Other: other.Code, Separator: x.Separator}
+	switch x.Kind {
+	case inspect.LooksMissing:
+		cure.Action, cure.Reason = "missing", w.Text("inspect.missing_code.reason", nil)
+	case inspect.SameButCase, inspect.SameButSlip:
+		cure.Action = "same"
+	case inspect.LooksWeight:
+		cure.Action, cure.Kind = "kind", survey.Weight
+	case inspect.LooksCount:
+		cure.Action = "counts"
+	case inspect.LooksParts:
+		cure.Action = "parts"
+	default:
+		return d
+	}
+	cure.Label = w.Text("inspect."+string(x.Kind)+".cure", values)
+	d.Cure = cure
+	return d
+}
+
+func (s *server) getCheck(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	check, err := s.study.Check(c.Context(), n)
+	if err != nil {
+		return err
+	}
+	return c.JSON(s.toCheck(check))
+}
+
+func (s *server) setCounts(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	var in struct {
+		QuestionID *uint64 `json:"questionId"`
+	}
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	if err := s.study.SetCounts(c.Context(), n, in.QuestionID); err != nil {
+		return err
+	}
+	st, err := s.study.Get(c.Context(), n)
+	return s.sendStudy(c, fiber.StatusOK, st, err)
+}
+
+func (s *server) refresh(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	var in struct {
+		ArrivalID    string      `json:"arrivalId"`
+		Settings     settingsDTO `json:"settings"`
+		Add          bool        `json:"add"`
+		WaveQuestion string      `json:"waveQuestion"`
+		Wave         string      `json:"wave"`
+		Dry          bool        `json:"dry"`
+	}
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	r := study.Refresh{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Add: in.Add, WaveQuestion: in.WaveQuestion, Wave: in.Wave}
+	fit, err := s.study.Fits(c.Context(), n, r)
+	if err != nil {
+		return err
+	}
+	if !in.Dry {
+		if err := s.study.Refresh(c.Context(), n, r); err != nil {
+			return err
+		}
+	}
+	type matched struct {
+		Name       string   `json:"name"`
+		NewCodes   []string `json:"newCodes"`
+		Unreadable bool     `json:"unreadable"`
+	}
+	out := struct {
+		Rows    int       `json:"rows"`
+		Matched []matched `json:"matched"`
+		Lacking []string  `json:"lacking"`
+		Further []string  `json:"further"`
+	}{fit.Rows, []matched{}, fit.Lacking, fit.Further}
+	for _, m := range fit.Matched {
+		out.Matched = append(out.Matched, matched(m))
+	}
+	return c.JSON(out)
+}

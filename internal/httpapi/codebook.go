@@ -1,0 +1,302 @@
+package httpapi
+
+import (
+	"bytes"
+	"fmt"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"widetally/core/survey"
+	"widetally/internal/store"
+	"widetally/internal/study"
+)
+
+func (s *server) codebookRoutes(r fiber.Router) {
+	r.Get("/studies/:study/codebook", s.getCodebook)
+	r.Patch("/studies/:study/codebook", s.editMany)
+	r.Get("/studies/:study/codebook/file", s.writeCodebook)
+	r.Post("/studies/:study/codebook/file", s.importCodebook)
+	r.Post("/studies/:study/lists", s.saveList)
+	r.Put("/studies/:study/lists/:part", s.saveList)
+	r.Delete("/studies/:study/lists/:part", s.deletePart(store.AnswerList))
+	r.Post("/studies/:study/subgroups", s.saveSubgroup)
+	r.Post("/studies/:study/subgroups/count", s.countCondition)
+	r.Put("/studies/:study/subgroups/:part", s.saveSubgroup)
+	r.Delete("/studies/:study/subgroups/:part", s.deletePart(store.Subgroup))
+	r.Get("/studies/:study/history", s.getHistory)
+	r.Post("/studies/:study/undo", s.step(s.study.Undo))
+	r.Post("/studies/:study/redo", s.step(s.study.Redo))
+}
+
+type codebookQuestionDTO struct {
+	ID         uint64             `json:"id"`
+	Number     int                `json:"number"`
+	Name       string             `json:"name"`
+	Wording    string             `json:"wording"`
+	Note       string             `json:"note"`
+	Section    string             `json:"section"`
+	Kind       survey.Kind        `json:"kind"`
+	MayBecome  []survey.Kind      `json:"mayBecome"`
+	ListID     *uint64            `json:"listId"`
+	Base       *survey.Condition  `json:"base"`
+	Derivation *survey.Derivation `json:"derivation"`
+	Answers    []answerDTO        `json:"answers"`
+	Version    int                `json:"version"`
+}
+
+type listDTO struct {
+	ID      uint64               `json:"id"`
+	Name    string               `json:"name"`
+	Answers []study.ListedAnswer `json:"answers"`
+	Version int                  `json:"version"`
+}
+
+type subgroupDTO struct {
+	ID        uint64           `json:"id"`
+	Name      string           `json:"name"`
+	Condition survey.Condition `json:"condition"`
+	N         int64            `json:"n"`
+	Everyone  int64            `json:"everyone"`
+	Version   int              `json:"version"`
+}
+
+func toSubgroups(list []study.SubgroupView) []subgroupDTO {
+	out := make([]subgroupDTO, len(list))
+	for i, g := range list {
+		out[i] = subgroupDTO(g)
+	}
+	return out
+}
+
+// editDTO is an edit in a study's history, in words.
+type editDTO struct {
+	ID    uint64          `json:"id"`
+	Text  string          `json:"text"`
+	State store.EditState `json:"state"`
+	At    time.Time       `json:"at"`
+}
+
+func (s *server) toEdit(e *store.Edit) *editDTO {
+	if e == nil {
+		return nil
+	}
+	return &editDTO{e.ID, s.study.Words().Text("history."+e.Title, e.Values), e.State, e.At}
+}
+
+func (s *server) getCodebook(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	b, err := s.study.Codebook(c.Context(), n)
+	if err != nil {
+		return err
+	}
+	out := struct {
+		Study     studyDTO              `json:"study"`
+		Questions []codebookQuestionDTO `json:"questions"`
+		Lists     []listDTO             `json:"lists"`
+		Subgroups []subgroupDTO         `json:"subgroups"`
+		Undo      *editDTO              `json:"undo"`
+		Redo      *editDTO              `json:"redo"`
+	}{toStudy(b.Study), make([]codebookQuestionDTO, len(b.Questions)), make([]listDTO, len(b.Lists)), toSubgroups(b.Subgroups), s.toEdit(b.Undo), s.toEdit(b.Redo)}
+	for i, q := range b.Questions {
+		out.Questions[i] = codebookQuestionDTO{ID: q.ID, Number: q.Number, Name: q.Name, Wording: q.Wording, Note: q.Note, Section: q.Section, Kind: q.Kind, MayBecome: study.MayBecome(q),
+			ListID: q.ListID, Base: q.Base, Derivation: q.Derivation, Answers: toAnswers(q.Answers), Version: q.Version}
+	}
+	for i, l := range b.Lists {
+		out.Lists[i] = listDTO(l)
+	}
+	return c.JSON(out)
+}
+
+func (s *server) editMany(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	var in struct {
+		Questions []struct {
+			ID      uint64 `json:"id"`
+			Version int    `json:"version"`
+		} `json:"questions"`
+		Kind     *survey.Kind      `json:"kind"`
+		Section  *string           `json:"section"`
+		Missing  map[string]string `json:"missing"`
+		SameAs   map[string]string `json:"sameAs"`
+		ListID   *uint64           `json:"listId"`
+		MakeList string            `json:"makeList"`
+		Labels   string            `json:"labels"`
+		Reverse  bool              `json:"reverse"`
+		Base     *survey.Condition `json:"base"`
+		NoBase   bool              `json:"noBase"`
+	}
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	e := study.BulkEdit{Kind: in.Kind, Section: in.Section, Missing: in.Missing, SameAs: in.SameAs, ListID: in.ListID, MakeList: in.MakeList, Labels: in.Labels, Reverse: in.Reverse, Base: in.Base, NoBase: in.NoBase}
+	for _, q := range in.Questions {
+		e.Questions = append(e.Questions, study.Versioned(q))
+	}
+	if err := s.study.EditMany(c.Context(), n, e); err != nil {
+		return err
+	}
+	return s.getCodebook(c)
+}
+
+// files says how each format of a codebook is named and typed.
+var files = map[study.CodebookFormat][2]string{
+	study.CSVFile: {"csv", "text/csv; charset=utf-8"}, study.DDIFile: {"xml", "application/xml"}, study.PackageFile: {"zip", "application/zip"},
+}
+
+func (s *server) writeCodebook(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	format := study.CodebookFormat(c.Query("format"))
+	var b bytes.Buffer
+	if err := s.study.WriteCodebook(c.Context(), n, format, &b); err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, files[format][1])
+	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="codebook-%d.%s"`, n, files[format][0]))
+	return c.Send(b.Bytes())
+}
+
+func (s *server) importCodebook(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	var in struct {
+		ArrivalID string `json:"arrivalId"`
+		Dry       bool   `json:"dry"`
+	}
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	fit, err := s.study.ImportCodebook(c.Context(), n, in.ArrivalID, in.Dry)
+	if err != nil {
+		return err
+	}
+	return c.JSON(struct {
+		Matched   []string `json:"matched"`
+		Lacking   []string `json:"lacking"`
+		Further   []string `json:"further"`
+		KindsKept []string `json:"kindsKept"`
+	}(*fit))
+}
+
+// partAndVersion reads which part is edited; both are 0 for a new one.
+func partAndVersion(c fiber.Ctx) (part uint64, ver int, err error) {
+	if c.Params("part") == "" {
+		return 0, 0, nil
+	}
+	if part, err = id(c, "part"); err != nil {
+		return 0, 0, err
+	}
+	ver, err = version(c)
+	return part, ver, err
+}
+
+func (s *server) saveList(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	part, ver, err := partAndVersion(c)
+	if err != nil {
+		return err
+	}
+	var in struct {
+		Name    string               `json:"name"`
+		Answers []study.ListedAnswer `json:"answers"`
+		Pasted  string               `json:"pasted"`
+	}
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	if in.Pasted != "" {
+		in.Answers = study.ParseLabels(in.Pasted)
+	}
+	if _, err := s.study.SaveList(c.Context(), n, part, ver, in.Name, in.Answers); err != nil {
+		return err
+	}
+	return s.getCodebook(c)
+}
+
+func (s *server) saveSubgroup(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	part, ver, err := partAndVersion(c)
+	if err != nil {
+		return err
+	}
+	var in struct {
+		Name      string           `json:"name"`
+		Condition survey.Condition `json:"condition"`
+	}
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	if _, err := s.study.SaveSubgroup(c.Context(), n, part, ver, study.SubgroupEdit(in)); err != nil {
+		return err
+	}
+	return s.getCodebook(c)
+}
+
+func (s *server) countCondition(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	var in struct {
+		Condition survey.Condition `json:"condition"`
+	}
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	meet, everyone, err := s.study.CountCondition(c.Context(), n, in.Condition)
+	if err != nil {
+		return err
+	}
+	return c.JSON(struct {
+		N        int64 `json:"n"`
+		Everyone int64 `json:"everyone"`
+	}{meet, everyone})
+}
+
+func (s *server) deletePart(kind store.PartKind) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		studyID, part, err := ids(c, "part")
+		if err != nil {
+			return err
+		}
+		if err := s.study.DeletePart(c.Context(), studyID, part, kind); err != nil {
+			return err
+		}
+		return s.getCodebook(c)
+	}
+}
+
+func (s *server) getHistory(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	edits, err := s.study.History(c.Context(), n)
+	if err != nil {
+		return err
+	}
+	out := struct {
+		Edits []*editDTO `json:"edits"`
+	}{[]*editDTO{}}
+	for i := range edits {
+		out.Edits = append(out.Edits, s.toEdit(&edits[i]))
+	}
+	return c.JSON(out)
+}

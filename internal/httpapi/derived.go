@@ -1,0 +1,145 @@
+package httpapi
+
+import (
+	"context"
+	"errors"
+	"strconv"
+
+	"github.com/gofiber/fiber/v3"
+
+	"widetally/core/survey"
+	"widetally/internal/store"
+	"widetally/internal/study"
+)
+
+func (s *server) derivedRoutes(r fiber.Router) {
+	r.Post("/studies/:study/questions", s.addDerived)
+	r.Put("/studies/:study/questions/:question/derivation", s.editDerived)
+	r.Delete("/studies/:study/questions/:question", s.deleteQuestion)
+	r.Get("/studies/:study/responses", s.getResponses)
+	r.Patch("/studies/:study/questions/:question/responses/:row", s.correctCell)
+}
+
+type derivedDTO struct {
+	Wording    string            `json:"wording"`
+	Derivation survey.Derivation `json:"derivation"`
+}
+
+func (s *server) addDerived(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	var in derivedDTO
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	made, err := s.study.AddDerived(c.Context(), n, study.DerivedEdit(in))
+	return s.sendQuestion(c, fiber.StatusCreated, n, made, err)
+}
+
+func (s *server) editDerived(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "question")
+	if err != nil {
+		return err
+	}
+	ver, err := version(c)
+	if err != nil {
+		return err
+	}
+	var in derivedDTO
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	err = s.study.EditDerived(c.Context(), studyID, n, ver, study.DerivedEdit(in))
+	return s.sendQuestion(c, fiber.StatusOK, studyID, n, err)
+}
+
+func (s *server) deleteQuestion(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "question")
+	if err != nil {
+		return err
+	}
+	ver, err := version(c)
+	if err != nil {
+		return err
+	}
+	if err := s.study.DeleteQuestion(c.Context(), studyID, n, ver); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) getResponses(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	number := func(name string) int {
+		v, _ := strconv.Atoi(c.Query(name))
+		return v
+	}
+	find := study.Find{QuestionID: uint64(number("question")), Text: c.Query("text")}
+	r, err := s.study.Responses(c.Context(), n, number("from"), number("most"), c.Query("labels") == "1", find)
+	if err != nil {
+		return err
+	}
+	type line struct {
+		Number  int64    `json:"number"`
+		Cells   []string `json:"cells"`
+		Missing []bool   `json:"missing"`
+	}
+	out := struct {
+		Rows  int64  `json:"rows"`
+		First int64  `json:"first"`
+		Lines []line `json:"lines"`
+	}{r.Rows, r.First, make([]line, len(r.Lines))}
+	for i, l := range r.Lines {
+		out.Lines[i] = line(l)
+	}
+	return c.JSON(out)
+}
+
+func (s *server) correctCell(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "question")
+	if err != nil {
+		return err
+	}
+	row, err := id(c, "row")
+	if err != nil {
+		return err
+	}
+	ver, err := version(c)
+	if err != nil {
+		return err
+	}
+	var in struct {
+		Text  string `json:"text"`
+		IsNew bool   `json:"isNew"`
+	}
+	if err := decode(c, &in); err != nil {
+		return err
+	}
+	err = s.study.CorrectCell(c.Context(), studyID, n, ver, int64(row), in.Text, in.IsNew)
+	return s.sendQuestion(c, fiber.StatusOK, studyID, n, err)
+}
+
+// step moves along a study's line of undo and says what it did.
+func (s *server) step(along func(ctx context.Context, studyID uint64) (store.Edit, error)) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		n, err := id(c, "study")
+		if err != nil {
+			return err
+		}
+		e, err := along(c.Context(), n)
+		if errors.Is(err, store.ErrNotFound) {
+			if _, gone := s.study.Get(c.Context(), n); gone == nil {
+				return &refusal{status: fiber.StatusConflict, code: "nothing_to_undo"}
+			}
+		}
+		if err != nil {
+			return err
+		}
+		return c.JSON(s.toEdit(&e))
+	}
+}

@@ -1,0 +1,95 @@
+package intake
+
+import (
+	"bytes"
+	"errors"
+	"io"
+)
+
+// File is an arrived file.
+type File struct {
+	R    io.ReaderAt
+	Size int64
+}
+
+// reader reads the file from its beginning.
+func (f File) reader() io.Reader { return io.NewSectionReader(f.R, 0, f.Size) }
+
+// head returns up to n bytes from the beginning.
+func (f File) head(n int64) ([]byte, error) {
+	b := make([]byte, min(n, f.Size))
+	if _, err := io.ReadFull(f.reader(), b); err != nil && !errors.Is(err, io.EOF) {
+		return nil, err
+	}
+	return b, nil
+}
+
+func (f File) isZip() bool {
+	b, err := f.head(4)
+	return err == nil && bytes.Equal(b, []byte("PK\x03\x04"))
+}
+
+// records yields the rows of a table one at a time, whatever form it came in. A
+// row's cells are valid until the next call; an empty row is one empty cell.
+type records interface {
+	// next returns the cells of the next row, or io.EOF.
+	next() ([][]byte, error)
+	// place is the line or row number of the row that next gave last, from 1.
+	place() int
+	// done is the part of the file read so far, 0 to 1.
+	done() float64
+	close()
+}
+
+// memoryRows are rows that are held as text.
+type memoryRows struct {
+	rows [][]string
+	at   int
+}
+
+func (m *memoryRows) next() ([][]byte, error) {
+	if m.at >= len(m.rows) {
+		return nil, io.EOF
+	}
+	row := m.rows[m.at]
+	m.at++
+	if len(row) == 0 {
+		return [][]byte{nil}, nil
+	}
+	cells := make([][]byte, len(row))
+	for i, c := range row {
+		cells[i] = []byte(c)
+	}
+	return cells, nil
+}
+
+func (m *memoryRows) place() int    { return m.at }
+func (m *memoryRows) done() float64 { return float64(m.at) / float64(max(1, len(m.rows))) }
+func (m *memoryRows) close()        {}
+
+// counting notes how many bytes went through.
+type counting struct {
+	r io.Reader
+	n int64
+}
+
+func (c *counting) Read(p []byte) (int, error) {
+	n, err := c.r.Read(p)
+	c.n += int64(n)
+	return n, err
+}
+
+// delimited are the records of delimited text.
+type delimited struct {
+	*splitter
+	read *counting
+	size int64
+}
+
+func (f File) delimited(s Settings) *delimited {
+	read := &counting{r: f.reader()}
+	return &delimited{newSplitter(s.decode(read), s.Delimiter[0], s.Encoding == UTF8), read, f.Size}
+}
+
+func (d *delimited) done() float64 { return float64(d.read.n) / float64(max(1, d.size)) }
+func (d *delimited) close()        {}

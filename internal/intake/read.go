@@ -1,0 +1,348 @@
+package intake
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"unicode/utf8"
+
+	"widetally/core/survey"
+)
+
+// Table is a file as read, before anything is kept. With Problems it cannot be kept
+// as it is.
+type Table struct {
+	Settings Settings
+	// Names are the columns as they stand in the file, First its first rows.
+	Names   []string
+	First   [][]string
+	Columns []survey.Built
+	Rows    int
+	// CountColumn is the place in Columns of the column that says how many
+	// respondents each row stands for, or −1.
+	CountColumn int
+	// Problems keep the file from being taken as it is; Ragged counts all lines of
+	// another width, of which the first are listed among the problems; Padded those
+	// that the settings allowed to be filled.
+	Problems       []Problem
+	Ragged, Padded int
+	// Left names what was recognised as a total, checked, and left out.
+	Left []string
+	// Parts are the sheets or resources to choose from.
+	Parts []string
+	// Offers are other ways in which the same table could be meant.
+	Offers []Offer
+}
+
+// Offer is another shape that a table seems to have.
+type Offer struct {
+	Shape       Shape
+	CountColumn string
+}
+
+// Progress hears how far reading has come: rows so far, and the part of the file
+// from 0 to 1.
+type Progress func(rows int, done float64)
+
+// Read reads a file into columns in one pass. What keeps it from being read at all
+// is the error, a *Problem; what only keeps it from being kept as it is stands in
+// the table. progress may be nil.
+func Read(ctx context.Context, f File, s Settings, progress Progress) (*Table, error) {
+	if err := s.check(); err != nil {
+		return nil, err
+	}
+	if progress == nil {
+		progress = func(int, float64) {}
+	}
+	src, err := open(f, s)
+	if err != nil {
+		return nil, err
+	}
+	defer src.rows.close()
+	t := &Table{Settings: s, Parts: src.parts, CountColumn: -1}
+	if s.Shape == Rows || s.Shape == Counts {
+		err = t.stream(ctx, src, progress)
+	} else {
+		err = t.whole(ctx, src)
+	}
+	if err != nil {
+		return nil, err
+	}
+	if len(t.Problems) == 0 {
+		t.Offers = offers(t)
+	}
+	return t, nil
+}
+
+// source is an opened table with what its file says about the columns.
+type source struct {
+	rows      records
+	parts     []string
+	described map[string]survey.Question
+	missing   map[string][]string // codes that mean missing, by column
+	padShort  bool                // a short row is no slip in this format
+}
+
+func open(f File, s Settings) (*source, error) {
+	switch s.Format {
+	case XLSX:
+		return openXLSX(f, s.Part)
+	case ODS:
+		return openODS(f, s.Part)
+	case DataPackage:
+		return openPackage(f, s.Part)
+	}
+	return &source{rows: f.delimited(s)}, nil
+}
+
+// stream reads a row at a time into one builder a column.
+func (t *Table) stream(ctx context.Context, src *source, progress Progress) error {
+	var builders []*survey.Builder
+	counts := -1
+	err := t.scan(ctx, src, func(names []string) error {
+		for i, name := range names {
+			b := survey.NewBuilder(t.Settings.decimalComma())
+			b.Missing(src.missing[name])
+			builders = append(builders, b)
+			if t.Settings.Shape == Counts && name == t.Settings.CountColumn {
+				counts = i
+			}
+		}
+		if t.Settings.Shape == Counts && counts < 0 {
+			return &Problem{Code: NoCounts, Text: t.Settings.CountColumn}
+		}
+		return nil
+	}, func(place int, cells [][]byte) {
+		if counts >= 0 {
+			if n, ok := wholeCount(cells[counts], t.Settings.decimalComma()); !ok {
+				t.report(Problem{Code: BadCount, Line: place, Column: counts + 1, Text: excerpt(cells[counts])})
+			} else if n == 0 && len(cells[counts]) == 0 {
+				cells[counts] = []byte("0")
+			}
+		}
+		for i, b := range builders {
+			b.Add(cells[i])
+		}
+		if t.Rows++; t.Rows%16384 == 0 {
+			progress(t.Rows, src.rows.done())
+		}
+	})
+	if err != nil {
+		return err
+	}
+	if t.Rows == 0 {
+		return &Problem{Code: HeaderOnly, Line: max(1, t.Settings.HeaderRow)}
+	}
+	t.CountColumn = counts
+	for i, b := range builders {
+		if ctx.Err() != nil {
+			return fmt.Errorf("intake: %w", ctx.Err())
+		}
+		t.Columns = append(t.Columns, finish(b, t.Names[i], i == counts, counts >= 0, src.described))
+		builders[i] = nil
+	}
+	return nil
+}
+
+// finish makes a column: as its file describes it, as its form demands, or as it
+// seems to be.
+func finish(b *survey.Builder, name string, isCount, besideCounts bool, described map[string]survey.Question) survey.Built {
+	d, isDescribed := described[name]
+	switch {
+	case isCount:
+		c := b.As(name, survey.Count)
+		c.Reason = survey.FromForm
+		return c
+	case isDescribed && d.Kind != "" && b.Fits(d.Kind):
+		c := b.As(name, d.Kind)
+		c.Question, c.Reason = survey.Describe(c.Question, d), survey.Declared
+		return c
+	case isDescribed:
+		c := b.Finish(name)
+		d.Kind = c.Kind
+		c.Question = survey.Describe(c.Question, d)
+		return c
+	case besideCounts:
+		return b.FinishDistinct(name)
+	}
+	return b.Finish(name)
+}
+
+// report notes a problem, the first of each run only up to the limit.
+func (t *Table) report(p Problem) {
+	if len(t.Problems) < maxReported {
+		t.Problems = append(t.Problems, p)
+	}
+}
+
+// wholeCount reads a count: whole, not negative; a blank is none.
+func wholeCount(cell []byte, decimalComma bool) (int64, bool) {
+	text := strings.TrimSpace(string(cell))
+	if text == "" {
+		return 0, true
+	}
+	x, ok := survey.ParseNumber(text, decimalComma)
+	if !ok || x < 0 || x != float64(int64(x)) || x > mostCount {
+		return 0, false
+	}
+	return int64(x), true
+}
+
+// mostCount keeps sums of counts exact.
+const mostCount = 1e15
+
+// scan runs through the rows. header gets the column names once; row gets each
+// record, brought to the header's width. An empty row counts as a respondent only
+// in a table of one column; a trailing empty row never does.
+func (t *Table) scan(ctx context.Context, src *source, header func([]string) error, row func(place int, cells [][]byte)) error {
+	s := t.Settings
+	s.PadShort = s.PadShort || src.padShort
+	width, pendingBlank := 0, 0
+	blank := [][]byte{nil}
+	for n := 1; ; n++ {
+		cells, err := src.rows.next()
+		if errors.Is(err, io.EOF) {
+			if width == 0 {
+				return &Problem{Code: Empty}
+			}
+			return nil
+		}
+		if err != nil {
+			return err
+		}
+		if n%4096 == 0 && ctx.Err() != nil {
+			return fmt.Errorf("intake: %w", ctx.Err())
+		}
+		if src.rows.place() < s.HeaderRow {
+			continue
+		}
+		isBlank := len(cells) == 1 && len(cells[0]) == 0
+		if width == 0 {
+			if isBlank {
+				continue // empty lines above the first record
+			}
+			if src.padShort {
+				cells = trimRight(cells)
+			}
+			width = len(cells)
+			t.names(cells, src.rows.place())
+			if err := header(t.Names); err != nil {
+				return err
+			}
+			if s.HeaderRow > 0 {
+				continue
+			}
+		}
+		if isBlank {
+			pendingBlank++
+			continue
+		}
+		if width == 1 {
+			for ; pendingBlank > 0; pendingBlank-- {
+				row(src.rows.place(), blank)
+			}
+		}
+		pendingBlank = 0
+		if t.Rows >= MaxRows {
+			return &Problem{Code: TooManyRows, Line: src.rows.place(), Wanted: MaxRows}
+		}
+		if len(t.First) < previewRows {
+			t.First = append(t.First, excerpts(cells))
+		}
+		row(src.rows.place(), t.fit(cells, width, s.PadShort, src.rows.place()))
+	}
+}
+
+// fit brings a record to the header's width: blank cells past it are dropped, short
+// records filled; what the settings do not allow is reported.
+func (t *Table) fit(cells [][]byte, width int, pad bool, place int) [][]byte {
+	found := len(cells)
+	for len(cells) > width && len(cells[len(cells)-1]) == 0 {
+		cells = cells[:len(cells)-1]
+	}
+	switch {
+	case len(cells) > width:
+		t.Ragged++
+		t.report(Problem{Code: LongLine, Line: place, Found: found, Wanted: width, Text: excerpt(cells[width])})
+		return cells[:width]
+	case len(cells) < width && !pad:
+		t.Ragged++
+		t.report(Problem{Code: ShortLine, Line: place, Found: found, Wanted: width})
+	case len(cells) < width:
+		t.Padded++
+	}
+	for len(cells) < width {
+		cells = append(cells, nil)
+	}
+	return cells
+}
+
+func trimRight(cells [][]byte) [][]byte {
+	for len(cells) > 1 && len(cells[len(cells)-1]) == 0 {
+		cells = cells[:len(cells)-1]
+	}
+	return cells
+}
+
+// names takes the column names from the header's cells and reports those that are
+// lacking or given twice.
+func (t *Table) names(cells [][]byte, place int) {
+	s := t.Settings
+	taken := map[string]int{}
+	for i, c := range cells {
+		name := ""
+		if s.HeaderRow > 0 {
+			name = cleanName(string(c))
+		}
+		if name == "" {
+			if s.HeaderRow > 0 && !s.FixNames {
+				t.report(Problem{Code: EmptyName, Line: place, Column: i + 1})
+			}
+			name = fmt.Sprintf("column %d", i+1)
+		}
+		key := strings.ToLower(name)
+		if first, again := taken[key]; again {
+			if !s.FixNames {
+				t.report(Problem{Code: DuplicateName, Line: place, Column: i + 1, Found: first + 1, Text: name})
+			}
+			plain := name
+			for n := 2; again; n++ {
+				name = fmt.Sprintf("%s (%d)", plain, n)
+				key = strings.ToLower(name)
+				_, again = taken[key]
+			}
+		}
+		taken[key] = i
+		t.Names = append(t.Names, name)
+	}
+}
+
+// cleanName folds blanks, drops what cannot be shown and bounds the length.
+func cleanName(s string) string {
+	s = strings.Map(func(r rune) rune {
+		if r == utf8.RuneError || r < ' ' && r != '\n' && r != '\t' && r != '\r' {
+			return -1
+		}
+		return r
+	}, s)
+	s = strings.Join(strings.Fields(s), " ")
+	if r := []rune(s); len(r) > maxName {
+		s = string(r[:maxName])
+	}
+	return s
+}
+
+func excerpts(cells [][]byte) []string {
+	row := make([]string, len(cells))
+	for i, c := range cells {
+		const most = 60
+		s := strings.ToValidUTF8(string(c[:min(len(c), 4*most)]), "�")
+		if r := []rune(s); len(r) > most {
+			s = string(r[:most]) + "…"
+		}
+		row[i] = s
+	}
+	return row
+}

@@ -1,0 +1,146 @@
+package intake
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// combined lists a summarised table as "answers=count" in its order.
+func combined(t *Table) (out []string) {
+	for i := range t.Rows {
+		var cells []string
+		for k, c := range t.Columns {
+			if k != t.CountColumn {
+				cells = append(cells, c.Code(c.Data, i))
+			}
+		}
+		out = append(out, fmt.Sprintf("%s=%v", strings.Join(cells, "|"), t.Columns[t.CountColumn].Data.F64[i]))
+	}
+	return out
+}
+
+func shaped(shape Shape, change func(*Settings)) Settings {
+	s := comma
+	s.Shape = shape
+	if change != nil {
+		change(&s)
+	}
+	return s
+}
+
+func TestSummarisedForms(t *testing.T) {
+	noHeader := func(s *Settings) { s.HeaderRow = 0 }
+	counts := shaped(Counts, func(s *Settings) { s.CountColumn = "n" })
+	asked := shaped(Two, func(s *Settings) { s.Second, s.HeaderRow = SecondIsAsked, 0 })
+	no := shaped(Two, func(s *Settings) { s.Second, s.HeaderRow = SecondIsNo, 0 })
+	next := shaped(Classes, func(s *Settings) { s.UpTo = UpToNext })
+	cases := []struct {
+		name, in string
+		s        Settings
+		want     []string
+		left     []string
+	}{
+		{"answer and count", "ward,n\nHarbour,238\nFenside,0\n", counts, []string{"Harbour=238", "Fenside=0"}, nil},
+		{"two answers and a count", "ward,caddy,n\nHarbour,yes,3\nHarbour,no,4\n", counts, []string{"Harbour|yes=3", "Harbour|no=4"}, nil},
+		{"grid", "ward × caddy,yes,no\nHarbour,3,4\nFenside,5,\n", shaped(Grid, nil), []string{"Harbour|yes=3", "Harbour|no=4", "Fenside|yes=5", "Fenside|no=0"}, nil},
+		{"grid with totals", "ward,yes,no,Total\nHarbour,3,4,7\nFenside,5,6,11\nsum,8,10,18\n", shaped(Grid, nil), []string{"Harbour|yes=3", "Harbour|no=4", "Fenside|yes=5", "Fenside|no=6"}, []string{"Total", "sum"}},
+		{"grid with nameless totals", ",yes,no,\nHarbour,3,4,7\n,3,4,7\n", shaped(Grid, nil), []string{"Harbour|yes=3", "Harbour|no=4"}, nil},
+		{"yes and asked", "62,100", asked, []string{"yes=62", "no=38"}, nil},
+		{"yes and no", "62\n38\n", no, []string{"yes=62", "no=38"}, nil},
+		{"nobody said yes", "0,5", asked, []string{"yes=0", "no=5"}, nil},
+		{"classes", "age,n\n18–24,5\n25-34,7\n35+,2\n", next, []string{"18–24=5", "25-34=7", "35+=2"}, nil},
+		{"classes by limits", "from,to,n\n0,10,5\n10,20,7\n20,,1\nTotal,,13\n", shaped(Classes, noHeader), []string{"0–10=5", "10–20=7", "≥ 20=1"}, []string{"Total"}},
+	}
+	for _, c := range cases {
+		t.Run(c.name, func(t *testing.T) {
+			table, err := Read(ctx, file(c.in), c.s, nil)
+			require.NoError(t, err)
+			require.Empty(t, table.Problems)
+			assert.Equal(t, c.want, combined(table))
+			if c.left != nil {
+				assert.Equal(t, c.left, table.Left)
+			}
+		})
+	}
+}
+
+func TestLimitsOfClassesAreAskedNotGuessed(t *testing.T) {
+	in := "age,n\nunder 18,1\n18–24,5\n25–34,7\n35 and over,2\n"
+	p := firstProblem(file(in), shaped(Classes, nil))
+	require.NotNil(t, p)
+	assert.Equal(t, AskUpTo, p.Code)
+	show := func(s Settings) (out []string) {
+		table, err := Read(ctx, file(in), s, nil)
+		require.NoError(t, err)
+		for _, a := range table.Columns[0].Answers {
+			if a.Code != "" {
+				limit := func(x *float64) string {
+					if x == nil {
+						return "open"
+					}
+					return fmt.Sprint(*x)
+				}
+				out = append(out, limit(a.From)+" "+limit(a.To))
+			}
+		}
+		return out
+	}
+	low, high := 0.0, 90.0
+	assert.Equal(t, []string{"open 18", "18 25", "25 35", "35 open"}, show(shaped(Classes, func(s *Settings) { s.UpTo = UpToNext })))
+	assert.Equal(t, []string{"0 18", "18 24", "25 34", "35 90"}, show(shaped(Classes, func(s *Settings) { s.UpTo, s.OpenFrom, s.OpenTo = UpToUpper, &low, &high })))
+}
+
+func TestSummarisedFormsRefuse(t *testing.T) {
+	two := shaped(Two, func(s *Settings) { s.Second, s.HeaderRow = SecondIsAsked, 0 })
+	counts := shaped(Counts, func(s *Settings) { s.CountColumn = "n" })
+	upper := shaped(Classes, func(s *Settings) { s.UpTo = UpToUpper })
+	cases := []struct {
+		name, in string
+		s        Settings
+		want     Problem
+	}{
+		{"more yes than asked", "101 100", Settings{Format: Delimited, Encoding: UTF8, Delimiter: " ", Shape: Two, Second: SecondIsAsked}, Problem{Code: MoreYes, Line: 1, Found: 101, Wanted: 100}},
+		{"half a respondent", "1.5,3", two, Problem{Code: BadCount, Line: 1, Column: 1, Text: "1.5"}},
+		{"three numbers", "1,2,3", two, Problem{Code: NotTwo, Line: 1, Found: 3}},
+		{"a negative count", "ward,n\nHarbour,-1\n", counts, Problem{Code: BadCount, Line: 2, Column: 2, Text: "-1"}},
+		{"a count in words", "ward,n\nHarbour,1\nFenside,many\n", counts, Problem{Code: BadCount, Line: 3, Column: 2, Text: "many"}},
+		{"no such column", "ward,m\nHarbour,1\n", counts, Problem{Code: NoCounts, Text: "n"}},
+		{"a total that is not the sum", "ward,yes,no,Total\nHarbour,3,4,8\n", shaped(Grid, nil), Problem{Code: WrongTotal, Line: 2, Column: 4, Found: 8, Wanted: 7}},
+		{"a name twice", "ward,yes,no\nHarbour,3,4\nHarbour,1,1\n", shaped(Grid, nil), Problem{Code: AnswerTwice, Line: 3, Text: "Harbour"}},
+		{"a grid of one cell", "ward\n", shaped(Grid, nil), Problem{Code: TooSmall, Line: 1}},
+		{"overlapping classes", "0-10,1\n5-20,2\n", upper, Problem{Code: ClassOrder, Line: 2, Text: "5-20"}},
+		{"no class", "age,n\n18–24,5\nold,3\n", upper, Problem{Code: BadClass, Line: 3, Text: "old 3"}},
+		{"an open class in the middle", "18+,5\n20-30,3\n", upper, Problem{Code: ClassOrder, Line: 2, Text: "20-30"}},
+	}
+	for _, c := range cases {
+		t.Run(c.name, func(t *testing.T) {
+			p := firstProblem(file(c.in), c.s)
+			require.NotNil(t, p)
+			assert.Equal(t, c.want, *p)
+		})
+	}
+}
+
+func TestOtherShapesAreOffered(t *testing.T) {
+	cases := []struct {
+		name, in string
+		want     []Offer
+	}{
+		{"answer and count", "ward,n\nHarbour,238\nFenside,132\nOldgate,7\n", []Offer{{Counts, "n"}}},
+		{"combinations with a count", "ward,caddy,n\nHarbour,yes,3\nHarbour,no,4\n", []Offer{{Counts, "n"}}},
+		{"grid", "ward,yes,no,unsure\nHarbour,3,4,1\nFenside,5,6,2\n", []Offer{{Counts, "unsure"}, {Grid, ""}}},
+		{"classes", "age,n\n18–24,5\n25–34,7\n", []Offer{{Classes, ""}, {Counts, "n"}}},
+		{"a row per respondent", "ward,size\nHarbour,2\nHarbour,2\nFenside,3\n", nil},
+	}
+	for _, c := range cases {
+		t.Run(c.name, func(t *testing.T) {
+			table, err := Read(ctx, file(c.in), comma, nil)
+			require.NoError(t, err)
+			assert.Equal(t, c.want, table.Offers)
+		})
+	}
+}

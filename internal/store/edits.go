@@ -1,0 +1,160 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+)
+
+// EditState says where an edit stands in a study's line of undo.
+type EditState string
+
+// The states: in force; taken back and waiting to be done again; taken back for good,
+// because something else was done after that.
+const (
+	Done    EditState = "done"
+	Undone  EditState = "undone"
+	Dropped EditState = "dropped"
+)
+
+// Edit is one thing that somebody did to a study's codebook or answers. Title is a
+// message id with its values.
+type Edit struct {
+	ID      uint64
+	StudyID uint64
+	Title   string
+	Values  map[string]string
+	State   EditState
+	At      time.Time
+}
+
+// Snapshot is one subject before and after an edit, as JSON; "" where there was none.
+type Snapshot struct {
+	Subject                           Subject
+	SubjectID                         uint64
+	Before, After                     string
+	GenerationBefore, GenerationAfter int // of a question's column
+}
+
+// editsKept is how many edits of a study can be taken back.
+const editsKept = 200
+
+type editRow struct {
+	ID          uint64
+	StudyID     uint64
+	Title       string
+	TitleValues string
+	State       string
+	At          time.Time
+}
+
+func (editRow) TableName() string { return "edits" }
+
+type snapshotRow struct {
+	EditID           uint64 `gorm:"primaryKey"`
+	Subject          string `gorm:"primaryKey"`
+	SubjectID        uint64 `gorm:"primaryKey;autoIncrement:false"`
+	BeforeEdit       string
+	AfterEdit        string
+	GenerationBefore int
+	GenerationAfter  int
+}
+
+func (snapshotRow) TableName() string { return "edit_snapshots" }
+
+func (r editRow) edit() (Edit, error) {
+	e := Edit{ID: r.ID, StudyID: r.StudyID, Title: r.Title, State: EditState(r.State), At: r.At}
+	if err := json.Unmarshal([]byte(r.TitleValues), &e.Values); err != nil {
+		return e, fmt.Errorf("store: edit %d: %w", r.ID, err)
+	}
+	return e, nil
+}
+
+// AddEdit keeps an edit with what it touched. What had been taken back can no longer
+// be done again; the oldest edits past the number kept, and columns that nothing
+// refers to any more, go.
+func (s *Store) AddEdit(ctx context.Context, e Edit, touched []Snapshot) error {
+	err := s.with(ctx).Model(&editRow{}).Where("study_id = ? AND state = ?", e.StudyID, string(Undone)).UpdateColumn("state", string(Dropped)).Error
+	if err != nil {
+		return translate(err)
+	}
+	values, err := json.Marshal(e.Values)
+	if err != nil {
+		return translate(err)
+	}
+	r := editRow{StudyID: e.StudyID, Title: e.Title, TitleValues: string(values), State: string(Done), At: now()}
+	if err := s.with(ctx).Create(&r).Error; err != nil {
+		return translate(err)
+	}
+	rows := make([]snapshotRow, len(touched))
+	for i, t := range touched {
+		rows[i] = snapshotRow{r.ID, string(t.Subject), t.SubjectID, t.Before, t.After, t.GenerationBefore, t.GenerationAfter}
+	}
+	if err := s.with(ctx).CreateInBatches(rows, 100).Error; err != nil {
+		return translate(err)
+	}
+	return s.prune(ctx, e.StudyID)
+}
+
+func (s *Store) prune(ctx context.Context, studyID uint64) error {
+	var oldest []uint64
+	err := s.with(ctx).Model(&editRow{}).Where("study_id = ?", studyID).Order("id DESC").Offset(editsKept).Limit(1).Pluck("id", &oldest).Error
+	if err != nil || len(oldest) == 0 {
+		return translate(err)
+	}
+	err = s.with(ctx).Exec("DELETE FROM edit_snapshots WHERE edit_id IN (SELECT id FROM edits WHERE study_id = ? AND id <= ?)", studyID, oldest[0]).Error
+	if err != nil {
+		return translate(err)
+	}
+	return translate(s.with(ctx).Exec(`DELETE c FROM column_chunks c JOIN questions q ON q.id = c.question_id
+		WHERE q.study_id = ? AND c.generation <> q.generation AND NOT EXISTS (SELECT 1 FROM edit_snapshots s
+			WHERE s.subject = ? AND s.subject_id = q.id AND c.generation IN (s.generation_before, s.generation_after))`, studyID, string(OfQuestion)).Error)
+}
+
+// Edits returns a study's edits, the newest first.
+func (s *Store) Edits(ctx context.Context, studyID uint64, most int) ([]Edit, error) {
+	var rows []editRow
+	if err := s.with(ctx).Where("study_id = ?", studyID).Order("id DESC").Limit(most).Find(&rows).Error; err != nil {
+		return nil, translate(err)
+	}
+	out := make([]Edit, len(rows))
+	for i, r := range rows {
+		var err error
+		if out[i], err = r.edit(); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// NextEdit returns the edit that undo (from Done) or redo (from Undone) would act on,
+// with what it touched; ErrNotFound when there is none.
+func (s *Store) NextEdit(ctx context.Context, studyID uint64, from EditState) (Edit, []Snapshot, error) {
+	order := "id DESC"
+	if from == Undone {
+		order = "id"
+	}
+	var r editRow
+	if err := s.with(ctx).Where("study_id = ? AND state = ?", studyID, string(from)).Order(order).Take(&r).Error; err != nil {
+		return Edit{}, nil, translate(err)
+	}
+	var rows []snapshotRow
+	if err := s.with(ctx).Where("edit_id = ?", r.ID).Find(&rows).Error; err != nil {
+		return Edit{}, nil, translate(err)
+	}
+	if len(rows) == 0 {
+		return Edit{}, nil, ErrNotFound // too old to be taken back
+	}
+	out := make([]Snapshot, len(rows))
+	for i, s := range rows {
+		out[i] = Snapshot{Subject(s.Subject), s.SubjectID, s.BeforeEdit, s.AfterEdit, s.GenerationBefore, s.GenerationAfter}
+	}
+	e, err := r.edit()
+	return e, out, err
+}
+
+// SetEditState moves an edit along the line of undo.
+func (s *Store) SetEditState(ctx context.Context, id uint64, state EditState) error {
+	return translate(s.with(ctx).Model(&editRow{}).Where("id = ?", id).UpdateColumn("state", string(state)).Error)
+}

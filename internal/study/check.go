@@ -1,0 +1,104 @@
+package study
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"widetally/core/inspect"
+	"widetally/core/survey"
+	"widetally/internal/store"
+)
+
+// Check is what was found about answers when they arrived, or is found now.
+type Check struct {
+	N         int64 // respondents
+	Rows      int64 // lines of the data, fewer where counts are in force
+	Questions []CheckedQuestion
+	Sets      []inspect.Set
+	Pairs     []inspect.Pair
+	Batteries [][]int
+	// Files are those from which a kept study was read, the newest first.
+	Files []CheckedFile
+}
+
+// CheckedQuestion is one question of a check.
+type CheckedQuestion struct {
+	store.Question
+	Report inspect.Report
+}
+
+// CheckedFile is an arrived file with how it stood.
+type CheckedFile struct {
+	store.Source
+	Arrived arrivalNote
+}
+
+// checkColumns inspects an arrived file before it is kept. counts is the place of the
+// count column, or −1.
+func checkColumns(columns []survey.Built, counts, rows int) (*Check, error) {
+	questions := make([]store.Question, len(columns))
+	var of survey.Respondents
+	for i, c := range columns {
+		questions[i] = store.Question{Question: c.Question, KindReason: string(c.Reason), Position: i, Number: i + 1}
+		if i == counts {
+			of.Times = c.Data.Multiplicities()
+		}
+	}
+	return check(questions, func(i int) (survey.Column, error) { return columns[i].Data, nil }, int64(rows), of, nil)
+}
+
+// Check inspects a study as it is now, beside how its files arrived.
+func (s *Service) Check(ctx context.Context, studyID uint64) (*Check, error) {
+	p, err := s.page(ctx, studyID, nil)
+	if err != nil {
+		return nil, err
+	}
+	get := s.getter(ctx, p.questions)
+	c, err := check(p.questions, func(i int) (survey.Column, error) { return s.column(ctx, p.questions[i]) }, p.study.Rows, p.of,
+		func(base survey.Condition) ([]bool, error) { return base.Evaluate(int(p.study.Rows), get) })
+	if err != nil {
+		return nil, err
+	}
+	files, err := s.store.Sources(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range files {
+		checked := CheckedFile{Source: f}
+		if err := json.Unmarshal([]byte(f.Arrival), &checked.Arrived); err != nil {
+			return nil, fmt.Errorf("study: file %d: %w", f.ID, err)
+		}
+		c.Files = append(c.Files, checked)
+	}
+	return c, nil
+}
+
+func check(questions []store.Question, column func(i int) (survey.Column, error), rows int64, of survey.Respondents, asked func(survey.Condition) ([]bool, error)) (*Check, error) {
+	c := &Check{N: of.Number(int(rows)), Rows: rows}
+	plain := make([]survey.Question, len(questions))
+	for i, q := range questions {
+		plain[i] = q.Question
+		data, err := column(i)
+		if err != nil {
+			return nil, err
+		}
+		var in []bool
+		if q.Base != nil && asked != nil {
+			if in, err = asked(*q.Base); err != nil {
+				return nil, err
+			}
+		}
+		counted := of
+		if q.Kind == survey.Count {
+			counted.Times = nil
+		}
+		r, err := inspect.Question(q.Question, data, counted, in)
+		if err != nil {
+			return nil, err
+		}
+		c.Questions = append(c.Questions, CheckedQuestion{q, *r})
+	}
+	c.Sets, c.Pairs, c.Batteries = inspect.Sets(plain), inspect.Pairs(plain), inspect.Batteries(plain)
+	return c, nil
+}

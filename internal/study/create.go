@@ -1,0 +1,184 @@
+package study
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+	"time"
+
+	"widetally/core/survey"
+	"widetally/internal/intake"
+	"widetally/internal/store"
+)
+
+// ColumnChoice overrules what reading guessed about a column.
+type ColumnChoice struct {
+	Name string
+	Kind *survey.Kind
+	Skip bool // the column is left out; the file as it arrived keeps it
+	// Missing gives the reasons of codes that mean missing; SameAs the code under
+	// which another spelling is counted.
+	Missing map[string]string
+	SameAs  map[string]string
+}
+
+// NewStudy says what to make of an arrived file.
+type NewStudy struct {
+	ArrivalID string
+	Settings  intake.Settings
+	Name      string
+	Units     string // "" means "respondents"
+	Choices   []ColumnChoice
+}
+
+// Create reads an arrived file, unless it was just read, and keeps it as a study in
+// one transaction. The errors are *intake.Problem, *InvalidError, or of the store.
+func (s *Service) Create(ctx context.Context, in NewStudy) (store.Study, error) {
+	name, err := plain(in.Name, "/name", maxName, true)
+	if err != nil {
+		return store.Study{}, err
+	}
+	units, err := plain(in.Units, "/units", maxUnits, false)
+	if err != nil {
+		return store.Study{}, err
+	}
+	if units == "" {
+		units = "respondents"
+	}
+	table, w, err := s.readable(ctx, in.ArrivalID, in.Settings)
+	if err != nil {
+		return store.Study{}, err
+	}
+	columns, counts, err := chosen(table, in.Choices)
+	if err != nil {
+		return store.Study{}, err
+	}
+	ctx, end := w.progress.begin(ctx, Keeping)
+	defer end()
+	var made store.Study
+	err = s.store.InTx(ctx, func(tx *store.Store) error {
+		if made, err = tx.AddStudy(ctx, store.Study{Name: name, Units: units, Decimals: 1, Rows: int64(table.Rows)}); err != nil {
+			return err
+		}
+		for i, c := range columns {
+			id, err := tx.AddQuestion(ctx, store.Question{StudyID: made.ID, Position: i, KindReason: string(c.Reason), Question: c.Question})
+			if err != nil {
+				return err
+			}
+			if err := tx.SaveColumn(ctx, id, 1, c.Data); err != nil {
+				return err
+			}
+			if i == counts {
+				made.CountQuestion = &id
+				if err := tx.SetStudyData(ctx, made); err != nil {
+					return err
+				}
+			}
+			w.progress.at(table.Rows, 0.8*float64(i+1)/float64(len(columns)))
+		}
+		return s.keepFile(ctx, tx, made.ID, w, table)
+	})
+	if err != nil {
+		return store.Study{}, err
+	}
+	s.Discard(in.ArrivalID)
+	_, _ = s.store.Purge(ctx, time.Now().Add(-deletedLife)) // housekeeping; the new study stands either way
+	return s.store.Study(context.WithoutCancel(ctx), made.ID)
+}
+
+// readable reads an arrived file that can be kept; the first problem is the error.
+func (s *Service) readable(ctx context.Context, id string, settings intake.Settings) (*intake.Table, waiting, error) {
+	w, err := s.arrivals.get(id)
+	if err != nil {
+		return nil, w, err
+	}
+	table, err := s.arrivals.read(ctx, id, settings)
+	if err == nil && len(table.Problems) > 0 {
+		err = &table.Problems[0]
+	}
+	return table, w, err
+}
+
+// arrivalNote is what is kept of how a file arrived.
+type arrivalNote struct {
+	Names  []string   `json:"names"`
+	First  [][]string `json:"first"`
+	Padded int        `json:"padded"`
+	Left   []string   `json:"left"`
+}
+
+func (s *Service) keepFile(ctx context.Context, tx *store.Store, studyID uint64, w waiting, table *intake.Table) error {
+	settings, err := json.Marshal(table.Settings)
+	if err != nil {
+		return fmt.Errorf("study: %w", err)
+	}
+	note, err := json.Marshal(arrivalNote{table.Names, table.First, table.Padded, table.Left})
+	if err != nil {
+		return fmt.Errorf("study: %w", err)
+	}
+	f, err := os.Open(w.path)
+	if err != nil {
+		return fmt.Errorf("study: %w", err)
+	}
+	defer f.Close()
+	return tx.SaveSource(ctx, store.Source{StudyID: studyID, Name: w.name, Settings: string(settings), Arrival: string(note)}, f)
+}
+
+// chosen applies what a person overruled. counts is the place of the count column
+// among the columns kept, or −1.
+func chosen(table *intake.Table, choices []ColumnChoice) (columns []survey.Built, counts int, err error) {
+	byName := map[string]ColumnChoice{}
+	for i, c := range choices {
+		if !slices.ContainsFunc(table.Columns, func(b survey.Built) bool { return b.Name == c.Name }) {
+			return nil, 0, invalid("choice.column", fmt.Sprintf("/columns/%d/name", i), map[string]string{"text": c.Name})
+		}
+		byName[c.Name] = c
+	}
+	counts = -1
+	for i, b := range table.Columns {
+		c, said := byName[b.Name]
+		if i == table.CountColumn {
+			counts = len(columns)
+		} else if said && c.Skip {
+			continue
+		} else if said {
+			if b, err = c.apply(b); err != nil {
+				return nil, 0, err
+			}
+		}
+		columns = append(columns, b)
+	}
+	if len(columns) == 0 {
+		return nil, 0, invalid("choice.nothing_left", "/columns", nil)
+	}
+	return columns, counts, nil
+}
+
+func (c ColumnChoice) apply(b survey.Built) (survey.Built, error) {
+	if c.Kind != nil && *c.Kind != b.Kind {
+		q, data, _, err := survey.Recode(b.Question, b.Data, *c.Kind)
+		if err != nil {
+			return b, invalid("choice.kind", "/columns", map[string]string{"text": c.Name})
+		}
+		b.Question, b.Data, b.Reason = q, data, survey.Chosen
+	}
+	if len(c.Missing) > 0 {
+		reasons := map[string]string{}
+		for code, reason := range c.Missing {
+			reason, err := plain(reason, "/columns", maxMissing, true)
+			if err != nil {
+				return b, err
+			}
+			reasons[strings.TrimSpace(code)] = reason
+		}
+		b.Question, b.Data, _ = survey.SetMissing(b.Question, b.Data, reasons)
+	}
+	b.Answers = slices.Clone(b.Answers)
+	for rare, common := range c.SameAs {
+		b.Question = survey.CountAs(b.Question, rare, common)
+	}
+	return b, nil
+}

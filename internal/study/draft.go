@@ -1,0 +1,317 @@
+package study
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+
+	"widetally/core/survey"
+	"widetally/internal/store"
+)
+
+// draft is an edit under way: everything that it touches is noted as it was before,
+// so that the whole edit can be taken back and done again.
+type draft struct {
+	ctx   context.Context
+	s     *Service
+	tx    *store.Store
+	study store.Study
+
+	touched []subject
+	before  map[subject]snapshot
+	after   map[subject]snapshot
+	// sources are the questions whose answers changed, so that those derived from
+	// them are made anew.
+	sources []uint64
+}
+
+type subject struct {
+	kind store.Subject
+	id   uint64
+}
+
+type snapshot struct {
+	state      string // JSON; "" for nothing
+	generation int
+}
+
+// Title says what an edit was: a message id under history with its values.
+type Title struct {
+	ID     string
+	Values map[string]string
+}
+
+// change runs f in a transaction as one edit of a study's history.
+func (s *Service) change(ctx context.Context, studyID uint64, title Title, f func(d *draft) error) error {
+	return s.store.InTx(ctx, func(tx *store.Store) error {
+		st, err := tx.Study(ctx, studyID)
+		if err != nil {
+			return err
+		}
+		d := &draft{ctx: ctx, s: s, tx: tx, study: st, before: map[subject]snapshot{}, after: map[subject]snapshot{}}
+		if err := f(d); err != nil {
+			return err
+		}
+		if err := d.rederive(); err != nil {
+			return err
+		}
+		return d.record(title)
+	})
+}
+
+// note keeps what a subject was before this edit, the first time it is touched, and
+// what it is now.
+func (d *draft) note(k subject, before, now snapshot) {
+	if _, known := d.before[k]; !known {
+		d.touched = append(d.touched, k)
+		d.before[k] = before
+	}
+	d.after[k] = now
+}
+
+func (d *draft) record(title Title) error {
+	var snapshots []store.Snapshot
+	for _, k := range d.touched {
+		b, a := d.before[k], d.after[k]
+		if b == a {
+			continue
+		}
+		snapshots = append(snapshots, store.Snapshot{Subject: k.kind, SubjectID: k.id, Before: b.state, After: a.state, GenerationBefore: b.generation, GenerationAfter: a.generation})
+		if err := d.fieldChanges(k, b.state, a.state); err != nil {
+			return err
+		}
+	}
+	if len(snapshots) > 0 {
+		if err := d.tx.AddEdit(d.ctx, store.Edit{StudyID: d.study.ID, Title: title.ID, Values: title.Values}, snapshots); err != nil {
+			return err
+		}
+	}
+	return d.tx.TouchStudy(d.ctx, d.study.ID)
+}
+
+// stateOf is a question as the history keeps it: what it says, without what only
+// tells where and how often.
+func stateOf(q store.Question) (snapshot, error) {
+	q.Version, q.Number, q.Position = 0, 0, 0
+	raw, err := json.Marshal(q)
+	return snapshot{string(raw), q.Generation}, err
+}
+
+func (d *draft) question(id uint64) (store.Question, error) {
+	return d.tx.Question(d.ctx, d.study.ID, id)
+}
+
+// save stores a question that was before and is at this version.
+func (d *draft) save(before, q store.Question) error {
+	b, err := stateOf(before)
+	if err != nil {
+		return fmt.Errorf("study: %w", err)
+	}
+	a, err := stateOf(q)
+	if err != nil {
+		return fmt.Errorf("study: %w", err)
+	}
+	if err := d.tx.EditQuestion(d.ctx, q); err != nil {
+		return err
+	}
+	d.note(subject{store.OfQuestion, q.ID}, b, a)
+	if q.Generation != before.Generation || countedDifferently(before.Question, q.Question) {
+		d.sources = append(d.sources, q.ID)
+	}
+	return nil
+}
+
+// add stores a new question with its column.
+func (d *draft) add(q store.Question, c survey.Column) (uint64, error) {
+	q.StudyID, q.Generation = d.study.ID, 1
+	id, err := d.tx.AddQuestion(d.ctx, q)
+	if err != nil {
+		return 0, err
+	}
+	q.ID = id
+	if err := d.tx.SaveColumn(d.ctx, id, 1, c); err != nil {
+		return 0, err
+	}
+	a, err := stateOf(q)
+	if err != nil {
+		return 0, fmt.Errorf("study: %w", err)
+	}
+	d.note(subject{store.OfQuestion, id}, snapshot{}, a)
+	return id, nil
+}
+
+// column loads a question's column.
+func (d *draft) column(q store.Question) (survey.Column, error) {
+	key := columnKey{q.ID, q.Generation}
+	if c, ok := d.s.columns.get(key); ok {
+		return c, nil
+	}
+	return d.tx.LoadColumn(d.ctx, q.ID, q.Generation)
+}
+
+// newColumn stores a further generation of a question's column and returns the
+// question that has it.
+func (d *draft) newColumn(q store.Question, c survey.Column) (store.Question, error) {
+	last, err := d.tx.LastGeneration(d.ctx, q.ID)
+	if err != nil {
+		return q, err
+	}
+	q.Generation = last + 1
+	return q, d.tx.SaveColumn(d.ctx, q.ID, q.Generation, c)
+}
+
+// source gives a question of the study with its column.
+func (d *draft) source(id uint64) (survey.Source, error) {
+	q, err := d.question(id)
+	if err != nil {
+		return survey.Source{}, err
+	}
+	c, err := d.column(q)
+	return survey.Source{Question: q.Question, Column: c}, err
+}
+
+// rederive makes the questions anew that are derived from those that this edit
+// changed, and those derived from them in turn.
+func (d *draft) rederive() error {
+	if len(d.sources) == 0 {
+		return nil
+	}
+	all, err := d.tx.Questions(d.ctx, d.study.ID)
+	if err != nil {
+		return err
+	}
+	changed := map[uint64]bool{}
+	for _, id := range d.sources {
+		changed[id] = true
+	}
+	made := map[uint64]bool{}
+	for again := true; again; {
+		again = false
+		for _, q := range all {
+			if q.Derivation == nil || made[q.ID] {
+				continue
+			}
+			for _, from := range q.Derivation.Sources {
+				if !changed[from] {
+					continue
+				}
+				if err := d.remake(q.ID, *q.Derivation); err != nil {
+					return err
+				}
+				changed[q.ID], made[q.ID], again = true, true, true
+				break
+			}
+		}
+	}
+	return nil
+}
+
+// remake makes a derived question's answers and column anew by this definition.
+func (d *draft) remake(id uint64, by survey.Derivation) error {
+	before, err := d.question(id)
+	if err != nil {
+		return err
+	}
+	kind, answers, column, err := d.derive(by)
+	if err != nil {
+		return err
+	}
+	q := before
+	q.Derivation = &by
+	if !(q.Kind.Coded() && kind.Coded()) {
+		q.Kind = kind
+	}
+	if q.Answers, column, _, err = survey.Refit(q.Answers, answers, column, true); err != nil {
+		return fmt.Errorf("study: %w", err)
+	}
+	if q, err = d.newColumn(q, column); err != nil {
+		return err
+	}
+	return d.save(before, q)
+}
+
+func (d *draft) derive(by survey.Derivation) (survey.Kind, []survey.Answer, survey.Column, error) {
+	var sources []survey.Source
+	for _, id := range by.Sources {
+		src, err := d.source(id)
+		if err != nil {
+			return "", nil, survey.Column{}, err
+		}
+		sources = append(sources, src)
+	}
+	times, err := d.times()
+	if err != nil {
+		return "", nil, survey.Column{}, err
+	}
+	return survey.Derive(by, sources, survey.Respondents{Times: times})
+}
+
+func (d *draft) times() ([]int64, error) {
+	if d.study.CountQuestion == nil {
+		return nil, nil
+	}
+	src, err := d.source(*d.study.CountQuestion)
+	if err != nil {
+		return nil, err
+	}
+	return src.Column.Multiplicities(), nil
+}
+
+// setData notes the study's rows and the question that counts them.
+func (d *draft) setData(rows int64, countQuestion *uint64) error {
+	before, err := studyState(d.study)
+	if err != nil {
+		return err
+	}
+	d.study.Rows, d.study.CountQuestion = rows, countQuestion
+	after, err := studyState(d.study)
+	if err != nil {
+		return err
+	}
+	d.note(subject{store.OfStudy, d.study.ID}, before, after)
+	return d.tx.SetStudyData(d.ctx, d.study)
+}
+
+type studyData struct {
+	Rows          int64
+	CountQuestion *uint64
+}
+
+func studyState(st store.Study) (snapshot, error) {
+	raw, err := json.Marshal(studyData{st.Rows, st.CountQuestion})
+	return snapshot{state: string(raw)}, err
+}
+
+// part stores a part of the study; a part without an id is new.
+func (d *draft) part(p store.Part) (store.Part, error) {
+	p.StudyID = d.study.ID
+	b := snapshot{}
+	if p.ID == 0 {
+		added, err := d.tx.AddPart(d.ctx, p)
+		if err != nil {
+			return p, err
+		}
+		p = added
+	} else {
+		before, err := d.tx.Part(d.ctx, d.study.ID, p.ID)
+		if err != nil {
+			return p, err
+		}
+		if b, err = partState(before); err != nil {
+			return p, err
+		}
+		if err := d.tx.EditPart(d.ctx, p); err != nil {
+			return p, err
+		}
+		p.Version++
+	}
+	a, err := partState(p)
+	d.note(subject{store.OfPart, p.ID}, b, a)
+	return p, err
+}
+
+func partState(p store.Part) (snapshot, error) {
+	p.Version = 0
+	raw, err := json.Marshal(p)
+	return snapshot{state: string(raw)}, err
+}

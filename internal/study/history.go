@@ -1,0 +1,185 @@
+package study
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"reflect"
+
+	"widetally/core/survey"
+	"widetally/internal/store"
+)
+
+// mostListed bounds the edits that the history shows.
+const mostListed = 500
+
+// History lists a study's edits, the newest first.
+func (s *Service) History(ctx context.Context, studyID uint64) ([]store.Edit, error) {
+	if _, err := s.store.Study(ctx, studyID); err != nil {
+		return nil, err
+	}
+	return s.store.Edits(ctx, studyID, mostListed)
+}
+
+// Undo takes the newest edit in force back, Redo does again what was taken back last.
+// store.ErrNotFound when there is none.
+func (s *Service) Undo(ctx context.Context, studyID uint64) (store.Edit, error) {
+	return s.along(ctx, studyID, store.Done, store.Undone)
+}
+
+// Redo does again what was taken back last.
+func (s *Service) Redo(ctx context.Context, studyID uint64) (store.Edit, error) {
+	return s.along(ctx, studyID, store.Undone, store.Done)
+}
+
+func (s *Service) along(ctx context.Context, studyID uint64, from, to store.EditState) (done store.Edit, err error) {
+	err = s.store.InTx(ctx, func(tx *store.Store) error {
+		st, err := tx.Study(ctx, studyID)
+		if err != nil {
+			return err
+		}
+		e, touched, err := tx.NextEdit(ctx, studyID, from)
+		if err != nil {
+			return err
+		}
+		d := &draft{ctx: ctx, s: s, tx: tx, study: st, before: map[subject]snapshot{}, after: map[subject]snapshot{}}
+		for _, t := range touched {
+			is, becomes := t.After, t.Before
+			if to == store.Done {
+				is, becomes = t.Before, t.After
+			}
+			if err := d.put(t, becomes); err != nil {
+				return err
+			}
+			if err := d.fieldChanges(subject{t.Subject, t.SubjectID}, is, becomes); err != nil {
+				return err
+			}
+		}
+		done = e
+		done.State = to
+		if err := tx.SetEditState(ctx, e.ID, to); err != nil {
+			return err
+		}
+		return tx.TouchStudy(ctx, studyID)
+	})
+	return done, err
+}
+
+// put makes a subject what a snapshot says.
+func (d *draft) put(t store.Snapshot, state string) error {
+	switch t.Subject {
+	case store.OfQuestion:
+		now, err := d.tx.AnyQuestion(d.ctx, d.study.ID, t.SubjectID)
+		if err != nil {
+			return err
+		}
+		q := now
+		if state == "" {
+			q.Deleted = true
+		} else {
+			var was store.Question
+			if err := json.Unmarshal([]byte(state), &was); err != nil {
+				return fmt.Errorf("study: history: %w", err)
+			}
+			was.Version, was.Position = now.Version, now.Position
+			q = was
+		}
+		return d.tx.EditQuestion(d.ctx, q)
+	case store.OfPart:
+		now, err := d.tx.Part(d.ctx, d.study.ID, t.SubjectID)
+		if err != nil {
+			return err
+		}
+		p := now
+		if state == "" {
+			p.Deleted = true
+		} else {
+			if err := json.Unmarshal([]byte(state), &p); err != nil {
+				return fmt.Errorf("study: history: %w", err)
+			}
+			p.Version = now.Version
+		}
+		return d.tx.EditPart(d.ctx, p)
+	case store.OfStudy:
+		var data studyData
+		if err := json.Unmarshal([]byte(state), &data); err != nil {
+			return fmt.Errorf("study: history: %w", err)
+		}
+		d.study.Rows, d.study.CountQuestion = data.Rows, data.CountQuestion
+		return d.tx.SetStudyData(d.ctx, d.study)
+	}
+	return fmt.Errorf("study: history: unknown subject %q", t.Subject)
+}
+
+// countingField is the field of changes that alter what is counted, and so what a
+// test sees.
+const countingField = "counting"
+
+// fieldChanges files what changed in a question field by field, as the claims about
+// it show it.
+func (d *draft) fieldChanges(k subject, before, after string) error {
+	if k.kind != store.OfQuestion || before == "" || after == "" {
+		return nil
+	}
+	var b, a store.Question
+	for text, into := range map[*string]*store.Question{&before: &b, &after: &a} {
+		if err := json.Unmarshal([]byte(*text), into); err != nil {
+			return fmt.Errorf("study: history: %w", err)
+		}
+	}
+	var changes []store.Change
+	note := func(field string, before, after any) {
+		if reflect.DeepEqual(before, after) {
+			return
+		}
+		x, _ := json.Marshal(before)
+		y, _ := json.Marshal(after)
+		changes = append(changes, store.Change{Subject: store.OfQuestion, SubjectID: k.id, Field: field, Old: string(x), New: string(y)})
+	}
+	note("wording", b.Wording, a.Wording)
+	note("kind", b.Kind, a.Kind)
+	note("order", orderOf(b.Answers), orderOf(a.Answers))
+	note("labels", labelsOf(b.Answers), labelsOf(a.Answers))
+	note(countingField, struct {
+		Generation int
+		Answers    map[survey.Slot]counting
+	}{b.Generation, countingOf(b.Answers)}, struct {
+		Generation int
+		Answers    map[survey.Slot]counting
+	}{a.Generation, countingOf(a.Answers)})
+	return d.tx.AddChanges(d.ctx, d.study.ID, changes)
+}
+
+// countedDifferently reports whether a question counts its answers otherwise, or
+// calls them otherwise where a derived question takes their names.
+func countedDifferently(before, after survey.Question) bool {
+	return before.Kind != after.Kind || !reflect.DeepEqual(countingOf(before.Answers), countingOf(after.Answers)) || len(before.Answers) != len(after.Answers)
+}
+
+func orderOf(answers []survey.Answer) (slots []survey.Slot) {
+	for _, a := range answers {
+		slots = append(slots, a.Slot)
+	}
+	return slots
+}
+
+func labelsOf(answers []survey.Answer) map[survey.Slot]string {
+	m := map[survey.Slot]string{}
+	for _, a := range answers {
+		m[a.Slot] = a.Label
+	}
+	return m
+}
+
+type counting struct {
+	Missing string       `json:"missing,omitempty"`
+	SameAs  *survey.Slot `json:"sameAs,omitempty"`
+}
+
+func countingOf(answers []survey.Answer) map[survey.Slot]counting {
+	m := map[survey.Slot]counting{}
+	for _, a := range answers {
+		m[a.Slot] = counting{a.Missing, a.SameAs}
+	}
+	return m
+}

@@ -1,0 +1,79 @@
+package study
+
+import (
+	"context"
+	"sync"
+	"time"
+)
+
+// Stage says what is being done with an arrived file.
+type Stage string
+
+// The stages.
+const (
+	Idle    Stage = "idle"
+	Reading Stage = "reading"
+	Keeping Stage = "keeping"
+)
+
+// Progress is how far work on an arrived file has come.
+type Progress struct {
+	Stage Stage
+	Rows  int
+	Done  float64 // 0 to 1
+	// Left is the time that the rest takes if it goes on as it has; 0 while unknown.
+	Left time.Duration
+}
+
+// progress is shared by the one that works and those that watch.
+type progress struct {
+	mu     sync.Mutex
+	now    Progress
+	since  time.Time
+	cancel context.CancelFunc
+}
+
+// begin starts a stage, which stop ends by cancelling the context.
+func (p *progress) begin(ctx context.Context, stage Stage) (context.Context, func()) {
+	ctx, cancel := context.WithCancel(ctx)
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.now, p.since, p.cancel = Progress{Stage: stage, Rows: p.now.Rows}, time.Now(), cancel
+	return ctx, func() {
+		cancel()
+		p.mu.Lock()
+		defer p.mu.Unlock()
+		p.now.Stage = Idle
+	}
+}
+
+func (p *progress) at(rows int, done float64) {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	p.now.Rows, p.now.Done = rows, done
+	if spent := time.Since(p.since); done > 0.02 && done <= 1 {
+		p.now.Left = time.Duration(float64(spent) * (1 - done) / done)
+	}
+}
+
+func (p *progress) stop() {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if p.cancel != nil {
+		p.cancel()
+	}
+}
+
+// Progress tells how far work on an arrived file has come.
+func (s *Service) Progress(id string) (Progress, error) {
+	w, err := s.arrivals.get(id)
+	if err != nil {
+		return Progress{}, err
+	}
+	w.progress.mu.Lock()
+	defer w.progress.mu.Unlock()
+	if w.progress.now.Stage == "" {
+		return Progress{Stage: Idle}, nil
+	}
+	return w.progress.now, nil
+}

@@ -1,0 +1,153 @@
+package study
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"widetally/core/survey"
+	"widetally/internal/store"
+)
+
+// SubgroupView is a named condition with how many respondents meet it.
+type SubgroupView struct {
+	ID        uint64
+	Name      string
+	Condition survey.Condition
+	N         int64
+	Everyone  int64
+	Version   int
+}
+
+func conditionOf(p store.Part) (survey.Condition, error) {
+	var c survey.Condition
+	if err := json.Unmarshal([]byte(p.Definition), &c); err != nil {
+		return c, fmt.Errorf("study: subgroup %d: %w", p.ID, err)
+	}
+	return c, nil
+}
+
+// Subgroups lists a study's subgroups.
+func (s *Service) Subgroups(ctx context.Context, studyID uint64) ([]SubgroupView, error) {
+	parts, err := s.store.Parts(ctx, studyID, store.Subgroup)
+	if err != nil {
+		return nil, err
+	}
+	out := []SubgroupView{}
+	for _, p := range parts {
+		if p.Deleted {
+			continue
+		}
+		c, err := conditionOf(p)
+		if err != nil {
+			return nil, err
+		}
+		n, everyone, err := s.CountCondition(ctx, studyID, c)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, SubgroupView{p.ID, p.Name, c, n, everyone, p.Version})
+	}
+	return out, nil
+}
+
+// CountCondition tells how many respondents of a study meet a condition, of how many.
+func (s *Service) CountCondition(ctx context.Context, studyID uint64, c survey.Condition) (n, everyone int64, err error) {
+	st, err := s.store.Study(ctx, studyID)
+	if err != nil {
+		return 0, 0, err
+	}
+	questions, err := s.store.Questions(ctx, studyID)
+	if err != nil {
+		return 0, 0, err
+	}
+	d := &draft{ctx: ctx, s: s, tx: s.store, study: st}
+	if err := d.checkCondition(c, "/condition"); err != nil {
+		return 0, 0, err
+	}
+	times, err := d.times()
+	if err != nil {
+		return 0, 0, err
+	}
+	in, err := c.Evaluate(int(st.Rows), s.getter(ctx, questions))
+	if err != nil {
+		return 0, 0, err
+	}
+	return survey.Respondents{Times: times, In: in}.Number(int(st.Rows)), survey.Respondents{Times: times}.Number(int(st.Rows)), nil
+}
+
+// SubgroupEdit is what a subgroup shall be.
+type SubgroupEdit struct {
+	Name      string
+	Condition survey.Condition
+}
+
+// SaveSubgroup stores a subgroup: a new one when id is 0, else the one at this version.
+func (s *Service) SaveSubgroup(ctx context.Context, studyID, id uint64, version int, e SubgroupEdit) (savedID uint64, err error) {
+	title := Title{ID: "subgroup", Values: map[string]string{"name": e.Name}}
+	err = s.change(ctx, studyID, title, func(d *draft) error {
+		name, err := plain(e.Name, "/name", maxName, true)
+		if err != nil {
+			return err
+		}
+		if err := d.checkCondition(e.Condition, "/condition"); err != nil {
+			return err
+		}
+		parts, err := d.tx.Parts(ctx, studyID, store.Subgroup)
+		if err != nil {
+			return err
+		}
+		for _, p := range parts {
+			if !p.Deleted && p.ID != id && strings.EqualFold(p.Name, name) {
+				return invalid("subgroup.name_taken", "/name", map[string]string{"text": name})
+			}
+		}
+		definition, err := json.Marshal(e.Condition)
+		if err != nil {
+			return fmt.Errorf("study: %w", err)
+		}
+		p, err := d.part(store.Part{ID: id, Kind: store.Subgroup, Name: name, Definition: string(definition), Version: version})
+		savedID = p.ID
+		return err
+	})
+	return savedID, err
+}
+
+// DeletePart takes a subgroup or a shared list away; undo brings it back. A subgroup
+// that a claim is about stays.
+func (s *Service) DeletePart(ctx context.Context, studyID, id uint64, kind store.PartKind) error {
+	title := Title{ID: "delete_" + string(kind), Values: map[string]string{}}
+	return s.change(ctx, studyID, title, func(d *draft) error {
+		p, err := d.tx.Part(ctx, studyID, id)
+		if err != nil || p.Deleted || p.Kind != kind {
+			return firstError(err, store.ErrNotFound)
+		}
+		title.Values["name"] = p.Name
+		if kind == store.Subgroup {
+			claims, err := d.tx.Claims(ctx, studyID)
+			if err != nil {
+				return err
+			}
+			for _, c := range claims {
+				if c.SubgroupID != nil && *c.SubgroupID == id {
+					return invalid("subgroup.in_use", "", map[string]string{"n": fmt.Sprint(c.Number)})
+				}
+			}
+		} else if err := d.unlist(id); err != nil {
+			return err
+		}
+		p.Deleted = true
+		_, err = d.part(p)
+		return err
+	})
+}
+
+func firstError(errs ...error) error {
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
