@@ -9,6 +9,7 @@ import (
 	_ "embed"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"widetally/core/claim"
 	"widetally/core/shares"
@@ -34,6 +35,24 @@ type questionText struct {
 	Labels  map[string]string `json:"labels"`  // by code
 	Order   []string          `json:"order"`   // codes in the order to show
 	Missing map[string]string `json:"missing"` // reason by code
+	Section string            `json:"section"`
+	// AskedOf names the column whose code AskedCode decided whether this was asked.
+	AskedOf   string `json:"askedOf"`
+	AskedCode string `json:"askedCode"`
+}
+
+// groupText is a named condition: one of these codes in a column.
+type groupText struct {
+	Name   string   `json:"name"`
+	Column string   `json:"column"`
+	Codes  []string `json:"codes"`
+}
+
+// setText is a choose-all question made of columns whose code Chosen means chosen.
+type setText struct {
+	Wording string   `json:"wording"`
+	Columns []string `json:"columns"`
+	Chosen  string   `json:"chosen"`
 }
 
 type claimText struct {
@@ -57,6 +76,8 @@ func Load(ctx context.Context, s *study.Service) (store.Study, error) {
 		Units     string                  `json:"units"`
 		Questions map[string]questionText `json:"questions"`
 		Claims    []claimText             `json:"claims"`
+		Sets      []setText               `json:"sets"`
+		Subgroups []groupText             `json:"subgroups"`
 	}
 	if err := json.Unmarshal(codebook, &book); err != nil {
 		return store.Study{}, fmt.Errorf("demo: %w", err)
@@ -69,16 +90,17 @@ func Load(ctx context.Context, s *study.Service) (store.Study, error) {
 	if err != nil {
 		return store.Study{}, fmt.Errorf("demo: %w", err)
 	}
-	page, err := s.Topline(ctx, st.ID, nil)
+	page, err := s.Codebook(ctx, st.ID)
 	if err != nil {
 		return store.Study{}, fmt.Errorf("demo: %w", err)
 	}
+	columns := byName(page.Questions)
 	for _, q := range page.Questions {
 		text, ok := book.Questions[q.Name]
 		if !ok {
 			return store.Study{}, fmt.Errorf("demo: the codebook lacks %q", q.Name)
 		}
-		if err := s.EditQuestion(ctx, st.ID, q.ID, q.Version, text.edit(q.Question)); err != nil {
+		if err := s.EditQuestion(ctx, st.ID, q.ID, q.Version, text.edit(q, columns)); err != nil {
 			return store.Study{}, fmt.Errorf("demo: question %q: %w", q.Name, err)
 		}
 		for _, c := range book.Claims {
@@ -90,13 +112,58 @@ func Load(ctx context.Context, s *study.Service) (store.Study, error) {
 			}
 		}
 	}
-	return st, nil
+	for _, set := range book.Sets {
+		if _, err := s.AddDerived(ctx, st.ID, set.derived(columns)); err != nil {
+			return store.Study{}, fmt.Errorf("demo: %q: %w", set.Wording, err)
+		}
+	}
+	for _, g := range book.Subgroups {
+		if _, err := s.SaveSubgroup(ctx, st.ID, 0, 0, study.SubgroupEdit{Name: g.Name, Condition: anyOf(columns[g.Column], g.Codes...)}); err != nil {
+			return store.Study{}, fmt.Errorf("demo: %q: %w", g.Name, err)
+		}
+	}
+	return st, s.Settle(ctx, st.ID)
+}
+
+func byName(questions []store.Question) map[string]store.Question {
+	m := map[string]store.Question{}
+	for _, q := range questions {
+		m[q.Name] = q
+	}
+	return m
+}
+
+// slots finds the answers with these codes.
+func slots(q store.Question, codes ...string) (out []survey.Slot) {
+	for _, a := range q.Answers {
+		if slices.Contains(codes, a.Code) {
+			out = append(out, a.Slot)
+		}
+	}
+	return out
+}
+
+func anyOf(q store.Question, codes ...string) survey.Condition {
+	return survey.Condition{Op: survey.AnyOf, Question: q.ID, Answers: slots(q, codes...)}
+}
+
+func (t setText) derived(columns map[string]store.Question) study.DerivedEdit {
+	d := survey.Derivation{Rule: survey.Together}
+	for _, name := range t.Columns {
+		d.Sources = append(d.Sources, columns[name].ID)
+		d.Chosen = append(d.Chosen, slots(columns[name], t.Chosen))
+	}
+	return study.DerivedEdit{Wording: t.Wording, Derivation: d}
 }
 
 // edit turns the codebook's text into an edit; answers that it does not name keep
 // their label and come after those that it orders.
-func (t questionText) edit(q store.Question) study.QuestionEdit {
-	e := study.QuestionEdit{Wording: &t.Wording}
+func (t questionText) edit(q store.Question, columns map[string]store.Question) study.QuestionEdit {
+	e := study.QuestionEdit{Wording: &t.Wording, Section: &t.Section}
+	if t.AskedOf != "" {
+		asked := anyOf(columns[t.AskedOf], t.AskedCode)
+		e.Base = &asked
+	}
 	if t.Kind != "" && t.Kind != q.Kind {
 		e.Kind = &t.Kind
 	}

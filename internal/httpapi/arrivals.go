@@ -186,9 +186,6 @@ const (
 // the file has gone.
 func (s *server) watchArrival(c fiber.Ctx) error {
 	id := c.Params("arrival")
-	if _, err := s.study.Progress(id); err != nil {
-		return err
-	}
 	c.Set(fiber.HeaderContentType, "text/event-stream")
 	c.Set(fiber.HeaderCacheControl, "no-store")
 	return c.SendStreamWriter(func(w *bufio.Writer) {

@@ -97,6 +97,12 @@ func (s *Store) AddEdit(ctx context.Context, e Edit, touched []Snapshot) error {
 	return s.prune(ctx, e.StudyID)
 }
 
+// SettleEdits keeps a study's edits in its history but forgets what would take them
+// back.
+func (s *Store) SettleEdits(ctx context.Context, studyID uint64) error {
+	return translate(s.with(ctx).Exec("DELETE FROM edit_snapshots WHERE edit_id IN (SELECT id FROM edits WHERE study_id = ?)", studyID).Error)
+}
+
 func (s *Store) prune(ctx context.Context, studyID uint64) error {
 	var oldest []uint64
 	err := s.with(ctx).Model(&editRow{}).Where("study_id = ?", studyID).Order("id DESC").Offset(editsKept).Limit(1).Pluck("id", &oldest).Error

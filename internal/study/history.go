@@ -21,6 +21,12 @@ func (s *Service) History(ctx context.Context, studyID uint64) ([]store.Edit, er
 	return s.store.Edits(ctx, studyID, mostListed)
 }
 
+// Settle closes the line of undo: what was done so far stays in the history and can no
+// longer be taken back.
+func (s *Service) Settle(ctx context.Context, studyID uint64) error {
+	return s.store.SettleEdits(ctx, studyID)
+}
+
 // Undo takes the newest edit in force back, Redo does again what was taken back last.
 // store.ErrNotFound when there is none.
 func (s *Service) Undo(ctx context.Context, studyID uint64) (store.Edit, error) {

@@ -21,6 +21,27 @@ export type SharesEntry = Schemas['SharesEntry']
 export type SharesCheck = Schemas['SharesCheck']
 export type GoodnessOfFit = Schemas['GoodnessOfFit']
 export type Kind = Schemas['Kind']
+export type ColumnChoice = Schemas['ColumnChoice']
+export type Preview = Schemas['Preview']
+export type Check = Schemas['Check']
+export type CheckedQuestion = Schemas['CheckedQuestion']
+export type Cure = Schemas['Cure']
+export type Found = Schemas['Found']
+export type Fit = Schemas['Fit']
+export type Refresh = Schemas['Refresh']
+export type Codebook = Schemas['Codebook']
+export type CodebookQuestion = Schemas['CodebookQuestion']
+export type CodebookFit = Schemas['CodebookFit']
+export type AnswerList = Schemas['AnswerList']
+export type ListEdit = Schemas['ListEdit']
+export type Subgroup = Schemas['Subgroup']
+export type SubgroupEdit = Schemas['SubgroupEdit']
+export type Condition = Schemas['Condition']
+export type Derivation = Schemas['Derivation']
+export type DerivedEdit = Schemas['DerivedEdit']
+export type BulkEdit = Schemas['BulkEdit']
+export type Edit = Schemas['Edit']
+export type Responses = Schemas['Responses']
 export type Mode = Schemas['Mode']
 export type Role = Schemas['Role']
 export type ReferenceKind = Schemas['ReferenceKind']
@@ -76,6 +97,8 @@ async function send<T>(method: string, path: string, options: Options = {}): Pro
   return data as T
 }
 
+/** Whom the tallies are about: a subgroup, or everyone. */
+const among = (of: number | null) => (of === null ? '' : `?of=${of}`)
 const question = (study: number, id: number) => `/studies/${study}/questions/${id}`
 const claim = (study: number, id: number) => `/studies/${study}/claims/${id}`
 
@@ -87,15 +110,46 @@ export const api = {
   restoreStudy: (id: number) => send<Study>('POST', `/studies/${id}/restore`),
   limits: () => send<Schemas['Limits']>('GET', '/limits'),
   arrive: (name: string, body: Blob, signal: AbortSignal) => send<Arrival>('POST', `/arrivals?name=${encodeURIComponent(name)}`, { body, signal }),
-  lookAgain: (id: string, body: Settings) => send<Arrival>('POST', `/arrivals/${id}/look`, { body }),
+  addFile: (id: string, name: string, body: Blob) => send<Arrival>('POST', `/arrivals/${id}/files?name=${encodeURIComponent(name)}`, { body }),
+  look: (id: string, settings: Settings, columns: ColumnChoice[]) => send<Arrival>('POST', `/arrivals/${id}/look`, { body: { settings, columns } }),
+  /** Hears how far work on an arrived file has come; call the result to stop listening. */
+  watchArrival(id: string, hear: (p: { stage: string; rows: number; percent: number; secondsLeft: number }) => void): () => void {
+    const events = new EventSource(`/api/v1/arrivals/${id}/progress`)
+    events.onmessage = (e: MessageEvent<string>) => hear(JSON.parse(e.data))
+    events.addEventListener('gone', () => events.close())
+    events.onerror = () => events.close()
+    return () => events.close()
+  },
   discardArrival: (id: string) => send<void>('DELETE', `/arrivals/${id}`),
-  topline: (id: number, signal?: AbortSignal) => send<Topline>('GET', `/studies/${id}/topline`, signal ? { signal } : {}),
-  question: (study: number, id: number) => send<Question>('GET', question(study, id)),
-  editQuestion: (study: number, id: number, version: number, body: QuestionEdit) => send<Question>('PATCH', question(study, id), { body, version }),
+  topline: (id: number, of: number | null = null, signal?: AbortSignal) => send<Topline>('GET', `/studies/${id}/topline${among(of)}`, signal ? { signal } : {}),
+  question: (study: number, id: number, of: number | null = null) => send<Question>('GET', question(study, id) + among(of)),
+  editQuestion: (study: number, id: number, version: number, body: QuestionEdit, of: number | null = null) => send<Question>('PATCH', question(study, id) + among(of), { body, version }),
+  deleteQuestion: (study: number, id: number, version: number) => send<void>('DELETE', question(study, id), { version }),
+  addDerived: (study: number, body: DerivedEdit) => send<Question>('POST', `/studies/${study}/questions`, { body }),
+  editDerived: (study: number, id: number, version: number, body: DerivedEdit) => send<Question>('PUT', question(study, id) + '/derivation', { body, version }),
+  check: (study: number, signal?: AbortSignal) => send<Check>('GET', `/studies/${study}/check`, signal ? { signal } : {}),
+  setCounts: (study: number, questionId: number | null) => send<Study>('PUT', `/studies/${study}/counts`, { body: { questionId } }),
+  refresh: (study: number, body: Refresh) => send<Fit>('POST', `/studies/${study}/refresh`, { body }),
+  codebook: (study: number, signal?: AbortSignal) => send<Codebook>('GET', `/studies/${study}/codebook`, signal ? { signal } : {}),
+  editMany: (study: number, body: BulkEdit) => send<Codebook>('PATCH', `/studies/${study}/codebook`, { body }),
+  codebookFile: (study: number, format: 'csv' | 'ddi' | 'package') => `/api/v1/studies/${study}/codebook/file?format=${format}`,
+  importCodebook: (study: number, arrivalId: string, dry: boolean) => send<CodebookFit>('POST', `/studies/${study}/codebook/file`, { body: { arrivalId, dry } }),
+  addList: (study: number, body: ListEdit) => send<Codebook>('POST', `/studies/${study}/lists`, { body }),
+  editList: (study: number, id: number, version: number, body: ListEdit) => send<Codebook>('PUT', `/studies/${study}/lists/${id}`, { body, version }),
+  deleteList: (study: number, id: number) => send<Codebook>('DELETE', `/studies/${study}/lists/${id}`),
+  addSubgroup: (study: number, body: SubgroupEdit) => send<Codebook>('POST', `/studies/${study}/subgroups`, { body }),
+  editSubgroup: (study: number, id: number, version: number, body: SubgroupEdit) => send<Codebook>('PUT', `/studies/${study}/subgroups/${id}`, { body, version }),
+  deleteSubgroup: (study: number, id: number) => send<Codebook>('DELETE', `/studies/${study}/subgroups/${id}`),
+  countCondition: (study: number, condition: Condition, signal: AbortSignal) => send<Schemas['ConditionCount']>('POST', `/studies/${study}/subgroups/count`, { body: { condition }, signal }),
+  history: (study: number, signal?: AbortSignal) => send<Schemas['History']>('GET', `/studies/${study}/history`, signal ? { signal } : {}),
+  undo: (study: number) => send<Edit>('POST', `/studies/${study}/undo`),
+  redo: (study: number) => send<Edit>('POST', `/studies/${study}/redo`),
+  responses: (study: number, query: URLSearchParams, signal: AbortSignal) => send<Responses>('GET', `/studies/${study}/responses?${query.toString()}`, { signal }),
+  correctCell: (study: number, id: number, version: number, row: number, text: string, isNew: boolean) => send<Question>('PATCH', `${question(study, id)}/responses/${row}`, { body: { text, isNew }, version }),
   checkShares: (study: number, id: number, body: SharesEntry, signal: AbortSignal) => send<SharesCheck>('POST', question(study, id) + '/shares', { body, signal }),
-  stateClaim: (study: number, id: number, body: Statement) => send<Question>('POST', question(study, id) + '/claims', { body }),
-  editClaim: (study: number, id: number, version: number, body: Statement) => send<Question>('PUT', claim(study, id), { body, version }),
-  runClaim: (study: number, id: number) => send<Question>('POST', claim(study, id) + '/run'),
+  stateClaim: (study: number, id: number, body: Statement, of: number | null = null) => send<Question>('POST', question(study, id) + '/claims' + among(of), { body }),
+  editClaim: (study: number, id: number, version: number, body: Statement, of: number | null = null) => send<Question>('PUT', claim(study, id) + among(of), { body, version }),
+  runClaim: (study: number, id: number, of: number | null = null) => send<Question>('POST', claim(study, id) + '/run' + among(of)),
   deleteClaim: (study: number, id: number) => send<void>('DELETE', claim(study, id)),
-  restoreClaim: (study: number, id: number) => send<Question>('POST', claim(study, id) + '/restore'),
+  restoreClaim: (study: number, id: number, of: number | null = null) => send<Question>('POST', claim(study, id) + '/restore' + among(of)),
 }

@@ -22,7 +22,7 @@ const places = computed(() => {
     { name: 'intake', to: '/intake' },
   ]
   if (session.studyId !== null) {
-    list.push({ name: 'topline', to: `/studies/${session.studyId}` }, { name: 'claims', to: `/studies/${session.studyId}/claims` })
+    list.push({ name: 'codebook', to: `/studies/${session.studyId}/codebook` }, { name: 'topline', to: `/studies/${session.studyId}` }, { name: 'claims', to: `/studies/${session.studyId}/claims` })
   }
   return list
 })

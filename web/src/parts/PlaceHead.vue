@@ -22,7 +22,7 @@ const targets = computed<Target[]>(() => {
   ]
   if (session.studyId !== null) {
     const base = `/studies/${session.studyId}`
-    list.push({ title: t('places.topline'), to: base }, { title: t('places.claims'), to: base + '/claims' })
+    list.push({ title: t('places.topline'), to: base }, { title: t('places.codebook'), to: base + '/codebook' }, { title: t('check.link'), to: base + '/check' }, { title: t('responses.title'), to: base + '/responses' }, { title: t('places.claims'), to: base + '/claims' })
     for (const f of session.findable) list.push({ title: f.title, to: base + f.hash })
   }
   return list

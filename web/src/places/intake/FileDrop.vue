@@ -2,30 +2,42 @@
 import { ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import CountGrid from './CountGrid.vue'
+import TwoNumbers from './TwoNumbers.vue'
+
+import type { Settings } from '@/api/client'
+
+/** The ways in: files, pasted cells, counts typed by hand, two numbers. */
 defineProps<{ most: string }>()
-const emit = defineEmits<{ file: [file: File] }>()
+const emit = defineEmits<{ files: [files: File[], change?: Partial<Settings>] }>()
 const { t } = useI18n()
 const over = ref(false)
-const pasting = ref(false)
+const way = ref<'' | 'paste' | 'grid' | 'two'>('')
 const pasted = ref('')
 const input = ref<HTMLInputElement | null>(null)
 
 function dropped(event: DragEvent) {
   over.value = false
-  const file = event.dataTransfer?.files[0]
-  if (file) emit('file', file)
+  const files = [...(event.dataTransfer?.files ?? [])]
+  if (files.length) emit('files', files)
 }
 
 function chosen(event: Event) {
   const field = event.target as HTMLInputElement
-  const file = field.files?.[0]
-  if (file) emit('file', file)
+  const files = [...(field.files ?? [])]
+  if (files.length) emit('files', files)
   field.value = ''
 }
 
-function usePasted() {
-  if (pasted.value.trim() !== '') emit('file', new File([pasted.value], 'pasted answers.txt', { type: 'text/plain' }))
+function take(name: string, text: string, change?: Partial<Settings>) {
+  emit('files', [new File([text], name, { type: 'text/plain' })], change)
 }
+
+function usePasted() {
+  if (pasted.value.trim() !== '') take(t('intake.pasted_name'), pasted.value)
+}
+
+const toggle = (to: typeof way.value) => (way.value = way.value === to ? '' : to)
 </script>
 
 <template>
@@ -35,24 +47,28 @@ function usePasted() {
       <p class="acts">
         <span class="soft">{{ t('intake.or') }}</span>
         <v-btn variant="flat" color="primary" @click="input?.click()">{{ t('intake.choose') }}</v-btn>
-        <button type="button" class="act" :aria-expanded="pasting" @click="pasting = !pasting">{{ t('intake.paste') }}</button>
+        <button type="button" class="act" :aria-expanded="way === 'paste'" @click="toggle('paste')">{{ t('intake.paste') }}</button>
+        <button type="button" class="act" :aria-expanded="way === 'grid'" data-test="type-counts" @click="toggle('grid')">{{ t('intake.type_counts') }}</button>
+        <button type="button" class="act" :aria-expanded="way === 'two'" data-test="two-numbers" @click="toggle('two')">{{ t('intake.two_numbers') }}</button>
       </p>
-      <input ref="input" type="file" class="visually-hidden" tabindex="-1" accept=".csv,.tsv,.txt,.tab,text/csv,text/plain" :aria-label="t('intake.choose')" data-test="file" @change="chosen" />
+      <input ref="input" type="file" multiple class="visually-hidden" tabindex="-1" accept=".csv,.tsv,.txt,.tab,.xlsx,.ods,.zip,.json,text/csv,text/plain" :aria-label="t('intake.choose')" data-test="file" @change="chosen" />
       <p class="soft small">{{ t('intake.formats', { most }) }}</p>
     </div>
-    <form v-if="pasting" class="paste" @submit.prevent="usePasted">
+    <form v-if="way === 'paste'" class="paste" @submit.prevent="usePasted">
       <v-textarea v-model="pasted" :label="t('intake.paste_label')" rows="8" autofocus spellcheck="false" data-test="paste" />
       <v-btn type="submit" variant="flat" color="primary" :disabled="pasted.trim() === ''" data-test="paste-read">{{ t('intake.paste_read') }}</v-btn>
     </form>
+    <CountGrid v-if="way === 'grid'" @read="(text, change) => take(t('intake.typed_name'), text, change)" />
+    <TwoNumbers v-if="way === 'two'" @read="(text, change) => take(t('intake.typed_name'), text, change)" />
   </div>
 </template>
 
 <style scoped>
-.drop { max-width: 720px; border: 1.5px dashed var(--rule); padding: 44px 40px 34px; }
+.drop { max-width: 820px; border: 1.5px dashed var(--rule); padding: 40px 40px 30px; }
 .drop.over { border-color: var(--teal); background: var(--tealwash); }
 .big { font-size: 25px; margin-bottom: 12px; }
 .acts { align-items: center; margin-bottom: 20px; }
-.paste { max-width: 720px; margin-top: 22px; display: grid; gap: 12px; justify-items: start; }
+.paste { max-width: 820px; margin-top: 22px; display: grid; gap: 12px; justify-items: start; }
 .paste :deep(.v-textarea) { width: 100%; }
 .paste :deep(textarea) { font-family: ui-monospace, monospace; font-size: 14px; }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, shallowRef } from 'vue'
+import { computed, onMounted, shallowRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
 import ErrorNote from '@/parts/ErrorNote.vue'
@@ -10,90 +10,72 @@ import PlaceHead from '@/parts/PlaceHead.vue'
 
 import ArrivalPreview from './ArrivalPreview.vue'
 import FileDrop from './FileDrop.vue'
+import KeepForm from './KeepForm.vue'
+import ProgressLine from './ProgressLine.vue'
+import RefreshForm from './RefreshForm.vue'
+import { useArrival } from './useArrival'
 
-import type { Arrival, Settings } from '@/api/client'
+import type { Fit } from '@/api/client'
 
 const { t } = useI18n()
+const route = useRoute()
 const router = useRouter()
-const arrival = shallowRef<Arrival | null>(null)
-const error = shallowRef<Error | null>(null)
-const reading = ref('')
-const keeping = ref(false)
-let running: AbortController | null = null
-
+/** With a study in the address, the file goes into that study instead of a new one. */
+const studyId = computed(() => (route.query.study ? Number(route.query.study) : null))
+const studyName = shallowRef('')
 const known = shallowRef<{ fileBytes: number } | null>(null)
 async function limits() {
   known.value ??= await api.limits()
-  return known.value
+  return known.value.fileBytes
 }
+const { arrival, choices, error, busy, attempt, watched, take, addFile, set, choose, drop, list } = useArrival(limits, (name, size, most) => t('intake.too_large', { name, size: bytes(size), most: bytes(most) }))
 onMounted(() => limits().catch((cause: Error) => (error.value = cause)))
+watch(
+  studyId,
+  async (id) => {
+    studyName.value = id === null ? '' : ((await api.codebook(id).catch(() => null))?.study.name ?? '')
+  },
+  { immediate: true },
+)
 
 const suggestedName = computed(() => (arrival.value?.name ?? '').replace(/\.[^.]*$/, '').replace(/[_-]+/g, ' '))
-
-async function attempt(work: () => Promise<void>) {
-  error.value = null
-  try {
-    await work()
-  } catch (cause) {
-    if (!(cause instanceof DOMException)) error.value = cause as Error
-  }
-}
-
-const take = (file: File) =>
-  attempt(async () => {
-    // A server that refuses a large file closes the line, and the browser would only
-    // tell that; so the limit is asked for first.
-    const { fileBytes } = await limits()
-    if (file.size > fileBytes) throw new Error(t('intake.too_large', { name: file.name, size: bytes(file.size), most: bytes(fileBytes) }))
-    running?.abort()
-    running = new AbortController()
-    reading.value = `${file.name} (${bytes(file.size)})`
-    try {
-      arrival.value = await api.arrive(file.name, file, running.signal)
-    } finally {
-      reading.value = ''
-    }
-  })
-
-const lookAgain = (settings: Settings) =>
-  attempt(async () => {
-    if (arrival.value) arrival.value = await api.lookAgain(arrival.value.id, settings)
-  })
+const ready = computed(() => arrival.value?.preview?.check != null && !busy.value)
 
 const keep = (name: string, units: string) =>
   attempt(async () => {
-    if (!arrival.value) return
-    keeping.value = true
-    try {
-      const study = await api.createStudy({ arrivalId: arrival.value.id, settings: arrival.value.settings, name, units })
-      await router.push(`/studies/${study.id}`)
-    } finally {
-      keeping.value = false
-    }
+    const a = arrival.value
+    if (!a) return
+    const study = await watched(a.id, a.name, 'keeping', () => api.createStudy({ arrivalId: a.id, settings: a.settings, name, units, columns: list() }))
+    await router.push(`/studies/${study.id}`)
   })
 
-async function startOver() {
-  running?.abort()
-  const left = arrival.value
-  arrival.value = null
-  error.value = null
-  if (left) await api.discardArrival(left.id).catch(() => undefined) // it goes by itself after a while
-}
+const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: boolean }, hear?: (fit: Fit) => void) =>
+  attempt(async () => {
+    const a = arrival.value
+    if (!a || studyId.value === null) return
+    const id = studyId.value
+    const send = () => api.refresh(id, { arrivalId: a.id, settings: a.settings, ...body })
+    const fit = body.dry ? await send() : await watched(a.id, a.name, 'keeping', send)
+    if (body.dry) hear?.(fit)
+    else await router.push(`/studies/${id}`)
+  })
 </script>
 
 <template>
   <PlaceHead>
-    <h1>{{ t('intake.title') }}</h1>
-    <span class="context">{{ t('intake.sub') }}</span>
+    <h1>{{ studyId === null ? t('intake.title') : t('intake.later_title') }}</h1>
+    <span class="context">{{ studyId === null ? t('intake.sub') : t('intake.later_sub', { name: studyName }) }}</span>
   </PlaceHead>
   <main id="page" tabindex="-1">
     <div v-if="error" class="sheet tight"><ErrorNote :error="error" /></div>
-    <div v-if="reading" class="sheet tight" role="status">
-      <p>{{ t('intake.sending', { name: reading }) }} <button type="button" class="act" @click="startOver">{{ t('app.cancel') }}</button></p>
-      <v-progress-linear indeterminate color="primary" height="3" />
-    </div>
-    <FileDrop v-if="!arrival && !reading" :most="known ? bytes(known.fileBytes) : ''" @file="take" />
-    <ArrivalPreview v-if="arrival" :key="arrival.id" :arrival="arrival" :suggested-name="suggestedName" :keeping="keeping" @settings="lookAgain" @keep="keep" @another="startOver" />
+    <ProgressLine v-if="busy" v-bind="busy" @cancel="drop" />
+    <FileDrop v-if="!arrival && !busy" :most="known ? bytes(known.fileBytes) : ''" @files="take" />
+    <ArrivalPreview v-if="arrival" :key="arrival.id" :arrival="arrival" :choices="choices" :fresh="studyId === null" @settings="set" @choose="choose" @another="drop" @add-file="addFile">
+      <template v-if="ready">
+        <KeepForm v-if="studyId === null" :suggested-name="suggestedName" @keep="keep" />
+        <RefreshForm v-else :key="JSON.stringify(arrival.settings)" @look="(hear) => refresh({ add: true, waveQuestion: '', wave: '', dry: true }, hear)" @refresh="(body) => refresh({ ...body, dry: false })" />
+      </template>
+    </ArrivalPreview>
   </main>
 </template>
 

@@ -10,7 +10,10 @@ import ErrorNote from '@/parts/ErrorNote.vue'
 import { count } from '@/parts/format'
 import InlineText from '@/parts/InlineText.vue'
 import PlaceHead from '@/parts/PlaceHead.vue'
+import SentenceChoice from '@/parts/SentenceChoice.vue'
+import UndoSteps from '@/parts/UndoSteps.vue'
 import { useLoad } from '@/parts/useLoad'
+import { useUndo } from '@/parts/useUndo'
 
 import QuestionBlock from './components/QuestionBlock.vue'
 
@@ -22,7 +25,9 @@ const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const studyId = computed(() => Number(route.params.study))
-const { data, loading, error, run } = useLoad((signal) => api.topline(studyId.value, signal))
+/** The subgroup that the tallies are about; null is everyone. */
+const of = computed(() => (route.query.of ? Number(route.query.of) : null))
+const { data, loading, error, run } = useLoad((signal) => api.topline(studyId.value, of.value, signal))
 const failed = ref<Error | null>(null)
 
 const base = computed<Base>(() => (route.query.base === 'everyone' ? 'everyone' : 'answered'))
@@ -55,7 +60,7 @@ function toHash() {
 }
 
 onMounted(load)
-watch(studyId, load)
+watch([studyId, of], load)
 watch(() => route.hash, () => nextTick(toHash))
 
 function replace(question: Question) {
@@ -74,6 +79,15 @@ async function editStudy(change: StudyEdit) {
     failed.value = cause as Error
   }
 }
+
+const among = computed(() => [{ value: 0, title: t('topline.everyone') }, ...(data.value?.subgroups ?? []).map((g) => ({ value: g.id, title: `${g.name} (${count(g.n)})` }))])
+const shownRows = computed(() => {
+  const group = data.value?.subgroups.find((g) => g.id === of.value)
+  const all = data.value?.questions[0]?.everyone ?? data.value?.study.rows ?? 0
+  return group ? group.n : all
+})
+
+const { step: undoStep } = useUndo(studyId, load)
 
 function nextDecimals() {
   if (data.value) void editStudy({ decimals: (data.value.study.decimals + 1) % 4 })
@@ -97,10 +111,13 @@ useKeys({ j: () => step(1), k: () => step(-1) })
     <template v-if="data">
       <h1><InlineText :text="data.study.name" :label="t('topline.rename_study')" :maxlength="120" @save="editStudy({ name: $event })" /></h1>
       <div class="context">
-        <b>{{ count(data.study.rows) }}</b> <InlineText :text="data.study.units" :label="t('topline.units_edit')" :maxlength="40" @save="editStudy({ units: $event })" /> ·
+        <b>{{ count(shownRows) }}</b> <InlineText :text="data.study.units" :label="t('topline.units_edit')" :maxlength="40" @save="editStudy({ units: $event })" /> ·
+        <template v-if="data.subgroups.length"><SentenceChoice class="of" :model-value="of ?? 0" :items="among" :label="t('topline.of')" test="of" @update:model-value="setQuery({ of: $event ? String($event) : undefined })" /> ·{{ ' ' }}</template>
+        <template v-if="data.study.countQuestion !== null"><RouterLink :to="`/studies/${studyId}/check`" class="force" data-test="counts-in-force">{{ t('topline.counts_short') }}</RouterLink> ·{{ ' ' }}</template>
         {{ t('topline.questions', data.questions.length) }} ·
         <button type="button" class="act" :aria-pressed="showCodes" @click="setQuery({ codes: showCodes ? undefined : '1' })">{{ showCodes ? t('topline.codes') : t('topline.labels') }}</button> ·
-        <button type="button" class="act" @click="nextDecimals">{{ t('topline.decimals', data.study.decimals) }}</button>
+        <button type="button" class="act" @click="nextDecimals">{{ t('topline.decimals', data.study.decimals) }}</button> ·
+        <RouterLink :to="`/studies/${studyId}/check`">{{ t('check.link') }}</RouterLink> · <UndoSteps :undo="data.undo" :redo="data.redo" @step="undoStep" />
       </div>
     </template>
     <h1 v-else>{{ t('places.topline') }}</h1>
@@ -112,7 +129,10 @@ useKeys({ j: () => step(1), k: () => step(-1) })
       <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
     </div>
     <template v-if="data">
-      <QuestionBlock v-for="q in data.questions" :id="anchor(q)" :key="q.id" :question="q" :study="data.study" :base="base" :show-codes="showCodes" @changed="replace" @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })" />
+      <template v-for="(q, i) in data.questions" :key="q.id">
+        <h2 v-if="q.section !== (data.questions[i - 1]?.section ?? '')" class="section">{{ q.section || t('topline.no_section') }}</h2>
+        <QuestionBlock :id="anchor(q)" :of="of" :subgroups="data.subgroups" :question="q" :study="data.study" :base="base" :show-codes="showCodes" @changed="replace" @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })" />
+      </template>
     </template>
   </main>
 </template>
@@ -122,5 +142,8 @@ useKeys({ j: () => step(1), k: () => step(-1) })
 .context b { color: var(--ink); font-weight: 600; }
 .context .act { font-weight: 400; color: var(--soft); }
 .context .act:hover { color: var(--teal); }
+.of { font-size: 14.5px; padding: 0 5px; }
+.force { font-weight: 600; }
+.section { font: 600 13px 'Source Sans 3 Variable', sans-serif; letter-spacing: 0.08em; text-transform: uppercase; color: var(--soft); padding: 26px 0 0 34px; }
 main:focus { outline: none; }
 </style>

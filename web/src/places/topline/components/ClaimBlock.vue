@@ -15,7 +15,7 @@ import ContributionTable from './ContributionTable.vue'
 
 import type { Claim, Question, Statement, Study } from '@/api/client'
 
-const props = defineProps<{ claim: Claim; question: Question; study: Study }>()
+const props = defineProps<{ claim: Claim; question: Question; study: Study; of: number | null }>()
 const emit = defineEmits<{ changed: [question: Question]; remove: [] }>()
 const { t } = useI18n()
 const changing = ref(false)
@@ -48,13 +48,13 @@ async function attempt(work: () => Promise<Question | void>) {
   }
 }
 
-const run = () => attempt(() => api.runClaim(props.study.id, props.claim.id))
+const run = () => attempt(() => api.runClaim(props.study.id, props.claim.id, props.of))
 
 async function save(statement: Statement) {
-  if (await attempt(() => api.editClaim(props.study.id, props.claim.id, props.claim.version, statement))) changing.value = false
+  if (await attempt(() => api.editClaim(props.study.id, props.claim.id, props.claim.version, statement, props.of))) changing.value = false
 }
 
-const reload = () => attempt(() => api.question(props.study.id, props.question.id))
+const reload = () => attempt(() => api.question(props.study.id, props.question.id, props.of))
 </script>
 
 <template>

@@ -12,7 +12,7 @@ import SharesTable from './SharesTable.vue'
 import type { Claim, Mode, Question, ReferenceKind, Role, SharesEntry, Statement, Study } from '@/api/client'
 
 /** A claim is asked by completing a sentence; the shares stand in a table under it. */
-const props = defineProps<{ question: Question; study: Study; claim?: Claim }>()
+const props = defineProps<{ question: Question; study: Study; subgroup?: string; claim?: Claim }>()
 const emit = defineEmits<{ state: [statement: Statement, runNow: boolean]; cancel: [] }>()
 const { t } = useI18n()
 const { check, error, now, soon } = useSharesCheck(
@@ -21,6 +21,8 @@ const { check, error, now, soon } = useSharesCheck(
 )
 
 const was = props.claim
+/** Whom the claim is about: the subgroup that the page shows, or everyone. */
+const units = computed(() => (props.subgroup ? t('claim.units_in', { units: props.study.units, subgroup: props.subgroup }) : props.study.units))
 const form = reactive({
   role: (was?.role ?? 'null') as Role,
   mode: (was?.mode ?? 'percents') as Mode,
@@ -86,7 +88,7 @@ function submit(runNow: boolean) {
   if (!ready.value) return
   emit(
     'state',
-    { role: form.role, level: level.value, mode: form.mode, rescale: form.rescale, figures: entered.value, referenceKind: form.kind, source: form.source, sourceDate: form.date, ...(form.mode === 'equal' ? unsourced : {}) },
+    { role: form.role, level: level.value, mode: form.mode, rescale: form.rescale, figures: entered.value, referenceKind: form.kind, source: form.source, sourceDate: form.date, subgroupId: was?.subgroupId ?? null, ...(form.mode === 'equal' ? unsourced : {}) },
     runNow,
   )
 }
@@ -101,8 +103,8 @@ function submit(runNow: boolean) {
           {{ t('claim.from') }} <SentenceBlank v-model="form.source" :label="t('claim.from')" :placeholder="t('claim.source_hint')" :maxlength="160" required test="source" />{{ t('claim.kind_line') }}
           <SentenceChoice v-model="form.kind" :items="kinds" :label="t('claim.kind_line')" test="reference-kind" />{{ t('claim.dated') }}
           <SentenceBlank v-model="form.date" :label="t('claim.dated')" :placeholder="t('claim.date_hint')" :maxlength="40" test="source-date" /></template>.
-        {{ t('claim.claim_line', { units: study.units }) }}
-        <SentenceChoice v-model="form.role" :items="roles" :label="t('claim.claim_line', { units: study.units })" test="role" />{{ t('claim.level_line') }}
+        {{ t('claim.claim_line', { units }) }}
+        <SentenceChoice v-model="form.role" :items="roles" :label="t('claim.claim_line', { units })" test="role" />{{ t('claim.level_line') }}
         <SentenceChoice v-model="form.level" :items="levels" :label="t('claim.level_line')" test="level" />
         <SentenceBlank v-if="form.level === OTHER" v-model="form.otherLevel" :label="t('claim.other_level')" placeholder="2 %" :maxlength="12" test="other-level" />
         {{ t('claim.level_end') }}

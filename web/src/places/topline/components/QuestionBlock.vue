@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 
 import { ApiError, api } from '@/api/client'
 import { useSession } from '@/app/session'
+import AnswerArranger from '@/parts/AnswerArranger.vue'
 import ErrorNote from '@/parts/ErrorNote.vue'
 import { count } from '@/parts/format'
 import InlineText from '@/parts/InlineText.vue'
@@ -11,16 +12,15 @@ import MarginNotes from '@/parts/MarginNotes.vue'
 import { useCopied } from '@/parts/useCopied'
 
 import { tableText } from '../tableText'
-import AnswerArranger from './AnswerArranger.vue'
 import ClaimBlock from './ClaimBlock.vue'
 import ClaimForm from './ClaimForm.vue'
 import NumberSummary from './NumberSummary.vue'
 import TallyTable from './TallyTable.vue'
 
-import type { Claim, Note, Question, QuestionEdit, Statement, Study } from '@/api/client'
+import type { Claim, Note, Question, QuestionEdit, Statement, Study, Subgroup } from '@/api/client'
 import type { Base } from '../types'
 
-const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean }>()
+const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean; of: number | null; subgroups: Subgroup[] }>()
 const emit = defineEmits<{ changed: [question: Question]; base: [] }>()
 const { t } = useI18n()
 const session = useSession()
@@ -29,7 +29,10 @@ const asking = ref(false)
 const error = shallowRef<Error | null>(null)
 const { copied, copy } = useCopied()
 
-const isTabulated = computed(() => ['single', 'ordered', 'discrete'].includes(props.question.kind))
+const isTabulated = computed(() => ['single', 'ordered', 'discrete', 'choose_all'].includes(props.question.kind))
+/** Only a question with one answer each can be compared with shares that add up. */
+const isComparable = computed(() => isTabulated.value && props.question.kind !== 'choose_all')
+const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
 /** The claim whose shares stand as ticks in the tally: the first one that has been run. */
 const reference = computed<Claim | null>(() => props.question.claims.find((c) => c.result !== null) ?? null)
 
@@ -52,10 +55,10 @@ async function attempt(work: () => Promise<Question | void>) {
   }
 }
 
-const edit = (change: QuestionEdit) => attempt(() => api.editQuestion(props.study.id, props.question.id, props.question.version, change))
+const edit = (change: QuestionEdit) => attempt(() => api.editQuestion(props.study.id, props.question.id, props.question.version, change, props.of))
 
 const editAnswers = (change: (answers: QuestionEdit['answers'] & object) => void) => {
-  const answers = props.question.answers.map(({ slot, label, missing, sameAs }) => ({ slot, label, missing, sameAs }))
+  const answers = props.question.answers.map(({ slot, label, missing, sameAs, score }) => ({ slot, label, missing, sameAs, score }))
   change(answers)
   return edit({ answers })
 }
@@ -74,9 +77,9 @@ const remedy = (r: NonNullable<Note['remedy']>) =>
 
 async function state(statement: Statement, runNow: boolean) {
   const kept = await attempt(async () => {
-    const after = await api.stateClaim(props.study.id, props.question.id, statement)
+    const after = await api.stateClaim(props.study.id, props.question.id, { ...statement, subgroupId: props.of }, props.of)
     const made = after.claims[after.claims.length - 1]
-    return runNow && made ? api.runClaim(props.study.id, made.id) : after
+    return runNow && made ? api.runClaim(props.study.id, made.id, props.of) : after
   })
   if (kept) asking.value = false
 }
@@ -85,17 +88,17 @@ const remove = (claim: Claim) =>
   attempt(async () => {
     await api.deleteClaim(props.study.id, claim.id)
     session.offerUndo(t('claim.deleted', { n: claim.number }), async () => {
-      await attempt(() => api.restoreClaim(props.study.id, claim.id))
+      await attempt(() => api.restoreClaim(props.study.id, claim.id, props.of))
     })
     return { ...props.question, claims: props.question.claims.filter((c) => c.id !== claim.id) }
   })
 
 async function reload() {
-  await attempt(() => api.question(props.study.id, props.question.id))
+  await attempt(() => api.question(props.study.id, props.question.id, props.of))
 }
 
 function keyed(event: KeyboardEvent) {
-  if (event.key === 'c' && event.target === event.currentTarget && isTabulated.value && !event.ctrlKey && !event.metaKey) {
+  if (event.key === 'c' && event.target === event.currentTarget && isComparable.value && !event.ctrlKey && !event.metaKey) {
     event.preventDefault()
     asking.value = true
   }
@@ -109,22 +112,23 @@ function keyed(event: KeyboardEvent) {
         <div class="no serif" aria-hidden="true">{{ question.number }}</div>
         <div class="main">
           <h2><InlineText :text="question.wording" :label="t('topline.edit_wording')" :maxlength="1000" @save="edit({ wording: $event })" /></h2>
-          <p class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}</p>
+          <p class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template></p>
+          <p v-if="question.note" class="soft small">{{ question.note }}</p>
           <ErrorNote v-if="error" :error="error" :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined" @act="reload" />
           <template v-if="arranging">
-            <AnswerArranger :question="question" @edit="edit" />
+            <AnswerArranger :question="question" :counts="counts" @edit="edit" />
           </template>
           <template v-else>
             <TallyTable v-if="isTabulated" :question="question" :study="study" :base="base" :show-codes="showCodes" :reference="reference" @base="$emit('base')" @relabel="relabel" />
-            <NumberSummary v-if="question.numeric" :numeric="question.numeric" :histogram="question.kind === 'continuous'" />
-            <p v-if="question.kind === 'continuous' && !question.numeric" class="soft">{{ t('topline.no_numbers') }}</p>
+            <NumberSummary v-if="question.numeric" :numeric="question.numeric" :histogram="!isTabulated" />
+            <p v-if="['continuous', 'weight', 'count'].includes(question.kind) && !question.numeric" class="soft">{{ t('topline.no_numbers') }}</p>
             <p v-if="question.different > 0" class="soft">
               {{ t('topline.different', { n: count(question.different) }) }}<template v-if="question.examples.length">, {{ t('topline.examples', { list: question.examples.join(', ') }) }}</template>
             </p>
             <p v-if="!isTabulated && question.missing > 0" class="soft small">{{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label} ${count(r.count)}`).join(' · ') }}</p>
           </template>
           <p v-if="isTabulated" class="acts">
-            <button type="button" class="act" :aria-expanded="asking" data-test="compare" @click="asking = !asking">{{ t('topline.compare') }}</button>
+            <button v-if="isComparable" type="button" class="act" :aria-expanded="asking" data-test="compare" @click="asking = !asking">{{ t('topline.compare') }}</button>
             <button type="button" class="act" :aria-expanded="arranging" data-test="arrange" @click="arranging = !arranging">{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
             <button type="button" class="act" @click="copy(tableText(question, base, study.decimals))">{{ copied ? t('topline.copied') : t('topline.copy_table') }}</button>
           </p>
@@ -132,8 +136,8 @@ function keyed(event: KeyboardEvent) {
       </div>
       <MarginNotes :notes="question.notes" @remedy="remedy" />
     </div>
-    <ClaimForm v-if="asking" :question="question" :study="study" @state="state" @cancel="asking = false" />
-    <ClaimBlock v-for="c in question.claims" :key="c.id" :claim="c" :question="question" :study="study" @changed="$emit('changed', $event)" @remove="remove(c)" />
+    <ClaimForm v-if="asking" :question="question" :study="study" :subgroup="subgroups.find((g) => g.id === of)?.name ?? ''" @state="state" @cancel="asking = false" />
+    <ClaimBlock v-for="c in question.claims" :key="c.id" :claim="c" :question="question" :study="study" :of="of" @changed="$emit('changed', $event)" @remove="remove(c)" />
   </section>
 </template>
 

@@ -4,17 +4,17 @@ import { useI18n } from 'vue-i18n'
 
 import { count } from '@/parts/format'
 
-import type { Answer, Question, QuestionEdit } from '@/api/client'
+import type { Answer, Kind, QuestionEdit } from '@/api/client'
 
-/** Order, labels and counting of a question's answers; every change is saved at once. */
-const props = defineProps<{ question: Question }>()
+/** Order, labels, scores and counting of a question's answers; every change is saved at
+ * once. With counts the answers can also be sorted by them. */
+const props = defineProps<{ question: { kind: Kind; mayBecome: Kind[]; answers: Answer[] }; counts?: Map<number, number> }>()
 const emit = defineEmits<{ edit: [change: QuestionEdit] }>()
 const { t } = useI18n()
 const dragged = ref<number | null>(null)
 const rowsElement = ref<HTMLElement | null>(null)
 
-const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
-const plainAnswers = computed(() => props.question.answers.map(({ slot, label, missing, sameAs }) => ({ slot, label, missing, sameAs })))
+const plainAnswers = computed(() => props.question.answers.map(({ slot, label, missing, sameAs, score }) => ({ slot, label, missing, sameAs, score })))
 const kinds = computed(() => props.question.mayBecome.map((k) => ({ value: k, title: t(`topline.kinds.${k}`) })))
 type Plain = (typeof plainAnswers.value)[number]
 
@@ -68,7 +68,7 @@ function sort(by: 'count' | 'label' | 'code') {
   const collate = new Intl.Collator('en', { numeric: true }).compare
   const proper = plainAnswers.value.filter((a) => a.missing === '')
   const rest = plainAnswers.value.filter((a) => a.missing !== '')
-  proper.sort((a, b) => (by === 'count' ? (counts.value.get(b.slot) ?? 0) - (counts.value.get(a.slot) ?? 0) : by === 'label' ? collate(a.label, b.label) : collate(code.get(a.slot) ?? '', code.get(b.slot) ?? '')))
+  proper.sort((a, b) => (by === 'count' ? (props.counts?.get(b.slot) ?? 0) - (props.counts?.get(a.slot) ?? 0) : by === 'label' ? collate(a.label, b.label) : collate(code.get(a.slot) ?? '', code.get(b.slot) ?? '')))
   save([...proper, ...rest])
 }
 
@@ -77,6 +77,14 @@ function relabel(a: Answer, event: Event) {
   const label = field.value.trim()
   if (label === '') field.value = a.label
   else if (label !== a.label) change(a.slot, { label })
+}
+
+function score(a: Answer, event: Event) {
+  const field = event.target as HTMLInputElement
+  const text = field.value.trim().replace(',', '.').replace('−', '-')
+  const score = text === '' ? null : Number(text)
+  if (score !== null && !Number.isFinite(score)) field.value = String(a.score ?? '')
+  else if (score !== a.score) change(a.slot, { score })
 }
 
 function reason(a: Answer, event: Event) {
@@ -92,11 +100,11 @@ function reason(a: Answer, event: Event) {
     <p class="soft small">{{ t('arrange.hint') }}</p>
     <p class="acts small">
       <span class="soft">{{ t('arrange.sort') }}</span>
-      <button type="button" class="act" @click="sort('count')">{{ t('arrange.by_count') }}</button>
+      <button v-if="counts" type="button" class="act" @click="sort('count')">{{ t('arrange.by_count') }}</button>
       <button type="button" class="act" @click="sort('label')">{{ t('arrange.by_label') }}</button>
       <button type="button" class="act" @click="sort('code')">{{ t('arrange.by_code') }}</button>
       <label class="kind">{{ t('arrange.kind') }}
-        <select :value="question.kind" @change="emit('edit', { kind: ($event.target as HTMLSelectElement).value as Question['kind'] })">
+        <select :value="question.kind" @change="emit('edit', { kind: ($event.target as HTMLSelectElement).value as Kind })">
           <option v-for="k in kinds" :key="k.value" :value="k.value">{{ k.title }}</option>
         </select>
       </label>
@@ -107,9 +115,10 @@ function reason(a: Answer, event: Event) {
           <th scope="col"><span class="visually-hidden">{{ t('arrange.sort') }}</span></th>
           <th scope="col" class="left">{{ t('arrange.label') }}</th>
           <th scope="col" class="left">{{ t('arrange.code') }}</th>
-          <th scope="col">{{ t('topline.count') }}</th>
+          <th v-if="counts" scope="col">{{ t('topline.count') }}</th>
           <th scope="col" class="left">{{ t('arrange.as') }}</th>
           <th scope="col" class="left">{{ t('arrange.reason') }}</th>
+          <th v-if="question.kind === 'ordered'" scope="col">{{ t('arrange.score') }}</th>
         </tr>
       </thead>
       <tbody ref="rowsElement">
@@ -121,13 +130,14 @@ function reason(a: Answer, event: Event) {
           </td>
           <td class="left"><input type="text" :value="a.label" :aria-label="t('topline.edit_label', { label: a.label })" maxlength="300" @change="relabel(a, $event)" /></td>
           <td class="left soft">{{ a.code || t('arrange.blank') }}</td>
-          <td>{{ counts.has(a.slot) ? count(counts.get(a.slot) ?? 0) : '' }}</td>
+          <td v-if="counts">{{ counts.has(a.slot) ? count(counts.get(a.slot) ?? 0) : '' }}</td>
           <td class="left">
             <select :value="countsAs(a)" :aria-label="`${a.label}: ${t('arrange.as')}`" @change="setCountsAs(a, ($event.target as HTMLSelectElement).value)">
               <option v-for="o in options(a)" :key="o.value" :value="o.value">{{ o.title }}</option>
             </select>
           </td>
           <td class="left"><input v-if="a.missing !== ''" type="text" :value="a.missing" :aria-label="`${a.label}: ${t('arrange.reason')}`" maxlength="60" @change="reason(a, $event)" /></td>
+          <td v-if="question.kind === 'ordered'"><input v-if="a.missing === '' && a.sameAs === null" type="text" inputmode="decimal" class="score" :value="a.score ?? ''" :placeholder="t('arrange.score_default')" :aria-label="`${a.label}: ${t('arrange.score')}`" @change="score(a, $event)" /></td>
         </tr>
       </tbody>
     </table>
@@ -142,6 +152,7 @@ function reason(a: Answer, event: Event) {
 .grip { cursor: grab; color: var(--soft); padding: 0 7px 0 0; }
 .arrow { border: 0; background: none; color: var(--teal); font: inherit; font-weight: 600; padding: 0 6px; cursor: pointer; }
 .arrow:disabled { color: var(--rule); }
+.score { width: 70px; text-align: right; }
 .dragged { opacity: 0.5; }
 input, select { font: inherit; font-size: 15px; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 1px 2px; width: 100%; }
 select { width: auto; max-width: 220px; }

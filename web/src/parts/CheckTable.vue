@@ -1,0 +1,71 @@
+<script setup lang="ts">
+import { useI18n } from 'vue-i18n'
+
+import { count, plain } from '@/parts/format'
+
+import type { Check, CheckedQuestion, Cure } from '@/api/client'
+
+/** What each question looks like, with the kind to overrule and the remedies to press. */
+const props = defineProps<{ check: Check; skippable?: boolean; curable?: (cure: Cure) => boolean }>()
+defineEmits<{ kind: [q: CheckedQuestion, kind: CheckedQuestion['kind']]; cure: [q: CheckedQuestion, cure: Cure]; skip: [q: CheckedQuestion] }>()
+const { t } = useI18n()
+const shown = (x: number | null) => (x === null ? '' : plain(x))
+const offered = (cure: Cure | null): cure is Cure => cure !== null && (props.curable?.(cure) ?? true)
+</script>
+
+<template>
+  <div class="scroll">
+    <table class="figures check" data-test="check-table">
+      <thead>
+        <tr>
+          <th scope="col">№</th>
+          <th scope="col" class="left">{{ t('check.question') }}</th>
+          <th scope="col" class="left">{{ t('check.kind') }}</th>
+          <th scope="col">{{ t('check.answered') }}</th>
+          <th scope="col">{{ t('check.missing') }}</th>
+          <th scope="col">{{ t('check.different') }}</th>
+          <th scope="col">{{ t('check.smallest') }}</th>
+          <th scope="col">{{ t('check.largest') }}</th>
+          <th scope="col" class="left">{{ t('check.noticed') }}</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="q in check.questions" :key="q.name">
+          <td>{{ q.number }}</td>
+          <th scope="row" class="left name">{{ q.name }}<div v-if="q.wording !== q.name" class="soft wording">{{ q.wording }}</div></th>
+          <td class="left">
+            <select :value="q.kind" :title="t('topline.read_as', { reason: q.kindReason })" :aria-label="`${q.name}: ${t('check.kind')} (${q.kindReason})`" @change="$emit('kind', q, ($event.target as HTMLSelectElement).value as CheckedQuestion['kind'])">
+              <option v-for="k in q.mayBecome" :key="k" :value="k">{{ t(`topline.kinds.${k}`) }}</option>
+            </select>
+            <div class="soft reason">{{ q.kindReason }}</div>
+          </td>
+          <td>{{ count(q.answered) }}</td>
+          <td>{{ count(q.missing) }}</td>
+          <td>{{ count(q.different) }}</td>
+          <td>{{ shown(q.smallest) }}</td>
+          <td>{{ shown(q.largest) }}</td>
+          <td class="left noticed">
+            <p v-for="(s, i) in q.suspicions" :key="i">{{ s.text }} <button v-if="offered(s.cure)" type="button" class="act" @click="$emit('cure', q, s.cure)">{{ s.cure.label }}</button></p>
+            <button v-if="skippable" type="button" class="act leave" :aria-label="t('check.skip', { name: q.name })" @click="$emit('skip', q)">{{ t('check.skip_short') }}</button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>
+
+<style scoped>
+.scroll { overflow-x: auto; }
+.check td, .check tbody th { padding-top: 5px; padding-bottom: 5px; border-bottom: 1px solid var(--hair); }
+.check thead th { white-space: nowrap; }
+.name { min-width: 150px; max-width: 230px; overflow-wrap: anywhere; line-height: 1.3; }
+.wording { font-size: 13.5px; }
+select { font: inherit; color: var(--teal); font-weight: 600; background: transparent; border: 0; border-bottom: 1px solid var(--rule); max-width: 160px; }
+select option { background: var(--sheet); color: var(--ink); font-weight: 400; }
+.reason { font-size: 12.8px; line-height: 1.25; max-width: 170px; }
+.noticed { min-width: 210px; font-size: 14px; line-height: 1.35; }
+.noticed p { margin-bottom: 3px; }
+.leave { font-weight: 400; font-size: 13.5px; color: var(--soft); }
+.leave:hover { color: var(--teal); }
+@media print { .leave, .noticed .act { display: none; } }
+</style>
