@@ -94,11 +94,11 @@ func open(t *testing.T) *page {
 	return p
 }
 
-// expected412 forgives what the browser itself writes about a refused stale edit.
-func (p *page) expected412() {
+// forgive passes over what the browser itself writes about a refusal that is expected.
+func (p *page) forgive(status int) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	p.console = slices.DeleteFunc(p.console, func(text string) bool { return strings.Contains(text, "status of 412") })
+	p.console = slices.DeleteFunc(p.console, func(text string) bool { return strings.Contains(text, fmt.Sprintf("status of %d", status)) })
 }
 
 // keepPicture leaves what a failed test last saw in the folder for temporary files.

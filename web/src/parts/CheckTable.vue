@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useI18n } from 'vue-i18n'
 
-import { count, plain } from '@/parts/format'
+import { count, exact } from '@/parts/format'
 
 import type { Check, CheckedQuestion, Cure } from '@/api/client'
 
@@ -9,7 +9,7 @@ import type { Check, CheckedQuestion, Cure } from '@/api/client'
 const props = defineProps<{ check: Check; skippable?: boolean; curable?: (cure: Cure) => boolean }>()
 defineEmits<{ kind: [q: CheckedQuestion, kind: CheckedQuestion['kind']]; cure: [q: CheckedQuestion, cure: Cure]; skip: [q: CheckedQuestion] }>()
 const { t } = useI18n()
-const shown = (x: number | null) => (x === null ? '' : plain(x))
+const shown = (x: number | null) => (x === null ? '' : exact(x))
 const offered = (cure: Cure | null): cure is Cure => cure !== null && (props.curable?.(cure) ?? true)
 </script>
 

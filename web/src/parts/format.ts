@@ -23,6 +23,11 @@ export function plain(x: number): string {
   return new Intl.NumberFormat(locale, { maximumSignificantDigits: 6 }).format(x).replace('-', minus)
 }
 
+/** Every digit of a value as it was given. */
+export function exact(x: number): string {
+  return new Intl.NumberFormat(locale, { maximumSignificantDigits: 17 }).format(x).replace('-', minus)
+}
+
 export function day(iso: string): string {
   return new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric' }).format(new Date(iso))
 }

@@ -90,7 +90,7 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
     <h1>{{ t('responses.title') }}</h1>
     <span v-if="book" class="context">
       {{ book.study.name }} · {{ t('responses.rows', { n: count(total) }) }} ·
-      <button type="button" class="act" :aria-pressed="!labels" @click="router.replace({ query: { ...route.query, labels: labels ? '0' : undefined } })">{{ labels ? t('topline.labels') : t('topline.codes') }}</button> ·
+      <button type="button" class="act" :aria-pressed="!labels" @click="router.replace({ query: { ...route.query, labels: labels ? '0' : undefined } })">{{ labels ? t('topline.labels') : t('topline.codes') }}</button>
       <UndoSteps :undo="book.undo" :redo="book.redo" @step="step" />
     </span>
   </PlaceHead>

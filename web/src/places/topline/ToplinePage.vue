@@ -114,10 +114,9 @@ useKeys({ j: () => step(1), k: () => step(-1) })
         <b>{{ count(shownRows) }}</b> <InlineText :text="data.study.units" :label="t('topline.units_edit')" :maxlength="40" @save="editStudy({ units: $event })" /> ·
         <template v-if="data.subgroups.length"><SentenceChoice class="of" :model-value="of ?? 0" :items="among" :label="t('topline.of')" test="of" @update:model-value="setQuery({ of: $event ? String($event) : undefined })" /> ·{{ ' ' }}</template>
         <template v-if="data.study.countQuestion !== null"><RouterLink :to="`/studies/${studyId}/check`" class="force" data-test="counts-in-force">{{ t('topline.counts_short') }}</RouterLink> ·{{ ' ' }}</template>
-        {{ t('topline.questions', data.questions.length) }} ·
         <button type="button" class="act" :aria-pressed="showCodes" @click="setQuery({ codes: showCodes ? undefined : '1' })">{{ showCodes ? t('topline.codes') : t('topline.labels') }}</button> ·
         <button type="button" class="act" @click="nextDecimals">{{ t('topline.decimals', data.study.decimals) }}</button> ·
-        <RouterLink :to="`/studies/${studyId}/check`">{{ t('check.link') }}</RouterLink> · <UndoSteps :undo="data.undo" :redo="data.redo" @step="undoStep" />
+        <RouterLink :to="`/studies/${studyId}/check`">{{ t('check.link') }}</RouterLink> <UndoSteps :undo="data.undo" :redo="data.redo" @step="undoStep" />
       </div>
     </template>
     <h1 v-else>{{ t('places.topline') }}</h1>

@@ -45,7 +45,8 @@ const add = (c: Condition) => put([...parts.value, c])
 
 <style scoped>
 .group { border-left: 2px solid var(--rule); padding-left: 12px; margin: 4px 0; }
-.part { display: flex; gap: 10px; align-items: baseline; margin-bottom: 4px; }
+.part > :first-child { flex: 0 1 auto; }
+.part { display: flex; justify-content: flex-start; gap: 10px; align-items: baseline; margin-bottom: 4px; }
 .drop { padding: 0 4px; }
 select { font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); }
 select option { background: var(--sheet); color: var(--ink); }

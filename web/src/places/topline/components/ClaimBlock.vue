@@ -27,6 +27,7 @@ const said = computed(() => {
   const c = props.claim
   const when = c.timing === 'changed' ? 'claim.stated_changed' : c.timing === 'before' ? 'claim.stated_before' : 'claim.stated_open'
   const parts = [t('claim.said', { n: c.number }), `“${c.statement}”`, t('claim.level', { level: c.levelText }), t(when, { date: day(c.statedAt) })]
+  if (c.subgroupId === null && props.of !== null) parts.push(t('claim.about_everyone'))
   if (c.sourceDate) parts.push(t('claim.dated_in', { date: c.sourceDate }))
   return parts.join(' · ')
 })

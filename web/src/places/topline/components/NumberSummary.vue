@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import HistogramBars from '@/charts/HistogramBars.vue'
-import { count, plain } from '@/parts/format'
+import { count, exact, plain } from '@/parts/format'
 
 import type { Numeric } from '@/api/client'
 
@@ -15,11 +15,11 @@ const facts = computed(() => {
     [t('topline.n'), count(n.n)],
     [t('topline.mean'), plain(n.mean)],
     [t('topline.sd'), n.sd === null ? '–' : plain(n.sd)],
-    [t('topline.smallest'), plain(n.smallest)],
+    [t('topline.smallest'), exact(n.smallest)],
     [t('topline.quartile1'), plain(n.quartile1)],
     [t('topline.median'), plain(n.median)],
     [t('topline.quartile3'), plain(n.quartile3)],
-    [t('topline.largest'), plain(n.largest)],
+    [t('topline.largest'), exact(n.largest)],
   ] as const
 })
 </script>

@@ -33,8 +33,9 @@ const isTabulated = computed(() => ['single', 'ordered', 'discrete', 'choose_all
 /** Only a question with one answer each can be compared with shares that add up. */
 const isComparable = computed(() => isTabulated.value && props.question.kind !== 'choose_all')
 const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
-/** The claim whose shares stand as ticks in the tally: the first one that has been run. */
-const reference = computed<Claim | null>(() => props.question.claims.find((c) => c.result !== null) ?? null)
+/** The claim whose shares stand as ticks in the tally: the first one that has been run
+ * and is about those whom the tally counts. */
+const reference = computed<Claim | null>(() => props.question.claims.find((c) => c.result !== null && c.subgroupId === props.of) ?? null)
 
 const subline = computed(() => {
   const q = props.question
