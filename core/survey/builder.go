@@ -2,7 +2,6 @@ package survey
 
 import (
 	"bytes"
-	"encoding/binary"
 	"math"
 	"regexp"
 	"slices"
@@ -54,6 +53,7 @@ type Builder struct {
 	text         []string // set once there are too many different cells
 	decimalComma bool
 	missing      map[string]bool // codes that are no numbers even if they look like it
+	single       [256]uint16     // the slots of cells of one byte; 0 while unknown
 	recent       [recentCells]recentCell
 }
 
@@ -65,13 +65,19 @@ type recentCell struct {
 	slot Slot
 }
 
-const recentCells = 128
+const (
+	recentBits  = 7
+	recentCells = 1 << recentBits
+)
 
 // NewBuilder makes an empty builder. decimalComma says that a single comma in a
 // number is its decimal mark.
 func NewBuilder(decimalComma bool) *Builder {
 	return &Builder{slots: map[string]Slot{"": Blank}, codes: []string{""}, counts: []int64{0}, decimalComma: decimalComma}
 }
+
+// Grow makes room for about as many respondents, which saves copying.
+func (b *Builder) Grow(rows int) { b.u8 = slices.Grow(b.u8, rows) }
 
 // Missing declares codes that mean missing, so that they are not read as numbers.
 func (b *Builder) Missing(codes []string) {
@@ -96,45 +102,73 @@ func (b *Builder) number(cell string) (float64, bool) {
 func (b *Builder) Rows() int { return len(b.u8) + len(b.u16) + len(b.text) }
 
 // Add takes the next respondent's cell; blanks alone are no answer.
-func (b *Builder) Add(cell []byte) {
-	if len(cell) > 0 && cell[0] <= ' ' && len(bytes.TrimSpace(cell)) == 0 {
-		cell = nil
-	}
-	if b.text != nil {
-		b.text = append(b.text, string(cell))
-		return
-	}
-	var slot Slot
-	if len(cell) <= 8 {
-		key := packed(cell)
-		place := &b.recent[(key*0x9e3779b97f4a7c15)>>(64-7)]
-		if place.key == key && place.size == uint8(len(cell)+1) {
-			slot = place.slot
-		} else {
-			var room bool
-			if slot, room = b.slot(cell); !room {
-				return
+func (b *Builder) Add(cell []byte) { b.AddColumn(cell, []uint32{uint32(len(cell))}, 0, 1) }
+
+// AddColumn takes the cells of one column of a block of rows. text holds the cells of
+// all columns one behind the other, row by row, with one byte between them, ends where
+// each of them ends; the column's cells are those at places at, at + width and so on.
+func (b *Builder) AddColumn(text []byte, ends []uint32, at, width int) {
+	for k := at; k < len(ends); k += width {
+		from := uint32(0)
+		if k > 0 {
+			from = ends[k-1] + 1
+		}
+		to := ends[k]
+		if to-from == 1 && b.u8 != nil { // by far the most cells of a survey
+			if known := b.single[text[from]]; known != 0 {
+				b.counts[known]++
+				b.u8 = append(b.u8, uint8(known))
+				continue
 			}
-			*place = recentCell{key, uint8(len(cell) + 1), slot}
 		}
-	} else {
-		var room bool
-		if slot, room = b.slot(cell); !room {
-			return
+		cell := text[from:to]
+		if len(cell) > 0 && cell[0] <= ' ' && len(bytes.TrimSpace(cell)) == 0 {
+			cell = nil
 		}
-	}
-	b.counts[slot]++
-	if b.u16 != nil {
-		b.u16 = append(b.u16, uint16(slot))
-	} else {
-		b.u8 = append(b.u8, uint8(slot))
+		if b.text != nil {
+			b.text = append(b.text, string(cell))
+			continue
+		}
+		slot, room := b.look(cell)
+		if !room {
+			continue
+		}
+		b.counts[slot]++
+		if b.u16 != nil {
+			b.u16 = append(b.u16, uint16(slot))
+		} else {
+			b.u8 = append(b.u8, uint8(slot))
+		}
 	}
 }
 
-func packed(cell []byte) uint64 {
-	if len(cell) == 8 {
-		return binary.LittleEndian.Uint64(cell)
+// look finds the slot of a cell, for short cells mostly without the map.
+func (b *Builder) look(cell []byte) (s Slot, room bool) {
+	switch {
+	case len(cell) == 1:
+		known := &b.single[cell[0]]
+		if *known != 0 {
+			return Slot(*known), true
+		}
+		if s, room = b.slot(cell); room {
+			*known = uint16(s)
+		}
+		return s, room
+	case len(cell) > 8:
+		return b.slot(cell)
 	}
+	key := packed(cell)
+	place := &b.recent[(key*0x9e3779b97f4a7c15)>>(64-recentBits)]
+	if place.key == key && place.size == uint8(len(cell)+1) {
+		return place.slot, true
+	}
+	if s, room = b.slot(cell); room {
+		*place = recentCell{key, uint8(len(cell) + 1), s}
+	}
+	return s, room
+}
+
+func packed(cell []byte) uint64 {
 	var key uint64
 	for i, c := range cell {
 		key |= uint64(c) << (8 * i)

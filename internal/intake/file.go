@@ -24,6 +24,15 @@ func (f File) head(n int64) ([]byte, error) {
 	return b, nil
 }
 
+// aboutRows estimates how many lines a text has from those at its beginning.
+func (f File) aboutRows() int {
+	head, err := f.head(64 << 10)
+	if lines := bytes.Count(head, []byte("\n")); err == nil && lines > 0 {
+		return int(min(MaxRows, f.Size*int64(lines)/int64(len(head))*21/20))
+	}
+	return 0
+}
+
 func (f File) isZip() bool {
 	b, err := f.head(4)
 	return err == nil && bytes.Equal(b, []byte("PK\x03\x04"))

@@ -83,6 +83,7 @@ type source struct {
 	described map[string]survey.Question
 	missing   map[string][]string // codes that mean missing, by column
 	padShort  bool                // a short row is no slip in this format
+	about     int                 // rows to expect, 0 when nobody knows
 }
 
 func open(f File, s Settings) (*source, error) {
@@ -94,17 +95,31 @@ func open(f File, s Settings) (*source, error) {
 	case DataPackage:
 		return openPackage(f, s.Part)
 	}
-	return &source{rows: f.delimited(s)}, nil
+	return &source{rows: f.delimited(s), about: f.aboutRows()}, nil
 }
 
 // stream reads a row at a time into one builder a column.
 func (t *Table) stream(ctx context.Context, src *source, progress Progress) error {
 	var builders []*survey.Builder
 	counts := -1
+	var gather *blocks
+	one := func() {
+		if t.Rows++; t.Rows%16384 == 0 {
+			progress(t.Rows, src.rows.done())
+		}
+	}
+	var line func(raw []byte, ends []uint32)
+	if t.Settings.Shape == Rows {
+		line = func(raw []byte, ends []uint32) {
+			gather.addLine(raw, ends)
+			one()
+		}
+	}
 	err := t.scan(ctx, src, func(names []string) error {
 		for i, name := range names {
 			b := survey.NewBuilder(t.Settings.decimalComma())
 			b.Missing(src.missing[name])
+			b.Grow(src.about / max(1, len(names)/64)) // very wide files are rarely long, too
 			builders = append(builders, b)
 			if t.Settings.Shape == Counts && name == t.Settings.CountColumn {
 				counts = i
@@ -113,6 +128,7 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		if t.Settings.Shape == Counts && counts < 0 {
 			return &Problem{Code: NoCounts, Text: t.Settings.CountColumn}
 		}
+		gather = gatherInto(builders)
 		return nil
 	}, func(place int, cells [][]byte) {
 		if counts >= 0 {
@@ -122,13 +138,12 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 				cells[counts] = []byte("0")
 			}
 		}
-		for i, b := range builders {
-			b.Add(cells[i])
-		}
-		if t.Rows++; t.Rows%16384 == 0 {
-			progress(t.Rows, src.rows.done())
-		}
-	})
+		gather.add(cells)
+		one()
+	}, line)
+	if gather != nil {
+		gather.finish()
+	}
 	if err != nil {
 		return err
 	}
@@ -194,15 +209,31 @@ func wholeCount(cell []byte, decimalComma bool) (int64, bool) {
 const mostCount = 1e15
 
 // scan runs through the rows. header gets the column names once; row gets each
-// record, brought to the header's width. An empty row counts as a respondent only
+// record, brought to the header's width; line, which may be nil, gets a record that
+// needs no such care as it stands, with the ends of its cells. An empty row counts as a respondent only
 // in a table of one column; a trailing empty row never does.
-func (t *Table) scan(ctx context.Context, src *source, header func([]string) error, row func(place int, cells [][]byte)) error {
+func (t *Table) scan(ctx context.Context, src *source, header func([]string) error, row func(place int, cells [][]byte), line func(raw []byte, ends []uint32)) error {
 	s := t.Settings
 	s.PadShort = s.PadShort || src.padShort
 	width, pendingBlank := 0, 0
 	blank := [][]byte{nil}
+	text, _ := src.rows.(*delimited)
 	for n := 1; ; n++ {
-		cells, err := src.rows.next()
+		var cells [][]byte
+		var err error
+		if quick := text != nil && width > 1 && line != nil && len(t.First) == previewRows; quick {
+			plain, lineErr := text.nextLine()
+			if err = lineErr; err == nil && plain {
+				if len(text.rawEnds) == width && t.Rows < MaxRows && n%4096 != 0 {
+					line(text.raw, text.rawEnds)
+					continue
+				}
+				text.cut()
+			}
+			cells = text.cells
+		} else {
+			cells, err = src.rows.next()
+		}
 		if errors.Is(err, io.EOF) {
 			if width == 0 {
 				return &Problem{Code: Empty}

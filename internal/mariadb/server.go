@@ -197,10 +197,10 @@ func (s *Server) launch(ctx context.Context, opt Options) error {
 		"--bind-address=127.0.0.1", "--port=" + strconv.Itoa(s.port), "--socket=server.sock", // relative to the data folder: a long path would not fit
 		"--pid-file=" + s.path("server.pid"), "--log-error=" + s.path("server.log"), "--init-file=" + s.path("setup.sql"),
 		"--skip-name-resolve", "--skip-symbolic-links", "--local-infile=0", "--max-allowed-packet=64M",
-		"--innodb-buffer-pool-size=128M", "--innodb-log-file-size=64M", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin",
+		"--innodb-buffer-pool-size=128M", "--innodb-log-file-size=192M", "--innodb-log-buffer-size=32M", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin",
 		"--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION", "--performance-schema=OFF"}
 	if opt.Throwaway {
-		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-buffer-pool-size=64M", "--innodb-log-file-size=16M")
+		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-buffer-pool-size=64M", "--innodb-log-file-size=64M")
 	}
 	s.cmd = exec.Command(program, args...)
 	s.cmd.Dir = s.dir

@@ -47,7 +47,7 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		return nil, err
 	}
 	db, err := gorm.Open(mysql.New(mysql.Config{DSNConfig: c}), &gorm.Config{
-		Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true, NowFunc: now,
+		Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true, PrepareStmt: true, NowFunc: now,
 	})
 	if err != nil {
 		return nil, fmt.Errorf("store: connecting: %w", err)

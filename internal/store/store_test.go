@@ -55,11 +55,13 @@ func TestColumnsComeBackBitForBit(t *testing.T) {
 	_, q := withQuestion(t, s)
 	rng := rand.New(rand.NewPCG(1, 2))
 	for _, n := range []int{1, ChunkRows - 1, ChunkRows, ChunkRows + 1, 2*ChunkRows + 7} {
-		columns := map[string]survey.Column{"u8": {U8: make([]uint8, n)}, "u16": {U16: make([]uint16, n)}, "f64": {F64: make([]float64, n)}, "text": {Text: make([]string, n)}}
+		columns := map[string]survey.Column{"u8": {U8: make([]uint8, n)}, "u16": {U16: make([]uint16, n)}, "f64": {F64: make([]float64, n)}, "text": {Text: make([]string, n)}, "few": {F64: make([]float64, n)}, "alike": {U8: make([]uint8, n)}, "sets": {Sets: make([]uint64, n)}}
 		for i := range n {
 			columns["u8"].U8[i] = uint8(rng.Uint32())
 			columns["u16"].U16[i] = uint16(rng.Uint32())
 			columns["f64"].F64[i] = rng.NormFloat64()
+			columns["few"].F64[i] = float64(rng.IntN(40)) / 3
+			columns["alike"].U8[i] = 3
 			columns["text"].Text[i] = strings.Repeat("ü", rng.IntN(3))
 		}
 		columns["f64"].F64[0] = survey.MissingNumber(7)
@@ -164,7 +166,7 @@ func TestATransactionKeepsAllOrNothing(t *testing.T) {
 	err := s.InTx(ctx, func(tx *Store) error {
 		st, q := withQuestion(t, tx)
 		require.NoError(t, tx.SaveColumn(ctx, q.ID, 1, survey.Column{U8: []uint8{1}}))
-		require.NoError(t, tx.SaveSource(ctx, Source{StudyID: st.ID, Name: "a.csv"}, strings.NewReader("a")))
+		require.NoError(t, tx.SaveSource(ctx, Source{StudyID: st.ID, Name: "a.csv"}, strings.NewReader("a"), 1))
 		return stop
 	})
 	require.ErrorIs(t, err, stop)
@@ -179,13 +181,19 @@ func TestTheFileComesBack(t *testing.T) {
 	s := open(t)
 	st, _ := withQuestion(t, s)
 	raw := bytes.Repeat([]byte("Harbour;\xe4\x00,\r\n"), 300_000)
-	require.NoError(t, s.SaveSource(ctx, Source{StudyID: st.ID, Name: "wards.csv", Settings: "{}"}, bytes.NewReader(raw)))
-	var out bytes.Buffer
-	src, err := s.SourceOf(ctx, st.ID, &out)
+	require.NoError(t, s.SaveSource(ctx, Source{StudyID: st.ID, Name: "wards.csv", Settings: "{}"}, bytes.NewReader(raw), int64(len(raw))))
+	list, err := s.Sources(ctx, st.ID)
 	require.NoError(t, err)
+	require.Len(t, list, 1)
+	var out bytes.Buffer
+	require.NoError(t, s.WriteSource(ctx, list[0], &out))
 	assert.True(t, bytes.Equal(raw, out.Bytes()))
 	sum := sha256.Sum256(raw)
-	assert.Equal(t, hex.EncodeToString(sum[:]), src.SHA256)
+	digest, err := s.SourceDigest(ctx, list[0])
+	require.NoError(t, err)
+	assert.Equal(t, hex.EncodeToString(sum[:]), digest)
+	require.NoError(t, s.db.Exec("UPDATE source_chunks SET checksum = checksum ^ 1 WHERE seq = 1").Error)
+	assert.Error(t, s.WriteSource(ctx, list[0], &out), "damage is found")
 }
 
 func TestDeletedStudiesComeBackUntilPurged(t *testing.T) {

@@ -3,8 +3,6 @@ package store
 import (
 	"context"
 	"time"
-
-	"gorm.io/gorm"
 )
 
 // Study is a study on the shelf.
@@ -123,5 +121,5 @@ func (s *Store) Purge(ctx context.Context, before time.Time) (int64, error) {
 // SetStudyData notes how many rows a study has and which question counts them.
 func (s *Store) SetStudyData(ctx context.Context, st Study) error {
 	return translate(s.with(ctx).Model(&studyRow{}).Where("id = ?", st.ID).
-		Updates(map[string]any{"row_count": st.Rows, "count_question_id": st.CountQuestion, "updated_at": now(), "version": gorm.Expr("version + 1")}).Error)
+		Updates(map[string]any{"row_count": st.Rows, "count_question_id": st.CountQuestion, "updated_at": now()}).Error)
 }

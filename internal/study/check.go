@@ -69,6 +69,9 @@ func (s *Service) Check(ctx context.Context, studyID uint64) (*Check, error) {
 		if err := json.Unmarshal([]byte(f.Arrival), &checked.Arrived); err != nil {
 			return nil, fmt.Errorf("study: file %d: %w", f.ID, err)
 		}
+		if checked.SHA256, err = s.store.SourceDigest(ctx, f); err != nil {
+			return nil, err
+		}
 		c.Files = append(c.Files, checked)
 	}
 	return c, nil

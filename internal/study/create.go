@@ -2,7 +2,6 @@ package study
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"os"
 	"slices"
@@ -48,45 +47,74 @@ func (s *Service) Create(ctx context.Context, in NewStudy) (store.Study, error) 
 	if units == "" {
 		units = "respondents"
 	}
-	table, w, err := s.readable(ctx, in.ArrivalID, in.Settings)
+	w, err := s.arrivals.get(in.ArrivalID)
 	if err != nil {
 		return store.Study{}, err
 	}
-	columns, counts, err := chosen(table, in.Choices)
-	if err != nil {
-		return store.Study{}, err
-	}
-	ctx, end := w.progress.begin(ctx, Keeping)
-	defer end()
 	var made store.Study
+	ctx, stop := context.WithCancelCause(ctx)
+	defer stop(nil)
+	// The file is kept while it is read: the one waits for the database, the other
+	// for the processor.
+	read := make(chan *intake.Table, 1)
+	go func() {
+		table, _, err := s.readable(ctx, in.ArrivalID, in.Settings)
+		if err != nil {
+			stop(err)
+		}
+		read <- table
+	}()
 	err = s.store.InTx(ctx, func(tx *store.Store) error {
-		if made, err = tx.AddStudy(ctx, store.Study{Name: name, Units: units, Decimals: 1, Rows: int64(table.Rows)}); err != nil {
+		if made, err = tx.AddStudy(ctx, store.Study{Name: name, Units: units, Decimals: 1}); err != nil {
 			return err
 		}
-		for i, c := range columns {
-			id, err := tx.AddQuestion(ctx, store.Question{StudyID: made.ID, Position: i, KindReason: string(c.Reason), Question: c.Question})
-			if err != nil {
-				return err
-			}
-			if err := tx.SaveColumn(ctx, id, 1, c.Data); err != nil {
-				return err
-			}
-			if i == counts {
-				made.CountQuestion = &id
-				if err := tx.SetStudyData(ctx, made); err != nil {
-					return err
-				}
-			}
-			w.progress.at(table.Rows, 0.8*float64(i+1)/float64(len(columns)))
+		if err := s.keepFile(ctx, tx, made.ID, w); err != nil {
+			return err
 		}
-		return s.keepFile(ctx, tx, made.ID, w, table)
+		table := <-read
+		if err := context.Cause(ctx); err != nil {
+			return err
+		}
+		within, end := w.progress.begin(ctx, Keeping)
+		defer end()
+		if err := keepTable(within, tx, &made, table, in.Choices, w.progress); err != nil {
+			return err
+		}
+		return describeFile(within, tx, made.ID, table)
 	})
+	if cause := context.Cause(ctx); cause != nil {
+		err = cause
+	}
 	if err != nil {
 		return store.Study{}, err
 	}
 	s.Discard(in.ArrivalID)
 	_, _ = s.store.Purge(ctx, time.Now().Add(-deletedLife)) // housekeeping; the new study stands either way
 	return s.store.Study(context.WithoutCancel(ctx), made.ID)
+}
+
+// keepTable stores what was read as the questions of a study.
+func keepTable(ctx context.Context, tx *store.Store, st *store.Study, table *intake.Table, choices []ColumnChoice, p *progress) error {
+	columns, counts, err := chosen(table, choices)
+	if err != nil {
+		return err
+	}
+	st.Rows = int64(table.Rows)
+	data := make([]store.ColumnToSave, len(columns))
+	for i, c := range columns {
+		id, err := tx.AddQuestion(ctx, store.Question{StudyID: st.ID, Position: i, KindReason: string(c.Reason), Question: c.Question})
+		if err != nil {
+			return err
+		}
+		data[i] = store.ColumnToSave{QuestionID: id, Generation: 1, Column: c.Data}
+		if i == counts {
+			st.CountQuestion = &id
+		}
+	}
+	if err := tx.SetStudyData(ctx, *st); err != nil {
+		return err
+	}
+	return tx.SaveColumns(ctx, data, func(n int) { p.at(table.Rows, float64(n)/float64(len(columns))) })
 }
 
 // readable reads an arrived file that can be kept; the first problem is the error.
@@ -110,21 +138,27 @@ type arrivalNote struct {
 	Left   []string   `json:"left"`
 }
 
-func (s *Service) keepFile(ctx context.Context, tx *store.Store, studyID uint64, w waiting, table *intake.Table) error {
-	settings, err := json.Marshal(table.Settings)
-	if err != nil {
-		return fmt.Errorf("study: %w", err)
-	}
-	note, err := json.Marshal(arrivalNote{table.Names, table.First, table.Padded, table.Left})
-	if err != nil {
-		return fmt.Errorf("study: %w", err)
-	}
+// keepFile stores an arrived file as it is.
+func (s *Service) keepFile(ctx context.Context, tx *store.Store, studyID uint64, w waiting) error {
 	f, err := os.Open(w.path)
 	if err != nil {
 		return fmt.Errorf("study: %w", err)
 	}
 	defer f.Close()
-	return tx.SaveSource(ctx, store.Source{StudyID: studyID, Name: w.name, Settings: string(settings), Arrival: string(note)}, f)
+	return tx.SaveSource(ctx, store.Source{StudyID: studyID, Name: w.name, Settings: "{}", Arrival: "{}"}, f, w.size)
+}
+
+// describeFile notes with a kept file how it was read.
+func describeFile(ctx context.Context, tx *store.Store, studyID uint64, table *intake.Table) error {
+	settings, err := jsonText(table.Settings)
+	if err != nil {
+		return fmt.Errorf("study: %w", err)
+	}
+	note, err := jsonText(arrivalNote{table.Names, table.First, table.Padded, table.Left})
+	if err != nil {
+		return fmt.Errorf("study: %w", err)
+	}
+	return tx.DescribeSource(ctx, studyID, settings, note)
 }
 
 // chosen applies what a person overruled. counts is the place of the count column

@@ -169,7 +169,10 @@ func (s *Service) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 		if err := d.setData(int64(rows), d.study.CountQuestion); err != nil {
 			return err
 		}
-		return s.keepFile(ctx, d.tx, studyID, w, table)
+		if err := s.keepFile(ctx, d.tx, studyID, w); err != nil {
+			return err
+		}
+		return describeFile(ctx, d.tx, studyID, table)
 	})
 	if err == nil {
 		s.Discard(in.ArrivalID)
