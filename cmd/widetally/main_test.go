@@ -2,12 +2,15 @@ package main
 
 import (
 	"bufio"
+	"encoding/json"
+	"fmt"
 	"io"
 	"net"
 	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"sync"
 	"syscall"
@@ -133,6 +136,66 @@ func TestTheProgramStartsStopsAndSurvivesKills(t *testing.T) {
 	third.stop(t, syscall.SIGINT)
 	assert.Zero(t, third.cmd.ProcessState.ExitCode())
 	assert.False(t, running(t, data), "the database ended with it")
+}
+
+// Application and database are killed at different points of an import; after a start
+// the study is whole, with every row, or absent.
+func TestAKilledImportIsWholeOrAbsent(t *testing.T) {
+	if os.Getenv("WIDETALLY_DSN") != "" {
+		t.Skip("an outside database is named; this is about the private one")
+	}
+	dir := t.TempDir()
+	program, data := filepath.Join(dir, "widetally"), filepath.Join(dir, "data")
+	out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput()
+	require.NoError(t, err, string(out))
+	const rows = 200_000
+	var file strings.Builder
+	file.WriteString("a,b,c,d,e\n")
+	for i := range rows {
+		fmt.Fprintf(&file, "%d,%d,%d,%d,word %d\n", i%5, i%7, i%3, i, i%11)
+	}
+	ended := map[bool]int{}
+	for _, after := range []time.Duration{5 * time.Millisecond, 60 * time.Millisecond, 200 * time.Millisecond, 500 * time.Millisecond} {
+		p := start(t, program, "serve", "-addr", "127.0.0.1:0", "-data", data)
+		base := p.address(t)
+		var arrival struct {
+			ID       string          `json:"id"`
+			Settings json.RawMessage `json:"settings"`
+		}
+		res, err := http.Post(base+"/api/v1/arrivals?name=a.csv", "application/octet-stream", strings.NewReader(file.String()))
+		require.NoError(t, err)
+		require.NoError(t, json.NewDecoder(res.Body).Decode(&arrival))
+		res.Body.Close()
+		body := fmt.Sprintf(`{"arrivalId":%q,"settings":%s,"name":"after %v"}`, arrival.ID, arrival.Settings, after)
+		go func() { _, _ = http.Post(base+"/api/v1/studies", "application/json", strings.NewReader(body)) }()
+		time.Sleep(after)
+		pid, err := os.ReadFile(filepath.Join(data, "db", "server.pid"))
+		require.NoError(t, err)
+		server, err := strconv.Atoi(strings.TrimSpace(string(pid)))
+		require.NoError(t, err)
+		require.NoError(t, syscall.Kill(server, syscall.SIGKILL))
+		p.stop(t, syscall.SIGKILL)
+
+		again := start(t, program, "serve", "-addr", "127.0.0.1:0", "-data", data)
+		base = again.address(t)
+		var shelf struct {
+			Studies []struct {
+				ID, Rows, Questions int
+				Name                string
+			} `json:"studies"`
+		}
+		require.NoError(t, json.Unmarshal([]byte(get(t, base+"/api/v1/studies")), &shelf))
+		whole := false
+		for _, st := range shelf.Studies {
+			assert.Equal(t, []int{rows, 5}, []int{st.Rows, st.Questions})
+			page := get(t, fmt.Sprintf("%s/api/v1/studies/%d/topline", base, st.ID))
+			assert.Contains(t, page, fmt.Sprintf(`"everyone":%d`, rows), "every column can be read")
+			whole = whole || st.Name == fmt.Sprintf("after %v", after)
+		}
+		ended[whole]++
+		again.stop(t, syscall.SIGINT)
+	}
+	t.Logf("%d times absent, %d times whole", ended[false], ended[true])
 }
 
 func TestCommandsAndAddressesAreExplained(t *testing.T) {

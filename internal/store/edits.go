@@ -137,20 +137,13 @@ func (s *Store) Edits(ctx context.Context, studyID uint64, most int) ([]Edit, er
 // NextEdit returns the edit that undo (from Done) or redo (from Undone) would act on,
 // with what it touched; ErrNotFound when there is none.
 func (s *Store) NextEdit(ctx context.Context, studyID uint64, from EditState) (Edit, []Snapshot, error) {
-	order := "id DESC"
-	if from == Undone {
-		order = "id"
-	}
-	var r editRow
-	if err := s.with(ctx).Where("study_id = ? AND state = ?", studyID, string(from)).Order(order).Take(&r).Error; err != nil {
-		return Edit{}, nil, translate(err)
+	r, err := s.nextRow(ctx, studyID, from)
+	if err != nil {
+		return Edit{}, nil, err
 	}
 	var rows []snapshotRow
 	if err := s.with(ctx).Where("edit_id = ?", r.ID).Find(&rows).Error; err != nil {
 		return Edit{}, nil, translate(err)
-	}
-	if len(rows) == 0 {
-		return Edit{}, nil, ErrNotFound // too old to be taken back
 	}
 	out := make([]Snapshot, len(rows))
 	for i, s := range rows {
@@ -158,6 +151,32 @@ func (s *Store) NextEdit(ctx context.Context, studyID uint64, from EditState) (E
 	}
 	e, err := r.edit()
 	return e, out, err
+}
+
+// PeekEdit is NextEdit without what the edit touched.
+func (s *Store) PeekEdit(ctx context.Context, studyID uint64, from EditState) (Edit, error) {
+	r, err := s.nextRow(ctx, studyID, from)
+	if err != nil {
+		return Edit{}, err
+	}
+	return r.edit()
+}
+
+func (s *Store) nextRow(ctx context.Context, studyID uint64, from EditState) (editRow, error) {
+	order := "id DESC"
+	if from == Undone {
+		order = "id"
+	}
+	var r editRow
+	if err := s.with(ctx).Where("study_id = ? AND state = ?", studyID, string(from)).Order(order).Take(&r).Error; err != nil {
+		return r, translate(err)
+	}
+	var touched int64
+	err := s.with(ctx).Model(&snapshotRow{}).Where("edit_id = ?", r.ID).Count(&touched).Error
+	if err == nil && touched == 0 {
+		return r, ErrNotFound // too old to be taken back
+	}
+	return r, translate(err)
 }
 
 // SetEditState moves an edit along the line of undo.

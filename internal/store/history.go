@@ -50,7 +50,7 @@ func (s *Store) AddChanges(ctx context.Context, studyID uint64, changes []Change
 	for i, c := range changes {
 		rows[i] = changeRow{StudyID: studyID, Subject: string(c.Subject), SubjectID: c.SubjectID, Field: c.Field, OldValue: c.Old, NewValue: c.New, AfterRun: c.AfterRun, At: now()}
 	}
-	return translate(s.with(ctx).Create(&rows).Error)
+	return translate(s.with(ctx).CreateInBatches(rows, 500).Error)
 }
 
 // Changes returns the history of a study, oldest first.

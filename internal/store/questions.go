@@ -108,12 +108,16 @@ func (q Question) answerRows() []answerRow {
 
 // Questions returns a study's questions in order, with their answers.
 func (s *Store) Questions(ctx context.Context, studyID uint64) ([]Question, error) {
+	return s.questions(ctx, studyID, "study_id = ? AND NOT deleted")
+}
+
+func (s *Store) questions(ctx context.Context, studyID uint64, which string) ([]Question, error) {
 	var rows []questionRow
-	if err := s.with(ctx).Where("study_id = ? AND NOT deleted", studyID).Order("position, id").Find(&rows).Error; err != nil {
+	if err := s.with(ctx).Where(which, studyID).Order("position, id").Find(&rows).Error; err != nil {
 		return nil, translate(err)
 	}
 	var answers []answerRow
-	err := s.with(ctx).Where("question_id IN (SELECT id FROM questions WHERE study_id = ? AND NOT deleted)", studyID).Order("question_id, position").Find(&answers).Error
+	err := s.with(ctx).Where("question_id IN (SELECT id FROM questions WHERE "+which+")", studyID).Order("question_id, position").Find(&answers).Error
 	if err != nil {
 		return nil, translate(err)
 	}
@@ -179,27 +183,68 @@ func (s *Store) AddQuestion(ctx context.Context, q Question) (uint64, error) {
 	return r.ID, translate(s.with(ctx).CreateInBatches(q.answerRows(), 500).Error)
 }
 
-// EditQuestion stores what a question says if the version is still q.Version. Its
-// place among the questions and its name stay.
+// EditQuestion stores what one question says, see EditQuestions.
 func (s *Store) EditQuestion(ctx context.Context, q Question) error {
-	r, err := q.row()
-	if err != nil {
+	return s.EditQuestions(ctx, []Question{q}, func(int) bool { return true })
+}
+
+// EditQuestions stores what questions say if the version of each is still the one it
+// bears; all or none. Their places and names stay, and so do the answers of those of
+// which answered says that they are as they were.
+func (s *Store) EditQuestions(ctx context.Context, questions []Question, answered func(i int) bool) error {
+	if len(questions) == 0 {
+		return nil
+	}
+	ids := make([]uint64, len(questions))
+	rows := make([]questionRow, len(questions))
+	var answers []answerRow
+	var anew []uint64 // questions whose answers are written anew
+	for i, q := range questions {
+		var err error
+		if rows[i], err = q.row(); err != nil {
+			return translate(err)
+		}
+		ids[i] = q.ID
+		rows[i].Version++
+		if answered(i) {
+			anew = append(anew, q.ID)
+			answers = append(answers, q.answerRows()...)
+		}
+	}
+	var now []questionRow
+	if err := s.with(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Select("id", "version", "position").Where("id IN ?", ids).Find(&now).Error; err != nil {
 		return translate(err)
 	}
-	err = edited(s.with(ctx).Model(&questionRow{}).Where("id = ? AND version = ?", q.ID, q.Version).
-		Updates(map[string]any{"wording": r.Wording, "note": r.Note, "section": r.Section, "kind": r.Kind, "kind_reason": r.KindReason, "base": r.Base,
-			"derivation": r.Derivation, "list_id": r.ListID, "generation": r.Generation, "deleted": r.Deleted, "version": q.Version + 1}))
-	if err != nil {
-		return err
+	kept := map[uint64]questionRow{}
+	for _, r := range now {
+		kept[r.ID] = r
 	}
-	rows := q.answerRows()
-	slots := make([]uint16, len(rows))
-	for i, a := range rows {
-		slots[i] = a.Slot
+	for i, q := range questions {
+		r, ok := kept[q.ID]
+		if !ok || r.Version != q.Version {
+			return ErrStale
+		}
+		rows[i].Position = r.Position
 	}
-	if err := s.with(ctx).Where("question_id = ? AND slot NOT IN ?", q.ID, slots).Delete(&answerRow{}).Error; err != nil {
+	said := []string{"wording", "note", "section", "kind", "kind_reason", "base", "derivation", "list_id", "generation", "deleted", "version"}
+	if err := s.with(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns(said)}).CreateInBatches(rows, 500).Error; err != nil {
 		return translate(err)
 	}
-	columns := []string{"position", "code", "label", "missing", "same_as", "score", "lower_limit", "upper_limit"}
-	return translate(s.with(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns(columns)}).CreateInBatches(rows, 500).Error)
+	if len(anew) == 0 {
+		return nil
+	}
+	if err := s.with(ctx).Where("question_id IN ?", anew).Delete(&answerRow{}).Error; err != nil {
+		return translate(err)
+	}
+	return translate(s.with(ctx).CreateInBatches(answers, 2000).Error)
+}
+
+// AllQuestions returns a study's questions by id, deleted ones too.
+func (s *Store) AllQuestions(ctx context.Context, studyID uint64) (map[uint64]Question, error) {
+	list, err := s.questions(ctx, studyID, "study_id = ?")
+	out := make(map[uint64]Question, len(list))
+	for _, q := range list {
+		out[q.ID] = q
+	}
+	return out, err
 }

@@ -43,7 +43,7 @@ func (s *Service) Codebook(ctx context.Context, studyID uint64) (*Codebook, erro
 // Steps tells what undo and redo would act on; nil for nothing.
 func (s *Service) Steps(ctx context.Context, studyID uint64) (undo, redo *store.Edit, err error) {
 	for state, into := range map[store.EditState]**store.Edit{store.Done: &undo, store.Undone: &redo} {
-		e, _, err := s.store.NextEdit(ctx, studyID, state)
+		e, err := s.store.PeekEdit(ctx, studyID, state)
 		if err == nil {
 			*into = &e
 		} else if err != store.ErrNotFound {
@@ -103,6 +103,7 @@ func (s *Service) EditMany(ctx context.Context, studyID uint64, e BulkEdit) erro
 				return invalid("condition."+err.(*survey.ConditionError).Why, "/base", nil)
 			}
 		}
+		var changed []edited
 		for i, v := range e.Questions {
 			before, ok := byID[v.ID]
 			if !ok {
@@ -113,11 +114,9 @@ func (s *Service) EditMany(ctx context.Context, studyID uint64, e BulkEdit) erro
 			if q, err = e.apply(d, q, list); err != nil {
 				return inQuestion(err, i, before.Name)
 			}
-			if err := d.save(before, q); err != nil {
-				return err
-			}
+			changed = append(changed, edited{before, q})
 		}
-		return nil
+		return d.saveAll(changed)
 	})
 }
 
@@ -224,9 +223,12 @@ func (d *draft) setMissing(q store.Question, codes map[string]string) (store.Que
 		}
 		reasons[strings.TrimSpace(code)] = reason
 	}
-	column, err := d.column(q)
-	if err != nil {
-		return q, err
+	var column survey.Column
+	if q.Kind.Measured() { // answers of a list are only marked
+		var err error
+		if column, err = d.column(q); err != nil {
+			return q, err
+		}
 	}
 	as, changed, _ := survey.SetMissing(q.Question, column, reasons)
 	isNew := column.F64 != nil && &changed.F64[0] != &column.F64[0]

@@ -102,6 +102,7 @@ func (s *Service) ImportCodebook(ctx context.Context, studyID uint64, arrivalID 
 		if err != nil {
 			return err
 		}
+		var changed []edited
 		for _, before := range all {
 			at := slices.IndexFunc(book, func(b survey.Question) bool { return strings.EqualFold(b.Name, before.Name) })
 			if at < 0 {
@@ -116,9 +117,10 @@ func (s *Service) ImportCodebook(ctx context.Context, studyID uint64, arrivalID 
 			if kept {
 				fit.KindsKept = append(fit.KindsKept, before.Name)
 			}
-			if err := d.save(before, q); err != nil {
-				return err
-			}
+			changed = append(changed, edited{before, q})
+		}
+		if err := d.saveAll(changed); err != nil {
+			return err
 		}
 		for _, b := range book {
 			if !slices.ContainsFunc(all, func(q store.Question) bool { return strings.EqualFold(b.Name, q.Name) }) {

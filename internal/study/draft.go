@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"reflect"
 
 	"widetally/core/survey"
 	"widetally/internal/store"
@@ -23,6 +24,8 @@ type draft struct {
 	// sources are the questions whose answers changed, so that those derived from
 	// them are made anew.
 	sources []uint64
+	// changes are what claims show of it, field by field.
+	changes []store.Change
 }
 
 type subject struct {
@@ -86,6 +89,9 @@ func (d *draft) record(title Title) error {
 			return err
 		}
 	}
+	if err := d.tx.AddChanges(d.ctx, d.study.ID, d.changes); err != nil {
+		return err
+	}
 	return d.tx.TouchStudy(d.ctx, d.study.ID)
 }
 
@@ -101,24 +107,31 @@ func (d *draft) question(id uint64) (store.Question, error) {
 	return d.tx.Question(d.ctx, d.study.ID, id)
 }
 
-// save stores a question that was before and is at this version.
-func (d *draft) save(before, q store.Question) error {
-	b, err := stateOf(before)
-	if err != nil {
-		return fmt.Errorf("study: %w", err)
+// edited is a question before and after an edit.
+type edited struct{ before, after store.Question }
+
+// save stores one question, see saveAll.
+func (d *draft) save(before, q store.Question) error { return d.saveAll([]edited{{before, q}}) }
+
+// saveAll stores questions that are at the versions they bear.
+func (d *draft) saveAll(list []edited) error {
+	after := make([]store.Question, len(list))
+	for i, e := range list {
+		b, err := stateOf(e.before)
+		if err != nil {
+			return fmt.Errorf("study: %w", err)
+		}
+		a, err := stateOf(e.after)
+		if err != nil {
+			return fmt.Errorf("study: %w", err)
+		}
+		after[i] = e.after
+		d.note(subject{store.OfQuestion, e.after.ID}, b, a)
+		if e.after.Generation != e.before.Generation || countedDifferently(e.before.Question, e.after.Question) {
+			d.sources = append(d.sources, e.after.ID)
+		}
 	}
-	a, err := stateOf(q)
-	if err != nil {
-		return fmt.Errorf("study: %w", err)
-	}
-	if err := d.tx.EditQuestion(d.ctx, q); err != nil {
-		return err
-	}
-	d.note(subject{store.OfQuestion, q.ID}, b, a)
-	if q.Generation != before.Generation || countedDifferently(before.Question, q.Question) {
-		d.sources = append(d.sources, q.ID)
-	}
-	return nil
+	return d.tx.EditQuestions(d.ctx, after, func(i int) bool { return !reflect.DeepEqual(list[i].before.Answers, list[i].after.Answers) })
 }
 
 // add stores a new question with its column.

@@ -49,17 +49,34 @@ func (s *Service) along(ctx context.Context, studyID uint64, from, to store.Edit
 			return err
 		}
 		d := &draft{ctx: ctx, s: s, tx: tx, study: st, before: map[subject]snapshot{}, after: map[subject]snapshot{}}
+		all, err := tx.AllQuestions(ctx, studyID)
+		if err != nil {
+			return err
+		}
+		var questions []store.Question
 		for _, t := range touched {
 			is, becomes := t.After, t.Before
 			if to == store.Done {
 				is, becomes = t.Before, t.After
 			}
-			if err := d.put(t, becomes); err != nil {
+			if t.Subject == store.OfQuestion {
+				q, err := questionOf(all[t.SubjectID], becomes)
+				if err != nil {
+					return err
+				}
+				questions = append(questions, q)
+			} else if err := d.put(t, becomes); err != nil {
 				return err
 			}
 			if err := d.fieldChanges(subject{t.Subject, t.SubjectID}, is, becomes); err != nil {
 				return err
 			}
+		}
+		if err := tx.EditQuestions(ctx, questions, func(i int) bool { return !reflect.DeepEqual(all[questions[i].ID].Answers, questions[i].Answers) }); err != nil {
+			return err
+		}
+		if err := tx.AddChanges(ctx, studyID, d.changes); err != nil {
+			return err
 		}
 		done = e
 		done.State = to
@@ -71,26 +88,24 @@ func (s *Service) along(ctx context.Context, studyID uint64, from, to store.Edit
 	return done, err
 }
 
-// put makes a subject what a snapshot says.
+// questionOf is a question as a snapshot says it was; no snapshot means deleted.
+func questionOf(now store.Question, state string) (store.Question, error) {
+	q := now
+	if state == "" {
+		q.Deleted = true
+		return q, nil
+	}
+	q = store.Question{}
+	if err := json.Unmarshal([]byte(state), &q); err != nil {
+		return q, fmt.Errorf("study: history: %w", err)
+	}
+	q.Version, q.Position = now.Version, now.Position
+	return q, nil
+}
+
+// put makes a part or the study what a snapshot says.
 func (d *draft) put(t store.Snapshot, state string) error {
 	switch t.Subject {
-	case store.OfQuestion:
-		now, err := d.tx.AnyQuestion(d.ctx, d.study.ID, t.SubjectID)
-		if err != nil {
-			return err
-		}
-		q := now
-		if state == "" {
-			q.Deleted = true
-		} else {
-			var was store.Question
-			if err := json.Unmarshal([]byte(state), &was); err != nil {
-				return fmt.Errorf("study: history: %w", err)
-			}
-			was.Version, was.Position = now.Version, now.Position
-			q = was
-		}
-		return d.tx.EditQuestion(d.ctx, q)
 	case store.OfPart:
 		now, err := d.tx.Part(d.ctx, d.study.ID, t.SubjectID)
 		if err != nil {
@@ -153,7 +168,8 @@ func (d *draft) fieldChanges(k subject, before, after string) error {
 		Generation int
 		Answers    map[survey.Slot]counting
 	}{a.Generation, countingOf(a.Answers)})
-	return d.tx.AddChanges(d.ctx, d.study.ID, changes)
+	d.changes = append(d.changes, changes...)
+	return nil
 }
 
 // countedDifferently reports whether a question counts its answers otherwise, or

@@ -120,17 +120,16 @@ func (d *draft) applyList(l AnswerListView) error {
 	if err != nil {
 		return err
 	}
+	var changed []edited
 	for _, before := range all {
 		if before.ListID == nil || *before.ListID != l.ID {
 			continue
 		}
 		q := before
 		q.Question = survey.Describe(q.Question, l.answers())
-		if err := d.save(before, q); err != nil {
-			return err
-		}
+		changed = append(changed, edited{before, q})
 	}
-	return nil
+	return d.saveAll(changed)
 }
 
 // unlist lets the questions that use a list keep their answers without it.
@@ -139,16 +138,15 @@ func (d *draft) unlist(id uint64) error {
 	if err != nil {
 		return err
 	}
+	var changed []edited
 	for _, before := range all {
 		if before.ListID != nil && *before.ListID == id {
 			q := before
 			q.ListID = nil
-			if err := d.save(before, q); err != nil {
-				return err
-			}
+			changed = append(changed, edited{before, q})
 		}
 	}
-	return nil
+	return d.saveAll(changed)
 }
 
 // ParseLabels reads pasted lines "code<tab>label", parted by a tab, a semicolon, an

@@ -115,9 +115,13 @@ func (d *draft) recode(q store.Question, to survey.Kind) (store.Question, error)
 	if q.Derivation != nil && !(q.Kind.Coded() && to.Coded()) {
 		return q, invalid("question.kind_derived", "/kind", values)
 	}
-	column, err := d.column(q)
-	if err != nil {
-		return q, err
+	reread := q.Kind.Measured() != to.Measured() || q.Kind.Textual() != to.Textual()
+	var column survey.Column
+	if reread {
+		var err error
+		if column, err = d.column(q); err != nil {
+			return q, err
+		}
 	}
 	as, recoded, unread, err := survey.Recode(q.Question, column, to)
 	switch {
@@ -128,7 +132,6 @@ func (d *draft) recode(q store.Question, to survey.Kind) (store.Question, error)
 	case err != nil:
 		return q, invalid("question.kind", "/kind", values)
 	}
-	reread := q.Kind.Measured() != to.Measured() || q.Kind.Textual() != to.Textual()
 	q.Question, q.KindReason = as, string(survey.Chosen)
 	if !reread {
 		return q, nil
