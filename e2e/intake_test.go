@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"os"
@@ -156,4 +157,30 @@ func TestCheckUndoAndALaterFile(t *testing.T) {
 	assert.Equal(t, [][]string{{"Fenside", "", "2", "28.6"}, {"Harbour", "", "4", "57.1"}, {"Oldgate", "", "1", "14.3"}}, p.table("#q1 .tally"))
 	p.do("scroll", chromedp.Evaluate[chromedp.Void](`window.scrollTo(0, 1e6)`))
 	p.sees("#q5 .tally", "second")
+}
+
+func TestALongImportShowsItsProgressAndCanBeCancelled(t *testing.T) {
+	address, cases, stop := serve(t, mariadbtest.Database(t))
+	defer stop()
+	p := open(t)
+	p.visit(address + "/intake")
+	path := filepath.Join(t.TempDir(), "large.csv")
+	f, err := os.Create(path)
+	require.NoError(t, err)
+	_, err = f.WriteString("a,b,c,d,e,f,g,h\n")
+	require.NoError(t, err)
+	block := bytes.Repeat([]byte("1,2,3,Harbour,yes,no,12345,5\n"), 40_000)
+	for range 120 {
+		_, err = f.Write(block)
+		require.NoError(t, err)
+	}
+	require.NoError(t, f.Close())
+	p.do("upload", chromedp.SetUploadFiles(chromedp.CSS("[data-test=file]"), []string{path}))
+	p.await("rows and percent", `/Reading large.csv.*[\d,]+ rows · \d+ %/.test(document.querySelector('[data-test=progress]')?.textContent.replace(/\s+/g, ' ') ?? '')`)
+	p.click("[data-test=cancel]")
+	p.sees("#page", "Drop a file here")
+	p.gone("[data-test=progress]")
+	list, err := cases.List(context.Background())
+	require.NoError(t, err)
+	assert.Empty(t, list)
 }

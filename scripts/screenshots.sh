@@ -18,4 +18,10 @@ shot compare '/studies/1#q13' -js "document.querySelector('#q13 [data-test=compa
 shot arrange '/studies/1#q2' -js "document.querySelector('#q2 [data-test=arrange]').click()"
 shot topline-dark '/studies/1#q6' -dark
 shot claims /studies/1/claims
-shot intake /intake -js "const rows = ['ward;tenure;caddy', 'Harbour;rents;yes', 'Fenside;owns;no', 'Harbour;owns', 'Quarry Hill;rents;yes']; const files = new DataTransfer(); files.items.add(new File([rows.join('\n')], 'autumn_wave.csv')); const field = document.querySelector('[data-test=file]'); field.files = files.files; field.dispatchEvent(new Event('change')); await wait(900)"
+shot intake /intake -js "const rows = ['ward;caddy;n', 'Harbour;yes;130', 'Harbour;no;108', 'harbour;yes;2', 'Fenside;yes;70', 'Fenside;no;62']; const files = new DataTransfer(); files.items.add(new File([rows.join('\n')], 'autumn_wave.csv')); const field = document.querySelector('[data-test=file]'); field.files = files.files; field.dispatchEvent(new Event('change')); await wait(1200)"
+shot grid /intake -js "document.querySelector('[data-test=type-counts]').click(); await wait(300); const c = document.querySelector('[data-cell=\"0:0\"]'); c.focus(); const d = new DataTransfer(); d.setData('text/plain', 'ward × caddy\tyes\tno\tunsure\nHarbour\t120\t98\t20\nMillbrook\t101\t110\t7\nFenside\t70\t62\t0'); c.dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true, cancelable: true})); await wait(400)"
+shot check /studies/1/check
+shot codebook /studies/1/codebook -js "document.querySelector('[data-test=choose-satisfaction]').click(); await wait(300); document.querySelector('[data-test=choose-crew]').click(); await wait(400)"
+shot derive /studies/1/codebook -js "document.querySelector('[data-test=choose-tenure]').click(); await wait(300); document.querySelector('[data-test=derive-merge]').click(); await wait(400); for (const n of [1, 2]) { document.querySelectorAll('[data-test=merge-board] input[type=checkbox]')[n].click(); await wait(150) } document.querySelector('[data-test=merge]').click(); await wait(400)"
+shot subgroups '/studies/1/codebook?show=subgroups' -js "await wait(400); document.querySelector('[data-test=subgroups] button').click(); await wait(900)"
+shot responses /studies/1/responses -js "await wait(900)"

@@ -104,23 +104,31 @@ func (d Derivation) limits(c Column, values map[Slot]float64, of Respondents) ([
 	}
 	// The k-th limit is the smallest value that k/Number of the respondents do not
 	// exceed (Hyndman and Fan 1996, definition 1); for classes closed below, the
-	// next value after it. Limits that ties make equal are one.
+	// next value after it. The last value cannot be a limit with nobody above it, so
+	// the one before it is. Limits that ties make equal are one.
 	var seen int64
-	k := 1
+	k, before := 1, math.Inf(-1)
 	for i, c := range all {
 		seen += c.times
-		if i+1 < len(all) && all[i+1].x == c.x {
+		isLast := i+1 == len(all)
+		if !isLast && all[i+1].x == c.x {
 			continue
 		}
 		for ; k < d.Number && seen*int64(d.Number) >= int64(k)*n; k++ {
 			limit := c.x
-			if !d.UpperClosed && i+1 < len(all) {
+			switch {
+			case isLast && d.UpperClosed:
+				limit = before
+			case !isLast && !d.UpperClosed:
 				limit = all[i+1].x
 			}
-			if i+1 < len(all) && (len(limits) == 0 || limits[len(limits)-1] < limit) {
-				limits = append(limits, limit)
+			if limit > lo || d.UpperClosed && limit >= lo {
+				if len(limits) == 0 || limits[len(limits)-1] < limit {
+					limits = append(limits, limit)
+				}
 			}
 		}
+		before = c.x
 	}
 	if len(limits) == 0 {
 		return nil, &DerivationError{"one_value"}

@@ -50,6 +50,9 @@ func (s *server) tallyNotes(v *study.QuestionView) []noteDTO {
 		out = append(out, noteDTO{Place: besideTally, Text: w.Text(id, values), Caution: true,
 			Remedy: &remedyDTO{w.Text("note.lookalike.remedy", values), l.Rare, l.Common}})
 	}
+	if v.Asked != nil && *v.Asked < v.Frequency.Everyone {
+		out = append(out, noteDTO{Place: besideTally, Text: w.Text("note.not_asked", map[string]string{"n": strconv.FormatInt(v.Frequency.Everyone-*v.Asked, 10)})})
+	}
 	if v.Kind == survey.ChooseAll && v.Frequency.Answered > 0 {
 		out = append(out, noteDTO{Place: besideTally, Text: w.Text("note.choose_all", nil)})
 	}

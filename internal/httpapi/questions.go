@@ -78,6 +78,7 @@ type questionDTO struct {
 	MayBecome     []survey.Kind      `json:"mayBecome"`
 	Version       int                `json:"version"`
 	Everyone      int64              `json:"everyone"`
+	Asked         *int64             `json:"asked"`
 	Answered      int64              `json:"answered"`
 	Missing       int64              `json:"missing"`
 	Rows          []answerRowDTO     `json:"rows"`
@@ -96,7 +97,7 @@ func (s *server) toQuestion(v *study.QuestionView) questionDTO {
 	byAnswer := map[survey.Slot]survey.Answer{}
 	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, Kind: v.Kind, Version: v.Version,
 		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: study.MayBecome(v.Question),
-		Everyone: v.Frequency.Everyone, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
+		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: s.tallyNotes(v), Claims: make([]claimDTO, len(v.Claims))}
 	for _, a := range v.Answers {
 		byAnswer[a.Slot] = a

@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -45,11 +46,28 @@ func (s *Service) AddDerived(ctx context.Context, studyID uint64, e DerivedEdit)
 				q.Position, q.Section = max(q.Position, o.Position+1), o.Section
 			}
 		}
+		q.Base = sharedBase(all, e.Derivation.Sources)
 		title.Values["name"] = q.Name
 		id, err = d.add(q, column)
 		return err
 	})
 	return id, err
+}
+
+// sharedBase is the base that all sources have, nil when they differ.
+func sharedBase(all []store.Question, sources []uint64) *survey.Condition {
+	var base *survey.Condition
+	first := true
+	for _, q := range all {
+		if !slices.Contains(sources, q.ID) {
+			continue
+		}
+		if !first && !reflect.DeepEqual(base, q.Base) {
+			return nil
+		}
+		base, first = q.Base, false
+	}
+	return base
 }
 
 // EditDerived gives a derived question another definition; answers that both have

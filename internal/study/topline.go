@@ -34,6 +34,8 @@ type QuestionView struct {
 	Different  int
 	Lookalikes []survey.Lookalike
 	Claims     []ClaimView
+	// Asked is how many meet the question's base; nil when it was asked of all.
+	Asked *int64
 	// CountsInForce is set when a column of counts multiplies the tallies.
 	CountsInForce bool
 }
@@ -174,6 +176,11 @@ func (s *Service) view(ctx context.Context, p *page, q store.Question) (*Questio
 		return nil, err
 	}
 	v.sum()
+	if q.Base != nil {
+		if v.Asked, err = s.asked(ctx, p, *q.Base, of); err != nil {
+			return nil, err
+		}
+	}
 	switch {
 	case q.Kind.Numeric():
 		v.Numeric = tally.Summarise(column, q.Values(), of)
@@ -199,6 +206,19 @@ func (s *Service) view(ctx context.Context, p *page, q store.Question) (*Questio
 		v.Claims = append(v.Claims, view)
 	}
 	return v, nil
+}
+
+// asked counts those on the page who meet a base.
+func (s *Service) asked(ctx context.Context, p *page, base survey.Condition, of survey.Respondents) (*int64, error) {
+	in, err := base.Evaluate(int(p.study.Rows), s.getter(ctx, p.questions))
+	if err != nil {
+		return nil, err
+	}
+	for i := range in {
+		in[i] = in[i] && (of.In == nil || of.In[i])
+	}
+	n := survey.Respondents{Times: of.Times, In: in}.Number(len(in))
+	return &n, nil
 }
 
 // sum adds the percent columns as they are printed.

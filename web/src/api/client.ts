@@ -104,14 +104,14 @@ const claim = (study: number, id: number) => `/studies/${study}/claims/${id}`
 
 export const api = {
   listStudies: (signal?: AbortSignal) => send<Schemas['StudyList']>('GET', '/studies', signal ? { signal } : {}),
-  createStudy: (body: NewStudy) => send<Study>('POST', '/studies', { body }),
+  createStudy: (body: NewStudy, signal: AbortSignal) => send<Study>('POST', '/studies', { body, signal }),
   editStudy: (id: number, version: number, body: StudyEdit) => send<Study>('PATCH', `/studies/${id}`, { body, version }),
   deleteStudy: (id: number) => send<void>('DELETE', `/studies/${id}`),
   restoreStudy: (id: number) => send<Study>('POST', `/studies/${id}/restore`),
   limits: () => send<Schemas['Limits']>('GET', '/limits'),
   arrive: (name: string, body: Blob, signal: AbortSignal) => send<Arrival>('POST', `/arrivals?name=${encodeURIComponent(name)}`, { body, signal }),
   addFile: (id: string, name: string, body: Blob) => send<Arrival>('POST', `/arrivals/${id}/files?name=${encodeURIComponent(name)}`, { body }),
-  look: (id: string, settings: Settings, columns: ColumnChoice[]) => send<Arrival>('POST', `/arrivals/${id}/look`, { body: { settings, columns } }),
+  look: (id: string, settings: Settings, columns: ColumnChoice[], signal: AbortSignal) => send<Arrival>('POST', `/arrivals/${id}/look`, { body: { settings, columns }, signal }),
   /** Hears how far work on an arrived file has come; call the result to stop listening. */
   watchArrival(id: string, hear: (p: { stage: string; rows: number; percent: number; secondsLeft: number }) => void): () => void {
     const events = new EventSource(`/api/v1/arrivals/${id}/progress`)
@@ -129,7 +129,7 @@ export const api = {
   editDerived: (study: number, id: number, version: number, body: DerivedEdit) => send<Question>('PUT', question(study, id) + '/derivation', { body, version }),
   check: (study: number, signal?: AbortSignal) => send<Check>('GET', `/studies/${study}/check`, signal ? { signal } : {}),
   setCounts: (study: number, questionId: number | null) => send<Study>('PUT', `/studies/${study}/counts`, { body: { questionId } }),
-  refresh: (study: number, body: Refresh) => send<Fit>('POST', `/studies/${study}/refresh`, { body }),
+  refresh: (study: number, body: Refresh, signal: AbortSignal) => send<Fit>('POST', `/studies/${study}/refresh`, { body, signal }),
   codebook: (study: number, signal?: AbortSignal) => send<Codebook>('GET', `/studies/${study}/codebook`, signal ? { signal } : {}),
   editMany: (study: number, body: BulkEdit) => send<Codebook>('PATCH', `/studies/${study}/codebook`, { body }),
   codebookFile: (study: number, format: 'csv' | 'ddi' | 'package') => `/api/v1/studies/${study}/codebook/file?format=${format}`,

@@ -1055,6 +1055,8 @@ export interface components {
             mayBecome: components["schemas"]["Kind"][];
             version: number;
             everyone: number;
+            /** @description Those who meet the base; null when it was asked of all */
+            asked: number | null;
             answered: number;
             missing: number;
             rows: components["schemas"]["AnswerRow"][];

@@ -45,7 +45,7 @@ const keep = (name: string, units: string) =>
   attempt(async () => {
     const a = arrival.value
     if (!a) return
-    const study = await watched(a.id, a.name, 'keeping', () => api.createStudy({ arrivalId: a.id, settings: a.settings, name, units, columns: list() }))
+    const study = await watched(a.id, a.name, 'keeping', (signal) => api.createStudy({ arrivalId: a.id, settings: a.settings, name, units, columns: list() }, signal))
     await router.push(`/studies/${study.id}`)
   })
 
@@ -54,8 +54,8 @@ const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: 
     const a = arrival.value
     if (!a || studyId.value === null) return
     const id = studyId.value
-    const send = () => api.refresh(id, { arrivalId: a.id, settings: a.settings, ...body })
-    const fit = body.dry ? await send() : await watched(a.id, a.name, 'keeping', send)
+    const send = (signal: AbortSignal) => api.refresh(id, { arrivalId: a.id, settings: a.settings, ...body }, signal)
+    const fit = body.dry ? await send(new AbortController().signal) : await watched(a.id, a.name, 'keeping', send)
     if (body.dry) hear?.(fit)
     else await router.push(`/studies/${id}`)
   })

@@ -10,30 +10,29 @@ export function useArrival(limit: () => Promise<number>, tooLarge: (name: string
   const choices = shallowRef<Map<string, ColumnChoice>>(new Map())
   const error = shallowRef<Error | null>(null)
   const busy = ref<null | { name: string; stage: string; rows: number; percent: number; secondsLeft: number }>(null)
-  let sending: AbortController | null = null
-  let cancelled = false
+  let working = new AbortController()
 
   async function attempt<T>(work: () => Promise<T>): Promise<T | null> {
     error.value = null
-    cancelled = false
+    const mine = (working = new AbortController())
     try {
       return await work()
     } catch (cause) {
-      if (!cancelled && !(cause instanceof DOMException)) error.value = cause as Error
+      if (!mine.signal.aborted) error.value = cause as Error
       return null
     } finally {
-      busy.value = null
+      if (working === mine) busy.value = null
     }
   }
 
   /** Runs something long on the server while listening how far it has come. */
-  async function watched<T>(id: string, name: string, stage: string, work: () => Promise<T>): Promise<T> {
+  async function watched<T>(id: string, name: string, stage: string, work: (signal: AbortSignal) => Promise<T>): Promise<T> {
     busy.value = { name, stage, rows: 0, percent: 0, secondsLeft: 0 }
     const stop = api.watchArrival(id, (p) => {
       if (busy.value && p.stage !== 'idle') busy.value = { name, ...p }
     })
     try {
-      return await work()
+      return await work(working.signal)
     } finally {
       stop()
     }
@@ -42,7 +41,7 @@ export function useArrival(limit: () => Promise<number>, tooLarge: (name: string
   const list = () => [...choices.value.values()]
 
   async function read(id: string, name: string, settings: Settings) {
-    arrival.value = await watched(id, name, 'reading', () => api.look(id, settings, list()))
+    arrival.value = await watched(id, name, 'reading', (signal) => api.look(id, settings, list(), signal))
   }
 
   const take = (files: File[], change?: Partial<Settings>) =>
@@ -52,11 +51,9 @@ export function useArrival(limit: () => Promise<number>, tooLarge: (name: string
       const first = descriptor ?? files[0]
       if (!first) return
       for (const f of files) if (f.size > most) throw new Error(tooLarge(f.name, f.size, most))
-      sending?.abort()
-      sending = new AbortController()
       choices.value = new Map()
       busy.value = { name: first.name, stage: 'sending', rows: 0, percent: 0, secondsLeft: 0 }
-      let a = await api.arrive(first.name, first, sending.signal)
+      let a = await api.arrive(first.name, first, working.signal)
       for (const f of descriptor ? files.filter((x) => x !== descriptor) : []) a = await api.addFile(a.id, f.name, f)
       arrival.value = a
       if (!a.problem) await read(a.id, a.name, { ...a.settings, ...change })
@@ -86,7 +83,7 @@ export function useArrival(limit: () => Promise<number>, tooLarge: (name: string
       const now: ColumnChoice = { ...was, ...change, name, missing: { ...was?.missing, ...change.missing }, sameAs: { ...was?.sameAs, ...change.sameAs } }
       choices.value = new Map(before).set(name, now)
       try {
-        arrival.value = await api.look(a.id, a.settings, list())
+        arrival.value = await api.look(a.id, a.settings, list(), working.signal)
       } catch (cause) {
         choices.value = before
         throw cause
@@ -94,8 +91,7 @@ export function useArrival(limit: () => Promise<number>, tooLarge: (name: string
     })
 
   async function drop() {
-    cancelled = true
-    sending?.abort()
+    working.abort()
     const left = arrival.value
     arrival.value = null
     error.value = null

@@ -129,7 +129,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
     </div>
     <template v-if="data">
       <template v-for="(q, i) in data.questions" :key="q.id">
-        <h2 v-if="q.section !== (data.questions[i - 1]?.section ?? '')" class="section">{{ q.section || t('topline.no_section') }}</h2>
+        <div v-if="q.section !== (data.questions[i - 1]?.section ?? '')" class="beside"><h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" /></div>
         <QuestionBlock :id="anchor(q)" :of="of" :subgroups="data.subgroups" :question="q" :study="data.study" :base="base" :show-codes="showCodes" @changed="replace" @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })" />
       </template>
     </template>

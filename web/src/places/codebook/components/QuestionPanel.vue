@@ -82,4 +82,5 @@ label > textarea, label > input { display: block; width: 100%; }
 .acts label > input { display: inline; width: 130px; }
 select option { background: var(--sheet); color: var(--ink); }
 p { margin-bottom: 8px; }
+p > .act { margin-left: 10px; }
 </style>

@@ -48,8 +48,8 @@ const summary = (q: CodebookQuestion) => {
           <th scope="col">№</th>
           <th scope="col">{{ t('codebook.name') }}</th>
           <th scope="col">{{ t('codebook.wording') }}</th>
-          <th scope="col">{{ t('codebook.kind') }}</th>
           <template v-if="opened === null">
+            <th scope="col">{{ t('codebook.kind') }}</th>
             <th scope="col">{{ t('codebook.section') }}</th>
             <th scope="col">{{ t('codebook.answers') }}</th>
           </template>
@@ -62,8 +62,8 @@ const summary = (q: CodebookQuestion) => {
           <td class="soft">{{ q.number }}</td>
           <th scope="row"><button type="button" class="act name" :aria-expanded="opened === q.id" @click="emit('open', opened === q.id ? null : q.id)">{{ q.name }}</button></th>
           <td class="wide"><InlineText :text="q.wording" :label="t('topline.edit_wording')" :maxlength="1000" @save="emit('wording', q, $event)" /></td>
-          <td>{{ t(`topline.kinds.${q.kind}`) }}<span v-if="q.derivation" class="soft"> ({{ t('codebook.derived') }})</span></td>
           <template v-if="opened === null">
+            <td>{{ t(`topline.kinds.${q.kind}`) }}<span v-if="q.derivation" class="soft"> ({{ t('codebook.derived') }})</span></td>
             <td class="soft">{{ q.section }}</td>
             <td class="soft wide">{{ summary(q) }}</td>
           </template>

@@ -39,7 +39,7 @@ const reference = computed<Claim | null>(() => props.question.claims.find((c) =>
 
 const subline = computed(() => {
   const q = props.question
-  const parts = [t('topline.asked', { n: count(q.everyone), units: props.study.units }), t('topline.answered', { n: count(q.answered) })]
+  const parts = [t('topline.asked', { n: count(q.everyone), units: props.study.units }), ...(q.asked === null ? [] : [t('topline.asked_of', { n: count(q.asked) })]), t('topline.answered', { n: count(q.answered) })]
   parts.push(q.missing > 0 ? t('topline.missing', { n: count(q.missing) }) : t('topline.none_missing'), t(`topline.kinds.${q.kind}`))
   return parts.join(' · ')
 })

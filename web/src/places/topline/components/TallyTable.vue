@@ -13,6 +13,8 @@ const props = defineProps<{ question: Question; study: Study; base: Base; showCo
 defineEmits<{ base: []; relabel: [slot: number, label: string] }>()
 const { t } = useI18n()
 
+/** In a set respondents count in several rows, so their percents have no total. */
+const isSet = computed(() => props.question.kind === 'choose_all')
 const percent = (row: AnswerRow) => (props.base === 'answered' ? row.percentOfAnswered : row.percentOfEveryone)
 /** Shares of the reference speak of those who answered; beside another base they would mislead. */
 const reference = computed(() => {
@@ -69,10 +71,11 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
     </tbody>
     <tfoot>
       <tr>
-        <th scope="row" class="answer">{{ t('topline.total') }}</th>
+        <th scope="row" class="answer">{{ isSet ? t('topline.respondents') : t('topline.total') }}</th>
         <td></td>
         <td>{{ count(base === 'answered' ? question.answered : question.everyone) }}</td>
-        <td>{{ question.answered > 0 || base === 'everyone' ? fixed(sum, study.decimals) : '–' }}</td>
+        <td v-if="isSet"></td>
+        <td v-else>{{ question.answered > 0 || base === 'everyone' ? fixed(sum, study.decimals) : '–' }}</td>
         <template v-if="reference">
           <td>{{ shown(100 * (props.reference?.result?.sumShare ?? 1)) }}</td>
           <td></td>
