@@ -2,8 +2,6 @@ package survey
 
 import (
 	"bytes"
-	"math"
-	"regexp"
 	"slices"
 	"strings"
 )
@@ -210,99 +208,6 @@ func (b *Builder) toText() {
 	b.u16, b.slots = nil, nil
 }
 
-// Bounds of the guesses about a column's kind.
-const (
-	MostAnswers      = 1000 // more different answers than this are text or numbers
-	fewAnswers       = 20   // numbers with no more different values than this are codes
-	fewestDiscrete   = 8
-	mostMissingWords = 12  // words among numbers, such as n/a and refused
-	enoughNumbers    = 0.9 // share of the cells that must be numbers
-	identifierRows   = 20
-)
-
-// Finish guesses the kind and makes the column.
-func (b *Builder) Finish(name string) Built {
-	kind, reason := b.guess(name)
-	c := b.As(name, kind)
-	c.Reason = reason
-	return c
-}
-
-// FinishDistinct makes a column of summarised data, whose cells are all different
-// because each stands for a combination: numbers stay numbers, the rest are answers.
-func (b *Builder) FinishDistinct(name string) Built {
-	kind := Single
-	_, numberSlots, wholes := b.countNumbers()
-	switch isNumber := numberSlots > 0 && numberSlots == len(b.codes)-1; {
-	case b.text != nil || !b.Fits(Single):
-		return b.Finish(name)
-	case isNumber && wholes && numberSlots >= fewestDiscrete:
-		kind = Discrete
-	case isNumber && !wholes:
-		kind = Continuous
-	}
-	c := b.As(name, kind)
-	c.Reason = FromForm
-	return c
-}
-
-var weightName = regexp.MustCompile(`(?i)(^|[^a-z])(weight|weights|wt|wgt)([^a-z]|$)`)
-
-func (b *Builder) guess(name string) (Kind, Reason) {
-	if b.text != nil {
-		return b.guessMany(name)
-	}
-	distinct := len(b.codes) - 1
-	answered := int64(b.Rows()) - b.counts[0]
-	numbers, numberSlots, wholes := b.countNumbers()
-	mostlyNumbers := answered > 0 && float64(numbers) >= enoughNumbers*float64(answered) && distinct-numberSlots <= mostMissingWords
-	switch {
-	case distinct == 0:
-		return Single, NothingAtAll
-	case int64(distinct) == answered && answered > identifierRows && (wholes && mostlyNumbers && numberSlots == distinct || !mostlyNumbers && b.sameShape()):
-		return Identifier, AllDifferent
-	case mostlyNumbers && numberSlots > 1 && !wholes && weightName.MatchString(name) && b.positive():
-		return Weight, WeightName
-	case mostlyNumbers && numberSlots > fewAnswers && !(wholes && numberSlots <= 60 && b.dense()):
-		return Continuous, ManyNumbers
-	case mostlyNumbers && wholes && numberSlots >= fewestDiscrete && b.dense():
-		return Discrete, SomeWholes
-	case mostlyNumbers && numberSlots <= fewAnswers:
-		return Single, FewCodes
-	case distinct <= 50 || distinct <= MostAnswers && answered >= 5*int64(distinct):
-		return Single, FewWords
-	}
-	return Text, ManyTexts
-}
-
-// guessMany guesses the kind of a column with more different cells than slots.
-func (b *Builder) guessMany(name string) (Kind, Reason) {
-	distinct, words := map[string]struct{}{}, map[string]struct{}{}
-	answered, wholes, positive := 0, true, true
-	for _, s := range b.text {
-		if s == "" {
-			continue
-		}
-		answered++
-		distinct[s] = struct{}{}
-		if x, ok := b.number(s); ok {
-			wholes, positive = wholes && x == math.Trunc(x), positive && x > 0
-		} else if len(words) <= mostMissingWords {
-			words[s] = struct{}{}
-		}
-	}
-	isNumber := len(words) <= mostMissingWords
-	switch {
-	case len(distinct) == answered && (wholes || !isNumber):
-		return Identifier, AllDifferent
-	case isNumber && !wholes && positive && weightName.MatchString(name):
-		return Weight, WeightName
-	case isNumber:
-		return Continuous, ManyNumbers
-	}
-	return Text, ManyTexts
-}
-
 // Fits reports whether the cells can be read as this kind: an answer list has at
 // most MostAnswers answers, and a choose-all question is never one column as it is.
 func (b *Builder) Fits(kind Kind) bool {
@@ -339,53 +244,6 @@ func (b *Builder) times(code string) int64 {
 		return b.counts[s]
 	}
 	return 0
-}
-
-// positive reports whether every number is above 0.
-func (b *Builder) positive() bool {
-	for _, code := range b.codes[1:] {
-		if x, ok := b.number(code); ok && x <= 0 {
-			return false
-		}
-	}
-	return true
-}
-
-// countNumbers returns how many cells and how many different codes are numbers,
-// and whether all of those are whole.
-func (b *Builder) countNumbers() (cells int64, slots int, wholes bool) {
-	wholes = true
-	for s, code := range b.codes[1:] {
-		if x, ok := b.number(code); ok {
-			cells += b.counts[s+1]
-			slots++
-			wholes = wholes && x == math.Trunc(x)
-		}
-	}
-	return cells, slots, wholes && slots > 0
-}
-
-// dense reports whether the numbers lie close together, as counts of things do
-// and codes with gaps or amounts do not.
-func (b *Builder) dense() bool {
-	lo, hi, n := math.Inf(1), math.Inf(-1), 0
-	for _, code := range b.codes[1:] {
-		if x, ok := b.number(code); ok {
-			lo, hi, n = min(lo, x), max(hi, x), n+1
-		}
-	}
-	return hi-lo < 3*float64(n)
-}
-
-// sameShape reports whether all codes have one length and at least one digit, as
-// identifiers made by a program do.
-func (b *Builder) sameShape() bool {
-	for _, code := range b.codes[1:] {
-		if len(code) != len(b.codes[1]) || !strings.ContainsAny(code, "0123456789") {
-			return false
-		}
-	}
-	return true
 }
 
 // answers lists the codes as answers: numbers by size, words by the alphabet,

@@ -16,12 +16,16 @@ var ErrNotACount = errors.New("survey: not a count")
 // Correct gives the respondent in a row (from 0) another answer: one of the
 // question's, by code or else by label; a number in a column of numbers; any text in
 // one of texts; "" for the blank. With isNew a code that the question lacks becomes
-// an answer. The column that came in is not touched.
+// an answer. The column that came in is not touched. A set is made from others, so it
+// is not corrected here (ErrChooseAll).
 func Correct(q Question, c Column, row int, text string, isNew bool) (Question, Column, error) {
 	if c.Text != nil {
 		out := slices.Clone(c.Text)
 		out[row] = text
 		return q, Column{Text: out}, nil
+	}
+	if c.Sets != nil {
+		return q, c, ErrChooseAll
 	}
 	if q.Kind == Count && text != "" {
 		if x, ok := ParseNumber(text, true); !ok || x < 0 || x != math.Trunc(x) {

@@ -93,7 +93,10 @@ func (s *server) toCheck(c *study.Check) *checkDTO {
 	}
 	names := func(at []int) string {
 		text := c.Questions[at[0]].Name
-		if len(at) > 1 {
+		switch {
+		case len(at) == 2:
+			text += ", " + c.Questions[at[1]].Name
+		case len(at) > 2:
 			text += " … " + c.Questions[at[len(at)-1]].Name
 		}
 		return text

@@ -136,6 +136,9 @@ func (s *Server) initialise(ctx context.Context) error {
 	if err != nil {
 		return err
 	}
+	if err := s.makeTemporary(); err != nil {
+		return err
+	}
 	// The script does not quote its folder, so it is handed one without blanks.
 	alias, err := os.MkdirTemp("/tmp", "widetally")
 	if err != nil {
@@ -147,10 +150,21 @@ func (s *Server) initialise(ctx context.Context) error {
 	}
 	cmd := exec.CommandContext(ctx, program, "--no-defaults", "--datadir="+filepath.Join(alias, "db", "data.new"), "--user="+me.Username,
 		"--auth-root-authentication-method=socket", "--auth-root-socket-user="+me.Username, "--skip-test-db", "--skip-name-resolve")
+	cmd.Env = append(os.Environ(), "TMPDIR="+filepath.Join(alias, "db", "tmp"))
 	if out, err := cmd.CombinedOutput(); err != nil {
 		return fmt.Errorf("mariadb: making the data folder %s: %w\n%s", s.path("data"), err, out)
 	}
 	if err := os.Rename(s.path("data.new"), s.path("data")); err != nil {
+		return fmt.Errorf("mariadb: %w", err)
+	}
+	return nil
+}
+
+// makeTemporary makes the server's own folder for temporary tables. A starting server
+// clears its folder of what looks left behind, so sharing one would let a second copy
+// delete what the first is using.
+func (s *Server) makeTemporary() error {
+	if err := os.MkdirAll(s.path("tmp"), 0o700); err != nil {
 		return fmt.Errorf("mariadb: %w", err)
 	}
 	return nil
@@ -186,6 +200,9 @@ func (s *Server) launch(ctx context.Context, opt Options) error {
 	if s.port, err = freePort(); err != nil {
 		return err
 	}
+	if err := s.makeTemporary(); err != nil {
+		return err
+	}
 	setup := "CREATE DATABASE IF NOT EXISTS " + database + " CHARACTER SET utf8mb4 COLLATE utf8mb4_bin;\n" +
 		"CREATE USER IF NOT EXISTS '" + account + "'@'127.0.0.1';\n" +
 		"ALTER USER '" + account + "'@'127.0.0.1' IDENTIFIED BY '" + s.secret + "';\n" +
@@ -195,7 +212,7 @@ func (s *Server) launch(ctx context.Context, opt Options) error {
 	}
 	args := []string{"--no-defaults", "--datadir=" + s.path("data"), "--user=" + me.Username,
 		"--bind-address=127.0.0.1", "--port=" + strconv.Itoa(s.port), "--socket=server.sock", // relative to the data folder: a long path would not fit
-		"--pid-file=" + s.path("server.pid"), "--log-error=" + s.path("server.log"), "--init-file=" + s.path("setup.sql"),
+		"--pid-file=" + s.path("server.pid"), "--log-error=" + s.path("server.log"), "--tmpdir=" + s.path("tmp"), "--init-file=" + s.path("setup.sql"),
 		"--skip-name-resolve", "--skip-symbolic-links", "--local-infile=0", "--max-allowed-packet=64M",
 		"--innodb-buffer-pool-size=128M", "--innodb-log-file-size=192M", "--innodb-log-buffer-size=32M", "--character-set-server=utf8mb4", "--collation-server=utf8mb4_bin",
 		"--sql-mode=STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION", "--performance-schema=OFF"}

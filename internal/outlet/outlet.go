@@ -156,7 +156,8 @@ type packageValue struct {
 }
 
 // Package writes a study as a Data Package, version 2: a zip archive of its
-// description and its answers in codes. row gives a respondent's codes.
+// description and its answers in codes, neutralised alike in both so that they still
+// match. row gives a respondent's codes.
 func Package(w io.Writer, name string, questions []survey.Question, rows int, row func(i int) []string) error {
 	fields := make([]packageField, len(questions))
 	header := make([]string, len(questions))
@@ -169,9 +170,9 @@ func Package(w io.Writer, name string, questions []survey.Question, rows int, ro
 		for _, a := range q.Answers {
 			switch {
 			case a.Missing != "":
-				f.MissingValues = append(f.MissingValues, packageValue{a.Code, a.Label})
+				f.MissingValues = append(f.MissingValues, packageValue{Neutral(a.Code), a.Label})
 			case q.Kind.Coded():
-				f.Categories = append(f.Categories, packageValue{a.Code, a.Label})
+				f.Categories = append(f.Categories, packageValue{Neutral(a.Code), a.Label})
 			}
 		}
 		fields[i] = f

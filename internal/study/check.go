@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"widetally/core/inspect"
 	"widetally/core/survey"
@@ -102,6 +103,29 @@ func check(questions []store.Question, column func(i int) (survey.Column, error)
 		}
 		c.Questions = append(c.Questions, CheckedQuestion{q, *r})
 	}
-	c.Sets, c.Pairs, c.Batteries = inspect.Sets(plain), inspect.Pairs(plain), inspect.Batteries(plain)
+	c.Pairs = inspect.Pairs(plain)
+	for _, set := range inspect.Sets(plain) {
+		if !madeAlready(questions, set.Questions) {
+			c.Sets = append(c.Sets, set)
+		}
+	}
+	for _, b := range inspect.Batteries(plain) {
+		if !shareList(questions, b) {
+			c.Batteries = append(c.Batteries, b)
+		}
+	}
 	return c, nil
+}
+
+// madeAlready reports whether a derived question is made of these ones already.
+func madeAlready(questions []store.Question, of []int) bool {
+	return slices.ContainsFunc(questions, func(q store.Question) bool {
+		return q.Derivation != nil && q.Derivation.Rule == survey.Together && !slices.ContainsFunc(of, func(at int) bool { return !slices.Contains(q.Derivation.Sources, questions[at].ID) })
+	})
+}
+
+// shareList reports whether questions have one shared list of answers already.
+func shareList(questions []store.Question, of []int) bool {
+	first := questions[of[0]].ListID
+	return first != nil && !slices.ContainsFunc(of, func(at int) bool { return questions[at].ListID == nil || *questions[at].ListID != *first })
 }
