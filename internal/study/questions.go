@@ -111,6 +111,9 @@ func (d *draft) recode(q store.Question, to survey.Kind) (store.Question, error)
 	if q.Kind == to {
 		return q, nil
 	}
+	if d.study.CountQuestion != nil && *d.study.CountQuestion == q.ID && to != survey.Count {
+		return q, inUse("/kind", []string{d.s.words.Text("use.counts", nil)})
+	}
 	values := map[string]string{"from": string(q.Kind), "to": string(to)}
 	if q.Derivation != nil && !(q.Kind.Coded() && to.Coded()) {
 		return q, invalid("question.kind_derived", "/kind", values)

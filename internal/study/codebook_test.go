@@ -1,0 +1,177 @@
+package study
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/claim"
+	"widetally/core/shares"
+	"widetally/core/survey"
+	"widetally/internal/intake"
+	"widetally/internal/store"
+)
+
+// kept makes a study of a file with changed settings.
+func kept(t *testing.T, s *Service, file string, change func(*intake.Settings)) store.Study {
+	t.Helper()
+	id, settings := arrived(t, s, file, change)
+	st, err := s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "Fernmouth"})
+	require.NoError(t, err)
+	return st
+}
+
+func arrived(t *testing.T, s *Service, file string, change func(*intake.Settings)) (string, intake.Settings) {
+	t.Helper()
+	a, err := s.Arrive(t.Context(), "answers.csv", strings.NewReader(file))
+	require.NoError(t, err)
+	if change != nil {
+		change(&a.Settings)
+	}
+	return a.ID, a.Settings
+}
+
+func question(t *testing.T, s *Service, study uint64, name string) *QuestionView {
+	t.Helper()
+	page, err := s.Topline(t.Context(), study, nil)
+	require.NoError(t, err)
+	for i, q := range page.Questions {
+		if q.Name == name {
+			return &page.Questions[i]
+		}
+	}
+	t.Fatalf("no question %s", name)
+	return nil
+}
+
+func counts(v *QuestionView) (out []string) {
+	for _, r := range v.Frequency.Rows {
+		a, _ := v.Question.Question.Answer(r.Slot)
+		out = append(out, fmt.Sprint(a.Label, " ", r.Count))
+	}
+	return out
+}
+
+func refused(t *testing.T, err error, code string) {
+	t.Helper()
+	var bad *InvalidError
+	require.ErrorAs(t, err, &bad)
+	assert.Equal(t, code, bad.Code)
+}
+
+// A column of counts, declared later, rules every tally; a later file must bring one,
+// too; and what is derived follows.
+func TestCountsDeclaredLater(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "ward,age,n\nHarbour,20,3\nFenside,40,5\nHarbour,60,2\n", nil)
+	id := func(name string) uint64 { return question(t, s, st.ID, name).ID }
+	_, err := s.AddDerived(t.Context(), st.ID, DerivedEdit{Wording: "Age in halves", Derivation: survey.Derivation{Rule: survey.Bands, Sources: []uint64{id("age")}, Cut: survey.EqualGroups, Number: 2}})
+	require.Error(t, err, "few codes are an answer list until somebody says otherwise")
+	kind := survey.Continuous
+	require.NoError(t, s.EditQuestion(t.Context(), st.ID, id("age"), 1, QuestionEdit{Kind: &kind}))
+	_, err = s.AddDerived(t.Context(), st.ID, DerivedEdit{Wording: "Age in halves", Derivation: survey.Derivation{Rule: survey.Bands, Sources: []uint64{id("age")}, Cut: survey.EqualGroups, Number: 2, UpperClosed: true}})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"≤ 40 2", "> 40 1"}, counts(question(t, s, st.ID, "age_bands")))
+	n := id("n")
+	require.NoError(t, s.SetCounts(t.Context(), st.ID, &n))
+	assert.Equal(t, []string{"Fenside 5", "Harbour 5"}, counts(question(t, s, st.ID, "ward")))
+	assert.Equal(t, 38.0, question(t, s, st.ID, "age").Numeric.Mean, "(3·20 + 5·40 + 2·60) ÷ 10")
+	refused(t, s.EditQuestion(t.Context(), st.ID, n, question(t, s, st.ID, "n").Version, QuestionEdit{Kind: &kind}), "question.in_use")
+}
+
+// What is named by slot must not be read anew under it.
+func TestQuestionsInUseAreNotReadAnew(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "size,ward\n1,a\n2,b\n3,a\n1,a\n", nil)
+	q := question(t, s, st.ID, "size")
+	kind := survey.Text
+	figures := map[survey.Slot]string{}
+	for _, r := range q.Frequency.Rows {
+		figures[r.Slot] = "1"
+	}
+	require.NoError(t, s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures}))
+	refused(t, s.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &kind}), "question.in_use")
+	list := question(t, s, st.ID, "size").Claims
+	require.NoError(t, s.DeleteClaim(t.Context(), st.ID, list[0].ID))
+	require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &kind}))
+	_, err := s.Undo(t.Context(), st.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"1 2", "2 1", "3 1"}, counts(question(t, s, st.ID, "size")))
+}
+
+// Many questions change together or not at all, also when one of them is stale.
+func TestBulkEditsAreAllOrNothing(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "a,b\n1,2\n2,1\n", nil)
+	a, b := question(t, s, st.ID, "a"), question(t, s, st.ID, "b")
+	section := "Views"
+	wording := "Changed meanwhile"
+	require.NoError(t, s.EditQuestion(t.Context(), st.ID, b.ID, 1, QuestionEdit{Wording: &wording}))
+	err := s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{a.ID, 1}, {b.ID, 1}}, Section: &section})
+	require.ErrorIs(t, err, store.ErrStale)
+	assert.Empty(t, question(t, s, st.ID, "a").Section)
+	kind := survey.ChooseAll
+	err = s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{a.ID, 1}, {b.ID, 2}}, Kind: &kind})
+	refused(t, err, "question.kind")
+	require.NoError(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{a.ID, 1}, {b.ID, 2}}, Section: &section}))
+	edits, err := s.History(t.Context(), st.ID)
+	require.NoError(t, err)
+	assert.Len(t, edits, 2, "one edit for both")
+}
+
+// A definition that leads back to itself, directly or through others, is refused.
+func TestDerivedQuestionsMakeNoCircle(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "ward\na\nb\nc\na\n", nil)
+	ward := question(t, s, st.ID, "ward")
+	slots := func(q *QuestionView) (out []survey.Slot) {
+		for _, r := range q.Frequency.Rows {
+			out = append(out, r.Slot)
+		}
+		return out
+	}
+	merge := func(from *QuestionView, label string) DerivedEdit {
+		return DerivedEdit{Wording: label, Derivation: survey.Derivation{Rule: survey.Merge, Sources: []uint64{from.ID}, Groups: []survey.Group{{Label: label, Answers: slots(from)[:2]}}}}
+	}
+	first, err := s.AddDerived(t.Context(), st.ID, merge(ward, "a or b"))
+	require.NoError(t, err)
+	one, err := s.Question(t.Context(), st.ID, first, nil)
+	require.NoError(t, err)
+	second, err := s.AddDerived(t.Context(), st.ID, merge(one, "any"))
+	require.NoError(t, err)
+	two, err := s.Question(t.Context(), st.ID, second, nil)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"any 4"}, counts(two))
+	refused(t, s.EditDerived(t.Context(), st.ID, first, one.Version, merge(one, "x")), "derivation.sources")
+	circle := merge(ward, "x")
+	circle.Derivation.Sources = []uint64{second}
+	refused(t, s.EditDerived(t.Context(), st.ID, first, one.Version, circle), "derivation.sources")
+	refused(t, s.DeleteQuestion(t.Context(), st.ID, first, one.Version), "question.in_use")
+}
+
+// An arrival can be looked at again and again; what was chosen shows, nothing is kept.
+func TestLookingKeepsNothing(t *testing.T) {
+	s, db := newService(t)
+	id, settings := arrived(t, s, "ward,caddy\nHarbour,yes\nharbour,n/a\n", nil)
+	for range 3 {
+		a, err := s.Look(t.Context(), id, settings, []ColumnChoice{{Name: "ward", SameAs: map[string]string{"harbour": "Harbour"}}, {Name: "caddy", Missing: map[string]string{"n/a": "not asked"}}})
+		require.NoError(t, err)
+		require.Len(t, a.Check.Questions, 2)
+		assert.Equal(t, 1, a.Check.Questions[0].Report.Different)
+		assert.Equal(t, int64(1), a.Check.Questions[1].Report.Missing)
+	}
+	a, err := s.Look(t.Context(), id, settings, nil)
+	require.NoError(t, err)
+	assert.Equal(t, 2, a.Check.Questions[0].Report.Different, "choices of an earlier look leave no trace")
+	_, err = s.Look(t.Context(), id, settings, []ColumnChoice{{Name: "nowhere"}})
+	refused(t, err, "choice.column")
+	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "x", Choices: []ColumnChoice{{Name: "ward", Skip: true}, {Name: "caddy", Skip: true}}})
+	refused(t, err, "choice.nothing_left")
+	studies, err := db.Studies(context.Background())
+	require.NoError(t, err)
+	assert.Empty(t, studies)
+}
