@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { count, exact } from '@/parts/format'
@@ -9,11 +10,20 @@ import type { Check, CheckedQuestion, Cure } from '@/api/client'
 const props = defineProps<{ check: Check; skippable?: boolean; curable?: (cure: Cure) => boolean }>()
 defineEmits<{ kind: [q: CheckedQuestion, kind: CheckedQuestion['kind']]; cure: [q: CheckedQuestion, cure: Cure]; skip: [q: CheckedQuestion] }>()
 const { t } = useI18n()
+/** A long questionnaire is shown a part at a time, or only where something was noticed. */
+const step = 200
+const most = ref(step)
+const onlyNoticed = ref(false)
+const wanted = computed(() => (onlyNoticed.value ? props.check.questions.filter((q) => q.suspicions.length > 0) : props.check.questions))
+const rows = computed(() => wanted.value.slice(0, most.value))
 const shown = (x: number | null) => (x === null ? '' : exact(x))
 const offered = (cure: Cure | null): cure is Cure => cure !== null && (props.curable?.(cure) ?? true)
 </script>
 
 <template>
+  <p v-if="check.questions.length > step" class="acts long">
+    <label><input v-model="onlyNoticed" type="checkbox" /> {{ t('check.only_noticed') }}</label>
+  </p>
   <div class="scroll">
     <table class="figures check" data-test="check-table">
       <thead>
@@ -30,7 +40,7 @@ const offered = (cure: Cure | null): cure is Cure => cure !== null && (props.cur
         </tr>
       </thead>
       <tbody>
-        <tr v-for="q in check.questions" :key="q.name">
+        <tr v-for="q in rows" :key="q.name">
           <td>{{ q.number }}</td>
           <th scope="row" class="left name">{{ q.name }}<div v-if="q.wording !== q.name" class="soft wording">{{ q.wording }}</div></th>
           <td class="left">
@@ -52,10 +62,17 @@ const offered = (cure: Cure | null): cure is Cure => cure !== null && (props.cur
       </tbody>
     </table>
   </div>
+  <p v-if="wanted.length > rows.length" class="acts long">
+    <span class="soft">{{ t('check.part', { n: count(rows.length), of: count(wanted.length) }) }}</span>
+    <button type="button" class="act" @click="most += step">{{ t('check.more', { n: step }) }}</button>
+    <button type="button" class="act" @click="most = wanted.length">{{ t('check.all') }}</button>
+  </p>
 </template>
 
 <style scoped>
 .scroll { overflow-x: auto; }
+.long { margin: 8px 0; }
+.long input { accent-color: var(--teal); }
 .check td, .check tbody th { padding-top: 5px; padding-bottom: 5px; border-bottom: 1px solid var(--hair); }
 .check thead th { white-space: nowrap; }
 .name { min-width: 150px; max-width: 230px; overflow-wrap: anywhere; line-height: 1.3; }

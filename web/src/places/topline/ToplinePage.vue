@@ -15,6 +15,7 @@ import UndoSteps from '@/parts/UndoSteps.vue'
 import { useLoad } from '@/parts/useLoad'
 import { useUndo } from '@/parts/useUndo'
 
+import LazyQuestion from './components/LazyQuestion.vue'
 import QuestionBlock from './components/QuestionBlock.vue'
 
 import type { Question, StudyEdit, Topline } from '@/api/client'
@@ -29,6 +30,8 @@ const studyId = computed(() => Number(route.params.study))
 const of = computed(() => (route.query.of ? Number(route.query.of) : null))
 const { data, loading, error, run } = useLoad((signal) => api.topline(studyId.value, of.value, signal))
 const failed = ref<Error | null>(null)
+/** A longer questionnaire is drawn as it is scrolled to. */
+const mostEager = 60
 
 const base = computed<Base>(() => (route.query.base === 'everyone' ? 'everyone' : 'answered'))
 const showCodes = computed(() => route.query.codes === '1')
@@ -53,6 +56,8 @@ async function load() {
   toHash()
   await document.fonts.ready // lines break anew when the fonts come in
   toHash()
+  // What is drawn on the way there takes its real height.
+  if (page.questions.length > mostEager) for (const wait of [100, 300]) setTimeout(toHash, wait)
 }
 
 function toHash() {
@@ -130,7 +135,9 @@ useKeys({ j: () => step(1), k: () => step(-1) })
     <template v-if="data">
       <template v-for="(q, i) in data.questions" :key="q.id">
         <div v-if="q.section !== (data.questions[i - 1]?.section ?? '')" class="beside"><h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" /></div>
+        <LazyQuestion :id="anchor(q)" :question="q" :eager="data.questions.length <= mostEager">
         <QuestionBlock :id="anchor(q)" :of="of" :subgroups="data.subgroups" :question="q" :study="data.study" :base="base" :show-codes="showCodes" @changed="replace" @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })" />
+        </LazyQuestion>
       </template>
     </template>
   </main>
