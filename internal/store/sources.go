@@ -1,9 +1,12 @@
 package store
 
 import (
+	"bufio"
 	"context"
 	"crypto/sha256"
+	"encoding/binary"
 	"encoding/hex"
+	"errors"
 	"hash/crc32"
 	"io"
 	"sync"
@@ -66,30 +69,97 @@ const sourceChunkBytes = 1 << 20
 
 var sourceBuffers = sync.Pool{New: func() any { b := make([]byte, sourceChunkBytes); return &b }}
 
-// SaveSource stores a file in compressed pieces (S2, since speed matters more here
-// than size), each with its checksum. SourceDigest gives its SHA-256.
-func (s *Store) SaveSource(ctx context.Context, src Source, r io.ReaderAt, size int64) error {
+// Packer compresses a file into the pieces in which it is kept, while it is written to
+// it: S2, since speed matters more here than size. Close must be called.
+type Packer struct {
+	out    io.Writer
+	piece  []byte
+	pieces chan []byte
+	done   chan error
+}
+
+// NewPacker returns a Packer that writes its pieces to out.
+func NewPacker(out io.Writer) *Packer {
+	p := &Packer{out: out, pieces: make(chan []byte, 4), done: make(chan error, 1)}
+	go func() {
+		var failed error
+		for raw := range p.pieces {
+			if failed == nil {
+				failed = writePiece(p.out, raw)
+			}
+			sourceBuffers.Put(&raw)
+		}
+		p.done <- failed
+	}()
+	return p
+}
+
+// A packed piece is the length of its data, the CRC-32C of the uncompressed bytes, and
+// the data.
+func writePiece(out io.Writer, raw []byte) error {
+	data := s2.Encode(nil, raw)
+	head := binary.LittleEndian.AppendUint32(nil, uint32(len(data)))
+	head = binary.LittleEndian.AppendUint32(head, crc32.Checksum(raw, castagnoli))
+	if _, err := out.Write(head); err != nil {
+		return err
+	}
+	_, err := out.Write(data)
+	return err
+}
+
+func (p *Packer) Write(b []byte) (int, error) {
+	for n := len(b); ; {
+		if p.piece == nil {
+			p.piece = (*sourceBuffers.Get().(*[]byte))[:0]
+		}
+		k := min(len(b), sourceChunkBytes-len(p.piece))
+		p.piece, b = append(p.piece, b[:k]...), b[k:]
+		if len(p.piece) == sourceChunkBytes {
+			p.pieces <- p.piece
+			p.piece = nil
+		}
+		if len(b) == 0 {
+			return n, nil
+		}
+	}
+}
+
+// Close packs what is left and waits until all is written.
+func (p *Packer) Close() error {
+	if len(p.piece) > 0 {
+		p.pieces <- p.piece
+	}
+	close(p.pieces)
+	return <-p.done
+}
+
+// SaveSource stores a file that a Packer has packed; size is that of the file as it
+// was. SourceDigest gives its SHA-256.
+func (s *Store) SaveSource(ctx context.Context, src Source, packed io.Reader, size int64) error {
 	row := sourceRow{StudyID: src.StudyID, Name: src.Name, Size: size, Settings: src.Settings, Arrival: src.Arrival, ArrivedAt: now()}
 	if err := s.with(ctx).Create(&row).Error; err != nil {
 		return translate(err)
 	}
-	type piece struct {
-		row sourceChunkRow
-		err error
-	}
-	pieces := int((size + sourceChunkBytes - 1) / sourceChunkBytes)
-	return pipeline(ctx, pieces, func(i int) piece {
-		buffer := sourceBuffers.Get().(*[]byte)
-		defer sourceBuffers.Put(buffer)
-		raw := (*buffer)[:min(sourceChunkBytes, size-int64(i)*sourceChunkBytes)]
-		_, err := io.ReadFull(io.NewSectionReader(r, int64(i)*sourceChunkBytes, int64(len(raw))), raw)
-		return piece{sourceChunkRow{row.ID, i, crc32.Checksum(raw, castagnoli), s2.Encode(nil, raw)}, err}
-	}, func(_ int, p piece) error {
-		if p.err != nil {
-			return translate(p.err)
+	in := bufio.NewReaderSize(packed, 1<<20)
+	head := make([]byte, 8)
+	for seq := 0; ; seq++ {
+		if _, err := io.ReadFull(in, head); errors.Is(err, io.EOF) {
+			return nil
+		} else if err != nil {
+			return translate(err)
 		}
-		return translate(s.with(ctx).Create(&p.row).Error)
-	})
+		n := binary.LittleEndian.Uint32(head)
+		if int(n) > s2.MaxEncodedLen(sourceChunkBytes) {
+			return translate(errChecksum)
+		}
+		piece := sourceChunkRow{row.ID, seq, binary.LittleEndian.Uint32(head[4:]), make([]byte, n)}
+		if _, err := io.ReadFull(in, piece.Data); err != nil {
+			return translate(err)
+		}
+		if err := s.with(ctx).Create(&piece).Error; err != nil {
+			return translate(err)
+		}
+	}
 }
 
 // WriteSource writes the bytes of a kept file to w.

@@ -166,7 +166,7 @@ func TestATransactionKeepsAllOrNothing(t *testing.T) {
 	err := s.InTx(ctx, func(tx *Store) error {
 		st, q := withQuestion(t, tx)
 		require.NoError(t, tx.SaveColumn(ctx, q.ID, 1, survey.Column{U8: []uint8{1}}))
-		require.NoError(t, tx.SaveSource(ctx, Source{StudyID: st.ID, Name: "a.csv"}, strings.NewReader("a"), 1))
+		require.NoError(t, tx.SaveSource(ctx, Source{StudyID: st.ID, Name: "a.csv"}, packed(t, []byte("a")), 1))
 		return stop
 	})
 	require.ErrorIs(t, err, stop)
@@ -177,11 +177,25 @@ func TestATransactionKeepsAllOrNothing(t *testing.T) {
 	}
 }
 
+func packed(t *testing.T, raw []byte) *bytes.Buffer {
+	t.Helper()
+	var out bytes.Buffer
+	p := NewPacker(&out)
+	for len(raw) > 0 { // in bits that fit no piece
+		n := min(len(raw), 700_001)
+		_, err := p.Write(raw[:n])
+		require.NoError(t, err)
+		raw = raw[n:]
+	}
+	require.NoError(t, p.Close())
+	return &out
+}
+
 func TestTheFileComesBack(t *testing.T) {
 	s := open(t)
 	st, _ := withQuestion(t, s)
 	raw := bytes.Repeat([]byte("Harbour;\xe4\x00,\r\n"), 300_000)
-	require.NoError(t, s.SaveSource(ctx, Source{StudyID: st.ID, Name: "wards.csv", Settings: "{}"}, bytes.NewReader(raw), int64(len(raw))))
+	require.NoError(t, s.SaveSource(ctx, Source{StudyID: st.ID, Name: "wards.csv", Settings: "{}"}, packed(t, raw), int64(len(raw))))
 	list, err := s.Sources(ctx, st.ID)
 	require.NoError(t, err)
 	require.Len(t, list, 1)

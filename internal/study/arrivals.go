@@ -78,19 +78,39 @@ func (a *arrivals) take(name string, r io.Reader) (string, waiting, error) {
 	}
 	id := hex.EncodeToString(raw)
 	w := waiting{path: filepath.Join(a.dir, id), name: cleanName(name), since: time.Now(), progress: &progress{}}
-	size, err := a.write(w.path, func(f io.Writer) error {
+	var err error
+	if w.size, err = a.receive(w.path, func(f io.Writer) error {
 		_, err := io.Copy(f, r)
 		return err
-	})
-	if err != nil {
+	}); err != nil {
 		return "", waiting{}, err
 	}
-	w.size = size
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	a.sweep()
 	a.byID[id] = w
 	return id, w, nil
+}
+
+// packedName is the file beside an arrived one that holds it as it will be kept,
+// compressed while it arrives.
+func packedName(path string) string { return path + ".packed" }
+
+// receive writes a file of bounded size and packs it on the way; both, or neither.
+func (a *arrivals) receive(path string, fill func(io.Writer) error) (int64, error) {
+	beside, err := os.OpenFile(packedName(path), os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600)
+	if err != nil {
+		return 0, fmt.Errorf("study: arrivals: %w", err)
+	}
+	defer beside.Close()
+	packer := store.NewPacker(beside)
+	size, err := a.write(path, func(f io.Writer) error { return fill(io.MultiWriter(f, packer)) })
+	if err := errors.Join(err, packer.Close()); err != nil {
+		os.Remove(path)
+		os.Remove(packedName(path))
+		return 0, err
+	}
+	return size, nil
 }
 
 // write makes a file of bounded size, or none.
@@ -144,6 +164,7 @@ func (a *arrivals) remove(id string) {
 	if w, ok := a.byID[id]; ok {
 		w.progress.stop()
 		os.Remove(w.path)
+		os.Remove(packedName(w.path))
 		delete(a.byID, id)
 	}
 	if a.last.id == id {
@@ -249,13 +270,13 @@ func (s *Service) AddFile(ctx context.Context, id, name string, r io.Reader) (*A
 	}
 	defer f.Close()
 	bundle := w.path + "+"
-	size, err := s.arrivals.write(bundle, func(out io.Writer) error {
+	size, err := s.arrivals.receive(bundle, func(out io.Writer) error {
 		return intake.Bundle(out, intake.File{R: f, Size: w.size}, name, r)
 	})
 	if err != nil {
 		return nil, err
 	}
-	if err := os.Rename(bundle, w.path); err != nil {
+	if err := errors.Join(os.Rename(bundle, w.path), os.Rename(packedName(bundle), packedName(w.path))); err != nil {
 		return nil, fmt.Errorf("study: arrivals: %w", err)
 	}
 	w.size = size

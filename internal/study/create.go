@@ -138,9 +138,9 @@ type arrivalNote struct {
 	Left   []string   `json:"left"`
 }
 
-// keepFile stores an arrived file as it is.
+// keepFile stores an arrived file as it is, in the pieces that were packed on arrival.
 func (s *Service) keepFile(ctx context.Context, tx *store.Store, studyID uint64, w waiting) error {
-	f, err := os.Open(w.path)
+	f, err := os.Open(packedName(w.path))
 	if err != nil {
 		return fmt.Errorf("study: %w", err)
 	}
