@@ -216,6 +216,10 @@ func TestSubgroupsCountAndAreUsedEverywhere(t *testing.T) {
 	assert.Equal(t, 6.0, ran["result"].(object)["n"])
 	assert.Contains(t, ran["result"].(object)["sentence"], "households in “Two or three” this sample speaks for")
 	c.call("DELETE", fmt.Sprintf("%s/subgroups/%v", st, group["id"]), "", 422)
+	c.call("PUT", fmt.Sprintf("%s/subgroups/%v", st, group["id"]), `{"name":"Two or three","condition":`+size+`}`, 200, "If-Match", `"1"`)
+	changed := c.question(st, "use_after")["claims"].([]any)[0].(object)
+	assert.Equal(t, "changed", changed["timing"])
+	assert.Equal(t, "the condition of the subgroup was changed", changed["changes"].([]any)[0].(object)["text"])
 
 	// The base of a question is checked against its answers.
 	c.call("PATCH", path, `{"base":`+size+`}`, 200, "If-Match", fmt.Sprintf(`"%v"`, c.question(st, "use_after")["version"]))

@@ -132,7 +132,8 @@ func TestOtherShapesAreOffered(t *testing.T) {
 	}{
 		{"answer and count", "ward,n\nHarbour,238\nFenside,132\nOldgate,7\n", []Offer{{Counts, "n"}}},
 		{"combinations with a count", "ward,caddy,n\nHarbour,yes,3\nHarbour,no,4\n", []Offer{{Counts, "n"}}},
-		{"grid", "ward,yes,no,unsure\nHarbour,3,4,1\nFenside,5,6,2\n", []Offer{{Counts, "unsure"}, {Grid, ""}}},
+		{"grid", "ward,yes,no,unsure\nHarbour,3,4,1\nFenside,5,6,2\n", []Offer{{Grid, ""}}},
+		{"an identifier beside codes", "id,ward,caddy\nF1,Harbour,1\nF2,Harbour,1\nF3,Fenside,0\n", nil},
 		{"classes", "age,n\n18–24,5\n25–34,7\n", []Offer{{Classes, ""}, {Counts, "n"}}},
 		{"a row per respondent", "ward,size\nHarbour,2\nHarbour,2\nFenside,3\n", nil},
 	}

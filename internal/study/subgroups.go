@@ -108,10 +108,30 @@ func (s *Service) SaveSubgroup(ctx context.Context, studyID, id uint64, version 
 			return fmt.Errorf("study: %w", err)
 		}
 		p, err := d.part(store.Part{ID: id, Kind: store.Subgroup, Name: name, Definition: string(definition), Version: version})
+		if err != nil {
+			return err
+		}
 		savedID = p.ID
-		return err
+		if id == 0 {
+			return nil
+		}
+		return d.subgroupChanged(id)
 	})
 	return savedID, err
+}
+
+// subgroupChanged files under every claim about a subgroup that others are counted now.
+func (d *draft) subgroupChanged(id uint64) error {
+	claims, err := d.tx.Claims(d.ctx, d.study.ID)
+	if err != nil {
+		return err
+	}
+	for _, c := range claims {
+		if c.SubgroupID != nil && *c.SubgroupID == id {
+			d.changes = append(d.changes, store.Change{Subject: store.OfClaim, SubjectID: c.ID, Field: "condition", AfterRun: c.FirstRunAt != nil})
+		}
+	}
+	return nil
 }
 
 // DeletePart takes a subgroup or a shared list away; undo brings it back. A subgroup

@@ -7,7 +7,7 @@ import { count, exact } from '@/parts/format'
 import type { Check, CheckedQuestion, Cure } from '@/api/client'
 
 /** What each question looks like, with the kind to overrule and the remedies to press. */
-const props = defineProps<{ check: Check; skippable?: boolean; curable?: (cure: Cure) => boolean }>()
+const props = defineProps<{ check: Check; skippable?: boolean; fixed?: boolean; curable?: (cure: Cure) => boolean }>()
 defineEmits<{ kind: [q: CheckedQuestion, kind: CheckedQuestion['kind']]; cure: [q: CheckedQuestion, cure: Cure]; skip: [q: CheckedQuestion] }>()
 const { t } = useI18n()
 /** A long questionnaire is shown a part at a time, or only where something was noticed. */
@@ -44,7 +44,8 @@ const offered = (cure: Cure | null): cure is Cure => cure !== null && (props.cur
           <td>{{ q.number }}</td>
           <th scope="row" class="left name">{{ q.name }}<div v-if="q.wording !== q.name" class="soft wording">{{ q.wording }}</div></th>
           <td class="left">
-            <select :value="q.kind" :title="t('topline.read_as', { reason: q.kindReason })" :aria-label="`${q.name}: ${t('check.kind')} (${q.kindReason})`" @change="$emit('kind', q, ($event.target as HTMLSelectElement).value as CheckedQuestion['kind'])">
+            <template v-if="fixed">{{ t(`topline.kinds.${q.kind}`) }}</template>
+            <select v-else :value="q.kind" :title="t('topline.read_as', { reason: q.kindReason })" :aria-label="`${q.name}: ${t('check.kind')} (${q.kindReason})`" @change="$emit('kind', q, ($event.target as HTMLSelectElement).value as CheckedQuestion['kind'])">
               <option v-for="k in q.mayBecome" :key="k" :value="k">{{ t(`topline.kinds.${k}`) }}</option>
             </select>
             <div class="soft reason">{{ q.kindReason }}</div>

@@ -36,8 +36,9 @@ function cure(q: CheckedQuestion, c: Cure) {
   else if (c.action === 'kind') emit('choose', q.name, { kind: c.kind as CheckedQuestion['kind'] })
 }
 
-/** Cures that only a kept study can take: a cell of several answers becomes a question of its own. */
-const curable = (c: Cure) => c.action !== 'parts'
+/** A later file is read as the study reads it; and a cell of several answers becomes a
+ * question of its own only in a kept study. */
+const curable = (c: Cure) => props.fresh && c.action !== 'parts'
 
 function further(event: Event) {
   const file = (event.target as HTMLInputElement).files?.[0]
@@ -72,7 +73,7 @@ function further(event: Event) {
       <slot />
       <section v-if="preview?.check" class="block">
         <h2>{{ t('check.arrived') }}</h2>
-        <CheckTable :check="preview.check" :curable="curable" skippable @kind="(q, kind) => $emit('choose', q.name, { kind })" @cure="cure" @skip="(q) => $emit('choose', q.name, { skip: true })" />
+        <CheckTable :check="preview.check" :curable="curable" :skippable="fresh" :fixed="!fresh" @kind="(q, kind) => $emit('choose', q.name, { kind })" @cure="cure" @skip="(q) => $emit('choose', q.name, { skip: true })" />
         <p v-if="skipped.length" class="soft">{{ t('check.skipped') }} <button v-for="name in skipped" :key="name" type="button" class="act back" @click="$emit('choose', name, { skip: false })">{{ t('check.take_back', { name }) }}</button></p>
       </section>
       <section v-if="preview && preview.first.length" class="block">
