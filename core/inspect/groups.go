@@ -2,7 +2,6 @@ package inspect
 
 import (
 	"regexp"
-	"strconv"
 	"strings"
 
 	"widetally/core/survey"
@@ -170,5 +169,3 @@ func Batteries(questions []survey.Question) [][]int {
 	}
 	return out
 }
-
-func shortest(x float64) string { return strconv.FormatFloat(x, 'f', -1, 64) }

@@ -52,8 +52,6 @@ type Report struct {
 }
 
 var (
-	countName   = regexp.MustCompile(`(?i)^(count|counts|n|freq|frequency|frequencies|number|cases|total)$`)
-	weightName  = regexp.MustCompile(`(?i)(^|[^a-z])(weight|weights|wt|wgt)([^a-z]|$)`)
 	datePattern = regexp.MustCompile(`^(\d{4}-\d{1,2}-\d{1,2}([T ]\d{1,2}:\d{2}(:\d{2})?)?|\d{1,2}[./]\d{1,2}[./]\d{2,4})$`)
 	missingWord = regexp.MustCompile(`(?i)^(n/?a|n\.a\.|none given|no answer|refused|refusal|unknown|don'?t know|dk|missing|not applicable|not recorded|not asked|null|nan|-|\?|\.|#n/a)$`)
 	missingCode = regexp.MustCompile(`^(-[1-9]|-9[0-9]|-99[0-9]|-9999?|9|99|999|9999|8|98|998|88|888|77|777)$`)
@@ -145,9 +143,9 @@ func (r *Report) numbers(q survey.Question, c survey.Column) {
 	mean := sum / float64(n)
 	switch {
 	case q.Kind == survey.Weight || q.Kind == survey.Count:
-	case positive && !whole && mean > 0.5 && mean < 2 && (weightName.MatchString(q.Name) || mean > 0.95 && mean < 1.05):
+	case positive && !whole && mean > 0.5 && mean < 2 && (survey.NamesWeight(q.Name) || mean > 0.95 && mean < 1.05):
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksWeight})
-	case whole && countName.MatchString(q.Name):
+	case whole && survey.NamesCount(q.Name):
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksCount})
 	}
 	if r.Different == 1 {
@@ -155,8 +153,8 @@ func (r *Report) numbers(q survey.Question, c survey.Column) {
 	}
 	// A code for missing among numbers lies far from the others or below 0 alone.
 	for x, times := range seen {
-		if x == math.Trunc(x) && missingCode.MatchString(shortest(x)) && isolated(x, seen) {
-			r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksMissing, Code: shortest(x), N: times})
+		if x == math.Trunc(x) && missingCode.MatchString(survey.FormatNumber(x)) && isolated(x, seen) {
+			r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksMissing, Code: survey.FormatNumber(x), N: times})
 		}
 	}
 }
@@ -166,7 +164,7 @@ func (r *Report) numbers(q survey.Question, c survey.Column) {
 func isolated(x float64, seen map[float64]int64) bool {
 	lo, hi, n := math.Inf(1), math.Inf(-1), 0
 	for y := range seen {
-		if y != x && !(missingCode.MatchString(shortest(y)) && (y < 0) == (x < 0) && (y < 0 || y > 76)) {
+		if y != x && !(missingCode.MatchString(survey.FormatNumber(y)) && (y < 0) == (x < 0) && (y < 0 || y > 76)) {
 			lo, hi, n = min(lo, y), max(hi, y), n+1
 		}
 	}

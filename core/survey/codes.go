@@ -3,7 +3,6 @@ package survey
 import (
 	"errors"
 	"math/bits"
-	"strconv"
 	"strings"
 )
 
@@ -47,7 +46,7 @@ func (q Question) written(c Column, words []string) func(row int) string {
 			if s, missing := MissingSlot(c.F64[i]); missing {
 				return word(int(s))
 			}
-			return strconv.FormatFloat(c.F64[i], 'g', -1, 64)
+			return FormatNumber(c.F64[i])
 		}
 	case c.Sets != nil:
 		return func(i int) string {

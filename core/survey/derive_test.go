@@ -145,3 +145,13 @@ func TestMissingCodesOfNumbers(t *testing.T) {
 	_, back, _ := SetMissing(q, c, map[string]string{"-9": ""})
 	assert.Equal(t, []float64{3, -9, 4, -9}, back.F64, "a number again")
 }
+
+func TestNumbersAreWrittenAsPeopleWriteThem(t *testing.T) {
+	for x, want := range map[float64]string{0: "0", 1_234_567: "1234567", -2.5: "-2.5", 0.1: "0.1", 1e-7: "1e-07", 1.0 / 3: "0.3333333333333333", 123_456_789_012: "123456789012", 1e15: "1e+15"} {
+		assert.Equal(t, want, FormatNumber(x))
+		back, ok := ParseNumber(want, true)
+		assert.True(t, ok && back == x)
+		q := Question{Kind: Continuous, Answers: []Answer{blankAnswer()}}
+		assert.Equal(t, want, q.Code(Column{F64: []float64{x}}, 0))
+	}
+}

@@ -42,7 +42,16 @@ func (b *Builder) FinishDistinct(name string) Built {
 	return c
 }
 
-var weightName = regexp.MustCompile(`(?i)(^|[^a-z])(weight|weights|wt|wgt)([^a-z]|$)`)
+var (
+	weightName = regexp.MustCompile(`(?i)(^|[^a-z])(weight|weights|wt|wgt)([^a-z]|$)`)
+	countName  = regexp.MustCompile(`(?i)^(count|counts|n|freq|frequency|frequencies|number|cases|total|households|respondents|people)$`)
+)
+
+// NamesWeight reports whether a column is called as weights are.
+func NamesWeight(name string) bool { return weightName.MatchString(name) }
+
+// NamesCount reports whether a column is called as counts of respondents are.
+func NamesCount(name string) bool { return countName.MatchString(name) }
 
 func (b *Builder) guess(name string) (Kind, Reason) {
 	if b.text != nil {
@@ -57,7 +66,7 @@ func (b *Builder) guess(name string) (Kind, Reason) {
 		return Single, NothingAtAll
 	case int64(distinct) == answered && answered > identifierRows && (wholes && mostlyNumbers && numberSlots == distinct || !mostlyNumbers && b.sameShape()):
 		return Identifier, AllDifferent
-	case mostlyNumbers && numberSlots > 1 && !wholes && weightName.MatchString(name) && b.positive():
+	case mostlyNumbers && numberSlots > 1 && !wholes && NamesWeight(name) && b.positive():
 		return Weight, WeightName
 	case mostlyNumbers && numberSlots > fewAnswers && !(wholes && numberSlots <= 60 && b.dense()):
 		return Continuous, ManyNumbers
@@ -91,7 +100,7 @@ func (b *Builder) guessMany(name string) (Kind, Reason) {
 	switch {
 	case len(distinct) == answered && (wholes || !isNumber):
 		return Identifier, AllDifferent
-	case isNumber && !wholes && positive && weightName.MatchString(name):
+	case isNumber && !wholes && positive && NamesWeight(name):
 		return Weight, WeightName
 	case isNumber:
 		return Continuous, ManyNumbers

@@ -21,3 +21,12 @@ func ParseNumber(s string, decimalComma bool) (float64, bool) {
 	}
 	return x, true
 }
+
+// FormatNumber writes a number in the fewest digits that read back, without an exponent
+// from a millionth up to 10¹⁵.
+func FormatNumber(x float64) string {
+	if a := math.Abs(x); x != 0 && (a < 1e-6 || a >= 1e15) {
+		return strconv.FormatFloat(x, 'g', -1, 64)
+	}
+	return strconv.FormatFloat(x, 'f', -1, 64)
+}

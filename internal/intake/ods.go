@@ -7,6 +7,8 @@ import (
 	"io"
 	"strconv"
 	"strings"
+
+	"widetally/core/survey"
 )
 
 // The namespaces of OpenDocument 1.2 that matter here.
@@ -303,7 +305,7 @@ func (o *odsRows) cell(e xml.StartElement) (string, error) {
 	switch attribute(e, officeNS, "value-type") {
 	case "float", "percentage", "currency":
 		if x, err := strconv.ParseFloat(attribute(e, officeNS, "value"), 64); err == nil {
-			return shortest(x), nil
+			return survey.FormatNumber(x), nil
 		}
 	case "date":
 		return isoDate(attribute(e, officeNS, "date-value")), nil

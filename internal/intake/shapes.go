@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"regexp"
 	"slices"
 	"strings"
 
@@ -294,7 +293,7 @@ func offers(t *Table) []Offer {
 	}
 	if n := len(t.Columns); n >= 2 && n <= 6 {
 		for i := n - 1; i >= 0; i-- {
-			if whole[i] && distinctBeside(t, i) && (n == 2 || countNames.MatchString(t.Columns[i].Name) || !anyDistinct(t, i)) {
+			if whole[i] && distinctBeside(t, i) && (n == 2 || survey.NamesCount(t.Columns[i].Name) || !anyDistinct(t, i)) {
 				out = append(out, Offer{Counts, t.Columns[i].Name})
 				break
 			}
@@ -305,9 +304,6 @@ func offers(t *Table) []Offer {
 	}
 	return out
 }
-
-// countNames are what people call a column of counts.
-var countNames = regexp.MustCompile(`(?i)^(count|counts|n|freq|frequency|frequencies|number|cases|households|respondents|people)$`)
 
 // anyDistinct reports whether a column other than this one has another cell in every
 // row, as the numbers of respondents have.

@@ -9,6 +9,8 @@ import (
 	"strings"
 
 	"github.com/xuri/excelize/v2"
+
+	"widetally/core/survey"
 )
 
 // openXLSX opens a sheet of a workbook; "" is the first one that holds anything.
@@ -154,7 +156,7 @@ func (x *xlsxRows) cell(column int, raw string) (string, error) {
 	if style != noDate && number >= 0 && number < 2_958_466 {
 		return x.date(number, style)
 	}
-	return shortest(number), nil
+	return survey.FormatNumber(number), nil
 }
 
 // isoDate drops from a moment what says nothing: a zone at zero, seconds' fractions at
@@ -165,15 +167,6 @@ func isoDate(s string) string {
 		s = s[:at]
 	}
 	return strings.TrimSuffix(s, "T00:00:00")
-}
-
-// shortest writes a number in the fewest digits that read back, without an exponent
-// where that is short.
-func shortest(number float64) string {
-	if a := math.Abs(number); number != 0 && (a < 1e-6 || a >= 1e15) {
-		return strconv.FormatFloat(number, 'g', -1, 64)
-	}
-	return strconv.FormatFloat(number, 'f', -1, 64)
 }
 
 func (x *xlsxRows) date(number float64, style dateStyle) (string, error) {

@@ -51,7 +51,7 @@ func CodebookCSV(w io.Writer, questions []survey.Question) error {
 		for _, a := range answers {
 			score := ""
 			if a.Score != nil {
-				score = strconv.FormatFloat(*a.Score, 'g', -1, 64)
+				score = survey.FormatNumber(*a.Score)
 			}
 			if err := put(q.Name, q.Wording, q.Section, q.Note, string(q.Kind), a.Code, a.Label, a.Missing, score); err != nil {
 				return err

@@ -103,6 +103,27 @@ func TestQuestionsInUseAreNotReadAnew(t *testing.T) {
 	assert.Equal(t, []string{"1 2", "2 1", "3 1"}, counts(question(t, s, st.ID, "size")))
 }
 
+// An answer to which a claim gives a share is not taken from under it by undo.
+func TestUndoLeavesClaimsTheirAnswers(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "ward\na\nb\na\n", nil)
+	q := question(t, s, st.ID, "ward")
+	require.NoError(t, s.CorrectCell(t.Context(), st.ID, q.ID, q.Version, 2, "c", true))
+	q = question(t, s, st.ID, "ward")
+	figures := map[survey.Slot]string{}
+	for _, r := range q.Frequency.Rows {
+		figures[r.Slot] = "1"
+	}
+	require.NoError(t, s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures}))
+	_, err := s.Undo(t.Context(), st.ID)
+	refused(t, err, "question.in_use")
+	assert.Equal(t, []string{"a 2", "b 0", "c 1"}, counts(question(t, s, st.ID, "ward")), "nothing half taken back")
+	require.NoError(t, s.DeleteClaim(t.Context(), st.ID, question(t, s, st.ID, "ward").Claims[0].ID))
+	_, err = s.Undo(t.Context(), st.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"a 2", "b 1"}, counts(question(t, s, st.ID, "ward")))
+}
+
 // Many questions change together or not at all, also when one of them is stale.
 func TestBulkEditsAreAllOrNothing(t *testing.T) {
 	s, _ := newService(t)

@@ -64,6 +64,9 @@ func (s *Service) along(ctx context.Context, studyID uint64, from, to store.Edit
 				if err != nil {
 					return err
 				}
+				if err := d.keepsClaims(all[t.SubjectID], q); err != nil {
+					return err
+				}
 				questions = append(questions, q)
 			} else if err := d.put(t, becomes); err != nil {
 				return err
@@ -101,6 +104,29 @@ func questionOf(now store.Question, state string) (store.Question, error) {
 	}
 	q.Version, q.Position = now.Version, now.Position
 	return q, nil
+}
+
+// keepsClaims refuses a step after which a share of a claim, which names its answer by
+// slot, would belong to another answer or to none. Claims are not part of the line of
+// undo, so one may have been stated since.
+func (d *draft) keepsClaims(now, becomes store.Question) error {
+	claims, err := d.tx.Claims(d.ctx, d.study.ID)
+	if err != nil || becomes.Deleted {
+		return err
+	}
+	for _, c := range claims {
+		if c.QuestionID != now.ID {
+			continue
+		}
+		for slot := range c.Figures {
+			a, had := now.Answer(slot)
+			b, has := becomes.Answer(slot)
+			if had && (!has || a.Code != b.Code) {
+				return inUse("", []string{d.s.words.Text("use.claim", map[string]string{"n": fmt.Sprint(c.Number)})})
+			}
+		}
+	}
+	return nil
 }
 
 // put makes a part or the study what a snapshot says.

@@ -48,7 +48,7 @@ async function load() {
 }
 onMounted(load)
 watch([studyId, labels, find], load, { deep: true })
-const { step } = useUndo(studyId, load)
+const { step, error: undoError } = useUndo(studyId, load)
 
 function search() {
   void router.replace({ query: { ...route.query, question: text.value ? String(question.value) : undefined, text: text.value || undefined } })
@@ -95,7 +95,7 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
     </span>
   </PlaceHead>
   <main id="page" class="sheet" tabindex="-1">
-    <ErrorNote v-if="error ?? linesError" :error="(error ?? linesError)!" :action="t('app.retry')" @act="load" />
+    <ErrorNote v-if="error ?? linesError ?? undoError" :error="(error ?? linesError ?? undoError)!" :action="t('app.retry')" @act="load" />
     <form v-if="book" class="acts find" @submit.prevent="search">
       <label>{{ t('responses.where') }}
         <select v-model="question"><option v-for="q in book.questions" :key="q.id" :value="q.id">{{ q.number }} · {{ q.name }}</option></select>

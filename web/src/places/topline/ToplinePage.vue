@@ -92,7 +92,7 @@ const shownRows = computed(() => {
   return group ? group.n : all
 })
 
-const { step: undoStep } = useUndo(studyId, load)
+const { step: undoStep, error: undoError } = useUndo(studyId, load)
 
 function nextDecimals() {
   if (data.value) void editStudy({ decimals: (data.value.study.decimals + 1) % 4 })
@@ -127,8 +127,9 @@ useKeys({ j: () => step(1), k: () => step(-1) })
     <h1 v-else>{{ t('places.topline') }}</h1>
   </PlaceHead>
   <main id="page" tabindex="-1">
-    <div v-if="error || failed || (loading && !data)" class="sheet tight">
+    <div v-if="error || failed || undoError || (loading && !data)" class="sheet tight">
       <ErrorNote v-if="error" :error="error" :action="t('app.retry')" @act="load" />
+      <ErrorNote v-if="undoError" :error="undoError" />
       <ErrorNote v-if="failed" :error="failed" :action="t('app.reload')" @act="((failed = null), load())" />
       <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
     </div>
