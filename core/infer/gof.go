@@ -25,6 +25,9 @@ type GoodnessOfFitInput struct {
 	Shares []*big.Rat
 	// Level is the significance level, between 0 and 1, both excluded.
 	Level float64
+	// Estimated is the number of parameters estimated from these same counts to get the
+	// shares, usually 0; each takes one degree of freedom (Fisher 1924).
+	Estimated int
 }
 
 // GoodnessOfFitRow is one answer's line of the working.
@@ -36,12 +39,14 @@ type GoodnessOfFitRow struct {
 	Difference    float64 // O − E, from exact arithmetic
 	Contribution  float64 // (O − E)²/E
 	Pearson       float64 // (O − E)/√E
-	Adjusted      float64 // (O − E)/√(E(1−share)), standard normal when the shares hold
-	AdjustedP     prob.Prob
-	HolmP         prob.Prob // AdjustedP after Holm over all answers in the test
-	StandsOut     bool      // HolmP ≤ Level
-	LeftOut       bool      // share 0 and nobody chose it: not part of the test
-	Thin          bool      // Expected < ThinExpected
+	// Adjusted is (O − E)/√(E(1−share)), standard normal when the shares hold, also
+	// called the standardised residual.
+	Adjusted  float64
+	AdjustedP prob.Prob
+	HolmP     prob.Prob // AdjustedP after Holm over all answers in the test
+	StandsOut bool      // HolmP ≤ Level
+	LeftOut   bool      // share 0 and nobody chose it: not part of the test
+	Thin      bool      // Expected < ThinExpected
 }
 
 // GoodnessOfFit is the complete result of Pearson's test.
@@ -49,8 +54,9 @@ type GoodnessOfFit struct {
 	N    int64
 	Rows []GoodnessOfFitRow
 	// Answers counts the answers in the test: those with a share above 0.
-	Answers int
-	DF      int
+	Answers   int
+	Estimated int
+	DF        int
 
 	Level         float64
 	Statistic     float64 // X² = Σ (O − E)²/E
@@ -66,20 +72,23 @@ type GoodnessOfFit struct {
 	LargestW float64
 
 	SumExpected, SumDifference, SumShare float64
-	ThinCells                            int
-	ThinPercent                          float64 // 0–100, of the answers in the test
-	SmallestExpected                     float64
+	Thinness                                 // of the answers in the test
 	SmallestExpectedAt                   int // position in Rows
 	FurthestAt                           int // position of the largest |Adjusted|
 	// DetectableW is the w which a sample of this size finds at this level four
 	// times in five (power 0.80, Cohen 1988).
 	DetectableW float64
+
+	// Effects are measures of size with intervals at confidence 1 − Level.
+	Effects    []Effect
+	Conditions []Condition
+	Advice     Advice
 }
 
 // ComputeGoodnessOfFit carries out Pearson's chi-square test of goodness of fit
 // (Pearson 1900) with the likelihood-ratio statistic G² beside it.
 //
-//	E_i = n·p_i   X² = Σ (O_i − E_i)²/E_i   df = answers − 1
+//	E_i = n·p_i   X² = Σ (O_i − E_i)²/E_i   df = answers − 1 − estimated
 //	G² = 2 Σ [O ln(O/E) − (O − E)]   w = √(X²/n)   r_i = (O_i − E_i)/√(E_i(1−p_i))
 //
 // The differences are formed in exact rational arithmetic, so they keep their
@@ -97,12 +106,13 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 	if err := in.check(); err != nil {
 		return nil, err
 	}
-	r := &GoodnessOfFit{Level: in.Level, Rows: make([]GoodnessOfFitRow, len(in.Observed)), SmallestExpectedAt: -1, FurthestAt: -1}
+	r := &GoodnessOfFit{Level: in.Level, Estimated: in.Estimated, Rows: make([]GoodnessOfFitRow, len(in.Observed)), SmallestExpectedAt: -1, FurthestAt: -1}
 	for _, o := range in.Observed {
 		r.N += o
 	}
 	smallestShare := 1.0
 	var inTest []int
+	var expected []float64
 	var tails []prob.Prob
 	for i, o := range in.Observed {
 		row := gofRow(o, r.N, in.Shares[i])
@@ -117,12 +127,11 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 		r.SumExpected += row.Expected
 		r.SumShare += row.Share
 		smallestShare = math.Min(smallestShare, row.Share)
-		if row.Thin {
-			r.ThinCells++
-		}
 		if r.SmallestExpectedAt < 0 || row.Expected < r.SmallestExpected {
-			r.SmallestExpected, r.SmallestExpectedAt = row.Expected, i
+			r.SmallestExpectedAt = i
 		}
+		r.Rows[i].Thin = r.add(row.Expected)
+		expected = append(expected, row.Expected)
 		if r.FurthestAt < 0 || math.Abs(row.Adjusted) > math.Abs(r.Rows[r.FurthestAt].Adjusted) {
 			r.FurthestAt = i
 		}
@@ -137,7 +146,9 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 		row.StandsOut = p.AtMost(in.Level)
 	}
 	r.SumDifference = sumOfDifferences(in.Observed, r.N, in.Shares)
-	r.DF = r.Answers - 1
+	if r.DF = r.Answers - 1 - in.Estimated; r.DF < 1 {
+		return nil, &InputError{"goodness of fit", NoDegreesOfFreedom, -1}
+	}
 	df := float64(r.DF)
 	r.P = prob.ChiSquareUpper(r.Statistic, df)
 	r.GP = prob.ChiSquareUpper(r.G, df)
@@ -145,8 +156,13 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 	r.Reject = r.P.AtMost(in.Level)
 	r.CohensW = math.Sqrt(r.Statistic / float64(r.N))
 	r.LargestW = math.Sqrt((1 - smallestShare) / smallestShare)
-	r.ThinPercent = 100 * float64(r.ThinCells) / float64(r.Answers)
 	r.DetectableW = DetectableW(float64(r.N), df, in.Level, 0.80)
+	r.Effects = oneWayEffects(r.CohensW, r.LargestW, NoncentralW(r.Statistic, df, float64(r.N), 1-in.Level), r.Answers)
+	r.Conditions = r.Thinness.conditions()
+	r.Advice = r.advise(multinomialInReach(r.N, r.Answers), expected)
+	for k, i := range r.Advice.Merge {
+		r.Advice.Merge[k] = inTest[i]
+	}
 	return r, nil
 }
 
@@ -160,6 +176,9 @@ func (in GoodnessOfFitInput) check() error {
 	}
 	if len(in.Observed) < 2 {
 		return fail(OneAnswer, -1)
+	}
+	if in.Estimated < 0 {
+		return fail(NoDegreesOfFreedom, -1)
 	}
 	var n int64
 	sum := new(big.Rat)
@@ -202,7 +221,6 @@ func gofRow(observed, n int64, share *big.Rat) GoodnessOfFitRow {
 	}
 	row.Contribution = d / e * d
 	row.Pearson = d / math.Sqrt(e)
-	row.Thin = e < ThinExpected
 	// A share of 1 leaves no other answer in the test; that input is refused.
 	if rest := new(big.Rat).Sub(big.NewRat(1, 1), share); rest.Sign() > 0 {
 		row.Adjusted = d / math.Sqrt(e*float(rest))

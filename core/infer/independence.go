@@ -3,6 +3,7 @@ package infer
 import (
 	"math"
 	"math/bits"
+	"slices"
 
 	"widetally/core/prob"
 )
@@ -43,9 +44,12 @@ type Independence struct {
 	Contingency       float64 // √(X²/(X²+n)), Pearson's C
 	ContingencyScaled float64 // C·√(m/(m−1)) with m = min(r, c), Sakoda 1977
 
-	ThinCells        int
-	ThinPercent      float64
-	SmallestExpected float64
+	Thinness
+	// Effects are measures of size, with intervals at confidence 1 − Level. They take
+	// answers without order; for ordered ones see ComputeOrdered.
+	Effects    []Effect
+	Conditions []Condition
+	Advice     Advice
 }
 
 // ComputeIndependence carries out Pearson's chi-square test of independence (or of
@@ -64,19 +68,15 @@ func ComputeIndependence(table [][]int64, level float64) (*Independence, error) 
 		return nil, err
 	}
 	n := float64(r.N)
-	r.SmallestExpected = math.Inf(1)
 	var tails []prob.Prob
 	for i, row := range counts {
 		cells := make([]Cell, len(row))
 		for j, o := range row {
 			cells[j] = r.cell(o, r.RowTotals[i], r.ColumnTotals[j])
+			cells[j].Thin = r.add(cells[j].Expected)
 			c := cells[j]
 			r.Statistic += c.Contribution
 			r.G += 2 * prob.Deviance(float64(o), c.Expected, c.Difference)
-			r.SmallestExpected = math.Min(r.SmallestExpected, c.Expected)
-			if c.Thin {
-				r.ThinCells++
-			}
 			tails = append(tails, c.AdjustedP)
 		}
 		r.Cells = append(r.Cells, cells)
@@ -91,14 +91,35 @@ func ComputeIndependence(table [][]int64, level float64) (*Independence, error) 
 	r.P, r.GP = prob.ChiSquareUpper(r.Statistic, df), prob.ChiSquareUpper(r.G, df)
 	r.CriticalValue = prob.ChiSquareUpperQuantile(level, df)
 	r.Reject = r.P.AtMost(level)
-	r.ThinPercent = 100 * float64(r.ThinCells) / (rows * columns)
 	smaller := math.Min(rows, columns)
 	r.CohensW = math.Sqrt(r.Statistic / n)
 	r.CramersV = math.Sqrt(r.Statistic / (n * (smaller - 1)))
 	r.CramersVCorrected = bergsma(r.Statistic/n, n, rows, columns)
 	r.Contingency = math.Sqrt(r.Statistic / (r.Statistic + n))
 	r.ContingencyScaled = r.Contingency * math.Sqrt(smaller/(smaller-1))
+	r.Effects = r.sizes(counts, n)
+	r.Conditions = r.Thinness.conditions()
+	thinnest := make([]float64, len(r.ColumnTotals))
+	for j := range thinnest {
+		thinnest[j] = float64(r.ColumnTotals[j]) / n * float64(slices.Min(r.RowTotals))
+	}
+	r.Advice = r.advise(tableInReach(r.N, len(r.RowTotals), len(r.ColumnTotals)), thinnest)
+	for k, j := range r.Advice.Merge {
+		r.Advice.Merge[k] = r.ColumnsUsed[j]
+	}
 	return r, nil
+}
+
+// sizes are the measures for answers without order.
+func (r *Independence) sizes(counts [][]int64, n float64) []Effect {
+	interval := NoncentralW(r.Statistic, float64(r.DF), n, 1-r.Level)
+	w := present(CohensW, r.CohensW).with(interval, NoncentralInterval)
+	w.Word = wordForW(r.CohensW)
+	side := float64(min(len(r.RowTotals), len(r.ColumnTotals)) - 1)
+	v := present(CramersV, r.CramersV).with(interval.scaledBy(1/math.Sqrt(side)), NoncentralInterval)
+	v.Interval.Upper = math.Min(1, v.Interval.Upper)
+	return append([]Effect{w, v, present(CramersVCorrected, r.CramersVCorrected), present(ContingencyC, r.Contingency), present(ContingencyCScaled, r.ContingencyScaled)},
+		nominalAssociation(counts, 1-r.Level)...)
 }
 
 // bergsma is Cramér's V with its bias removed (Bergsma 2013): φ² less its expectation
@@ -171,7 +192,7 @@ func (r *Independence) cell(o, row, column int64) Cell {
 	e := ri * cj / n
 	d := crossDifference(o, r.N, row, column) / n
 	c := Cell{Observed: o, RowPercent: 100 * float64(o) / ri, ColumnPercent: 100 * float64(o) / cj, TotalPercent: 100 * float64(o) / n,
-		Expected: e, Difference: d, Contribution: d / e * d, Pearson: d / math.Sqrt(e), Thin: e < ThinExpected}
+		Expected: e, Difference: d, Contribution: d / e * d, Pearson: d / math.Sqrt(e)}
 	c.Adjusted = d / math.Sqrt(e*(float64(r.N-row)/n)*(float64(r.N-column)/n))
 	c.AdjustedP = prob.NormalTwoSided(c.Adjusted)
 	return c

@@ -71,12 +71,17 @@ func TestHolmReference(t *testing.T) {
 			v, _ := reference.Rat(t, raw).Float64()
 			ps = append(ps, prob.Prob{Value: v, Log10: math.Log10(v)})
 		}
-		var got []float64
-		for _, p := range Holm(ps) {
-			got = append(got, p.Value)
+		r, err := Adjust(ps)
+		require.NoError(t, err)
+		for name, adjusted := range map[string][]prob.Prob{"holm_p_value": r.Holm, "benjamini_hochberg_p_value": r.BenjaminiHochberg, "bonferroni_p_value": r.Bonferroni} {
+			var values, logs []float64
+			for _, p := range adjusted {
+				values, logs = append(values, p.Value), append(logs, p.Log10)
+			}
+			require.NotNil(t, c.Expect[name])
+			c.NearEach(t, name, values)
+			c.NearEach(t, name+"_log10", logs)
 		}
-		c.NearEach(t, "holm_p_value", got)
-		assert.NotNil(t, c.Expect["holm_p_value"])
 	}
 }
 
@@ -118,7 +123,7 @@ func TestGoodnessOfFitRefusals(t *testing.T) {
 	}
 	for _, c := range cases {
 		t.Run(c.name, func(t *testing.T) {
-			_, err := ComputeGoodnessOfFit(GoodnessOfFitInput{c.observed, c.shares, c.level})
+			_, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: c.observed, Shares: c.shares, Level: c.level})
 			var bad *InputError
 			require.ErrorAs(t, err, &bad)
 			assert.Equal(t, c.why, bad.Reason)
@@ -131,7 +136,7 @@ func TestGoodnessOfFitRefusals(t *testing.T) {
 // about four digits of the difference: the exact value is 2·5²/(5·10¹¹).
 func TestGoodnessOfFitHugeCountsKeepTheirDigits(t *testing.T) {
 	const half = 500_000_000_000
-	r, err := ComputeGoodnessOfFit(GoodnessOfFitInput{[]int64{half + 5, half - 5}, []*big.Rat{big.NewRat(1, 2), big.NewRat(1, 2)}, 0.05})
+	r, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{half + 5, half - 5}, Shares: []*big.Rat{big.NewRat(1, 2), big.NewRat(1, 2)}, Level: 0.05})
 	require.NoError(t, err)
 	assert.InEpsilon(t, 1e-10, r.Statistic, 1e-13)
 	assert.InEpsilon(t, 1e-10, r.G, 1e-12)
@@ -139,7 +144,7 @@ func TestGoodnessOfFitHugeCountsKeepTheirDigits(t *testing.T) {
 }
 
 func TestGoodnessOfFitZeroShareLeaves(t *testing.T) {
-	r, err := ComputeGoodnessOfFit(GoodnessOfFitInput{[]int64{30, 0, 70}, []*big.Rat{big.NewRat(1, 4), new(big.Rat), big.NewRat(3, 4)}, 0.05})
+	r, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{30, 0, 70}, Shares: []*big.Rat{big.NewRat(1, 4), new(big.Rat), big.NewRat(3, 4)}, Level: 0.05})
 	require.NoError(t, err)
 	assert.Equal(t, 1, r.DF)
 	assert.True(t, r.Rows[1].LeftOut)
@@ -169,11 +174,11 @@ func TestGoodnessOfFitLaws(t *testing.T) {
 		for i := range k {
 			tenfold[i], flipped[i], flippedShares[i] = 10*observed[i], observed[k-1-i], shares[k-1-i]
 		}
-		a, err := ComputeGoodnessOfFit(GoodnessOfFitInput{observed, shares, 0.05})
+		a, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: observed, Shares: shares, Level: 0.05})
 		require.NoError(t, err)
-		b, err := ComputeGoodnessOfFit(GoodnessOfFitInput{tenfold, shares, 0.05})
+		b, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: tenfold, Shares: shares, Level: 0.05})
 		require.NoError(t, err)
-		c, err := ComputeGoodnessOfFit(GoodnessOfFitInput{flipped, flippedShares, 0.05})
+		c, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: flipped, Shares: flippedShares, Level: 0.05})
 		require.NoError(t, err)
 		assert.InEpsilon(t, 10*a.Statistic+1, b.Statistic+1, 1e-12)
 		assert.InEpsilon(t, a.Statistic+1, c.Statistic+1, 1e-12)

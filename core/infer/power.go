@@ -15,27 +15,7 @@ func ChiSquarePower(w, n, df, level float64) float64 {
 }
 
 // DetectableW is the smallest Cohen's w whose power reaches the one given, for
-// 0 < level < power < 1. Found by bisection of the increasing power function to
-// 12 digits.
+// 0 < level < power < 1.
 func DetectableW(n, df, level, power float64) float64 {
-	critical := prob.ChiSquareUpperQuantile(level, df)
-	found := func(noncentrality float64) bool {
-		return prob.NoncentralChiSquareUpper(critical, df, noncentrality).Value >= power
-	}
-	lo, hi := 0.0, 1.0
-	for !found(hi) {
-		lo, hi = hi, hi*2
-	}
-	for range 60 {
-		mid := (lo + hi) / 2
-		if found(mid) {
-			hi = mid
-		} else {
-			lo = mid
-		}
-		if hi-lo < 1e-13*hi {
-			break
-		}
-	}
-	return math.Sqrt(hi / n)
+	return math.Sqrt(prob.NoncentralityForUpper(power, prob.ChiSquareUpperQuantile(level, df), df) / n)
 }

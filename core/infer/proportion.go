@@ -23,12 +23,14 @@ type ProportionInput struct {
 }
 
 // Tails holds the p-values of the three directions.
-type Tails struct{ Less, Greater, TwoSided prob.Prob }
+type Tails = prob.Tails
 
 // ProportionIntervals are two-sided intervals by method. Wald and AgrestiCoull are
 // cut to [0, 1].
 type ProportionIntervals struct {
 	Wald, AgrestiCoull, Wilson, WilsonCorrected, ClopperPearson, Jeffreys Interval
+	// WaldUncut and AgrestiCoullUncut may leave [0, 1].
+	WaldUncut, AgrestiCoullUncut Interval
 }
 
 // Proportion is the complete result for one share.
@@ -41,13 +43,24 @@ type Proportion struct {
 	StandardErrorNull float64
 	Z                 float64
 	Score             Tails
+	// ZCorrected takes 1/(2n) off |p̂ − p0|, not below 0; ZCorrectedP is two-sided.
+	ZCorrected  float64
+	ZCorrectedP prob.Prob
 	// Exact is the binomial test; TwoSided adds the outcomes no likelier than the
 	// observed one.
 	Exact     Tails
 	Intervals ProportionIntervals
+	// Bounds are the one-sided intervals at the same confidence: Lower of each belongs to
+	// the interval up to 1, Upper to the one from 0. They are the ends of the two-sided
+	// intervals at 1 − 2α, and nil for a confidence of one half or less, where those
+	// do not exist.
+	Bounds *ProportionIntervals
 	// ExpectedYes and ExpectedNo are n·p0 and n·(1−p0), which should both be at
 	// least 5 for the normal approximation.
 	ExpectedYes, ExpectedNo float64
+	Conditions              []Condition
+	// CohensH is 2·arcsin√p̂ − 2·arcsin√p0 (Cohen 1988).
+	CohensH Effect
 }
 
 // ComputeProportion tests one share against a claimed one and gives its intervals.
@@ -79,13 +92,31 @@ func ComputeProportion(in ProportionInput) (*Proportion, error) {
 		ExpectedYes: n * in.Claimed, ExpectedNo: n * (1 - in.Claimed), StandardErrorNull: math.Sqrt(in.Claimed * (1 - in.Claimed) / n)}
 	r.Z = (float64(in.Successes) - n*in.Claimed) / n / r.StandardErrorNull
 	r.Score = normalTails(r.Z)
-	r.Exact = Tails{prob.BinomialLower(in.Successes, in.N, in.Claimed), prob.BinomialUpper(in.Successes, in.N, in.Claimed), prob.BinomialTwoSided(in.Successes, in.N, in.Claimed)}
+	r.Exact = Tails{Less: prob.BinomialLower(in.Successes, in.N, in.Claimed), Greater: prob.BinomialUpper(in.Successes, in.N, in.Claimed), TwoSided: prob.BinomialTwoSided(in.Successes, in.N, in.Claimed)}
+	corrected := math.Max(0, math.Abs(float64(in.Successes)-n*in.Claimed)-0.5) / n / r.StandardErrorNull
+	r.ZCorrected = math.Copysign(corrected, r.Z)
+	r.ZCorrectedP = prob.NormalTwoSided(corrected)
 	r.Intervals = proportionIntervals(in.Successes, in.N, 1-in.Confidence)
+	if alpha := 1 - in.Confidence; 2*alpha < 1 {
+		bounds := proportionIntervals(in.Successes, in.N, 2*alpha)
+		r.Bounds = &bounds
+	}
+	r.Conditions = []Condition{atLeast(ExpectedYesAtLeast, r.ExpectedYes, ThinExpected), atLeast(ExpectedNoAtLeast, r.ExpectedNo, ThinExpected)}
+	r.CohensH = cohensH(p, in.Claimed)
 	return r, nil
 }
 
+// cohensH is the difference of two shares on the arcsine scale, on which equal steps are
+// about equally easy to find (Cohen 1988, chapter 6).
+func cohensH(p, q float64) Effect {
+	h := 2*math.Asin(math.Sqrt(p)) - 2*math.Asin(math.Sqrt(q))
+	e := present(CohensH, h)
+	e.Word = cohenWord(h, 0.2, 0.5, 0.8)
+	return e
+}
+
 func normalTails(z float64) Tails {
-	return Tails{prob.NormalLower(z), prob.NormalUpper(z), prob.NormalTwoSided(z)}
+	return Tails{Less: prob.NormalLower(z), Greater: prob.NormalUpper(z), TwoSided: prob.NormalTwoSided(z)}
 }
 
 func proportionIntervals(x, n int64, alpha float64) ProportionIntervals {
@@ -93,14 +124,18 @@ func proportionIntervals(x, n int64, alpha float64) ProportionIntervals {
 	xf, nf := float64(x), float64(n)
 	p := xf / nf
 	half := z * math.Sqrt(p*(1-p)/nf)
-	wald := Interval{math.Max(0, p-half), math.Min(1, p+half)}
+	wald := Interval{p - half, p + half}
 
 	nTilde := nf + z*z
 	pTilde := (xf + z*z/2) / nTilde
 	half = z * math.Sqrt(pTilde*(1-pTilde)/nTilde)
-	agresti := Interval{math.Max(0, pTilde-half), math.Min(1, pTilde+half)}
+	agresti := Interval{pTilde - half, pTilde + half}
 
-	return ProportionIntervals{wald, agresti, Wilson(x, n, z), wilsonCorrected(xf, nf, z), clopperPearson(xf, nf, alpha), jeffreys(xf, nf, alpha)}
+	return ProportionIntervals{wald.cut(0, 1), agresti.cut(0, 1), Wilson(x, n, z), wilsonCorrected(xf, nf, z), clopperPearson(xf, nf, alpha), jeffreys(xf, nf, alpha), wald, agresti}
+}
+
+func (i Interval) cut(lowest, highest float64) Interval {
+	return Interval{math.Max(lowest, i.Lower), math.Min(highest, i.Upper)}
 }
 
 // Wilson is the score interval (Wilson 1927): the shares p with |p̂ − p| ≤ z√(p(1−p)/n).
@@ -136,7 +171,7 @@ func clopperPearson(x, n, alpha float64) Interval {
 		i.Lower = prob.BetaLowerQuantile(alpha/2, x, n-x+1)
 	}
 	if x < n {
-		i.Upper = 1 - prob.BetaLowerQuantile(alpha/2, n-x, x+1)
+		i.Upper = prob.BetaUpperQuantile(alpha/2, x+1, n-x)
 	}
 	return i
 }
@@ -147,77 +182,7 @@ func jeffreys(x, n, alpha float64) Interval {
 		i.Lower = prob.BetaLowerQuantile(alpha/2, x+0.5, n-x+0.5)
 	}
 	if x < n {
-		i.Upper = 1 - prob.BetaLowerQuantile(alpha/2, n-x+0.5, x+0.5)
+		i.Upper = prob.BetaUpperQuantile(alpha/2, x+0.5, n-x+0.5)
 	}
 	return i
-}
-
-// TwoProportionsInput asks whether two independent groups have the same share.
-type TwoProportionsInput struct {
-	Successes1, N1, Successes2, N2 int64
-	Confidence                     float64
-}
-
-// TwoProportions is the complete result for two shares; Less means share 1 below
-// share 2.
-type TwoProportions struct {
-	TwoProportionsInput
-	Estimate1, Estimate2, Difference float64
-	Pooled, StandardErrorPooled      float64
-	// Z and Tails are nil when both groups said only yes or only no, where the
-	// pooled standard error is 0.
-	Z                     *float64
-	Tails                 *Tails
-	StandardErrorUnpooled float64
-	Wald, Newcombe        Interval
-	RelativeRisk          *float64 // p1/p2; nil when p2 is 0
-	OddsRatio             *float64 // nil when a group's odds are infinite or both are 0
-}
-
-// ComputeTwoProportions compares two shares.
-//
-//	z = (p̂1 − p̂2)/√(p̄(1−p̄)(1/n1 + 1/n2))
-//
-// with p̄ the share of both groups together. The Wald interval uses the unpooled
-// standard error and is not cut, so it may leave [−1, 1]; Newcombe's combines the two Wilson intervals (Newcombe 1998b, method
-// 10) and is the one to report. Errors as in ComputeProportion, with Index 0 or 1
-// for the group.
-func ComputeTwoProportions(in TwoProportionsInput) (*TwoProportions, error) {
-	for i, g := range [][2]int64{{in.Successes1, in.N1}, {in.Successes2, in.N2}} {
-		switch {
-		case g[1] < 1:
-			return nil, &InputError{"two proportions", NoObservations, i}
-		case g[1] > MaxCount:
-			return nil, &InputError{"two proportions", CountTooLarge, i}
-		case g[0] < 0 || g[0] > g[1]:
-			return nil, &InputError{"two proportions", MoreYesThanAsked, i}
-		}
-	}
-	if !(in.Confidence > 0 && in.Confidence < 1) {
-		return nil, &InputError{"two proportions", LevelRange, -1}
-	}
-	x1, n1, x2, n2 := float64(in.Successes1), float64(in.N1), float64(in.Successes2), float64(in.N2)
-	p1, p2 := x1/n1, x2/n2
-	r := &TwoProportions{TwoProportionsInput: in, Estimate1: p1, Estimate2: p2, Pooled: (x1 + x2) / (n1 + n2)}
-	r.Difference = (x1*n2 - x2*n1) / (n1 * n2)
-	r.StandardErrorPooled = math.Sqrt(r.Pooled * (1 - r.Pooled) * (1/n1 + 1/n2))
-	if r.StandardErrorPooled > 0 {
-		z := r.Difference / r.StandardErrorPooled
-		tails := normalTails(z)
-		r.Z, r.Tails = &z, &tails
-	}
-	z := prob.NormalUpperQuantile((1 - in.Confidence) / 2)
-	r.StandardErrorUnpooled = math.Sqrt(p1*(1-p1)/n1 + p2*(1-p2)/n2)
-	r.Wald = Interval{r.Difference - z*r.StandardErrorUnpooled, r.Difference + z*r.StandardErrorUnpooled}
-	w1, w2 := Wilson(in.Successes1, in.N1, z), Wilson(in.Successes2, in.N2, z)
-	r.Newcombe = Interval{r.Difference - math.Hypot(p1-w1.Lower, w2.Upper-p2), r.Difference + math.Hypot(w1.Upper-p1, p2-w2.Lower)}
-	if x2 > 0 {
-		v := p1 / p2
-		r.RelativeRisk = &v
-	}
-	if x2 > 0 && x1 < n1 {
-		v := x1 * (n2 - x2) / ((n1 - x1) * x2)
-		r.OddsRatio = &v
-	}
-	return r, nil
 }

@@ -15,11 +15,14 @@ type Simultaneous struct {
 	// (p̂ − p)² = Quantile·p(1−p)/n for p.
 	GoodmanQuantile, QuesenberryHurstQuantile float64
 	Goodman, QuesenberryHurst                 []Interval
+	// SisonGlaz is nil for counts beyond its reach, or when fewer than two answers were
+	// given by anybody, where the method says nothing.
+	SisonGlaz *SisonGlaz
 }
 
 // ComputeSimultaneous gives simultaneous intervals for multinomial shares: Goodman 1965
 // with the quantile of chi-square(1) at α/k, and Quesenberry and Hurst 1964 with that of
-// chi-square(k − 1) at α. Errors are *InputError.
+// chi-square(k − 1) at α, and those of Sison and Glaz 1995. Errors are *InputError.
 func ComputeSimultaneous(observed []int64, confidence float64) (*Simultaneous, error) {
 	fail := func(why Reason, at int) error { return &InputError{"simultaneous intervals", why, at} }
 	if len(observed) < 2 {
@@ -48,6 +51,15 @@ func ComputeSimultaneous(observed []int64, confidence float64) (*Simultaneous, e
 		r.Estimates = append(r.Estimates, float64(o)/float64(r.N))
 		r.Goodman = append(r.Goodman, Wilson(o, r.N, math.Sqrt(r.GoodmanQuantile)))
 		r.QuesenberryHurst = append(r.QuesenberryHurst, Wilson(o, r.N, math.Sqrt(r.QuesenberryHurstQuantile)))
+	}
+	given := 0
+	for _, o := range observed {
+		if o > 0 {
+			given++
+		}
+	}
+	if given > 1 {
+		r.SisonGlaz = sisonGlaz(observed, r.N, confidence)
 	}
 	return r, nil
 }

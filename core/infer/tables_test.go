@@ -1,8 +1,8 @@
 package infer
 
 import (
+	"context"
 	"math"
-	"math/big"
 	"math/rand/v2"
 	"testing"
 
@@ -67,6 +67,11 @@ func TestIndependenceReference(t *testing.T) {
 			assert.True(t, c.NearProb(t, "p_value", r.P.Value, r.P.Log10))
 			assert.True(t, c.NearProb(t, "g_p_value", r.GP.Value, r.GP.Log10))
 			assert.Equal(t, c.Expect["reject"], r.Reject)
+			if c.Input["exact"] != nil {
+				e, err := ComputeExactIndependence(context.Background(), table, level, ExactOptions{})
+				require.NoError(t, err)
+				assert.True(t, c.NearProb(t, "exact_p_value", e.Exact.P.Value, e.Exact.P.Log10))
+			}
 			if len(table) == 2 && len(table[0]) == 2 {
 				small++
 				confidence := 0.95
@@ -86,11 +91,16 @@ func checkTwoByTwo(t *testing.T, c reference.Case, table [2][2]int64, confidence
 	require.NoError(t, err)
 	c.Near(t, "yates_statistic", r.Yates)
 	c.NearProb(t, "yates_p_value", r.YatesP.Value, r.YatesP.Log10)
-	nearTails(t, c, "fisher_", *r.Fisher)
+	nearTails(t, c, "fisher_", r.Fisher.Tails)
 	c.Near(t, "phi", r.Phi)
 	c.Near(t, "difference", r.Shares.Difference)
 	nearInterval(t, c, "difference_wald", r.Shares.Wald)
 	assert.True(t, nearInterval(t, c, "difference_newcombe", r.Shares.Newcombe))
+	for _, e := range r.Effects {
+		if e.Name == ConditionalOddsRatio && e.Value != nil {
+			c.Near(t, "conditional_odds_ratio", *e.Value)
+		}
+	}
 	if r.OddsRatioInterval != nil {
 		c.Near(t, "odds_ratio", *r.Shares.OddsRatio)
 		nearInterval(t, c, "odds_ratio_woolf", *r.OddsRatioInterval)
@@ -109,10 +119,14 @@ func TestProportionReference(t *testing.T) {
 			assert.True(t, c.Near(t, "estimate", r.Estimate) && c.Near(t, "se_null", r.StandardErrorNull) && c.Near(t, "z", r.Z))
 			nearTails(t, c, "", r.Score)
 			nearTails(t, c, "exact_", r.Exact)
+			assert.True(t, c.Near(t, "z_cc", r.ZCorrected) && c.NearProb(t, "z_cc_two_sided_p_value", r.ZCorrectedP.Value, r.ZCorrectedP.Log10))
 			in := c.Within("interval")
 			for name, got := range map[string]Interval{"wald": r.Intervals.Wald, "agresti_coull": r.Intervals.AgrestiCoull, "wilson": r.Intervals.Wilson,
 				"wilson_cc": r.Intervals.WilsonCorrected, "clopper_pearson": r.Intervals.ClopperPearson, "jeffreys": r.Intervals.Jeffreys} {
 				assert.True(t, nearInterval(t, in, name, got), name)
+			}
+			for name, got := range map[string]Interval{"wald": r.Intervals.WaldUncut, "agresti_coull": r.Intervals.AgrestiCoullUncut} {
+				assert.True(t, in.Within(name).Near(t, "lower_raw", got.Lower) && in.Within(name).Near(t, "upper_raw", got.Upper), name)
 			}
 		})
 	}
@@ -148,7 +162,9 @@ func TestPairedAndSimultaneousReference(t *testing.T) {
 	for _, c := range reference.Load(t, "simultaneous") {
 		r, err := ComputeSimultaneous(reference.In[[]int64](t, c, "observed"), 1-reference.Float(t, c, "alpha"))
 		require.NoError(t, err)
-		for name, got := range map[string][]Interval{"goodman": r.Goodman, "quesenberry_hurst": r.QuesenberryHurst} {
+		require.NotNil(t, r.SisonGlaz)
+		assert.True(t, c.Within("sison_glaz").Near(t, "c", float64(r.SisonGlaz.C)))
+		for name, got := range map[string][]Interval{"goodman": r.Goodman, "quesenberry_hurst": r.QuesenberryHurst, "sison_glaz": r.SisonGlaz.Intervals} {
 			var lower, upper []float64
 			for _, i := range got {
 				lower, upper = append(lower, i.Lower), append(upper, i.Upper)
@@ -158,39 +174,6 @@ func TestPairedAndSimultaneousReference(t *testing.T) {
 			in.NearEach(t, "lower", lower)
 			in.NearEach(t, "upper", upper)
 		}
-	}
-}
-
-// Fisher's test in exact integers over all tables with the margins.
-func TestFisherAgainstExactArithmetic(t *testing.T) {
-	rng := rand.New(rand.NewPCG(5, 8))
-	for range 200 {
-		a, b, c, d := 1+rng.Int64N(40), rng.Int64N(40), rng.Int64N(40), 1+rng.Int64N(40)
-		if b+d == 0 || a+c == 0 {
-			continue
-		}
-		weight := func(x int64) *big.Int {
-			return new(big.Int).Mul(new(big.Int).Binomial(a+b, x), new(big.Int).Binomial(c+d, a+c-x))
-		}
-		observed, total, less, greater, both := weight(a), new(big.Int), new(big.Int), new(big.Int), new(big.Int)
-		for x := max(0, a-d); x <= min(a+b, a+c); x++ {
-			w := weight(x)
-			total.Add(total, w)
-			if x <= a {
-				less.Add(less, w)
-			}
-			if x >= a {
-				greater.Add(greater, w)
-			}
-			if w.Cmp(observed) <= 0 {
-				both.Add(both, w)
-			}
-		}
-		share := func(n *big.Int) float64 { f, _ := new(big.Rat).SetFrac(n, total).Float64(); return f }
-		got := fisher(a, b, c, d)
-		assert.InEpsilon(t, share(less), got.Less.Value, 1e-12)
-		assert.InEpsilon(t, share(greater), got.Greater.Value, 1e-12)
-		assert.InEpsilon(t, share(both), got.TwoSided.Value, 1e-12, "%d %d %d %d", a, b, c, d)
 	}
 }
 
@@ -224,7 +207,7 @@ func TestTablesRefuse(t *testing.T) {
 		"level of zero":          {independence([][]int64{{1, 2}, {3, 4}}, 0), LevelRange, -1},
 		"second group not asked": {two(1, 2, 0, 0), NoObservations, 1},
 		"second group too many":  {two(1, 2, 4, 3), MoreYesThanAsked, 1},
-		"nobody changed":         {paired([2][2]int64{{9, 0}, {0, 9}}), NoObservations, -1},
+		"nobody changed":         {paired([2][2]int64{{9, 0}, {0, 9}}), NobodyChanged, -1},
 		"negative change":        {paired([2][2]int64{{9, 0}, {-1, 9}}), NegativeCount, 1},
 		"one answer":             {many([]int64{3}, 0.95), OneAnswer, -1},
 		"nobody gave any answer": {many([]int64{0, 0}, 0.95), NoObservations, -1},

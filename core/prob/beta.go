@@ -63,27 +63,59 @@ func incompleteBeta(a, b, x, y float64) (ln, lnComplement float64) {
 	return math.NaN(), math.NaN()
 }
 
-// BetaLowerQuantile returns the x with I_x(a, b) = alpha, for a, b > 0; 0 and 1 at
-// the ends, NaN outside.
-func BetaLowerQuantile(alpha, a, b float64) float64 {
+// BetaLower returns P(X ≤ x) of the beta distribution, I_x(a, b), for a, b > 0.
+func BetaLower(x, a, b float64) Prob {
+	if !(a > 0) || !(b > 0) || math.IsNaN(x) {
+		return none
+	}
+	ln, _ := incompleteBeta(a, b, x, 1-x)
+	return fromLog(ln)
+}
+
+// BetaUpper returns P(X ≥ x).
+func BetaUpper(x, a, b float64) Prob {
+	if !(a > 0) || !(b > 0) || math.IsNaN(x) {
+		return none
+	}
+	_, ln := incompleteBeta(a, b, x, 1-x)
+	return fromLog(ln)
+}
+
+// betaOdds returns the odds x/(1−x) of the x with I_x(a, b) = alpha, for a, b > 0; 0
+// and +Inf at the ends, NaN outside. The odds range over (0, ∞), so both ends of x keep
+// their digits.
+func betaOdds(alpha, a, b float64) float64 {
 	switch {
 	case !(a > 0) || !(b > 0) || !(alpha >= 0 && alpha <= 1):
 		return math.NaN()
-	case alpha == 0 || alpha == 1:
-		return alpha
+	case alpha == 0:
+		return 0
+	case alpha == 1:
+		return math.Inf(1)
 	case alpha > 0.5:
-		return 1 - BetaLowerQuantile(1-alpha, b, a)
+		return 1 / betaOdds(1-alpha, b, a)
 	}
 	target := math.Log(alpha)
-	// Solved in the odds x/(1−x), which range over (0, ∞).
-	odds := solveIncreasing(a/b, func(o float64) (value, slope float64) {
+	return solveIncreasing(a/b, func(o float64) (value, slope float64) {
 		x, y := o/(1+o), 1/(1+o)
 		ln, _ := incompleteBeta(a, b, x, y)
 		lnDensity := lnBinomialTerm(a, b, x, y) + math.Log(a*b/((a+b)*x*y))
 		return ln - target, math.Exp(lnDensity + 2*math.Log(y) - ln)
 	})
-	return odds / (1 + odds)
 }
+
+// BetaLowerQuantile returns the x with P(X ≤ x) = alpha, for a, b > 0; 0 and 1 at the
+// ends, NaN outside.
+func BetaLowerQuantile(alpha, a, b float64) float64 {
+	o := betaOdds(alpha, a, b)
+	if math.IsInf(o, 1) {
+		return 1
+	}
+	return o / (1 + o)
+}
+
+// BetaUpperQuantile returns the x with P(X ≥ x) = alpha.
+func BetaUpperQuantile(alpha, a, b float64) float64 { return 1 / (1 + betaOdds(alpha, b, a)) }
 
 // StudentUpper returns P(T ≥ t) of Student's t distribution with df > 0 degrees of
 // freedom (Student 1908): ½·I_{df/(df+t²)}(df/2, ½) for t ≥ 0.
@@ -133,6 +165,9 @@ func StudentUpperQuantile(alpha, df float64) float64 {
 	})
 }
 
+// StudentLowerQuantile returns the t with P(T ≤ t) = alpha.
+func StudentLowerQuantile(alpha, df float64) float64 { return -StudentUpperQuantile(alpha, df) }
+
 // FUpper returns P(F ≥ f) of the F distribution with d1 and d2 degrees of freedom
 // (Snedecor 1934): I_{d2/(d2+d1·f)}(d2/2, d1/2).
 func FUpper(f, d1, d2 float64) Prob { return fTail(f, d1, d2, true) }
@@ -156,90 +191,9 @@ func fTail(f, d1, d2 float64, upper bool) Prob {
 	return fromLog(lnLower)
 }
 
-// BinomialUpper returns P(X ≥ k) of n trials with success probability p, for
-// 0 ≤ p ≤ 1: I_p(k, n−k+1).
-func BinomialUpper(k, n int64, p float64) Prob {
-	switch {
-	case n < 0 || !(p >= 0 && p <= 1):
-		return none
-	case k <= 0:
-		return one
-	case k > n:
-		return zero
-	}
-	ln, _ := incompleteBeta(float64(k), float64(n-k)+1, p, 1-p)
-	return fromLog(ln)
-}
+// FUpperQuantile returns the f with P(F ≥ f) = alpha, for d1, d2 > 0; +Inf and 0 at the
+// ends, NaN outside.
+func FUpperQuantile(alpha, d1, d2 float64) float64 { return d2 / d1 / betaOdds(alpha, d2/2, d1/2) }
 
-// BinomialLower returns P(X ≤ k): I_{1−p}(n−k, k+1).
-func BinomialLower(k, n int64, p float64) Prob {
-	switch {
-	case n < 0 || !(p >= 0 && p <= 1):
-		return none
-	case k < 0:
-		return zero
-	case k >= n:
-		return one
-	}
-	ln, _ := incompleteBeta(float64(n-k), float64(k)+1, 1-p, p)
-	return fromLog(ln)
-}
-
-// LnBinomial returns the natural logarithm of P(X = k), −Inf outside 0 … n.
-func LnBinomial(k, n int64, p float64) float64 {
-	if k < 0 || k > n {
-		return math.Inf(-1)
-	}
-	return lnBinomialTerm(float64(k), float64(n-k), p, 1-p)
-}
-
-// relativeSlack is the relative margin within which two outcomes count as equally
-// likely when the outcomes no likelier than the observed one are added up.
-const relativeSlack = 1e-7
-
-// BinomialTwoSided returns the chance of all outcomes that are no likelier than k
-// (the convention "small probabilities"), counted as equal within a factor of
-// 1 + 1e-7. The far boundary is found by bisection of the falling side, so that n
-// may be large.
-func BinomialTwoSided(k, n int64, p float64) Prob {
-	switch {
-	case n < 0 || k < 0 || k > n || !(p >= 0 && p <= 1):
-		return none
-	case p == 0 || p == 1:
-		if k == int64(p)*n {
-			return one
-		}
-		return zero
-	}
-	limit := LnBinomial(k, n, p) + math.Log1p(relativeSlack)
-	mode := int64(math.Floor(float64(n+1) * p))
-	mode = min(mode, n)
-	if LnBinomial(mode, n, p) <= limit {
-		return one
-	}
-	if k < mode {
-		lo, hi := mode, n+1 // first value above the mode that is no likelier
-		for hi-lo > 1 {
-			if mid := lo + (hi-lo)/2; LnBinomial(mid, n, p) <= limit {
-				hi = mid
-			} else {
-				lo = mid
-			}
-		}
-		return either(BinomialLower(k, n, p), BinomialUpper(hi, n, p))
-	}
-	lo, hi := int64(-1), mode // last value below the mode that is no likelier
-	for hi-lo > 1 {
-		if mid := lo + (hi-lo)/2; LnBinomial(mid, n, p) <= limit {
-			lo = mid
-		} else {
-			hi = mid
-		}
-	}
-	return either(BinomialLower(lo, n, p), BinomialUpper(k, n, p))
-}
-
-// either adds the chances of two events that exclude each other.
-func either(p, q Prob) Prob {
-	return fromLog(math.Min(0, logAdd(p.Log10*math.Ln10, q.Log10*math.Ln10)))
-}
+// FLowerQuantile returns the f with P(F ≤ f) = alpha.
+func FLowerQuantile(alpha, d1, d2 float64) float64 { return d2 / d1 * betaOdds(alpha, d1/2, d2/2) }

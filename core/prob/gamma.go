@@ -109,3 +109,7 @@ func incompleteGamma(a, x float64) (lnP, lnQ float64) {
 	}
 	return math.NaN(), math.NaN()
 }
+
+// LnPoisson returns ln of the Poisson probability of x at this mean, for x ≥ 0, not
+// necessarily whole, and mean > 0.
+func LnPoisson(x, mean float64) float64 { return lnPoisson(x, mean) }

@@ -54,3 +54,6 @@ func NormalUpperQuantile(alpha float64) float64 {
 		return target - lnQ, math.Exp(-z*z/2 - lnSqrt2Pi - lnQ)
 	})
 }
+
+// NormalLowerQuantile returns the z with P(Z ≤ z) = alpha.
+func NormalLowerQuantile(alpha float64) float64 { return -NormalUpperQuantile(alpha) }

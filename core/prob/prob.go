@@ -10,7 +10,10 @@
 // this module check the domain first and report which input was wrong.
 package prob
 
-import "math"
+import (
+	"math"
+	"math/big"
+)
 
 // Prob is a probability in [0, 1] together with its common logarithm. Value is
 // 0 when the probability lies below the range of a float64; Log10 still holds
@@ -63,3 +66,47 @@ func logAdd(a, b float64) float64 {
 	}
 	return a + math.Log1p(math.Exp(b-a))
 }
+
+// FromLog builds a Prob from its natural logarithm, cut at probability 1.
+func FromLog(ln float64) Prob { return fromLog(math.Min(0, ln)) }
+
+// FromRatio returns a/b for 0 ≤ a and 0 < b, cut at 1.
+func FromRatio(a, b float64) Prob {
+	if !(a < b) {
+		return Prob{Value: 1}
+	}
+	if a == 0 {
+		return zero
+	}
+	return Prob{Value: a / b, Log10: ratioLog(a, b) / math.Ln10}
+}
+
+// ratioLog is ln(a/b), by log1p near 1.
+func ratioLog(a, b float64) float64 {
+	if a > b/2 {
+		return math.Log1p((a - b) / b)
+	}
+	return math.Log(a) - math.Log(b)
+}
+
+// FromCounts returns a/b of whole numbers 0 ≤ a ≤ b, b > 0, of any size.
+func FromCounts(a, b *big.Int) Prob {
+	if a.Sign() == 0 {
+		return zero
+	}
+	const digits = 160
+	q := new(big.Float).SetPrec(digits).Quo(new(big.Float).SetPrec(digits).SetInt(a), new(big.Float).SetPrec(digits).SetInt(b))
+	v, _ := q.Float64()
+	if v > 0.5 {
+		rest := new(big.Float).SetPrec(digits).SetInt(new(big.Int).Sub(b, a))
+		r, _ := rest.Quo(rest, new(big.Float).SetPrec(digits).SetInt(b)).Float64()
+		return Prob{Value: v, Log10: math.Log1p(-r) / math.Ln10}
+	}
+	mantissa := new(big.Float)
+	exponent := q.MantExp(mantissa)
+	m, _ := mantissa.Float64()
+	return Prob{Value: v, Log10: math.Log10(m) + float64(exponent)*math.Log10(2)}
+}
+
+// Tails holds the p-values of the three directions of a test.
+type Tails struct{ Less, Greater, TwoSided Prob }

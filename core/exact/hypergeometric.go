@@ -1,0 +1,184 @@
+package exact
+
+import (
+	"math"
+	"math/big"
+
+	"widetally/core/prob"
+)
+
+// TwoByTwo holds the three exact p-values of a 2 × 2 table with both margins fixed.
+type TwoByTwo struct {
+	// Less and Greater are the chances of a first cell at most, and at least, as large.
+	// TwoSided adds the tables no likelier than the observed one, counted as equal
+	// within a factor of 1 + Slack.
+	prob.Tails
+	// Integers says that integer arithmetic was used; otherwise floating-point ratios.
+	Integers bool
+}
+
+// Reach of the 2 × 2 test: the range of the first cell, and that range times the count
+// up to which integers are used.
+const (
+	twoByTwoRange    = 2_000_000
+	twoByTwoIntegers = 100_000_000
+)
+
+// Fisher is the exact test of a 2 × 2 table (Fisher 1935, The logic of inductive
+// inference). The four margins are positive. It walks through the values of the
+// first cell, each term from its neighbour; ErrBeyondReach when there are more than
+// two million.
+func Fisher(a, b, c, d int64) (*TwoByTwo, error) {
+	lowest := a - min(a, d)
+	highest := a + min(b, c)
+	if highest-lowest > twoByTwoRange {
+		return nil, ErrBeyondReach
+	}
+	if (highest-lowest)*(a+b+c+d) <= twoByTwoIntegers {
+		return fisherIntegers(a, b, c, d), nil
+	}
+	return fisherRatios(a, b, c, d), nil
+}
+
+// fisherIntegers adds C(a+b, x)·C(c+d, a+c−x).
+func fisherIntegers(a, b, c, d int64) *TwoByTwo {
+	r1, r2, c1 := a+b, c+d, a+c
+	lowest, highest := a-min(a, d), a+min(b, c)
+	weigh := func(x int64) *big.Int {
+		return new(big.Int).Mul(new(big.Int).Binomial(r1, x), new(big.Int).Binomial(r2, c1-x))
+	}
+	observed := weigh(a)
+	limit := new(big.Int).Add(observed, new(big.Int).Quo(observed, big.NewInt(1/Slack)))
+	less, greater, both := new(big.Int), new(big.Int), new(big.Int)
+	w, factor := weigh(lowest), new(big.Int)
+	for x := lowest; ; x++ {
+		if x <= a {
+			less.Add(less, w)
+		}
+		if x >= a {
+			greater.Add(greater, w)
+		}
+		if w.Cmp(limit) <= 0 {
+			both.Add(both, w)
+		}
+		if x == highest {
+			break
+		}
+		w.Mul(w, factor.Mul(big.NewInt(r1-x), big.NewInt(c1-x)))
+		w.Quo(w, factor.Mul(big.NewInt(x+1), big.NewInt(r2-c1+x+1)))
+	}
+	all := new(big.Int).Binomial(r1+r2, c1)
+	return &TwoByTwo{prob.Tails{Less: prob.FromCounts(less, all), Greater: prob.FromCounts(greater, all), TwoSided: prob.FromCounts(both, all)}, true}
+}
+
+// fisherRatios adds the same in logarithms, on the scale in which the observed table
+// is 1, starting from it so that its neighbours lose nothing.
+func fisherRatios(a, b, c, d int64) *TwoByTwo {
+	up := func(a, b, c, d int64) float64 { // P(a+1)/P(a)
+		return math.Log(float64(b) / float64(a+1) * (float64(c) / float64(d+1)))
+	}
+	slack := math.Log1p(Slack)
+	below, above, both := lnSum{}, lnSum{}, lnSum{}
+	both.add(0)
+	ln := 0.0
+	for i, j, k, l := a, b, c, d; j > 0 && k > 0; i, j, k, l = i+1, j-1, k-1, l+1 {
+		ln += up(i, j, k, l)
+		above.add(ln)
+		if ln <= slack {
+			both.add(ln)
+		}
+	}
+	ln = 0
+	for i, j, k, l := a, b, c, d; i > 0 && l > 0; i, j, k, l = i-1, j+1, k+1, l-1 {
+		ln -= up(i-1, j+1, k+1, l-1)
+		below.add(ln)
+		if ln <= slack {
+			both.add(ln)
+		}
+	}
+	var own lnSum
+	own.add(0)
+	less, greater := own.with(below), own.with(above)
+	all := less.with(above)
+	return &TwoByTwo{Tails: prob.Tails{Less: less.over(all), Greater: greater.over(all), TwoSided: both.over(all)}}
+}
+
+// lnSum adds numbers given by their logarithms, the sum kept as that of the largest
+// and a factor.
+type lnSum struct {
+	top    float64
+	factor float64
+}
+
+func (s *lnSum) add(ln float64) {
+	switch {
+	case s.factor == 0:
+		s.top, s.factor = ln, 1
+	case ln > s.top:
+		s.factor, s.top = s.factor*math.Exp(s.top-ln)+1, ln
+	default:
+		s.factor += math.Exp(ln - s.top)
+	}
+}
+
+func (s lnSum) with(t lnSum) lnSum {
+	if t.factor == 0 {
+		return s
+	}
+	if s.top < t.top {
+		s, t = t, s
+	}
+	s.factor += t.factor * math.Exp(t.top-s.top)
+	return s
+}
+
+func (s lnSum) over(all lnSum) prob.Prob {
+	return prob.FromLog(s.top - all.top + math.Log(s.factor) - math.Log(all.factor))
+}
+
+// ConditionalOddsRatio is the maximum-likelihood estimate of the odds ratio given both
+// margins (Fisher 1935; Cornfield 1956, A statistical problem arising from
+// retrospective studies): the ψ at which the non-central hypergeometric mean
+// Σ x·w(x)ψˣ/Σ w(x)ψˣ is the first cell. 0 and +Inf when the first cell is as small or
+// as large as the margins allow. The margins are positive.
+func ConditionalOddsRatio(a, b, c, d int64) (float64, error) {
+	lowest, highest := a-min(a, d), a+min(b, c)
+	switch {
+	case highest-lowest > twoByTwoRange:
+		return 0, ErrBeyondReach
+	case a == lowest:
+		return 0, nil
+	case a == highest:
+		return math.Inf(1), nil
+	}
+	// ln w(x) − ln w(a), from the observed cell outwards.
+	ln := make([]float64, highest-lowest+1)
+	for x := a; x < highest; x++ {
+		ln[x+1-lowest] = ln[x-lowest] + math.Log(float64(a+b-x)/float64(x+1)*(float64(a+c-x)/float64(d-a+x+1)))
+	}
+	for x := a; x > lowest; x-- {
+		ln[x-1-lowest] = ln[x-lowest] - math.Log(float64(a+b-x+1)/float64(x)*(float64(a+c-x+1)/float64(d-a+x)))
+	}
+	// Newton's steps on ln ψ, whose derivative of the mean is the variance.
+	theta := math.Log((float64(a) + 0.5) * (float64(d) + 0.5) / ((float64(b) + 0.5) * (float64(c) + 0.5)))
+	for range 100 {
+		top := math.Inf(-1)
+		for i, l := range ln {
+			top = math.Max(top, l+theta*float64(i))
+		}
+		var s0, s1, s2 float64
+		for i, l := range ln {
+			away := float64(lowest + int64(i) - a)
+			w := math.Exp(l + theta*float64(i) - top)
+			s0, s1, s2 = s0+w, s1+w*away, s2+w*away*away
+		}
+		mean := s1 / s0
+		step := mean / (s2/s0 - mean*mean)
+		step = math.Max(-2, math.Min(2, step))
+		theta -= step
+		if math.Abs(step) < 1e-15*math.Max(1, math.Abs(theta)) {
+			break
+		}
+	}
+	return math.Exp(theta), nil
+}

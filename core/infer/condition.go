@@ -1,0 +1,173 @@
+package infer
+
+import (
+	"math"
+	"sort"
+)
+
+// Condition is something a method asks of the numbers, counted.
+type Condition struct {
+	Name   ConditionName
+	Met    bool
+	Found  float64
+	Needed float64
+}
+
+// ConditionName names a condition.
+type ConditionName string
+
+// The conditions.
+const (
+	// ThinShareAtMost: percent of cells with an expected count below ThinExpected.
+	ThinShareAtMost ConditionName = "percent_of_thin_cells_at_most"
+	// SmallestAtLeast: the smallest expected count.
+	SmallestAtLeast ConditionName = "smallest_expected_at_least"
+	// NoThinCell: the number of cells with an expected count below ThinExpected.
+	NoThinCell ConditionName = "thin_cells_at_most"
+	// ExpectedYesAtLeast and ExpectedNoAtLeast: n·p0 and n·(1 − p0).
+	ExpectedYesAtLeast ConditionName = "expected_yes_at_least"
+	ExpectedNoAtLeast  ConditionName = "expected_no_at_least"
+	// CountAtLeast: the smallest of the counts of yes and no in the groups.
+	CountAtLeast ConditionName = "smallest_count_at_least"
+	// ChangedAtLeast: how many of those asked twice gave another answer.
+	ChangedAtLeast ConditionName = "changed_at_least"
+	// GroupAtLeast: the size of the smallest group.
+	GroupAtLeast ConditionName = "smallest_group_at_least"
+)
+
+func atLeast(name ConditionName, found, needed float64) Condition {
+	return Condition{name, found >= needed, found, needed}
+}
+
+func atMost(name ConditionName, found, needed float64) Condition {
+	return Condition{name, found <= needed, found, needed}
+}
+
+// CochranPercent and CochranSmallest are Cochran's rule (1954, Some methods for
+// strengthening the common χ² tests): at most a fifth of the cells with an expected
+// count below 5, none below 1.
+const (
+	CochranPercent  = 20
+	CochranSmallest = 1
+)
+
+// Thinness counts the thin cells of a test.
+type Thinness struct {
+	Cells            int
+	ThinCells        int     // with an expected count below ThinExpected
+	ThinPercent      float64 // 0–100
+	SmallestExpected float64
+}
+
+func (t *Thinness) add(expected float64) (thin bool) {
+	if t.Cells == 0 || expected < t.SmallestExpected {
+		t.SmallestExpected = expected
+	}
+	t.Cells++
+	if thin = expected < ThinExpected; thin {
+		t.ThinCells++
+	}
+	t.ThinPercent = 100 * float64(t.ThinCells) / float64(t.Cells)
+	return thin
+}
+
+func (t Thinness) conditions() []Condition {
+	return []Condition{
+		atMost(NoThinCell, float64(t.ThinCells), 0),
+		atMost(ThinShareAtMost, t.ThinPercent, CochranPercent),
+		atLeast(SmallestAtLeast, t.SmallestExpected, CochranSmallest),
+	}
+}
+
+// Advice is what to rest the conclusion on, with its reason.
+type Advice struct {
+	Use     Approach
+	Because Reason
+	// Merge lists, by position, answers (columns) which merged into one would leave no
+	// expected count below 5; empty where nothing is to be merged or would help.
+	// Whether they belong together in meaning is for the researcher to say.
+	Merge []int
+}
+
+// Approach is a way to a p-value.
+type Approach string
+
+// The approaches.
+const (
+	ChiSquareSafe       Approach = "chi_square"
+	ChiSquareAcceptable Approach = "chi_square_acceptable"
+	UseExact            Approach = "exact"
+	UseSimulation       Approach = "simulation"
+)
+
+// The reasons of an advice.
+const (
+	BecauseNoThinCell   Reason = "no_thin_cell"
+	BecauseWithinRule   Reason = "within_cochrans_rule"
+	BecauseManyThin     Reason = "too_many_thin_cells"
+	BecauseOneTooSmall  Reason = "an_expected_count_below_one"
+	BecauseExactTooLong Reason = "exact_too_long"
+)
+
+// advise recommends by Cochran's rule. exactInReach says whether an exact test of this
+// size is a matter of seconds; columnExpected gives the smallest expected count of each
+// answer.
+func (t Thinness) advise(exactInReach bool, columnExpected []float64) Advice {
+	a := Advice{}
+	switch {
+	case t.ThinCells == 0:
+		return Advice{Use: ChiSquareSafe, Because: BecauseNoThinCell}
+	case t.ThinPercent <= CochranPercent && t.SmallestExpected >= CochranSmallest:
+		return Advice{Use: ChiSquareAcceptable, Because: BecauseWithinRule}
+	case !exactInReach:
+		a.Use, a.Because = UseSimulation, BecauseExactTooLong
+	case t.SmallestExpected < CochranSmallest:
+		a.Use, a.Because = UseExact, BecauseOneTooSmall
+	default:
+		a.Use, a.Because = UseExact, BecauseManyThin
+	}
+	a.Merge = merge(columnExpected)
+	return a
+}
+
+// merge returns the answers with the smallest expected counts that together reach
+// ThinExpected, so that none below it is left over; nil when that would leave fewer
+// than two answers.
+func merge(expected []float64) []int {
+	order := make([]int, len(expected))
+	for i := range order {
+		order[i] = i
+	}
+	sort.SliceStable(order, func(a, b int) bool { return expected[order[a]] < expected[order[b]] })
+	sum := 0.0
+	for k, i := range order {
+		if sum += expected[i]; sum >= ThinExpected && (k+1 == len(order) || expected[order[k+1]] >= ThinExpected) {
+			if k == 0 || len(order)-k < 2 {
+				return nil
+			}
+			merged := append([]int(nil), order[:k+1]...)
+			sort.Ints(merged)
+			return merged
+		}
+	}
+	return nil
+}
+
+// multinomialInReach and tableInReach guess whether an exact test takes seconds. The
+// test itself decides by counting its steps.
+func multinomialInReach(n int64, answers int) bool {
+	if n > 20_000 {
+		return false
+	}
+	ways, half := 1.0, float64((answers+1)/2)
+	for i := 1.0; i <= half; i++ {
+		ways *= (float64(n) + i) / i
+	}
+	return ways < 5e7
+}
+
+func tableInReach(n int64, rows, columns int) bool {
+	small, large := float64(min(rows, columns)), float64(max(rows, columns))
+	// Nodes times steps grow about like (n/large + 1)^small per column.
+	return n <= 20_000 && small*math.Log(float64(n)/large+2) < 9
+}

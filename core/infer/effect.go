@@ -1,0 +1,137 @@
+package infer
+
+import (
+	"math"
+
+	"widetally/core/prob"
+)
+
+// Effect is a measure of size under its own name, with an interval where a method for
+// one is known.
+type Effect struct {
+	Name  EffectName
+	Value *float64 // nil where the measure does not exist for these counts
+	// Why says why Value or Interval is nil.
+	Why      Reason
+	Interval *Interval
+	Method   IntervalMethod
+	// Word is Cohen's word for the value, empty where he gave none.
+	Word Word
+	Note EffectNote
+}
+
+// EffectName names a measure of size.
+type EffectName string
+
+// The measures.
+const (
+	CohensW              EffectName = "cohens_w"
+	ShareOfLargestW      EffectName = "share_of_largest_w"
+	WOverRootAnswers     EffectName = "w_over_root_answers_less_one"
+	CramersV             EffectName = "cramers_v"
+	CramersVCorrected    EffectName = "cramers_v_bias_corrected"
+	Phi                  EffectName = "phi"
+	ContingencyC         EffectName = "contingency_coefficient"
+	ContingencyCScaled   EffectName = "contingency_coefficient_scaled"
+	OddsRatio            EffectName = "odds_ratio"
+	ConditionalOddsRatio EffectName = "conditional_odds_ratio"
+	RelativeRisk         EffectName = "relative_risk"
+	RiskDifference       EffectName = "difference_of_shares"
+	LambdaColumns        EffectName = "lambda_columns_given_rows"
+	LambdaRows           EffectName = "lambda_rows_given_columns"
+	LambdaSymmetric      EffectName = "lambda_symmetric"
+	UncertaintyColumns   EffectName = "uncertainty_columns_given_rows"
+	UncertaintyRows      EffectName = "uncertainty_rows_given_columns"
+	UncertaintySymmetric EffectName = "uncertainty_symmetric"
+	Gamma                EffectName = "gamma"
+	TauB                 EffectName = "tau_b"
+	TauC                 EffectName = "tau_c"
+	SomersColumns        EffectName = "somers_d_columns_given_rows"
+	SomersRows           EffectName = "somers_d_rows_given_columns"
+	SomersSymmetric      EffectName = "somers_d_symmetric"
+	Superiority          EffectName = "probability_of_superiority"
+	CohensD              EffectName = "cohens_d"
+	CohensH              EffectName = "cohens_h"
+)
+
+// IntervalMethod names how an interval was found.
+type IntervalMethod string
+
+// The methods.
+const (
+	NoncentralInterval IntervalMethod = "noncentral_chi_square"
+	DeltaInterval      IntervalMethod = "delta_method"
+	WoolfInterval      IntervalMethod = "woolf_1955"
+	KatzInterval       IntervalMethod = "katz_1978"
+	NewcombeInterval   IntervalMethod = "newcombe_1998_hybrid_score"
+)
+
+// EffectNote is something to say beside a measure.
+type EffectNote string
+
+// NoteEqualShares: w/√(k−1) reaches 1 only if all expected shares are equal, and is not
+// Cramér's V, which belongs to two-way tables.
+const NoteEqualShares EffectNote = "reaches_one_only_for_equal_shares"
+
+// Word is a word for a size by Cohen's convention.
+type Word struct {
+	Word       string // "below_small", "small", "medium", "large" or empty
+	Convention string
+}
+
+// cohenWord applies Cohen's limits (1988, Statistical Power Analysis for the Behavioral
+// Sciences): small, medium and large begin at the limits given. He offered them for want
+// of anything better; what is small is for the field to say.
+func cohenWord(value, small, medium, large float64) Word {
+	word := "below_small"
+	switch v := math.Abs(value); {
+	case v >= large:
+		word = "large"
+	case v >= medium:
+		word = "medium"
+	case v >= small:
+		word = "small"
+	}
+	return Word{word, "cohen_1988"}
+}
+
+func wordForW(w float64) Word { return cohenWord(w, 0.1, 0.3, 0.5) }
+
+// NoncentralW is the confidence interval of Cohen's w from the statistic: the
+// noncentralities under which a statistic as large, and as small, has probability α/2,
+// divided by n, and their square roots (Steiger and Fouladi 1997, Noncentrality interval
+// estimation and the evaluation of statistical models). Its lower end is 0 when the test
+// at α/2 does not reject.
+func NoncentralW(statistic, df, n, confidence float64) *Interval {
+	alpha := (1 - confidence) / 2
+	return &Interval{
+		math.Sqrt(prob.NoncentralityForUpper(alpha, statistic, df) / n),
+		math.Sqrt(prob.NoncentralityForUpper(1-alpha, statistic, df) / n),
+	}
+}
+
+// scaledBy multiplies both ends by a factor above 0.
+func (i Interval) scaledBy(f float64) *Interval { return &Interval{i.Lower * f, i.Upper * f} }
+
+func present(name EffectName, value float64) Effect { return Effect{Name: name, Value: &value} }
+
+func absent(name EffectName, why Reason) Effect { return Effect{Name: name, Why: why} }
+
+// with adds an interval.
+func (e Effect) with(i *Interval, m IntervalMethod) Effect {
+	e.Interval, e.Method = i, m
+	return e
+}
+
+// oneWayEffects are the sizes of a departure from expected shares. Cramér's V is not
+// among them: it belongs to two-way tables.
+func oneWayEffects(w, largest float64, interval *Interval, answers int) []Effect {
+	root := math.Sqrt(float64(answers - 1))
+	byRoot := present(WOverRootAnswers, w/root).with(interval.scaledBy(1/root), NoncentralInterval)
+	byRoot.Note = NoteEqualShares
+	own := present(CohensW, w).with(interval, NoncentralInterval)
+	own.Word = wordForW(w)
+	ofLargest := interval.scaledBy(1 / largest)
+	ofLargest.Upper = math.Min(1, ofLargest.Upper)
+	return []Effect{own, present(ShareOfLargestW, w/largest).with(ofLargest, NoncentralInterval), byRoot}
+}
