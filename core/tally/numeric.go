@@ -45,19 +45,35 @@ func Summarise(c survey.Column, valueOf map[survey.Slot]float64, of survey.Respo
 	for _, w := range v {
 		n.N += w.times
 	}
-	n.Sum = compensatedSum(v, func(x float64) float64 { return x })
-	n.Mean = n.Sum / float64(n.N)
-	if n.N > 1 {
-		// Two passes, with the remainder of the first subtracted (Chan, Golub and
-		// LeVeque 1983), so that a large mean costs no digits.
-		rest := compensatedSum(v, func(x float64) float64 { return x - n.Mean })
-		squares := compensatedSum(v, func(x float64) float64 { return (x - n.Mean) * (x - n.Mean) })
-		sd := math.Sqrt((squares - rest*rest/float64(n.N)) / float64(n.N-1))
+	m := measure(v, n.N)
+	n.Sum, n.Mean = m.sum, m.mean
+	if m.variance != nil {
+		sd := math.Sqrt(*m.variance)
 		n.SD = &sd
 	}
 	n.Quartile1, n.Median, n.Quartile3 = quantile7(v, n.N, 0.25), quantile7(v, n.N, 0.5), quantile7(v, n.N, 0.75)
 	n.Classes = classes(v, n.N)
 	return n
+}
+
+// measures are the sum, the mean and the variance with divisor n − 1, nil for n < 2.
+type measures struct {
+	sum, mean float64
+	variance  *float64
+}
+
+// measure takes two passes, with the remainder of the first subtracted (Chan, Golub and
+// LeVeque 1983), so that a large mean costs no digits.
+func measure(v []value, n int64) measures {
+	m := measures{sum: compensatedSum(v, func(x float64) float64 { return x })}
+	m.mean = m.sum / float64(n)
+	if n > 1 {
+		rest := compensatedSum(v, func(x float64) float64 { return x - m.mean })
+		squares := compensatedSum(v, func(x float64) float64 { return (x - m.mean) * (x - m.mean) })
+		variance := math.Max(0, (squares-rest*rest/float64(n))/float64(n-1))
+		m.variance = &variance
+	}
+	return m
 }
 
 func numbers(c survey.Column, valueOf map[survey.Slot]float64, of survey.Respondents) []value {

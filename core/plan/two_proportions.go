@@ -1,0 +1,177 @@
+package plan
+
+import (
+	"context"
+	"math"
+	"sort"
+
+	"widetally/core/infer"
+	"widetally/core/prob"
+)
+
+// TwoProportionsInput names the numbers of respondents or the power.
+type TwoProportionsInput struct {
+	Share1, Share2 float64 // in truth, different, 0–1
+	N1, N2         *int64  // both or neither
+	Power          *float64
+	Level          float64 // two-sided
+}
+
+// TwoProportions is a plan for the comparison of two shares.
+type TwoProportions struct {
+	Share1, Share2, Level float64
+	N1, N2                int64
+	Power                 float64  // of the pooled z test, by the normal distribution
+	NUnrounded            *float64 // per group, set when N was asked for
+	// Exact power at N1 and N2, nil beyond its reach.
+	Exact *ExactTwo
+	// ExactN is the smallest number per group, from the approximate one upwards, with
+	// which Fisher's exact test has the power; nil unless asked for, or beyond its
+	// reach.
+	ExactN *int64
+}
+
+// ExactTwo holds the chances of rejecting, over all outcomes of both groups.
+type ExactTwo struct {
+	FisherPower, ZPower float64
+	// FisherSize and ZSize are those when both groups have the share of both together;
+	// that of the z test can exceed the level.
+	FisherSize, ZSize float64
+}
+
+// ComputeTwoProportions plans the comparison of two shares. By the normal distribution,
+// per group,
+//
+//	n = ((z √(2 p̄ q̄) + z_β √(p1 q1 + p2 q2))/(p1 − p2))²
+//
+// (Fleiss 1981, section 3.2), beside it the exact powers of Fisher's and of the pooled z
+// test.
+func ComputeTwoProportions(ctx context.Context, in TwoProportionsInput) (*TwoProportions, error) {
+	switch {
+	case !(in.Level > 0 && in.Level < 0.5):
+		return nil, fail(infer.LevelRange)
+	case !(in.Share1 >= 0 && in.Share1 <= 1) || !(in.Share2 >= 0 && in.Share2 <= 1):
+		return nil, fail(infer.ClaimedRange)
+	case in.Share1 == in.Share2:
+		return nil, fail(SameShares)
+	case (in.N1 == nil) != (in.N2 == nil) || (in.N1 == nil) == (in.Power == nil):
+		return nil, fail(TwoOfThree)
+	case in.N1 != nil && (*in.N1 < 1 || *in.N2 < 1 || *in.N1 > maxN || *in.N2 > maxN):
+		return nil, fail(NumberRange)
+	case in.Power != nil && !(*in.Power > in.Level && *in.Power < 1):
+		return nil, fail(PowerRange)
+	}
+	r := &TwoProportions{Share1: in.Share1, Share2: in.Share2, Level: in.Level}
+	p1, p2 := in.Share1, in.Share2
+	own := p1*(1-p1) + p2*(1-p2)
+	if in.Power != nil {
+		mean := (p1 + p2) / 2
+		n, err := neededN(zFor(in.Level, TwoSided), *in.Power, p1-p2, 2*mean*(1-mean), own)
+		if err != nil {
+			return nil, err
+		}
+		r.NUnrounded = &n
+		r.N1 = max(1, int64(math.Ceil(n)))
+		r.N2 = r.N1
+		for k := r.N1; k <= min(exactTwoN, 2*r.N1+20); k++ {
+			e, err := exactTwo(ctx, p1, p2, k, k, in.Level)
+			if err != nil {
+				return nil, err
+			}
+			if e.FisherPower >= *in.Power {
+				r.ExactN = &k
+				break
+			}
+		}
+	} else {
+		r.N1, r.N2 = *in.N1, *in.N2
+	}
+	n1, n2 := float64(r.N1), float64(r.N2)
+	mean := (n1*p1 + n2*p2) / (n1 + n2)
+	r.Power = shiftPower(math.Abs(p1-p2), math.Sqrt(mean*(1-mean)*(1/n1+1/n2)), math.Sqrt(p1*(1-p1)/n1+p2*(1-p2)/n2), zFor(in.Level, TwoSided))
+	if r.N1 <= exactTwoN && r.N2 <= exactTwoN {
+		e, err := exactTwo(ctx, p1, p2, r.N1, r.N2, in.Level)
+		if err != nil {
+			return nil, err
+		}
+		r.Exact = e
+	}
+	return r, nil
+}
+
+// exactTwo goes through all outcomes by their total, whose tables share one
+// hypergeometric distribution.
+func exactTwo(ctx context.Context, p1, p2 float64, n1, n2 int64, level float64) (*ExactTwo, error) {
+	both := (float64(n1)*p1 + float64(n2)*p2) / float64(n1+n2)
+	chances := func(n int64, p float64) []float64 {
+		c := make([]float64, n+1)
+		for k := range c {
+			switch {
+			case p == 0 || p == 1:
+				if int64(k) == int64(p)*n {
+					c[k] = 1
+				}
+			default:
+				c[k] = math.Exp(prob.LnBinomial(int64(k), n, p))
+			}
+		}
+		return c
+	}
+	a, b, a0, b0 := chances(n1, p1), chances(n2, p2), chances(n1, both), chances(n2, both)
+	z := prob.NormalUpperQuantile(level / 2)
+	e := &ExactTwo{}
+	for total := int64(0); total <= n1+n2; total++ {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		first := max(0, total-n2)
+		last := min(n1, total)
+		reject := fisherRejects(n1, n2, total, first, last, level)
+		pooled := float64(total) / float64(n1+n2)
+		se := math.Sqrt(pooled * (1 - pooled) * (1/float64(n1) + 1/float64(n2)))
+		for x := first; x <= last; x++ {
+			truth, null := a[x]*b[total-x], a0[x]*b0[total-x]
+			if reject[x-first] {
+				e.FisherPower, e.FisherSize = e.FisherPower+truth, e.FisherSize+null
+			}
+			if d := float64(x)/float64(n1) - float64(total-x)/float64(n2); se > 0 && math.Abs(d) >= z*se {
+				e.ZPower, e.ZSize = e.ZPower+truth, e.ZSize+null
+			}
+		}
+	}
+	return e, nil
+}
+
+// fisherRejects tells for each first cell with this total whether the two-sided exact
+// test rejects: the cells no likelier have together a chance of at most the level.
+func fisherRejects(n1, n2, total, first, last int64, level float64) []bool {
+	// Weights from the ratio of neighbours, the largest of them about 1.
+	ln := make([]float64, last-first+1)
+	top := 0.0
+	for x := first; x < last; x++ {
+		ln[x+1-first] = ln[x-first] + math.Log(float64(n1-x)/float64(x+1)*(float64(total-x)/float64(n2-total+x+1)))
+		top = math.Max(top, ln[x+1-first])
+	}
+	order := make([]int, len(ln))
+	sum := 0.0
+	for i := range ln {
+		order[i] = i
+		sum += math.Exp(ln[i] - top)
+	}
+	sort.Slice(order, func(i, j int) bool { return ln[order[i]] < ln[order[j]] })
+	reject := make([]bool, len(ln))
+	so := 0.0
+	for i := 0; i < len(order); {
+		j := i
+		for ; j < len(order) && ln[order[j]] <= ln[order[i]]+1e-7; j++ {
+			so += math.Exp(ln[order[j]] - top)
+		}
+		if so > level*sum*(1+1e-12) {
+			break
+		}
+		for ; i < j; i++ {
+			reject[order[i]] = true
+		}
+	}
+	return reject
+}

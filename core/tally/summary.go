@@ -1,0 +1,222 @@
+package tally
+
+import (
+	"cmp"
+	"math"
+	"slices"
+
+	"widetally/core/infer"
+	"widetally/core/prob"
+)
+
+// Percentile names a definition of a percentile of n sorted numbers.
+type Percentile string
+
+// The definitions: interpolation at position 1 + (n−1)p, and at (n+1)p held within 1 … n
+// (Hyndman and Fan 1996, Sample quantiles in statistical packages, definitions 7 and 6).
+const (
+	AtNMinus1 Percentile = "position_1_plus_n_minus_1_p"
+	AtNPlus1  Percentile = "position_n_plus_1_p"
+)
+
+// Summary is the full description of numbers given with how often each was.
+type Summary struct {
+	N                                         int64
+	Sum, Mean, Median                         float64
+	Smallest, Largest                         float64
+	Range                                     float64
+	Modes                                     []float64 // the commonest numbers, all of them
+	Variance, SD                              *float64  // divisor n − 1; nil for n < 2
+	StandardError                             *float64  // of the mean, SD/√n
+	Confidence                                float64
+	MeanInterval                              *infer.Interval // Student's t with n − 1 degrees of freedom
+	Percents                                  []float64       // asked for, 0–100
+	PercentilesAtNMinus1, PercentilesAtNPlus1 []float64       // by AtNMinus1 and by AtNPlus1
+	Rows                                      []SummaryRow
+}
+
+// SummaryRow is one number.
+type SummaryRow struct {
+	Value                  float64
+	Count, CumulativeCount int64
+	Share, CumulativeShare float64 // 0–1
+}
+
+// MaxValues bounds the different numbers of a summary.
+const MaxValues = 1_000_000
+
+// NumbersInput is numbers with how often each was given.
+type NumbersInput struct {
+	Values []float64
+	// Counts has the length of Values; nil counts each once.
+	Counts     []int64
+	Percents   []float64
+	Confidence float64
+}
+
+// Reasons of this file.
+const (
+	CountsLength infer.Reason = "counts_length"
+	PercentRange infer.Reason = "percent_range"
+	ClassesOrder infer.Reason = "classes_order"
+)
+
+// SummariseNumbers describes numbers. Values may come in any order and more than once.
+// Errors, all *infer.InputError: lengths that differ, none counted, a value not finite or
+// beyond ±1e100, counts or percents out of range, a confidence outside (0, 1).
+func SummariseNumbers(in NumbersInput) (*Summary, error) {
+	fail := func(why infer.Reason, at int) error {
+		return &infer.InputError{Method: "numeric summary", Reason: why, Index: at}
+	}
+	switch {
+	case in.Counts != nil && len(in.Counts) != len(in.Values):
+		return nil, fail(CountsLength, -1)
+	case len(in.Values) > MaxValues:
+		return nil, fail(infer.TooMany, -1)
+	case !(in.Confidence > 0 && in.Confidence < 1):
+		return nil, fail(infer.LevelRange, -1)
+	}
+	for i, p := range in.Percents {
+		if !(p >= 0 && p <= 100) {
+			return nil, fail(PercentRange, i)
+		}
+	}
+	var v []value
+	s := &Summary{Confidence: in.Confidence, Percents: in.Percents}
+	for i, x := range in.Values {
+		times := int64(1)
+		if in.Counts != nil {
+			times = in.Counts[i]
+		}
+		switch {
+		case !(math.Abs(x) <= 1e100):
+			return nil, fail(infer.NotFinite, i)
+		case times < 0:
+			return nil, fail(infer.NegativeCount, i)
+		case times > infer.MaxCount || s.N > infer.MaxCount-times:
+			return nil, fail(infer.CountTooLarge, i)
+		case times > 0:
+			v = append(v, value{x, times})
+			s.N += times
+		}
+	}
+	if s.N == 0 {
+		return nil, fail(infer.NoObservations, -1)
+	}
+	slices.SortFunc(v, func(a, b value) int { return cmp.Compare(a.x, b.x) })
+	s.rows(v)
+	s.Smallest, s.Largest = v[0].x, v[len(v)-1].x
+	s.Range = s.Largest - s.Smallest
+	m := measure(v, s.N)
+	s.Sum, s.Mean, s.Variance = m.sum, m.mean, m.variance
+	s.Median = quantile7(v, s.N, 0.5)
+	for _, p := range in.Percents {
+		s.PercentilesAtNMinus1 = append(s.PercentilesAtNMinus1, quantile7(v, s.N, p/100))
+		s.PercentilesAtNPlus1 = append(s.PercentilesAtNPlus1, quantile6(v, s.N, p/100))
+	}
+	if s.Variance != nil {
+		sd := math.Sqrt(*s.Variance)
+		se := sd / math.Sqrt(float64(s.N))
+		half := prob.StudentUpperQuantile((1-in.Confidence)/2, float64(s.N-1)) * se
+		s.SD, s.StandardError, s.MeanInterval = &sd, &se, &infer.Interval{Lower: s.Mean - half, Upper: s.Mean + half}
+	}
+	return s, nil
+}
+
+// rows lists the different numbers and finds the commonest.
+func (s *Summary) rows(sorted []value) {
+	var most, so int64
+	for i := 0; i < len(sorted); {
+		row := SummaryRow{Value: sorted[i].x}
+		for ; i < len(sorted) && sorted[i].x == row.Value; i++ {
+			row.Count += sorted[i].times
+		}
+		so += row.Count
+		row.CumulativeCount = so
+		row.Share, row.CumulativeShare = float64(row.Count)/float64(s.N), float64(so)/float64(s.N)
+		s.Rows = append(s.Rows, row)
+		most = max(most, row.Count)
+	}
+	for _, row := range s.Rows {
+		if row.Count == most {
+			s.Modes = append(s.Modes, row.Value)
+		}
+	}
+}
+
+// quantile6 interpolates at position (n+1)p, not before the first or after the last.
+func quantile6(sorted []value, n int64, p float64) float64 {
+	h := math.Min(math.Max(float64(n+1)*p, 1), float64(n)) - 1
+	below := math.Floor(h)
+	lower, upper := at(sorted, int64(below)), at(sorted, min(int64(below)+1, n-1))
+	return lower + (h-below)*(upper-lower)
+}
+
+// Grouped is an estimate from numbers given in classes.
+type Grouped struct {
+	N       int64
+	Classes []GroupedClass
+	// Mean, Variance and SD take everybody to be in the middle of the class; the
+	// divisor is n − 1, nil for n < 2.
+	Mean         float64
+	Variance, SD *float64
+	// Median interpolates within its class as if its members were spread evenly.
+	Median   float64
+	MedianAt int // position of that class
+}
+
+// GroupedClass is one class.
+type GroupedClass struct {
+	From, To, Midpoint     float64
+	Count, CumulativeCount int64
+	Share, CumulativeShare float64
+}
+
+// SummariseClasses estimates from classes in rising order without overlap; gaps may be
+// between them. Errors, all *infer.InputError: lengths that differ, a class that is empty
+// or begins before the end of the one before, counts out of range, nobody counted.
+func SummariseClasses(classes [][2]float64, counts []int64) (*Grouped, error) {
+	fail := func(why infer.Reason, at int) error {
+		return &infer.InputError{Method: "grouped summary", Reason: why, Index: at}
+	}
+	if len(classes) != len(counts) {
+		return nil, fail(CountsLength, -1)
+	}
+	g := &Grouped{MedianAt: -1}
+	var v []value
+	for i, c := range classes {
+		switch {
+		case !(math.Abs(c[0]) <= 1e100 && math.Abs(c[1]) <= 1e100):
+			return nil, fail(infer.NotFinite, i)
+		case c[1] <= c[0] || i > 0 && c[0] < classes[i-1][1]:
+			return nil, fail(ClassesOrder, i)
+		case counts[i] < 0:
+			return nil, fail(infer.NegativeCount, i)
+		case counts[i] > infer.MaxCount || g.N > infer.MaxCount-counts[i]:
+			return nil, fail(infer.CountTooLarge, i)
+		}
+		g.N += counts[i]
+		k := GroupedClass{From: c[0], To: c[1], Midpoint: c[0] + (c[1]-c[0])/2, Count: counts[i], CumulativeCount: g.N}
+		g.Classes = append(g.Classes, k)
+		v = append(v, value{k.Midpoint, k.Count})
+	}
+	if g.N == 0 {
+		return nil, fail(infer.NoObservations, -1)
+	}
+	n := float64(g.N)
+	for i := range g.Classes {
+		c := &g.Classes[i]
+		c.Share, c.CumulativeShare = float64(c.Count)/n, float64(c.CumulativeCount)/n
+		if g.MedianAt < 0 && 2*c.CumulativeCount >= g.N {
+			g.MedianAt = i
+			g.Median = c.From + (n/2-float64(c.CumulativeCount-c.Count))/float64(c.Count)*(c.To-c.From)
+		}
+	}
+	m := measure(v, g.N)
+	g.Mean, g.Variance = m.mean, m.variance
+	if g.Variance != nil {
+		sd := math.Sqrt(*g.Variance)
+		g.SD = &sd
+	}
+	return g, nil
+}
