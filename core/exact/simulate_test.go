@@ -161,25 +161,3 @@ func TestFisherIntegersAndRatios(t *testing.T) {
 	_, err := Fisher(3_000_000, 3_000_000, 3_000_000, 3_000_000)
 	assert.ErrorIs(t, err, ErrBeyondReach)
 }
-
-// The conditional estimate makes the expected first cell the observed one; turning the
-// table round inverts it.
-func TestConditionalOddsRatio(t *testing.T) {
-	for _, c := range [][4]int64{{34, 21, 18, 40}, {5, 1, 2, 7}, {300, 20, 10, 900}, {1, 1, 1, 1}} {
-		psi, err := ConditionalOddsRatio(c[0], c[1], c[2], c[3])
-		require.NoError(t, err)
-		turned, err := ConditionalOddsRatio(c[2], c[3], c[0], c[1])
-		require.NoError(t, err)
-		assert.InEpsilon(t, 1, psi*turned, 1e-12)
-		var s0, s1 float64
-		for x := c[0] - min(c[0], c[3]); x <= c[0]+min(c[1], c[2]); x++ {
-			w := new(big.Float).SetInt(new(big.Int).Mul(new(big.Int).Binomial(c[0]+c[1], x), new(big.Int).Binomial(c[2]+c[3], c[0]+c[2]-x)))
-			f, _ := w.Mul(w, big.NewFloat(math.Pow(psi, float64(x-c[0])))).Float64()
-			s0, s1 = s0+f, s1+f*float64(x)
-		}
-		assert.InEpsilon(t, float64(c[0]), s1/s0, 1e-11)
-	}
-	inf, err := ConditionalOddsRatio(5, 0, 2, 7)
-	require.NoError(t, err)
-	assert.True(t, math.IsInf(inf, 1))
-}

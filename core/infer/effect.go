@@ -12,7 +12,8 @@ type Effect struct {
 	Name  EffectName
 	Value *float64 // nil where the measure does not exist for these counts
 	// Why says why Value or Interval is nil.
-	Why      Reason
+	Why Reason
+	// Interval may end at +Inf, for ratios.
 	Interval *Interval
 	Method   IntervalMethod
 	// Word is Cohen's word for the value, empty where he gave none.
@@ -64,6 +65,12 @@ const (
 	WoolfInterval      IntervalMethod = "woolf_1955"
 	KatzInterval       IntervalMethod = "katz_1978"
 	NewcombeInterval   IntervalMethod = "newcombe_1998_hybrid_score"
+	// ExactConditionalInterval: both margins fixed (Cornfield 1956).
+	ExactConditionalInterval IntervalMethod = "exact_conditional"
+	// ArcsineInterval: the arcsine scale has variance 1/n (Cohen 1988).
+	ArcsineInterval IntervalMethod = "arcsine"
+	// HedgesOlkinInterval: large-sample standard error (Hedges and Olkin 1985).
+	HedgesOlkinInterval IntervalMethod = "hedges_olkin_1985"
 )
 
 // EffectNote is something to say beside a measure.
@@ -113,7 +120,19 @@ func NoncentralW(statistic, df, n, confidence float64) *Interval {
 // scaledBy multiplies both ends by a factor above 0.
 func (i Interval) scaledBy(f float64) *Interval { return &Interval{i.Lower * f, i.Upper * f} }
 
+// mapped passes both ends through a rising function.
+func (i Interval) mapped(f func(x float64) float64) *Interval {
+	return &Interval{f(i.Lower), f(i.Upper)}
+}
+
 func present(name EffectName, value float64) Effect { return Effect{Name: name, Value: &value} }
+
+// withoutInterval is a measure for which no interval is in use.
+func withoutInterval(name EffectName, value float64) Effect {
+	e := present(name, value)
+	e.Why = IntervalNotKnown
+	return e
+}
 
 func absent(name EffectName, why Reason) Effect { return Effect{Name: name, Why: why} }
 

@@ -43,6 +43,7 @@ const (
 	IntervalNotKnown    Reason = "interval_not_known"
 	AtTheEdge           Reason = "at_the_edge"
 	SimulationRange     Reason = "simulation_range"
+	BeyondReach         Reason = "beyond_reach"
 )
 
 // InputError is returned for inputs outside a method's domain. Index is the

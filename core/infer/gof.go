@@ -13,7 +13,7 @@ const ThinExpected = 5
 
 // MaxCount is the largest count a test accepts, far beyond any survey and small
 // enough that sums of counts stay exact.
-const MaxCount = 1_000_000_000_000_000
+const MaxCount = 10_000_000_000_000
 
 // GoodnessOfFitInput asks whether observed counts are compatible with known shares.
 type GoodnessOfFitInput struct {

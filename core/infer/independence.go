@@ -118,7 +118,12 @@ func (r *Independence) sizes(counts [][]int64, n float64) []Effect {
 	side := float64(min(len(r.RowTotals), len(r.ColumnTotals)) - 1)
 	v := present(CramersV, r.CramersV).with(interval.scaledBy(1/math.Sqrt(side)), NoncentralInterval)
 	v.Interval.Upper = math.Min(1, v.Interval.Upper)
-	return append([]Effect{w, v, present(CramersVCorrected, r.CramersVCorrected), present(ContingencyC, r.Contingency), present(ContingencyCScaled, r.ContingencyScaled)},
+	// C is w/√(1 + w²), so that its interval is that of w on another scale.
+	c := interval.mapped(func(w float64) float64 { return w / math.Sqrt(1+w*w) })
+	scaled := c.scaledBy(math.Sqrt((side + 1) / side))
+	scaled.Upper = math.Min(1, scaled.Upper)
+	return append([]Effect{w, v, withoutInterval(CramersVCorrected, r.CramersVCorrected),
+		present(ContingencyC, r.Contingency).with(c, NoncentralInterval), present(ContingencyCScaled, r.ContingencyScaled).with(scaled, NoncentralInterval)},
 		nominalAssociation(counts, 1-r.Level)...)
 }
 

@@ -106,10 +106,21 @@ func ComputeMeans(in MeansInput) (*Means, error) {
 	if in.Second != nil {
 		r.Pooled = newMeanTest(r.Estimate, away, sd*math.Sqrt(inverse), &spare, in.Confidence)
 	}
-	d := present(CohensD, away/sd)
-	d.Word = cohenWord(away/sd, 0.2, 0.5, 0.8)
+	d := cohensD(away/sd, inverse, float64(in.First.N), in)
 	r.CohensD = &d
 	return r, nil
+}
+
+// cohensD has the large-sample variance Σ 1/n + d²/(2N), N the respondents together
+// (Hedges and Olkin 1985, Statistical Methods for Meta-Analysis, chapter 5).
+func cohensD(d, inverse, n float64, in MeansInput) Effect {
+	if in.Second != nil {
+		n += float64(in.Second.N)
+	}
+	half := prob.NormalUpperQuantile((1-in.Confidence)/2) * math.Sqrt(inverse+d/(2*n)*d)
+	e := present(CohensD, d).with(&Interval{d - half, d + half}, HedgesOlkinInterval)
+	e.Word = cohenWord(d, 0.2, 0.5, 0.8)
+	return e
 }
 
 func (in MeansInput) check(samples []Sample) error {

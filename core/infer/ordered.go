@@ -21,7 +21,8 @@ type OrderedInput struct {
 type Ordered struct {
 	N                       int64
 	Level                   float64
-	RowsUsed, ColumnsUsed   []int // empty rows and columns are left out
+	Table                   [][]int64 // as used: empty rows and columns are left out
+	RowsUsed, ColumnsUsed   []int
 	RowScores, ColumnScores []float64
 	Trend                   *LinearTrend // nil when WhyNoTrend says so
 	WhyNoTrend              Reason
@@ -81,7 +82,7 @@ func ComputeOrdered(in OrderedInput) (*Ordered, error) {
 	if err != nil {
 		return nil, err
 	}
-	r := &Ordered{N: base.N, Level: in.Level, RowsUsed: base.RowsUsed, ColumnsUsed: base.ColumnsUsed}
+	r := &Ordered{N: base.N, Level: in.Level, Table: counts, RowsUsed: base.RowsUsed, ColumnsUsed: base.ColumnsUsed}
 	if r.RowScores, err = scores(in.RowScores, len(in.Table), base.RowsUsed); err != nil {
 		return nil, err
 	}

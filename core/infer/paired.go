@@ -10,14 +10,19 @@ import (
 
 // PairedTwoByTwo is McNemar's comparison of the same people asked twice.
 type PairedTwoByTwo struct {
+	Table                [2][2]int64
 	Changed10, Changed01 int64 // first yes then no, and first no then yes
 	Statistic, Corrected float64
 	P, CorrectedP        prob.Prob
 	// Exact doubles the smaller binomial tail, at most 1; MidP takes half of the
 	// observed outcome's probability (Fagerland, Lydersen and Laake 2013).
-	Exact, MidP prob.Prob
-	Conditions  []Condition
+	Exact, MidP     prob.Prob
+	ExactConvention string // DoubledTail
+	Conditions      []Condition
 }
+
+// DoubledTail names the two-sided convention of McNemar's exact test.
+const DoubledTail = "twice_the_smaller_tail"
 
 // ComputePaired compares two answers of the same people (McNemar 1947):
 // X² = (b − c)²/(b + c) with 1 degree of freedom; corrected (max(|b−c|−1, 0))²/(b + c).
@@ -34,7 +39,7 @@ func ComputePaired(table [2][2]int64) (*PairedTwoByTwo, error) {
 	}
 	apart := math.Abs(float64(b - c))
 	reduced := math.Max(apart-1, 0)
-	r := &PairedTwoByTwo{Changed10: b, Changed01: c, Statistic: apart * apart / float64(n), Corrected: reduced * reduced / float64(n),
+	r := &PairedTwoByTwo{Table: table, Changed10: b, Changed01: c, Statistic: apart * apart / float64(n), Corrected: reduced * reduced / float64(n), ExactConvention: DoubledTail,
 		Conditions: []Condition{atLeast(ChangedAtLeast, float64(n), 25)}}
 	r.P, r.CorrectedP = prob.ChiSquareUpper(r.Statistic, 1), prob.ChiSquareUpper(r.Corrected, 1)
 	tail := prob.BinomialLower(min(b, c), n, 0.5)
@@ -80,6 +85,7 @@ func checkSquare(method string, table [][]int64) error {
 // people judging the same things: rows and columns are the same answers in the same
 // order.
 type Agreement struct {
+	Table      [][]int64
 	N          int64
 	Confidence float64
 	// Symmetry asks whether as many go from one answer to another as come back (Bowker
@@ -121,7 +127,7 @@ func ComputeAgreement(table [][]int64, confidence float64) (*Agreement, error) {
 	if !(confidence > 0 && confidence < 1) {
 		return nil, &InputError{"agreement", LevelRange, -1}
 	}
-	r := &Agreement{Confidence: confidence}
+	r := &Agreement{Table: table, Confidence: confidence}
 	for _, row := range table {
 		for _, o := range row {
 			r.N += o

@@ -46,9 +46,10 @@ type Proportion struct {
 	// ZCorrected takes 1/(2n) off |p̂ − p0|, not below 0; ZCorrectedP is two-sided.
 	ZCorrected  float64
 	ZCorrectedP prob.Prob
-	// Exact is the binomial test; TwoSided adds the outcomes no likelier than the
-	// observed one.
-	Exact     Tails
+	// Exact is the binomial test; TwoSided is by ExactConvention.
+	Exact           Tails
+	ExactConvention string
+	// Intervals are two-sided.
 	Intervals ProportionIntervals
 	// Bounds are the one-sided intervals at the same confidence: Lower of each belongs to
 	// the interval up to 1, Upper to the one from 0. They are the ends of the two-sided
@@ -93,6 +94,7 @@ func ComputeProportion(in ProportionInput) (*Proportion, error) {
 	r.Z = (float64(in.Successes) - n*in.Claimed) / n / r.StandardErrorNull
 	r.Score = normalTails(r.Z)
 	r.Exact = Tails{Less: prob.BinomialLower(in.Successes, in.N, in.Claimed), Greater: prob.BinomialUpper(in.Successes, in.N, in.Claimed), TwoSided: prob.BinomialTwoSided(in.Successes, in.N, in.Claimed)}
+	r.ExactConvention = ExactConvention
 	corrected := math.Max(0, math.Abs(float64(in.Successes)-n*in.Claimed)-0.5) / n / r.StandardErrorNull
 	r.ZCorrected = math.Copysign(corrected, r.Z)
 	r.ZCorrectedP = prob.NormalTwoSided(corrected)
@@ -102,15 +104,17 @@ func ComputeProportion(in ProportionInput) (*Proportion, error) {
 		r.Bounds = &bounds
 	}
 	r.Conditions = []Condition{atLeast(ExpectedYesAtLeast, r.ExpectedYes, ThinExpected), atLeast(ExpectedNoAtLeast, r.ExpectedNo, ThinExpected)}
-	r.CohensH = cohensH(p, in.Claimed)
+	r.CohensH = cohensH(p, in.Claimed, math.Sqrt(1/n), in.Confidence)
 	return r, nil
 }
 
 // cohensH is the difference of two shares on the arcsine scale, on which equal steps are
-// about equally easy to find (Cohen 1988, chapter 6).
-func cohensH(p, q float64) Effect {
+// about equally easy to find (Cohen 1988, chapter 6); its standard error does not depend
+// on the shares.
+func cohensH(p, q, se, confidence float64) Effect {
 	h := 2*math.Asin(math.Sqrt(p)) - 2*math.Asin(math.Sqrt(q))
-	e := present(CohensH, h)
+	half := prob.NormalUpperQuantile((1-confidence)/2) * se
+	e := present(CohensH, h).with(&Interval{math.Max(-math.Pi, h-half), math.Min(math.Pi, h+half)}, ArcsineInterval)
 	e.Word = cohenWord(h, 0.2, 0.5, 0.8)
 	return e
 }

@@ -9,8 +9,10 @@ import (
 // Simultaneous holds intervals for all shares of a question that hold together at
 // the stated confidence.
 type Simultaneous struct {
-	N         int64
-	Estimates []float64
+	Observed   []int64
+	N          int64
+	Confidence float64
+	Estimates  []float64
 	// Quantile is the chi-square value used; both methods solve
 	// (p̂ − p)² = Quantile·p(1−p)/n for p.
 	GoodmanQuantile, QuesenberryHurstQuantile float64
@@ -31,7 +33,7 @@ func ComputeSimultaneous(observed []int64, confidence float64) (*Simultaneous, e
 	if !(confidence > 0 && confidence < 1) {
 		return nil, fail(LevelRange, -1)
 	}
-	r := &Simultaneous{}
+	r := &Simultaneous{Observed: observed, Confidence: confidence}
 	for i, o := range observed {
 		if o < 0 {
 			return nil, fail(NegativeCount, i)

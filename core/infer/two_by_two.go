@@ -58,13 +58,11 @@ func ComputeTwoByTwo(table [2][2]int64, confidence float64) (*TwoByTwo, error) {
 	if a > 0 && c > 0 {
 		t.RelativeRiskInterval = logInterval(*shares.RelativeRisk, z*math.Sqrt(inverse(a)-inverse(a+b)+inverse(c)-inverse(c+d)))
 	}
-	t.sizes()
+	t.sizes(confidence)
 	return t, nil
 }
 
-func (t *TwoByTwo) sizes() {
-	phi := present(Phi, t.Phi)
-	phi.Word, phi.Why = wordForW(t.Phi), IntervalNotKnown
+func (t *TwoByTwo) sizes(confidence float64) {
 	ratio := func(name EffectName, value *float64, interval *Interval, m IntervalMethod) Effect {
 		if value == nil {
 			return absent(name, ZeroCell)
@@ -76,15 +74,47 @@ func (t *TwoByTwo) sizes() {
 		}
 		return e.with(interval, m)
 	}
-	conditional := absent(ConditionalOddsRatio, ZeroCell)
-	if psi, err := exact.ConditionalOddsRatio(t.Table[0][0], t.Table[0][1], t.Table[1][0], t.Table[1][1]); err == nil && !math.IsInf(psi, 1) {
-		conditional = present(ConditionalOddsRatio, psi)
-		conditional.Why = IntervalNotKnown
-	}
-	t.Effects = []Effect{phi,
-		ratio(OddsRatio, t.Shares.OddsRatio, t.OddsRatioInterval, WoolfInterval), conditional,
+	t.Effects = []Effect{t.phi(confidence),
+		ratio(OddsRatio, t.Shares.OddsRatio, t.OddsRatioInterval, WoolfInterval), t.conditional(confidence),
 		ratio(RelativeRisk, t.Shares.RelativeRisk, t.RelativeRiskInterval, KatzInterval),
 		present(RiskDifference, t.Shares.Difference).with(&t.Shares.Newcombe, NewcombeInterval)}
+}
+
+// phi is (ad − bc)/√(r1·r2·c1·c2), the correlation of the two answers.
+func (t *TwoByTwo) phi(confidence float64) Effect {
+	counts := [][]int64{t.Table[0][:], t.Table[1][:]}
+	rows, columns, _ := margins(counts)
+	below := math.Sqrt(rows[0]*columns[0]) * math.Sqrt(rows[1]*columns[1])
+	e := ratio{t.Phi * below, below,
+		func(i, j int) float64 {
+			opposite := float64(counts[1-i][1-j])
+			if i != j {
+				return -opposite
+			}
+			return opposite
+		},
+		func(i, j int) float64 { return below / 2 * (1/rows[i] + 1/columns[j]) },
+	}.effect(Phi, counts, confidence, -1)
+	e.Word = wordForW(t.Phi)
+	return e
+}
+
+// conditional is the odds ratio given both margins, whose upper end is +Inf where the
+// estimate is.
+func (t *TwoByTwo) conditional(confidence float64) Effect {
+	o, err := exact.ConditionalOddsRatio(t.Table[0][0], t.Table[0][1], t.Table[1][0], t.Table[1][1], confidence)
+	if err != nil {
+		return absent(ConditionalOddsRatio, BeyondReach)
+	}
+	e := absent(ConditionalOddsRatio, ZeroCell)
+	if !math.IsInf(o.Estimate, 1) {
+		e = present(ConditionalOddsRatio, o.Estimate)
+	}
+	if math.IsNaN(o.Lower) || math.IsNaN(o.Upper) {
+		e.Why = BeyondReach
+		return e
+	}
+	return e.with(&Interval{o.Lower, o.Upper}, ExactConditionalInterval)
 }
 
 func logInterval(estimate, half float64) *Interval {

@@ -32,7 +32,9 @@ type TwoProportions struct {
 	Bounds *Interval
 	// Exact is Fisher's test with both margins fixed: Less means share 1 below share 2.
 	// Nil beyond its reach, or when both groups said only yes or only no.
-	Exact *exact.TwoByTwo
+	// TwoSided is by ExactConvention.
+	Exact           *exact.TwoByTwo
+	ExactConvention string
 	// CohensH is the difference on the arcsine scale; see Proportion.
 	CohensH    Effect
 	Conditions []Condition
@@ -69,6 +71,7 @@ func ComputeTwoProportions(in TwoProportionsInput) (*TwoProportions, error) {
 		z := r.Difference / r.StandardErrorPooled
 		tails := normalTails(z)
 		r.Z, r.Tails = &z, &tails
+		r.ExactConvention = ExactConvention
 		r.Exact, _ = exact.Fisher(in.Successes1, in.N1-in.Successes1, in.Successes2, in.N2-in.Successes2)
 	}
 	z := prob.NormalUpperQuantile((1 - in.Confidence) / 2)
@@ -79,7 +82,7 @@ func ComputeTwoProportions(in TwoProportionsInput) (*TwoProportions, error) {
 		bounds := newcombe(in, r.Difference, prob.NormalUpperQuantile(alpha))
 		r.Bounds = &bounds
 	}
-	r.CohensH = cohensH(p1, p2)
+	r.CohensH = cohensH(p1, p2, math.Sqrt(1/n1+1/n2), in.Confidence)
 	r.Conditions = []Condition{atLeast(CountAtLeast, float64(min(in.Successes1, in.N1-in.Successes1, in.Successes2, in.N2-in.Successes2)), ThinExpected)}
 	if x2 > 0 {
 		v := p1 / p2

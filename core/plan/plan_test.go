@@ -55,7 +55,7 @@ func TestSampleSizeReference(t *testing.T) {
 			require.NoError(t, err)
 			assert.True(t, c.Near(t, "n_unrounded", *r.NUnrounded) && c.Near(t, "n", float64(r.N)))
 		case "two":
-			r, err := ComputeTwoProportions(context.Background(), TwoProportionsInput{Share1: reference.Float(t, c, "p1"), Share2: reference.Float(t, c, "p2"), Power: ref(reference.Float(t, c, "power")), Level: reference.Float(t, c, "alpha")})
+			r, err := ComputeTwoProportions(context.Background(), TwoProportionsInput{Share1: reference.Float(t, c, "p1"), Share2: ref(reference.Float(t, c, "p2")), Power: ref(reference.Float(t, c, "power")), Level: reference.Float(t, c, "alpha")})
 			require.NoError(t, err)
 			assert.True(t, c.Near(t, "n_unrounded", *r.NUnrounded) && c.Near(t, "n", float64(r.N1)))
 		}
@@ -84,7 +84,7 @@ func TestExactPowerIsThatOfTheTest(t *testing.T) {
 		}
 	}
 	n1, n2 := int64(14), int64(9)
-	r, err := ComputeTwoProportions(context.Background(), TwoProportionsInput{Share1: 0.8, Share2: 0.3, N1: &n1, N2: &n2, Level: 0.05})
+	r, err := ComputeTwoProportions(context.Background(), TwoProportionsInput{Share1: 0.8, Share2: ref(0.3), N1: &n1, N2: &n2, Level: 0.05})
 	require.NoError(t, err)
 	fisher, z := 0.0, 0.0
 	for x := int64(0); x <= n1; x++ {
@@ -124,9 +124,14 @@ func TestOneProportionSearches(t *testing.T) {
 		require.NoError(t, err)
 		assert.InDelta(t, 0.8, back.Power, 1e-9)
 	}
-	two, err := ComputeTwoProportions(context.Background(), TwoProportionsInput{Share1: 0.5, Share2: 0.7, Power: ref(0.8), Level: 0.05})
+	two, err := ComputeTwoProportions(context.Background(), TwoProportionsInput{Share1: 0.5, Share2: ref(0.7), Power: ref(0.8), Level: 0.05})
 	require.NoError(t, err)
 	assert.Greater(t, *two.ExactN, two.N1, "the exact test asks for more")
+	// The other way round: these numbers find that share with that power.
+	back, err := ComputeTwoProportions(context.Background(), TwoProportionsInput{Share1: 0.5, N1: &two.N1, N2: &two.N2, Power: &two.Power, Level: 0.05})
+	require.NoError(t, err)
+	assert.InDelta(t, 0.7, *back.DetectAbove, 1e-9)
+	assert.InDelta(t, 0.3, *back.DetectBelow, 1e-9)
 	w, df, err := WOfTable([][]float64{{0.3, 0.2}, {0.1, 0.4}})
 	require.NoError(t, err)
 	assert.Equal(t, 1, df)
@@ -151,7 +156,7 @@ func TestPlansRefuse(t *testing.T) {
 		"more than any population":  {chi(ChiSquareInput{W: ref(1e-9), Power: ref(0.8), DF: 1, Level: 0.05}), NumberRange},
 		"the same share":            {one(OneProportionInput{Claimed: 0.4, True: ref(0.4), Power: ref(0.8), Level: 0.05}), SameShares},
 		"against the direction":     {one(OneProportionInput{Claimed: 0.4, True: ref(0.3), Power: ref(0.8), Level: 0.05, Direction: Greater}), DepartureRange},
-		"one group without number":  {two(TwoProportionsInput{Share1: 0.1, Share2: 0.2, N1: ref(int64(3)), Level: 0.05}), TwoOfThree},
+		"one group without number":  {two(TwoProportionsInput{Share1: 0.1, Share2: ref(0.2), N1: ref(int64(3)), Level: 0.05}), TwoOfThree},
 		"more asked than there are": {margin(MarginInput{N: ref(int64(30)), Share: 0.5, Confidence: 0.95, Population: 20}), NumberRange},
 		"no share":                  {margin(MarginInput{N: ref(int64(30)), Share: 0, Confidence: 0.95}), infer.ClaimedRange},
 		"shares beyond one":         {unlike, infer.SharesSum},

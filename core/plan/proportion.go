@@ -88,7 +88,9 @@ func ComputeOneProportion(ctx context.Context, in OneProportionInput) (*OnePropo
 		}
 	case in.N != nil && in.Power != nil && in.True == nil:
 		r.N = *in.N
-		r.DetectBelow, r.DetectAbove = in.detectable()
+		r.DetectBelow, r.DetectAbove = nearestWithPower(in.Claimed, *in.Power, func(p float64) float64 {
+			return normalPower(in.Claimed, p, float64(r.N), in.Level, in.Direction)
+		})
 		if in.Direction == Greater {
 			r.DetectBelow = nil
 		}
@@ -227,18 +229,16 @@ func (in OneProportionInput) exactN(ctx context.Context, about int64) (*int64, e
 	return &found, nil
 }
 
-// detectable finds the nearest shares with the power asked for on either side.
-func (in OneProportionInput) detectable() (below, above *float64) {
+// nearestWithPower finds the shares nearest to one, below and above it, at which a power
+// that grows with the distance reaches what is asked; nil on a side where none does.
+func nearestWithPower(from, asked float64, power func(p float64) float64) (below, above *float64) {
 	find := func(far float64) *float64 {
-		power := func(p float64) float64 {
-			return normalPower(in.Claimed, p, float64(*in.N), in.Level, in.Direction)
-		}
-		if power(far) < *in.Power {
+		if far == from || power(far) < asked {
 			return nil
 		}
-		near := in.Claimed
+		near := from
 		for range 100 {
-			if mid := (near + far) / 2; power(mid) >= *in.Power {
+			if mid := (near + far) / 2; power(mid) >= asked {
 				far = mid
 			} else {
 				near = mid

@@ -9,12 +9,14 @@ import (
 	"widetally/core/prob"
 )
 
-// TwoProportionsInput names the numbers of respondents or the power.
+// TwoProportionsInput names two of Share2, both numbers of respondents, and Power; the
+// third is found.
 type TwoProportionsInput struct {
-	Share1, Share2 float64 // in truth, different, 0–1
-	N1, N2         *int64  // both or neither
-	Power          *float64
-	Level          float64 // two-sided
+	Share1 float64  // in truth, 0–1
+	Share2 *float64 // in truth, another one
+	N1, N2 *int64   // both or neither
+	Power  *float64
+	Level  float64 // two-sided
 }
 
 // TwoProportions is a plan for the comparison of two shares.
@@ -29,6 +31,10 @@ type TwoProportions struct {
 	// which Fisher's exact test has the power; nil unless asked for, or beyond its
 	// reach.
 	ExactN *int64
+	// DetectBelow and DetectAbove are the shares of the second group nearest to Share1
+	// that the numbers find with the power asked for; set when Share2 was asked for, nil
+	// on a side where none is.
+	DetectBelow, DetectAbove *float64
 }
 
 // ExactTwo holds the chances of rejecting, over all outcomes of both groups.
@@ -47,56 +53,100 @@ type ExactTwo struct {
 // (Fleiss 1981, section 3.2), beside it the exact powers of Fisher's and of the pooled z
 // test.
 func ComputeTwoProportions(ctx context.Context, in TwoProportionsInput) (*TwoProportions, error) {
+	if err := in.check(); err != nil {
+		return nil, err
+	}
+	r := &TwoProportions{Share1: in.Share1, Level: in.Level}
+	var err error
 	switch {
-	case !(in.Level > 0 && in.Level < 0.5):
-		return nil, fail(infer.LevelRange)
-	case !(in.Share1 >= 0 && in.Share1 <= 1) || !(in.Share2 >= 0 && in.Share2 <= 1):
-		return nil, fail(infer.ClaimedRange)
-	case in.Share1 == in.Share2:
-		return nil, fail(SameShares)
-	case (in.N1 == nil) != (in.N2 == nil) || (in.N1 == nil) == (in.Power == nil):
-		return nil, fail(TwoOfThree)
-	case in.N1 != nil && (*in.N1 < 1 || *in.N2 < 1 || *in.N1 > maxN || *in.N2 > maxN):
-		return nil, fail(NumberRange)
-	case in.Power != nil && !(*in.Power > in.Level && *in.Power < 1):
-		return nil, fail(PowerRange)
-	}
-	r := &TwoProportions{Share1: in.Share1, Share2: in.Share2, Level: in.Level}
-	p1, p2 := in.Share1, in.Share2
-	own := p1*(1-p1) + p2*(1-p2)
-	if in.Power != nil {
-		mean := (p1 + p2) / 2
-		n, err := neededN(zFor(in.Level, TwoSided), *in.Power, p1-p2, 2*mean*(1-mean), own)
-		if err != nil {
-			return nil, err
-		}
-		r.NUnrounded = &n
-		r.N1 = max(1, int64(math.Ceil(n)))
-		r.N2 = r.N1
-		for k := r.N1; k <= min(exactTwoN, 2*r.N1+20); k++ {
-			e, err := exactTwo(ctx, p1, p2, k, k, in.Level)
-			if err != nil {
-				return nil, err
-			}
-			if e.FisherPower >= *in.Power {
-				r.ExactN = &k
-				break
-			}
-		}
-	} else {
+	case in.N1 == nil:
+		r.Share2 = *in.Share2
+		err = r.needed(ctx, *in.Power)
+	case in.Power == nil:
+		r.Share2, r.N1, r.N2 = *in.Share2, *in.N1, *in.N2
+	default:
 		r.N1, r.N2 = *in.N1, *in.N2
+		err = r.detectable(*in.Power)
 	}
-	n1, n2 := float64(r.N1), float64(r.N2)
-	mean := (n1*p1 + n2*p2) / (n1 + n2)
-	r.Power = shiftPower(math.Abs(p1-p2), math.Sqrt(mean*(1-mean)*(1/n1+1/n2)), math.Sqrt(p1*(1-p1)/n1+p2*(1-p2)/n2), zFor(in.Level, TwoSided))
+	if err != nil {
+		return nil, err
+	}
+	r.Power = r.normalPower(r.Share2)
 	if r.N1 <= exactTwoN && r.N2 <= exactTwoN {
-		e, err := exactTwo(ctx, p1, p2, r.N1, r.N2, in.Level)
-		if err != nil {
+		if r.Exact, err = exactTwo(ctx, r.Share1, r.Share2, r.N1, r.N2, in.Level); err != nil {
 			return nil, err
 		}
-		r.Exact = e
 	}
 	return r, nil
+}
+
+func (in TwoProportionsInput) check() error {
+	given := 0
+	for _, yes := range []bool{in.Share2 != nil, in.N1 != nil, in.Power != nil} {
+		if yes {
+			given++
+		}
+	}
+	switch {
+	case !(in.Level > 0 && in.Level < 0.5):
+		return fail(infer.LevelRange)
+	case !(in.Share1 >= 0 && in.Share1 <= 1) || in.Share2 != nil && !(*in.Share2 >= 0 && *in.Share2 <= 1):
+		return fail(infer.ClaimedRange)
+	case in.Share2 != nil && in.Share1 == *in.Share2:
+		return fail(SameShares)
+	case (in.N1 == nil) != (in.N2 == nil) || given != 2:
+		return fail(TwoOfThree)
+	case in.N1 != nil && (*in.N1 < 1 || *in.N2 < 1 || *in.N1 > maxN || *in.N2 > maxN):
+		return fail(NumberRange)
+	case in.Power != nil && !(*in.Power > in.Level && *in.Power < 1):
+		return fail(PowerRange)
+	}
+	return nil
+}
+
+// needed finds the number per group.
+func (r *TwoProportions) needed(ctx context.Context, power float64) error {
+	p1, p2 := r.Share1, r.Share2
+	mean := (p1 + p2) / 2
+	n, err := neededN(zFor(r.Level, TwoSided), power, p1-p2, 2*mean*(1-mean), p1*(1-p1)+p2*(1-p2))
+	if err != nil {
+		return err
+	}
+	r.NUnrounded = &n
+	r.N1 = max(1, int64(math.Ceil(n)))
+	r.N2 = r.N1
+	for k := r.N1; k <= min(exactTwoN, 2*r.N1+20); k++ {
+		e, err := exactTwo(ctx, p1, p2, k, k, r.Level)
+		if err != nil {
+			return err
+		}
+		if e.FisherPower >= power {
+			r.ExactN = &k
+			break
+		}
+	}
+	return nil
+}
+
+// detectable finds the second group's shares on either side.
+func (r *TwoProportions) detectable(power float64) error {
+	r.DetectBelow, r.DetectAbove = nearestWithPower(r.Share1, power, r.normalPower)
+	switch {
+	case r.DetectAbove != nil:
+		r.Share2 = *r.DetectAbove
+	case r.DetectBelow != nil:
+		r.Share2 = *r.DetectBelow
+	default:
+		return fail(DepartureRange)
+	}
+	return nil
+}
+
+// normalPower is that of the pooled z test when the second share is p2.
+func (r *TwoProportions) normalPower(p2 float64) float64 {
+	n1, n2, p1 := float64(r.N1), float64(r.N2), r.Share1
+	mean := (n1*p1 + n2*p2) / (n1 + n2)
+	return shiftPower(math.Abs(p1-p2), math.Sqrt(mean*(1-mean)*(1/n1+1/n2)), math.Sqrt(p1*(1-p1)/n1+p2*(1-p2)/n2), zFor(r.Level, TwoSided))
 }
 
 // exactTwo goes through all outcomes by their total, whose tables share one

@@ -6,7 +6,8 @@ import "math"
 // variable with df > 0 degrees of freedom and noncentrality ≥ 0: the power of a
 // chi-square test whose critical value is x. It is the Poisson mixture
 // Σ w_j·Q(df/2 + j, x/2) with mean noncentrality/2 (Patnaik 1949), summed
-// upwards, in which direction the recurrence of Q only adds.
+// upwards, in which direction the recurrence of Q only adds; for a large √(x·noncentrality)
+// by Temme's expansion.
 func NoncentralChiSquareUpper(x, df, noncentrality float64) Prob {
 	return noncentral(x, df, noncentrality, true)
 }
@@ -33,6 +34,13 @@ func noncentral(x, df, noncentrality float64, upper bool) Prob {
 		}
 		return one
 	}
+	if isLarge(x, df, noncentrality) {
+		p, isUpper := noncentralLarge(x, df, noncentrality)
+		if isUpper != upper {
+			p = complement(p.Value)
+		}
+		return p
+	}
 	mean, half, a := noncentrality/2, x/2, df/2
 	// Poisson weights more than 10 standard deviations from the mean hold less than
 	// 1e-20 of the total. On the side where the tail function is smaller than at the
@@ -52,11 +60,14 @@ func noncentral(x, df, noncentrality float64, upper bool) Prob {
 		}
 		return fromLog(math.Min(0, m.total()))
 	}
-	j := math.Ceil(mean + spread)
+	// Beyond the j at which the ratio of two terms, at most mean·half/((j+1)(a+j)), falls
+	// below 1 they vanish too, and for a small x that is far below the mean.
+	root := (math.Sqrt(a*a+4*mean*half) - a) / 2
+	j := math.Ceil(math.Min(mean+spread, root+10*math.Sqrt(root)+60))
 	lnTail, _ := incompleteGamma(a+j, half)
 	m := mixture{weight: 1, tail: 1, step: math.Exp(lnPoisson(a+j, half) - lnTail), ln: lnPoisson(j, mean) + lnTail}
 	for ; j >= 0; j-- {
-		if m.add() && j < mean {
+		if m.add() && j < math.Min(mean, root) {
 			break
 		}
 		m.step *= (a + j) / half
@@ -106,6 +117,9 @@ func lnNoncentralDensity(x, df, noncentrality float64) float64 {
 	mean := noncentrality / 2
 	if mean == 0 {
 		return lnChiSquareDensity(x, df)
+	}
+	if isLarge(x, df, noncentrality) {
+		return lnNoncentralDensityLarge(x, df, noncentrality)
 	}
 	// The terms rise to about j = √(mean·x/2) and fall from there.
 	peak := math.Floor(math.Sqrt(mean * x / 2))
