@@ -15,6 +15,7 @@ types=$(mktemp)
 trap 'rm -f "$types"' EXIT
 (cd web && npx --no-install openapi-typescript ../api/openapi.yaml -o "$types" >/dev/null 2>&1)
 cmp -s "$types" web/src/api/schema_gen.ts || complain "web/src/api/schema_gen.ts is stale: run make generate"
+go run ./internal/compute/describe -root . -out "$types" && cmp -s "$types" api/compute_gen.json || complain "api/compute_gen.json is stale: run make generate"
 (cd web && npm run --silent check) || complain "vue-tsc"
 (cd web && npm run --silent lint) || complain "eslint"
 

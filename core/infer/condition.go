@@ -53,21 +53,21 @@ const (
 
 // Thinness counts the thin cells of a test.
 type Thinness struct {
-	Cells            int
+	CellsInTest      int
 	ThinCells        int     // with an expected count below ThinExpected
 	ThinPercent      float64 // 0–100
 	SmallestExpected float64
 }
 
 func (t *Thinness) add(expected float64) (thin bool) {
-	if t.Cells == 0 || expected < t.SmallestExpected {
+	if t.CellsInTest == 0 || expected < t.SmallestExpected {
 		t.SmallestExpected = expected
 	}
-	t.Cells++
+	t.CellsInTest++
 	if thin = expected < ThinExpected; thin {
 		t.ThinCells++
 	}
-	t.ThinPercent = 100 * float64(t.ThinCells) / float64(t.Cells)
+	t.ThinPercent = 100 * float64(t.ThinCells) / float64(t.CellsInTest)
 	return thin
 }
 

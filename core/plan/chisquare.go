@@ -63,7 +63,7 @@ func ComputeChiSquare(in ChiSquareInput) (*ChiSquare, error) {
 	switch {
 	case !(in.Level > 0 && in.Level < 1):
 		return nil, fail(infer.LevelRange)
-	case in.DF < 1 || in.DF > 1_000_000:
+	case in.DF < 1 || in.DF > 10_000:
 		return nil, fail(DFRange)
 	case in.W != nil && !(*in.W > 0 && *in.W < 1e6):
 		return nil, fail(DepartureRange)

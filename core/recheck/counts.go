@@ -106,7 +106,7 @@ func (r *Result) compareCounts(in Input, c *counts) {
 	if in.Kind == Z { // of one degree of freedom, X² is z²
 		x = math.Sqrt(x)
 		printed.Value = math.Abs(printed.Value)
-		printed.From, printed.To = printed.Value-printed.Step/2, printed.Value+printed.Step/2
+		printed.Range.Lower, printed.Range.Upper = printed.Value-printed.Step/2, printed.Value+printed.Step/2
 	}
 	if r.check(StatisticFitsTable, printed.meets(x, x), x, x) {
 		return

@@ -6,6 +6,8 @@ import (
 	"math"
 	"strconv"
 	"strings"
+
+	"widetally/core/infer"
 )
 
 // Figure is a number as it was printed: every value that rounds to it.
@@ -13,9 +15,9 @@ type Figure struct {
 	Text     string
 	Relation Relation
 	Value    float64
-	// From and To are the ends of what rounds to the text, or for "<" and ">" of what
-	// the text allows.
-	From, To float64
+	// Range is what rounds to the text, or for "<" and ">" what the text allows; an end
+	// may be infinite.
+	Range infer.Interval
 	// Step is the unit of the last digit.
 	Step float64
 }
@@ -72,11 +74,11 @@ func ReadFigure(text string) (f Figure, ok bool) {
 	f.Step = math.Pow(10, float64(exponent-decimals))
 	switch f.Relation {
 	case Equal:
-		f.From, f.To = v-f.Step/2, v+f.Step/2
+		f.Range.Lower, f.Range.Upper = v-f.Step/2, v+f.Step/2
 	case Below, Beneath:
-		f.From, f.To = math.Inf(-1), v
+		f.Range.Lower, f.Range.Upper = math.Inf(-1), v
 	case Above, AtLeast:
-		f.From, f.To = v, math.Inf(1)
+		f.Range.Lower, f.Range.Upper = v, math.Inf(1)
 	}
 	return f, true
 }
@@ -91,7 +93,7 @@ func (f Figure) meets(lo, hi float64) bool {
 	if f.Relation != Equal {
 		slack = ends * math.Abs(f.Value)
 	}
-	return hi >= f.From-slack && lo <= f.To+slack
+	return hi >= f.Range.Lower-slack && lo <= f.Range.Upper+slack
 }
 
 // cutMeets is meets for a figure whose further digits were cut off rather than rounded.

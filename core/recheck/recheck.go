@@ -69,8 +69,9 @@ type Fitted struct {
 type Check struct {
 	Name  CheckName
 	Holds bool
-	// Found is what the printed figure should be, From … To where rounding leaves room.
-	From, To float64
+	// Range is what the printed figure should be, as far as rounding leaves room; an end
+	// may be infinite.
+	Range infer.Interval
 }
 
 // CheckName names a comparison.
@@ -195,7 +196,7 @@ func Compute(in Input) (*Result, error) {
 }
 
 func (r *Result) check(name CheckName, holds bool, from, to float64) bool {
-	r.Checks = append(r.Checks, Check{name, holds, from, to})
+	r.Checks = append(r.Checks, Check{name, holds, infer.Interval{Lower: from, Upper: to}})
 	return holds
 }
 
@@ -218,15 +219,15 @@ func (in Input) tail(x float64) prob.Prob {
 
 // span is the p-values that a figure's roundings have under f, which falls with |x|.
 func span(figure Figure, f func(x float64) prob.Prob) (from, to prob.Prob) {
-	near, far := figure.From, figure.To
+	near, far := figure.Range.Lower, figure.Range.Upper
 	if figure.Value < 0 {
-		near, far = -figure.To, -figure.From
+		near, far = -figure.Range.Upper, -figure.Range.Lower
 	}
 	return f(far), f(math.Max(0, near))
 }
 
 func (r *Result) compareP(in Input) {
-	r.check(PIsProbability, r.P.To >= 0 && (r.P.Relation != Equal || r.P.Value >= 0 && r.P.Value <= 1) && r.P.From <= 1, 0, 1)
+	r.check(PIsProbability, r.P.Range.Upper >= 0 && (r.P.Relation != Equal || r.P.Value >= 0 && r.P.Value <= 1) && r.P.Range.Lower <= 1, 0, 1)
 	r.check(StatisticPossible, in.Kind != ChiSquare || r.Statistic.Value >= 0, 0, math.Inf(1))
 	r.PFrom, r.PTo = span(r.Statistic, in.tail)
 	fits := func(f func(x float64) prob.Prob) bool {

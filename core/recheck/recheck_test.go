@@ -39,9 +39,9 @@ func TestReadFigure(t *testing.T) {
 		require.Equal(t, want != [3]float64{}, ok, text)
 		if ok {
 			assert.InEpsilon(t, want[0], f.Value, 1e-12, text)
-			assert.InDelta(t, want[2], f.To, 1e-9*math.Abs(want[2]), text)
+			assert.InDelta(t, want[2], f.Range.Upper, 1e-9*math.Abs(want[2]), text)
 			if !math.IsInf(want[1], 0) {
-				assert.InDelta(t, want[1], f.From, 1e-9*math.Abs(want[1]), text)
+				assert.InDelta(t, want[1], f.Range.Lower, 1e-9*math.Abs(want[1]), text)
 			}
 		}
 	}

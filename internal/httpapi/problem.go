@@ -5,15 +5,20 @@ import (
 	"encoding/json"
 	"errors"
 	"io"
+	"reflect"
 	"strconv"
 	"strings"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 
+	"widetally/core/infer"
+	"widetally/core/shares"
+	"widetally/internal/compute"
 	"widetally/internal/intake"
 	"widetally/internal/store"
 	"widetally/internal/study"
+	"widetally/internal/wire"
 )
 
 // problem is a problem detail (RFC 9457).
@@ -42,7 +47,11 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 	if status >= fiber.StatusInternalServerError {
 		s.log.Error("request failed", "id", requestid.FromContext(c), "method", c.Method(), "path", c.Path(), "error", err)
 	}
-	p := problem{Type: "about:blank", Title: s.study.Words().Text("problem."+code, values), Status: status, Code: code, Pointer: pointer, RequestID: requestid.FromContext(c)}
+	title := s.study.Words().Text("problem."+code, values)
+	if at := values["at"]; at != "" {
+		title = s.study.Words().Text("problem.compute_at", map[string]string{"problem": title, "at": at})
+	}
+	p := problem{Type: "about:blank", Title: title, Status: status, Code: code, Pointer: pointer, RequestID: requestid.FromContext(c)}
 	c.Status(status)
 	return c.JSON(p, "application/problem+json")
 }
@@ -53,6 +62,9 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 	var unreadable *intake.Problem
 	var damaged *store.DamagedError
 	var framework *fiber.Error
+	var input *infer.InputError
+	var expected *compute.SharesError
+	var infinite *wire.NotFiniteError
 	switch {
 	case errors.As(err, &refused):
 		return refused.status, "http." + refused.code, "", refused.values
@@ -70,6 +82,17 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusInternalServerError, "http.damaged", "", map[string]string{"question": strconv.FormatUint(damaged.QuestionID, 10), "chunk": strconv.Itoa(damaged.Chunk)}
 	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
 		return fiber.StatusServiceUnavailable, "http.timeout", "", nil
+	case errors.As(err, &input):
+		values = map[string]string{}
+		if input.Index >= 0 {
+			values["at"] = strconv.Itoa(input.Index + 1)
+		}
+		return fiber.StatusUnprocessableEntity, "compute." + string(input.Reason), "", values
+	case errors.As(err, &expected):
+		a := expected.Aligned
+		return fiber.StatusUnprocessableEntity, study.ProblemCode(a, a.Problems[0]), "", study.ProblemValues(a, numbered(len(a.Figures)), a.Problems[0])
+	case errors.As(err, &infinite):
+		return fiber.StatusUnprocessableEntity, "compute.not_computable", "", map[string]string{"field": infinite.Field}
 	case errors.As(err, &framework):
 		switch framework.Code {
 		case fiber.StatusNotFound:
@@ -84,6 +107,15 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		}
 	}
 	return fiber.StatusInternalServerError, "http.internal", "", nil
+}
+
+// numbered names answers by their place.
+func numbered(n int) []shares.Name {
+	names := make([]shares.Name, n)
+	for i := range names {
+		names[i].Label = strconv.Itoa(i + 1)
+	}
+	return names
 }
 
 // decode reads a bounded JSON body into v; unknown members are refused.
@@ -108,12 +140,33 @@ func decode(c fiber.Ctx, v any) error {
 	d := json.NewDecoder(strings.NewReader(string(raw)))
 	d.DisallowUnknownFields()
 	if err := d.Decode(v); err != nil {
+		var kind *json.UnmarshalTypeError
+		if errors.As(err, &kind) {
+			return &refusal{status: fiber.StatusBadRequest, code: "wrong_type", values: map[string]string{"field": kind.Field, "found": kind.Value, "wanted": wanted(kind.Type)}}
+		}
 		return &refusal{status: fiber.StatusBadRequest, code: "bad_json", values: map[string]string{"text": strings.TrimPrefix(err.Error(), "json: ")}}
 	}
 	if d.More() {
 		return &refusal{status: fiber.StatusBadRequest, code: "bad_json", values: map[string]string{"text": "more than one value"}}
 	}
 	return nil
+}
+
+// wanted names in JSON's words what a field takes.
+func wanted(t reflect.Type) string {
+	switch t.Kind() {
+	case reflect.Int, reflect.Int64, reflect.Uint64:
+		return "whole number"
+	case reflect.Float64:
+		return "number"
+	case reflect.Bool:
+		return "true or false"
+	case reflect.Slice, reflect.Array:
+		return "list"
+	case reflect.String:
+		return "text"
+	}
+	return "object"
 }
 
 // id reads a number from the path.

@@ -48,11 +48,12 @@ type server struct {
 	web   fs.FS
 	hosts map[string]bool
 	log   *slog.Logger
+	heavy chan struct{} // the computations that go on, at most heavyAtOnce
 }
 
 // New builds the application.
 func New(c Config) *fiber.App {
-	s := &server{study: c.Study, web: c.Web, hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log}
+	s := &server{study: c.Study, web: c.Web, hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, heavy: make(chan struct{}, heavyAtOnce)}
 	for _, h := range c.Hosts {
 		s.hosts[strings.ToLower(h)] = true
 	}
@@ -72,6 +73,7 @@ func New(c Config) *fiber.App {
 	s.checkRoutes(api)
 	s.codebookRoutes(api)
 	s.derivedRoutes(api)
+	s.computeRoutes(api)
 	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
 	s.frontRoutes(app)
 	return app

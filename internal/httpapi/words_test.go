@@ -29,6 +29,12 @@ func TestEveryCodeHasItsWords(t *testing.T) {
 		{"../intake/problem.go", `Code += "([a-z_0-9]+)"`, "problem.intake.", "", 30},
 		{"../../core/inspect/inspect.go", `Kind += "([a-z_]+)"`, "inspect.", ".text", 12},
 		{"../../core/survey/builder.go", `Reason += "([a-z_]+)"|^\t[A-Z]\w+ += "([a-z_]+)"`, "kind_reason.", "", 5},
+		{"../../core/infer/error.go", `Reason += "([a-z_]+)"`, "problem.compute.", "", 35},
+		{"../../core/plan/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 6},
+		{"../../core/recheck/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 6},
+		{"../../core/tally/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 3},
+		{"../compute/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 5},
+		{"../compute/*.go", `Assumption += "([a-z_]+)"`, "assumption.", "", 8},
 		{"*.go", `refusal\{status: [^}]*code: "([a-z_]+)"`, "problem.http.", "", 7},
 	} {
 		files, err := filepath.Glob(c.files)

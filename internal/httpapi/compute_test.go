@@ -1,0 +1,158 @@
+package httpapi
+
+import (
+	"fmt"
+	"net/http"
+	"strconv"
+	"strings"
+	"testing"
+
+	"github.com/pb33f/libopenapi"
+	validator "github.com/pb33f/libopenapi-validator"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/api"
+	"widetally/internal/compute"
+	"widetally/internal/study"
+)
+
+// newComputeClient holds answers against the description of the compute routes.
+func newComputeClient(t *testing.T) *client {
+	c := newClient(t, study.Options{})
+	doc, err := libopenapi.NewDocument(api.Compute)
+	require.NoError(t, err)
+	check, errs := validator.NewValidator(doc)
+	require.Empty(t, errs)
+	c.check = check
+	return c
+}
+
+// at follows a path such as result.rows.0.p.value.
+func at(t *testing.T, v any, path string) any {
+	t.Helper()
+	for _, step := range strings.Split(path, ".") {
+		switch x := v.(type) {
+		case map[string]any:
+			var ok bool
+			v, ok = x[step]
+			require.True(t, ok, "%s: no %s", path, step)
+		case []any:
+			i, err := strconv.Atoi(step)
+			require.NoError(t, err, path)
+			require.Less(t, i, len(x), path)
+			v = x[i]
+		default:
+			require.Fail(t, "nothing below", "%s at %s", path, step)
+		}
+	}
+	return v
+}
+
+// Every family answers one request, as described, with a figure known beforehand: those
+// of the worked cases in core/testdata, or by the hand derivation beside it.
+func TestComputeFamilies(t *testing.T) {
+	c := newComputeClient(t)
+	tried := map[string]bool{}
+	for _, k := range []struct {
+		path, body, figure string
+		want               any
+	}{
+		{"goodness-of-fit", `{"observed":[118,203,97],"shares":[30,"45","25 %"],"scale":"percents","level":0.01}`, "result.goodnessOfFit.p.log10", -0.46800367613922990678},
+		{"goodness-of-fit", `{"observed":[3,0],"shares":["1/2",0.5],"exact":{}}`, "result.exact.exact.p.value", 0.25}, // 2·(1/2)³
+		{"goodness-of-fit", `{"observed":[40,20],"shares":[2,1],"scale":"ratio","exact":{"way":"simulation","replicates":50}}`, "result.exact.simulated.byChiSquare.p.value", 1.0},
+		{"goodness-of-fit", `{"observed":[900,100],"shares":[1e-1,9e-1]}`, "result.goodnessOfFit.rows.0.share", 0.1},
+		{"against-sample", `{"observed":[10,20],"published":[10,20]}`, "result.homogeneity.statistic", 0.0},
+		{"simultaneous-intervals", `{"observed":[43,61,27,19]}`, "result.goodman.0.lower", 0.204423144923266937},
+		{"equivalence/share", `{"successes":50,"n":100,"expected":0.5,"margin":0.1}`, "result.notBelow.z", 10 / 4.898979485566356196}, // 10/√24
+		{"equivalence/two-shares", `{"first":{"successes":50,"n":100},"second":{"successes":50,"n":100},"margin":0.2}`, "result.estimate", 0.0},
+		{"equivalence/distribution", `{"observed":[50,50],"shares":[],"scale":"equal","margin":0.1}`, "", "compute.shares_length"},
+		{"equivalence/distribution", `{"observed":[50,50],"scale":"equal","margin":0.1}`, "result.answers.1.notAbove.z", -10 / 4.898979485566356196},
+		{"one-proportion", `{"successes":57,"n":140,"claimed":0.5}`, "result.score.twoSided.value", 0.027991815485665746882},
+		{"two-proportions", `{"first":{"successes":44,"n":90},"second":{"successes":61,"n":95}}`, "result.z", -2.1024925203449302768},
+		{"means", `{"first":{"n":16,"mean":10,"sigma":4},"claimed":8}`, "result.normal.statistic", 2.0},
+		{"independence", `{"table":[[34,0,21],[18,0,40],[0,0,0]],"exact":{"way":"exact"}}`, "result.twoByTwo.phi", 0.30870918907435193632},
+		{"ordered", `{"table":[[20,14,6],[11,17,13],[4,12,25]]}`, "result.effects.0.value", 0.56572090330052113492},
+		{"layers", `{"tables":[[[14,22],[9,31]],[[27,13],[20,24]],[[8,5],[6,10]]]}`, "result.commonOddsRatio", 2.4028910375270272871},
+		{"paired", `{"table":[[45,17],[8,52]]}`, "result.mcNemar.midP.value", 0.075518697500228881836},
+		{"chosen-items", `{"patterns":[{"chosen":[true,false],"count":17},{"chosen":[false,true],"count":8},{"chosen":[true,true],"count":45}]}`, "result.statistic", 3.24}, // McNemar's for two items
+		{"adjust", `{"p":["0.012",0.2,4e-4,0.03,"3e-2"]}`, "result.holm.2.value", 0.002},
+		{"adjust", `{"p":["1e-400"]}`, "result.holm.0.log10", -400.0},
+		{"printed-result", `{"statistic":"3.84","df":1,"p":"0.05"}`, "result.holds", true},
+		{"planning/chi-square", `{"w":0.2,"df":4,"power":0.8}`, "result.n", 299.0},
+		{"planning/chi-square", `{"expectedShares":[0.5,0.5],"trueShares":[0.6,0.4],"n":100}`, "result.noncentrality", 4.0}, // n·w², w = 0.2
+		{"planning/chi-square", `{"jointShares":[[0.3,0.2],[0.2,0.3]],"n":100}`, "result.noncentrality", 4.0},
+		{"planning/margin", `{"margin":0.025,"share":0.3,"confidence":0.9,"population":12000}`, "result.n", 846.0},
+		{"planning/one-proportion", `{"claimed":0.5,"true":1,"n":5}`, "result.exact.power", 0.0}, // 2/2⁵ is above 5 %
+		{"planning/two-proportions", `{"share1":0.5,"n1":100,"n2":100,"power":0.8}`, "result.share1", 0.5},
+		{"distribution", `{"name":"chi_square","df":10,"x":2500}`, "result.upper.log10", -531.85928271520400194},
+		{"distribution", `{"name":"normal","upperTail":1e-300}`, "result.upper.log10", -300.0},
+		{"distribution", `{"name":"binomial","n":4,"share":0.5,"x":3}`, "result.upper.value", 5.0 / 16},
+		{"numeric-summary", `{"values":[0,1,2,10],"counts":[5,5,3,1],"percents":[66,95]}`, "result.percentilesAtNMinus1.1", 4.8},
+		{"grouped-summary", `{"classes":[[18,25],[25,35],[35,50],[50,65],[65,90]],"counts":[22,41,37,30,11]}`, "result.median", 38.040540540540540541},
+	} {
+		t.Run(k.path, func(t *testing.T) {
+			c.t = t
+			tried[k.path] = true
+			if code, ok := k.want.(string); ok && k.figure == "" {
+				assert.Equal(t, code, c.call("POST", "/compute/"+k.path, k.body, 422)["code"])
+				return
+			}
+			got := at(t, c.call("POST", "/compute/"+k.path, k.body, 200), k.figure)
+			if want, ok := k.want.(float64); ok {
+				assert.InDelta(t, want, got, 1e-12*max(1, want, -want), "%s %s", k.body, k.figure)
+			} else {
+				assert.Equal(t, k.want, got)
+			}
+		})
+	}
+	for _, f := range compute.Families {
+		assert.True(t, tried[f.Path], "no request tried for %s", f.Path)
+	}
+}
+
+func TestComputeRefuses(t *testing.T) {
+	c := newComputeClient(t)
+	fractions := make([]string, 1001)
+	for i := range fractions {
+		fractions[i] = "1"
+	}
+	thousandAndOne := strings.Join(fractions, ",")
+	for _, k := range []struct {
+		path, body string
+		status     int
+		code       string
+		says       string
+	}{
+		{"goodness-of-fit", `{"observed":[1,2],"shares":[0.5,0.4]}`, 422, "shares.sum_off_short", "add to 0.9, 0.1 short of 1"},
+		{"goodness-of-fit", `{"observed":[1,2],"shares":[0.5,"half"]}`, 422, "shares.not_a_number", "“half” for “2”"},
+		{"goodness-of-fit", `{"observed":[1,2],"shares":[0,1]}`, 422, "compute.chosen_but_share_zero", "no p-value exists; check the share or the count. This is about entry 1"},
+		{"goodness-of-fit", `{"observed":[1,2],"shares":[0.5,0.5],"scale":"permille"}`, 422, "compute.unknown_name", ""},
+		{"goodness-of-fit", `{"observed":[1,2],"shares":["1/3000001","3000000/3000001"]}`, 422, "compute.out_of_domain", ""},
+		{"goodness-of-fit", `{"observed":[` + thousandAndOne + `],"scale":"equal"}`, 422, "compute.too_many_answers", ""},
+		{"goodness-of-fit", `{"observed":[1,2],"shares":[1,1],"scale":"ratio","exact":{"replicates":5000001}}`, 422, "compute.simulation_range", ""},
+		{"goodness-of-fit", `{"observed":[1.5,2]}`, 400, "http.wrong_type", "observed holds number 1.5 where a whole number belongs"},
+		{"goodness-of-fit", `{"observed":[1,2],"share":[1,1]}`, 400, "http.bad_json", "share"},
+		{"independence", `{"table":[[1,2],[3]]}`, 422, "compute.ragged_table", "entry 2"},
+		{"independence", `{"table":[[1,-2],[3,4]]}`, 422, "compute.negative_count", ""},
+		{"independence", `{"table":[[9000000000000,9000000000000],[3,4]]}`, 422, "compute.count_too_large", ""},
+		{"layers", `{"tables":[[[1,2],[3,4]],[[1,2]]]}`, 422, "compute.pair_length", "entry 2"},
+		{"paired", `{"table":[[1,2,3],[4,5,6]]}`, 422, "compute.not_square", ""},
+		{"adjust", `{"p":[0.5,1.5]}`, 422, "compute.probability_range", "entry 2"},
+		{"distribution", `{"name":"chi_square","df":-1,"x":1}`, 422, "compute.out_of_domain", ""},
+		{"distribution", `{"name":"chi_square","df":1}`, 422, "compute.nothing_asked", ""},
+		{"means", `{"first":{"n":4,"mean":1e90,"sd":1e-100},"claimed":-1e90}`, 422, "compute.not_computable", "result.student"},
+		{"planning/chi-square", `{"df":1}`, 422, "compute.two_of_three", ""},
+		{"nothing-like-it", `{}`, 404, "http.not_found", ""},
+	} {
+		t.Run(fmt.Sprintf("%s %s", k.path, k.code), func(t *testing.T) {
+			c.t = t
+			p := c.call("POST", "/compute/"+k.path, k.body, k.status)
+			assert.Equal(t, k.code, p["code"])
+			assert.Contains(t, p["title"], k.says)
+		})
+	}
+	c.t = t
+	assert.Equal(t, http.StatusForbidden, c.send("POST", "/api/v1/compute/adjust", `{"p":[0.1]}`, "Origin", "http://elsewhere.example").StatusCode)
+	assert.Equal(t, "3.1.0", c.call("GET", "/compute", "", 200)["openapi"])
+}
