@@ -17,10 +17,11 @@ type TwoByTwo struct {
 	Integers bool
 }
 
-// Reach of the 2 × 2 test: the range of the first cell, and that range times the count
-// up to which integers are used.
+// Reach of the 2 × 2 test: the range of the first cell, and the count, and that range
+// times the count, up to which integers are used.
 const (
 	twoByTwoRange    = 2_000_000
+	twoByTwoTotal    = 20_000
 	twoByTwoIntegers = 100_000_000
 )
 
@@ -34,7 +35,7 @@ func Fisher(a, b, c, d int64) (*TwoByTwo, error) {
 	if highest-lowest > twoByTwoRange {
 		return nil, ErrBeyondReach
 	}
-	if (highest-lowest)*(a+b+c+d) <= twoByTwoIntegers {
+	if n := a + b + c + d; n <= twoByTwoTotal && (highest-lowest)*n <= twoByTwoIntegers {
 		return fisherIntegers(a, b, c, d), nil
 	}
 	return fisherRatios(a, b, c, d), nil

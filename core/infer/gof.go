@@ -42,11 +42,11 @@ type GoodnessOfFitRow struct {
 	// Adjusted is (O − E)/√(E(1−share)), standard normal when the shares hold, also
 	// called the standardised residual.
 	Adjusted  float64
-	AdjustedP prob.Prob
-	HolmP     prob.Prob // AdjustedP after Holm over all answers in the test
-	StandsOut bool      // HolmP ≤ Level
-	LeftOut   bool      // share 0 and nobody chose it: not part of the test
-	Thin      bool      // Expected < ThinExpected
+	AdjustedP *prob.Prob // nil where left out
+	HolmP     *prob.Prob // AdjustedP after Holm over all answers in the test
+	StandsOut bool       // HolmP ≤ Level
+	LeftOut   bool       // share 0 and nobody chose it: not part of the test
+	Thin      bool       // Expected < ThinExpected
 }
 
 // GoodnessOfFit is the complete result of Pearson's test.
@@ -121,7 +121,7 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 			continue
 		}
 		inTest = append(inTest, i)
-		tails = append(tails, row.AdjustedP)
+		tails = append(tails, *row.AdjustedP)
 		r.Statistic += row.Contribution
 		r.G += 2 * prob.Deviance(float64(o), row.Expected, row.Difference)
 		r.SumExpected += row.Expected
@@ -142,7 +142,7 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 	}
 	for k, p := range Holm(tails) {
 		row := &r.Rows[inTest[k]]
-		row.HolmP = p
+		row.HolmP = &p
 		row.StandsOut = p.AtMost(in.Level)
 	}
 	r.SumDifference = sumOfDifferences(in.Observed, r.N, in.Shares)
@@ -225,7 +225,8 @@ func gofRow(observed, n int64, share *big.Rat) GoodnessOfFitRow {
 	if rest := new(big.Rat).Sub(big.NewRat(1, 1), share); rest.Sign() > 0 {
 		row.Adjusted = d / math.Sqrt(e*float(rest))
 	}
-	row.AdjustedP = prob.NormalTwoSided(row.Adjusted)
+	twoSided := prob.NormalTwoSided(row.Adjusted)
+	row.AdjustedP = &twoSided
 	return row
 }
 

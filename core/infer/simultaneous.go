@@ -17,9 +17,10 @@ type Simultaneous struct {
 	// (p̂ − p)² = Quantile·p(1−p)/n for p.
 	GoodmanQuantile, QuesenberryHurstQuantile float64
 	Goodman, QuesenberryHurst                 []Interval
-	// SisonGlaz is nil for counts beyond its reach, or when fewer than two answers were
-	// given by anybody, where the method says nothing.
-	SisonGlaz *SisonGlaz
+	// SisonGlaz is nil for counts beyond its reach, when fewer than two answers were given
+	// by anybody, or when its approximation cannot tell; WhyNoSisonGlaz says so.
+	SisonGlaz      *SisonGlaz
+	WhyNoSisonGlaz Reason
 }
 
 // ComputeSimultaneous gives simultaneous intervals for multinomial shares: Goodman 1965
@@ -60,8 +61,15 @@ func ComputeSimultaneous(observed []int64, confidence float64) (*Simultaneous, e
 			given++
 		}
 	}
-	if given > 1 {
-		r.SisonGlaz = sisonGlaz(observed, r.N, confidence)
+	switch {
+	case given < 2:
+		r.WhyNoSisonGlaz = NoVariation
+	case r.N > maxSisonGlazTotal:
+		r.WhyNoSisonGlaz = BeyondReach
+	default:
+		if r.SisonGlaz = sisonGlaz(observed, r.N, confidence); r.SisonGlaz == nil {
+			r.WhyNoSisonGlaz = OutsideApproximation
+		}
 	}
 	return r, nil
 }

@@ -20,12 +20,11 @@ type SisonGlaz struct {
 // maxSisonGlazTotal bounds n, and with it the truncated sums.
 const maxSisonGlazTotal = 10_000_000
 
-// sisonGlaz needs counts of which at least two are positive; it returns nil where n is
-// beyond its reach, or where even C = 0 holds enough.
+// sisonGlaz needs counts of which at least two are positive; it returns nil where
+// even C = 0 holds enough, or no C does. The expansion below
+// is part of the method as published; for two answers, one of them rare, it can be off by
+// a tenth, and Goodman's intervals are to be preferred.
 func sisonGlaz(observed []int64, n int64, confidence float64) *SisonGlaz {
-	if n > maxSisonGlazTotal {
-		return nil
-	}
 	within := func(c int64) float64 { return chanceWithin(observed, n, c) }
 	lo, hi := int64(0), int64(1)
 	if within(0) >= confidence {
@@ -42,6 +41,9 @@ func sisonGlaz(observed []int64, n int64, confidence float64) *SisonGlaz {
 		}
 	}
 	below, above := within(lo), within(lo+1)
+	if !(above >= confidence) {
+		return nil // the approximation falls short of 1 for whatever C
+	}
 	r := &SisonGlaz{C: lo, Gamma: (confidence - below) / (above - below)}
 	nf := float64(n)
 	for _, o := range observed {
@@ -79,9 +81,10 @@ func chanceWithin(observed []int64, n, c int64) float64 {
 // moments of a distribution: central ones from the second on.
 type moments struct{ chance, mean, variance, third, fourth float64 }
 
-// truncatedPoisson sums over from … to; far out the terms vanish.
+// truncatedPoisson sums over from … to, and not further than where the terms are below
+// 1e-30 of the largest.
 func truncatedPoisson(lambda float64, from, to int64) moments {
-	reach := int64(40*math.Sqrt(lambda)) + 200
+	reach := int64(12*math.Sqrt(lambda)) + 60
 	from, to = max(from, int64(lambda)-reach), min(to, int64(lambda)+reach)
 	var m moments
 	term := math.Exp(prob.LnPoisson(float64(from), lambda))

@@ -132,9 +132,20 @@ func StudentUpper(t, df float64) Prob {
 	}
 	// With r = t²/df the arguments are 1/(1+r) and r/(1+r).
 	r := t / df * t
+	if r > studentFar {
+		a := df / 2
+		ga, _ := math.Lgamma(a + 0.5)
+		gb, _ := math.Lgamma(a + 1)
+		return fromLog(a*(math.Log(df)-2*math.Log(t)) + ga - gb - math.Log(math.Pi)/2 - math.Ln2)
+	}
 	ln, _ := incompleteBeta(df/2, 0.5, 1/(1+r), r/(1+r))
 	return fromLog(ln - math.Ln2)
 }
+
+// studentFar is the t²/df from which on the tail is its leading term,
+// (df/t²)^(df/2)·Γ(df/2+½)/(Γ(df/2+1)·2√π), to more digits than there are, and t² may not
+// be a float64.
+const studentFar = 1e200
 
 // StudentLower returns P(T ≤ t).
 func StudentLower(t, df float64) Prob { return StudentUpper(-t, df) }
@@ -159,6 +170,9 @@ func StudentUpperQuantile(alpha, df float64) float64 {
 	return solveIncreasing(math.Max(1e-3, NormalUpperQuantile(alpha)), func(t float64) (value, slope float64) {
 		lnTail := StudentUpper(t, df).Log10 * math.Ln10
 		r := t / df * t
+		if r > studentFar {
+			return target - lnTail, df / t
+		}
 		// density = term(df/2, ½)·… /t, from d/dt of the incomplete beta function
 		lnDensity := lnBinomialTerm(df/2, 0.5, 1/(1+r), r/(1+r)) + math.Log(df/(df+1)/t) - math.Ln2
 		return target - lnTail, math.Exp(lnDensity - lnTail)

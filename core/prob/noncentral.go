@@ -60,6 +60,10 @@ func noncentral(x, df, noncentrality float64, upper bool) Prob {
 		}
 		return fromLog(math.Min(0, m.total()))
 	}
+	if mean*half <= 1e-18*a { // all terms but the first vanish
+		lnTail, _ := incompleteGamma(a, half)
+		return fromLog(lnTail - mean)
+	}
 	// Beyond the j at which the ratio of two terms, at most mean·half/((j+1)(a+j)), falls
 	// below 1 they vanish too, and for a small x that is far below the mean.
 	root := (math.Sqrt(a*a+4*mean*half) - a) / 2
@@ -86,15 +90,15 @@ type mixture struct {
 // add reports whether the terms are vanishing.
 func (m *mixture) add() (vanishing bool) {
 	const large = 1e100
-	if m.tail > large {
+	for m.tail > large {
 		m.tail, m.step = m.tail/large, m.step/large
 		m.rescale(1 / large)
 	}
-	if m.weight > large {
+	for m.weight > large {
 		m.weight /= large
 		m.rescale(1 / large)
 	}
-	if m.weight < 1/large {
+	for m.weight < 1/large {
 		m.weight *= large
 		m.rescale(large)
 	}
