@@ -39,10 +39,12 @@ test: setup-tests web
 bench:
 	go test -run '^$$' -bench . -benchmem ./core/... ./internal/...
 
-# What is generated from the description of the API and the demo's seed.
+# What is generated from the description of the API, the demo's seed, the types of the
+# core, and the examples in docs/methods.md.
 generate: $(NPM)
 	cd web && npm run --silent types
 	go generate ./...
+	go test ./docs -update
 
 lint: $(NPM)
 	scripts/lint.sh

@@ -26,6 +26,8 @@ forbid ./internal/intake/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
 forbid ./internal/store/... 'widetally/internal/(study|httpapi|intake|words|demo)|github\.com/gofiber'
 forbid ./internal/words/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
 forbid ./internal/study/... 'widetally/internal/(httpapi|demo|mariadb)|github\.com/gofiber'
+forbid ./internal/wire/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
+forbid ./internal/compute/... 'widetally/internal/(study|store|httpapi|intake|words)|gorm\.io|github\.com/gofiber'
 forbid ./internal/httpapi/... 'widetally/(cmd|internal/(demo|mariadb))'
 
 gorm=$(go list -f '{{$p := .ImportPath}}{{range .Imports}}{{$p}} {{.}}{{"\n"}}{{end}}' ./... | grep ' gorm\.io' | grep -v '^widetally/internal/store ' || true)

@@ -19,7 +19,7 @@ import (
 const Slack = 1e-7
 
 // DefaultWork is the number of elementary steps allowed where Effort.Work is 0:
-// about ten seconds on one core.
+// about half a minute on two processors.
 const DefaultWork = 4_000_000_000
 
 // ErrBeyondReach is returned when a test would take more steps than allowed, or

@@ -2,7 +2,6 @@ package exact
 
 import (
 	"context"
-	"fmt"
 	"testing"
 )
 
@@ -32,7 +31,7 @@ func BenchmarkTable(b *testing.B) {
 			}
 			b.ReportMetric(float64(r.Steps), "steps")
 			b.ReportMetric(r.Outcomes, "tables")
-			b.Log(fmt.Sprintf("p %.15g", r.P.Value))
+			b.Logf("p %.15g", r.P.Value)
 		})
 	}
 }

@@ -107,22 +107,31 @@ func wordForW(w float64) Word { return cohenWord(w, 0.1, 0.3, 0.5) }
 // NoncentralW is the confidence interval of Cohen's w from the statistic: the
 // noncentralities under which a statistic as large, and as small, has probability α/2,
 // divided by n, and their square roots (Steiger and Fouladi 1997, Noncentrality interval
-// estimation and the evaluation of statistical models). Its lower end is 0 when the test
-// at α/2 does not reject.
-func NoncentralW(statistic, df, n, confidence float64) *Interval {
+// estimation and the evaluation of statistical models), cut to the largest w there can
+// be. Its lower end is 0 when the test at α/2 does not reject. Nil where the counts lie so
+// close to the expected ones that already w = 0 gives a smaller statistic with
+// probability at most α/2: the method then has no interval, and 0 … 0 would claim a
+// certainty that nobody has.
+func NoncentralW(statistic, df, n, confidence, largest float64) *Interval {
 	alpha := (1 - confidence) / 2
+	upper := prob.NoncentralityForUpper(1-alpha, statistic, df)
+	if upper == 0 {
+		return nil
+	}
 	return &Interval{
-		math.Sqrt(prob.NoncentralityForUpper(alpha, statistic, df) / n),
-		math.Sqrt(prob.NoncentralityForUpper(1-alpha, statistic, df) / n),
+		math.Min(largest, math.Sqrt(prob.NoncentralityForUpper(alpha, statistic, df)/n)),
+		math.Min(largest, math.Sqrt(upper/n)),
 	}
 }
 
-// scaledBy multiplies both ends by a factor above 0.
-func (i Interval) scaledBy(f float64) *Interval { return &Interval{i.Lower * f, i.Upper * f} }
-
-// mapped passes both ends through a rising function.
-func (i Interval) mapped(f func(x float64) float64) *Interval {
-	return &Interval{f(i.Lower), f(i.Upper)}
+// byNoncentrality gives a measure that rises with w its interval.
+func byNoncentrality(name EffectName, value float64, w *Interval, f func(w float64) float64) Effect {
+	e := present(name, value)
+	if w == nil {
+		e.Why = CloserThanChance
+		return e
+	}
+	return e.with(&Interval{f(w.Lower), f(w.Upper)}, NoncentralInterval)
 }
 
 func present(name EffectName, value float64) Effect { return Effect{Name: name, Value: &value} }
@@ -145,12 +154,11 @@ func (e Effect) with(i *Interval, m IntervalMethod) Effect {
 // oneWayEffects are the sizes of a departure from expected shares. Cramér's V is not
 // among them: it belongs to two-way tables.
 func oneWayEffects(w, largest float64, interval *Interval, answers int) []Effect {
+	divided := func(by float64) func(w float64) float64 { return func(w float64) float64 { return w / by } }
 	root := math.Sqrt(float64(answers - 1))
-	byRoot := present(WOverRootAnswers, w/root).with(interval.scaledBy(1/root), NoncentralInterval)
-	byRoot.Note = NoteEqualShares
-	own := present(CohensW, w).with(interval, NoncentralInterval)
+	own := byNoncentrality(CohensW, w, interval, divided(1))
 	own.Word = wordForW(w)
-	ofLargest := interval.scaledBy(1 / largest)
-	ofLargest.Upper = math.Min(1, ofLargest.Upper)
-	return []Effect{own, present(ShareOfLargestW, w/largest).with(ofLargest, NoncentralInterval), byRoot}
+	byRoot := byNoncentrality(WOverRootAnswers, w/root, interval, divided(root))
+	byRoot.Note = NoteEqualShares
+	return []Effect{own, byNoncentrality(ShareOfLargestW, w/largest, interval, divided(largest)), byRoot}
 }

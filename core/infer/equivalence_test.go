@@ -127,8 +127,8 @@ func TestAgainstSample(t *testing.T) {
 
 // At the ends of w's interval the statistic stands at α/2 from either side.
 func TestWIntervalIsDualToTheTest(t *testing.T) {
-	for _, c := range []struct{ statistic, df, n float64 }{{14.802, 3, 1219}, {2.1, 4, 80}, {900, 1, 1000}, {0.01, 6, 50}, {4e11, 3, 1e12}} {
-		i := NoncentralW(c.statistic, c.df, c.n, 0.95)
+	for _, c := range []struct{ statistic, df, n float64 }{{14.802, 3, 1219}, {2.1, 4, 80}, {900, 1, 1000}, {4e11, 3, 1e12}} {
+		i := NoncentralW(c.statistic, c.df, c.n, 0.95, math.Inf(1))
 		if i.Lower > 0 {
 			assert.InEpsilon(t, 0.025, prob.NoncentralChiSquareUpper(c.statistic, c.df, c.n*i.Lower*i.Lower).Value, 1e-9)
 		} else {
@@ -137,6 +137,27 @@ func TestWIntervalIsDualToTheTest(t *testing.T) {
 		if i.Upper > 0 {
 			assert.InEpsilon(t, 0.025, prob.NoncentralChiSquareLower(c.statistic, c.df, c.n*i.Upper*i.Upper).Value, 1e-9)
 		}
+	}
+}
+
+// Closer than chance allows, there is no interval rather than 0 … 0; and no end lies
+// beyond the largest w.
+func TestWIntervalAtItsEnds(t *testing.T) {
+	assert.Nil(t, NoncentralW(0.01, 6, 50, 0.95, 1))
+	near, err := ComputeIndependence([][]int64{{50, 50}, {50, 50}}, 0.05)
+	require.NoError(t, err)
+	for _, e := range near.Effects[:2] {
+		assert.Nil(t, e.Interval)
+		assert.Equal(t, CloserThanChance, e.Why)
+	}
+	all, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{20, 0}, Shares: ratios(1, 1), Level: 0.05})
+	require.NoError(t, err)
+	assert.Equal(t, 1.0, all.Effects[0].Interval.Upper)
+	whole, err := ComputeIndependence([][]int64{{9, 0, 0}, {0, 9, 0}, {0, 0, 9}}, 0.05)
+	require.NoError(t, err)
+	effects := named(whole.Effects)
+	for name, most := range map[EffectName]float64{CohensW: math.Sqrt2, CramersV: 1, ContingencyC: math.Sqrt(2.0 / 3), ContingencyCScaled: 1} {
+		assert.InEpsilon(t, most, effects[name].Interval.Upper, 1e-14, name)
 	}
 }
 

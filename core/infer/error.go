@@ -44,6 +44,7 @@ const (
 	AtTheEdge            Reason = "at_the_edge"
 	SimulationRange      Reason = "simulation_range"
 	BeyondReach          Reason = "beyond_reach"
+	CloserThanChance     Reason = "closer_than_chance"
 	OutsideApproximation Reason = "outside_approximation"
 )
 

@@ -106,7 +106,7 @@ func TestPAtItsEnds(t *testing.T) {
 	fit, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{30, 60}, Shares: ratios(1, 2), Level: 0.05})
 	require.NoError(t, err)
 	assert.Equal(t, prob.Prob{Value: 1}, fit.P)
-	assert.Zero(t, fit.Effects[0].Interval.Lower)
+	assert.Nil(t, fit.Effects[0].Interval)
 	e, err := ComputeExactGoodnessOfFit(context.Background(), GoodnessOfFitInput{Observed: []int64{30, 60}, Shares: ratios(1, 2), Level: 0.05}, ExactOptions{})
 	require.NoError(t, err)
 	assert.InDelta(t, 1, e.Exact.P.Value, 1e-14)

@@ -157,7 +157,7 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 	r.CohensW = math.Sqrt(r.Statistic / float64(r.N))
 	r.LargestW = math.Sqrt((1 - smallestShare) / smallestShare)
 	r.DetectableW = DetectableW(float64(r.N), df, in.Level, 0.80)
-	r.Effects = oneWayEffects(r.CohensW, r.LargestW, NoncentralW(r.Statistic, df, float64(r.N), 1-in.Level), r.Answers)
+	r.Effects = oneWayEffects(r.CohensW, r.LargestW, NoncentralW(r.Statistic, df, float64(r.N), 1-in.Level, r.LargestW), r.Answers)
 	r.Conditions = r.Thinness.conditions()
 	r.Advice = r.advise(multinomialInReach(r.N, r.Answers), expected)
 	for k, i := range r.Advice.Merge {

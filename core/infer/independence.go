@@ -112,18 +112,17 @@ func ComputeIndependence(table [][]int64, level float64) (*Independence, error) 
 
 // sizes are the measures for answers without order.
 func (r *Independence) sizes(counts [][]int64, n float64) []Effect {
-	interval := NoncentralW(r.Statistic, float64(r.DF), n, 1-r.Level)
-	w := present(CohensW, r.CohensW).with(interval, NoncentralInterval)
-	w.Word = wordForW(r.CohensW)
 	side := float64(min(len(r.RowTotals), len(r.ColumnTotals)) - 1)
-	v := present(CramersV, r.CramersV).with(interval.scaledBy(1/math.Sqrt(side)), NoncentralInterval)
-	v.Interval.Upper = math.Min(1, v.Interval.Upper)
+	interval := NoncentralW(r.Statistic, float64(r.DF), n, 1-r.Level, math.Sqrt(side))
+	measure := func(name EffectName, value float64, f func(w float64) float64) Effect {
+		return byNoncentrality(name, value, interval, f)
+	}
 	// C is w/√(1 + w²), so that its interval is that of w on another scale.
-	c := interval.mapped(func(w float64) float64 { return w / math.Sqrt(1+w*w) })
-	scaled := c.scaledBy(math.Sqrt((side + 1) / side))
-	scaled.Upper = math.Min(1, scaled.Upper)
-	return append([]Effect{w, v, withoutInterval(CramersVCorrected, r.CramersVCorrected),
-		present(ContingencyC, r.Contingency).with(c, NoncentralInterval), present(ContingencyCScaled, r.ContingencyScaled).with(scaled, NoncentralInterval)},
+	c := func(w float64) float64 { return w / math.Sqrt(1+w*w) }
+	w := measure(CohensW, r.CohensW, func(w float64) float64 { return w })
+	w.Word = wordForW(r.CohensW)
+	return append([]Effect{w, measure(CramersV, r.CramersV, func(w float64) float64 { return w / math.Sqrt(side) }), withoutInterval(CramersVCorrected, r.CramersVCorrected),
+		measure(ContingencyC, r.Contingency, c), measure(ContingencyCScaled, r.ContingencyScaled, func(w float64) float64 { return math.Min(1, c(w)*math.Sqrt((side+1)/side)) })},
 		nominalAssociation(counts, 1-r.Level)...)
 }
 

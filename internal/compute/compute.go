@@ -85,8 +85,8 @@ var Families = []Family{
 const (
 	maxAnswers = 1000
 	maxCells   = 40_000
-	// exactWork is some seconds on one processor.
-	exactWork     = 2_000_000_000
+	// exactWork is about ten seconds on two processors.
+	exactWork     = 1_000_000_000
 	maxReplicates = 5_000_000
 )
 
