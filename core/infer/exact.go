@@ -6,6 +6,7 @@ import (
 	"math/big"
 
 	"widetally/core/exact"
+	"widetally/core/prob"
 )
 
 // ExactOptions says how to come by a p-value that does not rest on the chi-square
@@ -47,8 +48,8 @@ type ExactTest struct {
 	// BeyondReach says that the exact test was tried, or known at once, to take more
 	// steps than allowed.
 	BeyondReach bool
-	// Reject is P ≤ Level of Exact, or of Simulated.ByProbability.
-	Reject bool
+	// Reject is P ≤ Level of Exact, or of Simulated.ByProbability; nil without either.
+	Reject *bool
 	// Settled says that the decision is certain: exact, or simulated with P further
 	// from Level than four of its standard errors.
 	Settled bool
@@ -104,7 +105,8 @@ func (o ExactOptions) run(level float64, compute func(exact.Effort) (*exact.Resu
 		r, err := compute(exact.Effort{Work: o.Work, Progress: o.Progress})
 		switch {
 		case err == nil:
-			t.Exact, t.Reject, t.Settled = r, r.P.AtMost(level), true
+			t.Exact, t.Settled = r, true
+			t.decide(r.P)
 			return t, nil
 		case !errors.Is(err, exact.ErrBeyondReach):
 			return nil, err
@@ -122,8 +124,14 @@ func (o ExactOptions) run(level float64, compute func(exact.Effort) (*exact.Resu
 	if err != nil {
 		return nil, err
 	}
-	t.Simulated, t.Reject = s, s.ByProbability.P.AtMost(level)
+	t.Simulated = s
+	t.decide(s.ByProbability.P)
 	apart := s.ByProbability.P.Value - level
 	t.Settled = max(apart, -apart) > 4*s.ByProbability.StandardError
 	return t, nil
+}
+
+func (t *ExactTest) decide(p prob.Prob) {
+	reject := p.AtMost(t.Level)
+	t.Reject = &reject
 }

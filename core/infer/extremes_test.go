@@ -118,7 +118,7 @@ func TestPAtItsEnds(t *testing.T) {
 	one, err := ComputeExactGoodnessOfFit(context.Background(), GoodnessOfFitInput{Observed: []int64{20, 0}, Shares: ratios(1, 1), Level: 0.05}, ExactOptions{Way: ExactOnly})
 	require.NoError(t, err)
 	assert.InEpsilon(t, math.Ldexp(1, -19), one.Exact.P.Value, 1e-14, "two outcomes of 2⁻²⁰")
-	assert.True(t, one.Settled && one.Reject)
+	assert.True(t, one.Settled && *one.Reject)
 }
 
 func TestExactThroughInfer(t *testing.T) {
@@ -152,7 +152,7 @@ func TestExactThroughInfer(t *testing.T) {
 	assert.Positive(t, compared)
 	tiny, err := ComputeExactIndependence(context.Background(), [][]int64{{90, 80, 70}, {60, 50, 90}, {40, 95, 85}}, 0.05, ExactOptions{Way: ExactOnly, Work: 1000})
 	require.NoError(t, err)
-	assert.True(t, tiny.BeyondReach && tiny.Exact == nil && tiny.Simulated == nil)
+	assert.True(t, tiny.BeyondReach && tiny.Reject == nil && tiny.Exact == nil && tiny.Simulated == nil)
 	_, err = ComputeExactGoodnessOfFit(context.Background(), GoodnessOfFitInput{Observed: []int64{1, 2}, Shares: ratios(1, 1), Level: 0.05, Estimated: 1}, ExactOptions{})
 	assert.Error(t, err, "the exact test takes shares as known")
 	gone, cancel := context.WithCancel(context.Background())

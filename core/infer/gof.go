@@ -124,8 +124,6 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 		tails = append(tails, *row.AdjustedP)
 		r.Statistic += row.Contribution
 		r.G += 2 * prob.Deviance(float64(o), row.Expected, row.Difference)
-		r.SumExpected += row.Expected
-		r.SumShare += row.Share
 		smallestShare = math.Min(smallestShare, row.Share)
 		if r.SmallestExpectedAt < 0 || row.Expected < r.SmallestExpected {
 			r.SmallestExpectedAt = i
@@ -145,6 +143,8 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 		row.HolmP = &p
 		row.StandsOut = p.AtMost(in.Level)
 	}
+	// The shares were checked to add to exactly 1.
+	r.SumShare, r.SumExpected = 1, float64(r.N)
 	r.SumDifference = sumOfDifferences(in.Observed, r.N, in.Shares)
 	if r.DF = r.Answers - 1 - in.Estimated; r.DF < 1 {
 		return nil, &InputError{"goodness of fit", NoDegreesOfFreedom, -1}

@@ -145,9 +145,10 @@ func (r *Layers) homogeneity(psi float64, used int) {
 		}
 		n := float64(l.N)
 		row, column := float64(l.Table[0][0]+l.Table[0][1]), float64(l.Table[0][0]+l.Table[1][0])
-		fitted := withOddsRatio(psi, row, column, n)
+		cells := withOddsRatio(psi, row, column, n)
+		fitted := cells[0]
 		l.Fitted = &fitted
-		v := 1 / (1/fitted + 1/(row-fitted) + 1/(column-fitted) + 1/(n-row-column+fitted))
+		v := 1 / (1/cells[0] + 1/cells[1] + 1/cells[2] + 1/cells[3])
 		d := float64(l.Table[0][0]) - fitted
 		h.Statistic += d / v * d
 		away, variance = away+d, variance+v
@@ -157,18 +158,45 @@ func (r *Layers) homogeneity(psi float64, used int) {
 	r.Homogeneity = h
 }
 
-// withOddsRatio solves A(n − r − c + A) = ψ(r − A)(c − A) for the A between the bounds
-// that the margins set, by the root that does not cancel.
-func withOddsRatio(psi, row, column, n float64) float64 {
-	if psi == 1 {
-		return row / n * column
+// withOddsRatio finds the four cells with these margins and this odds ratio. What the
+// first and the last cell have above their least, u, is found by bisection on ψ's logarithm, which rises with
+// u, from the nearer end, so that cells next to nothing keep their digits.
+func withOddsRatio(psi, row, column, n float64) (cells [4]float64) {
+	lowest := math.Max(0, row+column-n)
+	span := math.Min(row, column) - lowest
+	// At u the cells are a + u, b − u, c − u and d + u; at least one of a, d and one of
+	// b − span, c − span is 0.
+	a, d := lowest, n-row-column+lowest
+	b, c := row-lowest-span, column-lowest-span
+	target := math.Log(psi)
+	at := func(u, v float64) float64 { // v is span − u
+		return math.Log(a+u) + math.Log(d+u) - math.Log(b+v) - math.Log(c+v) - target
 	}
-	// (1 − ψ)A² + (n − r − c + ψ(r + c))A − ψrc = 0
-	a, b, c := 1-psi, n-row-column+psi*(row+column), -psi*row*column
-	q := b + math.Copysign(math.Sqrt(b*b-4*a*c), b)
-	lowest, highest := math.Max(0, row+column-n), math.Min(row, column)
-	if x := -2 * c / q; x > lowest && x < highest {
-		return x
+	fromLower := at(span/2, span/2) >= 0
+	lo, hi := 0.0, span/2
+	for range 2000 {
+		mid := lo + (hi-lo)/2
+		if lo > 0 && hi > 4*lo {
+			mid = math.Sqrt(lo) * math.Sqrt(hi)
+		} else if lo == 0 {
+			mid = hi / 16
+		}
+		if mid <= lo || mid >= hi {
+			break
+		}
+		above := at(mid, span-mid) >= 0
+		if !fromLower {
+			above = at(span-mid, mid) < 0
+		}
+		if above {
+			hi = mid
+		} else {
+			lo = mid
+		}
 	}
-	return -q / (2 * a)
+	u, v := hi, span-hi
+	if !fromLower {
+		u, v = v, u
+	}
+	return [4]float64{a + u, b + v, c + v, d + u}
 }

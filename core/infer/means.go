@@ -49,8 +49,9 @@ type MeanTest struct {
 	Tails         Tails    // Less: below the claimed value
 	CriticalValue float64  // two-sided
 	Interval      Interval
-	// LowerBound and UpperBound are one-sided, at the same confidence.
-	LowerBound, UpperBound float64
+	// Bounds are the one-sided ones at the same confidence; nil for a confidence of one
+	// half or less.
+	Bounds *Interval
 }
 
 // ComputeMeans tests one or two means from summary numbers:
@@ -167,7 +168,9 @@ func newMeanTest(estimate, away, se float64, df *float64, confidence float64) *M
 	}
 	t.CriticalValue = quantile(alpha / 2)
 	t.Interval = Interval{estimate - t.CriticalValue*se, estimate + t.CriticalValue*se}
-	one := quantile(alpha)
-	t.LowerBound, t.UpperBound = estimate-one*se, estimate+one*se
+	if 2*alpha < 1 {
+		one := quantile(alpha)
+		t.Bounds = &Interval{estimate - one*se, estimate + one*se}
+	}
 	return t
 }

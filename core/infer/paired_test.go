@@ -250,6 +250,17 @@ func TestLayersLaws(t *testing.T) {
 		require.NoError(t, err)
 		assert.InEpsilon(t, 1, *turned.CommonOddsRatio**r.CommonOddsRatio, 1e-12)
 	}
+	// Margins as unlike as they can be: the fitted cells still have the odds ratio.
+	for _, c := range []struct{ psi, row, column, n float64 }{{2.5, 40, 30, 100}, {1e-9, 1e12, 1e12, 1.5e12}, {1e12, 1e9, 7, 1e9 + 30}, {3, 1e9 + 1, 1e9 + 3, 1e9 + 24}, {1, 5, 8, 20}} {
+		f := withOddsRatio(c.psi, c.row, c.column, c.n)
+		assert.InEpsilon(t, c.psi, f[0]/f[1]*(f[3]/f[2]), 1e-12, "%+v", c)
+		assert.InEpsilon(t, c.row, f[0]+f[1], 1e-12)
+		assert.InEpsilon(t, c.column, f[0]+f[2], 1e-12)
+		assert.InEpsilon(t, c.n, f[0]+f[1]+f[2]+f[3], 1e-12)
+	}
+	unlike, err := ComputeLayers([][2][2]int64{{{1_000_000_000, 1}, {3, 20}}, {{999, 0}, {20, 20}}}, 0.95)
+	require.NoError(t, err)
+	assert.True(t, unlike.Homogeneity.P.Value >= 0 && unlike.Homogeneity.P.Value <= 1)
 	bare, err := ComputeLayers([][2][2]int64{{{5, 0}, {2, 3}}}, 0.95)
 	require.NoError(t, err)
 	assert.Nil(t, bare.CommonOddsRatio, "nothing against")

@@ -87,7 +87,9 @@ const (
 	maxCells   = 40_000
 	// exactWork is about ten seconds on two processors.
 	exactWork     = 1_000_000_000
-	maxReplicates = 5_000_000
+	maxReplicates = 1_000_000
+	// maxDrawnCells bounds replicates times cells: about a quarter of a minute.
+	maxDrawnCells = 150_000_000
 )
 
 // Reasons of this package.

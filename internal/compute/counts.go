@@ -13,19 +13,21 @@ type ExactRequest struct {
 	// Way is "exact", "simulation", or empty: exact, and simulated where that is beyond
 	// reach.
 	Way infer.ExactWay `json:"way,omitempty"`
-	// Replicates and Seed are for simulation.
+	// Replicates and Seed are for simulation; 0 replicates takes 100,000, fewer for very
+	// large tables.
 	Replicates int    `json:"replicates,omitempty"`
 	Seed       uint64 `json:"seed,omitempty"`
 }
 
-func (e *ExactRequest) options(method string) (infer.ExactOptions, error) {
+func (e *ExactRequest) options(method string, cells int) (infer.ExactOptions, error) {
+	most := min(maxReplicates, maxDrawnCells/cells)
 	switch {
 	case e.Way != infer.ExactOrSimulated && e.Way != infer.ExactOnly && e.Way != infer.SimulatedOnly:
 		return infer.ExactOptions{}, refuse(method, UnknownName, -1)
-	case e.Replicates < 0 || e.Replicates > maxReplicates:
+	case e.Replicates < 0 || e.Replicates > most:
 		return infer.ExactOptions{}, refuse(method, infer.SimulationRange, -1)
 	case e.Replicates == 0:
-		e.Replicates = exact.DefaultReplicates
+		e.Replicates = min(exact.DefaultReplicates, most/2)
 	}
 	return infer.ExactOptions{Way: e.Way, Work: exactWork, Replicates: e.Replicates, Seed: e.Seed}, nil
 }
@@ -60,7 +62,7 @@ var goodnessOfFit = family("goodness-of-fit", "Observed counts against known sha
 		if a.GoodnessOfFit, err = infer.ComputeGoodnessOfFit(core); err != nil || in.Exact == nil {
 			return a, err
 		}
-		options, err := in.Exact.options("exact goodness of fit")
+		options, err := in.Exact.options("exact goodness of fit", a.GoodnessOfFit.Answers)
 		if err != nil {
 			return a, err
 		}

@@ -40,7 +40,7 @@ var independence = family("independence", "Two questions of a table: chi-square,
 		if in.Exact == nil {
 			return a, nil
 		}
-		options, err := in.Exact.options("exact independence")
+		options, err := in.Exact.options("exact independence", a.Independence.CellsInTest)
 		if err != nil {
 			return a, err
 		}
