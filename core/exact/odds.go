@@ -1,6 +1,9 @@
 package exact
 
-import "math"
+import (
+	"math"
+	"sort"
+)
 
 // OddsRatio is the odds ratio of a 2 × 2 table given both margins.
 type OddsRatio struct {
@@ -9,40 +12,29 @@ type OddsRatio struct {
 	// when that cell is as small or as large as the margins allow.
 	Estimate float64
 	// Lower and Upper are the ψ at which a first cell at least, and at most, as large has
-	// a chance of half of 1 − confidence; 0 and +Inf at the ends. NaN when the first cell
-	// could take more than 200,000 values.
+	// a chance of half of 1 − confidence; 0 and +Inf at the ends.
 	Lower, Upper float64
 }
 
-const oddsIntervalRange = 200_000
-
 // ConditionalOddsRatio estimates the odds ratio (Fisher 1935; Cornfield 1956, A
 // statistical problem arising from retrospective studies). The margins are positive;
-// ErrBeyondReach when the first cell could take more than two million values.
+// ErrBeyondReach when the first cell could take more than half a million values.
 func ConditionalOddsRatio(a, b, c, d int64, confidence float64) (*OddsRatio, error) {
 	h, err := newHypergeometric(a, b, c, d)
 	if err != nil {
 		return nil, err
 	}
-	r := &OddsRatio{Lower: math.NaN(), Upper: math.NaN()}
-	known := len(h.ln) <= oddsIntervalRange
+	r := &OddsRatio{Estimate: math.Inf(1), Upper: math.Inf(1)}
 	alpha := math.Log((1 - confidence) / 2)
-	if a == h.lowest {
-		r.Lower = 0
-	} else if known {
+	if a > h.lowest {
 		r.Lower = math.Exp(h.solve(func(theta float64) float64 { return h.lnTail(theta, true) - alpha }))
 	}
-	switch highest := h.lowest + int64(len(h.ln)) - 1; a {
-	case highest:
-		r.Estimate, r.Upper = math.Inf(1), math.Inf(1)
-		return r, nil
-	default:
-		if known {
-			r.Upper = math.Exp(h.solve(func(theta float64) float64 { return alpha - h.lnTail(theta, false) }))
+	if a < h.lowest+int64(len(h.ln))-1 {
+		r.Upper = math.Exp(h.solve(func(theta float64) float64 { return alpha - h.lnTail(theta, false) }))
+		r.Estimate = 0
+		if a > h.lowest {
+			r.Estimate = math.Exp(h.estimate())
 		}
-	}
-	if a > h.lowest {
-		r.Estimate = math.Exp(h.estimate())
 	}
 	return r, nil
 }
@@ -71,17 +63,38 @@ func newHypergeometric(a, b, c, d int64) (*hypergeometric, error) {
 	return h, nil
 }
 
+// near gives the weights w(x)ψˣ with ln ψ = theta, the largest as 1, from the likeliest
+// value outwards until they are below 1e-40: the rest cannot matter to any tail that is
+// asked for.
+func (h *hypergeometric) near(theta float64, f func(away int64, weight float64)) {
+	// The logarithms of the weights rise and then fall.
+	top := sort.Search(len(h.ln)-1, func(i int) bool { return h.ln[i+1]-h.ln[i]+theta <= 0 })
+	at := func(i int) float64 { return math.Exp(h.ln[i] - h.ln[top] + theta*float64(i-top)) }
+	place := func(i int) int64 { return h.lowest + int64(i) - h.a }
+	for i := top; i >= 0; i-- {
+		w := at(i)
+		if w < 1e-40 {
+			break
+		}
+		f(place(i), w)
+	}
+	for i := top + 1; i < len(h.ln); i++ {
+		w := at(i)
+		if w < 1e-40 {
+			break
+		}
+		f(place(i), w)
+	}
+}
+
 // estimate is ln ψ by Newton's steps; the derivative of the mean by it is the variance.
 func (h *hypergeometric) estimate() float64 {
 	theta := h.start
 	for range 100 {
-		top := h.top(theta)
 		var s0, s1, s2 float64
-		for i, l := range h.ln {
-			away := float64(h.lowest + int64(i) - h.a)
-			w := math.Exp(l + theta*float64(i) - top)
-			s0, s1, s2 = s0+w, s1+w*away, s2+w*away*away
-		}
+		h.near(theta, func(away int64, w float64) {
+			s0, s1, s2 = s0+w, s1+w*float64(away), s2+w*float64(away)*float64(away)
+		})
 		mean := s1 / s0
 		step := mean / (s2/s0 - mean*mean)
 		step = math.Max(-2, math.Min(2, step))
@@ -93,26 +106,16 @@ func (h *hypergeometric) estimate() float64 {
 	return theta
 }
 
-func (h *hypergeometric) top(theta float64) float64 {
-	top := math.Inf(-1)
-	for i, l := range h.ln {
-		top = math.Max(top, l+theta*float64(i))
-	}
-	return top
-}
-
 // lnTail is ln of the chance of a first cell at least, or at most, the observed one.
 func (h *hypergeometric) lnTail(theta float64, upper bool) float64 {
-	top := h.top(theta)
 	own, rest := 0.0, 0.0
-	for i, l := range h.ln {
-		w := math.Exp(l + theta*float64(i) - top)
-		if x := h.lowest + int64(i); x == h.a || x > h.a == upper {
+	h.near(theta, func(away int64, w float64) {
+		if away == 0 || away > 0 == upper {
 			own += w
 		} else {
 			rest += w
 		}
-	}
+	})
 	return math.Log(own) - math.Log(own+rest)
 }
 

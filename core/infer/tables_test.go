@@ -101,13 +101,13 @@ func checkTwoByTwo(t *testing.T, c reference.Case, table [2][2]int64, confidence
 			c.Near(t, "conditional_odds_ratio", *e.Value)
 		}
 	}
-	if r.OddsRatioInterval != nil {
+	if r.Shares.OddsRatioInterval != nil {
 		c.Near(t, "odds_ratio", *r.Shares.OddsRatio)
-		nearInterval(t, c, "odds_ratio_woolf", *r.OddsRatioInterval)
+		nearInterval(t, c, "odds_ratio_woolf", *r.Shares.OddsRatioInterval)
 	}
-	if r.RelativeRiskInterval != nil {
+	if r.Shares.RelativeRiskInterval != nil {
 		c.Near(t, "relative_risk", *r.Shares.RelativeRisk)
-		nearInterval(t, c, "relative_risk_log", *r.RelativeRiskInterval)
+		nearInterval(t, c, "relative_risk_log", *r.Shares.RelativeRiskInterval)
 	}
 }
 
@@ -246,6 +246,17 @@ func TestIndependenceLaws(t *testing.T) {
 		assert.InEpsilon(t, 1+a.Statistic, 1+b.Statistic, 1e-12)
 		assert.Equal(t, (rows-1)*(columns-1), a.DF, "the empty row left")
 		assert.Len(t, a.RowsUsed, rows)
+		// Three times the respondents: three times X² and G, the same sizes, residuals √3 times.
+		for i := range rows {
+			for j := range columns {
+				turned[j][i] *= 3
+			}
+		}
+		thrice, err := ComputeIndependence(turned, 0.05)
+		require.NoError(t, err)
+		assert.InEpsilon(t, 1+3*a.Statistic, 1+thrice.Statistic, 1e-12)
+		assert.InDelta(t, a.CohensW, thrice.CohensW, 1e-12)
+		assert.InDelta(t, math.Sqrt(3)*a.Cells[1][0].Adjusted, thrice.Cells[0][1].Adjusted, 1e-10)
 		assert.LessOrEqual(t, a.CramersV, 1.0)
 		assert.LessOrEqual(t, a.CramersVCorrected, a.CramersV+1e-12)
 		for _, row := range a.Cells {

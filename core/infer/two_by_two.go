@@ -17,13 +17,10 @@ type TwoByTwo struct {
 	// Fisher is the exact test with both margins fixed (Fisher 1935): Less and
 	// Greater speak of the first cell; TwoSided adds the tables that are no likelier
 	// than the observed one, counted as equal within a factor of 1 + 1e-7.
-	// Nil when more than two million tables share the margins.
+	// Nil when more than half a million tables share the margins.
 	Fisher *exact.TwoByTwo
 	Phi    float64 // signed, (ad − bc)/√(r1·r2·c1·c2)
 	Shares *TwoProportions
-	// OddsRatioInterval is Woolf's (1955), RelativeRiskInterval Katz's (1978), both
-	// from logarithms; nil when a cell that they need is 0.
-	OddsRatioInterval, RelativeRiskInterval *Interval
 	// Effects are φ, the odds ratio and its conditional estimate, the relative risk and
 	// the difference, under their names.
 	Effects []Effect
@@ -50,14 +47,6 @@ func ComputeTwoByTwo(table [2][2]int64, confidence float64) (*TwoByTwo, error) {
 	}
 	t.YatesP = prob.ChiSquareUpper(t.Yates, 1)
 	t.Phi = math.Copysign(full.CohensW, full.Cells[0][0].Difference)
-	z := prob.NormalUpperQuantile((1 - confidence) / 2)
-	inverse := func(n int64) float64 { return 1 / float64(n) }
-	if a > 0 && b > 0 && c > 0 && d > 0 {
-		t.OddsRatioInterval = logInterval(*shares.OddsRatio, z*math.Sqrt(inverse(a)+inverse(b)+inverse(c)+inverse(d)))
-	}
-	if a > 0 && c > 0 {
-		t.RelativeRiskInterval = logInterval(*shares.RelativeRisk, z*math.Sqrt(inverse(a)-inverse(a+b)+inverse(c)-inverse(c+d)))
-	}
 	t.sizes(confidence)
 	return t, nil
 }
@@ -75,8 +64,8 @@ func (t *TwoByTwo) sizes(confidence float64) {
 		return e.with(interval, m)
 	}
 	t.Effects = []Effect{t.phi(confidence),
-		ratio(OddsRatio, t.Shares.OddsRatio, t.OddsRatioInterval, WoolfInterval), t.conditional(confidence),
-		ratio(RelativeRisk, t.Shares.RelativeRisk, t.RelativeRiskInterval, KatzInterval),
+		ratio(OddsRatio, t.Shares.OddsRatio, t.Shares.OddsRatioInterval, WoolfInterval), t.conditional(confidence),
+		ratio(RelativeRisk, t.Shares.RelativeRisk, t.Shares.RelativeRiskInterval, KatzInterval),
 		present(RiskDifference, t.Shares.Difference).with(&t.Shares.Newcombe, NewcombeInterval)}
 }
 
@@ -110,13 +99,5 @@ func (t *TwoByTwo) conditional(confidence float64) Effect {
 	if !math.IsInf(o.Estimate, 1) {
 		e = present(ConditionalOddsRatio, o.Estimate)
 	}
-	if math.IsNaN(o.Lower) || math.IsNaN(o.Upper) {
-		e.Why = BeyondReach
-		return e
-	}
 	return e.with(&Interval{o.Lower, o.Upper}, ExactConditionalInterval)
-}
-
-func logInterval(estimate, half float64) *Interval {
-	return &Interval{estimate * math.Exp(-half), estimate * math.Exp(half)}
 }

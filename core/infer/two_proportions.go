@@ -27,6 +27,9 @@ type TwoProportions struct {
 	Wald, Newcombe        Interval
 	RelativeRisk          *float64 // p1/p2; nil when p2 is 0
 	OddsRatio             *float64 // nil when a group's odds are infinite or both are 0
+	// OddsRatioInterval is Woolf's (1955), RelativeRiskInterval Katz's (1978), both
+	// from logarithms; nil when a cell that they need is 0.
+	OddsRatioInterval, RelativeRiskInterval *Interval
 	// Bounds are the one-sided Newcombe bounds of the difference at the same confidence,
 	// nil for a confidence of one half or less.
 	Bounds *Interval
@@ -84,15 +87,29 @@ func ComputeTwoProportions(in TwoProportionsInput) (*TwoProportions, error) {
 	}
 	r.CohensH = cohensH(p1, p2, math.Sqrt(1/n1+1/n2), in.Confidence)
 	r.Conditions = []Condition{atLeast(CountAtLeast, float64(min(in.Successes1, in.N1-in.Successes1, in.Successes2, in.N2-in.Successes2)), ThinExpected)}
+	r.ratios(x1, n1, x2, n2, z)
+	return r, nil
+}
+
+func (r *TwoProportions) ratios(x1, n1, x2, n2, z float64) {
 	if x2 > 0 {
-		v := p1 / p2
+		v := x1 / n1 * (n2 / x2)
 		r.RelativeRisk = &v
+		if x1 > 0 {
+			r.RelativeRiskInterval = logInterval(v, z*math.Sqrt((n1-x1)/n1/x1+(n2-x2)/n2/x2))
+		}
 	}
 	if x2 > 0 && x1 < n1 {
-		v := x1 * (n2 - x2) / ((n1 - x1) * x2)
+		v := x1 / (n1 - x1) * ((n2 - x2) / x2)
 		r.OddsRatio = &v
+		if x1 > 0 && x2 < n2 {
+			r.OddsRatioInterval = logInterval(v, z*math.Sqrt(1/x1+1/(n1-x1)+1/x2+1/(n2-x2)))
+		}
 	}
-	return r, nil
+}
+
+func logInterval(estimate, half float64) *Interval {
+	return &Interval{estimate * math.Exp(-half), estimate * math.Exp(half)}
 }
 
 // newcombe combines the Wilson intervals of the two shares.

@@ -215,8 +215,8 @@ func (in OneProportionInput) exactN(ctx context.Context, about int64) (*int64, e
 	}
 	found := int64(0)
 	for n := last; n >= 1; n-- {
-		if n%64 == 0 && ctx.Err() != nil {
-			return nil, ctx.Err()
+		if err := ctx.Err(); err != nil {
+			return nil, err
 		}
 		if exactBinomial(in.Claimed, *in.True, n, in.Level, in.Direction).Power < *in.Power {
 			break
