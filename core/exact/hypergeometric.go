@@ -20,7 +20,7 @@ type TwoByTwo struct {
 // Reach of the 2 × 2 test: the range of the first cell, and the count, and that range
 // times the count, up to which integers are used.
 const (
-	twoByTwoRange    = 500_000
+	twoByTwoRange    = 300_000
 	twoByTwoTotal    = 20_000
 	twoByTwoIntegers = 100_000_000
 )
@@ -28,7 +28,7 @@ const (
 // Fisher is the exact test of a 2 × 2 table (Fisher 1935, The logic of inductive
 // inference). The four margins are positive. It walks through the values of the
 // first cell, each term from its neighbour; ErrBeyondReach when there are more than
-// half a million.
+// three hundred thousand.
 func Fisher(a, b, c, d int64) (*TwoByTwo, error) {
 	lowest := a - min(a, d)
 	highest := a + min(b, c)

@@ -18,7 +18,7 @@ type OddsRatio struct {
 
 // ConditionalOddsRatio estimates the odds ratio (Fisher 1935; Cornfield 1956, A
 // statistical problem arising from retrospective studies). The margins are positive;
-// ErrBeyondReach when the first cell could take more than half a million values.
+// ErrBeyondReach when the first cell could take more than three hundred thousand values.
 func ConditionalOddsRatio(a, b, c, d int64, confidence float64) (*OddsRatio, error) {
 	h, err := newHypergeometric(a, b, c, d)
 	if err != nil {

@@ -33,6 +33,10 @@ const (
 	ChangedAtLeast ConditionName = "changed_at_least"
 	// GroupAtLeast: the size of the smallest group.
 	GroupAtLeast ConditionName = "smallest_group_at_least"
+	// RoomAtLeast: over the layers, how far the sum of the first cells could go from its
+	// expectation to either side (Mantel and Fleiss 1980, Minimum expected cell size
+	// requirements for the Mantel–Haenszel one-degree-of-freedom chi-square test).
+	RoomAtLeast ConditionName = "room_of_first_cells_at_least"
 )
 
 func atLeast(name ConditionName, found, needed float64) Condition {

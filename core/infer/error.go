@@ -22,7 +22,6 @@ const (
 	ClaimedRange         Reason = "claimed_range"
 	RaggedTable          Reason = "ragged_table"
 	OneRowOrColumn       Reason = "one_row_or_column"
-	NotTwoByTwo          Reason = "not_two_by_two"
 	NotSquare            Reason = "not_square"
 	NoDegreesOfFreedom   Reason = "no_degrees_of_freedom"
 	NoVariation          Reason = "no_variation"

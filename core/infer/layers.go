@@ -27,6 +27,7 @@ type Layers struct {
 	// section 4.4), Tarone with the correction of Tarone (1985); nil with fewer than
 	// two layers that bear on it, or without a common odds ratio.
 	Homogeneity *LayerHomogeneity
+	Conditions  []Condition
 }
 
 // Layer is one table with its part in the sums.
@@ -59,7 +60,7 @@ func ComputeLayers(tables [][2][2]int64, confidence float64) (*Layers, error) {
 		return nil, fail(LevelRange, -1)
 	}
 	r := &Layers{Confidence: confidence, DF: 1}
-	var away, variance float64
+	var away, variance, below, above float64
 	used := 0
 	for k, t := range tables {
 		var n int64
@@ -77,6 +78,9 @@ func ComputeLayers(tables [][2][2]int64, confidence float64) (*Layers, error) {
 			used++
 			away += crossDifference(t[0][0], t[1][1], t[0][1], t[1][0]) / float64(n) // a − E
 			variance += l.Variance
+			row, column := float64(t[0][0]+t[0][1]), float64(t[0][0]+t[1][0])
+			below += l.Expected - math.Max(0, row+column-float64(n))
+			above += math.Min(row, column) - l.Expected
 		}
 		r.Layers = append(r.Layers, l)
 	}
@@ -86,6 +90,7 @@ func ComputeLayers(tables [][2][2]int64, confidence float64) (*Layers, error) {
 	reduced := math.Max(0, math.Abs(away)-0.5)
 	r.Statistic, r.Corrected = away/variance*away, reduced/variance*reduced
 	r.P, r.CorrectedP = prob.ChiSquareUpper(r.Statistic, 1), prob.ChiSquareUpper(r.Corrected, 1)
+	r.Conditions = []Condition{atLeast(RoomAtLeast, math.Min(below, above), 5)}
 	r.common()
 	if r.CommonOddsRatio != nil && used > 1 {
 		r.homogeneity(*r.CommonOddsRatio, used)

@@ -261,6 +261,12 @@ func TestLayersLaws(t *testing.T) {
 	unlike, err := ComputeLayers([][2][2]int64{{{1_000_000_000, 1}, {3, 20}}, {{999, 0}, {20, 20}}}, 0.95)
 	require.NoError(t, err)
 	assert.True(t, unlike.Homogeneity.P.Value >= 0 && unlike.Homogeneity.P.Value <= 1)
+	// By hand: E = 4·3/9, least 0 and most 3, so that 4/3 and 5/3 are the ways it could go.
+	small, err := ComputeLayers([][2][2]int64{{{2, 2}, {1, 4}}}, 0.95)
+	require.NoError(t, err)
+	assert.Equal(t, RoomAtLeast, small.Conditions[0].Name)
+	assert.InEpsilon(t, 4.0/3, small.Conditions[0].Found, 1e-14)
+	assert.False(t, small.Conditions[0].Met)
 	bare, err := ComputeLayers([][2][2]int64{{{5, 0}, {2, 3}}}, 0.95)
 	require.NoError(t, err)
 	assert.Nil(t, bare.CommonOddsRatio, "nothing against")

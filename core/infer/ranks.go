@@ -2,6 +2,7 @@ package infer
 
 import (
 	"math"
+	"slices"
 
 	"widetally/core/prob"
 )
@@ -19,7 +20,10 @@ type Ranks struct {
 	// EpsilonSquared is H/(n − 1), 0 for groups alike and 1 for groups wholly apart
 	// (Tomczak and Tomczak 2014, The need to report effect size estimates revisited).
 	EpsilonSquared float64
-	Pair           *RankPair // nil unless there are two groups
+	// Conditions: five in each group make the chi-square distribution good enough
+	// (Kruskal and Wallis 1952).
+	Conditions []Condition
+	Pair       *RankPair // nil unless there are two groups
 }
 
 // RankPair is the rank test of two groups (Wilcoxon 1945; Mann and Whitney 1947) by the
@@ -63,6 +67,7 @@ func ranks(counts [][]int64, rows, columns []float64, n, level float64) *Ranks {
 	r.P = prob.ChiSquareUpper(r.H, float64(r.DF))
 	r.Reject = r.P.AtMost(level)
 	r.EpsilonSquared = r.H / (n - 1)
+	r.Conditions = []Condition{atLeast(GroupAtLeast, slices.Min(rows), ThinExpected)}
 	if len(rows) == 2 {
 		r.Pair = rankPair(rows, r, n, level)
 	}

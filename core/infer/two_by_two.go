@@ -17,7 +17,7 @@ type TwoByTwo struct {
 	// Fisher is the exact test with both margins fixed (Fisher 1935): Less and
 	// Greater speak of the first cell; TwoSided adds the tables that are no likelier
 	// than the observed one, counted as equal within a factor of 1 + 1e-7.
-	// Nil when more than half a million tables share the margins.
+	// Nil when more than three hundred thousand tables share the margins.
 	Fisher *exact.TwoByTwo
 	Phi    float64 // signed, (ad − bc)/√(r1·r2·c1·c2)
 	Shares *TwoProportions
