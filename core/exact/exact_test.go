@@ -86,17 +86,7 @@ func TestMultinomialReference(t *testing.T) {
 		if c.Input["exact"] == nil {
 			continue
 		}
-		var shares []*big.Rat
-		sum := new(big.Rat)
-		for _, raw := range reference.In[[]any](t, c, "shares") {
-			s, _ := new(big.Rat).SetString(raw.(string))
-			shares = append(shares, s)
-			sum.Add(sum, s)
-		}
-		for i := range shares {
-			shares[i] = new(big.Rat).Quo(shares[i], sum)
-		}
-		r, err := Multinomial(context.Background(), reference.In[[]int64](t, c, "observed"), shares, Effort{})
+		r, err := Multinomial(context.Background(), reference.In[[]int64](t, c, "observed"), reference.Shares(t, c, "shares"), Effort{})
 		require.NoError(t, err)
 		if c.NearProb(t, "exact_p_value", r.P.Value, r.P.Log10) {
 			compared++

@@ -14,18 +14,6 @@ import (
 	"widetally/internal/reference"
 )
 
-func ratShares(t *testing.T, raw []json.RawMessage) []*big.Rat {
-	sum, out := new(big.Rat), make([]*big.Rat, len(raw))
-	for i, r := range raw {
-		out[i] = reference.Rat(t, r)
-		sum.Add(sum, out[i])
-	}
-	for i := range out {
-		out[i] = new(big.Rat).Quo(out[i], sum)
-	}
-	return out
-}
-
 func column(rows []GoodnessOfFitRow, f func(GoodnessOfFitRow) float64) []float64 {
 	out := make([]float64, len(rows))
 	for i, r := range rows {
@@ -39,7 +27,7 @@ func TestGoodnessOfFitReference(t *testing.T) {
 		t.Run(c.ID, func(t *testing.T) {
 			r, err := ComputeGoodnessOfFit(GoodnessOfFitInput{
 				Observed: reference.In[[]int64](t, c, "observed"),
-				Shares:   ratShares(t, reference.In[[]json.RawMessage](t, c, "shares")),
+				Shares:   reference.Shares(t, c, "shares"),
 				Level:    reference.Float(t, c, "alpha"),
 			})
 			require.NoError(t, err)

@@ -65,6 +65,21 @@ func Float(t *testing.T, c Case, name string) float64 {
 	return f
 }
 
+// Shares reads the named list of numbers and divides them by their sum.
+func Shares(t *testing.T, c Case, name string) []*big.Rat {
+	t.Helper()
+	var out []*big.Rat
+	sum := new(big.Rat)
+	for _, raw := range In[[]json.RawMessage](t, c, name) {
+		r := Rat(t, raw)
+		out, sum = append(out, r), sum.Add(sum, r)
+	}
+	for i := range out {
+		out[i] = new(big.Rat).Quo(out[i], sum)
+	}
+	return out
+}
+
 // Near checks got against the expected answer of that name to 12 significant
 // digits; keys that are absent or null are not compared. It reports whether a
 // comparison was made.
