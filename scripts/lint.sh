@@ -19,7 +19,8 @@ go run ./internal/compute/describe -root . -out "$types" && cmp -s "$types" api/
 (cd web && npm run --silent check) || complain "vue-tsc"
 (cd web && npm run --silent lint) || complain "eslint"
 
-tests=$(git ls-files '*_test.go' 'e2e/*.go' | xargs cat | grep -c '[^[:space:]]')
+# What only tests import counts as tests.
+tests=$(git ls-files '*_test.go' 'e2e/*.go' 'internal/reference/*.go' 'internal/mariadb/mariadbtest/*.go' | sort -u | xargs cat | grep -c '[^[:space:]]')
 all=$(git ls-files '*.go' '*.ts' '*.vue' | grep -v '_gen\.ts$' | xargs cat | grep -c '[^[:space:]]')
 echo "lint: tests are $tests of $all code lines, $((100 * tests / all)) %"
 exit $failed

@@ -166,3 +166,12 @@ func TestPlansRefuse(t *testing.T) {
 		assert.Equal(t, c.why, bad.Reason, name)
 	}
 }
+
+func TestSearchesStop(t *testing.T) {
+	gone, cancel := context.WithCancel(context.Background())
+	cancel()
+	_, err := ComputeOneProportion(gone, OneProportionInput{Claimed: 0.5, True: ref(0.52), Power: ref(0.8), Level: 0.05})
+	assert.ErrorIs(t, err, context.Canceled)
+	_, err = ComputeTwoProportions(gone, TwoProportionsInput{Share1: 0.5, Share2: ref(0.7), Power: ref(0.8), Level: 0.05})
+	assert.ErrorIs(t, err, context.Canceled)
+}

@@ -55,7 +55,7 @@ func incompleteBeta(a, b, x, y float64) (ln, lnComplement float64) {
 		c = floor(1 + odd/c)
 		step := d * c
 		h *= step
-		if math.Abs(step-1) < 1e-16 {
+		if math.Abs(step-1) < stepEnd {
 			ln = lnBinomialTerm(a, b, x, y) + math.Log(b/(a+b)*h)
 			return math.Min(0, ln), math.Log1p(-math.Exp(math.Min(0, ln)))
 		}

@@ -10,6 +10,9 @@ const lnSqrt2Pi = 0.91893853320467274178
 // the result is NaN rather than a number with an unknown error.
 const maxTerms = 10_000_000
 
+// stepEnd ends a continued fraction: a factor may stand one rounding off 1 for ever.
+const stepEnd = 2.5e-16
+
 // stirlingError returns ln Γ(a+1) − [½ ln(2πa) + a ln a − a], the error of
 // Stirling's formula, for a > 0.
 //
@@ -102,7 +105,7 @@ func incompleteGamma(a, x float64) (lnP, lnQ float64) {
 		d = 1 / d
 		step := d * c
 		h *= step
-		if math.Abs(step-1) < 1e-16 {
+		if math.Abs(step-1) < stepEnd {
 			lnQ = lnPoisson(a, x) + math.Log(a*h)
 			return math.Log1p(-math.Exp(lnQ)), lnQ
 		}

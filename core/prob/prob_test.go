@@ -95,6 +95,12 @@ func TestFarTails(t *testing.T) {
 	p := ChiSquareUpper(800*math.Ln10, 2)
 	assert.Equal(t, 0.0, p.Value)
 	assert.InDelta(t, -400, p.Log10, 1e-11)
+	// So far out that each factor of the continued fraction is 1 but for rounding: the
+	// leading term (x/2)^(a−1)·e^(−x/2)/Γ(a).
+	for _, x := range []float64{1e12, 1e20, 2.5e87} {
+		g, _ := math.Lgamma(79.5)
+		assert.InEpsilon(t, (78.5*math.Log(x/2)-x/2-g)/math.Ln10, ChiSquareUpper(x, 159).Log10, 1e-12)
+	}
 	// z = 40: log10 of the upper tail by Mills' ratio with 50-digit arithmetic.
 	assert.InEpsilon(t, -349.43700645934584, NormalUpper(40).Log10, 1e-12)
 	// The lower tail of a normal at +40 is one less than anything a float shows.

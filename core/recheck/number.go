@@ -71,7 +71,9 @@ func ReadFigure(text string) (f Figure, ok bool) {
 	if at := strings.IndexByte(mantissa, '.'); at >= 0 {
 		decimals = len(mantissa) - at - 1
 	}
-	f.Step = math.Pow(10, float64(exponent-decimals))
+	if f.Step = math.Pow(10, float64(exponent-decimals)); !(f.Step > 0 && f.Step <= 1e15) {
+		return f, false
+	}
 	switch f.Relation {
 	case Equal:
 		f.Range.Lower, f.Range.Upper = v-f.Step/2, v+f.Step/2

@@ -33,6 +33,8 @@ func TestReadFigure(t *testing.T) {
 		"=":            {},
 		"1e400":        {},
 		"0x10":         {},
+		"0e88":         {},
+		"0e-400":       {},
 		"999999999999": {999999999999, 999999999998.5, 999999999999.5},
 	} {
 		f, ok := ReadFigure(text)
@@ -150,4 +152,26 @@ func TestPrintedResultsRefuse(t *testing.T) {
 		require.ErrorAs(t, err, &bad, name)
 		assert.Equal(t, c.why, bad.Reason, name)
 	}
+}
+
+// FuzzPrinted reads any texts as a printed result: refused or judged, never a panic, and
+// what holds has no slip but that p was printed as zero.
+func FuzzPrinted(f *testing.F) {
+	f.Add("9.40", "0.024", 3.0, uint8(0))
+	f.Add("−2.20", "< .05", 14.0, uint8(2))
+	f.Add("1e-7", "0.000", 1.0, uint8(1))
+	f.Fuzz(func(t *testing.T, statistic, p string, df float64, kind uint8) {
+		r, err := Compute(Input{Kind: []Kind{ChiSquare, Z, T}[kind%3], Statistic: statistic, P: p, DF: &df})
+		if err != nil {
+			var bad *infer.InputError
+			require.ErrorAs(t, err, &bad)
+			return
+		}
+		if r.Holds {
+			for _, s := range r.Slips {
+				require.Equal(t, PrintedAsZero, s.Name, "%q, %q with %g", statistic, p, df)
+			}
+		}
+		require.True(t, !r.PTo.Less(r.PFrom) && r.PFrom.Value >= 0 && r.PTo.Value <= 1, "%q, %q with %g: %+v", statistic, p, df, r)
+	})
 }

@@ -109,6 +109,9 @@ func (Probability) Schema() map[string]any {
 // read gives the value and the logarithm; ok is false for what is no probability.
 func (p Probability) read() (q prob.Prob, ok bool) {
 	s := strings.ToLower(strings.TrimSpace(string(p)))
+	if strings.Trim(s, "0123456789.+-e") != "" { // ParseFloat would also take other bases and names
+		return q, false
+	}
 	digits, power, _ := strings.Cut(s, "e")
 	m, err := strconv.ParseFloat(digits, 64)
 	if err != nil || !(m >= 0) || math.IsInf(m, 1) || len(s) > 64 {
