@@ -43,6 +43,11 @@ func atLeast(name ConditionName, found, needed float64) Condition {
 	return Condition{name, found >= needed, found, needed}
 }
 
+// expectedBoth are the conditions of the normal approximation of a share p among n.
+func expectedBoth(n, p float64) []Condition {
+	return []Condition{atLeast(ExpectedYesAtLeast, n*p, ThinExpected), atLeast(ExpectedNoAtLeast, n*(1-p), ThinExpected)}
+}
+
 func atMost(name ConditionName, found, needed float64) Condition {
 	return Condition{name, found <= needed, found, needed}
 }

@@ -27,6 +27,9 @@ type Equivalence struct {
 	// ExactP and ExactEquivalent are those of the binomial tests; only for one share.
 	ExactP          *prob.Prob
 	ExactEquivalent *bool
+	// Conditions are those of the normal distribution: the counts expected at the edges
+	// of the margin, or for two shares the counts themselves. The exact tests ask for none.
+	Conditions []Condition
 }
 
 // OneSided is one of the two tests.
@@ -83,6 +86,11 @@ func shareWithin(estimate float64, successes, n int64, expected, margin, level f
 		return t
 	}
 	r.NotBelow, r.NotAbove = at(expected-margin, true), at(expected+margin, false)
+	for _, side := range []*OneSided{r.NotBelow, r.NotAbove} {
+		if side != nil {
+			r.Conditions = append(r.Conditions, expectedBoth(float64(n), side.Bound)...)
+		}
+	}
 	r.conclude()
 	return r
 }
@@ -133,6 +141,7 @@ func ComputeTwoSharesEquivalence(in TwoProportionsInput, margin, level float64) 
 	r.NotBelow, r.NotAbove = &OneSided{-margin, low, prob.NormalUpper(low), nil}, &OneSided{margin, high, prob.NormalLower(high), nil}
 	z := prob.NormalUpperQuantile(level)
 	r.Interval = Interval{in.whereZ(z, -1, two.Difference), in.whereZ(-z, two.Difference, 1)}
+	r.Conditions = two.Conditions
 	r.conclude()
 	return r, nil
 }

@@ -88,6 +88,8 @@ func TestDistributionEquivalence(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, r.Equivalent && r.ExactEquivalent, "a share of 0 can be near enough")
 	assert.Nil(t, r.Answers[2].NotBelow)
+	// At the upper edge of the third answer, 0.06, 60 and 940 are expected of 1,000.
+	assert.InDeltaSlice(t, []float64{60, 940}, []float64{r.Answers[2].Conditions[0].Found, r.Answers[2].Conditions[1].Found}, 1e-9)
 	far, err := ComputeDistributionEquivalence(GoodnessOfFitInput{Observed: []int64{560, 440, 0}, Shares: shares, Level: 0.05}, 0.06)
 	require.NoError(t, err)
 	assert.False(t, far.Equivalent)

@@ -39,6 +39,9 @@ type Means struct {
 	// CohensD is (Estimate − Claimed)/SD, with the pooled SD for two samples (Cohen
 	// 1988), nil when that is 0 or σ is used.
 	CohensD *Effect
+	// Conditions: with 30 in the smallest group the mean is nearly normal whatever the
+	// numbers; with fewer they must be nearly normal themselves.
+	Conditions []Condition
 }
 
 // MeanTest is one test of a mean or a difference.
@@ -77,8 +80,10 @@ func ComputeMeans(in MeansInput) (*Means, error) {
 	var variance, satterthwaite float64 // of the estimate; Σ v²/(n − 1)
 	var squares, spare float64          // Σ (n − 1)s² and its degrees of freedom
 	var inverse float64                 // Σ 1/n
+	fewest := in.First.N
 	for i, s := range samples {
 		n := float64(s.N)
+		fewest = min(fewest, s.N)
 		if i == 1 {
 			r.Estimate -= s.Mean
 		}
@@ -93,6 +98,7 @@ func ComputeMeans(in MeansInput) (*Means, error) {
 		satterthwaite += v / (n - 1) * v
 		squares, spare = squares+(n-1)*s.SD*s.SD, spare+n-1
 	}
+	r.Conditions = []Condition{atLeast(GroupAtLeast, float64(fewest), 30)}
 	away := r.Estimate - in.Claimed
 	if known {
 		r.Normal = newMeanTest(r.Estimate, away, math.Sqrt(variance), nil, in.Confidence)

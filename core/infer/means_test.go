@@ -21,6 +21,7 @@ func TestMeansByHand(t *testing.T) {
 	one := compute(Sample{N: 16, Mean: 10, Sigma: sigma(4)}, nil, 8)
 	assert.Equal(t, 2.0, one.Normal.Statistic)
 	assert.Nil(t, one.Student)
+	assert.Equal(t, []Condition{{GroupAtLeast, false, 16, 30}}, one.Conditions)
 	assert.InEpsilon(t, 1.96, (one.Normal.Interval.Upper-10)/1, 1e-4)
 	two := compute(Sample{N: 9, Mean: 5, Sigma: sigma(3)}, &Sample{N: 16, Mean: 3, Sigma: sigma(4)}, 0)
 	assert.InEpsilon(t, math.Sqrt2, two.Normal.Statistic, 1e-14)

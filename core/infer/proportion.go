@@ -103,7 +103,7 @@ func ComputeProportion(in ProportionInput) (*Proportion, error) {
 		bounds := proportionIntervals(in.Successes, in.N, 2*alpha)
 		r.Bounds = &bounds
 	}
-	r.Conditions = []Condition{atLeast(ExpectedYesAtLeast, r.ExpectedYes, ThinExpected), atLeast(ExpectedNoAtLeast, r.ExpectedNo, ThinExpected)}
+	r.Conditions = expectedBoth(n, in.Claimed)
 	r.CohensH = cohensH(p, in.Claimed, math.Sqrt(1/n), in.Confidence)
 	return r, nil
 }

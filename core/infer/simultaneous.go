@@ -2,6 +2,7 @@ package infer
 
 import (
 	"math"
+	"slices"
 
 	"widetally/core/prob"
 )
@@ -21,6 +22,8 @@ type Simultaneous struct {
 	// by anybody, or when its approximation cannot tell; WhyNoSisonGlaz says so.
 	SisonGlaz      *SisonGlaz
 	WhyNoSisonGlaz Reason
+	// Conditions: Goodman's and Quesenberry and Hurst's intervals want five in each answer.
+	Conditions []Condition
 }
 
 // ComputeSimultaneous gives simultaneous intervals for multinomial shares: Goodman 1965
@@ -55,6 +58,7 @@ func ComputeSimultaneous(observed []int64, confidence float64) (*Simultaneous, e
 		r.Goodman = append(r.Goodman, Wilson(o, r.N, math.Sqrt(r.GoodmanQuantile)))
 		r.QuesenberryHurst = append(r.QuesenberryHurst, Wilson(o, r.N, math.Sqrt(r.QuesenberryHurstQuantile)))
 	}
+	r.Conditions = []Condition{atLeast(CountAtLeast, float64(slices.Min(observed)), ThinExpected)}
 	given := 0
 	for _, o := range observed {
 		if o > 0 {
