@@ -101,8 +101,8 @@ var examples = map[string]func(t *testing.T, f fernmouth) string{
 		table := f.where("age_band", "75+").table("tenure", tenures, "prefers", []string{"Weekly", "Every two weeks", "On call"})
 		e := must[*infer.ExactTest](t)(infer.ComputeExactIndependence(context.Background(), table, 0.05, infer.ExactOptions{}))
 		r := must[*infer.Independence](t)(infer.ComputeIndependence(table, 0.05))
-		return fmt.Sprintf("Tenure by preferred rhythm among households aged 75 and over, %s (n = %d): %.4g tables share the margins; exact p = %s, X² = %s with p = %s. Conditions of the latter: %s.\n",
-			matrix(table), r.N, e.Exact.Outcomes, pr(e.Exact.P), num(r.Statistic), pr(r.P), conditions(r.Conditions))
+		return fmt.Sprintf("Tenure by preferred rhythm among households aged 75 and over, %s (n = %d): %.4g tables share the margins; exact p = %s, X² = %s with p = %s. Conditions of the latter: %s. Advice: %s, because %s.\n",
+			matrix(table), r.N, e.Exact.Outcomes, pr(e.Exact.P), num(r.Statistic), pr(r.P), conditions(r.Conditions), plainName(string(r.Advice.Use)), plainName(string(r.Advice.Because)))
 	},
 	"independence": func(t *testing.T, f fernmouth) string {
 		table := f.table("dwelling", []string{"Flat", "Terraced house", "Semi-detached house", "Detached house"}, "prefers", []string{"Weekly", "Every two weeks", "On call"})

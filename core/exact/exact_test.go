@@ -2,6 +2,7 @@ package exact
 
 import (
 	"context"
+	"math"
 	"math/big"
 	"testing"
 
@@ -191,4 +192,27 @@ func TestTableAgainstEveryTable(t *testing.T) {
 			assert.InEpsilon(t, r.P.Value, again.P.Value, 1e-13, "rows and columns exchanged, rows in another order")
 		})
 	}
+}
+
+// The estimated number of tables against the counted one.
+func TestEstimateTables(t *testing.T) {
+	for _, rung := range append(ladder[:6:6], struct {
+		name  string
+		table [][]int64
+	}{"2x12 unlike", [][]int64{{1, 9, 2, 0, 4, 1, 1, 7, 2, 3, 1, 1}, {2, 30, 1, 1, 3, 2, 6, 9, 2, 1, 1, 5}}}) {
+		rows, columns := make([]int64, len(rung.table)), make([]int64, len(rung.table[0]))
+		for i, row := range rung.table {
+			for j, o := range row {
+				rows[i], columns[j] = rows[i]+o, columns[j]+o
+			}
+		}
+		if rung.name == "5x5 n=100" { // takes seconds
+			continue
+		}
+		r, err := Table(context.Background(), rung.table, Effort{Work: 1 << 40})
+		require.NoError(t, err)
+		assert.InDelta(t, math.Log10(r.Outcomes), EstimateTables(rows, columns), 0.35, rung.name)
+	}
+	// 2 × 2 tables are as many as the first cell has values.
+	assert.InDelta(t, math.Log10(41), EstimateTables([]int64{40, 60}, []int64{50, 50}), 0.2)
 }

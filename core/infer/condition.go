@@ -1,8 +1,9 @@
 package infer
 
 import (
-	"math"
 	"sort"
+
+	"widetally/core/exact"
 )
 
 // Condition is something a method asks of the numbers, counted.
@@ -115,7 +116,7 @@ const (
 	BecauseWithinRule   Reason = "within_cochrans_rule"
 	BecauseManyThin     Reason = "too_many_thin_cells"
 	BecauseOneTooSmall  Reason = "an_expected_count_below_one"
-	BecauseExactTooLong Reason = "exact_too_long"
+	BecauseExactTooLong Reason = "exact_may_take_long"
 )
 
 // advise recommends by Cochran's rule. exactInReach says whether an exact test of this
@@ -175,8 +176,14 @@ func multinomialInReach(n int64, answers int) bool {
 	return ways < 5e7
 }
 
-func tableInReach(n int64, rows, columns int) bool {
-	small, large := float64(min(rows, columns)), float64(max(rows, columns))
-	// Nodes times steps grow about like (n/large + 1)^small per column.
-	return n <= 20_000 && small*math.Log(float64(n)/large+2) < 9
+// reachLog10 is the logarithm of the number of tables up to which the exact test took
+// seconds in every shape tried: the work grows more slowly, but not in one way for all.
+const reachLog10 = 10
+
+func tableInReach(rows, columns []int64) bool {
+	n := int64(0)
+	for _, r := range rows {
+		n += r
+	}
+	return n <= exact.MaxTableTotal && max(len(rows), len(columns)) <= exact.MaxTableSide && exact.EstimateTables(rows, columns) <= reachLog10
 }

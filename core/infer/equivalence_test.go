@@ -185,6 +185,22 @@ func TestAdvice(t *testing.T) {
 	}
 }
 
+func TestAdviceOnTables(t *testing.T) {
+	for name, c := range map[string]struct {
+		table [][]int64
+		want  Advice
+	}{
+		"within reach":      {[][]int64{{32, 25, 5}, {16, 12, 2}, {16, 13, 1}, {4, 3, 0}}, Advice{UseExact, BecauseOneTooSmall, nil}},
+		"two columns merge": {[][]int64{{30, 3, 2}, {40, 4, 6}}, Advice{UseExact, BecauseManyThin, []int{1, 2}}},
+		"beyond reach":      {[][]int64{{9, 4, 3, 2, 1}, {3, 8, 6, 2, 4}, {2, 5, 7, 6, 3}, {1, 2, 4, 5, 5}, {1, 3, 2, 4, 8}}, Advice{UseSimulation, BecauseExactTooLong, nil}},
+		"an empty column":   {[][]int64{{30, 0, 3, 2}, {40, 0, 4, 6}}, Advice{UseExact, BecauseManyThin, []int{2, 3}}},
+	} {
+		r, err := ComputeIndependence(c.table, 0.05)
+		require.NoError(t, err, name)
+		assert.Equal(t, c.want, r.Advice, name)
+	}
+}
+
 // ratios divides by the sum.
 func ratios(parts ...int64) (out []*big.Rat) {
 	sum := int64(0)

@@ -103,7 +103,7 @@ func ComputeIndependence(table [][]int64, level float64) (*Independence, error) 
 	for j := range thinnest {
 		thinnest[j] = float64(r.ColumnTotals[j]) / n * float64(slices.Min(r.RowTotals))
 	}
-	r.Advice = r.advise(tableInReach(r.N, len(r.RowTotals), len(r.ColumnTotals)), thinnest)
+	r.Advice = r.advise(tableInReach(r.RowTotals, r.ColumnTotals), thinnest)
 	for k, j := range r.Advice.Merge {
 		r.Advice.Merge[k] = r.ColumnsUsed[j]
 	}

@@ -85,8 +85,8 @@ var Families = []Family{
 const (
 	maxAnswers = 1000
 	maxCells   = 40_000
-	// exactWork is about ten seconds on two processors.
-	exactWork     = 1_000_000_000
+	// exactWork is about ten seconds on two processors, for the slowest shapes twenty.
+	exactWork     = 500_000_000
 	maxReplicates = 1_000_000
 	// maxDrawnCells bounds replicates times cells: about a quarter of a minute.
 	maxDrawnCells = 150_000_000
