@@ -29,8 +29,7 @@ func Multinomial(ctx context.Context, observed []int64, shares []*big.Rat, e Eff
 	k := len(observed)
 	first := k / 2
 	n := int(total)
-	// The ways within a half with up to n respondents, each sorted and walked once.
-	if cost := 12 * (choose(n+first, first) + choose(n+k-first, k-first)); total > 1<<20 || cost > float64(m.account.work) {
+	if MultinomialSteps(total, k) > float64(m.account.work) {
 		return nil, ErrBeyondReach
 	}
 	weights := make([][]scaled, k)
@@ -51,27 +50,42 @@ func Multinomial(ctx context.Context, observed []int64, shares []*big.Rat, e Eff
 			weights[i][x] = weights[i][x].times(at)
 		}
 	}
-	var least sum
-	for x := 0; x <= n; x++ {
+	parts := make([]float64, n+1)
+	err := m.share(n+1, func(m *meter, x int) error {
 		a, err := ways(weights[:first], x, m)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		b, err := ways(weights[first:], n-x, m)
 		if err != nil {
-			return nil, err
+			return err
 		}
 		some, steps := pairsAtMost(a, b, 1+Slack)
+		parts[x] = some
+		return m.spend(steps)
+	})
+	if err != nil {
+		return nil, err
+	}
+	var least sum
+	for _, some := range parts {
 		least.add(some)
-		if err := m.spend(steps); err != nil {
-			return nil, err
-		}
-		m.reached(float64(x+1) / float64(n+1))
 	}
 	if math.IsInf(least.value(), 1) || math.IsNaN(least.value()) {
 		return nil, ErrBeyondReach
 	}
 	return &Result{P: toScaled(big.NewFloat(least.value())).over(all), Observed: one.over(all), Outcomes: choose(n+k-1, k-1), Steps: m.total()}, nil
+}
+
+// MultinomialSteps is the work that Multinomial would take for this many respondents and
+// answers: the ways within a half with up to n respondents, each sorted and walked once;
+// +Inf where n alone is beyond its reach.
+func MultinomialSteps(n int64, answers int) float64 {
+	if n > 1<<20 {
+		return math.Inf(1)
+	}
+	first := answers / 2
+	return 30 * (choose(int(n)+first, first) + choose(int(n)+answers-first, answers-first))
 }
 
 // allOutcomes returns nⁿ/n!.

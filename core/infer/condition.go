@@ -166,14 +166,7 @@ func merge(expected []float64) []int {
 // multinomialInReach and tableInReach guess whether an exact test takes seconds. The
 // test itself decides by counting its steps.
 func multinomialInReach(n int64, answers int) bool {
-	if n > 20_000 {
-		return false
-	}
-	ways, half := 1.0, float64((answers+1)/2)
-	for i := 1.0; i <= half; i++ {
-		ways *= (float64(n) + i) / i
-	}
-	return ways < 5e7
+	return exact.MultinomialSteps(n, answers) <= 200_000_000
 }
 
 // reachLog10 is the logarithm of the number of tables up to which the exact test took
