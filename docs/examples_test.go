@@ -95,7 +95,12 @@ var examples = map[string]func(t *testing.T, f fernmouth) string{
 	},
 	"advice": func(t *testing.T, f fernmouth) string {
 		r := must[*infer.GoodnessOfFit](t)(infer.ComputeGoodnessOfFit(infer.GoodnessOfFitInput{Observed: f.where("ward", "Fenside").counts("tenure", tenures...), Shares: register, Level: 0.05}))
-		return fmt.Sprintf("The %d households of Fenside: %s. Advice: %s, because %s.\n", r.N, conditions(r.Conditions), plainName(string(r.Advice.Use)), plainName(string(r.Advice.Because)))
+		var merge []string
+		for _, i := range r.Advice.Merge {
+			merge = append(merge, []string{"own", "rent privately", "rent from the borough", "otherwise"}[i])
+		}
+		return fmt.Sprintf("The %d households of Fenside: %s. Advice: %s, because %s; merged, no cell would be thin: %s.\n",
+			r.N, conditions(r.Conditions), plainName(string(r.Advice.Use)), plainName(string(r.Advice.Because)), strings.Join(merge, " and "))
 	},
 	"exact-table": func(t *testing.T, f fernmouth) string {
 		table := f.where("age_band", "75+").table("tenure", tenures, "prefers", []string{"Weekly", "Every two weeks", "On call"})
