@@ -4,6 +4,7 @@ import (
 	"context"
 	"math"
 	"math/big"
+	"math/rand/v2"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -215,4 +216,51 @@ func TestEstimateTables(t *testing.T) {
 	}
 	// 2 × 2 tables are as many as the first cell has values.
 	assert.InDelta(t, math.Log10(41), EstimateTables([]int64{40, 60}, []int64{50, 50}), 0.2)
+}
+
+// The order of rows, columns and answers, and which side is called rows, change nothing;
+// with many respondents the exact p comes near that of the chi-square distribution.
+func TestRelabellingAndLimit(t *testing.T) {
+	rng := rand.New(rand.NewPCG(3, 9))
+	for range 30 {
+		r, c := 2+rng.IntN(2), 2+rng.IntN(3)
+		table, shuffled, turned := make([][]int64, r), make([][]int64, r), make([][]int64, c)
+		byRow, byColumn := rng.Perm(r), rng.Perm(c)
+		for i := range table {
+			table[i], shuffled[i] = make([]int64, c), make([]int64, c)
+			for j := range c {
+				table[i][j] = 1 + rng.Int64N(7)
+			}
+		}
+		for i := range table {
+			for j := range c {
+				shuffled[i][j] = table[byRow[i]][byColumn[j]]
+				turned[j] = append(turned[j], table[i][j])
+			}
+		}
+		want, err := Table(context.Background(), table, Effort{})
+		require.NoError(t, err)
+		for name, other := range map[string][][]int64{"shuffled": shuffled, "turned": turned} {
+			got, err := Table(context.Background(), other, Effort{})
+			require.NoError(t, err)
+			assert.InEpsilon(t, want.P.Value, got.P.Value, 1e-13, "%s %v", name, table)
+			assert.Equal(t, want.Outcomes, got.Outcomes, "%s %v", name, table)
+		}
+	}
+	observed := []int64{1060, 1010, 930}
+	thirds := []*big.Rat{big.NewRat(1, 3), big.NewRat(1, 3), big.NewRat(1, 3)}
+	exactly, err := Multinomial(context.Background(), observed, thirds, Effort{})
+	require.NoError(t, err)
+	other, err := Multinomial(context.Background(), []int64{930, 1060, 1010}, thirds, Effort{})
+	require.NoError(t, err)
+	assert.InEpsilon(t, exactly.P.Value, other.P.Value, 1e-13)
+	// X² = (60² + 10² + 70²)/1000 = 8.6, whose upper tail with 2 degrees of freedom is e^(−4.3).
+	assert.InEpsilon(t, math.Exp(-4.3), exactly.P.Value, 0.03)
+	large, err := Table(context.Background(), [][]int64{{530, 470}, {480, 520}, {500, 500}}, Effort{})
+	require.NoError(t, err)
+	// In each row O − E is 26⅔, −23⅓ or −3⅓, of 503⅓ and 496⅔ expected; df is 2 again.
+	x2 := (26.0 + 2.0/3) * (26.0 + 2.0/3)
+	x2 += (23.0+1.0/3)*(23.0+1.0/3) + (3.0+1.0/3)*(3.0+1.0/3)
+	x2 *= 1/(1510.0/3) + 1/(1490.0/3)
+	assert.InEpsilon(t, math.Exp(-x2/2), large.P.Value, 0.02)
 }
