@@ -80,6 +80,10 @@ type EffectNote string
 // Cramér's V, which belongs to two-way tables.
 const NoteEqualShares EffectNote = "reaches_one_only_for_equal_shares"
 
+// NoteContext goes with every word for a size: the field, not the convention, says what is
+// small.
+const NoteContext EffectNote = "what_is_small_depends_on_the_field"
+
 // Word is a word for a size by Cohen's convention.
 type Word struct {
 	Word       string // "below_small", "small", "medium", "large" or empty
@@ -103,6 +107,12 @@ func cohenWord(value, small, medium, large float64) Word {
 }
 
 func wordForW(w float64) Word { return cohenWord(w, 0.1, 0.3, 0.5) }
+
+// called gives the measure a word, with the note that belongs to it.
+func (e Effect) called(w Word) Effect {
+	e.Word, e.Note = w, NoteContext
+	return e
+}
 
 // NoncentralW is the confidence interval of Cohen's w from the statistic: the
 // noncentralities under which a statistic as large, and as small, has probability α/2,
@@ -156,8 +166,7 @@ func (e Effect) with(i *Interval, m IntervalMethod) Effect {
 func oneWayEffects(w, largest float64, interval *Interval, answers int) []Effect {
 	divided := func(by float64) func(w float64) float64 { return func(w float64) float64 { return w / by } }
 	root := math.Sqrt(float64(answers - 1))
-	own := byNoncentrality(CohensW, w, interval, divided(1))
-	own.Word = wordForW(w)
+	own := byNoncentrality(CohensW, w, interval, divided(1)).called(wordForW(w))
 	byRoot := byNoncentrality(WOverRootAnswers, w/root, interval, divided(root))
 	byRoot.Note = NoteEqualShares
 	return []Effect{own, byNoncentrality(ShareOfLargestW, w/largest, interval, divided(largest)), byRoot}

@@ -157,6 +157,10 @@ func TestWIntervalAtItsEnds(t *testing.T) {
 	assert.Equal(t, 1.0, all.Effects[0].Interval.Upper)
 	whole, err := ComputeIndependence([][]int64{{9, 0, 0}, {0, 9, 0}, {0, 0, 9}}, 0.05)
 	require.NoError(t, err)
+	for _, e := range append(whole.Effects, all.Effects...) {
+		assert.Equal(t, e.Word.Word != "", e.Note == NoteContext, "a word for a size stands with its note: %s", e.Name)
+	}
+	assert.Equal(t, Word{"large", "cohen_1988"}, whole.Effects[0].Word)
 	effects := named(whole.Effects)
 	for name, most := range map[EffectName]float64{CohensW: math.Sqrt2, CramersV: 1, ContingencyC: math.Sqrt(2.0 / 3), ContingencyCScaled: 1} {
 		assert.InEpsilon(t, most, effects[name].Interval.Upper, 1e-14, name)

@@ -119,8 +119,7 @@ func (r *Independence) sizes(counts [][]int64, n float64) []Effect {
 	}
 	// C is w/√(1 + w²), so that its interval is that of w on another scale.
 	c := func(w float64) float64 { return w / math.Sqrt(1+w*w) }
-	w := measure(CohensW, r.CohensW, func(w float64) float64 { return w })
-	w.Word = wordForW(r.CohensW)
+	w := measure(CohensW, r.CohensW, func(w float64) float64 { return w }).called(wordForW(r.CohensW))
 	return append([]Effect{w, measure(CramersV, r.CramersV, func(w float64) float64 { return w / math.Sqrt(side) }), withoutInterval(CramersVCorrected, r.CramersVCorrected),
 		measure(ContingencyC, r.Contingency, c), measure(ContingencyCScaled, r.ContingencyScaled, func(w float64) float64 { return math.Min(1, c(w)*math.Sqrt((side+1)/side)) })},
 		nominalAssociation(counts, 1-r.Level)...)

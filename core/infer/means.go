@@ -125,9 +125,7 @@ func cohensD(d, inverse, n float64, in MeansInput) Effect {
 		n += float64(in.Second.N)
 	}
 	half := prob.NormalUpperQuantile((1-in.Confidence)/2) * math.Sqrt(inverse+d/(2*n)*d)
-	e := present(CohensD, d).with(&Interval{d - half, d + half}, HedgesOlkinInterval)
-	e.Word = cohenWord(d, 0.2, 0.5, 0.8)
-	return e
+	return present(CohensD, d).with(&Interval{d - half, d + half}, HedgesOlkinInterval).called(cohenWord(d, 0.2, 0.5, 0.8))
 }
 
 func (in MeansInput) check(samples []Sample) error {

@@ -114,9 +114,7 @@ func ComputeProportion(in ProportionInput) (*Proportion, error) {
 func cohensH(p, q, se, confidence float64) Effect {
 	h := 2*math.Asin(math.Sqrt(p)) - 2*math.Asin(math.Sqrt(q))
 	half := prob.NormalUpperQuantile((1-confidence)/2) * se
-	e := present(CohensH, h).with(&Interval{math.Max(-math.Pi, h-half), math.Min(math.Pi, h+half)}, ArcsineInterval)
-	e.Word = cohenWord(h, 0.2, 0.5, 0.8)
-	return e
+	return present(CohensH, h).with(&Interval{math.Max(-math.Pi, h-half), math.Min(math.Pi, h+half)}, ArcsineInterval).called(cohenWord(h, 0.2, 0.5, 0.8))
 }
 
 func normalTails(z float64) Tails {

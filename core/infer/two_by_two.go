@@ -74,7 +74,7 @@ func (t *TwoByTwo) phi(confidence float64) Effect {
 	counts := [][]int64{t.Table[0][:], t.Table[1][:]}
 	rows, columns, _ := margins(counts)
 	below := math.Sqrt(rows[0]*columns[0]) * math.Sqrt(rows[1]*columns[1])
-	e := ratio{t.Phi * below, below,
+	return ratio{t.Phi * below, below,
 		func(i, j int) float64 {
 			opposite := float64(counts[1-i][1-j])
 			if i != j {
@@ -83,9 +83,7 @@ func (t *TwoByTwo) phi(confidence float64) Effect {
 			return opposite
 		},
 		func(i, j int) float64 { return below / 2 * (1/rows[i] + 1/columns[j]) },
-	}.effect(Phi, counts, confidence, -1)
-	e.Word = wordForW(t.Phi)
-	return e
+	}.effect(Phi, counts, confidence, -1).called(wordForW(t.Phi))
 }
 
 // conditional is the odds ratio given both margins, whose upper end is +Inf where the
