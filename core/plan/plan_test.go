@@ -160,11 +160,60 @@ func TestPlansRefuse(t *testing.T) {
 		"more asked than there are": {margin(MarginInput{N: ref(int64(30)), Share: 0.5, Confidence: 0.95, Population: 20}), NumberRange},
 		"no share":                  {margin(MarginInput{N: ref(int64(30)), Share: 0, Confidence: 0.95}), infer.ClaimedRange},
 		"shares beyond one":         {unlike, infer.SharesSum},
+		"a level of one":            {chi(ChiSquareInput{W: ref(0.1), Power: ref(0.8), DF: 1, Level: 1}), infer.LevelRange},
+		"no departure":              {chi(ChiSquareInput{W: ref(0.0), Power: ref(0.8), DF: 1, Level: 0.05}), DepartureRange},
+		"nobody":                    {chi(ChiSquareInput{W: ref(0.1), N: ref(int64(0)), DF: 1, Level: 0.05}), NumberRange},
+		"too long a table":          {chi(ChiSquareInput{W: ref(0.1), Power: ref(0.8), DF: 10_001, Level: 0.05}), DFRange},
+		"a claim of certainty":      {one(OneProportionInput{Claimed: 1, True: ref(0.4), Power: ref(0.8), Level: 0.05}), infer.ClaimedRange},
+		"a truth beyond certainty":  {one(OneProportionInput{Claimed: 0.5, True: ref(1.4), Power: ref(0.8), Level: 0.05}), infer.ClaimedRange},
+		"half the level":            {one(OneProportionInput{Claimed: 0.5, True: ref(0.4), Power: ref(0.8), Level: 0.5}), infer.LevelRange},
+		"one share, all three":      {one(OneProportionInput{Claimed: 0.5, True: ref(0.4), N: ref(int64(4)), Power: ref(0.8), Level: 0.05}), TwoOfThree},
+		"a certain power":           {one(OneProportionInput{Claimed: 0.5, True: ref(0.4), Power: ref(1.0), Level: 0.05}), PowerRange},
+		"so few find nothing":       {one(OneProportionInput{Claimed: 0.5, N: ref(int64(2)), Power: ref(0.99), Level: 0.05}), DepartureRange},
+		"two alike":                 {two(TwoProportionsInput{Share1: 0.2, Share2: ref(0.2), Power: ref(0.8), Level: 0.05}), SameShares},
+		"a share below none":        {two(TwoProportionsInput{Share1: -0.2, Share2: ref(0.2), Power: ref(0.8), Level: 0.05}), infer.ClaimedRange},
+		"groups of nobody":          {two(TwoProportionsInput{Share1: 0.1, Share2: ref(0.2), N1: ref(int64(0)), N2: ref(int64(4)), Level: 0.05}), NumberRange},
+		"groups that find nothing":  {two(TwoProportionsInput{Share1: 0.5, N1: ref(int64(2)), N2: ref(int64(2)), Power: ref(0.9), Level: 0.05}), DepartureRange},
+		"margin and number":         {margin(MarginInput{N: ref(int64(30)), Margin: ref(0.1), Share: 0.5, Confidence: 0.95}), TwoOfThree},
+		"a margin of everything":    {margin(MarginInput{Margin: ref(1.0), Share: 0.5, Confidence: 0.95}), infer.MarginRange},
+		"a population of one":       {margin(MarginInput{Margin: ref(0.1), Share: 0.5, Confidence: 0.95, Population: 1}), PopulationSize},
+		"too narrow for anybody":    {margin(MarginInput{Margin: ref(1e-9), Share: 0.5, Confidence: 0.95}), NumberRange},
 	} {
 		var bad *infer.InputError
 		require.ErrorAs(t, c.err, &bad, name)
 		assert.Equal(t, c.why, bad.Reason, name)
 	}
+}
+
+// One direction puts the whole level on its side, and then the nearest share that is found
+// lies nearer; the wrong side is not offered. Certain answers leave no spread.
+func TestDirections(t *testing.T) {
+	find := func(d Direction) *OneProportion {
+		r, err := ComputeOneProportion(context.Background(), OneProportionInput{Claimed: 0.4, N: ref(int64(300)), Power: ref(0.8), Level: 0.05, Direction: d})
+		require.NoError(t, err)
+		return r
+	}
+	both, up, down := find(TwoSided), find(Greater), find(Less)
+	assert.Less(t, *up.DetectAbove, *both.DetectAbove)
+	assert.Greater(t, *down.DetectBelow, *both.DetectBelow)
+	assert.Nil(t, up.DetectBelow)
+	assert.Nil(t, down.DetectAbove)
+	sure, err := ComputeOneProportion(context.Background(), OneProportionInput{Claimed: 0.5, True: ref(1.0), N: ref(int64(9)), Level: 0.05})
+	require.NoError(t, err)
+	assert.Equal(t, []float64{1, 1}, []float64{sure.Power, sure.Exact.Power})
+	two, err := ComputeTwoProportions(context.Background(), TwoProportionsInput{Share1: 0, Share2: ref(1.0), N1: ref(int64(9)), N2: ref(int64(9)), Level: 0.05})
+	require.NoError(t, err)
+	assert.InDelta(t, 1, two.Exact.FisherPower, 1e-12)
+	// A finite population asks for fewer; asking all of it leaves no margin.
+	all, err := ComputeMargin(MarginInput{N: ref(int64(80)), Share: 0.5, Confidence: 0.95, Population: 80})
+	require.NoError(t, err)
+	assert.Zero(t, all.Margin)
+	for name, c := range map[string][][]float64{"ragged": {{0.5, 0.2}, {0.3}}, "negative": {{0.5, 0.6}, {0.1, -0.2}}, "one row": {{0.5, 0.5}}, "beyond one": {{0.5, 0.5}, {0.5, 0.5}}} {
+		_, _, err := WOfTable(c)
+		assert.Error(t, err, name)
+	}
+	_, err = W([]float64{1, 0}, []float64{0.9, 0.1})
+	assert.Error(t, err, "a share expected of nobody")
 }
 
 func TestSearchesStop(t *testing.T) {
