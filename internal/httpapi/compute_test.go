@@ -1,12 +1,17 @@
 package httpapi
 
 import (
+	"context"
 	"fmt"
+	"log/slog"
 	"net/http"
+	"net/http/httptest"
 	"strconv"
 	"strings"
 	"testing"
+	"time"
 
+	"github.com/gofiber/fiber/v3"
 	"github.com/pb33f/libopenapi"
 	validator "github.com/pb33f/libopenapi-validator"
 	"github.com/stretchr/testify/assert"
@@ -15,6 +20,7 @@ import (
 	"widetally/api"
 	"widetally/internal/compute"
 	"widetally/internal/study"
+	"widetally/internal/words"
 )
 
 // newComputeClient holds answers against the description of the compute routes.
@@ -132,6 +138,11 @@ func TestComputeRefuses(t *testing.T) {
 		{"goodness-of-fit", `{"observed":[` + thousandAndOne + `],"scale":"equal"}`, 422, "compute.too_many_answers", ""},
 		{"goodness-of-fit", `{"observed":[1,2],"shares":[1,1],"scale":"ratio","exact":{"replicates":1000001}}`, 422, "compute.simulation_range", ""},
 		{"goodness-of-fit", `{"observed":[1.5,2]}`, 400, "http.wrong_type", "observed holds number 1.5 where a whole number belongs"},
+		{"goodness-of-fit", `{"observed":3}`, 400, "http.wrong_type", "observed holds number where a list belongs"},
+		{"goodness-of-fit", `{"observed":[1,2],"rescale":1}`, 400, "http.wrong_type", "where true or false belongs"},
+		{"printed-result", `{"statistic":9.4}`, 400, "http.wrong_type", "where text belongs"},
+		{"means", `{"first":7}`, 400, "http.wrong_type", "where an object belongs"},
+		{"means", `{"first":{"mean":"x"}}`, 400, "http.wrong_type", "first.mean holds string where a number belongs"},
 		{"goodness-of-fit", `{"observed":[1,2],"share":[1,1]}`, 400, "http.bad_json", "share"},
 		{"independence", `{"table":[[1,2],[3]]}`, 422, "compute.ragged_table", "entry 2"},
 		{"independence", `{"table":[[1,-2],[3,4]]}`, 422, "compute.negative_count", ""},
@@ -155,4 +166,43 @@ func TestComputeRefuses(t *testing.T) {
 	c.t = t
 	assert.Equal(t, http.StatusForbidden, c.send("POST", "/api/v1/compute/adjust", `{"p":[0.1]}`, "Origin", "http://elsewhere.example").StatusCode)
 	assert.Equal(t, "3.1.0", c.call("GET", "/compute", "", 200)["openapi"])
+}
+
+// Requests that may take seconds wait their turn, within their own time; light ones do
+// not wait. A computation that outlives its time is stopped and says so.
+func TestHeavyRequestsWait(t *testing.T) {
+	w, err := words.Load("en")
+	require.NoError(t, err)
+	cases, err := study.New(nil, w, study.Options{ArrivalsDir: t.TempDir()})
+	require.NoError(t, err)
+	s := &server{study: cases, log: slog.New(slog.DiscardHandler), heavy: make(chan struct{}, heavyAtOnce)}
+	app := fiber.New(fiber.Config{ErrorHandler: s.fail})
+	app.Use(func(c fiber.Ctx) error {
+		ctx, cancel := context.WithTimeout(c.Context(), 300*time.Millisecond)
+		defer cancel()
+		c.SetContext(ctx)
+		return c.Next()
+	})
+	s.computeRoutes(app)
+	status := func(path, body string) int {
+		req := httptest.NewRequest("POST", "/compute/"+path, strings.NewReader(body))
+		req.Header.Set("Content-Type", "application/json")
+		res, err := app.Test(req, fiber.TestConfig{Timeout: time.Minute})
+		require.NoError(t, err)
+		return res.StatusCode
+	}
+	small, light := `{"table":[[3,4],[5,6]]}`, `{"p":[0.1]}`
+	assert.Equal(t, http.StatusOK, status("independence", small))
+	for range heavyAtOnce {
+		s.heavy <- struct{}{}
+	}
+	assert.Equal(t, http.StatusServiceUnavailable, status("independence", small))
+	assert.Equal(t, http.StatusOK, status("adjust", light))
+	for range heavyAtOnce {
+		<-s.heavy
+	}
+	assert.Equal(t, http.StatusOK, status("independence", small))
+	long := `{"table":[[90,40,30,20,10],[30,80,60,20,40],[20,50,70,60,30],[10,20,40,50,50],[10,30,20,40,80]],"exact":{"way":"simulation","replicates":1000000}}`
+	assert.Equal(t, http.StatusServiceUnavailable, status("independence", long))
+	assert.Empty(t, s.heavy, "its turn is given back")
 }

@@ -156,17 +156,17 @@ func decode(c fiber.Ctx, v any) error {
 func wanted(t reflect.Type) string {
 	switch t.Kind() {
 	case reflect.Int, reflect.Int64, reflect.Uint64:
-		return "whole number"
+		return "a whole number"
 	case reflect.Float64:
-		return "number"
+		return "a number"
 	case reflect.Bool:
 		return "true or false"
 	case reflect.Slice, reflect.Array:
-		return "list"
+		return "a list"
 	case reflect.String:
 		return "text"
 	}
-	return "object"
+	return "an object"
 }
 
 // id reads a number from the path.
