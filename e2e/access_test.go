@@ -116,8 +116,10 @@ func TestKeysAreEnough(t *testing.T) {
 	p.sees("#q9 [data-test=finding]", "Not enough evidence")
 	press("?")
 	p.sees("[role=dialog]", "next question")
+	// The sheet takes the focus when it has opened, and only then listens for Esc.
+	focused("the sheet", `e.closest('.v-dialog.v-overlay--active') !== null`)
 	press("\x1b")
-	p.await("the sheet to close", `![...document.querySelectorAll('.v-dialog.v-overlay--active')].length`)
+	focused("the sheet to close", `!document.querySelector('.v-dialog.v-overlay--active') && e.closest('[role=dialog]') === null`)
 	press("j", "j")
 	focused("the second question", `e.id === 'q2'`)
 	press("j", "k")
