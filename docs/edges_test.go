@@ -62,16 +62,6 @@ func digits(t *testing.T, _ fernmouth) string {
 // edges puts inputs at the ends of what there is through the methods.
 func edges(*testing.T, fernmouth) string {
 	half := []*big.Rat{big.NewRat(1, 2), big.NewRat(1, 2)}
-	shares := func(parts ...int64) (out []*big.Rat) {
-		sum := int64(0)
-		for _, p := range parts {
-			sum += p
-		}
-		for _, p := range parts {
-			out = append(out, big.NewRat(p, sum))
-		}
-		return out
-	}
 	gof := func(observed []int64, expected []*big.Rat) string {
 		r, err := infer.ComputeGoodnessOfFit(infer.GoodnessOfFitInput{Observed: observed, Shares: expected, Level: 0.05})
 		if err != nil {
@@ -126,15 +116,15 @@ func edges(*testing.T, fernmouth) string {
 	for _, e := range [][2]string{
 		{"goodness of fit, n = 0", gof([]int64{0, 0}, half)},
 		{"one answer", gof([]int64{5}, half[:1])},
-		{"share 0, nobody gave it", gof([]int64{30, 70, 0}, append(shares(2, 3), new(big.Rat)))},
-		{"share 0, one gave it", gof([]int64{30, 69, 1}, append(shares(2, 3), new(big.Rat)))},
+		{"share 0, nobody gave it", gof([]int64{30, 70, 0}, append(reference.Ratios(2, 3), new(big.Rat)))},
+		{"share 0, one gave it", gof([]int64{30, 69, 1}, append(reference.Ratios(2, 3), new(big.Rat)))},
 		{"all in one answer (20, 0 of ½, ½)", gof([]int64{20, 0}, half)},
 		{"a perfect fit, p = 1", gof([]int64{50, 50}, half)},
 		{"p near 0: 1,000,000 and 0 of ½, ½", gof([]int64{1_000_000, 0}, half)},
 		{"counts of 10¹²: (10¹², 10¹² + 10⁶) of ½, ½", gof([]int64{trillion, trillion + 1_000_000}, half)},
 		{"counts of 10¹² and 7 of ½, ½", gof([]int64{trillion, 7}, half)},
 		{"counts above 10¹³", gof([]int64{10 * trillion, 1}, half)},
-		{"1,000 answers", gof(thousand, shares(thousandParts...))},
+		{"1,000 answers", gof(thousand, reference.Ratios(thousandParts...))},
 		{"table, n = 0", table([][]int64{{0, 0}, {0, 0}})},
 		{"table, an empty row and column", table([][]int64{{5, 0, 9}, {0, 0, 0}, {8, 0, 3}})},
 		{"table, only one column left", table([][]int64{{5, 0}, {8, 0}})},

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/prob"
+	"widetally/internal/reference"
 )
 
 // Near enough is shown exactly when the interval at 1 − 2α lies within the margin.
@@ -152,7 +153,7 @@ func TestWIntervalAtItsEnds(t *testing.T) {
 		assert.Nil(t, e.Interval)
 		assert.Equal(t, CloserThanChance, e.Why)
 	}
-	all, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{20, 0}, Shares: ratios(1, 1), Level: 0.05})
+	all, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{20, 0}, Shares: reference.Ratios(1, 1), Level: 0.05})
 	require.NoError(t, err)
 	assert.Equal(t, 1.0, all.Effects[0].Interval.Upper)
 	whole, err := ComputeIndependence([][]int64{{9, 0, 0}, {0, 9, 0}, {0, 0, 9}}, 0.05)
@@ -175,13 +176,13 @@ func TestAdvice(t *testing.T) {
 		because  Reason
 		merge    []int
 	}{
-		"all expected counts large":   {[]int64{30, 30}, ratios(1, 1), ChiSquareSafe, BecauseNoThinCell, nil},
-		"one in five thin":            {[]int64{30, 30, 30, 30, 3}, ratios(30, 30, 30, 30, 3), ChiSquareAcceptable, BecauseWithinRule, nil},
-		"one of three thin":           {[]int64{20, 20, 3}, ratios(20, 20, 3), UseExact, BecauseManyThin, []int{0, 2}},
-		"two thin that make one":      {[]int64{30, 3, 2, 30}, ratios(30, 3, 2, 30), UseExact, BecauseManyThin, []int{1, 2}},
-		"one below one":               {[]int64{50, 49, 0}, ratios(500, 495, 5), UseExact, BecauseOneTooSmall, []int{1, 2}},
-		"thin and too many for exact": {[]int64{30_000, 30_000, 1}, ratios(30_000, 30_000, 1), UseSimulation, BecauseExactTooLong, []int{0, 2}},
-		"nothing to merge":            {[]int64{2, 2}, ratios(1, 1), UseExact, BecauseManyThin, nil},
+		"all expected counts large":   {[]int64{30, 30}, reference.Ratios(1, 1), ChiSquareSafe, BecauseNoThinCell, nil},
+		"one in five thin":            {[]int64{30, 30, 30, 30, 3}, reference.Ratios(30, 30, 30, 30, 3), ChiSquareAcceptable, BecauseWithinRule, nil},
+		"one of three thin":           {[]int64{20, 20, 3}, reference.Ratios(20, 20, 3), UseExact, BecauseManyThin, []int{0, 2}},
+		"two thin that make one":      {[]int64{30, 3, 2, 30}, reference.Ratios(30, 3, 2, 30), UseExact, BecauseManyThin, []int{1, 2}},
+		"one below one":               {[]int64{50, 49, 0}, reference.Ratios(500, 495, 5), UseExact, BecauseOneTooSmall, []int{1, 2}},
+		"thin and too many for exact": {[]int64{30_000, 30_000, 1}, reference.Ratios(30_000, 30_000, 1), UseSimulation, BecauseExactTooLong, []int{0, 2}},
+		"nothing to merge":            {[]int64{2, 2}, reference.Ratios(1, 1), UseExact, BecauseManyThin, nil},
 	} {
 		r, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: c.observed, Shares: c.shares, Level: 0.05})
 		require.NoError(t, err, name)
@@ -203,16 +204,4 @@ func TestAdviceOnTables(t *testing.T) {
 		require.NoError(t, err, name)
 		assert.Equal(t, c.want, r.Advice, name)
 	}
-}
-
-// ratios divides by the sum.
-func ratios(parts ...int64) (out []*big.Rat) {
-	sum := int64(0)
-	for _, p := range parts {
-		sum += p
-	}
-	for _, p := range parts {
-		out = append(out, big.NewRat(p, sum))
-	}
-	return out
 }

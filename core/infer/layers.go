@@ -164,17 +164,18 @@ func (r *Layers) homogeneity(psi float64, used int) {
 }
 
 // withOddsRatio finds the four cells with these margins and this odds ratio. What the
-// first and the last cell have above their least, u, is found by bisection on ψ's logarithm, which rises with
-// u, from the nearer end, so that cells next to nothing keep their digits.
+// first and the last cell have above their least, u, is found by bisection on the
+// logarithm of the odds ratio, which rises with u, from the nearer end, so that cells next
+// to nothing keep their digits.
 func withOddsRatio(psi, row, column, n float64) (cells [4]float64) {
 	lowest := math.Max(0, row+column-n)
 	span := math.Min(row, column) - lowest
-	// At u the cells are a + u, b − u, c − u and d + u; at least one of a, d and one of
-	// b − span, c − span is 0.
+	// The cells are a + u, b + v, c + v and d + u with u + v = span; one of a and d is 0,
+	// and one of b and c.
 	a, d := lowest, n-row-column+lowest
 	b, c := row-lowest-span, column-lowest-span
 	target := math.Log(psi)
-	at := func(u, v float64) float64 { // v is span − u
+	at := func(u, v float64) float64 {
 		return math.Log(a+u) + math.Log(d+u) - math.Log(b+v) - math.Log(c+v) - target
 	}
 	fromLower := at(span/2, span/2) >= 0

@@ -113,14 +113,15 @@ func ComputeMeans(in MeansInput) (*Means, error) {
 	if in.Second != nil {
 		r.Pooled = newMeanTest(r.Estimate, away, sd*math.Sqrt(inverse), &spare, in.Confidence)
 	}
-	d := cohensD(away/sd, inverse, float64(in.First.N), in)
+	d := cohensD(away/sd, inverse, in)
 	r.CohensD = &d
 	return r, nil
 }
 
 // cohensD has the large-sample variance Σ 1/n + d²/(2N), N the respondents together
 // (Hedges and Olkin 1985, Statistical Methods for Meta-Analysis, chapter 5).
-func cohensD(d, inverse, n float64, in MeansInput) Effect {
+func cohensD(d, inverse float64, in MeansInput) Effect {
+	n := float64(in.First.N)
 	if in.Second != nil {
 		n += float64(in.Second.N)
 	}

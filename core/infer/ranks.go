@@ -67,7 +67,7 @@ func ranks(counts [][]int64, rows, columns []float64, n, level float64) *Ranks {
 	r.P = prob.ChiSquareUpper(r.H, float64(r.DF))
 	r.Reject = r.P.AtMost(level)
 	r.EpsilonSquared = r.H / (n - 1)
-	r.Conditions = []Condition{atLeast(GroupAtLeast, slices.Min(rows), ThinExpected)}
+	r.Conditions = []Condition{atLeast(GroupAtLeast, slices.Min(rows), 5)}
 	if len(rows) == 2 {
 		r.Pair = rankPair(rows, r, n, level)
 	}

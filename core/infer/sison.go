@@ -20,10 +20,10 @@ type SisonGlaz struct {
 // maxSisonGlazTotal bounds n, and with it the truncated sums.
 const maxSisonGlazTotal = 10_000_000
 
-// sisonGlaz needs counts of which at least two are positive; it returns nil where
-// even C = 0 holds enough, or no C does. The expansion below
-// is part of the method as published; for two answers, one of them rare, it can be off by
-// a tenth, and Goodman's intervals are to be preferred.
+// sisonGlaz needs counts of which at least two are positive; it returns nil where even
+// C = 0 holds enough, or no C does. The expansion below is part of the method as
+// published; for two answers, one of them rare, it can be off by a tenth, and Goodman's
+// intervals are to be preferred.
 func sisonGlaz(observed []int64, n int64, confidence float64) *SisonGlaz {
 	within := func(c int64) float64 { return chanceWithin(observed, n, c) }
 	lo, hi := int64(0), int64(1)

@@ -3,6 +3,7 @@ package plan
 import (
 	"context"
 	"math"
+	"sort"
 
 	"widetally/core/infer"
 	"widetally/core/prob"
@@ -181,24 +182,8 @@ func exactBinomial(claimed, truth float64, n int64, level float64, d Direction) 
 	default:
 		mode := min(int64(float64(n+1)*claimed), n)
 		rejects := func(k int64) bool { return prob.BinomialTwoSided(k, n, claimed).AtMost(level) }
-		lo, hi := int64(-1), mode
-		for hi-lo > 1 {
-			if mid := (lo + hi) / 2; rejects(mid) {
-				lo = mid
-			} else {
-				hi = mid
-			}
-		}
-		e.RejectUpTo = lo
-		lo, hi = mode, n+1
-		for hi-lo > 1 {
-			if mid := (lo + hi) / 2; rejects(mid) {
-				hi = mid
-			} else {
-				lo = mid
-			}
-		}
-		e.RejectFrom = hi
+		e.RejectUpTo = mode - 1 - int64(sort.Search(int(mode), func(i int) bool { return rejects(mode - 1 - int64(i)) }))
+		e.RejectFrom = mode + 1 + int64(sort.Search(int(n-mode), func(i int) bool { return rejects(mode + 1 + int64(i)) }))
 	}
 	chance := func(p float64) float64 {
 		return math.Min(1, prob.BinomialLower(e.RejectUpTo, n, p).Value+prob.BinomialUpper(e.RejectFrom, n, p).Value)

@@ -9,29 +9,22 @@ import (
 	"widetally/core/prob"
 )
 
-// Percentile names a definition of a percentile of n sorted numbers.
-type Percentile string
-
-// The definitions: interpolation at position 1 + (n−1)p, and at (n+1)p held within 1 … n
-// (Hyndman and Fan 1996, Sample quantiles in statistical packages, definitions 7 and 6).
-const (
-	AtNMinus1 Percentile = "position_1_plus_n_minus_1_p"
-	AtNPlus1  Percentile = "position_n_plus_1_p"
-)
-
 // Summary is the full description of numbers given with how often each was.
 type Summary struct {
-	N                                         int64
-	Sum, Mean, Median                         float64
-	Smallest, Largest                         float64
-	Range                                     float64
-	Modes                                     []float64 // the commonest numbers, all of them
-	Variance, SD                              *float64  // divisor n − 1; nil for n < 2
-	StandardError                             *float64  // of the mean, SD/√n
-	Confidence                                float64
-	MeanInterval                              *infer.Interval // Student's t with n − 1 degrees of freedom
-	Percents                                  []float64       // asked for, 0–100
-	PercentilesAtNMinus1, PercentilesAtNPlus1 []float64       // by AtNMinus1 and by AtNPlus1
+	N                 int64
+	Sum, Mean, Median float64
+	Smallest, Largest float64
+	Range             float64
+	Modes             []float64 // the commonest numbers, all of them
+	Variance, SD      *float64  // divisor n − 1; nil for n < 2
+	StandardError     *float64  // of the mean, SD/√n
+	Confidence        float64
+	MeanInterval      *infer.Interval // Student's t with n − 1 degrees of freedom
+	Percents          []float64       // asked for, 0–100
+	// The percentiles interpolate at position 1 + (n−1)p, and at (n+1)p held within
+	// 1 … n (Hyndman and Fan 1996, Sample quantiles in statistical packages, definitions 7
+	// and 6).
+	PercentilesAtNMinus1, PercentilesAtNPlus1 []float64
 	Rows                                      []SummaryRow
 }
 

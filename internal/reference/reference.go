@@ -80,6 +80,18 @@ func Shares(t *testing.T, c Case, name string) []*big.Rat {
 	return out
 }
 
+// Ratios divides the parts by their sum.
+func Ratios(parts ...int64) (out []*big.Rat) {
+	sum := int64(0)
+	for _, p := range parts {
+		sum += p
+	}
+	for _, p := range parts {
+		out = append(out, big.NewRat(p, sum))
+	}
+	return out
+}
+
 // Near checks got against the expected answer of that name to 12 significant
 // digits; keys that are absent or null are not compared. It reports whether a
 // comparison was made.
