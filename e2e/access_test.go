@@ -62,7 +62,7 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 	p.visit(address + "/studies")
 	p.sees("#page", "Nothing on the shelf yet")
 	p.audited("the empty shelf")
-	st, err := demo.Load(t.Context(), cases)
+	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	for _, theme := range []string{"paper", "night"} {
 		p.run(fmt.Sprintf(`localStorage.setItem('theme', %q)`, theme))
@@ -100,7 +100,7 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 func TestKeysAreEnough(t *testing.T) {
 	address, cases, stop := serve(t, mariadbtest.Database(t))
 	defer stop()
-	st, err := demo.Load(t.Context(), cases)
+	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
 	press := func(keys ...string) {
@@ -154,7 +154,7 @@ func TestKeysAreEnough(t *testing.T) {
 func TestTwoTabsCannotOverwriteEachOther(t *testing.T) {
 	address, cases, stop := serve(t, mariadbtest.Database(t))
 	defer stop()
-	st, err := demo.Load(t.Context(), cases)
+	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
 	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))

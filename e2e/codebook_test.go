@@ -17,7 +17,7 @@ import (
 func TestTheCodebookInBulk(t *testing.T) {
 	address, cases, stop := serve(t, mariadbtest.Database(t))
 	defer stop()
-	st, err := demo.Load(t.Context(), cases)
+	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
 	book := fmt.Sprintf("%s/studies/%d/codebook", address, st.ID)
@@ -67,7 +67,7 @@ func TestTheCodebookInBulk(t *testing.T) {
 func TestSubgroupsInTheBrowser(t *testing.T) {
 	address, cases, stop := serve(t, mariadbtest.Database(t))
 	defer stop()
-	st, err := demo.Load(t.Context(), cases)
+	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
 	p.visit(fmt.Sprintf("%s/studies/%d/codebook?show=subgroups", address, st.ID))
@@ -94,7 +94,7 @@ func TestSubgroupsInTheBrowser(t *testing.T) {
 func TestResponsesAreCorrectedAndFound(t *testing.T) {
 	address, cases, stop := serve(t, mariadbtest.Database(t))
 	defer stop()
-	st, err := demo.Load(t.Context(), cases)
+	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
 	p.visit(fmt.Sprintf("%s/studies/%d/responses", address, st.ID))

@@ -156,7 +156,7 @@ func TestTextIsPastedAndAnswersAreEditedInPlace(t *testing.T) {
 func TestTheDemo(t *testing.T) {
 	address, cases, stop := serve(t, mariadbtest.Database(t))
 	defer stop()
-	st, err := demo.Load(t.Context(), cases)
+	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
 	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))

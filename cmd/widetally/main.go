@@ -93,7 +93,7 @@ func serve(ctx context.Context, addr, data string, withDemo bool) error {
 		return err
 	}
 	if withDemo {
-		if _, err := demo.Load(ctx, cases); err != nil {
+		if err := demo.Load(ctx, cases, filepath.Join(data, "demo.making")); err != nil {
 			return err
 		}
 	}

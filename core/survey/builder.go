@@ -53,6 +53,7 @@ type Builder struct {
 	missing      map[string]bool // codes that are no numbers even if they look like it
 	single       [256]uint16     // the slots of cells of one byte; 0 while unknown
 	recent       [recentCells]recentCell
+	held         int64 // bytes of different cells, with what keeping each takes
 }
 
 // recentCell remembers the slot of a short cell by its bytes, so that most cells
@@ -99,6 +100,15 @@ func (b *Builder) number(cell string) (float64, bool) {
 // Rows returns how many cells were added.
 func (b *Builder) Rows() int { return len(b.u8) + len(b.u16) + len(b.text) }
 
+// Held estimates the bytes of memory that the builder holds.
+func (b *Builder) Held() int64 {
+	return b.held + int64(cap(b.u8)) + 2*int64(cap(b.u16)) + 16*int64(cap(b.text))
+}
+
+// perCode is about what a slot takes beside its text: in the map, the list of codes and
+// the counts.
+const perCode = 96
+
 // Add takes the next respondent's cell; blanks alone are no answer.
 func (b *Builder) Add(cell []byte) { b.AddColumn(cell, []uint32{uint32(len(cell))}, 0, 1) }
 
@@ -125,6 +135,7 @@ func (b *Builder) AddColumn(text []byte, ends []uint32, at, width int) {
 		}
 		if b.text != nil {
 			b.text = append(b.text, string(cell))
+			b.held += int64(len(cell))
 			continue
 		}
 		slot, room := b.look(cell)
@@ -187,6 +198,7 @@ func (b *Builder) slot(cell []byte) (s Slot, room bool) {
 	}
 	s = Slot(len(b.codes))
 	code := string(cell)
+	b.held += int64(len(code)) + perCode
 	b.slots[code] = s
 	b.codes = append(b.codes, code)
 	b.counts = append(b.counts, 0)

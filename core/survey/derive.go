@@ -151,10 +151,12 @@ func (m *maker) merge(d Derivation, s Source) error {
 		}
 		for _, slot := range def.Answers {
 			a, ok := q.Answer(slot)
-			if _, twice := group[slot]; twice || !ok || a.Missing != "" {
+			if _, twice := group[slot]; twice || !ok {
 				return &DerivationError{"group"}
 			}
-			group[slot] = g
+			if a.Missing == "" { // one that has become missing since stays missing
+				group[slot] = g
+			}
 		}
 	}
 	if len(d.Groups) == 0 {
@@ -175,6 +177,11 @@ func (m *maker) merge(d Derivation, s Source) error {
 		default:
 			made[g] = m.add(Answer{Code: d.Groups[g].Label, Label: d.Groups[g].Label})
 			to[a.Slot] = made[g]
+		}
+	}
+	for g, def := range d.Groups { // nobody may be left in one, which keeps its row
+		if _, known := made[g]; !known {
+			made[g] = m.add(Answer{Code: def.Label, Label: def.Label})
 		}
 	}
 	for g := range made {

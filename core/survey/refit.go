@@ -27,6 +27,15 @@ func (c Column) narrowed(highest int) Column {
 	return Column{U8: out}
 }
 
+// Widened holds slots in the wider of the two types.
+func (c Column) Widened() Column {
+	out := make([]uint16, len(c.U8))
+	for i, s := range c.U8 {
+		out[i] = uint16(s)
+	}
+	return Column{U16: out}
+}
+
 // reslot gives each slot another number. Slots that to does not know must come back
 // as the blank.
 func (c Column) reslot(to func(Slot) Slot) Column {

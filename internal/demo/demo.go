@@ -9,6 +9,7 @@ import (
 	_ "embed"
 	"encoding/json"
 	"fmt"
+	"os"
 	"slices"
 
 	"widetally/core/claim"
@@ -66,11 +67,36 @@ type claimText struct {
 	Shares     map[string]string   `json:"shares"` // by label
 }
 
-// Load makes the demo study, unless the shelf already holds something.
-func Load(ctx context.Context, s *study.Service) (store.Study, error) {
-	if list, err := s.List(ctx); err != nil || len(list) > 0 {
-		return store.Study{}, err
+// Load makes the demo study, unless the shelf already holds something. The file mark
+// stands while it is being made: one that is found tells of a start that was ended on
+// the way, whose half-made study is put away first.
+func Load(ctx context.Context, s *study.Service, mark string) error {
+	list, err := s.List(ctx)
+	if err != nil {
+		return err
 	}
+	if _, err := os.Stat(mark); err == nil {
+		for _, st := range list {
+			if err := s.Delete(ctx, st.ID); err != nil {
+				return fmt.Errorf("demo: %w", err)
+			}
+		}
+		list = nil
+	}
+	if len(list) > 0 {
+		return nil
+	}
+	if err := os.WriteFile(mark, nil, 0o600); err != nil {
+		return fmt.Errorf("demo: %w", err)
+	}
+	if _, err := Make(ctx, s); err != nil {
+		return err
+	}
+	return os.Remove(mark)
+}
+
+// Make makes the demo study.
+func Make(ctx context.Context, s *study.Service) (store.Study, error) {
 	var book struct {
 		Name      string                  `json:"name"`
 		Units     string                  `json:"units"`

@@ -104,6 +104,16 @@ func (c *client) call(method, path, body string, status int, headers ...string) 
 	return out
 }
 
+// step takes the edit back (undo) or does it again (redo) that the page shows as next.
+func (c *client) step(study, way string, status int) map[string]any {
+	c.t.Helper()
+	next, _ := c.call("GET", study+"/codebook", "", 200)[way].(map[string]any)
+	if next == nil {
+		next = map[string]any{"id": 1}
+	}
+	return c.call("POST", study+"/"+way, fmt.Sprintf(`{"editId":%v}`, next["id"]), status)
+}
+
 // wards has 25 rows, enough for a column of different values to be an identifier.
 var wards = func() string {
 	var b strings.Builder
@@ -362,6 +372,6 @@ func TestUnknownErrorsSayNothingOfTheInside(t *testing.T) {
 	s := &server{}
 	status, code, _, _ := s.explain(errors.New("secret table name"))
 	assert.Equal(t, []any{500, "http.internal"}, []any{status, code})
-	status, code, _, values := s.explain(&store.DamagedError{QuestionID: 7, Chunk: 2, Cause: errors.New("secret")})
-	assert.Equal(t, []any{500, "http.damaged", map[string]string{"question": "7", "chunk": "2"}}, []any{status, code, values})
+	status, code, _, values := s.explain(&store.DamagedError{QuestionID: 7, Name: "ward", Chunk: 2, Cause: errors.New("secret")})
+	assert.Equal(t, []any{409, "http.damaged", map[string]string{"name": "ward"}}, []any{status, code, values})
 }

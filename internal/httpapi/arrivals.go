@@ -141,7 +141,7 @@ func (s *server) body(c fiber.Ctx) (io.Reader, error) {
 		return nil, study.ErrTooLarge
 	}
 	if c.Request().IsBodyStream() {
-		return c.Request().BodyStream(), nil
+		return s.upload(c), nil
 	}
 	return bytes.NewReader(c.BodyRaw()), nil
 }
@@ -169,7 +169,7 @@ func (s *server) look(c fiber.Ctx) error {
 		Settings settingsDTO `json:"settings"`
 		Columns  []choiceDTO `json:"columns"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	a, err := s.study.Look(c.Context(), c.Params("arrival"), intake.Settings(in.Settings), toChoices(in.Columns))
@@ -187,7 +187,7 @@ const (
 func (s *server) watchArrival(c fiber.Ctx) error {
 	id := c.Params("arrival")
 	c.Set(fiber.HeaderContentType, "text/event-stream")
-	c.Set(fiber.HeaderCacheControl, "no-store")
+	conn := c.RequestCtx().Conn()
 	return c.SendStreamWriter(func(w *bufio.Writer) {
 		for end := time.Now().Add(watchMost); time.Now().Before(end); time.Sleep(watchEvery) {
 			p, err := s.study.Progress(id)
@@ -202,6 +202,7 @@ func (s *server) watchArrival(c fiber.Ctx) error {
 				Percent     float64     `json:"percent"`
 				SecondsLeft float64     `json:"secondsLeft"`
 			}{p.Stage, p.Rows, 100 * p.Done, p.Left.Seconds()})
+			_ = conn.SetWriteDeadline(time.Now().Add(s.patience))
 			if fmt.Fprintf(w, "data: %s\n\n", raw); w.Flush() != nil {
 				return // nobody watches any more
 			}

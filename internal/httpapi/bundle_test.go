@@ -74,6 +74,6 @@ func TestADeletedListLeavesItsAnswers(t *testing.T) {
 	c.call("DELETE", where, "", 200)
 	assert.Equal(t, 0, shared())
 	assert.Equal(t, []string{"low 2", "middle 2", "high 1"}, c.tallyOf(st, "a"))
-	c.call("POST", st+"/undo", "", 200)
+	c.step(st, "undo", 200)
 	assert.Equal(t, 2, shared())
 }

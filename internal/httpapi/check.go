@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"mime"
 	"strconv"
 	"time"
 
@@ -9,6 +10,7 @@ import (
 	"widetally/core/inspect"
 	"widetally/core/survey"
 	"widetally/internal/intake"
+	"widetally/internal/store"
 	"widetally/internal/study"
 )
 
@@ -16,6 +18,8 @@ func (s *server) checkRoutes(r fiber.Router) {
 	r.Get("/studies/:study/check", s.getCheck)
 	r.Put("/studies/:study/counts", s.setCounts)
 	r.Post("/studies/:study/refresh", s.refresh)
+	r.Get("/studies/:study/files/:file", s.keptFile)
+	r.Post("/studies/:study/questions/:question/repair", s.repair)
 }
 
 // cureDTO is what one press would do about a suspicion.
@@ -50,6 +54,25 @@ type checkedQuestionDTO struct {
 	Smallest   *float64       `json:"smallest"`
 	Largest    *float64       `json:"largest"`
 	Suspicions []suspicionDTO `json:"suspicions"`
+	Damage     *damageDTO     `json:"damage"`
+}
+
+// damageDTO says that a stored column cannot be read: that of QuestionID, on which the
+// question that bears this rests if it is another one.
+type damageDTO struct {
+	QuestionID uint64 `json:"questionId"`
+	Text       string `json:"text"`
+}
+
+func (s *server) toDamage(of uint64, d *store.DamagedError) *damageDTO {
+	if d == nil {
+		return nil
+	}
+	id := "damage.own"
+	if d.QuestionID != of {
+		id = "damage.other"
+	}
+	return &damageDTO{d.QuestionID, s.study.Words().Text(id, map[string]string{"name": d.Name})}
 }
 
 // foundDTO is something noticed about several questions, given by their places in the
@@ -63,6 +86,8 @@ type foundDTO struct {
 }
 
 type arrivedFileDTO struct {
+	ID        uint64     `json:"id"`
+	Damaged   bool       `json:"damaged"`
 	Name      string     `json:"name"`
 	Size      int64      `json:"size"`
 	SHA256    string     `json:"sha256"`
@@ -86,7 +111,7 @@ func (s *server) toCheck(c *study.Check) *checkDTO {
 	for i, q := range c.Questions {
 		r := q.Report
 		d.Questions[i] = checkedQuestionDTO{ID: q.ID, Number: q.Number, Name: q.Name, Wording: q.Wording, Kind: q.Kind, KindReason: w.Text("kind_reason."+q.KindReason, nil),
-			MayBecome: study.MayBecome(q.Question), Version: q.Version, Answered: r.Answered, Missing: r.Missing, Different: r.Different, Smallest: r.Smallest, Largest: r.Largest, Suspicions: []suspicionDTO{}}
+			MayBecome: study.MayBecome(q.Question), Version: q.Version, Answered: r.Answered, Missing: r.Missing, Different: r.Different, Smallest: r.Smallest, Largest: r.Largest, Suspicions: []suspicionDTO{}, Damage: s.toDamage(q.ID, q.Damaged)}
 		for _, x := range r.Suspicions {
 			d.Questions[i].Suspicions = append(d.Questions[i].Suspicions, s.toSuspicion(q.Question.Question, x))
 		}
@@ -115,7 +140,10 @@ func (s *server) toCheck(c *study.Check) *checkDTO {
 		add("battery", "", b, nil)
 	}
 	for _, f := range c.Files {
-		file := arrivedFileDTO{Name: f.Name, Size: f.Size, SHA256: f.SHA256, ArrivedAt: f.ArrivedAt, Names: append([]string{}, f.Arrived.Names...), First: append([][]string{}, f.Arrived.First...), Notes: []string{}}
+		file := arrivedFileDTO{ID: f.ID, Damaged: f.Damaged, Name: f.Name, Size: f.Size, SHA256: f.SHA256, ArrivedAt: f.ArrivedAt, Names: append([]string{}, f.Arrived.Names...), First: append([][]string{}, f.Arrived.First...), Notes: []string{}}
+		if f.Damaged {
+			file.Notes = append(file.Notes, w.Text("damage.file", nil))
+		}
 		if f.Arrived.Padded > 0 {
 			file.Notes = append(file.Notes, w.Text("inspect.padded", map[string]string{"n": strconv.Itoa(f.Arrived.Padded)}))
 		}
@@ -169,6 +197,41 @@ func (s *server) getCheck(c fiber.Ctx) error {
 	return c.JSON(s.toCheck(check))
 }
 
+// keptFile answers with a file as it arrived.
+func (s *server) keptFile(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "file")
+	if err != nil {
+		return err
+	}
+	f, name, err := s.study.KeptFile(c.Context(), studyID, n)
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, fiber.MIMEOctetStream)
+	c.Set(fiber.HeaderContentDisposition, mime.FormatMediaType("attachment", map[string]string{"filename": name}))
+	return s.sendFile(c, f)
+}
+
+// repair makes a damaged column anew.
+func (s *server) repair(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "question")
+	if err != nil {
+		return err
+	}
+	exact, err := s.study.Repair(c.Context(), studyID, n)
+	if err != nil {
+		return err
+	}
+	id := "damage.repaired"
+	if !exact {
+		id = "damage.repaired_from_file"
+	}
+	return c.JSON(struct {
+		Exact bool   `json:"exact"`
+		Text  string `json:"text"`
+	}{exact, s.study.Words().Text(id, nil)})
+}
+
 func (s *server) setCounts(c fiber.Ctx) error {
 	n, err := id(c, "study")
 	if err != nil {
@@ -177,7 +240,7 @@ func (s *server) setCounts(c fiber.Ctx) error {
 	var in struct {
 		QuestionID *uint64 `json:"questionId"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	if err := s.study.SetCounts(c.Context(), n, in.QuestionID); err != nil {
@@ -200,7 +263,7 @@ func (s *server) refresh(c fiber.Ctx) error {
 		Wave         string      `json:"wave"`
 		Dry          bool        `json:"dry"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	r := study.Refresh{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Add: in.Add, WaveQuestion: in.WaveQuestion, Wave: in.Wave}

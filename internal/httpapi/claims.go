@@ -104,6 +104,9 @@ func (s *server) toClaim(c study.ClaimView, v *study.QuestionView) claimDTO {
 		}
 		d.Changes = append(d.Changes, changeDTO{s.changeText(change), change.At, change.AfterRun})
 	}
+	if c.Damaged != nil {
+		d.Problems = append(d.Problems, s.toDamage(0, c.Damaged).Text)
+	}
 	for _, p := range c.Aligned.Problems {
 		d.Problems = append(d.Problems, w.Text("problem."+study.ProblemCode(c.Aligned, p), study.ProblemValues(c.Aligned, names, p)))
 	}
@@ -139,7 +142,7 @@ func (s *server) checkShares(c fiber.Ctx) error {
 		Figures []figureDTO `json:"figures"`
 		Pasted  string      `json:"pasted"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	check, err := s.study.CheckShares(c.Context(), studyID, question, in.Mode, in.Rescale, figuresBySlot(in.Figures), in.Pasted)
@@ -155,7 +158,7 @@ func (s *server) stateClaim(c fiber.Ctx) error {
 		return err
 	}
 	var in statementDTO
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	err = s.study.State(c.Context(), studyID, question, in.statement())
@@ -172,7 +175,7 @@ func (s *server) editClaim(c fiber.Ctx) error {
 		return err
 	}
 	var in statementDTO
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	question, err := s.study.EditClaim(c.Context(), studyID, n, ver, in.statement())

@@ -1,7 +1,6 @@
 package httpapi
 
 import (
-	"bytes"
 	"fmt"
 	"time"
 
@@ -56,8 +55,8 @@ type subgroupDTO struct {
 	ID        uint64           `json:"id"`
 	Name      string           `json:"name"`
 	Condition survey.Condition `json:"condition"`
-	N         int64            `json:"n"`
-	Everyone  int64            `json:"everyone"`
+	N         *int64           `json:"n"`
+	Everyone  *int64           `json:"everyone"`
 	Version   int              `json:"version"`
 }
 
@@ -132,7 +131,7 @@ func (s *server) editMany(c fiber.Ctx) error {
 		Base     *survey.Condition `json:"base"`
 		NoBase   bool              `json:"noBase"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	e := study.BulkEdit{Kind: in.Kind, Section: in.Section, Missing: in.Missing, SameAs: in.SameAs, ListID: in.ListID, MakeList: in.MakeList, Labels: in.Labels, Reverse: in.Reverse, Base: in.Base, NoBase: in.NoBase}
@@ -156,13 +155,13 @@ func (s *server) writeCodebook(c fiber.Ctx) error {
 		return err
 	}
 	format := study.CodebookFormat(c.Query("format"))
-	var b bytes.Buffer
-	if err := s.study.WriteCodebook(c.Context(), n, format, &b); err != nil {
+	f, err := s.study.CodebookFile(c.Context(), n, format)
+	if err != nil {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, files[format][1])
 	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="codebook-%d.%s"`, n, files[format][0]))
-	return c.Send(b.Bytes())
+	return s.sendFile(c, f)
 }
 
 func (s *server) importCodebook(c fiber.Ctx) error {
@@ -174,7 +173,7 @@ func (s *server) importCodebook(c fiber.Ctx) error {
 		ArrivalID string `json:"arrivalId"`
 		Dry       bool   `json:"dry"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	fit, err := s.study.ImportCodebook(c.Context(), n, in.ArrivalID, in.Dry)
@@ -215,7 +214,7 @@ func (s *server) saveList(c fiber.Ctx) error {
 		Answers []study.ListedAnswer `json:"answers"`
 		Pasted  string               `json:"pasted"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	if in.Pasted != "" {
@@ -240,7 +239,7 @@ func (s *server) saveSubgroup(c fiber.Ctx) error {
 		Name      string           `json:"name"`
 		Condition survey.Condition `json:"condition"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	if _, err := s.study.SaveSubgroup(c.Context(), n, part, ver, study.SubgroupEdit(in)); err != nil {
@@ -257,7 +256,7 @@ func (s *server) countCondition(c fiber.Ctx) error {
 	var in struct {
 		Condition survey.Condition `json:"condition"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	meet, everyone, err := s.study.CountCondition(c.Context(), n, in.Condition)

@@ -159,11 +159,11 @@ func TestDerivedQuestionsFollowTheirSources(t *testing.T) {
 	c.call("PATCH", path+"/responses/4", `{"text":"Oldgate"}`, 422, "If-Match", fmt.Sprintf(`"%v"`, c.question(st, "ward")["version"]))
 	c.call("PATCH", path+"/responses/4", `{"text":"Oldgate","isNew":true}`, 200, "If-Match", fmt.Sprintf(`"%v"`, c.question(st, "ward")["version"]))
 	assert.Equal(t, []string{"Fenside 1", "The Harbour 10", "Oldgate 1"}, c.tallyOf(st, name(merged)))
-	e := c.call("POST", st+"/undo", "", 200)
+	e := c.step(st, "undo", 200)
 	assert.Equal(t, "ward, row 4: answer corrected", e["text"])
-	c.call("POST", st+"/undo", "", 200)
+	c.step(st, "undo", 200)
 	assert.Equal(t, []string{"Fenside 2", "The Harbour 10"}, c.tallyOf(st, name(merged)))
-	c.call("POST", st+"/redo", "", 200)
+	c.step(st, "redo", 200)
 	assert.Equal(t, []string{"Fenside 1", "The Harbour 11"}, c.tallyOf(st, name(merged)))
 
 	c.call("DELETE", fmt.Sprintf("%s/questions/%v", st, set["id"]), "", 422, "If-Match", fmt.Sprintf(`"%v"`, set["version"]))
@@ -267,9 +267,9 @@ func TestTheCodebookInBulkWithUndo(t *testing.T) {
 	history := c.call("GET", st+"/history", "", 200)["edits"].([]any)
 	require.Len(t, history, 4)
 	for range 4 {
-		c.call("POST", st+"/undo", "", 200)
+		c.step(st, "undo", 200)
 	}
-	c.call("POST", st+"/undo", "", 409)
+	c.step(st, "undo", 409)
 	strip := func(list any) (out []any) {
 		for _, q := range list.([]any) {
 			q.(object)["version"] = nil
@@ -279,12 +279,12 @@ func TestTheCodebookInBulkWithUndo(t *testing.T) {
 	}
 	assert.Equal(t, strip(book["questions"]), strip(c.call("GET", st+"/codebook", "", 200)["questions"]), "all taken back")
 	for range 4 {
-		c.call("POST", st+"/redo", "", 200)
+		c.step(st, "redo", 200)
 	}
 	assert.Equal(t, []string{"fine 1", "good 0", "fair 1", "poor 1", "awful 1", "(99 1)"}, c.tallyOf(st, "a"))
-	c.call("POST", st+"/undo", "", 200)
+	c.step(st, "undo", 200)
 	c.call("PATCH", st+"/codebook", `{"questions":`+versions("c")+`,"section":"Other"}`, 200)
-	c.call("POST", st+"/redo", "", 409)
+	c.step(st, "redo", 409)
 }
 
 func TestCodebooksGoOutAndComeBack(t *testing.T) {
@@ -366,7 +366,7 @@ func TestLaterFilesReplaceOrAdd(t *testing.T) {
 	claim := c.question(st, "ward")["claims"].([]any)[0].(object)
 	assert.Nil(t, claim["result"], "an answer without a share keeps the test from being run")
 	assert.Contains(t, claim["problems"].([]any)[0], "“Oldgate” has no share yet")
-	c.call("POST", st+"/undo", "", 200)
+	c.step(st, "undo", 200)
 	assert.Equal(t, []string{"Fenside 1", "Harbour 2"}, c.tallyOf(st, "ward"))
 	assert.Equal(t, 3.0, c.question(st, "ward")["claims"].([]any)[0].(object)["result"].(object)["n"])
 	send("ward,size\nFenside,1\nFenside,3\n", false, false, "", 200)

@@ -42,7 +42,7 @@ type assumptionDTO struct {
 
 func (s *server) compute(c fiber.Ctx, f compute.Family) error {
 	in := f.New()
-	if err := decode(c, in); err != nil {
+	if err := s.decode(c, in); err != nil {
 		return err
 	}
 	ctx := c.Context()

@@ -31,7 +31,7 @@ func (s *server) addDerived(c fiber.Ctx) error {
 		return err
 	}
 	var in derivedDTO
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	made, err := s.study.AddDerived(c.Context(), n, study.DerivedEdit(in))
@@ -48,7 +48,7 @@ func (s *server) editDerived(c fiber.Ctx) error {
 		return err
 	}
 	var in derivedDTO
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	err = s.study.EditDerived(c.Context(), studyID, n, ver, study.DerivedEdit(in))
@@ -93,7 +93,9 @@ func (s *server) getResponses(c fiber.Ctx) error {
 		Rows  int64  `json:"rows"`
 		First int64  `json:"first"`
 		Lines []line `json:"lines"`
-	}{r.Rows, r.First, make([]line, len(r.Lines))}
+		// Damaged are the questions whose answers cannot be read.
+		Damaged []uint64 `json:"damaged"`
+	}{r.Rows, r.First, make([]line, len(r.Lines)), append([]uint64{}, r.Damaged...)}
 	for i, l := range r.Lines {
 		out.Lines[i] = line(l)
 	}
@@ -117,21 +119,28 @@ func (s *server) correctCell(c fiber.Ctx) error {
 		Text  string `json:"text"`
 		IsNew bool   `json:"isNew"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	err = s.study.CorrectCell(c.Context(), studyID, n, ver, int64(row), in.Text, in.IsNew)
 	return s.sendQuestion(c, fiber.StatusOK, studyID, n, err)
 }
 
-// step moves along a study's line of undo and says what it did.
-func (s *server) step(along func(ctx context.Context, studyID uint64) (store.Edit, error)) fiber.Handler {
+// step moves along a study's line of undo, past the edit that the person saw as the next
+// one, and says what it did.
+func (s *server) step(along func(ctx context.Context, studyID, editID uint64) (store.Edit, error)) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		n, err := id(c, "study")
 		if err != nil {
 			return err
 		}
-		e, err := along(c.Context(), n)
+		var in struct {
+			EditID uint64 `json:"editId"`
+		}
+		if err := s.decode(c, &in); err != nil {
+			return err
+		}
+		e, err := along(c.Context(), n, in.EditID)
 		if errors.Is(err, store.ErrNotFound) {
 			if _, gone := s.study.Get(c.Context(), n); gone == nil {
 				return &refusal{status: fiber.StatusConflict, code: "nothing_to_undo"}

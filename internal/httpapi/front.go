@@ -20,8 +20,18 @@ func (s *server) frontRoutes(app *fiber.App) {
 		panic("httpapi: " + err.Error()) // the name of the folder is a constant
 	}
 	app.Get("/assets/*", static.New("", static.Config{FS: assets, MaxAge: 31536000}))
-	app.Get("/icon.svg", static.New("icon.svg", static.Config{FS: s.web, MaxAge: 3600}))
+	app.Get("/icon.svg", s.icon)
 	app.Get("/*", s.index)
+}
+
+func (s *server) icon(c fiber.Ctx) error {
+	icon, err := fs.ReadFile(s.web, "icon.svg")
+	if err != nil {
+		return fiber.ErrNotFound
+	}
+	c.Set(fiber.HeaderContentType, "image/svg+xml")
+	c.Set(fiber.HeaderCacheControl, "public, max-age=3600")
+	return c.Send(icon)
 }
 
 // index answers every address of the application with its one page.

@@ -8,6 +8,7 @@ import (
 	"reflect"
 	"strconv"
 	"strings"
+	"syscall"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
@@ -53,6 +54,9 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 	}
 	p := problem{Type: "about:blank", Title: title, Status: status, Code: code, Pointer: pointer, RequestID: requestid.FromContext(c)}
 	c.Status(status)
+	c.Set(fiber.HeaderCacheControl, "no-store")
+	// What is left of a refused body must never be read as a further request.
+	c.RequestCtx().SetConnectionClose()
 	return c.JSON(p, "application/problem+json")
 }
 
@@ -61,11 +65,15 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 	var invalid *study.InvalidError
 	var unreadable *intake.Problem
 	var damaged *store.DamagedError
+	var file *store.FileDamagedError
+	var other *study.OtherEditError
 	var framework *fiber.Error
 	var input *infer.InputError
 	var expected *compute.SharesError
 	var infinite *wire.NotFiniteError
 	switch {
+	case errors.Is(err, errCutShort):
+		return fiber.StatusBadRequest, "http.cut_short", "", nil
 	case errors.As(err, &refused):
 		return refused.status, "http." + refused.code, "", refused.values
 	case errors.As(err, &invalid):
@@ -79,7 +87,15 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 	case errors.Is(err, study.ErrTooLarge):
 		return fiber.StatusRequestEntityTooLarge, "http.too_large", "", map[string]string{"most": strconv.FormatInt(s.study.MaxUpload()>>20, 10)}
 	case errors.As(err, &damaged):
-		return fiber.StatusInternalServerError, "http.damaged", "", map[string]string{"question": strconv.FormatUint(damaged.QuestionID, 10), "chunk": strconv.Itoa(damaged.Chunk)}
+		return fiber.StatusConflict, "http.damaged", "", map[string]string{"name": damaged.Name}
+	case errors.As(err, &file):
+		return fiber.StatusConflict, "http.file_damaged", "", map[string]string{"name": file.Name}
+	case errors.As(err, &other):
+		return fiber.StatusConflict, "http.other_edit", "", map[string]string{"edit": s.study.Words().Text("history."+other.Newest.Title, other.Newest.Values)}
+	case errors.Is(err, store.ErrFull), errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
+		return fiber.StatusInsufficientStorage, "http.disk_full", "", nil
+	case errors.Is(err, store.ErrBusy):
+		return fiber.StatusServiceUnavailable, "http.busy", "", nil
 	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
 		return fiber.StatusServiceUnavailable, "http.timeout", "", nil
 	case errors.As(err, &input):
@@ -119,7 +135,7 @@ func numbered(n int) []shares.Name {
 }
 
 // decode reads a bounded JSON body into v; unknown members are refused.
-func decode(c fiber.Ctx, v any) error {
+func (s *server) decode(c fiber.Ctx, v any) error {
 	if mediaType, _, _ := strings.Cut(c.Get(fiber.HeaderContentType), ";"); strings.TrimSpace(mediaType) != fiber.MIMEApplicationJSON {
 		return &refusal{status: fiber.StatusUnsupportedMediaType, code: "media_type"}
 	}
@@ -128,11 +144,11 @@ func decode(c fiber.Ctx, v any) error {
 		if c.Request().Header.ContentLength() > maxBody {
 			return &refusal{status: fiber.StatusRequestEntityTooLarge, code: "body_too_large"}
 		}
-		body = io.LimitReader(c.Request().BodyStream(), maxBody+1)
+		body = io.LimitReader(s.upload(c), maxBody+1)
 	}
 	raw, err := io.ReadAll(body)
 	if err != nil {
-		return &refusal{status: fiber.StatusBadRequest, code: "bad_json", values: map[string]string{"text": "it breaks off"}}
+		return err
 	}
 	if len(raw) > maxBody {
 		return &refusal{status: fiber.StatusRequestEntityTooLarge, code: "body_too_large"}

@@ -91,6 +91,7 @@ type questionDTO struct {
 	Different     int                `json:"different"`
 	Notes         []noteDTO          `json:"notes"`
 	Claims        []claimDTO         `json:"claims"`
+	Damage        *damageDTO         `json:"damage"`
 }
 
 func (s *server) toQuestion(v *study.QuestionView) questionDTO {
@@ -98,7 +99,12 @@ func (s *server) toQuestion(v *study.QuestionView) questionDTO {
 	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, Kind: v.Kind, Version: v.Version,
 		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: study.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
-		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: s.tallyNotes(v), Claims: make([]claimDTO, len(v.Claims))}
+		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Claims: make([]claimDTO, len(v.Claims)), Damage: s.toDamage(v.ID, v.Damaged)}
+	if v.Damaged != nil {
+		d.Rows, d.MissingRows = []answerRowDTO{}, []answerRowDTO{}
+		return d
+	}
+	d.Notes = s.tallyNotes(v)
 	for _, a := range v.Answers {
 		byAnswer[a.Slot] = a
 	}
@@ -214,7 +220,7 @@ func (s *server) editQuestion(c fiber.Ctx) error {
 			Label string `json:"label"`
 		} `json:"newAnswer"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	e := study.QuestionEdit{Wording: in.Wording, Note: in.Note, Section: in.Section, Kind: in.Kind, Base: in.Base, NoBase: in.NoBase, NewAnswer: (*study.NewAnswer)(in.NewAnswer)}

@@ -26,8 +26,6 @@ const (
 	maxBody       = 1 << 20 // of JSON; files are streamed and bounded by the use case
 	requestTime   = 60 * time.Second
 	fileTime      = 10 * time.Minute
-	readTimeout   = 5 * time.Minute
-	idleTimeout   = 2 * time.Minute
 	headerBytes   = 16 << 10
 	maxConcurrent = 256
 )
@@ -40,7 +38,9 @@ type Config struct {
 	// Hosts are further host names under which the application may be reached;
 	// loopback names always are.
 	Hosts []string
-	Log   *slog.Logger
+	// Patience is how long a connection may stand still; 0 means 30 seconds.
+	Patience time.Duration
+	Log      *slog.Logger
 }
 
 type server struct {
@@ -48,24 +48,29 @@ type server struct {
 	web   fs.FS
 	hosts map[string]bool
 	log   *slog.Logger
-	heavy chan struct{} // the computations that go on, at most heavyAtOnce
+	// patience is how long a connection may stand still.
+	patience time.Duration
+	heavy    chan struct{} // the computations that go on, at most heavyAtOnce
 }
 
 // New builds the application.
 func New(c Config) *fiber.App {
 	s := &server{study: c.Study, web: c.Web, hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, heavy: make(chan struct{}, heavyAtOnce)}
+	if s.patience = c.Patience; s.patience == 0 {
+		s.patience = defaultPatience
+	}
 	for _, h := range c.Hosts {
 		s.hosts[strings.ToLower(h)] = true
 	}
 	app := fiber.New(fiber.Config{
 		AppName: "Wide Tally", ErrorHandler: s.fail, BodyLimit: maxBody, StreamRequestBody: true, StrictRouting: true, CaseSensitive: true,
-		ReadTimeout: readTimeout, WriteTimeout: fileTime, IdleTimeout: idleTimeout, ReadBufferSize: headerBytes, Concurrency: maxConcurrent, Immutable: true,
+		ReadTimeout: s.patience, WriteTimeout: s.patience, IdleTimeout: s.patience, ReadBufferSize: headerBytes, Concurrency: maxConcurrent, Immutable: true,
 	})
 	app.Use(requestid.New(), s.logged, recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: s.panicked}))
 	app.Use(helmet.New(helmet.Config{ContentTypeNosniff: "nosniff", XFrameOptions: "DENY", ReferrerPolicy: "no-referrer",
 		CrossOriginOpenerPolicy: "same-origin", CrossOriginResourcePolicy: "same-origin", CrossOriginEmbedderPolicy: "require-corp"}))
 	app.Use(s.guard, bounded, compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: isStream}))
-	api := app.Group("/api/v1")
+	api := app.Group("/api/v1", uncached)
 	s.studyRoutes(api)
 	s.arrivalRoutes(api)
 	s.questionRoutes(api)
@@ -106,7 +111,7 @@ func (s *server) guard(c fiber.Ctx) error {
 // isStream tells the answers that must go out as they come.
 func isStream(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), "/progress") }
 
-// bounded gives each request a limited time.
+// bounded gives each request a limited time, and ends it when its client has gone.
 func bounded(c fiber.Ctx) error {
 	limit := requestTime
 	if c.Method() == fiber.MethodPost && (strings.HasPrefix(c.Path(), "/api/v1/arrivals") || c.Path() == "/api/v1/studies" || strings.HasSuffix(c.Path(), "/refresh")) {
@@ -114,7 +119,15 @@ func bounded(c fiber.Ctx) error {
 	}
 	ctx, cancel := context.WithTimeout(c.Context(), limit)
 	defer cancel()
+	ctx, done := untilGone(ctx, c.RequestCtx().Conn())
+	defer done()
 	c.SetContext(ctx)
+	return c.Next()
+}
+
+// uncached keeps answers of the API out of every cache.
+func uncached(c fiber.Ctx) error {
+	c.Set(fiber.HeaderCacheControl, "no-store")
 	return c.Next()
 }
 

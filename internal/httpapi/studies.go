@@ -68,7 +68,7 @@ func (s *server) createStudy(c fiber.Ctx) error {
 		Units     string      `json:"units"`
 		Columns   []choiceDTO `json:"columns"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	st, err := s.study.Create(c.Context(), study.NewStudy{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Name: in.Name, Units: in.Units, Choices: toChoices(in.Columns)})
@@ -98,7 +98,7 @@ func (s *server) editStudy(c fiber.Ctx) error {
 		Units    *string `json:"units"`
 		Decimals *int    `json:"decimals"`
 	}
-	if err := decode(c, &in); err != nil {
+	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	st, err := s.study.Edit(c.Context(), n, v, study.StudyEdit(in))

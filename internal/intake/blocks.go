@@ -1,6 +1,10 @@
 package intake
 
-import "widetally/core/survey"
+import (
+	"sync/atomic"
+
+	"widetally/core/survey"
+)
 
 // block is a number of rows whose cells stand one behind the other, parted by one byte.
 type block struct {
@@ -24,9 +28,12 @@ type blocks struct {
 	full     chan *block
 	empty    chan *block
 	done     chan struct{}
+	// over is set once the builders hold more than they may; further rows are dropped.
+	over atomic.Bool
 }
 
-func gatherInto(builders []*survey.Builder) *blocks {
+// gatherInto starts gathering into builders that may together hold most bytes.
+func gatherInto(builders []*survey.Builder, most int64) *blocks {
 	const spare = 3
 	b := &blocks{builders: builders, now: &block{}, full: make(chan *block, spare), empty: make(chan *block, spare+1), done: make(chan struct{})}
 	for range spare {
@@ -35,8 +42,16 @@ func gatherInto(builders []*survey.Builder) *blocks {
 	go func() {
 		defer close(b.done)
 		for n := range b.full {
+			held := int64(0)
 			for i, builder := range builders {
+				if b.over.Load() {
+					break
+				}
 				builder.AddColumn(n.text, n.ends, i, len(builders))
+				held += builder.Held()
+			}
+			if held > most {
+				b.over.Store(true)
 			}
 			n.text, n.ends, n.rows = n.text[:0], n.ends[:0], 0
 			b.empty <- n

@@ -2,21 +2,31 @@ package intake
 
 import (
 	"bytes"
+	"context"
 	"encoding/xml"
+	"errors"
+	"fmt"
 	"io"
 	"slices"
 	"strings"
 
+	"golang.org/x/text/encoding/ianaindex"
+
 	"widetally/core/survey"
 )
 
-const maxCodebook = 64 << 20
+// Bounds of a codebook: bytes of the file, and questions.
+const (
+	maxCodebook   = 16 << 20
+	mostQuestions = MaxColumns
+)
 
 // ReadCodebook reads what questions and codes mean from a Data Package's description,
-// DDI-Codebook 2.5 or CSV, whichever the file is. Errors are *Problem.
-func ReadCodebook(f File) ([]survey.Question, error) {
+// DDI-Codebook 2.5 or CSV, whichever the file is. Errors are *Problem, one of them for
+// a text that is too long to be kept: nothing is cut.
+func ReadCodebook(ctx context.Context, f File) ([]survey.Question, error) {
 	if f.Size > maxCodebook {
-		return nil, &Problem{Code: BadCodebook}
+		return nil, &Problem{Code: TooMuchUnpacked, Wanted: maxCodebook >> 20}
 	}
 	head, err := f.head(sampleBytes)
 	if err != nil {
@@ -30,12 +40,30 @@ func ReadCodebook(f File) ([]survey.Question, error) {
 	case bytes.HasPrefix(text, []byte("<")):
 		out, err = ddiCodebook(f.reader())
 	default:
-		out, err = csvCodebook(f)
+		out, err = csvCodebook(ctx, f)
 	}
 	if err == nil && len(out) == 0 {
 		err = &Problem{Code: BadCodebook}
 	}
+	if err == nil && len(out) > mostQuestions {
+		err = &Problem{Code: TooManyCells, Line: 1, Wanted: mostQuestions}
+	}
+	for _, q := range out {
+		if err == nil {
+			err = lengths(q)
+		}
+	}
 	return out, err
+}
+
+// lengths reports the first text of a question that is too long, as a *Problem.
+func lengths(q survey.Question) error {
+	err := survey.CheckLengths(q)
+	var long *survey.LengthError
+	if !errors.As(err, &long) {
+		return nil
+	}
+	return &Problem{Code: Code("long_" + long.Part), Text: long.Name, Found: long.Found, Wanted: long.Most}
 }
 
 func packageCodebook(f File) ([]survey.Question, error) {
@@ -49,6 +77,9 @@ func packageCodebook(f File) ([]survey.Question, error) {
 			q, _, err := field.question(r.Schema.MissingValues)
 			if err != nil {
 				return nil, &Problem{Code: BadPackage, Text: field.Name}
+			}
+			if d.Neutral {
+				q, _ = restored(q, nil)
 			}
 			out = append(out, q)
 		}
@@ -74,68 +105,94 @@ type ddiVar struct {
 	} `xml:"catgry"`
 }
 
+// ddiCodebook reads the variables of a codebook one after the other, in any encoding
+// that its first line names.
 func ddiCodebook(r io.Reader) ([]survey.Question, error) {
-	var doc struct {
-		XMLName xml.Name
-		Groups  []struct {
-			Vars  string `xml:"var,attr"`
-			Label string `xml:"labl"`
-		} `xml:"dataDscr>varGrp"`
-		Vars []ddiVar `xml:"dataDscr>var"`
-	}
-	if err := xml.NewDecoder(io.LimitReader(r, maxCodebook)).Decode(&doc); err != nil || doc.XMLName.Local != "codeBook" {
-		return nil, &Problem{Code: BadCodebook}
-	}
-	section := map[string]string{}
-	for _, g := range doc.Groups {
-		for _, id := range strings.Fields(g.Vars) {
-			section[id] = strings.TrimSpace(g.Label)
+	bad := func() error { return &Problem{Code: BadCodebook} }
+	d := xml.NewDecoder(&pieceLimit{r: r})
+	d.CharsetReader = func(label string, in io.Reader) (io.Reader, error) {
+		e, err := ianaindex.IANA.Encoding(label)
+		if err != nil || e == nil {
+			return nil, fmt.Errorf("intake: encoding %q", label)
 		}
+		return e.NewDecoder().Reader(in), nil
 	}
 	var out []survey.Question
-	for _, v := range doc.Vars {
-		q := survey.Question{Name: cleanName(v.Name), Wording: tidy(v.Literal), Note: tidy(v.Notes), Section: cleanName(section[v.ID])}
-		if q.Wording == "" {
-			q.Wording = tidy(v.Label)
+	ids, sections := []string{}, map[string]string{}
+	for isRoot := true; ; {
+		t, err := d.Token()
+		if errors.Is(err, io.EOF) && !isRoot {
+			break
 		}
-		switch {
-		case v.Interval == "contin":
-			q.Kind = survey.Continuous
-		case v.Nature == "ordinal":
-			q.Kind = survey.Ordered
-		case v.Nature == "nominal":
-			q.Kind = survey.Single
+		if err != nil {
+			return nil, bad()
 		}
-		for _, c := range v.Categories {
-			a := survey.Answer{Code: strings.TrimSpace(c.Value), Label: tidy(c.Label)}
-			if strings.EqualFold(c.Missing, "Y") {
-				if a.Missing = tidy(c.Type); a.Missing == "" {
-					a.Missing = strings.ToLower(a.Label)
-				}
-				if a.Missing == "" {
-					a.Missing = survey.NoAnswerReason
-				}
+		e, ok := t.(xml.StartElement)
+		if !ok {
+			continue
+		}
+		if isRoot && e.Name.Local != "codeBook" {
+			return nil, bad()
+		}
+		isRoot = false
+		switch e.Name.Local {
+		case "varGrp":
+			var g struct {
+				Vars  string `xml:"var,attr"`
+				Label string `xml:"labl"`
 			}
-			q.Answers = append(q.Answers, a)
+			if d.DecodeElement(&g, &e) != nil {
+				return nil, bad()
+			}
+			for _, id := range strings.Fields(g.Vars) {
+				sections[id] = survey.CleanText(g.Label)
+			}
+		case "var":
+			var v ddiVar
+			if d.DecodeElement(&v, &e) != nil || len(out) > mostQuestions {
+				return nil, bad()
+			}
+			out, ids = append(out, v.question()), append(ids, v.ID)
 		}
-		out = append(out, q)
+	}
+	for i, id := range ids {
+		out[i].Section = sections[id]
 	}
 	return out, nil
 }
 
-// tidy folds blanks and bounds the length of a text from a codebook.
-func tidy(s string) string {
-	s = strings.Join(strings.Fields(strings.ToValidUTF8(s, "�")), " ")
-	if r := []rune(s); len(r) > 300 {
-		s = string(r[:300])
+func (v ddiVar) question() survey.Question {
+	q := survey.Question{Name: cleanName(v.Name), Wording: survey.CleanText(v.Literal), Note: survey.CleanText(v.Notes)}
+	if q.Wording == "" {
+		q.Wording = survey.CleanText(v.Label)
 	}
-	return s
+	switch {
+	case v.Interval == "contin":
+		q.Kind = survey.Continuous
+	case v.Nature == "ordinal":
+		q.Kind = survey.Ordered
+	case v.Nature == "nominal":
+		q.Kind = survey.Single
+	}
+	for _, c := range v.Categories {
+		a := survey.Answer{Code: survey.CleanText(c.Value), Label: survey.CleanText(c.Label)}
+		if strings.EqualFold(c.Missing, "Y") {
+			if a.Missing = survey.CleanText(c.Type); a.Missing == "" {
+				a.Missing = strings.ToLower(a.Label)
+			}
+			if a.Missing == "" {
+				a.Missing = survey.NoAnswerReason
+			}
+		}
+		q.Answers = append(q.Answers, a)
+	}
+	return q
 }
 
 // csvCodebook reads a row an answer under named columns, of which question and code,
 // or question and wording, are needed.
-func csvCodebook(f File) ([]survey.Question, error) {
-	s, err := Sniff(f)
+func csvCodebook(ctx context.Context, f File) ([]survey.Question, error) {
+	s, err := Sniff(ctx, f)
 	if err != nil {
 		return nil, err
 	}
@@ -166,7 +223,7 @@ func csvCodebook(f File) ([]survey.Question, error) {
 			if !ok || i >= len(cells) {
 				return ""
 			}
-			return restored(tidy(string(cells[i])))
+			return survey.Restored(survey.CleanText(string(cells[i])))
 		}
 		name := get("question")
 		if name == "" {
@@ -190,12 +247,4 @@ func csvCodebook(f File) ([]survey.Question, error) {
 			out[k].Answers = append(out[k].Answers, a)
 		}
 	}
-}
-
-// restored takes away the apostrophe that keeps a text from being taken for a formula.
-func restored(s string) string {
-	if len(s) > 1 && s[0] == '\'' && strings.ContainsRune("=+-@", rune(s[1])) {
-		return s[1:]
-	}
-	return s
 }

@@ -2,6 +2,7 @@ package intake
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"io"
 )
@@ -10,6 +11,26 @@ import (
 type File struct {
 	R    io.ReaderAt
 	Size int64
+	// Memory bounds what reading it may hold at once, in bytes; 0 means 1 GB.
+	Memory int64
+}
+
+// until gives the file only as long as the context lasts.
+func (f File) until(ctx context.Context) File {
+	f.R = readerUntil{f.R, ctx}
+	return f
+}
+
+type readerUntil struct {
+	io.ReaderAt
+	ctx context.Context
+}
+
+func (r readerUntil) ReadAt(p []byte, off int64) (int, error) {
+	if err := r.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return r.ReaderAt.ReadAt(p, off)
 }
 
 // reader reads the file from its beginning.

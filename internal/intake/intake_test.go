@@ -20,7 +20,7 @@ import (
 
 var ctx = context.Background()
 
-func file(s string) File { return File{strings.NewReader(s), int64(len(s))} }
+func file(s string) File { return File{R: strings.NewReader(s), Size: int64(len(s))} }
 
 // first is the first thing that is wrong with a file, fatal or not.
 func firstProblem(f File, s Settings) *Problem {
@@ -72,7 +72,7 @@ func TestSniff(t *testing.T) {
 	}
 	for _, c := range cases {
 		t.Run(c.name, func(t *testing.T) {
-			s, err := Sniff(file(c.in))
+			s, err := Sniff(ctx, file(c.in))
 			if c.problem != "" {
 				var p *Problem
 				require.ErrorAs(t, err, &p)
@@ -202,8 +202,8 @@ func FuzzRead(f *testing.F) {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, raw []byte) {
-		f := File{bytes.NewReader(raw), int64(len(raw))}
-		s, err := Sniff(f)
+		f := File{R: bytes.NewReader(raw), Size: int64(len(raw))}
+		s, err := Sniff(ctx, f)
 		if err != nil {
 			return
 		}
@@ -274,7 +274,7 @@ func TestSpectrumOfDelimitedFiles(t *testing.T) {
 				require.NoError(t, json.Unmarshal(said, &want[0]))
 			}
 			f := file(string(raw))
-			s, err := Sniff(f)
+			s, err := Sniff(ctx, f)
 			require.NoError(t, err)
 			s.HeaderRow = 1 // some of the suite's names are numbers of the next row
 			table, err := Read(ctx, f, s, nil)

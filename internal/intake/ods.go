@@ -29,84 +29,92 @@ func openODS(f File, part string) (*source, error) {
 	if err != nil {
 		return nil, &Problem{Code: BadWorkbook, Text: "it is damaged"}
 	}
-	sheets, filled, err := odsSheets(archive)
-	if err != nil {
-		return nil, err
-	}
 	if part == "" {
-		part = filled
+		if part, err = odsFirstFilled(archive); err != nil {
+			return nil, asProblem(err, 0)
+		}
 	}
-	o := &odsRows{sheet: part}
-	if o.body, o.xml, err = odsContent(archive); err != nil {
-		return nil, err
+	o, err := odsContent(archive)
+	if err != nil {
+		return nil, asProblem(err, 0)
 	}
 	for {
-		start, err := o.element()
+		name, err := o.sheet()
 		if err != nil {
 			o.close()
-			return nil, &Problem{Code: NoPart, Text: part}
+			if errors.Is(err, io.EOF) {
+				return nil, &Problem{Code: NoPart, Text: part}
+			}
+			return nil, asProblem(err, 0)
 		}
-		if start.Name.Local == "table" && start.Name.Space == tableNS && attribute(start, tableNS, "name") == part {
-			return &source{rows: o, parts: sheets, padShort: true}, nil
+		if name == part {
+			return &source{rows: o, part: part, parts: o.allNames, padShort: true}, nil
+		}
+		if err := o.xml.skip(); err != nil {
+			o.close()
+			return nil, asProblem(err, 0)
 		}
 	}
 }
 
-func odsContent(archive *zip.Reader) (io.ReadCloser, *xml.Decoder, error) {
-	body, err := archive.Open("content.xml")
+func odsContent(archive *zip.Reader) (*odsRows, error) {
+	body, size, err := openMember(archive, "content.xml")
 	if err != nil {
-		return nil, nil, &Problem{Code: BadWorkbook, Text: "it is damaged or protected by a password"}
+		return nil, err
 	}
-	d := xml.NewDecoder(io.LimitReader(body, maxUnpacked))
-	d.Strict = true
-	return body, d, nil
+	read := &counting{r: body}
+	return &odsRows{body: body, in: read, size: size, xml: newXMLReader(read, false)}, nil
 }
 
-// odsSheets lists the sheets and the first that holds two filled rows.
-func odsSheets(archive *zip.Reader) (names []string, filled string, err error) {
-	body, d, err := odsContent(archive)
+// odsFirstFilled names the first sheet that holds two filled rows, or the first.
+func odsFirstFilled(archive *zip.Reader) (string, error) {
+	o, err := odsContent(archive)
 	if err != nil {
-		return nil, "", err
+		return "", err
 	}
-	defer body.Close()
-	rows := &odsRows{xml: d, body: body}
+	defer o.close()
 	for {
-		start, err := rows.element()
-		if errors.Is(err, io.EOF) {
-			break
+		name, err := o.sheet()
+		if errors.Is(err, io.EOF) && len(o.names) > 0 {
+			return o.names[0], nil
 		}
 		if err != nil {
-			return nil, "", &Problem{Code: BadWorkbook, Text: "it is damaged"}
+			return "", err
 		}
-		if start.Name.Local != "table" || start.Name.Space != tableNS {
-			continue
+		o.ended, o.at, o.repeat, o.filled = false, 0, 0, 0
+		if holdsTwoRows(o) {
+			return name, nil
 		}
-		name := attribute(start, tableNS, "name")
-		names = append(names, name)
-		if filled != "" {
-			if err := d.Skip(); err != nil {
-				return nil, "", &Problem{Code: BadWorkbook, Text: "it is damaged"}
-			}
-			continue
-		}
-		rows.ended, rows.at, rows.repeat = false, 0, 0
-		for n := 0; ; {
-			cells, err := rows.next()
-			if err != nil {
-				break
-			}
-			if len(cells) > 1 || len(cells[0]) > 0 {
-				n++
-			}
-			if n == 2 {
-				filled = name
-			}
+		if !o.ended { // a row that cannot be read is said when the sheet is
+			return name, nil
 		}
 	}
-	if filled == "" && len(names) > 0 {
-		filled = names[0]
+}
+
+// sheet finds the next sheet and notes its name.
+func (o *odsRows) sheet() (string, error) {
+	for {
+		e, err := o.xml.start()
+		if err != nil {
+			return "", err
+		}
+		if e.Name.Local == "table" && e.Name.Space == tableNS {
+			name := attribute(e, tableNS, "name")
+			if len(o.names) < mostSheets {
+				o.names = append(o.names, name)
+			}
+			return name, nil
+		}
 	}
-	return names, filled, nil
+}
+
+// allNames lists the sheets, for which it runs through the rest of the file.
+func (o *odsRows) allNames() []string {
+	for {
+		if _, err := o.sheet(); err != nil || o.xml.skip() != nil {
+			return o.names
+		}
+	}
 }
 
 func attribute(e xml.StartElement, space, name string) string {
@@ -124,7 +132,7 @@ func repeated(e xml.StartElement, name string) int {
 	if err != nil || n < 1 {
 		return 1
 	}
-	return n
+	return min(n, maxRepeated)
 }
 
 // Bounds of what repeated rows may grow to.
@@ -135,26 +143,15 @@ const (
 
 type odsRows struct {
 	body   io.ReadCloser
-	xml    *xml.Decoder
-	sheet  string
+	in     *counting
+	size   int64
+	xml    *xmlReader
+	names  []string // of the sheets met so far
 	at     int
 	row    [][]byte
 	repeat int // times that row still stands
 	filled int // cells so far
 	ended  bool
-}
-
-// element returns the next start of an element.
-func (o *odsRows) element() (xml.StartElement, error) {
-	for {
-		t, err := o.xml.Token()
-		if err != nil {
-			return xml.StartElement{}, err
-		}
-		if start, ok := t.(xml.StartElement); ok {
-			return start, nil
-		}
-	}
 }
 
 func (o *odsRows) next() ([][]byte, error) {
@@ -175,15 +172,9 @@ func (o *odsRows) next() ([][]byte, error) {
 
 // read takes the next row of the sheet, or notes its end.
 func (o *odsRows) read() error {
-	damaged := func(err error) error {
-		var p *Problem
-		if errors.As(err, &p) {
-			return err
-		}
-		return &Problem{Code: BadWorkbook, Line: o.at + 1, Text: "it is damaged"}
-	}
+	damaged := func(err error) error { return asProblem(err, o.at+1) }
 	for {
-		t, err := o.xml.Token()
+		t, err := o.xml.token()
 		if err != nil {
 			return damaged(err)
 		}
@@ -217,9 +208,9 @@ func (o *odsRows) read() error {
 // cells reads the cells of a row up to its end. Empty cells at its end are dropped.
 func (o *odsRows) cells() error {
 	o.row = nil
-	blanks := 0
+	blanks, bytes := 0, 0
 	for {
-		t, err := o.xml.Token()
+		t, err := o.xml.token()
 		if err != nil {
 			return err
 		}
@@ -233,7 +224,7 @@ func (o *odsRows) cells() error {
 			}
 		case xml.StartElement:
 			if e.Name.Local != "table-cell" && e.Name.Local != "covered-table-cell" {
-				if err := o.xml.Skip(); err != nil {
+				if err := o.xml.skip(); err != nil {
 					return err
 				}
 				continue
@@ -244,17 +235,21 @@ func (o *odsRows) cells() error {
 			}
 			times := repeated(e, "number-columns-repeated")
 			if text == "" {
-				blanks += times
+				blanks = min(blanks+times, maxRepeated)
 				continue
 			}
 			if len(o.row)+blanks+times > MaxColumns {
 				return &Problem{Code: TooManyCells, Line: o.at + 1, Wanted: MaxColumns}
 			}
+			if bytes += times * len(text); bytes > mostRowBytes {
+				return errXMLBounds
+			}
 			for ; blanks > 0; blanks-- {
 				o.row = append(o.row, nil)
 			}
+			cell := []byte(text)
 			for range times {
-				o.row = append(o.row, []byte(text))
+				o.row = append(o.row, cell)
 			}
 		}
 	}
@@ -265,7 +260,7 @@ func (o *odsRows) cell(e xml.StartElement) (string, error) {
 	var text strings.Builder
 	paragraphs := 0
 	for depth := 1; depth > 0; {
-		t, err := o.xml.Token()
+		t, err := o.xml.token()
 		if err != nil {
 			return "", err
 		}
@@ -273,7 +268,7 @@ func (o *odsRows) cell(e xml.StartElement) (string, error) {
 		case xml.StartElement:
 			switch {
 			case c.Name.Local == "annotation" && c.Name.Space == officeNS:
-				if err := o.xml.Skip(); err != nil {
+				if err := o.xml.skip(); err != nil {
 					return "", err
 				}
 				continue
@@ -316,5 +311,5 @@ func (o *odsRows) cell(e xml.StartElement) (string, error) {
 }
 
 func (o *odsRows) place() int    { return o.at }
-func (o *odsRows) done() float64 { return 0.5 }
+func (o *odsRows) done() float64 { return min(1, float64(o.in.n)/float64(max(1, o.size))) }
 func (o *odsRows) close()        { o.body.Close() }

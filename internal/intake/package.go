@@ -3,6 +3,7 @@ package intake
 import (
 	"archive/zip"
 	"bytes"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -17,7 +18,7 @@ import (
 const descriptorName = "datapackage.json"
 
 // sniffZip tells the formats that come as zip archives apart.
-func sniffZip(f File) (Settings, error) {
+func sniffZip(ctx context.Context, f File) (Settings, error) {
 	archive, err := zip.NewReader(f.R, f.Size)
 	if err != nil {
 		return Settings{}, &Problem{Code: OtherZip}
@@ -36,12 +37,18 @@ func sniffZip(f File) (Settings, error) {
 	if s.Format == "" {
 		return s, &Problem{Code: OtherZip}
 	}
-	src, err := open(f, s)
+	src, err := open(f.until(ctx), s, f.memory())
 	if err != nil {
 		return s, err
 	}
 	defer src.rows.close()
+	if s.Format != DataPackage {
+		s.Part = src.part
+	}
 	rows, first := sample(src.rows)
+	if err := ctx.Err(); err != nil {
+		return s, fmt.Errorf("intake: %w", err)
+	}
 	if len(rows) == 0 {
 		return s, &Problem{Code: Empty}
 	}
@@ -64,6 +71,9 @@ func sniffDescriptor(head []byte) (Settings, bool) {
 // descriptor is what is used of a Data Package's description (version 2).
 type descriptor struct {
 	Resources []resource `json:"resources"`
+	// Neutral says that names, codes and cells bear an apostrophe where a spreadsheet
+	// would run them, which goes when they are read: survey.NeutralMark.
+	Neutral bool `json:"apostropheBeforeFormulas"`
 }
 
 type resource struct {
@@ -136,9 +146,9 @@ func scalar(raw json.RawMessage) string {
 
 // question turns a field's description into that of a question.
 func (f field) question(ofTable json.RawMessage) (survey.Question, []string, error) {
-	q := survey.Question{Name: f.Name, Wording: f.Title, Note: f.Description}
+	q := survey.Question{Name: survey.CleanText(f.Name), Wording: survey.CleanText(f.Title), Note: survey.CleanText(f.Description)}
 	if q.Wording == "" {
-		q.Wording = f.Name
+		q.Wording = q.Name
 	}
 	categories, err := parseLabelled(f.Categories)
 	if err != nil {
@@ -161,11 +171,12 @@ func (f field) question(ofTable json.RawMessage) (survey.Question, []string, err
 		q.Kind = survey.Continuous
 	}
 	for _, c := range categories {
-		q.Answers = append(q.Answers, survey.Answer{Code: c.value, Label: c.label})
+		q.Answers = append(q.Answers, survey.Answer{Code: c.value, Label: survey.CleanText(c.label)})
 	}
 	var codes []string
 	for _, g := range gone {
-		reason, label := g.label, g.label
+		label := survey.CleanText(g.label)
+		reason := label
 		if reason == "" {
 			reason = survey.NoAnswerReason
 		}
@@ -195,13 +206,19 @@ func openPackage(f File, part string) (*source, error) {
 	if found == nil {
 		return nil, &Problem{Code: NoPart, Text: part}
 	}
-	src := &source{parts: names, described: map[string]survey.Question{}, missing: map[string][]string{}}
+	src := &source{parts: func() []string { return names }, described: map[string]survey.Question{}, missing: map[string][]string{}}
 	for _, field := range found.Schema.Fields {
 		q, codes, err := field.question(found.Schema.MissingValues)
 		if err != nil {
 			return nil, &Problem{Code: BadPackage, Text: field.Name}
 		}
-		name := cleanName(field.Name)
+		if d.Neutral {
+			q, codes = restored(q, codes)
+		}
+		if err := lengths(q); err != nil {
+			return nil, err
+		}
+		name := cleanName(q.Name)
 		src.described[name], src.missing[name] = q, codes
 	}
 	if len(found.Data) > 0 {
@@ -217,7 +234,35 @@ func openPackage(f File, part string) (*source, error) {
 		file = several[0]
 	}
 	src.rows, err = found.file(archive, dir, file)
+	if err == nil && d.Neutral {
+		src.rows = restoredRows{src.rows}
+	}
 	return src, err
+}
+
+// restored takes the apostrophes away that keep a spreadsheet from running texts.
+func restored(q survey.Question, codes []string) (survey.Question, []string) {
+	q.Name = survey.Restored(q.Name)
+	for i := range q.Answers {
+		q.Answers[i].Code = survey.Restored(q.Answers[i].Code)
+	}
+	for i := range codes {
+		codes[i] = survey.Restored(codes[i])
+	}
+	return q, codes
+}
+
+// restoredRows does the same to the cells of a table.
+type restoredRows struct{ records }
+
+func (r restoredRows) next() ([][]byte, error) {
+	cells, err := r.records.next()
+	for i, c := range cells {
+		if len(c) > 1 && c[0] == '\'' {
+			cells[i] = []byte(survey.Restored(string(c)))
+		}
+	}
+	return cells, err
 }
 
 func readDescriptor(f File) (*descriptor, string, *zip.Reader, error) {
@@ -240,12 +285,15 @@ func readDescriptor(f File) (*descriptor, string, *zip.Reader, error) {
 			return nil, "", nil, bad(descriptorName)
 		}
 		defer body.Close()
-		raw, err = io.ReadAll(io.LimitReader(body, maxDescriptor))
+		raw, err = io.ReadAll(io.LimitReader(body, maxDescriptor+1))
 		if err != nil {
 			return nil, "", nil, bad(descriptorName)
 		}
-	} else if raw, err = f.head(maxDescriptor); err != nil {
+	} else if raw, err = f.head(maxDescriptor + 1); err != nil {
 		return nil, "", nil, err
+	}
+	if len(raw) > maxDescriptor {
+		return nil, "", nil, &Problem{Code: TooMuchUnpacked, Wanted: maxDescriptor >> 20}
 	}
 	var d descriptor
 	if err := json.Unmarshal(bytes.TrimPrefix(raw, []byte("\xef\xbb\xbf")), &d); err != nil {
@@ -270,7 +318,7 @@ func (r *resource) file(archive *zip.Reader, dir, name string) (records, error) 
 	if at < 0 {
 		return nil, &Problem{Code: MissingFile, Text: name}
 	}
-	body, err := archive.File[at].Open()
+	body, size, err := openMember(archive, archive.File[at].Name)
 	if err != nil {
 		return nil, &Problem{Code: BadPackage, Text: name}
 	}
@@ -288,8 +336,8 @@ func (r *resource) file(archive *zip.Reader, dir, name string) (records, error) 
 		body.Close()
 		return nil, &Problem{Code: BadPackage, Text: "delimiter " + s.Delimiter}
 	}
-	read := &counting{r: io.LimitReader(body, maxUnpacked)}
-	rows := &delimited{newSplitter(s.decode(read), s.Delimiter[0], s.Encoding == UTF8), read, int64(archive.File[at].UncompressedSize64)}
+	read := &counting{r: body}
+	rows := &delimited{newSplitter(s.decode(read), s.Delimiter[0], s.Encoding == UTF8), read, size}
 	return &packedRows{rows, body}, nil
 }
 

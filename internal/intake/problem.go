@@ -26,20 +26,32 @@ const (
 	BadSettings   Code = "bad_settings"
 	OtherZip      Code = "other_zip"    // an archive that holds nothing that is read
 	BadWorkbook   Code = "bad_workbook" // damaged, encrypted or too large unpacked
-	NoPart        Code = "no_part"      // no sheet or resource of that name
-	BadPackage    Code = "bad_package"  // the descriptor cannot be used
-	MissingFile   Code = "missing_file" // the descriptor names a file that has not arrived
-	BadCount      Code = "bad_count"    // a count that is not whole or below 0
-	NoCounts      Code = "no_counts"    // the count column is not there
-	WrongTotal    Code = "wrong_total"  // a total that is not the sum
-	TooSmall      Code = "too_small"    // a grid or list without figures
-	NotTwo        Code = "not_two"      // no two numbers
-	MoreYes       Code = "more_yes"     // more yes than asked
-	BadClass      Code = "bad_class"    // a class that cannot be read
-	ClassOrder    Code = "class_order"  // classes overlap or run backwards
-	AskUpTo       Code = "ask_up_to"    // nobody has said yet how far "18–24" goes
-	AnswerTwice   Code = "answer_twice" // a name given twice in a grid or list
-	BadCodebook   Code = "bad_codebook" // no codebook in a form that is read
+	// TooMuchUnpacked: a member of an archive is larger than what is unpacked here.
+	TooMuchUnpacked Code = "too_much_unpacked"
+	// TooMuchMemory: the answers need more memory than reading a file may take.
+	TooMuchMemory Code = "too_much_memory"
+	// Texts of a codebook or header that are too long to be kept; Text names the
+	// question. The codes end in the parts of survey.LengthError.
+	LongName    Code = "long_name"
+	LongWording Code = "long_wording"
+	LongNote    Code = "long_note"
+	LongSection Code = "long_section"
+	LongLabel   Code = "long_label"
+	LongMissing Code = "long_missing"
+	NoPart      Code = "no_part"      // no sheet or resource of that name
+	BadPackage  Code = "bad_package"  // the descriptor cannot be used
+	MissingFile Code = "missing_file" // the descriptor names a file that has not arrived
+	BadCount    Code = "bad_count"    // a count that is not whole or below 0
+	NoCounts    Code = "no_counts"    // the count column is not there
+	WrongTotal  Code = "wrong_total"  // a total that is not the sum
+	TooSmall    Code = "too_small"    // a grid or list without figures
+	NotTwo      Code = "not_two"      // no two numbers
+	MoreYes     Code = "more_yes"     // more yes than asked
+	BadClass    Code = "bad_class"    // a class that cannot be read
+	ClassOrder  Code = "class_order"  // classes overlap or run backwards
+	AskUpTo     Code = "ask_up_to"    // nobody has said yet how far "18–24" goes
+	AnswerTwice Code = "answer_twice" // a name given twice in a grid or list
+	BadCodebook Code = "bad_codebook" // no codebook in a form that is read
 )
 
 // Problem is one thing that keeps a file from being read. Line and Column are
@@ -62,7 +74,6 @@ const (
 	MaxColumns    = 5_000
 	MaxRows       = 20_000_000
 	MaxCell       = 64 << 10
-	maxName       = 200
 	maxReported   = 20 // ragged lines listed; all are counted
 	previewRows   = 12
 	sampleBytes   = 256 << 10

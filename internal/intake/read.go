@@ -34,6 +34,9 @@ type Table struct {
 	Parts []string
 	// Offers are other ways in which the same table could be meant.
 	Offers []Offer
+
+	memory  *memory        // left for what reading holds
+	headers map[int]string // in full, of those that are too long for a name
 }
 
 // Offer is another shape that a table seems to have.
@@ -56,12 +59,13 @@ func Read(ctx context.Context, f File, s Settings, progress Progress) (*Table, e
 	if progress == nil {
 		progress = func(int, float64) {}
 	}
-	src, err := open(f, s)
+	held := f.memory()
+	src, err := open(f.until(ctx), s, held)
 	if err != nil {
 		return nil, err
 	}
 	defer src.rows.close()
-	t := &Table{Settings: s, Parts: src.parts, CountColumn: -1}
+	t := &Table{Settings: s, CountColumn: -1, memory: held}
 	if s.Shape == Rows || s.Shape == Counts {
 		err = t.stream(ctx, src, progress)
 	} else {
@@ -69,6 +73,9 @@ func Read(ctx context.Context, f File, s Settings, progress Progress) (*Table, e
 	}
 	if err != nil {
 		return nil, err
+	}
+	if src.parts != nil {
+		t.Parts = src.parts()
 	}
 	if len(t.Problems) == 0 {
 		t.Offers = offers(t)
@@ -79,17 +86,18 @@ func Read(ctx context.Context, f File, s Settings, progress Progress) (*Table, e
 // source is an opened table with what its file says about the columns.
 type source struct {
 	rows      records
-	parts     []string
+	part      string          // the sheet or resource opened
+	parts     func() []string // those to choose from; asked once the rows are read
 	described map[string]survey.Question
 	missing   map[string][]string // codes that mean missing, by column
 	padShort  bool                // a short row is no slip in this format
 	about     int                 // rows to expect, 0 when nobody knows
 }
 
-func open(f File, s Settings) (*source, error) {
+func open(f File, s Settings, m *memory) (*source, error) {
 	switch s.Format {
 	case XLSX:
-		return openXLSX(f, s.Part)
+		return openXLSX(f, s.Part, m)
 	case ODS:
 		return openODS(f, s.Part)
 	case DataPackage:
@@ -104,7 +112,7 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 	counts := -1
 	var gather *blocks
 	one := func() {
-		if t.Rows++; t.Rows%16384 == 0 {
+		if t.Rows++; t.Rows%4096 == 0 {
 			progress(t.Rows, src.rows.done())
 		}
 	}
@@ -128,7 +136,7 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		if t.Settings.Shape == Counts && counts < 0 {
 			return &Problem{Code: NoCounts, Text: t.Settings.CountColumn}
 		}
-		gather = gatherInto(builders)
+		gather = gatherInto(builders, t.memory.left)
 		return nil
 	}, func(place int, cells [][]byte) {
 		if counts >= 0 {
@@ -140,9 +148,12 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		}
 		gather.add(cells)
 		one()
-	}, line)
+	}, line, func() bool { return gather != nil && gather.over.Load() })
 	if gather != nil {
 		gather.finish()
+	}
+	if err == nil && gather != nil && gather.over.Load() {
+		err = &Problem{Code: TooMuchMemory}
 	}
 	if err != nil {
 		return err
@@ -156,7 +167,13 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 			return fmt.Errorf("intake: %w", ctx.Err())
 		}
 		t.Columns = append(t.Columns, finish(b, t.Names[i], i == counts, counts >= 0, src.described))
+		if full := t.headers[i]; full != "" && t.Columns[i].Wording == t.Names[i] {
+			t.Columns[i].Wording = full
+		}
 		builders[i] = nil
+		if err := t.memory.take(int64(t.Columns[i].Data.Bytes())); err != nil {
+			return err
+		}
 	}
 	return nil
 }
@@ -212,7 +229,7 @@ const mostCount = 1e15
 // record, brought to the header's width; line, which may be nil, gets a record that
 // needs no such care as it stands, with the ends of its cells. An empty row counts as a respondent only
 // in a table of one column; a trailing empty row never does.
-func (t *Table) scan(ctx context.Context, src *source, header func([]string) error, row func(place int, cells [][]byte), line func(raw []byte, ends []uint32)) error {
+func (t *Table) scan(ctx context.Context, src *source, header func([]string) error, row func(place int, cells [][]byte), line func(raw []byte, ends []uint32), full func() bool) error {
 	s := t.Settings
 	s.PadShort = s.PadShort || src.padShort
 	width, pendingBlank := 0, 0
@@ -224,7 +241,7 @@ func (t *Table) scan(ctx context.Context, src *source, header func([]string) err
 		if quick := text != nil && width > 1 && line != nil && len(t.First) == previewRows; quick {
 			plain, lineErr := text.nextLine()
 			if err = lineErr; err == nil && plain {
-				if len(text.rawEnds) == width && t.Rows < MaxRows && n%4096 != 0 {
+				if len(text.rawEnds) == width && t.Rows < MaxRows && n%1024 != 0 {
 					line(text.raw, text.rawEnds)
 					continue
 				}
@@ -243,8 +260,11 @@ func (t *Table) scan(ctx context.Context, src *source, header func([]string) err
 		if err != nil {
 			return err
 		}
-		if n%4096 == 0 && ctx.Err() != nil {
+		if n%1024 == 0 && ctx.Err() != nil {
 			return fmt.Errorf("intake: %w", ctx.Err())
+		}
+		if full != nil && full() {
+			return &Problem{Code: TooMuchMemory, Line: src.rows.place()}
 		}
 		if src.rows.place() < s.HeaderRow {
 			continue
@@ -321,11 +341,17 @@ func trimRight(cells [][]byte) [][]byte {
 // lacking or given twice.
 func (t *Table) names(cells [][]byte, place int) {
 	s := t.Settings
+	t.headers = map[int]string{}
 	taken := map[string]int{}
 	for i, c := range cells {
 		name := ""
 		if s.HeaderRow > 0 {
 			name = cleanName(string(c))
+			if full := survey.CleanText(string(c)); utf8.RuneCountInString(full) > survey.MaxWording {
+				t.report(Problem{Code: LongWording, Line: place, Column: i + 1, Text: excerpt(c), Found: utf8.RuneCountInString(full), Wanted: survey.MaxWording})
+			} else if full != name {
+				t.headers[i] = full
+			}
 		}
 		if name == "" {
 			if s.HeaderRow > 0 && !s.FixNames {
@@ -350,17 +376,11 @@ func (t *Table) names(cells [][]byte, place int) {
 	}
 }
 
-// cleanName folds blanks, drops what cannot be shown and bounds the length.
+// cleanName is the name of a column, of bounded length.
 func cleanName(s string) string {
-	s = strings.Map(func(r rune) rune {
-		if r == utf8.RuneError || r < ' ' && r != '\n' && r != '\t' && r != '\r' {
-			return -1
-		}
-		return r
-	}, s)
-	s = strings.Join(strings.Fields(s), " ")
-	if r := []rune(s); len(r) > maxName {
-		s = string(r[:maxName])
+	s = survey.CleanText(s)
+	if r := []rune(s); len(r) > survey.MaxName {
+		s = string(r[:survey.MaxName])
 	}
 	return s
 }

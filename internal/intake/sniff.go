@@ -2,6 +2,7 @@ package intake
 
 import (
 	"bytes"
+	"context"
 	"io"
 	"slices"
 	"strings"
@@ -12,9 +13,9 @@ import (
 
 // Sniff guesses how a file is to be read, from its beginning. A file that cannot be
 // read in any form is a *Problem.
-func Sniff(f File) (Settings, error) {
+func Sniff(ctx context.Context, f File) (Settings, error) {
 	if f.isZip() {
-		return sniffZip(f)
+		return sniffZip(ctx, f)
 	}
 	head, err := f.head(sampleBytes)
 	if err != nil {
@@ -67,12 +68,15 @@ func trimPartial(b []byte) []byte {
 	return b
 }
 
+// mostSampled bounds the rows, empty ones too, that a guess looks at.
+const mostSampled = 100_000
+
 // sample returns the first rows that are not empty, and the place of the first.
 func sample(r interface {
 	next() ([][]byte, error)
 	place() int
 }) (rows [][]string, first int) {
-	for len(rows) < sniffRecords {
+	for n := 0; len(rows) < sniffRecords && n < mostSampled; n++ {
 		cells, err := r.next()
 		if err != nil {
 			break

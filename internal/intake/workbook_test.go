@@ -28,13 +28,13 @@ func TestWorkbooksReadBackCellForCell(t *testing.T) {
 			raw, err := os.ReadFile("testdata/workbooks/" + name)
 			require.NoError(t, err)
 			f := file(string(raw))
-			s, err := Sniff(f)
+			s, err := Sniff(ctx, f)
 			require.NoError(t, err)
 			assert.Equal(t, 1, s.HeaderRow)
-			src, err := open(f, s)
+			src, err := open(f, s, f.memory())
 			require.NoError(t, err)
 			defer src.rows.close()
-			assert.Equal(t, []string{"Empty", "Answers", "Other"}, src.parts)
+			assert.Equal(t, "Answers", s.Part, "the first that holds anything")
 			for i, want := range writtenCells {
 				cells, err := src.rows.next()
 				require.NoError(t, err)
@@ -49,6 +49,7 @@ func TestWorkbooksReadBackCellForCell(t *testing.T) {
 			require.NoError(t, err)
 			require.Empty(t, table.Problems)
 			assert.Equal(t, 4, table.Rows)
+			assert.Equal(t, []string{"Empty", "Answers", "Other"}, table.Parts)
 			s.Part = "No such sheet"
 			_, err = Read(ctx, f, s, nil)
 			var p *Problem
@@ -89,7 +90,7 @@ func TestADataPackageBringsItsLabelsAlong(t *testing.T) {
 		}(),
 	} {
 		t.Run(name, func(t *testing.T) {
-			s, err := Sniff(f)
+			s, err := Sniff(ctx, f)
 			require.NoError(t, err)
 			require.Equal(t, DataPackage, s.Format)
 			table, err := Read(ctx, f, s, nil)
@@ -133,7 +134,7 @@ func FuzzZip(f *testing.F) {
 		f.Add(raw)
 	}
 	f.Fuzz(func(t *testing.T, raw []byte) {
-		s, err := Sniff(file(string(raw)))
+		s, err := Sniff(ctx, file(string(raw)))
 		if err == nil {
 			_, _ = Read(ctx, file(string(raw)), s, nil)
 		}

@@ -47,6 +47,38 @@ var ErrInUse = errors.New("another Wide Tally already runs on this data folder")
 type Options struct {
 	// Throwaway trades durability for speed, for tests.
 	Throwaway bool
+	// Room is how many bytes must be free before the server starts, which would hang
+	// on a full disk; 0 takes what its files need.
+	Room int64
+}
+
+// ErrNoRoom is returned by Start when the disk has too little room for a start.
+var ErrNoRoom = errors.New("the disk is too full to start")
+
+// Room for a first start, which makes the system tables and the logs, and for a later
+// one.
+const (
+	firstRoom = 512 << 20
+	laterRoom = 64 << 20
+)
+
+// room reports a disk without room in words, before the server meets it.
+func (s *Server) room(opt Options) error {
+	need := opt.Room
+	if need == 0 {
+		need = laterRoom
+		if _, err := os.Stat(s.path("data")); err != nil {
+			need = firstRoom
+		}
+	}
+	var disk syscall.Statfs_t
+	if err := syscall.Statfs(s.dir, &disk); err != nil {
+		return fmt.Errorf("mariadb: %w", err)
+	}
+	if free := int64(disk.Bavail) * disk.Bsize; free < need {
+		return fmt.Errorf("%w: %d MB are free at %s, %d MB are needed; make room and start again", ErrNoRoom, free>>20, s.dir, need>>20)
+	}
+	return nil
 }
 
 // Start brings up a server on dir, which is created when it does not exist. A
@@ -72,6 +104,9 @@ func Start(ctx context.Context, dir string, opt Options) (*Server, error) {
 }
 
 func (s *Server) start(ctx context.Context, opt Options) error {
+	if err := s.room(opt); err != nil {
+		return err
+	}
 	if err := s.endOrphan(); err != nil {
 		return err
 	}

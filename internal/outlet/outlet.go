@@ -14,18 +14,6 @@ import (
 	"widetally/core/survey"
 )
 
-// Neutral keeps a spreadsheet from taking a text for a formula: an apostrophe goes
-// before a leading = + - @, tab or carriage return, except where the text is a number.
-func Neutral(cell string) string {
-	if cell == "" || !strings.ContainsRune("=+-@\t\r", rune(cell[0])) {
-		return cell
-	}
-	if _, err := strconv.ParseFloat(cell, 64); err == nil {
-		return cell
-	}
-	return "'" + cell
-}
-
 // CodebookHeader are the columns of a codebook as CSV, a row an answer. intake reads
 // the same.
 var CodebookHeader = []string{"question", "wording", "section", "note", "kind", "code", "label", "missing", "score"}
@@ -36,7 +24,7 @@ func CodebookCSV(w io.Writer, questions []survey.Question) error {
 	out := csv.NewWriter(w)
 	put := func(cells ...string) error {
 		for i := range cells {
-			cells[i] = Neutral(cells[i])
+			cells[i] = survey.Neutral(cells[i])
 		}
 		return out.Write(cells)
 	}
@@ -158,28 +146,30 @@ type packageValue struct {
 // Package writes a study as a Data Package, version 2: a zip archive of its
 // description and its answers in codes, neutralised alike in both so that they still
 // match. row gives a respondent's codes.
-func Package(w io.Writer, name string, questions []survey.Question, rows int, row func(i int) []string) error {
+// The descriptor says by which rule, so that intake takes it back.
+func Package(w io.Writer, name string, questions []survey.Question, rows int, row func(i int) ([]string, error)) error {
 	fields := make([]packageField, len(questions))
 	header := make([]string, len(questions))
 	for i, q := range questions {
-		header[i] = q.Name
-		f := packageField{Name: q.Name, Title: q.Wording, Description: q.Note, Type: "string", CategoriesOrdered: q.Kind == survey.Ordered}
+		header[i] = survey.Neutral(q.Name)
+		f := packageField{Name: header[i], Title: q.Wording, Description: q.Note, Type: "string", CategoriesOrdered: q.Kind == survey.Ordered}
 		if q.Kind.Measured() {
 			f.Type = "number"
 		}
 		for _, a := range q.Answers {
 			switch {
 			case a.Missing != "":
-				f.MissingValues = append(f.MissingValues, packageValue{Neutral(a.Code), a.Label})
+				f.MissingValues = append(f.MissingValues, packageValue{survey.Neutral(a.Code), a.Label})
 			case q.Kind.Coded():
-				f.Categories = append(f.Categories, packageValue{Neutral(a.Code), a.Label})
+				f.Categories = append(f.Categories, packageValue{survey.Neutral(a.Code), a.Label})
 			}
 		}
 		fields[i] = f
 	}
 	descriptor := map[string]any{
-		"$schema": "https://datapackage.org/profiles/2.0/datapackage.json",
-		"title":   name,
+		"$schema":          "https://datapackage.org/profiles/2.0/datapackage.json",
+		"title":            name,
+		survey.NeutralMark: true,
 		"resources": []any{map[string]any{"name": "answers", "type": "table", "path": "answers.csv", "encoding": "utf-8", "format": "csv",
 			"schema": map[string]any{"fields": fields}}},
 	}
@@ -201,9 +191,12 @@ func Package(w io.Writer, name string, questions []survey.Question, rows int, ro
 		return err
 	}
 	for i := range rows {
-		cells := row(i)
+		cells, err := row(i)
+		if err != nil {
+			return err
+		}
 		for k := range cells {
-			cells[k] = Neutral(cells[k])
+			cells[k] = survey.Neutral(cells[k])
 		}
 		if err := table.Write(cells); err != nil {
 			return err

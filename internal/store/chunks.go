@@ -11,6 +11,8 @@ import (
 
 	"github.com/klauspost/compress/huff0"
 	"github.com/klauspost/compress/zstd"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 
 	"widetally/core/survey"
 )
@@ -331,28 +333,98 @@ func pipeline[T any](ctx context.Context, n int, produce func(i int) T, use func
 	return nil
 }
 
-// LoadColumn reads a generation of a question's column. A chunk that fails its checksum gives a
-// *DamagedError.
-func (s *Store) LoadColumn(ctx context.Context, questionID uint64, generation int) (survey.Column, error) {
-	var rows []chunkRow
-	if err := s.with(ctx).Where("question_id = ? AND generation = ?", questionID, generation).Order("seq").Find(&rows).Error; err != nil {
-		return survey.Column{}, translate(err)
+// LoadColumn reads a generation of a question's column, which must have this many
+// rows. What is lacking or fails its checksum gives a *DamagedError.
+func (s *Store) LoadColumn(ctx context.Context, questionID uint64, generation int, rows int64) (survey.Column, error) {
+	stored, err := s.chunkRows(ctx, questionID, generation)
+	if err != nil {
+		return survey.Column{}, err
 	}
 	var c survey.Column
-	for i, row := range rows {
-		if row.Seq != i {
-			return survey.Column{}, &DamagedError{questionID, i, errors.New("the chunk is lacking")}
+	for seq := range chunksOf(rows) {
+		row, ok := stored[seq]
+		if !ok {
+			return survey.Column{}, &DamagedError{QuestionID: questionID, Chunk: seq, Cause: errLacking}
 		}
 		if err := decodeChunk(&c, row); err != nil {
-			return survey.Column{}, &DamagedError{questionID, row.Seq, err}
+			return survey.Column{}, &DamagedError{QuestionID: questionID, Chunk: seq, Cause: err}
 		}
+	}
+	if int64(c.Rows()) != rows || len(stored) != chunksOf(rows) || !oneSort(c) {
+		return survey.Column{}, &DamagedError{QuestionID: questionID, Chunk: max(0, chunksOf(rows)-1), Cause: fmt.Errorf("%d answers instead of %d", c.Rows(), rows)}
 	}
 	return c, nil
 }
 
-// LastGeneration returns the newest generation of a question's column, 0 for none.
-func (s *Store) LastGeneration(ctx context.Context, questionID uint64) (int, error) {
-	var last int
-	err := s.with(ctx).Model(&chunkRow{}).Where("question_id = ?", questionID).Select("COALESCE(MAX(generation), 0)").Scan(&last).Error
-	return last, translate(err)
+var errLacking = errors.New("the chunk is lacking")
+
+// oneSort reports whether all chunks of a column hold the same sort of values.
+func oneSort(c survey.Column) bool {
+	sorts := 0
+	for _, n := range []int{len(c.U8), len(c.U16), len(c.F64), len(c.Text), len(c.Sets)} {
+		if n > 0 {
+			sorts++
+		}
+	}
+	return sorts <= 1
+}
+
+func chunksOf(rows int64) int { return int((rows + ChunkRows - 1) / ChunkRows) }
+
+func (s *Store) chunkRows(ctx context.Context, questionID uint64, generation int) (map[int]chunkRow, error) {
+	var rows []chunkRow
+	if err := s.with(ctx).Where("question_id = ? AND generation = ?", questionID, generation).Find(&rows).Error; err != nil {
+		return nil, translate(err)
+	}
+	out := make(map[int]chunkRow, len(rows))
+	for _, r := range rows {
+		out[r.Seq] = r
+	}
+	return out, nil
+}
+
+// RepairColumn puts a column that was made anew in the place of a damaged one. Chunks
+// that are whole stay as they are. The others are the old ones bit for bit where their
+// checksums still agree; exact tells whether all of them do.
+func (s *Store) RepairColumn(ctx context.Context, questionID uint64, generation int, anew survey.Column) (exact bool, err error) {
+	stored, err := s.chunkRows(ctx, questionID, generation)
+	if err != nil {
+		return false, err
+	}
+	exact = true
+	for _, was := range stored { // slots are as wide as they were
+		if was.Encoding&^byHuffman == encodedU16 && anew.U8 != nil {
+			anew = anew.Widened()
+		}
+	}
+	for _, fresh := range (ColumnToSave{questionID, generation, anew}).chunks() {
+		was, there := stored[fresh.Seq]
+		delete(stored, fresh.Seq)
+		var c survey.Column
+		if there && was.RowCount == fresh.RowCount && decodeChunk(&c, was) == nil {
+			continue
+		}
+		exact = exact && there && was.Checksum == fresh.Checksum
+		if err := s.with(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&fresh).Error; err != nil {
+			return false, translate(err)
+		}
+	}
+	for seq := range stored { // past the end
+		if err := s.with(ctx).Where("question_id = ? AND generation = ? AND seq = ?", questionID, generation, seq).Delete(&chunkRow{}).Error; err != nil {
+			return false, translate(err)
+		}
+	}
+	return exact, nil
+}
+
+// NextGeneration gives a question's column a number that none of its columns has had,
+// since columns kept in memory are known by it.
+func (s *Store) NextGeneration(ctx context.Context, questionID uint64) (int, error) {
+	row := s.with(ctx).Model(&questionRow{}).Where("id = ?", questionID)
+	if err := row.UpdateColumn("last_generation", gorm.Expr("last_generation + 1")).Error; err != nil {
+		return 0, translate(err)
+	}
+	var next int
+	err := s.with(ctx).Model(&questionRow{}).Where("id = ?", questionID).Select("last_generation").Scan(&next).Error
+	return next, translate(err)
 }

@@ -4,6 +4,8 @@ import (
 	"context"
 	"time"
 
+	"gorm.io/gorm"
+
 	"widetally/core/claim"
 	"widetally/core/shares"
 	"widetally/core/survey"
@@ -105,17 +107,29 @@ func (s *Store) Claim(ctx context.Context, studyID, id uint64) (Claim, error) {
 
 // AddClaim stores a new claim, stated now, and returns it.
 func (s *Store) AddClaim(ctx context.Context, c Claim) (Claim, error) {
-	var last int
-	if err := s.with(ctx).Model(&claimRow{}).Where("study_id = ?", c.StudyID).Select("COALESCE(MAX(number), 0)").Scan(&last).Error; err != nil {
-		return Claim{}, translate(err)
+	number, err := s.nextClaimNumber(ctx, c.StudyID)
+	if err != nil {
+		return Claim{}, err
 	}
-	r := claimRow{StudyID: c.StudyID, QuestionID: c.QuestionID, Number: last + 1, SubgroupID: c.SubgroupID, Role: string(c.Role), Level: c.Level, Mode: string(c.Mode), Rescale: c.Rescale,
+	r := claimRow{StudyID: c.StudyID, QuestionID: c.QuestionID, Number: number, SubgroupID: c.SubgroupID, Role: string(c.Role), Level: c.Level, Mode: string(c.Mode), Rescale: c.Rescale,
 		ReferenceKind: string(c.Kind), Source: c.Source, SourceDate: c.SourceDate, StatedAt: now(), Version: 1}
 	if err := s.with(ctx).Create(&r).Error; err != nil {
 		return Claim{}, translate(err)
 	}
 	c.ID, c.Number, c.StatedAt, c.Version = r.ID, r.Number, r.StatedAt, 1
 	return c, s.saveFigures(ctx, c)
+}
+
+// nextClaimNumber counts a study's claims on its row, which stays locked until the
+// transaction ends, so that no number is given twice.
+func (s *Store) nextClaimNumber(ctx context.Context, studyID uint64) (int, error) {
+	row := s.with(ctx).Model(&studyRow{}).Where("id = ?", studyID)
+	if err := row.UpdateColumn("last_claim", gorm.Expr("last_claim + 1")).Error; err != nil {
+		return 0, translate(err)
+	}
+	var number int
+	err := s.with(ctx).Model(&studyRow{}).Where("id = ?", studyID).Select("last_claim").Scan(&number).Error
+	return number, translate(err)
 }
 
 // EditClaim stores what a claim says if the version is still c.Version. When it

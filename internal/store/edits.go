@@ -71,30 +71,30 @@ func (r editRow) edit() (Edit, error) {
 	return e, nil
 }
 
-// AddEdit keeps an edit with what it touched. What had been taken back can no longer
+// AddEdit keeps an edit with what it touched and returns its id. What had been taken back can no longer
 // be done again; the oldest edits past the number kept, and columns that nothing
 // refers to any more, go.
-func (s *Store) AddEdit(ctx context.Context, e Edit, touched []Snapshot) error {
-	err := s.with(ctx).Model(&editRow{}).Where("study_id = ? AND state = ?", e.StudyID, string(Undone)).UpdateColumn("state", string(Dropped)).Error
+func (s *Store) AddEdit(ctx context.Context, e Edit, touched []Snapshot) (id uint64, err error) {
+	err = s.with(ctx).Model(&editRow{}).Where("study_id = ? AND state = ?", e.StudyID, string(Undone)).UpdateColumn("state", string(Dropped)).Error
 	if err != nil {
-		return translate(err)
+		return 0, translate(err)
 	}
 	values, err := json.Marshal(e.Values)
 	if err != nil {
-		return translate(err)
+		return 0, translate(err)
 	}
 	r := editRow{StudyID: e.StudyID, Title: e.Title, TitleValues: string(values), State: string(Done), At: now()}
 	if err := s.with(ctx).Create(&r).Error; err != nil {
-		return translate(err)
+		return 0, translate(err)
 	}
 	rows := make([]snapshotRow, len(touched))
 	for i, t := range touched {
 		rows[i] = snapshotRow{r.ID, string(t.Subject), t.SubjectID, t.Before, t.After, t.GenerationBefore, t.GenerationAfter}
 	}
 	if err := s.with(ctx).CreateInBatches(rows, 100).Error; err != nil {
-		return translate(err)
+		return 0, translate(err)
 	}
-	return s.prune(ctx, e.StudyID)
+	return r.ID, s.prune(ctx, e.StudyID)
 }
 
 // SettleEdits keeps a study's edits in its history but forgets what would take them
@@ -177,6 +177,15 @@ func (s *Store) nextRow(ctx context.Context, studyID uint64, from EditState) (ed
 		return r, ErrNotFound // too old to be taken back
 	}
 	return r, translate(err)
+}
+
+// EditByID returns one edit of a study.
+func (s *Store) EditByID(ctx context.Context, studyID, id uint64) (Edit, error) {
+	var r editRow
+	if err := s.with(ctx).Where("study_id = ? AND id = ?", studyID, id).Take(&r).Error; err != nil {
+		return Edit{}, translate(err)
+	}
+	return r.edit()
 }
 
 // SetEditState moves an edit along the line of undo.

@@ -1,7 +1,12 @@
 package store
 
 import (
+	"context"
+	"database/sql"
+	"errors"
 	"fmt"
+	"strings"
+	"time"
 
 	gormigrate "github.com/go-gormigrate/gormigrate/v2"
 	driver "github.com/go-sql-driver/mysql"
@@ -13,6 +18,13 @@ func mysqlConfig(dsn string) (*driver.Config, error) {
 	if err != nil {
 		return nil, fmt.Errorf("store: the database address cannot be read (user:password@tcp(host:3306)/name): %w", err)
 	}
+	if c.Params == nil {
+		c.Params = map[string]string{}
+	}
+	// A transaction sees what others have committed and locks only the rows that it
+	// changes, not the gaps between them; what must fit together is read in a Snapshot.
+	c.Params["tx_isolation"] = "'READ-COMMITTED'"
+	c.Params["innodb_lock_wait_timeout"] = "10"
 	c.ParseTime = true
 	c.Collation = "utf8mb4_bin"
 	c.MaxAllowedPacket = 64 << 20
@@ -21,10 +33,13 @@ func mysqlConfig(dsn string) (*driver.Config, error) {
 	return c, nil
 }
 
-// migrations are numbered and never edited once released.
+// migrations are numbered; what one does is never changed once released. The server
+// cannot take back a change of tables, so a start that is killed may have done only the
+// first statements of one: each can be run again, by its own words (IF NOT EXISTS) or
+// because a column that it adds tells that it has been done.
 var migrations = []*gormigrate.Migration{
 	{ID: "0001", Migrate: statements(
-		`CREATE TABLE studies (
+		`CREATE TABLE IF NOT EXISTS studies (
 			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
 			name VARCHAR(200) NOT NULL,
 			units VARCHAR(80) NOT NULL,
@@ -34,7 +49,7 @@ var migrations = []*gormigrate.Migration{
 			updated_at DATETIME(3) NOT NULL,
 			deleted_at DATETIME(3) NULL,
 			version INT UNSIGNED NOT NULL)`,
-		`CREATE TABLE source_files (
+		`CREATE TABLE IF NOT EXISTS source_files (
 			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,
 			name VARCHAR(255) NOT NULL,
@@ -43,14 +58,14 @@ var migrations = []*gormigrate.Migration{
 			settings TEXT NOT NULL,
 			arrived_at DATETIME(3) NOT NULL,
 			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)`,
-		`CREATE TABLE source_chunks (
+		`CREATE TABLE IF NOT EXISTS source_chunks (
 			source_file_id BIGINT UNSIGNED NOT NULL,
 			seq INT UNSIGNED NOT NULL,
 			checksum INT UNSIGNED NOT NULL,
 			data MEDIUMBLOB NOT NULL,
 			PRIMARY KEY (source_file_id, seq),
 			FOREIGN KEY (source_file_id) REFERENCES source_files (id) ON DELETE CASCADE)`,
-		`CREATE TABLE questions (
+		`CREATE TABLE IF NOT EXISTS questions (
 			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,
 			position INT UNSIGNED NOT NULL,
@@ -61,7 +76,7 @@ var migrations = []*gormigrate.Migration{
 			version INT UNSIGNED NOT NULL,
 			UNIQUE (study_id, position),
 			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)`,
-		`CREATE TABLE answers (
+		`CREATE TABLE IF NOT EXISTS answers (
 			question_id BIGINT UNSIGNED NOT NULL,
 			slot SMALLINT UNSIGNED NOT NULL,
 			position INT UNSIGNED NOT NULL,
@@ -71,7 +86,7 @@ var migrations = []*gormigrate.Migration{
 			same_as SMALLINT UNSIGNED NULL,
 			PRIMARY KEY (question_id, slot),
 			FOREIGN KEY (question_id) REFERENCES questions (id) ON DELETE CASCADE)`,
-		`CREATE TABLE column_chunks (
+		`CREATE TABLE IF NOT EXISTS column_chunks (
 			question_id BIGINT UNSIGNED NOT NULL,
 			seq INT UNSIGNED NOT NULL,
 			encoding TINYINT UNSIGNED NOT NULL,
@@ -80,7 +95,7 @@ var migrations = []*gormigrate.Migration{
 			data MEDIUMBLOB NOT NULL,
 			PRIMARY KEY (question_id, seq),
 			FOREIGN KEY (question_id) REFERENCES questions (id) ON DELETE CASCADE)`,
-		`CREATE TABLE claims (
+		`CREATE TABLE IF NOT EXISTS claims (
 			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,
 			question_id BIGINT UNSIGNED NOT NULL,
@@ -99,13 +114,13 @@ var migrations = []*gormigrate.Migration{
 			UNIQUE (study_id, number),
 			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE,
 			FOREIGN KEY (question_id) REFERENCES questions (id) ON DELETE CASCADE)`,
-		`CREATE TABLE claim_shares (
+		`CREATE TABLE IF NOT EXISTS claim_shares (
 			claim_id BIGINT UNSIGNED NOT NULL,
 			slot SMALLINT UNSIGNED NOT NULL,
 			figure VARCHAR(40) NOT NULL,
 			PRIMARY KEY (claim_id, slot),
 			FOREIGN KEY (claim_id) REFERENCES claims (id) ON DELETE CASCADE)`,
-		`CREATE TABLE changes (
+		`CREATE TABLE IF NOT EXISTS changes (
 			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,
 			subject VARCHAR(20) NOT NULL,
@@ -119,18 +134,18 @@ var migrations = []*gormigrate.Migration{
 			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)`,
 	)},
 	{ID: "0002", Migrate: statements(
-		`ALTER TABLE studies ADD COLUMN count_question_id BIGINT UNSIGNED NULL`,
+		`ALTER TABLE studies ADD COLUMN IF NOT EXISTS count_question_id BIGINT UNSIGNED NULL`,
 		`ALTER TABLE questions ADD INDEX (study_id), DROP INDEX study_id, ADD INDEX (study_id, position),
 			ADD COLUMN note TEXT NOT NULL DEFAULT '', ADD COLUMN section VARCHAR(200) NOT NULL DEFAULT '',
 			ADD COLUMN base MEDIUMTEXT NULL, ADD COLUMN derivation MEDIUMTEXT NULL,
 			ADD COLUMN list_id BIGINT UNSIGNED NULL, ADD COLUMN generation INT UNSIGNED NOT NULL DEFAULT 1,
 			ADD COLUMN deleted BOOLEAN NOT NULL DEFAULT FALSE`,
-		`ALTER TABLE answers ADD COLUMN score DOUBLE NULL, ADD COLUMN lower_limit DOUBLE NULL, ADD COLUMN upper_limit DOUBLE NULL`,
+		`ALTER TABLE answers ADD COLUMN IF NOT EXISTS score DOUBLE NULL, ADD COLUMN IF NOT EXISTS lower_limit DOUBLE NULL, ADD COLUMN IF NOT EXISTS upper_limit DOUBLE NULL`,
 		`ALTER TABLE column_chunks ADD COLUMN generation INT UNSIGNED NOT NULL DEFAULT 1 AFTER question_id,
 			DROP PRIMARY KEY, ADD PRIMARY KEY (question_id, generation, seq)`,
-		`ALTER TABLE source_files ADD COLUMN arrival MEDIUMTEXT NOT NULL DEFAULT '{}'`,
-		`ALTER TABLE claims ADD COLUMN subgroup_id BIGINT UNSIGNED NULL`,
-		`CREATE TABLE parts (
+		`ALTER TABLE source_files ADD COLUMN IF NOT EXISTS arrival MEDIUMTEXT NOT NULL DEFAULT '{}'`,
+		`ALTER TABLE claims ADD COLUMN IF NOT EXISTS subgroup_id BIGINT UNSIGNED NULL`,
+		`CREATE TABLE IF NOT EXISTS parts (
 			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,
 			kind VARCHAR(20) NOT NULL,
@@ -140,7 +155,7 @@ var migrations = []*gormigrate.Migration{
 			version INT UNSIGNED NOT NULL,
 			INDEX (study_id, kind),
 			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)`,
-		`CREATE TABLE edits (
+		`CREATE TABLE IF NOT EXISTS edits (
 			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,
 			title VARCHAR(60) NOT NULL,
@@ -149,7 +164,7 @@ var migrations = []*gormigrate.Migration{
 			at DATETIME(3) NOT NULL,
 			INDEX (study_id, state),
 			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)`,
-		`CREATE TABLE edit_snapshots (
+		`CREATE TABLE IF NOT EXISTS edit_snapshots (
 			edit_id BIGINT UNSIGNED NOT NULL,
 			subject VARCHAR(20) NOT NULL,
 			subject_id BIGINT UNSIGNED NOT NULL,
@@ -161,15 +176,72 @@ var migrations = []*gormigrate.Migration{
 			INDEX (subject, subject_id),
 			FOREIGN KEY (edit_id) REFERENCES edits (id) ON DELETE CASCADE)`,
 	)},
+	{ID: "0003", Migrate: statements(
+		`ALTER TABLE studies ADD COLUMN IF NOT EXISTS last_claim INT UNSIGNED NOT NULL DEFAULT 0`,
+		`UPDATE studies s SET last_claim = GREATEST(last_claim, (SELECT COALESCE(MAX(number), 0) FROM claims c WHERE c.study_id = s.id))`,
+		`ALTER TABLE answers MODIFY label MEDIUMTEXT NOT NULL, MODIFY missing VARCHAR(200) NOT NULL`,
+		`ALTER TABLE source_files ADD COLUMN IF NOT EXISTS edit_id BIGINT UNSIGNED NULL`,
+		`ALTER TABLE questions ADD COLUMN IF NOT EXISTS last_generation INT UNSIGNED NOT NULL DEFAULT 1`,
+		`UPDATE questions q SET last_generation = GREATEST(last_generation, generation, (SELECT COALESCE(MAX(generation), 1) FROM column_chunks c WHERE c.question_id = q.id))`,
+	)},
+}
+
+// addedBy names the column by which a statement that cannot be repeated is known to
+// have been run.
+var addedBy = map[string][2]string{
+	"ALTER TABLE questions ADD INDEX": {"questions", "generation"},
+	"ALTER TABLE column_chunks ADD":   {"column_chunks", "generation"},
 }
 
 func statements(sql ...string) gormigrate.MigrateFunc {
 	return func(db *gorm.DB) error {
 		for _, s := range sql {
+			done, err := hasRun(db, s)
+			if err != nil {
+				return err
+			}
+			if done {
+				continue
+			}
 			if err := db.Exec(s).Error; err != nil {
 				return err
 			}
 		}
 		return nil
 	}
+}
+
+func hasRun(db *gorm.DB, sql string) (bool, error) {
+	for start, column := range addedBy {
+		if !strings.HasPrefix(sql, start) {
+			continue
+		}
+		var n int64
+		err := db.Raw("SELECT COUNT(*) FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ? AND column_name = ?", column[0], column[1]).Scan(&n).Error
+		return n > 0, err
+	}
+	return false, nil
+}
+
+// migrationWait is how long a start waits for another one that migrates.
+const migrationWait = 5 * time.Minute
+
+// migrate brings the tables up to date while it holds a lock of the server's, so that
+// two applications that start at once do it one after the other.
+func migrate(ctx context.Context, db *gorm.DB, pool *sql.DB) error {
+	conn, err := pool.Conn(ctx)
+	if err != nil {
+		return err
+	}
+	defer conn.Close()
+	const name = "CONCAT('widetally ', MD5(DATABASE()))"
+	var got sql.NullInt64
+	if err := conn.QueryRowContext(ctx, "SELECT GET_LOCK("+name+", ?)", int(migrationWait.Seconds())).Scan(&got); err != nil {
+		return err
+	}
+	if got.Int64 != 1 {
+		return errors.New("another start has been changing the tables for too long; wait for it, or end it, and start again")
+	}
+	defer func() { _, _ = conn.ExecContext(context.WithoutCancel(ctx), "DO RELEASE_LOCK("+name+")") }()
+	return gormigrate.New(db.WithContext(ctx), &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 64, ValidateUnknownMigrations: true}, migrations).Migrate()
 }

@@ -167,20 +167,44 @@ func (s *Store) AnyQuestion(ctx context.Context, studyID, id uint64) (Question, 
 // AddQuestion stores a new question with its answers and returns its id. Questions
 // from its position on move back by one.
 func (s *Store) AddQuestion(ctx context.Context, q Question) (uint64, error) {
-	q.ID, q.Version, q.Generation = 0, 1, 1
-	r, err := q.row()
+	err := s.with(ctx).Model(&questionRow{}).Where("study_id = ? AND position >= ?", q.StudyID, q.Position).UpdateColumn("position", gorm.Expr("position + 1")).Error
 	if err != nil {
 		return 0, translate(err)
 	}
-	err = s.with(ctx).Model(&questionRow{}).Where("study_id = ? AND position >= ?", q.StudyID, q.Position).UpdateColumn("position", gorm.Expr("position + 1")).Error
+	ids, err := s.AddQuestions(ctx, []Question{q})
 	if err != nil {
-		return 0, translate(err)
+		return 0, err
 	}
-	if err := s.with(ctx).Create(&r).Error; err != nil {
-		return 0, translate(err)
+	return ids[0], nil
+}
+
+// Rows sent in one statement; with that many at a time a statement is prepared once.
+const (
+	questionsSent = 250
+	answersSent   = 1000
+)
+
+// AddQuestions stores new questions with their answers at the positions that they bear
+// and returns their ids in the same order.
+func (s *Store) AddQuestions(ctx context.Context, questions []Question) ([]uint64, error) {
+	rows := make([]questionRow, len(questions))
+	for i, q := range questions {
+		q.ID, q.Version, q.Generation = 0, 1, 1
+		var err error
+		if rows[i], err = q.row(); err != nil {
+			return nil, translate(err)
+		}
 	}
-	q.ID = r.ID
-	return r.ID, translate(s.with(ctx).CreateInBatches(q.answerRows(), 500).Error)
+	if err := s.with(ctx).CreateInBatches(rows, questionsSent).Error; err != nil {
+		return nil, translate(err)
+	}
+	ids := make([]uint64, len(rows))
+	var answers []answerRow
+	for i, r := range rows {
+		ids[i], questions[i].ID = r.ID, r.ID
+		answers = append(answers, questions[i].answerRows()...)
+	}
+	return ids, translate(s.with(ctx).CreateInBatches(answers, answersSent).Error)
 }
 
 // EditQuestion stores what one question says, see EditQuestions.
@@ -227,7 +251,7 @@ func (s *Store) EditQuestions(ctx context.Context, questions []Question, answere
 		rows[i].Position = r.Position
 	}
 	said := []string{"wording", "note", "section", "kind", "kind_reason", "base", "derivation", "list_id", "generation", "deleted", "version"}
-	if err := s.with(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns(said)}).CreateInBatches(rows, 500).Error; err != nil {
+	if err := s.with(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns(said)}).CreateInBatches(rows, questionsSent).Error; err != nil {
 		return translate(err)
 	}
 	if len(anew) == 0 {
@@ -236,7 +260,7 @@ func (s *Store) EditQuestions(ctx context.Context, questions []Question, answere
 	if err := s.with(ctx).Where("question_id IN ?", anew).Delete(&answerRow{}).Error; err != nil {
 		return translate(err)
 	}
-	return translate(s.with(ctx).CreateInBatches(answers, 2000).Error)
+	return translate(s.with(ctx).CreateInBatches(answers, answersSent).Error)
 }
 
 // AllQuestions returns a study's questions by id, deleted ones too.

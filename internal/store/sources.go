@@ -7,12 +7,14 @@ import (
 	"encoding/binary"
 	"encoding/hex"
 	"errors"
+	"fmt"
 	"hash/crc32"
 	"io"
 	"sync"
 	"time"
 
 	"github.com/klauspost/compress/s2"
+	"gorm.io/gorm"
 )
 
 // Source is the file as it arrived, kept beside the answers read from it.
@@ -25,6 +27,8 @@ type Source struct {
 	Settings  string // how it was read, as JSON
 	Arrival   string // what was found when it arrived, as JSON
 	ArrivedAt time.Time
+	// EditID is the edit that brought a later file in; nil for the first one.
+	EditID *uint64
 }
 
 type sourceRow struct {
@@ -36,12 +40,13 @@ type sourceRow struct {
 	Settings  string
 	Arrival   string
 	ArrivedAt time.Time
+	EditID    *uint64
 }
 
 func (sourceRow) TableName() string { return "source_files" }
 
 func (r sourceRow) source() Source {
-	return Source{r.ID, r.StudyID, r.Name, r.Size, r.Sha256, r.Settings, r.Arrival, r.ArrivedAt}
+	return Source{r.ID, r.StudyID, r.Name, r.Size, r.Sha256, r.Settings, r.Arrival, r.ArrivedAt, r.EditID}
 }
 
 // Sources lists the files from which a study was read, the newest first.
@@ -162,28 +167,56 @@ func (s *Store) SaveSource(ctx context.Context, src Source, packed io.Reader, si
 	}
 }
 
-// WriteSource writes the bytes of a kept file to w.
+// FileDamagedError says that a kept file is not whole any more.
+type FileDamagedError struct {
+	Name  string
+	Cause error
+}
+
+func (e *FileDamagedError) Error() string {
+	return fmt.Sprintf("store: the kept file %q is damaged: %v", e.Name, e.Cause)
+}
+
+func (e *FileDamagedError) Unwrap() error { return e.Cause }
+
+// WriteSource writes the bytes of a kept file to w. What is lacking or fails its
+// checksum gives a *FileDamagedError.
 func (s *Store) WriteSource(ctx context.Context, src Source, w io.Writer) error {
 	for seq := 0; int64(seq)*sourceChunkBytes < src.Size; seq++ {
 		var c sourceChunkRow
-		if err := s.with(ctx).Where("source_file_id = ? AND seq = ?", src.ID, seq).Take(&c).Error; err != nil {
-			return translate(err)
-		}
-		if n, err := s2.DecodedLen(c.Data); err != nil || n > sourceChunkBytes {
-			return translate(errChecksum)
-		}
-		raw, err := s2.Decode(nil, c.Data)
-		if err == nil && crc32.Checksum(raw, castagnoli) != c.Checksum {
-			err = errChecksum
-		}
-		if err == nil {
-			_, err = w.Write(raw)
+		err := s.with(ctx).Where("source_file_id = ? AND seq = ?", src.ID, seq).Take(&c).Error
+		if errors.Is(err, gorm.ErrRecordNotFound) {
+			return &FileDamagedError{src.Name, errLacking}
 		}
 		if err != nil {
 			return translate(err)
 		}
+		raw, err := unpackPiece(c, min(sourceChunkBytes, src.Size-int64(seq)*sourceChunkBytes))
+		if err != nil {
+			return &FileDamagedError{src.Name, err}
+		}
+		if _, err := w.Write(raw); err != nil {
+			return translate(err)
+		}
 	}
 	return nil
+}
+
+func unpackPiece(c sourceChunkRow, size int64) ([]byte, error) {
+	if n, err := s2.DecodedLen(c.Data); err != nil || int64(n) != size {
+		return nil, errChecksum
+	}
+	raw, err := s2.Decode(nil, c.Data)
+	if err == nil && crc32.Checksum(raw, castagnoli) != c.Checksum {
+		err = errChecksum
+	}
+	return raw, err
+}
+
+// SourcePieces counts the stored pieces of a kept file and how many there must be.
+func (s *Store) SourcePieces(ctx context.Context, src Source) (stored, needed int64, err error) {
+	err = s.with(ctx).Model(&sourceChunkRow{}).Where("source_file_id = ?", src.ID).Count(&stored).Error
+	return stored, (src.Size + sourceChunkBytes - 1) / sourceChunkBytes, translate(err)
 }
 
 // SourceDigest returns the SHA-256 of a kept file. It is taken when first asked for,
@@ -204,4 +237,9 @@ func (s *Store) SourceDigest(ctx context.Context, src Source) (string, error) {
 func (s *Store) DescribeSource(ctx context.Context, studyID uint64, settings, arrival string) error {
 	return translate(s.with(ctx).Model(&sourceRow{}).Where("study_id = ?", studyID).Order("id DESC").Limit(1).
 		UpdateColumns(map[string]any{"settings": settings, "arrival": arrival}).Error)
+}
+
+// SourceOfEdit notes which edit brought the newest file of a study in.
+func (s *Store) SourceOfEdit(ctx context.Context, studyID, editID uint64) error {
+	return translate(s.with(ctx).Model(&sourceRow{}).Where("study_id = ?", studyID).Order("id DESC").Limit(1).UpdateColumn("edit_id", editID).Error)
 }

@@ -7,9 +7,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"time"
 
-	gormigrate "github.com/go-gormigrate/gormigrate/v2"
+	driver "github.com/go-sql-driver/mysql"
 	"gorm.io/driver/mysql"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
@@ -21,11 +22,16 @@ var (
 	ErrNotFound = errors.New("store: not found")
 	// ErrStale: the version on which an edit builds is no longer the newest.
 	ErrStale = errors.New("store: changed by somebody else meanwhile")
+	// ErrBusy: others held what an edit needs, however often it was tried.
+	ErrBusy = errors.New("store: too much is being changed at once")
+	// ErrFull: the disk on which the database keeps its files has no room.
+	ErrFull = errors.New("store: the disk is full")
 )
 
 // DamagedError says that stored answers do not match their checksum.
 type DamagedError struct {
 	QuestionID uint64
+	Name       string // of the question, where the caller knew it
 	Chunk      int
 	Cause      error
 }
@@ -39,6 +45,13 @@ func (e *DamagedError) Unwrap() error { return e.Cause }
 // Store is a connection to the database.
 type Store struct{ db *gorm.DB }
 
+// Bounds of what one application takes from the server, which allows 16,382 prepared
+// statements in all.
+const (
+	mostConnections = 16
+	mostStatements  = 400
+)
+
 // Open connects to the database at dsn (in the form of the Go driver) and brings
 // its tables to the newest version.
 func Open(ctx context.Context, dsn string) (*Store, error) {
@@ -47,7 +60,8 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		return nil, err
 	}
 	db, err := gorm.Open(mysql.New(mysql.Config{DSNConfig: c}), &gorm.Config{
-		Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true, PrepareStmt: true, NowFunc: now,
+		Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true, NowFunc: now,
+		PrepareStmt: true, PrepareStmtMaxSize: mostStatements,
 	})
 	if err != nil {
 		return nil, fmt.Errorf("store: connecting: %w", err)
@@ -56,12 +70,12 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	if err != nil {
 		return nil, fmt.Errorf("store: %w", err)
 	}
-	pool.SetMaxOpenConns(16)
-	pool.SetMaxIdleConns(8)
+	pool.SetMaxOpenConns(mostConnections)
+	pool.SetMaxIdleConns(mostConnections / 2)
 	pool.SetConnMaxLifetime(30 * time.Minute)
-	if err := gormigrate.New(db.WithContext(ctx), &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 64, UseTransaction: false, ValidateUnknownMigrations: true}, migrations).Migrate(); err != nil {
+	if err := migrate(ctx, db, pool); err != nil {
 		pool.Close()
-		return nil, fmt.Errorf("store: bringing the tables up to date: %w", err)
+		return nil, fmt.Errorf("store: bringing the tables up to date: %w", translate(err))
 	}
 	return &Store{db}, nil
 }
@@ -75,25 +89,27 @@ func (s *Store) Close() error {
 	return pool.Close()
 }
 
-// InTx runs f in one transaction: all of it is kept, or nothing.
-func (s *Store) InTx(ctx context.Context, f func(tx *Store) error) error {
-	return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(&Store{db}) })
-}
-
 func (s *Store) with(ctx context.Context) *gorm.DB { return s.db.WithContext(ctx) }
 
 // now is the time as the database keeps it: UTC, to the millisecond.
 func now() time.Time { return time.Now().UTC().Truncate(time.Millisecond) }
 
 func translate(err error) error {
-	if errors.Is(err, gorm.ErrRecordNotFound) {
+	var said *driver.MySQLError
+	switch {
+	case err == nil:
+		return nil
+	case errors.Is(err, gorm.ErrRecordNotFound):
 		return ErrNotFound
+	case errors.As(err, &said) && slices.Contains(fullDisk, said.Number):
+		return fmt.Errorf("%w: %w", ErrFull, err)
 	}
-	if err != nil {
-		return fmt.Errorf("store: %w", err)
-	}
-	return nil
+	return fmt.Errorf("store: %w", err)
 }
+
+// fullDisk are the server's errors for a disk without room: disk full, record file full,
+// error from a handler of temporary tables, error writing a file.
+var fullDisk = []uint16{1021, 1114, 1026, 3}
 
 // edited turns the outcome of an update guarded by a version into an error.
 func edited(tx *gorm.DB) error {

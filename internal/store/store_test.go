@@ -68,7 +68,7 @@ func TestColumnsComeBackBitForBit(t *testing.T) {
 		for name, want := range columns {
 			require.NoError(t, s.db.Exec("DELETE FROM column_chunks").Error)
 			require.NoError(t, s.SaveColumn(ctx, q.ID, 1, want))
-			got, err := s.LoadColumn(ctx, q.ID, 1)
+			got, err := s.LoadColumn(ctx, q.ID, 1, int64(n))
 			require.NoError(t, err)
 			if name == "f64" { // NaN is not equal to itself, its bits are
 				assert.Equal(t, math.Float64bits(want.F64[0]), math.Float64bits(got.F64[0]))
@@ -84,7 +84,11 @@ func TestDamageIsFound(t *testing.T) {
 	_, q := withQuestion(t, s)
 	cases := map[string]string{
 		"a bit flipped":     "UPDATE column_chunks SET checksum = checksum ^ 1 WHERE seq = 1",
-		"a chunk lost":      "DELETE FROM column_chunks WHERE seq = 0",
+		"the first lost":    "DELETE FROM column_chunks WHERE seq = 0",
+		"the last lost":     "DELETE FROM column_chunks WHERE seq = 1",
+		"all lost":          "DELETE FROM column_chunks",
+		"one too many":      "INSERT INTO column_chunks SELECT question_id, generation, 2, encoding, row_count, checksum, data FROM column_chunks WHERE seq = 1",
+		"two widths":        "UPDATE column_chunks SET encoding = 2, row_count = 5 WHERE seq = 1",
 		"another row count": "UPDATE column_chunks SET row_count = row_count - 1 WHERE seq = 1",
 		"no zstd at all":    "UPDATE column_chunks SET data = 'x' WHERE seq = 1",
 		"a strange coding":  "UPDATE column_chunks SET encoding = 99 WHERE seq = 1",
@@ -94,7 +98,7 @@ func TestDamageIsFound(t *testing.T) {
 			require.NoError(t, s.db.Exec("DELETE FROM column_chunks").Error)
 			require.NoError(t, s.SaveColumn(ctx, q.ID, 1, survey.Column{U8: make([]uint8, ChunkRows+10)}))
 			require.NoError(t, s.db.Exec(damage).Error)
-			_, err := s.LoadColumn(ctx, q.ID, 1)
+			_, err := s.LoadColumn(ctx, q.ID, 1, ChunkRows+10)
 			var damaged *DamagedError
 			require.ErrorAs(t, err, &damaged)
 			assert.Equal(t, q.ID, damaged.QuestionID)

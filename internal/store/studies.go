@@ -32,6 +32,7 @@ type studyRow struct {
 	CreatedAt       time.Time
 	UpdatedAt       time.Time
 	DeletedAt       *time.Time
+	LastClaim       int // the highest number that a claim has had
 	Version         int
 }
 

@@ -1,6 +1,7 @@
 package study
 
 import (
+	"bufio"
 	"context"
 	"crypto/rand"
 	"encoding/hex"
@@ -11,6 +12,7 @@ import (
 	"path/filepath"
 	"reflect"
 	"sync"
+	"syscall"
 	"time"
 	"unicode/utf8"
 
@@ -47,12 +49,23 @@ type waiting struct {
 	progress   *progress
 }
 
+// How many files are read, and how many kept, at once; the others wait their turn, so
+// that the rest of the application finds memory, processors and connections.
+const (
+	readAtOnce = 2
+	keptAtOnce = 4
+)
+
 // arrivals keeps files between arriving and being kept. Safe for concurrent use.
 type arrivals struct {
-	dir  string
-	most int64
-	mu   sync.Mutex
-	byID map[string]waiting
+	dir     string
+	lock    *os.File // held as long as the folder is in use
+	most    int64
+	memory  int64 // that reading a file may take
+	reading chan struct{}
+	keeping chan struct{}
+	mu      sync.Mutex
+	byID    map[string]waiting
 	// last is the table read last, so that keeping a file right after a look at it
 	// need not read it again. There is only one, since tables are large.
 	last struct {
@@ -61,14 +74,96 @@ type arrivals struct {
 	}
 }
 
-func newArrivals(dir string, most int64) (*arrivals, error) {
-	if err := os.RemoveAll(dir); err != nil {
-		return nil, fmt.Errorf("study: arrivals: %w", err)
-	}
+// newArrivals makes a folder of this process's own within dir, and removes those of
+// processes that have ended: several may serve the same database and folder.
+func newArrivals(dir string, most, memory int64) (*arrivals, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("study: arrivals: %w", err)
 	}
-	return &arrivals{dir: dir, most: most, byID: map[string]waiting{}}, nil
+	left, err := os.ReadDir(dir)
+	if err != nil {
+		return nil, fmt.Errorf("study: arrivals: %w", err)
+	}
+	for _, e := range left {
+		old := filepath.Join(dir, e.Name())
+		if info, err := e.Info(); err != nil || time.Since(info.ModTime()) < time.Minute && !hasLock(old) {
+			continue // another process may be making it
+		}
+		if lock, err := lockFolder(old, 0); err == nil || !e.IsDir() {
+			os.RemoveAll(old)
+			lock.Close()
+		}
+	}
+	own, err := os.MkdirTemp(dir, "")
+	if err != nil {
+		return nil, fmt.Errorf("study: arrivals: %w", err)
+	}
+	lock, err := lockFolder(own, os.O_CREATE)
+	if err != nil {
+		return nil, fmt.Errorf("study: arrivals: %w", err)
+	}
+	return &arrivals{dir: own, lock: lock, most: most, memory: memory, byID: map[string]waiting{},
+		reading: make(chan struct{}, readAtOnce), keeping: make(chan struct{}, keptAtOnce)}, nil
+}
+
+func hasLock(dir string) bool {
+	_, err := os.Stat(filepath.Join(dir, "lock"))
+	return err == nil
+}
+
+// lockFolder takes a folder's lock, which the kernel gives back however the process ends.
+func lockFolder(dir string, flags int) (*os.File, error) {
+	f, err := os.OpenFile(filepath.Join(dir, "lock"), os.O_RDWR|flags, 0o600)
+	if errors.Is(err, os.ErrNotExist) && flags == 0 {
+		return nil, nil // it was never in use
+	}
+	if err != nil {
+		return nil, err
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		f.Close()
+		return nil, err
+	}
+	return f, nil
+}
+
+// turn waits until one of so many places is free; release gives it back.
+func (a *arrivals) turn(ctx context.Context, places chan struct{}, p *progress) (release func(), err error) {
+	release = func() { <-places }
+	select {
+	case places <- struct{}{}:
+		return release, nil
+	default:
+	}
+	ctx, end := p.begin(ctx, Waiting)
+	defer end()
+	select {
+	case places <- struct{}{}:
+		return release, nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
+
+// outgoing writes a file that will be sent and returns it, open at its beginning.
+func (a *arrivals) outgoing(fill func(io.Writer) error) (*os.File, error) {
+	f, err := os.CreateTemp(a.dir, "out")
+	if err != nil {
+		return nil, fmt.Errorf("study: %w", err)
+	}
+	out := bufio.NewWriterSize(f, 256<<10)
+	if err = fill(out); err == nil {
+		err = out.Flush()
+	}
+	if err == nil {
+		_, err = f.Seek(0, io.SeekStart)
+	}
+	if err != nil {
+		f.Close()
+		os.Remove(f.Name())
+		return nil, err
+	}
+	return f, nil
 }
 
 func (a *arrivals) take(name string, r io.Reader) (string, waiting, error) {
@@ -195,6 +290,11 @@ func (a *arrivals) read(ctx context.Context, id string, settings intake.Settings
 	}
 	a.last.id, a.last.table = "", nil
 	a.mu.Unlock()
+	release, err := a.turn(ctx, a.reading, w.progress)
+	if err != nil {
+		return nil, err
+	}
+	defer release()
 	f, err := os.Open(w.path)
 	if err != nil {
 		return nil, fmt.Errorf("study: arrivals: %w", err)
@@ -202,7 +302,7 @@ func (a *arrivals) read(ctx context.Context, id string, settings intake.Settings
 	defer f.Close()
 	ctx, end := w.progress.begin(ctx, Reading)
 	defer end()
-	table, err := intake.Read(ctx, intake.File{R: f, Size: w.size}, settings, w.progress.at)
+	table, err := intake.Read(ctx, a.file(f, w), settings, w.progress.at)
 	if err != nil {
 		return nil, err
 	}
@@ -212,6 +312,10 @@ func (a *arrivals) read(ctx context.Context, id string, settings intake.Settings
 		a.last.id, a.last.table = id, table
 	}
 	return table, nil
+}
+
+func (a *arrivals) file(f *os.File, w waiting) intake.File {
+	return intake.File{R: f, Size: w.size, Memory: a.memory}
 }
 
 // cleanName keeps the last part of a file's name, as valid text of bounded length.
@@ -237,17 +341,22 @@ func (s *Service) Arrive(ctx context.Context, name string, r io.Reader) (*Arriva
 	if err != nil {
 		return nil, err
 	}
-	return s.guess(id, w)
+	return s.guess(ctx, id, w)
 }
 
-func (s *Service) guess(id string, w waiting) (*Arrival, error) {
+func (s *Service) guess(ctx context.Context, id string, w waiting) (*Arrival, error) {
+	release, err := s.arrivals.turn(ctx, s.arrivals.reading, w.progress)
+	if err != nil {
+		return nil, err
+	}
+	defer release()
 	f, err := os.Open(w.path)
 	if err != nil {
 		return nil, fmt.Errorf("study: arrivals: %w", err)
 	}
 	defer f.Close()
 	a := &Arrival{ID: id, Name: w.name, Size: w.size}
-	a.Settings, err = intake.Sniff(intake.File{R: f, Size: w.size})
+	a.Settings, err = intake.Sniff(ctx, s.arrivals.file(f, w))
 	if errors.As(err, &a.Problem) {
 		if a.Settings.Format == "" {
 			a.Settings.Format = intake.Delimited
@@ -283,7 +392,7 @@ func (s *Service) AddFile(ctx context.Context, id, name string, r io.Reader) (*A
 	s.arrivals.mu.Lock()
 	s.arrivals.byID[id] = w
 	s.arrivals.mu.Unlock()
-	return s.guess(id, w)
+	return s.guess(ctx, id, w)
 }
 
 // Look reads an arrived file with these settings and inspects it with these choices.
@@ -305,7 +414,7 @@ func (s *Service) Look(ctx context.Context, id string, settings intake.Settings,
 	if err != nil {
 		return nil, err
 	}
-	a.Check, err = checkColumns(columns, counts, a.Table.Rows)
+	a.Check, err = checkColumns(ctx, columns, counts, a.Table.Rows)
 	return a, err
 }
 

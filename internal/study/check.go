@@ -3,6 +3,7 @@ package study
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 
@@ -27,17 +28,21 @@ type Check struct {
 type CheckedQuestion struct {
 	store.Question
 	Report inspect.Report
+	// Damaged is set when its column, or one on which it rests, cannot be read.
+	Damaged *store.DamagedError
 }
 
 // CheckedFile is an arrived file with how it stood.
 type CheckedFile struct {
 	store.Source
 	Arrived arrivalNote
+	// Damaged is set when the kept file is not whole any more.
+	Damaged bool
 }
 
 // checkColumns inspects an arrived file before it is kept. counts is the place of the
 // count column, or −1.
-func checkColumns(columns []survey.Built, counts, rows int) (*Check, error) {
+func checkColumns(ctx context.Context, columns []survey.Built, counts, rows int) (*Check, error) {
 	questions := make([]store.Question, len(columns))
 	var of survey.Respondents
 	for i, c := range columns {
@@ -46,7 +51,7 @@ func checkColumns(columns []survey.Built, counts, rows int) (*Check, error) {
 			of.Times = c.Data.Multiplicities()
 		}
 	}
-	return check(questions, func(i int) (survey.Column, error) { return columns[i].Data, nil }, int64(rows), of, nil)
+	return check(ctx, questions, func(i int) (survey.Column, error) { return columns[i].Data, nil }, int64(rows), of, nil)
 }
 
 // Check inspects a study as it is now, beside how its files arrived.
@@ -55,8 +60,13 @@ func (s *Service) Check(ctx context.Context, studyID uint64) (*Check, error) {
 	if err != nil {
 		return nil, err
 	}
-	get := s.getter(ctx, p.questions)
-	c, err := check(p.questions, func(i int) (survey.Column, error) { return s.column(ctx, p.questions[i]) }, p.study.Rows, p.of,
+	get := s.getter(ctx, p.questions, p.study.Rows)
+	c, err := check(ctx, p.questions, func(i int) (survey.Column, error) {
+		if p.damaged != nil {
+			return survey.Column{}, p.damaged
+		}
+		return s.load(ctx, s.store, p.questions[i], p.study.Rows)
+	}, p.study.Rows, p.of,
 		func(base survey.Condition) ([]bool, error) { return base.Evaluate(int(p.study.Rows), get) })
 	if err != nil {
 		return nil, err
@@ -70,38 +80,40 @@ func (s *Service) Check(ctx context.Context, studyID uint64) (*Check, error) {
 		if err := json.Unmarshal([]byte(f.Arrival), &checked.Arrived); err != nil {
 			return nil, fmt.Errorf("study: file %d: %w", f.ID, err)
 		}
-		if checked.SHA256, err = s.store.SourceDigest(ctx, f); err != nil {
+		stored, needed, err := s.store.SourcePieces(ctx, f)
+		if err != nil {
 			return nil, err
 		}
+		var damaged *store.FileDamagedError
+		if checked.SHA256, err = s.store.SourceDigest(ctx, f); errors.As(err, &damaged) {
+			err = nil
+		}
+		if err != nil {
+			return nil, err
+		}
+		checked.Damaged = damaged != nil || stored != needed
 		c.Files = append(c.Files, checked)
 	}
 	return c, nil
 }
 
-func check(questions []store.Question, column func(i int) (survey.Column, error), rows int64, of survey.Respondents, asked func(survey.Condition) ([]bool, error)) (*Check, error) {
+func check(ctx context.Context, questions []store.Question, column func(i int) (survey.Column, error), rows int64, of survey.Respondents, asked func(survey.Condition) ([]bool, error)) (*Check, error) {
 	c := &Check{N: of.Number(int(rows)), Rows: rows}
 	plain := make([]survey.Question, len(questions))
 	for i, q := range questions {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
 		plain[i] = q.Question
-		data, err := column(i)
-		if err != nil {
+		r, err := checkOne(q, func() (survey.Column, error) { return column(i) }, of, asked)
+		checked := CheckedQuestion{Question: q}
+		switch {
+		case err == nil:
+			checked.Report = *r
+		case !errors.As(err, &checked.Damaged):
 			return nil, err
 		}
-		var in []bool
-		if q.Base != nil && asked != nil {
-			if in, err = asked(*q.Base); err != nil {
-				return nil, err
-			}
-		}
-		counted := of
-		if q.Kind == survey.Count {
-			counted.Times = nil
-		}
-		r, err := inspect.Question(q.Question, data, counted, in)
-		if err != nil {
-			return nil, err
-		}
-		c.Questions = append(c.Questions, CheckedQuestion{q, *r})
+		c.Questions = append(c.Questions, checked)
 	}
 	c.Pairs = inspect.Pairs(plain)
 	for _, set := range inspect.Sets(plain) {
@@ -115,6 +127,23 @@ func check(questions []store.Question, column func(i int) (survey.Column, error)
 		}
 	}
 	return c, nil
+}
+
+func checkOne(q store.Question, column func() (survey.Column, error), of survey.Respondents, asked func(survey.Condition) ([]bool, error)) (*inspect.Report, error) {
+	data, err := column()
+	if err != nil {
+		return nil, err
+	}
+	var in []bool
+	if q.Base != nil && asked != nil {
+		if in, err = asked(*q.Base); err != nil {
+			return nil, err
+		}
+	}
+	if q.Kind == survey.Count {
+		of.Times = nil
+	}
+	return inspect.Question(q.Question, data, of, in)
 }
 
 // madeAlready reports whether a derived question is made of these ones already.

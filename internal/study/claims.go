@@ -41,6 +41,8 @@ type ClaimView struct {
 	Result  *infer.GoodnessOfFit
 	Reading *claim.Reading
 	Refusal *infer.InputError
+	// Damaged is set instead when a column that tells whom it is about is damaged.
+	Damaged *store.DamagedError
 	// Subgroup is the name of the subgroup that the claim is about, "" for everyone;
 	// Units what the respondents it speaks of are called.
 	Subgroup, Units string
@@ -65,12 +67,12 @@ func (all *studyClaims) countedAnew(change store.Change) {
 	}
 }
 
-func (s *Service) claimsOf(ctx context.Context, studyID uint64) (*studyClaims, error) {
-	claims, err := s.store.Claims(ctx, studyID)
+func claimsOf(ctx context.Context, tx *store.Store, studyID uint64) (*studyClaims, error) {
+	claims, err := tx.Claims(ctx, studyID)
 	if err != nil {
 		return nil, err
 	}
-	changes, err := s.store.Changes(ctx, studyID)
+	changes, err := tx.Changes(ctx, studyID)
 	if err != nil {
 		return nil, err
 	}
@@ -103,8 +105,8 @@ func named(q survey.Question) (slots []survey.Slot, names []shares.Name) {
 
 // claimView runs a claim's test on the answers as they are, among the respondents
 // that it is about.
-func (s *Service) claimView(p *page, c store.Claim, v *QuestionView, column survey.Column, about survey.Respondents) (ClaimView, error) {
-	out := ClaimView{Claim: c, Changes: p.claims.changes[c.ID], Units: p.study.Units}
+func (s *Service) claimView(p *page, c store.Claim, v *QuestionView, column survey.Column, about survey.Respondents, damaged *store.DamagedError) (ClaimView, error) {
+	out := ClaimView{Claim: c, Damaged: damaged, Changes: p.claims.changes[c.ID], Units: p.study.Units}
 	if c.SubgroupID != nil {
 		out.Subgroup = p.subs[*c.SubgroupID].Name
 		out.Units = s.words.Text("claim.in_subgroup", map[string]string{"units": out.Units, "subgroup": out.Subgroup})
@@ -116,7 +118,7 @@ func (s *Service) claimView(p *page, c store.Claim, v *QuestionView, column surv
 		figures[i] = c.Figures[slot]
 	}
 	out.Aligned = shares.Normalise(names, figures, c.Mode, c.Rescale)
-	if c.FirstRunAt == nil || !out.Aligned.Usable() {
+	if c.FirstRunAt == nil || !out.Aligned.Usable() || damaged != nil {
 		return out, nil
 	}
 	counts, err := survey.CountAnswers(v.Question.Question, column, about)

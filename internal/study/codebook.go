@@ -23,27 +23,22 @@ type Codebook struct {
 // Codebook loads a study's codebook.
 func (s *Service) Codebook(ctx context.Context, studyID uint64) (*Codebook, error) {
 	b := &Codebook{}
-	var err error
-	if b.Study, err = s.store.Study(ctx, studyID); err != nil {
+	p, err := s.page(ctx, studyID, nil)
+	if err != nil {
 		return nil, err
 	}
-	if b.Questions, err = s.store.Questions(ctx, studyID); err != nil {
-		return nil, err
-	}
+	b.Study, b.Questions, b.Undo, b.Redo = p.study, p.questions, p.undo, p.redo
 	if b.Lists, err = s.Lists(ctx, studyID); err != nil {
 		return nil, err
 	}
-	if b.Subgroups, err = s.Subgroups(ctx, studyID); err != nil {
-		return nil, err
-	}
-	b.Undo, b.Redo, err = s.Steps(ctx, studyID)
+	b.Subgroups, err = s.subgroupViews(ctx, p)
 	return b, err
 }
 
-// Steps tells what undo and redo would act on; nil for nothing.
-func (s *Service) Steps(ctx context.Context, studyID uint64) (undo, redo *store.Edit, err error) {
+// steps tells what undo and redo would act on; nil for nothing.
+func steps(ctx context.Context, tx *store.Store, studyID uint64) (undo, redo *store.Edit, err error) {
 	for state, into := range map[store.EditState]**store.Edit{store.Done: &undo, store.Undone: &redo} {
-		e, err := s.store.PeekEdit(ctx, studyID, state)
+		e, err := tx.PeekEdit(ctx, studyID, state)
 		if err == nil {
 			*into = &e
 		} else if err != store.ErrNotFound {

@@ -24,16 +24,18 @@ const (
 	PackageFile CodebookFormat = "package"
 )
 
-// WriteCodebook writes a study's codebook.
-func (s *Service) WriteCodebook(ctx context.Context, studyID uint64, format CodebookFormat, w io.Writer) error {
-	st, err := s.store.Study(ctx, studyID)
+// CodebookFile writes a study's codebook to a file and returns it, open at its
+// beginning; the caller closes and removes it.
+func (s *Service) CodebookFile(ctx context.Context, studyID uint64, format CodebookFormat) (*os.File, error) {
+	return s.arrivals.outgoing(func(w io.Writer) error { return s.writeCodebook(ctx, studyID, format, w) })
+}
+
+func (s *Service) writeCodebook(ctx context.Context, studyID uint64, format CodebookFormat, w io.Writer) error {
+	p, err := s.page(ctx, studyID, nil)
 	if err != nil {
 		return err
 	}
-	all, err := s.store.Questions(ctx, studyID)
-	if err != nil {
-		return err
-	}
+	st, all := p.study, p.questions
 	questions := make([]survey.Question, len(all))
 	for i, q := range all {
 		questions[i] = q.Question
@@ -46,18 +48,21 @@ func (s *Service) WriteCodebook(ctx context.Context, studyID uint64, format Code
 	case PackageFile:
 		codes := make([]func(int) string, len(all))
 		for i, q := range all {
-			column, err := s.column(ctx, q)
+			column, err := s.load(ctx, s.store, q, st.Rows)
 			if err != nil {
 				return err
 			}
 			codes[i] = q.Writer(column, false)
 		}
 		cells := make([]string, len(all))
-		err = outlet.Package(w, st.Name, questions, int(st.Rows), func(i int) []string {
+		err = outlet.Package(w, st.Name, questions, int(st.Rows), func(i int) ([]string, error) {
+			if i%4096 == 0 && ctx.Err() != nil {
+				return nil, ctx.Err()
+			}
 			for k, code := range codes {
 				cells[k] = code(i)
 			}
-			return cells
+			return cells, nil
 		})
 	default:
 		return invalid("codebook.format", "/format", nil)
@@ -90,14 +95,15 @@ func (s *Service) ImportCodebook(ctx context.Context, studyID uint64, arrivalID 
 		return nil, fmt.Errorf("study: %w", err)
 	}
 	defer f.Close()
-	book, err := intake.ReadCodebook(intake.File{R: f, Size: w.size})
+	book, err := intake.ReadCodebook(ctx, s.arrivals.file(f, w))
 	if err != nil {
 		return nil, err
 	}
-	fit := &CodebookFit{Matched: []string{}, Lacking: []string{}, Further: []string{}, KindsKept: []string{}}
+	var fit *CodebookFit
 	title := Title{ID: "codebook", Values: map[string]string{"file": w.name}}
 	stop := fmt.Errorf("study: only looked")
 	err = s.change(ctx, studyID, title, func(d *draft) error {
+		fit = &CodebookFit{Matched: []string{}, Lacking: []string{}, Further: []string{}, KindsKept: []string{}}
 		all, err := d.tx.Questions(ctx, studyID)
 		if err != nil {
 			return err

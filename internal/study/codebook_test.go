@@ -56,6 +56,16 @@ func counts(v *QuestionView) (out []string) {
 	return out
 }
 
+// undo takes back what the page shows as the last edit.
+func undo(t *testing.T, s *Service, study uint64) error {
+	t.Helper()
+	page, err := s.Topline(t.Context(), study, nil)
+	require.NoError(t, err)
+	require.NotNil(t, page.Undo)
+	_, err = s.Undo(t.Context(), study, page.Undo.ID)
+	return err
+}
+
 func refused(t *testing.T, err error, code string) {
 	t.Helper()
 	var bad *InvalidError
@@ -98,8 +108,7 @@ func TestQuestionsInUseAreNotReadAnew(t *testing.T) {
 	list := question(t, s, st.ID, "size").Claims
 	require.NoError(t, s.DeleteClaim(t.Context(), st.ID, list[0].ID))
 	require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &kind}))
-	_, err := s.Undo(t.Context(), st.ID)
-	require.NoError(t, err)
+	require.NoError(t, undo(t, s, st.ID))
 	assert.Equal(t, []string{"1 2", "2 1", "3 1"}, counts(question(t, s, st.ID, "size")))
 }
 
@@ -115,12 +124,10 @@ func TestUndoLeavesClaimsTheirAnswers(t *testing.T) {
 		figures[r.Slot] = "1"
 	}
 	require.NoError(t, s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures}))
-	_, err := s.Undo(t.Context(), st.ID)
-	refused(t, err, "question.in_use")
+	refused(t, undo(t, s, st.ID), "question.in_use")
 	assert.Equal(t, []string{"a 2", "b 0", "c 1"}, counts(question(t, s, st.ID, "ward")), "nothing half taken back")
 	require.NoError(t, s.DeleteClaim(t.Context(), st.ID, question(t, s, st.ID, "ward").Claims[0].ID))
-	_, err = s.Undo(t.Context(), st.ID)
-	require.NoError(t, err)
+	require.NoError(t, undo(t, s, st.ID))
 	assert.Equal(t, []string{"a 2", "b 1"}, counts(question(t, s, st.ID, "ward")))
 }
 

@@ -2,10 +2,12 @@ package study
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"widetally/core/survey"
@@ -64,6 +66,12 @@ func (s *Service) Create(ctx context.Context, in NewStudy) (store.Study, error) 
 		}
 		read <- table
 	}()
+	release, err := s.arrivals.turn(ctx, s.arrivals.keeping, w.progress)
+	if err != nil {
+		return store.Study{}, err
+	}
+	defer release()
+	readOnce := sync.OnceValue(func() *intake.Table { return <-read })
 	err = s.store.InTx(ctx, func(tx *store.Store) error {
 		if made, err = tx.AddStudy(ctx, store.Study{Name: name, Units: units, Decimals: 1}); err != nil {
 			return err
@@ -71,7 +79,7 @@ func (s *Service) Create(ctx context.Context, in NewStudy) (store.Study, error) 
 		if err := s.keepFile(ctx, tx, made.ID, w); err != nil {
 			return err
 		}
-		table := <-read
+		table := readOnce()
 		if err := context.Cause(ctx); err != nil {
 			return err
 		}
@@ -100,16 +108,23 @@ func keepTable(ctx context.Context, tx *store.Store, st *store.Study, table *int
 		return err
 	}
 	st.Rows = int64(table.Rows)
-	data := make([]store.ColumnToSave, len(columns))
+	questions := make([]store.Question, len(columns))
 	for i, c := range columns {
-		id, err := tx.AddQuestion(ctx, store.Question{StudyID: st.ID, Position: i, KindReason: string(c.Reason), Question: c.Question})
-		if err != nil {
+		if err := textsFit(c.Question, survey.Question{}); err != nil {
 			return err
 		}
-		data[i] = store.ColumnToSave{QuestionID: id, Generation: 1, Column: c.Data}
-		if i == counts {
-			st.CountQuestion = &id
-		}
+		questions[i] = store.Question{StudyID: st.ID, Position: i, KindReason: string(c.Reason), Question: c.Question}
+	}
+	ids, err := tx.AddQuestions(ctx, questions)
+	if err != nil {
+		return err
+	}
+	data := make([]store.ColumnToSave, len(columns))
+	for i, c := range columns {
+		data[i] = store.ColumnToSave{QuestionID: ids[i], Generation: 1, Column: c.Data}
+	}
+	if counts >= 0 {
+		st.CountQuestion = &ids[counts]
 	}
 	if err := tx.SetStudyData(ctx, *st); err != nil {
 		return err
@@ -141,6 +156,9 @@ type arrivalNote struct {
 // keepFile stores an arrived file as it is, in the pieces that were packed on arrival.
 func (s *Service) keepFile(ctx context.Context, tx *store.Store, studyID uint64, w waiting) error {
 	f, err := os.Open(packedName(w.path))
+	if errors.Is(err, os.ErrNotExist) {
+		return context.Canceled // it has been discarded meanwhile
+	}
 	if err != nil {
 		return fmt.Errorf("study: %w", err)
 	}

@@ -124,7 +124,17 @@ func (e DerivedEdit) check(all []store.Question, self uint64) error {
 		}
 		return nil
 	}
-	return walk(e.Derivation.Sources, 0)
+	if err := walk(e.Derivation.Sources, 0); err != nil || len(e.Derivation.Sources) == 0 {
+		return err
+	}
+	for _, g := range e.Derivation.Groups {
+		for _, slot := range g.Answers {
+			if a, ok := byID[e.Derivation.Sources[0]].Answer(slot); !ok || a.Missing != "" {
+				return invalid("derivation.group", "/derivation/groups", nil)
+			}
+		}
+	}
+	return nil
 }
 
 func derivationError(err error) error {

@@ -3,6 +3,7 @@ package study
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"reflect"
 
@@ -26,6 +27,8 @@ type draft struct {
 	sources []uint64
 	// changes are what claims show of it, field by field.
 	changes []store.Change
+	// broughtFile is set when the edit keeps a further file beside the study.
+	broughtFile bool
 }
 
 type subject struct {
@@ -46,12 +49,8 @@ type Title struct {
 
 // change runs f in a transaction as one edit of a study's history.
 func (s *Service) change(ctx context.Context, studyID uint64, title Title, f func(d *draft) error) error {
-	return s.store.InTx(ctx, func(tx *store.Store) error {
-		st, err := tx.Study(ctx, studyID)
-		if err != nil {
-			return err
-		}
-		d := &draft{ctx: ctx, s: s, tx: tx, study: st, before: map[subject]snapshot{}, after: map[subject]snapshot{}}
+	return s.store.Change(ctx, studyID, func(tx *store.Store, st store.Study) error {
+		d := newDraft(ctx, s, tx, st)
 		if err := f(d); err != nil {
 			return err
 		}
@@ -60,6 +59,10 @@ func (s *Service) change(ctx context.Context, studyID uint64, title Title, f fun
 		}
 		return d.record(title)
 	})
+}
+
+func newDraft(ctx context.Context, s *Service, tx *store.Store, st store.Study) *draft {
+	return &draft{ctx: ctx, s: s, tx: tx, study: st, before: map[subject]snapshot{}, after: map[subject]snapshot{}}
 }
 
 // note keeps what a subject was before this edit, the first time it is touched, and
@@ -85,8 +88,14 @@ func (d *draft) record(title Title) error {
 		}
 	}
 	if len(snapshots) > 0 {
-		if err := d.tx.AddEdit(d.ctx, store.Edit{StudyID: d.study.ID, Title: title.ID, Values: title.Values}, snapshots); err != nil {
+		id, err := d.tx.AddEdit(d.ctx, store.Edit{StudyID: d.study.ID, Title: title.ID, Values: title.Values}, snapshots)
+		if err != nil {
 			return err
+		}
+		if d.broughtFile {
+			if err := d.tx.SourceOfEdit(d.ctx, d.study.ID, id); err != nil {
+				return err
+			}
 		}
 	}
 	if err := d.tx.AddChanges(d.ctx, d.study.ID, d.changes); err != nil {
@@ -117,6 +126,9 @@ func (d *draft) save(before, q store.Question) error { return d.saveAll([]edited
 func (d *draft) saveAll(list []edited) error {
 	after := make([]store.Question, len(list))
 	for i, e := range list {
+		if err := textsFit(e.after.Question, e.before.Question); err != nil {
+			return err
+		}
 		b, err := stateOf(e.before)
 		if err != nil {
 			return fmt.Errorf("study: %w", err)
@@ -136,6 +148,9 @@ func (d *draft) saveAll(list []edited) error {
 
 // add stores a new question with its column.
 func (d *draft) add(q store.Question, c survey.Column) (uint64, error) {
+	if err := textsFit(q.Question, survey.Question{}); err != nil {
+		return 0, err
+	}
 	q.StudyID, q.Generation = d.study.ID, 1
 	id, err := d.tx.AddQuestion(d.ctx, q)
 	if err != nil {
@@ -155,21 +170,16 @@ func (d *draft) add(q store.Question, c survey.Column) (uint64, error) {
 
 // column loads a question's column.
 func (d *draft) column(q store.Question) (survey.Column, error) {
-	key := columnKey{q.ID, q.Generation}
-	if c, ok := d.s.columns.get(key); ok {
-		return c, nil
-	}
-	return d.tx.LoadColumn(d.ctx, q.ID, q.Generation)
+	return d.s.load(d.ctx, d.tx, q, d.study.Rows)
 }
 
 // newColumn stores a further generation of a question's column and returns the
 // question that has it.
 func (d *draft) newColumn(q store.Question, c survey.Column) (store.Question, error) {
-	last, err := d.tx.LastGeneration(d.ctx, q.ID)
-	if err != nil {
+	var err error
+	if q.Generation, err = d.tx.NextGeneration(d.ctx, q.ID); err != nil {
 		return q, err
 	}
-	q.Generation = last + 1
 	return q, d.tx.SaveColumn(d.ctx, q.ID, q.Generation, c)
 }
 
@@ -208,7 +218,11 @@ func (d *draft) rederive() error {
 				if !changed[from] {
 					continue
 				}
-				if err := d.remake(q.ID, *q.Derivation); err != nil {
+				err := d.remake(q.ID, *q.Derivation)
+				if bad := (*survey.DerivationError)(nil); errors.As(err, &bad) {
+					return invalid("question.derived_breaks", "", map[string]string{"name": q.Name, "why": d.s.words.Text("problem.derivation."+bad.Why, nil)})
+				}
+				if err != nil {
 					return err
 				}
 				changed[q.ID], made[q.ID], again = true, true, true
@@ -309,6 +323,9 @@ func (d *draft) part(p store.Part) (store.Part, error) {
 		before, err := d.tx.Part(d.ctx, d.study.ID, p.ID)
 		if err != nil {
 			return p, err
+		}
+		if before.Kind != p.Kind || before.Deleted {
+			return p, store.ErrNotFound
 		}
 		if b, err = partState(before); err != nil {
 			return p, err

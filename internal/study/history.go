@@ -27,28 +27,34 @@ func (s *Service) Settle(ctx context.Context, studyID uint64) error {
 	return s.store.SettleEdits(ctx, studyID)
 }
 
-// Undo takes the newest edit in force back, Redo does again what was taken back last.
-// store.ErrNotFound when there is none.
-func (s *Service) Undo(ctx context.Context, studyID uint64) (store.Edit, error) {
-	return s.along(ctx, studyID, store.Done, store.Undone)
+// Undo takes the newest edit in force back; editID is the one that the person saw as
+// such, and an *OtherEditError says that another one came after it. store.ErrNotFound
+// when there is none.
+func (s *Service) Undo(ctx context.Context, studyID, editID uint64) (store.Edit, error) {
+	return s.along(ctx, studyID, editID, store.Done, store.Undone)
 }
 
 // Redo does again what was taken back last.
-func (s *Service) Redo(ctx context.Context, studyID uint64) (store.Edit, error) {
-	return s.along(ctx, studyID, store.Undone, store.Done)
+func (s *Service) Redo(ctx context.Context, studyID, editID uint64) (store.Edit, error) {
+	return s.along(ctx, studyID, editID, store.Undone, store.Done)
 }
 
-func (s *Service) along(ctx context.Context, studyID uint64, from, to store.EditState) (done store.Edit, err error) {
-	err = s.store.InTx(ctx, func(tx *store.Store) error {
-		st, err := tx.Study(ctx, studyID)
-		if err != nil {
-			return err
-		}
+// OtherEditError says that a step along the line of undo would act on another edit than
+// the one that was meant.
+type OtherEditError struct{ Newest store.Edit }
+
+func (e *OtherEditError) Error() string { return fmt.Sprintf("study: edit %d came after", e.Newest.ID) }
+
+func (s *Service) along(ctx context.Context, studyID, editID uint64, from, to store.EditState) (done store.Edit, err error) {
+	err = s.store.Change(ctx, studyID, func(tx *store.Store, st store.Study) error {
 		e, touched, err := tx.NextEdit(ctx, studyID, from)
 		if err != nil {
 			return err
 		}
-		d := &draft{ctx: ctx, s: s, tx: tx, study: st, before: map[subject]snapshot{}, after: map[subject]snapshot{}}
+		if e.ID != editID {
+			return &OtherEditError{e}
+		}
+		d := newDraft(ctx, s, tx, st)
 		all, err := tx.AllQuestions(ctx, studyID)
 		if err != nil {
 			return err

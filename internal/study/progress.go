@@ -12,6 +12,7 @@ type Stage string
 // The stages.
 const (
 	Idle    Stage = "idle"
+	Waiting Stage = "waiting" // for others to be done
 	Reading Stage = "reading"
 	Keeping Stage = "keeping"
 )
@@ -31,6 +32,8 @@ type progress struct {
 	now    Progress
 	since  time.Time
 	cancel context.CancelFunc
+	// stopped is set for good once the file has been discarded.
+	stopped bool
 }
 
 // begin starts a stage, which stop ends by cancelling the context.
@@ -38,6 +41,9 @@ func (p *progress) begin(ctx context.Context, stage Stage) (context.Context, fun
 	ctx, cancel := context.WithCancel(ctx)
 	p.mu.Lock()
 	defer p.mu.Unlock()
+	if p.stopped {
+		cancel()
+	}
 	p.now, p.since, p.cancel = Progress{Stage: stage, Rows: p.now.Rows}, time.Now(), cancel
 	return ctx, func() {
 		cancel()
@@ -59,6 +65,7 @@ func (p *progress) at(rows int, done float64) {
 func (p *progress) stop() {
 	p.mu.Lock()
 	defer p.mu.Unlock()
+	p.stopped = true
 	if p.cancel != nil {
 		p.cancel()
 	}

@@ -288,7 +288,11 @@ func (d *draft) checkCondition(c survey.Condition, field string) error {
 	if err != nil {
 		return err
 	}
-	err = c.Check(finder(all))
+	return checkCondition(all, c, field)
+}
+
+func checkCondition(all []store.Question, c survey.Condition, field string) error {
+	err := c.Check(finder(all))
 	var bad *survey.ConditionError
 	if errors.As(err, &bad) {
 		return invalid("condition."+bad.Why, field, nil)

@@ -125,6 +125,11 @@ func (s *Service) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 	if err != nil {
 		return err
 	}
+	release, err := s.arrivals.turn(ctx, s.arrivals.keeping, w.progress)
+	if err != nil {
+		return err
+	}
+	defer release()
 	ctx, end := w.progress.begin(ctx, Keeping)
 	defer end()
 	title := Title{ID: "replace", Values: map[string]string{"file": w.name, "n": fmt.Sprint(table.Rows)}}
@@ -172,6 +177,7 @@ func (s *Service) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 		if err := s.keepFile(ctx, d.tx, studyID, w); err != nil {
 			return err
 		}
+		d.broughtFile = true
 		return describeFile(ctx, d.tx, studyID, table)
 	})
 	if err == nil {

@@ -16,6 +16,8 @@ type Responses struct {
 	Rows  int64 // that match
 	First int64 // place of the first one given, from 0
 	Lines []ResponseLine
+	// Damaged are the questions whose answers cannot be read; their cells are empty.
+	Damaged []uint64
 }
 
 // ResponseLine is one respondent's row: its number in the study from 1 and a cell a
@@ -37,11 +39,15 @@ const mostLines = 500
 
 // Responses returns rows of a study as codes or labels.
 func (s *Service) Responses(ctx context.Context, studyID uint64, from, most int, labels bool, find Find) (*Responses, error) {
-	st, err := s.store.Study(ctx, studyID)
-	if err != nil {
-		return nil, err
-	}
-	questions, err := s.store.Questions(ctx, studyID)
+	var st store.Study
+	var questions []store.Question
+	err := s.store.Snapshot(ctx, func(tx *store.Store) (err error) {
+		if st, err = tx.Study(ctx, studyID); err != nil {
+			return err
+		}
+		questions, err = tx.Questions(ctx, studyID)
+		return err
+	})
 	if err != nil {
 		return nil, err
 	}
@@ -49,7 +55,7 @@ func (s *Service) Responses(ctx context.Context, studyID uint64, from, most int,
 	out := &Responses{Rows: st.Rows, First: int64(max(0, from))}
 	var rows []int
 	if find.Text != "" {
-		found, err := s.find(ctx, questions, find)
+		found, err := s.find(ctx, questions, st.Rows, find)
 		if err != nil {
 			return nil, err
 		}
@@ -67,29 +73,31 @@ func (s *Service) Responses(ctx context.Context, studyID uint64, from, most int,
 		out.Lines[k] = ResponseLine{Number: int64(i) + 1, Cells: make([]string, len(questions)), Missing: make([]bool, len(questions))}
 	}
 	for j, q := range questions {
-		column, err := s.column(ctx, q)
+		column, err := s.load(ctx, s.store, q, st.Rows)
+		var damaged *store.DamagedError
+		if errors.As(err, &damaged) {
+			out.Damaged = append(out.Damaged, q.ID)
+			continue
+		}
 		if err != nil {
 			return nil, err
 		}
 		cell := q.Writer(column, labels)
 		missing := q.MissingAt(column)
 		for k, i := range rows {
-			if i >= column.Rows() {
-				return nil, fmt.Errorf("study: question %d has %d of %d rows", q.ID, column.Rows(), st.Rows)
-			}
 			out.Lines[k].Cells[j], out.Lines[k].Missing[j] = cell(i), missing(i)
 		}
 	}
 	return out, nil
 }
 
-func (s *Service) find(ctx context.Context, questions []store.Question, find Find) ([]int, error) {
+func (s *Service) find(ctx context.Context, questions []store.Question, studyRows int64, find Find) ([]int, error) {
 	at := slices.IndexFunc(questions, func(q store.Question) bool { return q.ID == find.QuestionID })
 	if at < 0 {
 		return nil, store.ErrNotFound
 	}
 	q := questions[at]
-	column, err := s.column(ctx, q)
+	column, err := s.load(ctx, s.store, q, studyRows)
 	if err != nil {
 		return nil, err
 	}

@@ -22,11 +22,13 @@ type Service struct {
 
 // Options adjusts a Service.
 type Options struct {
-	// ArrivalsDir is where files wait between arriving and being kept. It is
-	// emptied at the start. Required.
+	// ArrivalsDir is where files wait between arriving and being kept, those of each
+	// process in a folder of its own. Required.
 	ArrivalsDir string
 	// MaxUpload bounds the size of an arriving file in bytes; 0 means 512 MB.
 	MaxUpload int64
+	// ReadingBytes bounds the memory that reading one file may take; 0 means 1 GB.
+	ReadingBytes int64
 	// CacheBytes bounds the columns kept in memory; 0 means 256 MB.
 	CacheBytes int
 }
@@ -39,7 +41,7 @@ func New(s *store.Store, w *words.Catalogue, opt Options) (*Service, error) {
 	if opt.CacheBytes == 0 {
 		opt.CacheBytes = 256 << 20
 	}
-	a, err := newArrivals(opt.ArrivalsDir, opt.MaxUpload)
+	a, err := newArrivals(opt.ArrivalsDir, opt.MaxUpload, opt.ReadingBytes)
 	if err != nil {
 		return nil, err
 	}
@@ -71,10 +73,7 @@ func jsonText(v any) (string, error) {
 
 // edit runs f in a transaction and marks the study as edited.
 func (s *Service) edit(ctx context.Context, studyID uint64, f func(tx *store.Store) error) error {
-	return s.store.InTx(ctx, func(tx *store.Store) error {
-		if _, err := tx.Study(ctx, studyID); err != nil {
-			return err
-		}
+	return s.store.Change(ctx, studyID, func(tx *store.Store, _ store.Study) error {
 		if err := f(tx); err != nil {
 			return err
 		}

@@ -2,21 +2,23 @@ package study
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
 	"unicode/utf8"
 
+	"widetally/core/survey"
 	"widetally/internal/store"
 )
 
 // Bounds of texts that people write.
 const (
-	maxName    = 120
+	maxName    = survey.MaxSection // of studies, subgroups, lists and sections
 	maxUnits   = 40
-	maxWording = 1000
-	maxLabel   = 300
-	maxMissing = 60
+	maxWording = survey.MaxWording
+	maxLabel   = survey.MaxLabel
+	maxMissing = survey.MaxMissing
 	maxSource  = 160
 	maxDate    = 40
 	maxDecimal = 4
@@ -80,6 +82,17 @@ func (s *Service) Restore(ctx context.Context, id uint64) (store.Study, error) {
 		return store.Study{}, err
 	}
 	return s.store.Study(ctx, id)
+}
+
+// textsFit refuses a question of which a text is too long to be kept, whichever way it
+// came in. What stood there before stays good.
+func textsFit(q, before survey.Question) error {
+	err := survey.CheckLengths(q)
+	var long *survey.LengthError
+	if !errors.As(err, &long) || survey.CheckLengths(before) != nil {
+		return nil
+	}
+	return invalid("text.long_"+long.Part, "", map[string]string{"name": long.Name, "code": long.Code, "most": fmt.Sprint(long.Most), "found": fmt.Sprint(long.Found)})
 }
 
 // plain checks a text that a person wrote: outer blanks go, control characters

@@ -3,6 +3,7 @@ package study
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"strings"
 
@@ -15,9 +16,10 @@ type SubgroupView struct {
 	ID        uint64
 	Name      string
 	Condition survey.Condition
-	N         int64
-	Everyone  int64
-	Version   int
+	// N is how many meet it of Everyone; both are nil when a column that tells is
+	// damaged.
+	N, Everyone *int64
+	Version     int
 }
 
 func conditionOf(p store.Part) (survey.Condition, error) {
@@ -28,53 +30,54 @@ func conditionOf(p store.Part) (survey.Condition, error) {
 	return c, nil
 }
 
-// Subgroups lists a study's subgroups.
-func (s *Service) Subgroups(ctx context.Context, studyID uint64) ([]SubgroupView, error) {
-	parts, err := s.store.Parts(ctx, studyID, store.Subgroup)
-	if err != nil {
-		return nil, err
-	}
+// subgroupViews lists the subgroups of a page's study.
+func (s *Service) subgroupViews(ctx context.Context, p *page) ([]SubgroupView, error) {
 	out := []SubgroupView{}
-	for _, p := range parts {
-		if p.Deleted {
+	for _, part := range p.parts {
+		if part.Deleted {
 			continue
 		}
-		c, err := conditionOf(p)
+		c, err := conditionOf(part)
 		if err != nil {
 			return nil, err
 		}
-		n, everyone, err := s.CountCondition(ctx, studyID, c)
-		if err != nil {
+		v := SubgroupView{ID: part.ID, Name: part.Name, Condition: c, Version: part.Version}
+		n, everyone, err := s.countOf(ctx, p, c)
+		var damaged *store.DamagedError
+		switch {
+		case err == nil:
+			v.N, v.Everyone = &n, &everyone
+		case !errors.As(err, &damaged):
 			return nil, err
 		}
-		out = append(out, SubgroupView{p.ID, p.Name, c, n, everyone, p.Version})
+		out = append(out, v)
 	}
 	return out, nil
 }
 
 // CountCondition tells how many respondents of a study meet a condition, of how many.
 func (s *Service) CountCondition(ctx context.Context, studyID uint64, c survey.Condition) (n, everyone int64, err error) {
-	st, err := s.store.Study(ctx, studyID)
+	p, err := s.page(ctx, studyID, nil)
 	if err != nil {
 		return 0, 0, err
 	}
-	questions, err := s.store.Questions(ctx, studyID)
+	if err := checkCondition(p.questions, c, "/condition"); err != nil {
+		return 0, 0, err
+	}
+	return s.countOf(ctx, p, c)
+}
+
+func (s *Service) countOf(ctx context.Context, p *page, c survey.Condition) (n, everyone int64, err error) {
+	everybody, err := s.respondents(ctx, p, nil)
 	if err != nil {
 		return 0, 0, err
 	}
-	d := &draft{ctx: ctx, s: s, tx: s.store, study: st}
-	if err := d.checkCondition(c, "/condition"); err != nil {
-		return 0, 0, err
-	}
-	times, err := d.times()
+	rows := int(p.study.Rows)
+	in, err := c.Evaluate(rows, s.getter(ctx, p.questions, p.study.Rows))
 	if err != nil {
 		return 0, 0, err
 	}
-	in, err := c.Evaluate(int(st.Rows), s.getter(ctx, questions))
-	if err != nil {
-		return 0, 0, err
-	}
-	return survey.Respondents{Times: times, In: in}.Number(int(st.Rows)), survey.Respondents{Times: times}.Number(int(st.Rows)), nil
+	return survey.Respondents{Times: everybody.Times, In: in}.Number(rows), everybody.Number(rows), nil
 }
 
 // SubgroupEdit is what a subgroup shall be.

@@ -2,6 +2,7 @@ package study
 
 import (
 	"context"
+	"errors"
 	"sort"
 
 	"widetally/core/survey"
@@ -38,6 +39,9 @@ type QuestionView struct {
 	Asked *int64
 	// CountsInForce is set when a column of counts multiplies the tallies.
 	CountsInForce bool
+	// Damaged says which stored column keeps the question from being tabulated: its
+	// own, or one on which its tally rests. Nothing else of the view is filled then.
+	Damaged *store.DamagedError
 }
 
 const mostExamples = 3
@@ -47,36 +51,50 @@ type page struct {
 	study     store.Study
 	questions []store.Question
 	claims    *studyClaims
+	parts     []store.Part // subgroups, deleted ones too
+	undo      *store.Edit
+	redo      *store.Edit
 	// of is whom the page is about; others holds the respondents of the subgroups
 	// that claims are about.
 	of     survey.Respondents
 	in     *uint64
 	subs   map[uint64]store.Part
 	others map[uint64]survey.Respondents
+	// damaged is set when nobody can tell whom the page is about, since a column that
+	// says so is damaged.
+	damaged *store.DamagedError
 }
 
 // page loads what the questions of a study share. in is the subgroup that the page is
 // about, nil for everyone.
 func (s *Service) page(ctx context.Context, studyID uint64, in *uint64) (*page, error) {
 	p := &page{in: in, subs: map[uint64]store.Part{}, others: map[uint64]survey.Respondents{}}
-	var err error
-	if p.study, err = s.store.Study(ctx, studyID); err != nil {
-		return nil, err
-	}
-	if p.questions, err = s.store.Questions(ctx, studyID); err != nil {
-		return nil, err
-	}
-	if p.claims, err = s.claimsOf(ctx, studyID); err != nil {
-		return nil, err
-	}
-	parts, err := s.store.Parts(ctx, studyID, store.Subgroup)
+	err := s.store.Snapshot(ctx, func(tx *store.Store) (err error) {
+		if p.study, err = tx.Study(ctx, studyID); err != nil {
+			return err
+		}
+		if p.questions, err = tx.Questions(ctx, studyID); err != nil {
+			return err
+		}
+		if p.claims, err = claimsOf(ctx, tx, studyID); err != nil {
+			return err
+		}
+		if p.parts, err = tx.Parts(ctx, studyID, store.Subgroup); err != nil {
+			return err
+		}
+		p.undo, p.redo, err = steps(ctx, tx, studyID)
+		return err
+	})
 	if err != nil {
 		return nil, err
 	}
-	for _, part := range parts {
+	for _, part := range p.parts {
 		p.subs[part.ID] = part
 	}
 	p.of, err = s.respondents(ctx, p, in)
+	if errors.As(err, &p.damaged) {
+		return p, nil
+	}
 	return p, err
 }
 
@@ -88,7 +106,7 @@ func (s *Service) respondents(ctx context.Context, p *page, in *uint64) (survey.
 		}
 	}
 	var of survey.Respondents
-	get := s.getter(ctx, p.questions)
+	get := s.getter(ctx, p.questions, p.study.Rows)
 	if p.study.CountQuestion != nil {
 		src, err := get(*p.study.CountQuestion)
 		if err != nil {
@@ -115,11 +133,11 @@ func (s *Service) respondents(ctx context.Context, p *page, in *uint64) (survey.
 }
 
 // getter gives questions of a list with their columns.
-func (s *Service) getter(ctx context.Context, questions []store.Question) func(id uint64) (survey.Source, error) {
+func (s *Service) getter(ctx context.Context, questions []store.Question, rows int64) func(id uint64) (survey.Source, error) {
 	return func(id uint64) (survey.Source, error) {
 		for _, q := range questions {
 			if q.ID == id {
-				c, err := s.column(ctx, q)
+				c, err := s.load(ctx, s.store, q, rows)
 				return survey.Source{Question: q.Question, Column: c}, err
 			}
 		}
@@ -133,7 +151,7 @@ func (s *Service) Topline(ctx context.Context, studyID uint64, in *uint64) (*Top
 	if err != nil {
 		return nil, err
 	}
-	t := &Topline{Study: p.study, Questions: make([]QuestionView, len(p.questions))}
+	t := &Topline{Study: p.study, Questions: make([]QuestionView, len(p.questions)), Undo: p.undo, Redo: p.redo}
 	for i, q := range p.questions {
 		v, err := s.view(ctx, p, q)
 		if err != nil {
@@ -141,10 +159,7 @@ func (s *Service) Topline(ctx context.Context, studyID uint64, in *uint64) (*Top
 		}
 		t.Questions[i] = *v
 	}
-	if t.Subgroups, err = s.Subgroups(ctx, studyID); err != nil {
-		return nil, err
-	}
-	t.Undo, t.Redo, err = s.Steps(ctx, studyID)
+	t.Subgroups, err = s.subgroupViews(ctx, p)
 	return t, err
 }
 
@@ -162,8 +177,25 @@ func (s *Service) Question(ctx context.Context, studyID, id uint64, in *uint64) 
 	return nil, store.ErrNotFound
 }
 
+// view tabulates a question, or says which damaged column keeps it from being tabulated.
 func (s *Service) view(ctx context.Context, p *page, q store.Question) (*QuestionView, error) {
-	column, err := s.column(ctx, q)
+	if p.damaged != nil {
+		return damagedView(p, q, p.damaged), nil
+	}
+	v, err := s.tabulated(ctx, p, q)
+	var damaged *store.DamagedError
+	if errors.As(err, &damaged) {
+		return damagedView(p, q, damaged), nil
+	}
+	return v, err
+}
+
+func damagedView(p *page, q store.Question, why *store.DamagedError) *QuestionView {
+	return &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Frequency: &tally.Frequency{}, Damaged: why}
+}
+
+func (s *Service) tabulated(ctx context.Context, p *page, q store.Question) (*QuestionView, error) {
+	column, err := s.load(ctx, s.store, q, p.study.Rows)
 	if err != nil {
 		return nil, err
 	}
@@ -196,10 +228,14 @@ func (s *Service) view(ctx context.Context, p *page, q store.Question) (*Questio
 	}
 	for _, c := range p.claims.byQuestion[q.ID] {
 		about, err := s.respondents(ctx, p, c.SubgroupID)
+		var damaged *store.DamagedError
+		if errors.As(err, &damaged) {
+			err = nil
+		}
 		if err != nil {
 			return nil, err
 		}
-		view, err := s.claimView(p, c, v, column, about)
+		view, err := s.claimView(p, c, v, column, about, damaged)
 		if err != nil {
 			return nil, err
 		}
@@ -210,7 +246,7 @@ func (s *Service) view(ctx context.Context, p *page, q store.Question) (*Questio
 
 // asked counts those on the page who meet a base.
 func (s *Service) asked(ctx context.Context, p *page, base survey.Condition, of survey.Respondents) (*int64, error) {
-	in, err := base.Evaluate(int(p.study.Rows), s.getter(ctx, p.questions))
+	in, err := base.Evaluate(int(p.study.Rows), s.getter(ctx, p.questions, p.study.Rows))
 	if err != nil {
 		return nil, err
 	}
@@ -237,14 +273,19 @@ func (v *QuestionView) sum() {
 	v.SumAnswered, v.SumEveryone = tally.RoundedSum(answered, v.Decimals), tally.RoundedSum(everyone, v.Decimals)
 }
 
-// column loads a question's column, from memory where it is kept.
-func (s *Service) column(ctx context.Context, q store.Question) (survey.Column, error) {
+// load gives a question's column of this many rows, from memory where it is kept. A
+// column of another length is a *store.DamagedError like one that fails its checksum.
+func (s *Service) load(ctx context.Context, from *store.Store, q store.Question, rows int64) (survey.Column, error) {
 	key := columnKey{q.ID, q.Generation}
-	if c, ok := s.columns.get(key); ok {
+	if c, ok := s.columns.get(key); ok && int64(c.Rows()) == rows {
 		return c, nil
 	}
-	c, err := s.store.LoadColumn(ctx, q.ID, q.Generation)
-	if err == nil {
+	c, err := from.LoadColumn(ctx, q.ID, q.Generation, rows)
+	var damaged *store.DamagedError
+	if errors.As(err, &damaged) {
+		damaged.Name = q.Name
+	}
+	if err == nil && from == s.store { // what a transaction reads may yet be taken back
 		s.columns.put(key, c)
 	}
 	return c, err

@@ -172,6 +172,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/{study}/files/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                file: number;
+            };
+            cookie?: never;
+        };
+        /** A file from which the study was read, as it arrived */
+        get: operations["getKeptFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/questions/{question}/repair": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a damaged column of answers anew from the kept files */
+        post: operations["repair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/check": {
         parameters: {
             query?: never;
@@ -844,6 +884,18 @@ export interface components {
             smallest: number | null;
             largest: number | null;
             suspicions: components["schemas"]["Suspicion"][];
+            damage: components["schemas"]["DamageOrNone"];
+        };
+        /** @description Set when a stored column that this rests on cannot be read; no figure is given then */
+        DamageOrNone: null | components["schemas"]["Damage"];
+        Damage: {
+            /** @description The question whose column is damaged */
+            questionId: number;
+            text: string;
+        };
+        Repaired: {
+            exact: boolean;
+            text: string;
         };
         Suspicion: {
             kind: string;
@@ -873,6 +925,10 @@ export interface components {
         ArrivedFile: {
             name: string;
             size: number;
+            id: number;
+            /** @description The kept file is not whole any more */
+            damaged: boolean;
+            /** @description Empty while damaged */
             sha256: string;
             /** Format: date-time */
             arrivedAt: string;
@@ -941,9 +997,9 @@ export interface components {
             id: number;
             name: string;
             condition: components["schemas"]["Condition"];
-            /** @description Respondents who meet it */
-            n: number;
-            everyone: number;
+            /** @description Respondents who meet it; null when a damaged column keeps anybody from telling */
+            n: number | null;
+            everyone: number | null;
             version: number;
         };
         Edit: {
@@ -953,6 +1009,10 @@ export interface components {
             state: "done" | "undone" | "dropped";
             /** Format: date-time */
             at: string;
+        };
+        Step: {
+            /** @description The edit that is meant; refused when another one came after it */
+            editId: number;
         };
         EditOrNone: null | components["schemas"]["Edit"];
         Codebook: {
@@ -1025,6 +1085,8 @@ export interface components {
             /** @description Rows that match */
             rows: number;
             first: number;
+            /** @description Questions whose answers cannot be read */
+            damaged: number[];
             lines: {
                 number: number;
                 cells: string[];
@@ -1040,6 +1102,7 @@ export interface components {
         };
         Question: {
             id: number;
+            damage: components["schemas"]["DamageOrNone"];
             /** @description Place in the questionnaire */
             number: number;
             name: string;
@@ -1612,6 +1675,54 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    getKeptFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                file: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    repair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Whether the answers are known to be those that were there */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Repaired"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getCheck: {
         parameters: {
             query?: never;
@@ -2016,7 +2127,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Step"];
+            };
+        };
         responses: {
             /** @description The edit */
             200: {
@@ -2039,7 +2154,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Step"];
+            };
+        };
         responses: {
             /** @description The edit */
             200: {

@@ -8,7 +8,7 @@ import type { Check, CheckedQuestion, Cure } from '@/api/client'
 
 /** What each question looks like, with the kind to overrule and the remedies to press. */
 const props = defineProps<{ check: Check; skippable?: boolean; fixed?: boolean; curable?: (cure: Cure) => boolean }>()
-defineEmits<{ kind: [q: CheckedQuestion, kind: CheckedQuestion['kind']]; cure: [q: CheckedQuestion, cure: Cure]; skip: [q: CheckedQuestion] }>()
+defineEmits<{ kind: [q: CheckedQuestion, kind: CheckedQuestion['kind']]; cure: [q: CheckedQuestion, cure: Cure]; skip: [q: CheckedQuestion]; rebuild: [id: number] }>()
 const { t } = useI18n()
 /** A long questionnaire is shown a part at a time, or only where something was noticed. */
 const step = 200
@@ -56,6 +56,10 @@ const offered = (cure: Cure | null): cure is Cure => cure !== null && (props.cur
           <td>{{ shown(q.smallest) }}</td>
           <td>{{ shown(q.largest) }}</td>
           <td class="left noticed">
+            <p v-if="q.damage" data-test="damaged">
+              <span class="caution">{{ t('app.caution') }}</span> {{ q.damage.text }}
+              <button type="button" class="act" @click="$emit('rebuild', q.damage.questionId)">{{ t('check.rebuild') }}</button>
+            </p>
             <p v-for="(s, i) in q.suspicions" :key="i">{{ s.text }} <button v-if="offered(s.cure)" type="button" class="act" @click="$emit('cure', q, s.cure)">{{ s.cure.label }}</button></p>
             <button v-if="skippable" type="button" class="act leave" :aria-label="t('check.skip', { name: q.name })" @click="$emit('skip', q)">{{ t('check.skip_short') }}</button>
           </td>

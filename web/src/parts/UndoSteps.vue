@@ -5,14 +5,14 @@ import type { Edit } from '@/api/client'
 
 /** Undo and redo of the codebook and the answers, saying what each would act on. */
 defineProps<{ undo: Edit | null; redo: Edit | null }>()
-defineEmits<{ step: [which: 'undo' | 'redo'] }>()
+defineEmits<{ step: [which: 'undo' | 'redo', edit: number] }>()
 const { t } = useI18n()
 </script>
 
 <template>
   <span v-if="undo || redo" class="steps">
-    <button v-if="undo" type="button" class="act" :title="t('history.undo', { text: undo.text })" data-test="study-undo" @click="$emit('step', 'undo')">{{ t('app.undo') }}</button>
-    <button v-if="redo" type="button" class="act" :title="t('history.redo', { text: redo.text })" data-test="study-redo" @click="$emit('step', 'redo')">{{ t('app.redo') }}</button>
+    <button v-if="undo" type="button" class="act" :title="t('history.undo', { text: undo.text })" data-test="study-undo" @click="$emit('step', 'undo', undo.id)">{{ t('app.undo') }}</button>
+    <button v-if="redo" type="button" class="act" :title="t('history.redo', { text: redo.text })" data-test="study-redo" @click="$emit('step', 'redo', redo.id)">{{ t('app.redo') }}</button>
   </span>
 </template>
 

@@ -61,6 +61,8 @@ function settle(f: Found) {
     void attempt(() => api.editMany(studyId.value, { questions: list.map((q) => ({ id: q.id, version: q.version })), makeList: t('check.list_name', { name: list[0]?.name ?? '' }) }))
   }
 }
+const rebuilt = shallowRef('')
+const rebuild = (id: number) => attempt(async () => (rebuilt.value = (await api.repair(studyId.value, id)).text))
 const counting = computed(() => data.value?.questions.find((q) => q.kind === 'count') ?? null)
 const print = () => window.print()
 </script>
@@ -86,9 +88,13 @@ const print = () => window.print()
           <ul v-if="data.found.length" class="found">
             <li v-for="f in data.found" :key="f.text">{{ f.text }} <button v-if="f.kind !== 'pair'" type="button" class="act" :data-test="`settle-${f.kind}`" @click="settle(f)">{{ t(`check.settle.${f.kind}`) }}</button></li>
           </ul>
-          <CheckTable :check="data" @kind="asKind" @cure="cure" />
+          <CheckTable :check="data" @kind="asKind" @cure="cure" @rebuild="rebuild" />
+          <p v-if="rebuilt" class="soft" role="status">{{ rebuilt }}</p>
           <section v-for="f in data.files" :key="f.sha256 + f.arrivedAt" class="file">
-            <h2>{{ f.name }} <span class="soft small">{{ bytes(f.size) }} · {{ moment(f.arrivedAt) }}</span></h2>
+            <h2>
+              {{ f.name }} <span class="soft small">{{ bytes(f.size) }} · {{ moment(f.arrivedAt) }}</span>
+              <a v-if="!f.damaged" class="act small" :href="api.keptFile(studyId, f.id)" download data-test="kept-file">{{ t('check.download') }}</a>
+            </h2>
             <p v-for="n in f.notes" :key="n" class="soft">{{ n }}</p>
             <div class="scroll" tabindex="0" role="region" :aria-label="t('intake.first')">
               <table>
@@ -96,7 +102,7 @@ const print = () => window.print()
                 <tbody><tr v-for="(row, i) in f.first" :key="i"><td v-for="(cell, k) in row" :key="k">{{ cell }}</td></tr></tbody>
               </table>
             </div>
-            <p class="soft small">SHA-256 {{ f.sha256 }}</p>
+            <p v-if="f.sha256" class="soft small">SHA-256 {{ f.sha256 }}</p>
           </section>
         </template>
       </div>

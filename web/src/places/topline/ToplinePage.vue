@@ -85,11 +85,13 @@ async function editStudy(change: StudyEdit) {
   }
 }
 
-const among = computed(() => [{ value: 0, title: t('topline.everyone') }, ...(data.value?.subgroups ?? []).map((g) => ({ value: g.id, title: `${g.name} (${count(g.n)})` }))])
+const among = computed(() => [{ value: 0, title: t('topline.everyone') }, ...(data.value?.subgroups ?? []).map((g) => ({ value: g.id, title: g.n === null ? g.name : `${g.name} (${count(g.n)})` }))])
+/** Whom the page is about; null when a damaged column keeps anybody from telling. */
 const shownRows = computed(() => {
   const group = data.value?.subgroups.find((g) => g.id === of.value)
-  const all = data.value?.questions[0]?.everyone ?? data.value?.study.rows ?? 0
-  return group ? group.n : all
+  if (group) return group.n
+  const whole = data.value?.questions.find((q) => q.damage === null)
+  return data.value?.study.countQuestion === null ? data.value.study.rows : (whole?.everyone ?? null)
 })
 
 const { step: undoStep, error: undoError } = useUndo(studyId, load)
@@ -116,7 +118,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
     <template v-if="data">
       <h1><InlineText :text="data.study.name" :label="t('topline.rename_study')" :maxlength="120" @save="editStudy({ name: $event })" /></h1>
       <div class="context">
-        <b>{{ count(shownRows) }}</b> <InlineText :text="data.study.units" :label="t('topline.units_edit')" :maxlength="40" @save="editStudy({ units: $event })" /> ·
+        <b>{{ shownRows === null ? '?' : count(shownRows) }}</b> <InlineText :text="data.study.units" :label="t('topline.units_edit')" :maxlength="40" @save="editStudy({ units: $event })" /> ·
         <template v-if="data.subgroups.length"><SentenceChoice class="of" :model-value="of ?? 0" :items="among" :label="t('topline.of')" test="of" @update:model-value="setQuery({ of: $event ? String($event) : undefined })" /> ·{{ ' ' }}</template>
         <template v-if="data.study.countQuestion !== null"><RouterLink :to="`/studies/${studyId}/check`" class="force" data-test="counts-in-force">{{ t('topline.counts_short') }}</RouterLink> ·{{ ' ' }}</template>
         <button type="button" class="act" :aria-pressed="showCodes" @click="setQuery({ codes: showCodes ? undefined : '1' })">{{ showCodes ? t('topline.codes') : t('topline.labels') }}</button> ·
@@ -137,7 +139,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
       <template v-for="(q, i) in data.questions" :key="q.id">
         <div v-if="q.section !== (data.questions[i - 1]?.section ?? '')" class="beside"><h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" /></div>
         <LazyQuestion :id="anchor(q)" :question="q" :eager="data.questions.length <= mostEager">
-        <QuestionBlock :id="anchor(q)" :of="of" :subgroups="data.subgroups" :question="q" :study="data.study" :base="base" :show-codes="showCodes" @changed="replace" @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })" />
+        <QuestionBlock :id="anchor(q)" :of="of" :subgroups="data.subgroups" :question="q" :study="data.study" :base="base" :show-codes="showCodes" @changed="replace" @reload="load" @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })" />
         </LazyQuestion>
       </template>
     </template>

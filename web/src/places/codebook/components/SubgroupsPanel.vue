@@ -66,7 +66,7 @@ function submit() {
       <tbody>
         <tr v-for="g in subgroups" :key="g.id">
           <th scope="row"><RouterLink :to="`/studies/${studyId}?of=${g.id}`">{{ g.name }}</RouterLink></th>
-          <td>{{ t('subgroups.n', { n: count(g.n), of: count(g.everyone) }) }}</td>
+          <td>{{ g.n === null || g.everyone === null ? t('subgroups.unknown') : t('subgroups.n', { n: count(g.n), of: count(g.everyone) }) }}</td>
           <td class="doings"><button type="button" class="act" @click="start(g)">{{ t('claim.change') }}</button> <button type="button" class="act" @click="emit('remove', g)">{{ t('claim.delete') }}</button></td>
         </tr>
       </tbody>

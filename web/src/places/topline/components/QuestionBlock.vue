@@ -21,7 +21,7 @@ import type { Claim, Note, Question, QuestionEdit, Statement, Study, Subgroup } 
 import type { Base } from '../types'
 
 const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean; of: number | null; subgroups: Subgroup[] }>()
-const emit = defineEmits<{ changed: [question: Question]; base: [] }>()
+const emit = defineEmits<{ changed: [question: Question]; base: []; reload: [] }>()
 const { t } = useI18n()
 const session = useSession()
 const arranging = ref(false)
@@ -94,6 +94,11 @@ const remove = (claim: Claim) =>
     return { ...props.question, claims: props.question.claims.filter((c) => c.id !== claim.id) }
   })
 
+/** Rebuilds a damaged column, after which everything that rests on it is shown anew. */
+async function rebuild(id: number) {
+  if (await attempt(async () => void (await api.repair(props.study.id, id)))) emit('reload')
+}
+
 async function reload() {
   await attempt(() => api.question(props.study.id, props.question.id, props.of))
 }
@@ -113,10 +118,17 @@ function keyed(event: KeyboardEvent) {
         <div class="no serif" aria-hidden="true">{{ question.number }}</div>
         <div class="main">
           <h2><InlineText :text="question.wording" :label="t('topline.edit_wording')" :maxlength="1000" @save="edit({ wording: $event })" /></h2>
-          <p class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template></p>
+          <p v-if="!question.damage" class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template></p>
           <p v-if="question.note" class="soft small">{{ question.note }}</p>
           <ErrorNote v-if="error" :error="error" :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined" @act="reload" />
-          <template v-if="arranging">
+          <ErrorNote
+            v-if="question.damage"
+            :error="new Error(question.damage.text)"
+            :action="t('check.rebuild')"
+            data-test="damaged"
+            @act="rebuild(question.damage.questionId)"
+          />
+          <template v-else-if="arranging">
             <AnswerArranger :question="question" :counts="counts" @edit="edit" />
           </template>
           <template v-else>
@@ -128,7 +140,7 @@ function keyed(event: KeyboardEvent) {
             </p>
             <p v-if="!isTabulated && question.missing > 0" class="soft small">{{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label} ${count(r.count)}`).join(' · ') }}</p>
           </template>
-          <p v-if="isTabulated" class="acts">
+          <p v-if="isTabulated && !question.damage" class="acts">
             <button v-if="isComparable" type="button" class="act" :aria-expanded="asking" data-test="compare" @click="asking = !asking">{{ t('topline.compare') }}</button>
             <button type="button" class="act" :aria-expanded="arranging" data-test="arrange" @click="arranging = !arranging">{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
             <button type="button" class="act" @click="copy(tableText(question, base, study.decimals))">{{ copied ? t('topline.copied') : t('topline.copy_table') }}</button>

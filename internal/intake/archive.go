@@ -1,0 +1,62 @@
+package intake
+
+import (
+	"archive/zip"
+	"io"
+	"slices"
+)
+
+// openMember opens a member of an archive. Past the limit of what may be unpacked,
+// reading it is a *Problem: a table is read whole or refused, never cut.
+func openMember(archive *zip.Reader, name string) (io.ReadCloser, int64, error) {
+	at := slices.IndexFunc(archive.File, func(e *zip.File) bool { return e.Name == name })
+	if at < 0 {
+		return nil, 0, errNoMember
+	}
+	body, err := archive.File[at].Open()
+	if err != nil {
+		return nil, 0, err
+	}
+	return &bounded{body, maxUnpacked}, int64(min(archive.File[at].UncompressedSize64, maxUnpacked)), nil
+}
+
+type memberError string
+
+func (e memberError) Error() string { return string(e) }
+
+const errNoMember = memberError("intake: the archive lacks a member")
+
+// bounded reads until its limit, beyond which there is a problem instead of an end.
+type bounded struct {
+	io.ReadCloser
+	left int64
+}
+
+func (b *bounded) Read(p []byte) (int, error) {
+	n, err := b.ReadCloser.Read(p)
+	if b.left -= int64(n); b.left < 0 {
+		return 0, &Problem{Code: TooMuchUnpacked, Wanted: maxUnpacked >> 20}
+	}
+	return n, err
+}
+
+// memory is what reading one file may hold at once, in bytes.
+type memory struct{ left int64 }
+
+// defaultMemory serves where a File does not say.
+const defaultMemory = 1 << 30
+
+func (f File) memory() *memory {
+	if f.Memory == 0 {
+		return &memory{defaultMemory}
+	}
+	return &memory{f.Memory}
+}
+
+// take notes bytes that are held from now on.
+func (m *memory) take(n int64) error {
+	if m.left -= n; m.left < 0 {
+		return &Problem{Code: TooMuchMemory}
+	}
+	return nil
+}

@@ -1,0 +1,82 @@
+package store
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"math/rand/v2"
+	"time"
+
+	driver "github.com/go-sql-driver/mysql"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+)
+
+// InTx runs f in one transaction: all of it is kept, or nothing. f is run again when
+// the server ends the transaction for the sake of another one, so it must leave nothing
+// behind outside the transaction but what a further run overwrites.
+func (s *Store) InTx(ctx context.Context, f func(tx *Store) error) error {
+	return retried(ctx, func() error {
+		return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(&Store{db}) })
+	})
+}
+
+// Change runs f in a transaction that changes a study; its row is taken for update
+// first, so that changes of one study happen one after another and each sees all that
+// the ones before it did. ErrNotFound when there is no such study.
+func (s *Store) Change(ctx context.Context, studyID uint64, f func(tx *Store, st Study) error) error {
+	return s.InTx(ctx, func(tx *Store) error {
+		var r studyRow
+		err := tx.with(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ? AND deleted_at IS NULL", studyID).Take(&r).Error
+		if err != nil {
+			return translate(err)
+		}
+		return f(tx, r.study())
+	})
+}
+
+// Snapshot runs f on the state of the database at one moment, so that what it reads
+// fits together however many edits go on beside it.
+func (s *Store) Snapshot(ctx context.Context, f func(tx *Store) error) error {
+	return retried(ctx, func() error {
+		return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(&Store{db}) },
+			&sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+	})
+}
+
+// How often a transaction is tried that lost against others, and the longest pause
+// before the next try; pauses double from the first and vary, so that those who met
+// once do not meet again.
+const (
+	mostTries  = 12
+	firstPause = 4 * time.Millisecond
+	mostPause  = 500 * time.Millisecond
+)
+
+// The server's errors for a transaction that may simply be tried again: deadlock, lock
+// wait timeout, record changed since it was read.
+const (
+	errDeadlock = 1213
+	errLockWait = 1205
+	errChanged  = 1020
+)
+
+func retried(ctx context.Context, try func() error) error {
+	pause := firstPause
+	for n := 1; ; n++ {
+		err := try()
+		var said *driver.MySQLError
+		if !errors.As(err, &said) || said.Number != errDeadlock && said.Number != errLockWait && said.Number != errChanged {
+			return err
+		}
+		if n == mostTries {
+			return errors.Join(ErrBusy, err)
+		}
+		select {
+		case <-ctx.Done():
+			return errors.Join(ctx.Err(), err)
+		case <-time.After(pause/2 + rand.N(pause)):
+		}
+		pause = min(2*pause, mostPause)
+	}
+}
