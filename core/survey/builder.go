@@ -48,12 +48,42 @@ type Builder struct {
 	counts       []int64
 	u8           []uint8
 	u16          []uint16
-	text         []string // set once there are too many different cells
+	text         *cells // set once there are too many different cells
 	decimalComma bool
 	missing      map[string]bool // codes that are no numbers even if they look like it
 	single       [256]uint16     // the slots of cells of one byte; 0 while unknown
 	recent       [recentCells]recentCell
 	held         int64 // bytes of different cells, with what keeping each takes
+}
+
+// cells are texts one behind the other, with where each of them ends.
+type cells struct {
+	bytes []byte
+	ends  []uint32
+}
+
+func (c *cells) add(cell []byte) {
+	c.bytes = append(c.bytes, cell...)
+	c.ends = append(c.ends, uint32(len(c.bytes)))
+}
+
+func (c *cells) len() int {
+	if c == nil {
+		return 0
+	}
+	return len(c.ends)
+}
+
+// all returns the texts; they share their memory.
+func (c *cells) all() []string {
+	joined := string(c.bytes)
+	out := make([]string, len(c.ends))
+	from := uint32(0)
+	for i, to := range c.ends {
+		out[i] = joined[from:to]
+		from = to
+	}
+	return out
 }
 
 // recentCell remembers the slot of a short cell by its bytes, so that most cells
@@ -98,11 +128,15 @@ func (b *Builder) number(cell string) (float64, bool) {
 }
 
 // Rows returns how many cells were added.
-func (b *Builder) Rows() int { return len(b.u8) + len(b.u16) + len(b.text) }
+func (b *Builder) Rows() int { return len(b.u8) + len(b.u16) + b.text.len() }
 
 // Held estimates the bytes of memory that the builder holds.
 func (b *Builder) Held() int64 {
-	return b.held + int64(cap(b.u8)) + 2*int64(cap(b.u16)) + 16*int64(cap(b.text))
+	n := b.held + int64(cap(b.u8)) + 2*int64(cap(b.u16))
+	if b.text != nil {
+		n += int64(cap(b.text.bytes)) + 4*int64(cap(b.text.ends))
+	}
+	return n
 }
 
 // perCode is about what a slot takes beside its text: in the map, the list of codes and
@@ -134,8 +168,7 @@ func (b *Builder) AddColumn(text []byte, ends []uint32, at, width int) {
 			cell = nil
 		}
 		if b.text != nil {
-			b.text = append(b.text, string(cell))
-			b.held += int64(len(cell))
+			b.text.add(cell)
 			continue
 		}
 		slot, room := b.look(cell)
@@ -191,9 +224,9 @@ func (b *Builder) slot(cell []byte) (s Slot, room bool) {
 	if s, known := b.slots[string(cell)]; known {
 		return s, true
 	}
-	if len(b.codes) >= SlotLimit {
+	if len(b.codes) >= SlotLimit || len(b.codes) > plainlyMany && 2*len(b.codes) > b.Rows() {
 		b.toText()
-		b.text = append(b.text, string(cell))
+		b.text.add(cell)
 		return 0, false
 	}
 	s = Slot(len(b.codes))
@@ -212,12 +245,17 @@ func (b *Builder) slot(cell []byte) (s Slot, room bool) {
 	return s, true
 }
 
+// plainlyMany is a number of different cells from which a column whose cells are mostly
+// different is held as text at once: a list of answers is out of the question, and slots
+// only take memory.
+const plainlyMany = 4 * MostAnswers
+
 func (b *Builder) toText() {
-	b.text = make([]string, len(b.u16), 2*len(b.u16))
-	for i, s := range b.u16 {
-		b.text[i] = b.codes[s]
+	b.text = &cells{}
+	for _, s := range b.u16 {
+		b.text.add([]byte(b.codes[s]))
 	}
-	b.u16, b.slots = nil, nil
+	b.u16, b.slots, b.codes, b.counts, b.held = nil, nil, []string{""}, []int64{0}, 0
 }
 
 // Fits reports whether the cells can be read as this kind: an answer list has at
@@ -325,7 +363,7 @@ func (b *Builder) numbers() ([]Answer, []float64) {
 	}
 	out := make([]float64, b.Rows())
 	if b.text != nil {
-		for i, s := range b.text {
+		for i, s := range b.text.all() {
 			out[i] = number(s)
 		}
 		return answers, out
@@ -345,7 +383,7 @@ func (b *Builder) numbers() ([]Answer, []float64) {
 
 func (b *Builder) allText() []string {
 	if b.text != nil {
-		return b.text
+		return b.text.all()
 	}
 	out := make([]string, 0, b.Rows())
 	for _, s := range b.u8 {

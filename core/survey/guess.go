@@ -84,11 +84,18 @@ func (b *Builder) guess(name string) (Kind, Reason) {
 func (b *Builder) guessMany(name string) (Kind, Reason) {
 	distinct, words := map[string]struct{}{}, map[string]struct{}{}
 	answered, wholes, positive := 0, true, true
-	for _, s := range b.text {
+	shape := 0 // the length that all have; −1 when they do not look alike
+	for _, s := range b.text.all() {
 		if s == "" {
 			continue
 		}
 		answered++
+		if answered == 1 {
+			shape = len(s)
+		}
+		if !hasShape(s, shape) {
+			shape = -1
+		}
 		distinct[s] = struct{}{}
 		if x, ok := b.number(s); ok {
 			wholes, positive = wholes && x == math.Trunc(x), positive && x > 0
@@ -98,7 +105,7 @@ func (b *Builder) guessMany(name string) (Kind, Reason) {
 	}
 	isNumber := len(words) <= mostMissingWords
 	switch {
-	case len(distinct) == answered && (wholes || !isNumber):
+	case len(distinct) == answered && (wholes && isNumber || !isNumber && shape >= 0):
 		return Identifier, AllDifferent
 	case isNumber && !wholes && positive && NamesWeight(name):
 		return Weight, WeightName
@@ -148,9 +155,13 @@ func (b *Builder) dense() bool {
 // identifiers made by a program do.
 func (b *Builder) sameShape() bool {
 	for _, code := range b.codes[1:] {
-		if len(code) != len(b.codes[1]) || !strings.ContainsAny(code, "0123456789") {
+		if !hasShape(code, len(b.codes[1])) {
 			return false
 		}
 	}
 	return true
+}
+
+func hasShape(code string, length int) bool {
+	return len(code) == length && strings.ContainsAny(code, "0123456789")
 }

@@ -40,6 +40,11 @@ type client struct {
 
 func newClient(t *testing.T, opt study.Options) *client {
 	t.Helper()
+	return newClientWith(t, opt, func(*Config) {})
+}
+
+func newClientWith(t *testing.T, opt study.Options, configure func(*Config)) *client {
+	t.Helper()
 	s, err := store.Open(t.Context(), mariadbtest.Database(t))
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
@@ -56,7 +61,9 @@ func newClient(t *testing.T, opt study.Options) *client {
 	require.Empty(t, errs)
 	var log bytes.Buffer
 	web := fstest.MapFS{"index.html": {Data: []byte(`<meta name="csp-nonce" content="__NONCE__">`)}, "assets/a.js": {Data: []byte("1")}, "icon.svg": {Data: []byte("<svg/>")}}
-	return &client{t: t, app: New(Config{Study: cases, Web: web, Log: slog.New(slog.NewTextHandler(&log, nil))}), check: check, log: &log}
+	config := Config{Study: cases, Web: web, Log: slog.New(slog.NewTextHandler(&log, nil))}
+	configure(&config)
+	return &client{t: t, app: New(config), check: check, log: &log}
 }
 
 func (c *client) send(method, path, body string, headers ...string) *http.Response {

@@ -17,7 +17,7 @@ func openMember(archive *zip.Reader, name string) (io.ReadCloser, int64, error) 
 	if err != nil {
 		return nil, 0, err
 	}
-	return &bounded{body, maxUnpacked}, int64(min(archive.File[at].UncompressedSize64, maxUnpacked)), nil
+	return &bounded{body, maxUnpacked}, int64(min(archive.File[at].UncompressedSize64, uint64(maxUnpacked))), nil
 }
 
 type memberError string
@@ -35,7 +35,7 @@ type bounded struct {
 func (b *bounded) Read(p []byte) (int, error) {
 	n, err := b.ReadCloser.Read(p)
 	if b.left -= int64(n); b.left < 0 {
-		return 0, &Problem{Code: TooMuchUnpacked, Wanted: maxUnpacked >> 20}
+		return 0, &Problem{Code: TooMuchUnpacked, Wanted: int(maxUnpacked >> 20)}
 	}
 	return n, err
 }

@@ -45,9 +45,12 @@ func sniffZip(ctx context.Context, f File) (Settings, error) {
 	if s.Format != DataPackage {
 		s.Part = src.part
 	}
-	rows, first := sample(src.rows)
-	if err := ctx.Err(); err != nil {
-		return s, fmt.Errorf("intake: %w", err)
+	rows, first, err := sample(src.rows)
+	if ctx.Err() != nil {
+		return s, fmt.Errorf("intake: %w", ctx.Err())
+	}
+	if len(rows) == 0 && err != nil {
+		return s, err
 	}
 	if len(rows) == 0 {
 		return s, &Problem{Code: Empty}

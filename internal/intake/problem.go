@@ -79,7 +79,10 @@ const (
 	sampleBytes   = 256 << 10
 	sniffRecords  = 60
 	maxWorkbook   = 128 << 20 // bytes of a packed workbook
-	maxUnpacked   = 1 << 30   // bytes of its sheets
 	maxGridCells  = 1_000_000
 	maxDescriptor = 8 << 20
 )
+
+// maxUnpacked bounds what a member of an archive may be unpacked to, in bytes; only
+// tests set it.
+var maxUnpacked int64 = 1 << 30

@@ -3,6 +3,7 @@ package intake
 import (
 	"bytes"
 	"context"
+	"errors"
 	"io"
 	"slices"
 	"strings"
@@ -48,7 +49,8 @@ func sniffText(head []byte) (Settings, error) {
 		return s, &Problem{Code: Binary}
 	}
 	s.Delimiter = guessDelimiter(text)
-	rows, first := sample(newSplitter(bytes.NewReader(text), s.Delimiter[0], false))
+	// What is wrong with the text is said when it is read, with its place.
+	rows, first, _ := sample(newSplitter(bytes.NewReader(text), s.Delimiter[0], false))
 	if guessHeader(rows) {
 		s.HeaderRow = first
 	}
@@ -75,11 +77,14 @@ const mostSampled = 100_000
 func sample(r interface {
 	next() ([][]byte, error)
 	place() int
-}) (rows [][]string, first int) {
+}) (rows [][]string, first int, err error) {
 	for n := 0; len(rows) < sniffRecords && n < mostSampled; n++ {
 		cells, err := r.next()
-		if err != nil {
+		if errors.Is(err, io.EOF) {
 			break
+		}
+		if err != nil {
+			return rows, first, err
 		}
 		row := make([]string, len(cells))
 		for i, c := range cells {
@@ -93,7 +98,7 @@ func sample(r interface {
 		}
 		rows = append(rows, row)
 	}
-	return rows, first
+	return rows, first, nil
 }
 
 // guessDelimiter takes the character that cuts most records into the same number
@@ -104,7 +109,7 @@ func guessDelimiter(text []byte) string {
 	best, bestScore := "", 0.0
 	unused := ""
 	for _, d := range Delimiters {
-		rows, _ := sample(newSplitter(bytes.NewReader(text), d[0], false))
+		rows, _, _ := sample(newSplitter(bytes.NewReader(text), d[0], false))
 		if unused == "" && !slices.ContainsFunc(rows, func(r []string) bool { return len(r) > 1 }) {
 			unused = d
 		}

@@ -3,6 +3,7 @@ package intake
 import (
 	"archive/zip"
 	"bytes"
+	"encoding/binary"
 	"encoding/xml"
 	"errors"
 	"io"
@@ -194,33 +195,39 @@ func styleOf(id int, code string) dateStyle {
 	return noDate
 }
 
-// sharedText are the texts that cells refer to by number, read as far as asked for.
+// sharedText are the texts that cells refer to by number, read as far as asked for. They
+// stand in pieces that never move, each text behind its length.
 type sharedText struct {
 	archive *zip.Reader
 	member  string
 	memory  *memory
 	body    io.Closer
 	xml     *xmlReader
-	text    []byte
-	ends    []uint32
+	pieces  [][]byte
+	places  []textPlace
+	now     []byte // the text being read
 	ended   bool
 }
 
+type textPlace struct{ piece, offset uint32 }
+
+// sharedPiece is the size of a piece of shared texts, in bytes.
+const sharedPiece = 1 << 20
+
 // get returns the text of this number; ok is false where there is none.
 func (s *sharedText) get(n int) (text []byte, ok bool, err error) {
-	for n >= len(s.ends) && !s.ended {
+	for n >= len(s.places) && !s.ended {
 		if err := s.more(); err != nil {
 			return nil, false, err
 		}
 	}
-	if n < 0 || n >= len(s.ends) {
+	if n < 0 || n >= len(s.places) {
 		return nil, false, nil
 	}
-	from := uint32(0)
-	if n > 0 {
-		from = s.ends[n-1]
-	}
-	return s.text[from:s.ends[n]], true, nil
+	at := s.places[n]
+	text = s.pieces[at.piece][at.offset:]
+	length, used := binary.Uvarint(text)
+	return text[used : used+int(length)], true, nil
 }
 
 // more reads the next text.
@@ -241,13 +248,27 @@ func (s *sharedText) more() error {
 		if e.Name.Local != "si" {
 			continue
 		}
-		before := cap(s.text) + 4*cap(s.ends)
-		if s.text, err = richText(s.xml, s.text); err != nil {
+		if s.now, err = richText(s.xml, s.now[:0]); err != nil {
 			return err
 		}
-		s.ends = append(s.ends, uint32(len(s.text)))
-		return s.memory.take(int64(cap(s.text) + 4*cap(s.ends) - before))
+		return s.keep(s.now)
 	}
+}
+
+func (s *sharedText) keep(text []byte) error {
+	last := len(s.pieces) - 1
+	need := binary.MaxVarintLen32 + len(text)
+	if last < 0 || cap(s.pieces[last])-len(s.pieces[last]) < need {
+		size := max(sharedPiece, need)
+		if err := s.memory.take(int64(size)); err != nil {
+			return err
+		}
+		s.pieces = append(s.pieces, make([]byte, 0, size))
+		last++
+	}
+	s.places = append(s.places, textPlace{uint32(last), uint32(len(s.pieces[last]))})
+	s.pieces[last] = append(binary.AppendUvarint(s.pieces[last], uint64(len(text))), text...)
+	return s.memory.take(8)
 }
 
 func (s *sharedText) close() {

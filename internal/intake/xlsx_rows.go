@@ -170,9 +170,10 @@ func (x *xlsxRows) readRow() error {
 			}
 			row := x.row + 1
 			if r := attr(e, "r"); r != "" {
-				if row, err = strconv.Atoi(r); err != nil || row <= x.row || row > lastXLSXRow {
-					return errors.New("intake: rows out of order")
-				}
+				row, err = strconv.Atoi(r)
+			}
+			if err != nil || row <= x.row || row > lastXLSXRow {
+				return errors.New("intake: rows out of order")
 			}
 			if err := x.cells(row); err != nil {
 				return err
