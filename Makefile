@@ -1,7 +1,7 @@
 # Wide Tally: `make demo` and `make test` do everything, set-up included.
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
-.PHONY: demo serve test lint build web setup setup-tests bench screenshots generate clean
+.PHONY: demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean
 
 WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/tsconfig.json locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
 
@@ -38,6 +38,22 @@ test: setup-tests web
 
 bench:
 	go test -run '^$$' -bench . -benchmem ./core/... ./internal/...
+
+# A long shaking, not part of the tests: kills at random moments, many people at once, large
+# and hostile files under a memory limit. Its figures belong in docs/quality.md.
+soak: setup-tests web
+	WIDETALLY_SOAK=1 go test -count=1 -timeout 60m -v -run 'Soak|Bombs|LargeWorkbook' ./cmd/widetally ./internal/intake
+
+# Newer releases of what this depends on directly. To take one: go get module@version and
+# go mod tidy, or npm install package@version in web; then make test and make licences.
+outdated: $(NPM)
+	go list -m -u -f '{{if and (not .Indirect) .Update}}{{.Path}} {{.Version}} -> {{.Update.Version}}{{end}}' all
+	go list -m -u -f '{{with .Update}}github.com/valyala/fasthttp -> {{.Version}}{{end}}' github.com/valyala/fasthttp
+	cd web && npm outdated || true
+
+# The licences of all that ships, as docs/licences.md.
+licences: $(NPM)
+	node scripts/licences.mjs > docs/licences.md
 
 # What is generated from the description of the API, the demo's seed, the types of the
 # core, and the examples in docs/methods.md.

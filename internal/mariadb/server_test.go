@@ -49,6 +49,13 @@ func TestServerSurvivesKillsAndKeepsItsData(t *testing.T) {
 	assert.Equal(t, 2, count(t, third.DSN()))
 }
 
+// A start on a full disk ends with words instead of hanging.
+func TestNoRoom(t *testing.T) {
+	_, err := Start(context.Background(), t.TempDir(), Options{Room: 1 << 60})
+	require.ErrorIs(t, err, ErrNoRoom)
+	assert.ErrorContains(t, err, "make room and start again")
+}
+
 func open(t *testing.T, dsn string) *sql.DB {
 	t.Helper()
 	db, err := sql.Open("mysql", dsn)

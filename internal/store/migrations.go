@@ -33,12 +33,15 @@ func mysqlConfig(dsn string) (*driver.Config, error) {
 	return c, nil
 }
 
-// migrations are numbered; what one does is never changed once released. The server
+// Migrations are numbered; what one does is never changed once released. The server
 // cannot take back a change of tables, so a start that is killed may have done only the
 // first statements of one: each can be run again, by its own words (IF NOT EXISTS) or
 // because a column that it adds tells that it has been done.
-var migrations = []*gormigrate.Migration{
-	{ID: "0001", Migrate: statements(
+var migrationSteps = []struct {
+	id  string
+	sql []string
+}{
+	{"0001", []string{
 		`CREATE TABLE IF NOT EXISTS studies (
 			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
 			name VARCHAR(200) NOT NULL,
@@ -132,8 +135,8 @@ var migrations = []*gormigrate.Migration{
 			at DATETIME(3) NOT NULL,
 			INDEX (study_id, subject, subject_id),
 			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)`,
-	)},
-	{ID: "0002", Migrate: statements(
+	}},
+	{"0002", []string{
 		`ALTER TABLE studies ADD COLUMN IF NOT EXISTS count_question_id BIGINT UNSIGNED NULL`,
 		`ALTER TABLE questions ADD INDEX (study_id), DROP INDEX study_id, ADD INDEX (study_id, position),
 			ADD COLUMN note TEXT NOT NULL DEFAULT '', ADD COLUMN section VARCHAR(200) NOT NULL DEFAULT '',
@@ -175,15 +178,15 @@ var migrations = []*gormigrate.Migration{
 			PRIMARY KEY (edit_id, subject, subject_id),
 			INDEX (subject, subject_id),
 			FOREIGN KEY (edit_id) REFERENCES edits (id) ON DELETE CASCADE)`,
-	)},
-	{ID: "0003", Migrate: statements(
+	}},
+	{"0003", []string{
 		`ALTER TABLE studies ADD COLUMN IF NOT EXISTS last_claim INT UNSIGNED NOT NULL DEFAULT 0`,
 		`UPDATE studies s SET last_claim = GREATEST(last_claim, (SELECT COALESCE(MAX(number), 0) FROM claims c WHERE c.study_id = s.id))`,
 		`ALTER TABLE answers MODIFY label MEDIUMTEXT NOT NULL, MODIFY missing VARCHAR(200) NOT NULL`,
 		`ALTER TABLE source_files ADD COLUMN IF NOT EXISTS edit_id BIGINT UNSIGNED NULL`,
 		`ALTER TABLE questions ADD COLUMN IF NOT EXISTS last_generation INT UNSIGNED NOT NULL DEFAULT 1`,
 		`UPDATE questions q SET last_generation = GREATEST(last_generation, generation, (SELECT COALESCE(MAX(generation), 1) FROM column_chunks c WHERE c.question_id = q.id))`,
-	)},
+	}},
 }
 
 // addedBy names the column by which a statement that cannot be repeated is known to
@@ -193,7 +196,14 @@ var addedBy = map[string][2]string{
 	"ALTER TABLE column_chunks ADD":   {"column_chunks", "generation"},
 }
 
-func statements(sql ...string) gormigrate.MigrateFunc {
+func migrations() (out []*gormigrate.Migration) {
+	for _, m := range migrationSteps {
+		out = append(out, &gormigrate.Migration{ID: m.id, Migrate: statements(m.sql)})
+	}
+	return out
+}
+
+func statements(sql []string) gormigrate.MigrateFunc {
 	return func(db *gorm.DB) error {
 		for _, s := range sql {
 			done, err := hasRun(db, s)
@@ -243,5 +253,5 @@ func migrate(ctx context.Context, db *gorm.DB, pool *sql.DB) error {
 		return errors.New("another start has been changing the tables for too long; wait for it, or end it, and start again")
 	}
 	defer func() { _, _ = conn.ExecContext(context.WithoutCancel(ctx), "DO RELEASE_LOCK("+name+")") }()
-	return gormigrate.New(db.WithContext(ctx), &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 64, ValidateUnknownMigrations: true}, migrations).Migrate()
+	return gormigrate.New(db.WithContext(ctx), &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 64, ValidateUnknownMigrations: true}, migrations()).Migrate()
 }

@@ -178,7 +178,7 @@ func (s *Store) AddQuestion(ctx context.Context, q Question) (uint64, error) {
 	return ids[0], nil
 }
 
-// Rows sent in one statement; with that many at a time a statement is prepared once.
+// Rows sent in one statement.
 const (
 	questionsSent = 250
 	answersSent   = 1000

@@ -43,14 +43,13 @@ func (e *DamagedError) Error() string {
 func (e *DamagedError) Unwrap() error { return e.Cause }
 
 // Store is a connection to the database.
-type Store struct{ db *gorm.DB }
+type Store struct {
+	db    *gorm.DB
+	turns *turns // of the store itself, not of its transactions
+}
 
-// Bounds of what one application takes from the server, which allows 16,382 prepared
-// statements in all.
-const (
-	mostConnections = 16
-	mostStatements  = 400
-)
+// mostConnections is what one application takes from the server.
+const mostConnections = 16
 
 // Open connects to the database at dsn (in the form of the Go driver) and brings
 // its tables to the newest version.
@@ -61,7 +60,10 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	}
 	db, err := gorm.Open(mysql.New(mysql.Config{DSNConfig: c}), &gorm.Config{
 		Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true, NowFunc: now,
-		PrepareStmt: true, PrepareStmtMaxSize: mostStatements,
+		// Statements are prepared for one run and closed. Kept ones would add up to the
+		// server's limit, and the library lets a transaction wait for a statement that is
+		// being prepared on a connection which is not to be had before it ends.
+		PrepareStmt: false,
 	})
 	if err != nil {
 		return nil, fmt.Errorf("store: connecting: %w", err)
@@ -77,7 +79,7 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		pool.Close()
 		return nil, fmt.Errorf("store: bringing the tables up to date: %w", translate(err))
 	}
-	return &Store{db}, nil
+	return &Store{db, &turns{by: map[uint64]*turn{}}}, nil
 }
 
 // Close gives the connections back.

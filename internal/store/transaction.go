@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"math/rand/v2"
+	"sync"
 	"time"
 
 	driver "github.com/go-sql-driver/mysql"
@@ -12,12 +13,50 @@ import (
 	"gorm.io/gorm/clause"
 )
 
+// turns lets the changes that this application makes to a study wait for each other
+// before they take a connection, so that many editors of one study keep nobody else
+// waiting.
+type turns struct {
+	mu sync.Mutex
+	by map[uint64]*turn
+}
+
+type turn struct {
+	free    chan struct{}
+	waiting int
+}
+
+func (t *turns) take(ctx context.Context, id uint64) (release func(), err error) {
+	t.mu.Lock()
+	mine := t.by[id]
+	if mine == nil {
+		mine = &turn{free: make(chan struct{}, 1)}
+		t.by[id] = mine
+	}
+	mine.waiting++
+	t.mu.Unlock()
+	leave := func() {
+		t.mu.Lock()
+		defer t.mu.Unlock()
+		if mine.waiting--; mine.waiting == 0 {
+			delete(t.by, id)
+		}
+	}
+	select {
+	case mine.free <- struct{}{}:
+		return func() { <-mine.free; leave() }, nil
+	case <-ctx.Done():
+		leave()
+		return nil, ctx.Err()
+	}
+}
+
 // InTx runs f in one transaction: all of it is kept, or nothing. f is run again when
 // the server ends the transaction for the sake of another one, so it must leave nothing
 // behind outside the transaction but what a further run overwrites.
 func (s *Store) InTx(ctx context.Context, f func(tx *Store) error) error {
 	return retried(ctx, func() error {
-		return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(&Store{db}) })
+		return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(&Store{db: db}) })
 	})
 }
 
@@ -25,6 +64,11 @@ func (s *Store) InTx(ctx context.Context, f func(tx *Store) error) error {
 // first, so that changes of one study happen one after another and each sees all that
 // the ones before it did. ErrNotFound when there is no such study.
 func (s *Store) Change(ctx context.Context, studyID uint64, f func(tx *Store, st Study) error) error {
+	release, err := s.turns.take(ctx, studyID)
+	if err != nil {
+		return err
+	}
+	defer release()
 	return s.InTx(ctx, func(tx *Store) error {
 		var r studyRow
 		err := tx.with(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ? AND deleted_at IS NULL", studyID).Take(&r).Error
@@ -39,7 +83,7 @@ func (s *Store) Change(ctx context.Context, studyID uint64, f func(tx *Store, st
 // fits together however many edits go on beside it.
 func (s *Store) Snapshot(ctx context.Context, f func(tx *Store) error) error {
 	return retried(ctx, func() error {
-		return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(&Store{db}) },
+		return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(&Store{db: db}) },
 			&sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 	})
 }

@@ -2,6 +2,7 @@ package study
 
 import (
 	"context"
+	"slices"
 	"sync"
 	"time"
 )
@@ -26,17 +27,24 @@ type Progress struct {
 	Left time.Duration
 }
 
-// progress is shared by the one that works and those that watch.
+// progress is shared by those that work on a file, which may read it and wait to keep it
+// at the same time, and those that watch.
 type progress struct {
-	mu     sync.Mutex
-	now    Progress
-	since  time.Time
-	cancel context.CancelFunc
+	mu    sync.Mutex
+	now   Progress
+	since time.Time
+	under []*work
 	// stopped is set for good once the file has been discarded.
 	stopped bool
 }
 
-// begin starts a stage, which stop ends by cancelling the context.
+type work struct {
+	stage  Stage
+	cancel context.CancelFunc
+}
+
+// begin starts a stage, which stop ends by cancelling the context. The stage shown is
+// that of the work begun last.
 func (p *progress) begin(ctx context.Context, stage Stage) (context.Context, func()) {
 	ctx, cancel := context.WithCancel(ctx)
 	p.mu.Lock()
@@ -44,12 +52,18 @@ func (p *progress) begin(ctx context.Context, stage Stage) (context.Context, fun
 	if p.stopped {
 		cancel()
 	}
-	p.now, p.since, p.cancel = Progress{Stage: stage, Rows: p.now.Rows}, time.Now(), cancel
+	mine := &work{stage, cancel}
+	p.under = append(p.under, mine)
+	p.now, p.since = Progress{Stage: stage, Rows: p.now.Rows}, time.Now()
 	return ctx, func() {
 		cancel()
 		p.mu.Lock()
 		defer p.mu.Unlock()
+		p.under = slices.DeleteFunc(p.under, func(w *work) bool { return w == mine })
 		p.now.Stage = Idle
+		if n := len(p.under); n > 0 {
+			p.now.Stage = p.under[n-1].stage
+		}
 	}
 }
 
@@ -66,8 +80,8 @@ func (p *progress) stop() {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	p.stopped = true
-	if p.cancel != nil {
-		p.cancel()
+	for _, w := range p.under {
+		w.cancel()
 	}
 }
 

@@ -1,12 +1,14 @@
 package study
 
 import (
+	"context"
 	"database/sql"
 	"errors"
 	"fmt"
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -280,4 +282,29 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 	damage("DELETE FROM column_chunks WHERE question_id = ?", ward.ID)
 	_, err = s.Repair(t.Context(), st.ID, ward.ID)
 	assert.True(t, errors.As(err, &lost), "nothing to rebuild it from: %v", err)
+}
+
+// Imports have their own bounded share: those beyond it wait and say so, can be given up,
+// and keep nobody from the shelf.
+func TestImportsWaitTheirTurn(t *testing.T) {
+	s, _ := newService(t)
+	for range keptAtOnce {
+		s.arrivals.keeping <- struct{}{}
+	}
+	id, settings := arrived(t, s, "a\n1\n2\n", nil)
+	ended := make(chan error, 1)
+	go func() {
+		_, err := s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+		ended <- err
+	}()
+	require.Eventually(t, func() bool {
+		p, err := s.Progress(id)
+		return err == nil && p.Stage == Waiting
+	}, 20*time.Second, time.Millisecond, "it says that it waits")
+	_, err := s.List(t.Context())
+	require.NoError(t, err)
+	s.Discard(id)
+	require.ErrorIs(t, <-ended, context.Canceled)
+	<-s.arrivals.keeping
+	kept(t, s, "a\n1\n2\n", nil)
 }

@@ -1,0 +1,340 @@
+package main
+
+import (
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"sync"
+	"sync/atomic"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// How long the program is shaken: in seconds of the test run, or with WIDETALLY_SOAK
+// (make soak) for minutes.
+var (
+	soaking    = os.Getenv("WIDETALLY_SOAK") != ""
+	killRounds = map[bool]int{false: 5, true: 110}[soaking]
+	workTime   = map[bool]time.Duration{false: 4 * time.Second, true: 3 * time.Minute}[soaking]
+	pairRounds = map[bool]int{false: 4, true: 60}[soaking]
+)
+
+const workers = 17
+
+// caller sends requests and notes what it was told.
+type caller struct {
+	base   string
+	failed *atomic.Int64 // answers of 500 and above
+	done   *atomic.Int64
+	text   *atomic.Value // one of them
+}
+
+func newCaller(base string) *caller {
+	return &caller{base, &atomic.Int64{}, &atomic.Int64{}, &atomic.Value{}}
+}
+
+type object = map[string]any
+
+// call returns the status, 0 when there was no answer, and the answer.
+func (c *caller) call(method, path string, body any, version any) (int, object) {
+	var in io.Reader
+	kind := "application/json"
+	switch b := body.(type) {
+	case nil:
+	case string:
+		in, kind = strings.NewReader(b), "application/octet-stream"
+	default:
+		raw, _ := json.Marshal(b)
+		in = bytes.NewReader(raw)
+	}
+	req, err := http.NewRequest(method, c.base+"/api/v1"+path, in)
+	if err != nil {
+		panic(err)
+	}
+	req.Header.Set("Content-Type", kind)
+	if version != nil {
+		req.Header.Set("If-Match", fmt.Sprintf(`"%v"`, version))
+	}
+	res, err := http.DefaultClient.Do(req)
+	if err != nil {
+		return 0, nil
+	}
+	defer res.Body.Close()
+	raw, err := io.ReadAll(res.Body)
+	if err != nil {
+		return 0, nil
+	}
+	c.done.Add(1)
+	if res.StatusCode >= 500 {
+		c.failed.Add(1)
+		c.text.Store(fmt.Sprintf("%s %s: %d %s", method, path, res.StatusCode, raw))
+	}
+	var out object
+	_ = json.Unmarshal(raw, &out)
+	return res.StatusCode, out
+}
+
+// bring imports a file; 0 when it was not acknowledged.
+func (c *caller) bring(name, file string) (id int) {
+	status, a := c.call("POST", "/arrivals?name=a.csv", file, nil)
+	if status != http.StatusCreated {
+		return 0
+	}
+	status, st := c.call("POST", "/studies", object{"arrivalId": a["id"], "settings": a["settings"], "name": name}, nil)
+	if status != http.StatusCreated {
+		return 0
+	}
+	return int(st["id"].(float64))
+}
+
+func (c *caller) questions(study int) []object {
+	_, page := c.call("GET", fmt.Sprintf("/studies/%d/topline", study), nil, nil)
+	list, _ := page["questions"].([]any)
+	out := make([]object, len(list))
+	for i, q := range list {
+		out[i] = q.(object)
+	}
+	return out
+}
+
+const soakRows = 600
+
+func soakFile(rng *rand.Rand) string {
+	var b strings.Builder
+	b.WriteString("ward,size,view\n")
+	for i := range soakRows {
+		fmt.Fprintf(&b, "w%d,%d,v%d\n", i%5, rng.IntN(90), i%3)
+	}
+	return b.String()
+}
+
+// oneThing does something that a person might do to a study.
+func (c *caller) oneThing(rng *rand.Rand, study int) {
+	path := fmt.Sprintf("/studies/%d", study)
+	list := c.questions(study)
+	if len(list) == 0 {
+		return
+	}
+	q := list[rng.IntN(len(list))]
+	id, version := q["id"], q["version"]
+	switch rng.IntN(9) {
+	case 0:
+		c.call("PATCH", fmt.Sprintf("%s/questions/%v", path, id), object{"wording": fmt.Sprint("w", rng.Int())}, version)
+	case 1:
+		c.call("PATCH", path+"/codebook", object{"questions": []object{{"id": id, "version": version}}, "missing": object{"v1": []string{"refused", ""}[rng.IntN(2)]}}, nil)
+	case 2:
+		c.call("POST", path+"/questions", object{"wording": "merged", "derivation": object{"rule": "merge", "sources": []any{id}, "groups": []object{{"label": fmt.Sprint("g", rng.Int()), "answers": []int{1, 2}}}}}, nil)
+	case 3, 4:
+		_, book := c.call("GET", path+"/codebook", nil, nil)
+		way := []string{"undo", "redo"}[rng.IntN(2)]
+		if e, ok := book[way].(object); ok {
+			c.call("POST", path+"/"+way, object{"editId": e["id"]}, nil)
+		}
+	case 5:
+		c.call("POST", fmt.Sprintf("%s/questions/%v/claims", path, id), object{"role": "null", "level": 0.05, "mode": "equal", "rescale": false, "referenceKind": "theory", "source": "x", "sourceDate": "", "figures": []any{}, "subgroupId": nil}, nil)
+	case 6:
+		c.call("PATCH", fmt.Sprintf("%s/questions/%v/responses/%d", path, id, 1+rng.IntN(soakRows)), object{"text": "3", "isNew": true}, version)
+	case 7:
+		c.call("GET", path+"/codebook/file?format=package", nil, nil)
+	case 8:
+		if status, a := c.call("POST", "/arrivals?name=a.csv", soakFile(rng), nil); status == http.StatusCreated {
+			c.call("POST", path+"/refresh", object{"arrivalId": a["id"], "settings": a["settings"], "add": false, "waveQuestion": "", "wave": "", "dry": false}, nil)
+		}
+	}
+}
+
+// whole fails the test unless every question of a study can be read and has every row.
+func (c *caller) whole(t *testing.T, study int) {
+	t.Helper()
+	status, page := c.call("GET", fmt.Sprintf("/studies/%d/topline", study), nil, nil)
+	require.Equal(t, http.StatusOK, status, "%v", page)
+	rows := page["study"].(object)["rows"]
+	for _, q := range page["questions"].([]any) {
+		assert.Nil(t, q.(object)["damage"])
+		assert.Equal(t, rows, q.(object)["everyone"])
+	}
+}
+
+func built(t *testing.T) (program, data string) {
+	t.Helper()
+	if os.Getenv("WIDETALLY_DSN") != "" {
+		t.Skip("an outside database is named; this is about the private one")
+	}
+	dir := t.TempDir()
+	program, data = filepath.Join(dir, "widetally"), filepath.Join(dir, "data")
+	out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput()
+	require.NoError(t, err, string(out))
+	return program, data
+}
+
+// killDatabase ends the private server of a data folder as a power cut would.
+func killDatabase(data string) {
+	pid, err := os.ReadFile(filepath.Join(data, "db", "server.pid"))
+	if err != nil {
+		return
+	}
+	if server, err := strconv.Atoi(strings.TrimSpace(string(pid))); err == nil {
+		_ = syscall.Kill(server, syscall.SIGKILL)
+	}
+}
+
+// Application, database or both are killed at random, while they start, import, edit,
+// undo and export; after each kill everything that was acknowledged is there and whole.
+func TestSoakKills(t *testing.T) {
+	program, data := built(t)
+	seed := uint64(time.Now().UnixNano())
+	rng := rand.New(rand.NewPCG(seed, 1))
+	t.Logf("seed %d", seed)
+	acknowledged := map[int]bool{}
+	atStart, atWork := 0, 0
+	for round := range killRounds {
+		p := start(t, program, "demo", "-addr", "127.0.0.1:0", "-data", data)
+		if round%3 == 0 { // killed while it starts
+			time.Sleep(time.Duration(rng.IntN(2500)) * time.Millisecond)
+			atStart++
+		} else {
+			c := newCaller(p.address(t))
+			for id := range acknowledged {
+				c.whole(t, id)
+			}
+			var wait sync.WaitGroup
+			var mu sync.Mutex
+			stop := make(chan struct{})
+			for range 4 {
+				mine := rand.New(rand.NewPCG(rng.Uint64(), 2))
+				wait.Go(func() {
+					for {
+						select {
+						case <-stop:
+							return
+						default:
+						}
+						mu.Lock()
+						known := make([]int, 0, len(acknowledged))
+						for id := range acknowledged {
+							known = append(known, id)
+						}
+						mu.Unlock()
+						if len(known) == 0 || len(known) < 6 && mine.IntN(8) == 0 {
+							if id := c.bring("soak", soakFile(mine)); id != 0 {
+								mu.Lock()
+								acknowledged[id] = true
+								mu.Unlock()
+							}
+							continue
+						}
+						c.oneThing(mine, known[mine.IntN(len(known))])
+					}
+				})
+			}
+			time.Sleep(time.Duration(50+rng.IntN(900)) * time.Millisecond)
+			which := rng.IntN(3)
+			if which != 0 {
+				killDatabase(data)
+			}
+			if which != 1 {
+				_ = p.cmd.Process.Kill()
+			}
+			close(stop)
+			wait.Wait()
+			atWork++
+		}
+		_ = p.cmd.Process.Kill()
+		<-p.done
+		if rng.IntN(2) == 0 {
+			killDatabase(data)
+		}
+	}
+	p := start(t, program, "demo", "-addr", "127.0.0.1:0", "-data", data)
+	c := newCaller(p.address(t))
+	_, shelf := c.call("GET", "/studies", nil, nil)
+	demos := 0
+	for _, st := range shelf["studies"].([]any) {
+		if st.(object)["name"] == "Fernmouth kerbside survey" {
+			demos++
+		}
+		c.whole(t, int(st.(object)["id"].(float64)))
+	}
+	assert.Equal(t, 1, demos, "the demo study was made once")
+	for id := range acknowledged {
+		c.whole(t, id)
+	}
+	t.Logf("%d kills at a start, %d at work, %d studies whole", atStart, atWork, len(acknowledged))
+	p.stop(t, syscall.SIGINT)
+}
+
+// Seventeen people work on a few studies at once, and nobody is answered with a fault.
+func TestSoakWorkers(t *testing.T) {
+	program, data := built(t)
+	p := start(t, program, "serve", "-addr", "127.0.0.1:0", "-data", data)
+	c := newCaller(p.address(t))
+	var studies []int
+	rng := rand.New(rand.NewPCG(1, 3))
+	for range 3 {
+		studies = append(studies, c.bring("soak", soakFile(rng)))
+	}
+	until := time.Now().Add(workTime)
+	var wait sync.WaitGroup
+	for i := range workers {
+		mine := rand.New(rand.NewPCG(uint64(i), 4))
+		wait.Go(func() {
+			for time.Now().Before(until) {
+				c.oneThing(mine, studies[mine.IntN(len(studies))])
+			}
+		})
+	}
+	wait.Wait()
+	assert.Zero(t, c.failed.Load(), "%v", c.text.Load())
+	for _, id := range studies {
+		c.whole(t, id)
+	}
+	t.Logf("%d requests, %d answered with 500 or more", c.done.Load(), c.failed.Load())
+	p.stop(t, syscall.SIGINT)
+}
+
+// Two editors against each other: a file that adds respondents beside a question that is
+// derived, again and again, with the counts checked.
+func TestSoakTwoEditors(t *testing.T) {
+	program, data := built(t)
+	p := start(t, program, "serve", "-addr", "127.0.0.1:0", "-data", data)
+	c := newCaller(p.address(t))
+	file := "ward\n" + strings.Repeat("a\nb\nc\n", 10_000)
+	for round := range pairRounds {
+		study := c.bring("pair", file)
+		require.NotZero(t, study)
+		ward := c.questions(study)[0]
+		_, a := c.call("POST", "/arrivals?name=a.csv", file, nil)
+		var wait sync.WaitGroup
+		wait.Go(func() {
+			status, said := c.call("POST", fmt.Sprintf("/studies/%d/refresh", study), object{"arrivalId": a["id"], "settings": a["settings"], "add": true, "waveQuestion": "", "wave": "", "dry": false}, nil)
+			assert.Equal(t, http.StatusOK, status, "%v", said)
+		})
+		wait.Go(func() {
+			status, said := c.call("POST", fmt.Sprintf("/studies/%d/questions", study), object{"wording": "merged", "derivation": object{"rule": "merge", "sources": []any{ward["id"]}, "groups": []object{{"label": "a or b", "answers": []int{1, 2}}}}}, nil)
+			assert.Equal(t, http.StatusCreated, status, "%v", said)
+		})
+		wait.Wait()
+		c.whole(t, study)
+		for i, want := range [][]float64{{20_000, 20_000, 20_000}, {40_000, 20_000}} {
+			var got []float64
+			for _, r := range c.questions(study)[i]["rows"].([]any) {
+				got = append(got, r.(object)["count"].(float64))
+			}
+			assert.Equal(t, want, got, "round %d", round)
+		}
+	}
+	t.Logf("%d pairs, every count right", pairRounds)
+	p.stop(t, syscall.SIGINT)
+}

@@ -1,0 +1,119 @@
+package store
+
+import (
+	"database/sql"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/internal/mariadb/mariadbtest"
+)
+
+// allStatements are those of every migration, as a start runs them.
+func allStatements() (out []string) {
+	for _, m := range migrationSteps {
+		out = append(out, m.sql...)
+	}
+	return out
+}
+
+func raw(t *testing.T, dsn string) *sql.DB {
+	t.Helper()
+	db, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	t.Cleanup(func() { db.Close() })
+	return db
+}
+
+func schema(t *testing.T, db *sql.DB) (out []string) {
+	t.Helper()
+	rows, err := db.Query("SELECT CONCAT_WS(' ', table_name, column_name, column_type, is_nullable) FROM information_schema.columns WHERE table_schema = DATABASE() UNION ALL SELECT CONCAT_WS(' ', table_name, index_name, column_name, non_unique) FROM information_schema.statistics WHERE table_schema = DATABASE() ORDER BY 1")
+	require.NoError(t, err)
+	defer rows.Close()
+	for rows.Next() {
+		var s string
+		require.NoError(t, rows.Scan(&s))
+		out = append(out, s)
+	}
+	return out
+}
+
+// A start that is ended behind any statement of any migration starts again and ends with
+// the same tables.
+func TestAMigrationSurvivesAKillAtAnyStatement(t *testing.T) {
+	whole := mariadbtest.Database(t)
+	s, err := Open(ctx, whole)
+	require.NoError(t, err)
+	s.Close()
+	want := schema(t, raw(t, whole))
+	all := allStatements()
+	require.Greater(t, len(all), 18)
+	for k := range all {
+		dsn := mariadbtest.Database(t)
+		db := raw(t, dsn)
+		for _, statement := range all[:k+1] {
+			_, err := db.Exec(statement)
+			require.NoError(t, err, statement)
+		}
+		s, err := Open(ctx, dsn)
+		require.NoError(t, err, "ended behind %.70s", all[k])
+		s.Close()
+		assert.Equal(t, want, schema(t, db), "ended behind %.70s", all[k])
+	}
+}
+
+func TestTwoStartsAtOnce(t *testing.T) {
+	dsn := mariadbtest.Database(t)
+	var wait sync.WaitGroup
+	for range 4 {
+		wait.Go(func() {
+			s, err := Open(ctx, dsn)
+			if assert.NoError(t, err) {
+				s.Close()
+			}
+		})
+	}
+	wait.Wait()
+}
+
+// A study of an earlier version keeps its claims' numbers and its columns' generations.
+func TestAnEarlierStudyIsBroughtUpToDate(t *testing.T) {
+	dsn := mariadbtest.Database(t)
+	db := raw(t, dsn)
+	for _, m := range migrationSteps[:2] {
+		for _, statement := range m.sql {
+			_, err := db.Exec(statement)
+			require.NoError(t, err)
+		}
+	}
+	for _, statement := range strings.Split(`CREATE TABLE migrations (id VARCHAR(64) PRIMARY KEY);
+		INSERT INTO migrations VALUES ('0001'), ('0002');
+		INSERT INTO studies VALUES (7, 'Fernmouth', 'households', 1, 2, NOW(), NOW(), NULL, 3, NULL);
+		INSERT INTO questions (id, study_id, position, name, wording, kind, kind_reason, version, generation) VALUES (9, 7, 0, 'ward', 'ward', 'single', 'few_words', 1, 3);
+		INSERT INTO column_chunks (question_id, generation, seq, encoding, row_count, checksum, data) VALUES (9, 5, 0, 1, 2, 0, '');
+		INSERT INTO claims (study_id, question_id, number, role, level, mode, rescale, reference_kind, source, source_date, stated_at, version) VALUES (7, 9, 4, 'null', 0.05, 'percents', 0, 'register', 'x', '', NOW(), 1)`, ";\n") {
+		_, err := db.Exec(statement)
+		require.NoError(t, err, statement)
+	}
+	s, err := Open(ctx, dsn)
+	require.NoError(t, err)
+	defer s.Close()
+	c, err := s.AddClaim(ctx, Claim{StudyID: 7, QuestionID: 9})
+	require.NoError(t, err)
+	assert.Equal(t, 5, c.Number)
+	next, err := s.NextGeneration(ctx, 9)
+	require.NoError(t, err)
+	assert.Equal(t, 6, next, "5 belongs to an edit that was taken back")
+}
+
+// What the server says of a full disk is told apart.
+func TestAFullDiskIsTold(t *testing.T) {
+	s := open(t)
+	err := translate(s.db.Exec("SIGNAL SQLSTATE 'HY000' SET MYSQL_ERRNO = 1114, MESSAGE_TEXT = 'The table is full'").Error)
+	assert.ErrorIs(t, err, ErrFull)
+	err = translate(s.db.Exec("SIGNAL SQLSTATE 'HY000' SET MYSQL_ERRNO = 1644, MESSAGE_TEXT = 'Something else'").Error)
+	assert.NotErrorIs(t, err, ErrFull)
+}
