@@ -43,16 +43,28 @@ type Estimate struct {
 	// AtLeast is the number of replicates at least as far out as the observed outcome.
 	AtLeast int
 	// P is (AtLeast + 1)/(Replicates + 1): the observed outcome is one more, so that
-	// the test keeps its level and never gives 0 (Davison and Hinkley 1997, Bootstrap
-	// Methods and their Application, section 4.2).
+	// the test keeps its level and never gives 0 (Phipson and Smyth 2010, Permutation
+	// p-values should never be zero).
 	P prob.Prob
-	// StandardError is √(p(1−p)/Replicates), the error of P from simulating.
-	StandardError float64
+	// Lower and Upper hold the p-value that endless simulating would give, with
+	// confidence 99.99 percent: the exact interval of AtLeast among Replicates (Clopper
+	// and Pearson 1934).
+	Lower, Upper float64
 }
 
+// estimateConfidence is that of the interval of a simulated p-value.
+const estimateConfidence = 0.9999
+
 func newEstimate(atLeast, replicates int) Estimate {
-	p := float64(atLeast+1) / float64(replicates+1)
-	return Estimate{atLeast, prob.FromRatio(float64(atLeast+1), float64(replicates+1)), math.Sqrt(p * (1 - p) / float64(replicates))}
+	e := Estimate{AtLeast: atLeast, P: prob.FromRatio(float64(atLeast+1), float64(replicates+1)), Upper: 1}
+	b, m, tail := float64(atLeast), float64(replicates), (1-estimateConfidence)/2
+	if atLeast > 0 {
+		e.Lower = prob.BetaLowerQuantile(tail, b, m-b+1)
+	}
+	if atLeast < replicates {
+		e.Upper = prob.BetaUpperQuantile(tail, b+1, m-b)
+	}
+	return e
 }
 
 // block is the number of replicates drawn from one stream of random numbers.

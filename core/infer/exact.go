@@ -13,7 +13,8 @@ import (
 // distribution.
 type ExactOptions struct {
 	Way ExactWay
-	// Work bounds the steps of an exact test; 0 means exact.DefaultWork.
+	// Work bounds the steps of an exact test; 0 means exact.DefaultWork. Where simulation
+	// stands ready it is a second or two at most.
 	Work int64
 	// Replicates and Seed are for simulation; 0 replicates means
 	// exact.DefaultReplicates.
@@ -35,6 +36,10 @@ const (
 	SimulatedOnly    ExactWay = "simulation"
 )
 
+// firstTry is the number of steps that an exact test may take where simulation stands
+// ready: a second or two.
+const firstTry = 200_000_000
+
 // ExactConvention names what counts as at least as extreme: every outcome no likelier
 // than the observed one, equal within a factor of 1 + 1e-7.
 const ExactConvention = "outcomes_no_likelier_than_observed"
@@ -50,8 +55,8 @@ type ExactTest struct {
 	BeyondReach bool
 	// Reject is P ≤ Level of Exact, or of Simulated.ByProbability; nil without either.
 	Reject *bool
-	// Settled says that the decision is certain: exact, or simulated with P further
-	// from Level than four of its standard errors.
+	// Settled says that the decision is certain: exact, or simulated with the whole
+	// interval of the p-value on one side of Level.
 	Settled bool
 }
 
@@ -77,7 +82,12 @@ func ComputeExactGoodnessOfFit(ctx context.Context, in GoodnessOfFitInput, o Exa
 		return nil, &InputError{"exact goodness of fit", OneAnswerAfterZeros, -1}
 	}
 	return o.run(in.Level,
-		func(e exact.Effort) (*exact.Result, error) { return exact.Multinomial(ctx, observed, shares, e) },
+		func(e exact.Effort) (*exact.Result, error) {
+			if len(observed) == 2 {
+				return exact.Binomial(observed[0], observed[0]+observed[1], shares[0]), nil
+			}
+			return exact.Multinomial(ctx, observed, shares, e)
+		},
 		func(s exact.Simulation) (*exact.Simulated, error) {
 			return exact.SimulateMultinomial(ctx, observed, approximate, s)
 		})
@@ -102,7 +112,11 @@ func (o ExactOptions) run(level float64, compute func(exact.Effort) (*exact.Resu
 	}
 	t := &ExactTest{Convention: ExactConvention, Level: level}
 	if o.Way != SimulatedOnly {
-		r, err := compute(exact.Effort{Work: o.Work, Progress: o.Progress})
+		work := o.Work
+		if o.Way == ExactOrSimulated && (work == 0 || work > firstTry) {
+			work = firstTry
+		}
+		r, err := compute(exact.Effort{Work: work, Progress: o.Progress})
 		switch {
 		case err == nil:
 			t.Exact, t.Settled = r, true
@@ -126,8 +140,7 @@ func (o ExactOptions) run(level float64, compute func(exact.Effort) (*exact.Resu
 	}
 	t.Simulated = s
 	t.decide(s.ByProbability.P)
-	apart := s.ByProbability.P.Value - level
-	t.Settled = max(apart, -apart) > 4*s.ByProbability.StandardError
+	t.Settled = s.ByProbability.Upper <= level || s.ByProbability.Lower > level
 	return t, nil
 }
 

@@ -117,14 +117,24 @@ func scores(given []float64, length int, used []int) ([]float64, error) {
 }
 
 func (r *Ordered) trend(counts [][]int64, rows, columns []float64, n float64) {
+	// The correlation does not change when scores are moved and stretched, so they are
+	// measured from the first one, in units of the largest step, before anything is
+	// multiplied: neither a large offset nor very small steps take digits.
 	centre := func(scores, totals []float64) (away []float64, squares float64) {
-		mean := 0.0
-		for i, s := range scores {
-			mean += s * totals[i] / n
+		unit, mean := 0.0, 0.0
+		for _, s := range scores {
+			unit = math.Max(unit, math.Abs(s-scores[0]))
+		}
+		if unit == 0 {
+			return nil, 0
 		}
 		for i, s := range scores {
-			away = append(away, s-mean)
-			squares += totals[i] * (s - mean) * (s - mean)
+			away = append(away, (s-scores[0])/unit)
+			mean += away[i] * totals[i] / n
+		}
+		for i := range away {
+			away[i] -= mean
+			squares += totals[i] * away[i] * away[i]
 		}
 		return
 	}

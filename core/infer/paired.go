@@ -14,8 +14,10 @@ type PairedTwoByTwo struct {
 	Changed10, Changed01 int64 // first yes then no, and first no then yes
 	Statistic, Corrected float64
 	P, CorrectedP        prob.Prob
-	// Exact doubles the smaller binomial tail, at most 1; MidP takes half of the
-	// observed outcome's probability (Fagerland, Lydersen and Laake 2013).
+	// Exact doubles the smaller binomial tail, at most 1. MidP takes the observed
+	// outcome's probability off it, and half of it off 1 where as many changed one way as
+	// the other (Fagerland, Lydersen and Laake 2013, The McNemar test for binary
+	// matched-pairs data: mid-p and asymptotic are better than exact conditional).
 	Exact, MidP     prob.Prob
 	ExactConvention string // DoubledTail
 	Conditions      []Condition
@@ -44,11 +46,11 @@ func ComputePaired(table [2][2]int64) (*PairedTwoByTwo, error) {
 	r.P, r.CorrectedP = prob.ChiSquareUpper(r.Statistic, 1), prob.ChiSquareUpper(r.Corrected, 1)
 	tail := prob.BinomialLower(min(b, c), n, 0.5)
 	r.Exact = tail.Times(2)
+	own := prob.LnBinomial(min(b, c), n, 0.5)
 	if b == c {
-		r.MidP = prob.Prob{Value: 1}
+		r.MidP = prob.FromLog(math.Log1p(-math.Exp(own) / 2))
 		return r, nil
 	}
-	own := prob.LnBinomial(min(b, c), n, 0.5)
 	// 2·tail − own, on the scale of the tail.
 	ln := tail.Log10 * math.Ln10
 	r.MidP = prob.FromLog(ln + math.Log(2-math.Exp(own-ln)))

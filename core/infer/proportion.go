@@ -91,11 +91,12 @@ func ComputeProportion(in ProportionInput) (*Proportion, error) {
 	p := float64(in.Successes) / n
 	r := &Proportion{Successes: in.Successes, N: in.N, Claimed: in.Claimed, Confidence: in.Confidence, Estimate: p,
 		ExpectedYes: n * in.Claimed, ExpectedNo: n * (1 - in.Claimed), StandardErrorNull: math.Sqrt(in.Claimed * (1 - in.Claimed) / n)}
-	r.Z = (float64(in.Successes) - n*in.Claimed) / n / r.StandardErrorNull
+	away := math.FMA(-n, in.Claimed, float64(in.Successes)) // x − n·p0 with one rounding
+	r.Z = away / n / r.StandardErrorNull
 	r.Score = normalTails(r.Z)
 	r.Exact = Tails{Less: prob.BinomialLower(in.Successes, in.N, in.Claimed), Greater: prob.BinomialUpper(in.Successes, in.N, in.Claimed), TwoSided: prob.BinomialTwoSided(in.Successes, in.N, in.Claimed)}
 	r.ExactConvention = ExactConvention
-	corrected := math.Max(0, math.Abs(float64(in.Successes)-n*in.Claimed)-0.5) / n / r.StandardErrorNull
+	corrected := math.Max(0, math.Abs(away)-0.5) / n / r.StandardErrorNull
 	r.ZCorrected = math.Copysign(corrected, r.Z)
 	r.ZCorrectedP = prob.NormalTwoSided(corrected)
 	r.Intervals = proportionIntervals(in.Successes, in.N, 1-in.Confidence)
@@ -124,13 +125,13 @@ func normalTails(z float64) Tails {
 func proportionIntervals(x, n int64, alpha float64) ProportionIntervals {
 	z := prob.NormalUpperQuantile(alpha / 2)
 	xf, nf := float64(x), float64(n)
-	p := xf / nf
-	half := z * math.Sqrt(p*(1-p)/nf)
+	p, q := xf/nf, float64(n-x)/nf
+	half := z * math.Sqrt(p*q/nf)
 	wald := Interval{p - half, p + half}
 
 	nTilde := nf + z*z
-	pTilde := (xf + z*z/2) / nTilde
-	half = z * math.Sqrt(pTilde*(1-pTilde)/nTilde)
+	pTilde, qTilde := (xf+z*z/2)/nTilde, (float64(n-x)+z*z/2)/nTilde
+	half = z * math.Sqrt(pTilde*qTilde/nTilde)
 	agresti := Interval{pTilde - half, pTilde + half}
 
 	return ProportionIntervals{wald.cut(0, 1), agresti.cut(0, 1), Wilson(x, n, z), wilsonCorrected(xf, nf, z), clopperPearson(xf, nf, alpha), jeffreys(xf, nf, alpha), wald, agresti}
@@ -141,18 +142,29 @@ func (i Interval) cut(lowest, highest float64) Interval {
 }
 
 // Wilson is the score interval (Wilson 1927): the shares p with |p̂ − p| ≤ z√(p(1−p)/n).
+// They are the roots of (n + z²)p² − (2x + z²)p + x²/n; the smaller one follows from the
+// product of both, in which nothing cancels, and the upper end is 1 less that of the
+// respondents who said no.
 func Wilson(x, n int64, z float64) Interval {
-	xf, nf := float64(x), float64(n)
-	q := float64(n - x)
-	centre, spread := xf+z*z/2, z*math.Sqrt(xf*q/nf+z*z/4)
-	i := Interval{(centre - spread) / (nf + z*z), (centre + spread) / (nf + z*z)}
-	if x == 0 {
-		i.Lower = 0
+	lowest := func(x float64, q float64) (lower, upper float64) {
+		nf := x + q
+		larger := x + z*z/2 + z*math.Sqrt(x/nf*q+z*z/4)
+		return x / nf * x / larger, larger / (nf + z*z)
 	}
-	if x == n {
-		i.Upper = 1
+	lower, upper := lowest(float64(x), float64(n-x))
+	if 2*x > n {
+		rest, _ := lowest(float64(n-x), float64(x))
+		upper = 1 - rest
 	}
-	return i
+	return Interval{lower, upper}
+}
+
+// wilsonReach is how far the ends of the score interval lie from the share, which for
+// large n is much less than either.
+func wilsonReach(x, n int64, z float64) (below, above float64) {
+	nf, q := float64(n), float64(n-x)
+	lean, spread := z*z*(float64(x)-q)/(2*nf), z*math.Sqrt(float64(x)/nf*q+z*z/4)
+	return (spread + lean) / (nf + z*z), (spread - lean) / (nf + z*z)
 }
 
 func wilsonCorrected(x, n, z float64) Interval {

@@ -68,8 +68,11 @@ func ComputeTwoProportions(in TwoProportionsInput) (*TwoProportions, error) {
 	x1, n1, x2, n2 := float64(in.Successes1), float64(in.N1), float64(in.Successes2), float64(in.N2)
 	p1, p2 := x1/n1, x2/n2
 	r := &TwoProportions{TwoProportionsInput: in, Estimate1: p1, Estimate2: p2, Pooled: (x1 + x2) / (n1 + n2)}
-	r.Difference = (x1*n2 - x2*n1) / (n1 * n2)
-	r.StandardErrorPooled = math.Sqrt(r.Pooled * (1 - r.Pooled) * (1/n1 + 1/n2))
+	// x1·n2 − x2·n1 with the rounding of the second product made good (Kahan).
+	cross := x2 * n1
+	r.Difference = (math.FMA(x1, n2, -cross) - math.FMA(x2, n1, -cross)) / (n1 * n2)
+	notPooled := (float64(in.N1-in.Successes1) + float64(in.N2-in.Successes2)) / (n1 + n2)
+	r.StandardErrorPooled = math.Sqrt(r.Pooled * notPooled * (1/n1 + 1/n2))
 	if r.StandardErrorPooled > 0 {
 		z := r.Difference / r.StandardErrorPooled
 		tails := normalTails(z)
@@ -78,7 +81,7 @@ func ComputeTwoProportions(in TwoProportionsInput) (*TwoProportions, error) {
 		r.Exact, _ = exact.Fisher(in.Successes1, in.N1-in.Successes1, in.Successes2, in.N2-in.Successes2)
 	}
 	z := prob.NormalUpperQuantile((1 - in.Confidence) / 2)
-	r.StandardErrorUnpooled = math.Sqrt(p1*(1-p1)/n1 + p2*(1-p2)/n2)
+	r.StandardErrorUnpooled = math.Sqrt(p1*((n1-x1)/n1)/n1 + p2*((n2-x2)/n2)/n2)
 	r.Wald = Interval{r.Difference - z*r.StandardErrorUnpooled, r.Difference + z*r.StandardErrorUnpooled}
 	r.Newcombe = newcombe(in, r.Difference, z)
 	if alpha := 1 - in.Confidence; 2*alpha < 1 {
@@ -114,7 +117,7 @@ func logInterval(estimate, half float64) *Interval {
 
 // newcombe combines the Wilson intervals of the two shares.
 func newcombe(in TwoProportionsInput, difference, z float64) Interval {
-	p1, p2 := float64(in.Successes1)/float64(in.N1), float64(in.Successes2)/float64(in.N2)
-	w1, w2 := Wilson(in.Successes1, in.N1, z), Wilson(in.Successes2, in.N2, z)
-	return Interval{difference - math.Hypot(p1-w1.Lower, w2.Upper-p2), difference + math.Hypot(w1.Upper-p1, p2-w2.Lower)}
+	below1, above1 := wilsonReach(in.Successes1, in.N1, z)
+	below2, above2 := wilsonReach(in.Successes2, in.N2, z)
+	return Interval{difference - math.Hypot(below1, above2), difference + math.Hypot(above1, below2)}
 }

@@ -6,7 +6,6 @@ import "math"
 // x + y = 1, the binomial probability when a and b are whole, by the saddle-point
 // form of Loader (2000), which keeps its digits for large a and b.
 func lnBinomialTerm(a, b, x, y float64) float64 {
-	n := a + b
 	switch {
 	case x == 0 && a > 0, y == 0 && b > 0:
 		return math.Inf(-1)
@@ -15,52 +14,67 @@ func lnBinomialTerm(a, b, x, y float64) float64 {
 	case b == 0:
 		return a * math.Log1p(-y)
 	}
-	// a − n·x = a·y − b·x, without the cancellation in n·x.
-	d := a*y - b*x
+	n, d := a+b, above(a, b, x, y)
 	return stirlingError(n) - stirlingError(a) - stirlingError(b) - Deviance(a, n*x, d) - Deviance(b, n*y, -d) +
 		0.5*(math.Log(n)-math.Log(a)-math.Log(b)) - lnSqrt2Pi
 }
 
+// above returns a − (a+b)·x = (a+b)·y − b with one rounding, from the smaller of x and y,
+// which is the one that carries its digits.
+func above(a, b, x, y float64) float64 {
+	if x <= y {
+		return math.FMA(-(a + b), x, a)
+	}
+	return math.FMA(a+b, y, -b)
+}
+
 // incompleteBeta returns the natural logarithms of the regularised incomplete beta
 // function I_x(a, b) and of its complement I_y(b, a), for a, b > 0 and x + y = 1,
-// both given so that neither loses digits near 1. The smaller side is computed by
-// its continued fraction (DLMF 8.17.22; evaluated after Lentz 1976), the other
-// follows by log1p; both are NaN if it does not converge.
+// both given so that the smaller one carries its digits. The side of the smaller tail is
+// computed by a continued fraction in λ = (a+b)y − b, in which nothing cancels (DiDonato
+// and Morris 1992, Algorithm 708: significant digit computation of the incomplete beta
+// function ratios, equation 8); the other follows by log1p. Both are NaN if the fraction
+// does not converge.
 func incompleteBeta(a, b, x, y float64) (ln, lnComplement float64) {
 	switch {
 	case x <= 0:
 		return math.Inf(-1), 0
 	case y <= 0:
 		return 0, math.Inf(-1)
-	case x > (a+1)/(a+b+2):
+	}
+	lambda := above(a, b, x, y)
+	if lambda < 0 {
 		ln, lnComplement = incompleteBeta(b, a, y, x)
 		return lnComplement, ln
 	}
-	const tiny = 1e-300
-	floor := func(v float64) float64 {
-		if math.Abs(v) < tiny {
-			return tiny
+	ln = math.Min(0, lnBinomialTerm(a, b, x, y)+math.Log(a*b/(a+b)*betaFraction(a, b, x, y, lambda)))
+	return ln, math.Log1p(-math.Exp(ln))
+}
+
+// betaFraction is I_x(a, b)·B(a, b)/(xᵃyᵇ) for λ = (a+b)y − b ≥ 0.
+func betaFraction(a, b, x, y, lambda float64) float64 {
+	c, c0, c1, y1 := 1+lambda, b/a, 1+1/a, y+1
+	p, s := 1.0, a+1
+	an, bn, an1, bn1 := 0.0, 1.0, 1.0, c/c1
+	r := c1 / c
+	for n := 1.0; n < maxTerms; n++ {
+		t := n / a
+		w := n * (b - n) * x
+		e := a / s
+		alpha := p * (p + c0) * e * e * (w * x)
+		e = (1 + t) / (c1 + t + t)
+		beta := n + w/s + e*(c+n*y1)
+		p, s = 1+t, s+2
+		an, an1 = an1, alpha*an+beta*an1
+		bn, bn1 = bn1, alpha*bn+beta*bn1
+		before := r
+		r = an1 / bn1
+		if math.Abs(r-before) <= stepEnd*r {
+			return r
 		}
-		return v
+		an, bn, an1, bn1 = an/bn1, bn/bn1, r, 1
 	}
-	c, d := 1.0, 1/floor(1-(a+b)*x/(a+1))
-	h := d
-	for m := 1.0; m < maxTerms; m++ {
-		even := m * (b - m) * x / ((a + 2*m - 1) * (a + 2*m))
-		d = 1 / floor(1+even*d)
-		c = floor(1 + even/c)
-		h *= d * c
-		odd := -(a + m) * (a + b + m) * x / ((a + 2*m) * (a + 2*m + 1))
-		d = 1 / floor(1+odd*d)
-		c = floor(1 + odd/c)
-		step := d * c
-		h *= step
-		if math.Abs(step-1) < stepEnd {
-			ln = lnBinomialTerm(a, b, x, y) + math.Log(b/(a+b)*h)
-			return math.Min(0, ln), math.Log1p(-math.Exp(math.Min(0, ln)))
-		}
-	}
-	return math.NaN(), math.NaN()
+	return math.NaN()
 }
 
 // BetaLower returns P(X ≤ x) of the beta distribution, I_x(a, b), for a, b > 0.

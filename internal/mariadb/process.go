@@ -2,6 +2,8 @@ package mariadb
 
 import (
 	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
 	"net"
 	"os"
@@ -13,29 +15,48 @@ import (
 	"time"
 )
 
-// endOrphan ends a server that an earlier, killed application left running on
-// this folder. It is recognised by its process id file and its command line.
-func (s *Server) endOrphan() error {
-	raw, err := os.ReadFile(s.path("server.pid"))
-	if err != nil {
-		return nil
-	}
-	pid, err := strconv.Atoi(strings.TrimSpace(string(raw)))
-	if err != nil || pid <= 1 || !s.isOurs(pid) {
-		return nil
-	}
-	_ = syscall.Kill(pid, syscall.SIGTERM)
-	for deadline := time.Now().Add(stopWait); time.Now().Before(deadline); time.Sleep(50 * time.Millisecond) {
-		if !s.isOurs(pid) {
+// endOrphans ends servers that an earlier, killed application left running on this
+// folder, whether they were up, still starting, or making the system tables. They are
+// recognised by their command lines.
+func (s *Server) endOrphans() error {
+	var left []int
+	began := time.Now()
+	for signal := syscall.SIGTERM; ; time.Sleep(50 * time.Millisecond) {
+		if left = s.orphans(); len(left) == 0 {
 			return nil
 		}
+		for _, pid := range left {
+			_ = syscall.Kill(pid, signal)
+		}
+		if time.Since(began) > stopWait/3 { // it does not listen; the tables recover by themselves
+			signal = syscall.SIGKILL
+		}
+		if time.Since(began) > stopWait {
+			return fmt.Errorf("mariadb: a server left from an earlier run (process %d) does not end; end it and start again", left[0])
+		}
 	}
-	return fmt.Errorf("mariadb: a server left from an earlier run (process %d) does not end; end it and start again", pid)
 }
 
-func (s *Server) isOurs(pid int) bool {
-	line, err := os.ReadFile(fmt.Sprintf("/proc/%d/cmdline", pid))
-	return err == nil && bytes.Contains(line, []byte("--datadir="+s.path("data")+"\x00"))
+// orphans lists the processes that work on this folder.
+func (s *Server) orphans() (pids []int) {
+	files, _ := filepath.Glob("/proc/[0-9]*/cmdline")
+	for _, f := range files {
+		line, err := os.ReadFile(f)
+		if err != nil || !bytes.Contains(line, []byte("--datadir="+s.path("data")+"\x00")) && !bytes.Contains(line, []byte("--datadir=/tmp/"+s.aliasPrefix())) {
+			continue
+		}
+		if pid, err := strconv.Atoi(filepath.Base(filepath.Dir(f))); err == nil && pid != os.Getpid() {
+			pids = append(pids, pid)
+		}
+	}
+	return pids
+}
+
+// aliasPrefix begins the names under which this folder is known to the script that makes
+// the system tables.
+func (s *Server) aliasPrefix() string {
+	sum := sha256.Sum256([]byte(s.dir))
+	return "widetally-" + hex.EncodeToString(sum[:8]) + "-"
 }
 
 // find looks for a program in PATH and where Debian puts servers, which an

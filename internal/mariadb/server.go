@@ -107,7 +107,7 @@ func (s *Server) start(ctx context.Context, opt Options) error {
 	if err := s.room(opt); err != nil {
 		return err
 	}
-	if err := s.endOrphan(); err != nil {
+	if err := s.endOrphans(); err != nil {
 		return err
 	}
 	if err := s.initialise(ctx); err != nil {
@@ -175,7 +175,7 @@ func (s *Server) initialise(ctx context.Context) error {
 		return err
 	}
 	// The script does not quote its folder, so it is handed one without blanks.
-	alias, err := os.MkdirTemp("/tmp", "widetally")
+	alias, err := os.MkdirTemp("/tmp", s.aliasPrefix())
 	if err != nil {
 		return fmt.Errorf("mariadb: %w", err)
 	}

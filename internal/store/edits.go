@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"math"
 	"time"
 )
 
@@ -100,7 +101,19 @@ func (s *Store) AddEdit(ctx context.Context, e Edit, touched []Snapshot) (id uin
 // SettleEdits keeps a study's edits in its history but forgets what would take them
 // back.
 func (s *Store) SettleEdits(ctx context.Context, studyID uint64) error {
-	return translate(s.with(ctx).Exec("DELETE FROM edit_snapshots WHERE edit_id IN (SELECT id FROM edits WHERE study_id = ?)", studyID).Error)
+	return s.forget(ctx, studyID, math.MaxInt64)
+}
+
+// forget drops what would take a study's edits back, up to this one. What goes is looked
+// up first and then deleted by key: a deletion that searches would wait for the rows of
+// other studies.
+func (s *Store) forget(ctx context.Context, studyID, upTo uint64) error {
+	var ids []uint64
+	err := s.with(ctx).Raw("SELECT DISTINCT e.id FROM edits e JOIN edit_snapshots s ON s.edit_id = e.id WHERE e.study_id = ? AND e.id <= ?", studyID, upTo).Scan(&ids).Error
+	if err != nil || len(ids) == 0 {
+		return translate(err)
+	}
+	return translate(s.with(ctx).Where("edit_id IN ?", ids).Delete(&snapshotRow{}).Error)
 }
 
 func (s *Store) prune(ctx context.Context, studyID uint64) error {
@@ -109,13 +122,25 @@ func (s *Store) prune(ctx context.Context, studyID uint64) error {
 	if err != nil || len(oldest) == 0 {
 		return translate(err)
 	}
-	err = s.with(ctx).Exec("DELETE FROM edit_snapshots WHERE edit_id IN (SELECT id FROM edits WHERE study_id = ? AND id <= ?)", studyID, oldest[0]).Error
+	if err := s.forget(ctx, studyID, oldest[0]); err != nil {
+		return err
+	}
+	var gone []struct {
+		QuestionID uint64
+		Generation int
+	}
+	err = s.with(ctx).Raw(`SELECT DISTINCT c.question_id, c.generation FROM column_chunks c JOIN questions q ON q.id = c.question_id
+		WHERE q.study_id = ? AND c.generation <> q.generation AND NOT EXISTS (SELECT 1 FROM edit_snapshots s
+			WHERE s.subject = ? AND s.subject_id = q.id AND c.generation IN (s.generation_before, s.generation_after))`, studyID, string(OfQuestion)).Scan(&gone).Error
 	if err != nil {
 		return translate(err)
 	}
-	return translate(s.with(ctx).Exec(`DELETE c FROM column_chunks c JOIN questions q ON q.id = c.question_id
-		WHERE q.study_id = ? AND c.generation <> q.generation AND NOT EXISTS (SELECT 1 FROM edit_snapshots s
-			WHERE s.subject = ? AND s.subject_id = q.id AND c.generation IN (s.generation_before, s.generation_after))`, studyID, string(OfQuestion)).Error)
+	for _, g := range gone {
+		if err := s.with(ctx).Where("question_id = ? AND generation = ?", g.QuestionID, g.Generation).Delete(&chunkRow{}).Error; err != nil {
+			return translate(err)
+		}
+	}
+	return nil
 }
 
 // Edits returns a study's edits, the newest first.
