@@ -87,8 +87,8 @@ var examples = map[string]func(t *testing.T, f fernmouth) string{
 		for _, row := range r.Rows {
 			fmt.Fprintf(&b, "| %d | %s | %s | %s | %s | %s |\n", row.Observed, num(row.Expected), num(row.Contribution), num(row.Pearson), num(row.Adjusted), pr(*row.HolmP))
 		}
-		fmt.Fprintf(&b, "\nX² = %s, df %d, p = %s; G² = %s, p = %s. Exact p = %s over %.0f outcomes; simulated with 10,000 replicates and seed 1: %s, standard error %s.\n",
-			num(r.Statistic), r.DF, pr(r.P), num(r.G), pr(r.GP), pr(e.Exact.P), e.Exact.Outcomes, pr(s.Simulated.ByProbability.P), num(s.Simulated.ByProbability.StandardError))
+		fmt.Fprintf(&b, "\nX² = %s, df %d, p = %s; G² = %s, p = %s. Exact p = %s over %.0f outcomes; simulated with 10,000 replicates and seed 1: %s, between %s and %s.\n",
+			num(r.Statistic), r.DF, pr(r.P), num(r.G), pr(r.GP), pr(e.Exact.P), e.Exact.Outcomes, pr(s.Simulated.ByProbability.P), num(s.Simulated.ByProbability.Lower), num(s.Simulated.ByProbability.Upper))
 		b.WriteString(effects(r.Effects))
 		fmt.Fprintf(&b, "\nLargest w %s; w found four times in five %s. Conditions: %s.\n", num(r.LargestW), num(r.DetectableW), conditions(r.Conditions))
 		return b.String()

@@ -18,8 +18,8 @@ type Family struct {
 	Summary string
 	// Assumes names what the methods take for granted and cannot see in the numbers.
 	Assumes []Assumption
-	// Heavy families may compute for seconds.
-	Heavy bool
+	// Heavy tells whether a request may keep the processors busy for seconds.
+	Heavy func(request any) bool
 	// Request and Result are the types of what goes in and what comes out.
 	Request, Result reflect.Type
 	// New gives a request, a pointer, with its defaults filled in, to decode into.
@@ -59,7 +59,7 @@ const (
 // family ties a request type to a result type.
 func family[In, Out any](path, summary string, assumes []Assumption, defaults In, run func(ctx context.Context, in *In) (Out, error)) Family {
 	return Family{Path: path, Summary: summary, Assumes: assumes, Request: reflect.TypeFor[In](), Result: reflect.TypeFor[Out](),
-		New: func() any { in := defaults; return &in },
+		New: func() any { in := defaults; return &in }, Heavy: func(any) bool { return false },
 		Run: func(ctx context.Context, request any) (any, error) {
 			out, err := run(ctx, request.(*In))
 			if err != nil {
@@ -69,7 +69,25 @@ func family[In, Out any](path, summary string, assumes []Assumption, defaults In
 		}}
 }
 
-func (f Family) heavy() Family { f.Heavy = true; return f }
+// heavyWhen says which requests may keep the processors busy for seconds.
+func heavyWhen[In any](f Family, is func(in *In) bool) Family {
+	f.Heavy = func(request any) bool { return is(request.(*In)) }
+	return f
+}
+
+// lightSteps and lightCount bound what is done at once: a few hundredths of a second.
+const (
+	lightSteps = 2_000_000
+	lightCount = 1_000_000
+)
+
+// total adds counts that have not been checked yet, without running over.
+func total(counts []int64) (n int64) {
+	for _, c := range counts {
+		n += min(max(c, 0), infer.MaxCount)
+	}
+	return n
+}
 
 // Families lists all, in the order of the description.
 var Families = []Family{

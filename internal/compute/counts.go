@@ -51,7 +51,7 @@ type GoodnessOfFitAnswer struct {
 
 var defaultScaled = Scaled{Scale: shares.Proportions}
 
-var goodnessOfFit = family("goodness-of-fit", "Observed counts against known shares: chi-square, likelihood ratio, residuals, exact or simulated",
+var goodnessOfFit = heavyWhen(family("goodness-of-fit", "Observed counts against known shares: chi-square, likelihood ratio, residuals, exact or simulated",
 	[]Assumption{SimpleRandom, SharesKnown}, GoodnessOfFitRequest{Scaled: defaultScaled, Level: 0.05},
 	func(ctx context.Context, in *GoodnessOfFitRequest) (a GoodnessOfFitAnswer, err error) {
 		expected, err := in.read("goodness of fit", len(in.Observed))
@@ -68,7 +68,12 @@ var goodnessOfFit = family("goodness-of-fit", "Observed counts against known sha
 		}
 		a.Exact, err = infer.ComputeExactGoodnessOfFit(ctx, core, options)
 		return a, err
-	}).heavy()
+	}), func(in *GoodnessOfFitRequest) bool {
+	if in.Exact == nil || len(in.Observed) == 2 && in.Exact.Way != infer.SimulatedOnly {
+		return false
+	}
+	return in.Exact.Way == infer.SimulatedOnly || exact.MultinomialSteps(total(in.Observed), len(in.Observed)) > lightSteps
+})
 
 // AgainstSampleRequest is the counts of two samples, the published one second.
 type AgainstSampleRequest struct {

@@ -86,14 +86,14 @@ type OneProportionPlanRequest struct {
 	Direction plan.Direction `json:"direction,omitempty"`
 }
 
-var planOneProportion = family("planning/one-proportion", "Power, needed respondents, or the nearest share found, for one share",
+var planOneProportion = heavyWhen(family("planning/one-proportion", "Power, needed respondents, or the nearest share found, for one share",
 	[]Assumption{SimpleRandom, EverybodyAnswers}, OneProportionPlanRequest{Level: 0.05},
 	func(ctx context.Context, in *OneProportionPlanRequest) (*plan.OneProportion, error) {
 		if d := in.Direction; d != plan.TwoSided && d != plan.Less && d != plan.Greater {
 			return nil, refuse("planning", UnknownName, -1)
 		}
 		return plan.ComputeOneProportion(ctx, plan.OneProportionInput(*in))
-	}).heavy()
+	}), func(in *OneProportionPlanRequest) bool { return in.N == nil || in.Power != nil || *in.N > lightCount })
 
 // TwoProportionsPlanRequest names two of share2, n1 with n2, and power.
 type TwoProportionsPlanRequest struct {
@@ -105,8 +105,8 @@ type TwoProportionsPlanRequest struct {
 	Level  float64  `json:"level,omitempty"`
 }
 
-var planTwoProportions = family("planning/two-proportions", "Power, needed respondents per group, or the nearest share found, for two shares",
+var planTwoProportions = heavyWhen(family("planning/two-proportions", "Power, needed respondents per group, or the nearest share found, for two shares",
 	[]Assumption{SimpleRandom, IndependentGroups, EverybodyAnswers}, TwoProportionsPlanRequest{Level: 0.05},
 	func(ctx context.Context, in *TwoProportionsPlanRequest) (*plan.TwoProportions, error) {
 		return plan.ComputeTwoProportions(ctx, plan.TwoProportionsInput(*in))
-	}).heavy()
+	}), func(in *TwoProportionsPlanRequest) bool { return in.N1 == nil || in.Power != nil || *in.N1 > 1000 })

@@ -37,11 +37,11 @@ func (in TwoProportionsRequest) input() infer.TwoProportionsInput {
 	return infer.TwoProportionsInput{Successes1: in.First.Successes, N1: in.First.N, Successes2: in.Second.Successes, N2: in.Second.N, Confidence: in.Confidence}
 }
 
-var twoProportions = family("two-proportions", "The shares of two independent groups: pooled and exact tests, difference, ratio",
+var twoProportions = heavyWhen(family("two-proportions", "The shares of two independent groups: pooled and exact tests, difference, ratio",
 	[]Assumption{SimpleRandom, IndependentGroups}, TwoProportionsRequest{Confidence: 0.95},
 	func(_ context.Context, in *TwoProportionsRequest) (*infer.TwoProportions, error) {
 		return infer.ComputeTwoProportions(in.input())
-	}).heavy()
+	}), func(in *TwoProportionsRequest) bool { return total([]int64{in.First.N, in.Second.N}) > lightCount })
 
 // ShareEquivalenceRequest asks whether a share is near enough to an expected one.
 type ShareEquivalenceRequest struct {
@@ -77,10 +77,21 @@ var equivalenceTwoShares = family("equivalence/two-shares", "Whether two shares 
 type SampleRequest struct {
 	N    int64   `json:"n"`
 	Mean float64 `json:"mean"`
-	// SD is the standard deviation with divisor n − 1.
-	SD float64 `json:"sd,omitempty"`
+	// SD is the standard deviation with divisor n − 1; needed unless sigma is given.
+	SD *float64 `json:"sd,omitempty"`
 	// Sigma is the standard deviation of the population where it is known.
 	Sigma *float64 `json:"sigma,omitempty"`
+}
+
+func (s SampleRequest) sample(name string) (infer.Sample, error) {
+	out := infer.Sample{N: s.N, Mean: s.Mean, Sigma: s.Sigma}
+	switch {
+	case s.SD != nil:
+		out.SD = *s.SD
+	case s.Sigma == nil:
+		return out, &MissingError{name + ".sd"}
+	}
+	return out, nil
 }
 
 // MeansRequest asks about one mean, or about the difference of two.
@@ -95,9 +106,16 @@ type MeansRequest struct {
 var means = family("means", "One or two means from summary numbers: z where sigma is known, t otherwise, Welch and pooled",
 	[]Assumption{SimpleRandom, NearlyNormal}, MeansRequest{Confidence: 0.95},
 	func(_ context.Context, in *MeansRequest) (*infer.Means, error) {
-		core := infer.MeansInput{First: infer.Sample(in.First), Claimed: in.Claimed, Confidence: in.Confidence}
+		first, err := in.First.sample("first")
+		if err != nil {
+			return nil, err
+		}
+		core := infer.MeansInput{First: first, Claimed: in.Claimed, Confidence: in.Confidence}
 		if in.Second != nil {
-			second := infer.Sample(*in.Second)
+			second, err := in.Second.sample("second")
+			if err != nil {
+				return nil, err
+			}
 			core.Second = &second
 		}
 		return infer.ComputeMeans(core)

@@ -22,7 +22,7 @@ type IndependenceAnswer struct {
 	Exact        *infer.ExactTest
 }
 
-var independence = family("independence", "Two questions of a table: chi-square, likelihood ratio, residuals, measures of size, Fisher's exact test or simulation",
+var independence = heavyWhen(family("independence", "Two questions of a table: chi-square, likelihood ratio, residuals, measures of size, Fisher's exact test or simulation",
 	[]Assumption{SimpleRandom}, IndependenceRequest{Level: 0.05},
 	func(ctx context.Context, in *IndependenceRequest) (a IndependenceAnswer, err error) {
 		if err = checkTable("independence", in.Table); err != nil {
@@ -46,7 +46,18 @@ var independence = family("independence", "Two questions of a table: chi-square,
 		}
 		a.Exact, err = infer.ComputeExactIndependence(ctx, in.Table, in.Level, options)
 		return a, err
-	}).heavy()
+	}), func(in *IndependenceRequest) bool {
+	if in.Exact == nil {
+		return false
+	}
+	var n int64
+	cells := 0
+	for _, row := range in.Table {
+		n += total(row)
+		cells += len(row)
+	}
+	return in.Exact.Way == infer.SimulatedOnly || cells > 4 || n > lightCount
+})
 
 // OrderedRequest is a table whose answers have an order, the lowest first.
 type OrderedRequest struct {

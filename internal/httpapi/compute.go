@@ -2,10 +2,13 @@ package httpapi
 
 import (
 	"encoding/json"
+	"errors"
+	"strings"
 
 	"github.com/gofiber/fiber/v3"
 
 	"widetally/api"
+	"widetally/core/infer"
 	"widetally/internal/compute"
 	"widetally/internal/wire"
 )
@@ -16,9 +19,14 @@ const heavyAtOnce = 2
 
 func (s *server) computeRoutes(api fiber.Router) {
 	api.Get("/compute", s.computeDescription)
+	var known []string
 	for _, f := range compute.Families {
+		known = append(known, f.Path)
 		api.Post("/compute/"+f.Path, func(c fiber.Ctx) error { return s.compute(c, f) })
 	}
+	api.Post("/compute/*", func(c fiber.Ctx) error {
+		return &refusal{status: fiber.StatusNotFound, code: "unknown_family", values: map[string]string{"text": c.Params("*"), "list": strings.Join(known, ", ")}}
+	})
 }
 
 // computeDescription answers with the OpenAPI description of the compute routes.
@@ -40,13 +48,22 @@ type assumptionDTO struct {
 	Text string             `json:"text"`
 }
 
+// fieldError is a refusal of the core with the member of the request that it is about.
+type fieldError struct {
+	field string
+	err   error
+}
+
+func (e *fieldError) Error() string { return e.err.Error() }
+func (e *fieldError) Unwrap() error { return e.err }
+
 func (s *server) compute(c fiber.Ctx, f compute.Family) error {
 	in := f.New()
 	if err := s.decode(c, in); err != nil {
 		return err
 	}
 	ctx := c.Context()
-	if f.Heavy {
+	if f.Heavy(in) {
 		select {
 		case s.heavy <- struct{}{}:
 			defer func() { <-s.heavy }()
@@ -55,6 +72,10 @@ func (s *server) compute(c fiber.Ctx, f compute.Family) error {
 		}
 	}
 	out, err := f.Run(ctx, in)
+	var refused *infer.InputError
+	if errors.As(err, &refused) {
+		return &fieldError{f.Field(refused.Reason), err}
+	}
 	if err != nil {
 		return err
 	}

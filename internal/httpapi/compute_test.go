@@ -132,7 +132,7 @@ func TestComputeRefuses(t *testing.T) {
 	}{
 		{"goodness-of-fit", `{"observed":[1,2],"shares":[0.5,0.4]}`, 422, "shares.sum_off_short", "add to 0.9, 0.1 short of 1"},
 		{"goodness-of-fit", `{"observed":[1,2],"shares":[0.5,"half"]}`, 422, "shares.not_a_number", "“half” for “2”"},
-		{"goodness-of-fit", `{"observed":[1,2],"shares":[0,1]}`, 422, "compute.chosen_but_share_zero", "no p-value exists; check the share or the count. This is about entry 1"},
+		{"goodness-of-fit", `{"observed":[1,2],"shares":[0,1]}`, 422, "compute.chosen_but_share_zero", "no p-value exists; check the share or the count. This is about entry 1 of “shares”"},
 		{"goodness-of-fit", `{"observed":[1,2],"shares":[0.5,0.5],"scale":"permille"}`, 422, "compute.unknown_name", ""},
 		{"goodness-of-fit", `{"observed":[1,2],"shares":["1/3000001","3000000/3000001"]}`, 422, "compute.out_of_domain", ""},
 		{"goodness-of-fit", `{"observed":[` + thousandAndOne + `],"scale":"equal"}`, 422, "compute.too_many_answers", ""},
@@ -150,11 +150,26 @@ func TestComputeRefuses(t *testing.T) {
 		{"layers", `{"tables":[[[1,2],[3,4]],[[1,2]]]}`, 422, "compute.pair_length", "entry 2"},
 		{"paired", `{"table":[[1,2,3],[4,5,6]]}`, 422, "compute.not_square", ""},
 		{"adjust", `{"p":[0.5,1.5]}`, 422, "compute.probability_range", "entry 2"},
-		{"distribution", `{"name":"chi_square","df":-1,"x":1}`, 422, "compute.out_of_domain", ""},
+		{"distribution", `{"name":"chi_square","df":-1,"x":1}`, 422, "compute.range_above", "“df” must be above 0 and at most 1e+09"},
+		{"distribution", `{"name":"student_t","df":1e300,"x":1}`, 422, "compute.range_above", "“df” must be above 0 and at most 1e+15"},
 		{"distribution", `{"name":"chi_square","df":1}`, 422, "compute.nothing_asked", ""},
 		{"means", `{"first":{"n":4,"mean":1e90,"sd":1e-100},"claimed":-1e90}`, 422, "compute.not_computable", "result.student"},
 		{"planning/chi-square", `{"df":1}`, 422, "compute.two_of_three", ""},
-		{"nothing-like-it", `{}`, 404, "http.not_found", ""},
+		{"nothing-like-it", `{}`, 404, "http.unknown_family", "no computation called “nothing-like-it”. There are: goodness-of-fit"},
+		{"means", `{"first":{"n":10,"mean":3}}`, 422, "compute.lacking", "“first.sd” is missing"},
+		{"means", ` `, 400, "http.empty_body", "Send a JSON object"},
+		{"means", `[]`, 400, "http.not_an_object", ""},
+		{"means", `null`, 400, "http.not_an_object", ""},
+		{"means", `{"first":null}`, 422, "http.null", "“first” is null"},
+		{"means", `{"first":{"n":4,"mean":null,"sd":1}}`, 422, "http.null", "“first.mean” is null"},
+		{"numeric-summary", `{"values":[1,null,3]}`, 422, "http.null", "“values[2]” is null"},
+		{"numeric-summary", `{"values":[1,2],"counts":[1,null]}`, 422, "http.null", "“counts[2]” is null"},
+		{"grouped-summary", `{"classes":[[1,2],[2,null]],"counts":[1,2]}`, 422, "http.null", "“classes[2][2]” is null"},
+		{"independence", `{"table":[[1,2],[3,null]]}`, 422, "http.null", "“table[2][2]” is null"},
+		{"independence", `{"table":[[1,2],null]}`, 422, "http.null", "“table[2]” is null"},
+		{"chosen-items", `{"patterns":[{"chosen":[true,null],"count":1}]}`, 422, "http.null", "“patterns[1].chosen[2]” is null"},
+		{"goodness-of-fit", `{"observed":[3,4],"shares":[0.5,null]}`, 422, "http.null", "“shares[2]” is null"},
+		{"goodness-of-fit", `{"observed":[3,4],"scale":"equal","level":95}`, 422, "compute.level_range", "This is about “level”"},
 	} {
 		t.Run(fmt.Sprintf("%s %s", k.path, k.code), func(t *testing.T) {
 			c.t = t
@@ -191,13 +206,14 @@ func TestHeavyRequestsWait(t *testing.T) {
 		require.NoError(t, err)
 		return res.StatusCode
 	}
-	small, light := `{"table":[[3,4],[5,6]]}`, `{"p":[0.1]}`
+	small, light := `{"table":[[3,4],[5,6]],"exact":{"way":"simulation","replicates":10}}`, `{"table":[[3,4],[5,6]],"exact":{}}`
 	assert.Equal(t, http.StatusOK, status("independence", small))
 	for range heavyAtOnce {
 		s.heavy <- struct{}{}
 	}
 	assert.Equal(t, http.StatusServiceUnavailable, status("independence", small))
-	assert.Equal(t, http.StatusOK, status("adjust", light))
+	assert.Equal(t, http.StatusOK, status("independence", light), "whether a request waits is a matter of the request")
+	assert.Equal(t, http.StatusOK, status("goodness-of-fit", `{"observed":[3000000,4],"scale":"equal","exact":{}}`))
 	for range heavyAtOnce {
 		<-s.heavy
 	}

@@ -2,10 +2,7 @@ package httpapi
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
-	"io"
-	"reflect"
 	"strconv"
 	"strings"
 	"syscall"
@@ -49,8 +46,17 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 		s.log.Error("request failed", "id", requestid.FromContext(c), "method", c.Method(), "path", c.Path(), "error", err)
 	}
 	title := s.study.Words().Text("problem."+code, values)
-	if at := values["at"]; at != "" {
-		title = s.study.Words().Text("problem.compute_at", map[string]string{"problem": title, "at": at})
+	if strings.HasPrefix(code, "compute.") && (values["at"] != "" || values["field"] != "") {
+		id := "problem.compute_place.entry"
+		switch {
+		case values["at"] == "":
+			id = "problem.compute_place.field"
+		case values["field"] != "":
+			id = "problem.compute_place.field_entry"
+		}
+		if !strings.HasPrefix(code, "compute.range") && code != "compute.lacking" && code != "compute.not_computable" {
+			title = s.study.Words().Text(id, map[string]string{"problem": title, "at": values["at"], "field": values["field"]})
+		}
 	}
 	p := problem{Type: "about:blank", Title: title, Status: status, Code: code, Pointer: pointer, RequestID: requestid.FromContext(c)}
 	c.Status(status)
@@ -71,7 +77,17 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 	var input *infer.InputError
 	var expected *compute.SharesError
 	var infinite *wire.NotFiniteError
+	var outside *compute.RangeError
+	var lacking *compute.MissingError
 	switch {
+	case errors.As(err, &outside):
+		code = "compute.range"
+		if outside.Above {
+			code = "compute.range_above"
+		}
+		return fiber.StatusUnprocessableEntity, code, "/" + outside.Field, map[string]string{"field": outside.Field, "least": outside.Least, "most": outside.Most}
+	case errors.As(err, &lacking):
+		return fiber.StatusUnprocessableEntity, "compute.lacking", "/" + strings.ReplaceAll(lacking.Field, ".", "/"), map[string]string{"field": lacking.Field}
 	case errors.Is(err, errCutShort):
 		return fiber.StatusBadRequest, "http.cut_short", "", nil
 	case errors.As(err, &refused):
@@ -100,10 +116,17 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusServiceUnavailable, "http.timeout", "", nil
 	case errors.As(err, &input):
 		values = map[string]string{}
+		var asked *fieldError
+		if errors.As(err, &asked) && asked.field != "" {
+			values["field"], pointer = asked.field, "/"+asked.field
+		}
 		if input.Index >= 0 {
 			values["at"] = strconv.Itoa(input.Index + 1)
+			if pointer != "" {
+				pointer += "/" + strconv.Itoa(input.Index)
+			}
 		}
-		return fiber.StatusUnprocessableEntity, "compute." + string(input.Reason), "", values
+		return fiber.StatusUnprocessableEntity, "compute." + string(input.Reason), pointer, values
 	case errors.As(err, &expected):
 		a := expected.Aligned
 		return fiber.StatusUnprocessableEntity, study.ProblemCode(a, a.Problems[0]), "", study.ProblemValues(a, numbered(len(a.Figures)), a.Problems[0])
@@ -132,57 +155,6 @@ func numbered(n int) []shares.Name {
 		names[i].Label = strconv.Itoa(i + 1)
 	}
 	return names
-}
-
-// decode reads a bounded JSON body into v; unknown members are refused.
-func (s *server) decode(c fiber.Ctx, v any) error {
-	if mediaType, _, _ := strings.Cut(c.Get(fiber.HeaderContentType), ";"); strings.TrimSpace(mediaType) != fiber.MIMEApplicationJSON {
-		return &refusal{status: fiber.StatusUnsupportedMediaType, code: "media_type"}
-	}
-	var body io.Reader = strings.NewReader(string(c.BodyRaw()))
-	if c.Request().IsBodyStream() {
-		if c.Request().Header.ContentLength() > maxBody {
-			return &refusal{status: fiber.StatusRequestEntityTooLarge, code: "body_too_large"}
-		}
-		body = io.LimitReader(s.upload(c), maxBody+1)
-	}
-	raw, err := io.ReadAll(body)
-	if err != nil {
-		return err
-	}
-	if len(raw) > maxBody {
-		return &refusal{status: fiber.StatusRequestEntityTooLarge, code: "body_too_large"}
-	}
-	d := json.NewDecoder(strings.NewReader(string(raw)))
-	d.DisallowUnknownFields()
-	if err := d.Decode(v); err != nil {
-		var kind *json.UnmarshalTypeError
-		if errors.As(err, &kind) {
-			return &refusal{status: fiber.StatusBadRequest, code: "wrong_type", values: map[string]string{"field": kind.Field, "found": kind.Value, "wanted": wanted(kind.Type)}}
-		}
-		return &refusal{status: fiber.StatusBadRequest, code: "bad_json", values: map[string]string{"text": strings.TrimPrefix(err.Error(), "json: ")}}
-	}
-	if d.More() {
-		return &refusal{status: fiber.StatusBadRequest, code: "bad_json", values: map[string]string{"text": "more than one value"}}
-	}
-	return nil
-}
-
-// wanted names in JSON's words what a field takes.
-func wanted(t reflect.Type) string {
-	switch t.Kind() {
-	case reflect.Int, reflect.Int64, reflect.Uint64:
-		return "a whole number"
-	case reflect.Float64:
-		return "a number"
-	case reflect.Bool:
-		return "true or false"
-	case reflect.Slice, reflect.Array:
-		return "a list"
-	case reflect.String:
-		return "text"
-	}
-	return "an object"
 }
 
 // id reads a number from the path.
