@@ -25,6 +25,8 @@ const (
 	Constant        Kind = "constant"     // everybody gave the same answer
 	NobodyAnswered  Kind = "nobody"       // no proper answer at all
 	LooksMissing    Kind = "missing_code" // a code that usually means missing
+	LooksTotal      Kind = "total"        // an answer called total that is the sum of the others
+	LooksNumber     Kind = "number"       // 1, 2, 3, …, which may be codes or a number of things
 	SameButCase     Kind = "same_case"    // two answers that differ in case, blanks or accents
 	SameButSlip     Kind = "same_slip"    // two answers one slip of the finger apart
 	OutsideBase     Kind = "outside_base" // answers of respondents who were not asked
@@ -57,6 +59,19 @@ var (
 	missingCode = regexp.MustCompile(`^(-[1-9]|-9[0-9]|-99[0-9]|-9999?|9|99|999|9999|8|98|998|88|888|77|777)$`)
 )
 
+var totalName = regexp.MustCompile(`(?i)^(total|totals|sum|grand total)$`)
+
+// fewestNumbers is how many numbers without a gap may be a number of things.
+const fewestNumbers = 6
+
+func consecutive(values map[survey.Slot]float64) bool {
+	lo, hi := math.Inf(1), math.Inf(-1)
+	for _, x := range values {
+		lo, hi = min(lo, x), max(hi, x)
+	}
+	return lo >= 0 && hi-lo == float64(len(values)-1)
+}
+
 // Question inspects one question's column. asked is nil, or tells per row whether the
 // question was asked.
 func Question(q survey.Question, c survey.Column, of survey.Respondents, asked []bool) (*Report, error) {
@@ -71,7 +86,7 @@ func Question(q survey.Question, c survey.Column, of survey.Respondents, asked [
 		return r, nil
 	}
 	values := q.Values()
-	r.ends(c, values, of)
+	r.ends(q, c, counts.BySlot, values, of)
 	switch {
 	case q.Kind.Tabulated():
 		for _, a := range q.Answers {
@@ -83,9 +98,9 @@ func Question(q survey.Question, c survey.Column, of survey.Respondents, asked [
 			add(Suspicion{Kind: Constant})
 		}
 	case c.F64 != nil:
-		r.numbers(q, c)
+		r.numbers(q, c, of)
 	default:
-		r.texts(q, c)
+		r.texts(q, c, of)
 	}
 	if q.Kind.Coded() {
 		r.coded(q, counts.BySlot, values)
@@ -107,18 +122,20 @@ func Question(q survey.Question, c survey.Column, of survey.Respondents, asked [
 	return r, nil
 }
 
-func (r *Report) ends(c survey.Column, values map[survey.Slot]float64, of survey.Respondents) {
+func (r *Report) ends(q survey.Question, c survey.Column, counts []int64, values map[survey.Slot]float64, of survey.Respondents) {
 	lo, hi, any := math.Inf(1), math.Inf(-1), false
 	note := func(x float64) { lo, hi, any = min(lo, x), max(hi, x), true }
 	if c.F64 != nil {
-		for _, x := range c.F64 {
-			if _, missing := survey.MissingSlot(x); !missing {
+		for i, x := range c.F64 {
+			if _, missing := survey.MissingSlot(x); !missing && of.Counts(i) > 0 {
 				note(x)
 			}
 		}
 	} else {
-		for _, x := range values {
-			note(x)
+		for slot, x := range values {
+			if a, ok := q.Answer(slot); ok && a.SameAs == nil && counts[slot] > 0 {
+				note(x)
+			}
 		}
 	}
 	if any {
@@ -126,15 +143,16 @@ func (r *Report) ends(c survey.Column, values map[survey.Slot]float64, of survey
 	}
 }
 
-func (r *Report) numbers(q survey.Question, c survey.Column) {
+func (r *Report) numbers(q survey.Question, c survey.Column, of survey.Respondents) {
 	seen := map[float64]int64{}
 	whole, positive, sum, n := true, true, 0.0, 0
-	for _, x := range c.F64 {
-		if _, missing := survey.MissingSlot(x); missing {
+	for i, x := range c.F64 {
+		times := of.Counts(i)
+		if _, missing := survey.MissingSlot(x); missing || times == 0 {
 			continue
 		}
-		if len(seen) < 100_000 {
-			seen[x]++
+		if _, known := seen[x]; known || len(seen) < 100_000 {
+			seen[x] += times
 		}
 		whole, positive = whole && x == math.Trunc(x), positive && x > 0
 		sum, n = sum+x, n+1
@@ -174,11 +192,11 @@ func isolated(x float64, seen map[float64]int64) bool {
 	return x < 0 && lo >= 0 || x > 0 && x > hi+(hi-lo)
 }
 
-func (r *Report) texts(q survey.Question, c survey.Column) {
+func (r *Report) texts(q survey.Question, c survey.Column, of survey.Respondents) {
 	seen := map[string]struct{}{}
 	dates := true
-	for _, s := range c.Text {
-		if s == "" {
+	for i, s := range c.Text {
+		if s == "" || of.Counts(i) == 0 {
 			continue
 		}
 		seen[s] = struct{}{}
@@ -221,6 +239,21 @@ func (r *Report) coded(q survey.Question, counts []int64, values map[survey.Slot
 			r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksMissing, Slot: a.Slot, Code: a.Code, N: counts[a.Slot]})
 		}
 	}
+	for _, a := range q.Answers {
+		if total := int64(0); totalName.MatchString(strings.TrimSpace(a.Code)) && a.Missing == "" && a.SameAs == nil && counts[a.Slot] > 0 {
+			for _, o := range q.Answers {
+				if o.Slot != a.Slot && o.Missing == "" && o.SameAs == nil {
+					total += counts[o.Slot]
+				}
+			}
+			if total == counts[a.Slot] {
+				r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksTotal, Slot: a.Slot, Code: a.Code, N: total})
+			}
+		}
+	}
+	if q.Kind == survey.Single && unlabelled && len(values) >= fewestNumbers && len(values) == len(cells) && consecutive(values) {
+		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksNumber, N: int64(len(values))})
+	}
 	for _, l := range survey.Lookalikes(q.Answers, counts) {
 		k := SameButSlip
 		if l.CaseOrBlanks {
@@ -240,6 +273,15 @@ func probablyMissing(q survey.Question, a survey.Answer, values map[survey.Slot]
 	x, isNumber := values[a.Slot]
 	if !isNumber || !missingCode.MatchString(code) || a.Label != code {
 		return false
+	}
+	if len(values) == 1 { // alone among words
+		words := 0
+		for _, o := range q.Answers {
+			if o.Slot != a.Slot && o.Slot != survey.Blank && o.SameAs == nil {
+				words++
+			}
+		}
+		return words > 0
 	}
 	seen := map[float64]int64{}
 	for s, v := range values {

@@ -13,6 +13,8 @@ type Reason string
 const (
 	FewWords     Reason = "few_words"
 	FewCodes     Reason = "few_codes"
+	CodeName     Reason = "code_name"
+	Amounts      Reason = "amounts"
 	SomeWholes   Reason = "some_wholes"
 	ManyNumbers  Reason = "many_numbers"
 	AllDifferent Reason = "all_different"
@@ -142,6 +144,18 @@ func (b *Builder) Held() int64 {
 // perCode is about what a slot takes beside its text: in the map, the list of codes and
 // the counts.
 const perCode = 96
+
+// Cell returns the cell of a row as it was added, for a column that has not become text;
+// "" otherwise.
+func (b *Builder) Cell(row int) string {
+	switch {
+	case row < len(b.u8):
+		return b.codes[b.u8[row]]
+	case row < len(b.u16):
+		return b.codes[b.u16[row]]
+	}
+	return ""
+}
 
 // Add takes the next respondent's cell; blanks alone are no answer.
 func (b *Builder) Add(cell []byte) { b.AddColumn(cell, []uint32{uint32(len(cell))}, 0, 1) }

@@ -84,7 +84,7 @@ func Recode(q Question, c Column, to Kind) (out Question, column Column, unread 
 		return q, c, 0, nil
 	}
 	code := q.coder(c)
-	b := NewBuilder(true)
+	b := NewBuilder(commaIsDecimal(q.Answers))
 	for _, a := range q.Answers {
 		if a.Missing != "" && a.Missing != NotANumber {
 			b.Missing([]string{strings.TrimSpace(a.Code)})

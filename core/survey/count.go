@@ -36,6 +36,9 @@ func (r Respondents) of(row int) int64 {
 	return 1
 }
 
+// Counts returns how many respondents of a row are counted.
+func (r Respondents) Counts(row int) int64 { return r.of(row) }
+
 // Each counts row i as often as it stands for.
 func (r Respondents) each(rows int, f func(row int, times int64)) {
 	for i := range rows {

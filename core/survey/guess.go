@@ -3,6 +3,7 @@ package survey
 import (
 	"math"
 	"regexp"
+	"slices"
 	"strings"
 )
 
@@ -14,6 +15,8 @@ const (
 	mostMissingWords = 12  // words among numbers, such as n/a and refused
 	enoughNumbers    = 0.9 // share of the cells that must be numbers
 	identifierRows   = 20
+	mostFromOne      = 12   // 1, 2, … up to this many are codes unless the name says a size
+	leastAmount      = 1000 // numbers from here on, mostly different, are amounts
 )
 
 // Finish guesses the kind and makes the column.
@@ -39,13 +42,39 @@ func (b *Builder) FinishDistinct(name string) Built {
 	}
 	c := b.As(name, kind)
 	c.Reason = FromForm
+	if kind == Single {
+		AsArrived(c.Answers)
+	}
 	return c
+}
+
+// AsArrived puts answers in the order in which they came, which in a list is the order
+// that somebody gave them; the blank stands last.
+func AsArrived(answers []Answer) {
+	slices.SortStableFunc(answers, func(a, b Answer) int {
+		if (a.Slot == Blank) != (b.Slot == Blank) {
+			return int(b.Slot) - int(a.Slot)
+		}
+		return int(a.Slot) - int(b.Slot)
+	})
 }
 
 var (
 	weightName = regexp.MustCompile(`(?i)(^|[^a-z])(weight|weights|wt|wgt)([^a-z]|$)`)
 	countName  = regexp.MustCompile(`(?i)^(count|counts|n|freq|frequency|frequencies|number|cases|total|households|respondents|people)$`)
 )
+
+var (
+	codeName = regexp.MustCompile(`(?i)(^|[^a-z])(regions?|wards?|codes?|districts?|areas?|zones?|types?|categor(y|ies)|class|party|brand|schools?|sites?|branch|county|country|state|sex|gender|religion|ethnicity|occupation|industry|sector|team|department|region_?code)([^a-z]|$)`)
+	sizeName = regexp.MustCompile(`(?i)(^|[^a-z])(size|number|count|years?|age|children|rooms?|people|persons|members|hours?|days?|times|visits|minutes|weeks|months|km|miles|kg|income|price|cost|rent|amount|salary|pct|percent|percentage|share)([^a-z]|$)`)
+	idName   = regexp.MustCompile(`(?i)^(id|.*[_ .-]id|.*[a-z]ID|uuid|(resp|respondent|case|serial|row|record|interview|household|person|participant|subject)([_ .-]?(id|no|nr|num|number))?|no|nr|number)$`)
+)
+
+// namesCode reports whether a column is called as codes for kinds of things are.
+func namesCode(name string) bool { return codeName.MatchString(name) && !sizeName.MatchString(name) }
+
+// NamesIdentifier reports whether a column is called as respondents' numbers are.
+func NamesIdentifier(name string) bool { return idName.MatchString(name) }
 
 // NamesWeight reports whether a column is called as weights are.
 func NamesWeight(name string) bool { return weightName.MatchString(name) }
@@ -66,10 +95,18 @@ func (b *Builder) guess(name string) (Kind, Reason) {
 		return Single, NothingAtAll
 	case int64(distinct) == answered && answered > identifierRows && (wholes && mostlyNumbers && numberSlots == distinct || !mostlyNumbers && b.sameShape()):
 		return Identifier, AllDifferent
+	case int64(distinct) == answered && answered > 1 && NamesIdentifier(name):
+		return Identifier, AllDifferent
 	case mostlyNumbers && numberSlots > 1 && !wholes && NamesWeight(name) && b.positive():
 		return Weight, WeightName
+	case mostlyNumbers && wholes && numberSlots <= MostAnswers && namesCode(name):
+		return Single, CodeName
 	case mostlyNumbers && numberSlots > fewAnswers && !(wholes && numberSlots <= 60 && b.dense()):
 		return Continuous, ManyNumbers
+	case mostlyNumbers && numberSlots > 2 && (!wholes || b.amounts(answered)):
+		return Continuous, Amounts
+	case mostlyNumbers && wholes && numberSlots <= mostFromOne && b.fromOne(numberSlots) && !sizeName.MatchString(name):
+		return Single, FewCodes
 	case mostlyNumbers && wholes && numberSlots >= fewestDiscrete && b.dense():
 		return Discrete, SomeWholes
 	case mostlyNumbers && numberSlots <= fewAnswers:
@@ -105,7 +142,7 @@ func (b *Builder) guessMany(name string) (Kind, Reason) {
 	}
 	isNumber := len(words) <= mostMissingWords
 	switch {
-	case len(distinct) == answered && (wholes && isNumber || !isNumber && shape >= 0):
+	case len(distinct) == answered && (wholes && isNumber || !isNumber && shape >= 0 || NamesIdentifier(name)):
 		return Identifier, AllDifferent
 	case isNumber && !wholes && positive && NamesWeight(name):
 		return Weight, WeightName
@@ -137,6 +174,30 @@ func (b *Builder) countNumbers() (cells int64, slots int, wholes bool) {
 		}
 	}
 	return cells, slots, wholes && slots > 0
+}
+
+// amounts reports whether the numbers are mostly different and reach what codes seldom do.
+func (b *Builder) amounts(answered int64) bool {
+	most, n := 0.0, int64(0)
+	for _, code := range b.codes[1:] {
+		if x, ok := b.number(code); ok {
+			most, n = math.Max(most, math.Abs(x)), n+1
+		}
+	}
+	return most >= leastAmount && !missingOnly(most) && 2*n > answered
+}
+
+// missingOnly reports whether a number is one of those that stand for a missing answer.
+func missingOnly(x float64) bool { return x == 9999 || x == 8888 || x == 7777 || x == 9998 }
+
+// fromOne reports whether the numbers are 1, 2, … without a gap.
+func (b *Builder) fromOne(n int) bool {
+	for _, code := range b.codes[1:] {
+		if x, ok := b.number(code); ok && (x < 1 || x > float64(n)) {
+			return false
+		}
+	}
+	return true
 }
 
 // dense reports whether the numbers lie close together, as counts of things do

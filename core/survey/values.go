@@ -7,11 +7,12 @@ import "strings"
 // number; missing answers and words have none.
 func (q Question) Values() map[Slot]float64 {
 	values := map[Slot]float64{}
+	comma := commaIsDecimal(q.Answers)
 	for _, a := range q.Answers {
 		if a.Missing != "" || a.SameAs != nil {
 			continue
 		}
-		if x, ok := ParseNumber(strings.TrimSpace(a.Code), true); ok {
+		if x, ok := ParseNumber(strings.TrimSpace(a.Code), comma); ok {
 			values[a.Slot] = x
 		}
 	}

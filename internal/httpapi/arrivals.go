@@ -32,6 +32,9 @@ type settingsDTO struct {
 	HeaderRow   int             `json:"headerRow"`
 	PadShort    bool            `json:"padShort"`
 	FixNames    bool            `json:"fixNames"`
+	HeaderSaid  bool            `json:"headerSaid"`
+	OneLine     bool            `json:"oneLine"`
+	BlankIsZero bool            `json:"blankIsZero"`
 	Shape       intake.Shape    `json:"shape"`
 	CountColumn string          `json:"countColumn"`
 	Second      intake.Second   `json:"second"`
@@ -57,11 +60,12 @@ func toChoices(list []choiceDTO) []study.ColumnChoice {
 }
 
 type intakeProblemDTO struct {
-	Code   string  `json:"code"`
-	Line   int     `json:"line"`
-	Column int     `json:"column"`
-	Text   string  `json:"text"`
-	Remedy *string `json:"remedy"`
+	Code   string `json:"code"`
+	Line   int    `json:"line"`
+	Column int    `json:"column"`
+	Text   string `json:"text"`
+	// Remedies name the settings that cure it.
+	Remedies []string `json:"remedies"`
 }
 
 type offerDTO struct {
@@ -92,15 +96,12 @@ type arrivalDTO struct {
 	Problem  *intakeProblemDTO `json:"problem"`
 }
 
-// remedies name the setting that cures a problem.
-var remedies = map[intake.Code]string{intake.ShortLine: "padShort", intake.EmptyName: "fixNames", intake.DuplicateName: "fixNames", intake.NotUTF8: "windows1252"}
+// remedies name the settings that cure a problem; of several, one is to be chosen.
+var remedies = map[intake.Code][]string{intake.ShortLine: {"padShort"}, intake.EmptyName: {"fixNames"}, intake.DuplicateName: {"fixNames"}, intake.NotUTF8: {"windows1252"},
+	intake.AskHeader: {"firstIsName", "firstIsAnswer"}, intake.BlankCount: {"blankIsZero"}}
 
 func (s *server) toIntakeProblem(p intake.Problem) intakeProblemDTO {
-	d := intakeProblemDTO{Code: string(p.Code), Line: p.Line, Column: p.Column, Text: s.study.Words().Text("problem.intake."+string(p.Code), intakeValues(&p))}
-	if r, ok := remedies[p.Code]; ok {
-		d.Remedy = &r
-	}
-	return d
+	return intakeProblemDTO{Code: string(p.Code), Line: p.Line, Column: p.Column, Text: s.study.Words().Text("problem.intake."+string(p.Code), intakeValues(&p)), Remedies: append([]string{}, remedies[p.Code]...)}
 }
 
 func (s *server) sendArrival(c fiber.Ctx, status int, a *study.Arrival, err error) error {

@@ -175,6 +175,10 @@ func (s *server) toSuspicion(q survey.Question, x inspect.Suspicion) suspicionDT
 		cure.Action, cure.Kind = "kind", survey.Weight
 	case inspect.LooksCount:
 		cure.Action = "counts"
+	case inspect.LooksTotal:
+		cure.Action, cure.Reason = "missing", w.Text("inspect.total.reason", nil)
+	case inspect.LooksNumber:
+		cure.Action, cure.Kind = "kind", survey.Discrete
 	case inspect.LooksParts:
 		cure.Action = "parts"
 	default:

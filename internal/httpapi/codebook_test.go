@@ -31,6 +31,7 @@ func (c *client) arrival(name, file string, change object) (id, settings string)
 	c.t.Helper()
 	a := c.call("POST", "/arrivals?name="+name, file, 201, "Content-Type", "application/octet-stream")
 	s := a["settings"].(object)
+	s["headerSaid"] = true
 	for k, v := range change {
 		s[k] = v
 	}
@@ -61,7 +62,7 @@ func TestEveryFormBecomesATally(t *testing.T) {
 	}{
 		{"a row per respondent", "ward,caddy\nHarbour,yes\nFenside,no\nHarbour,\n", nil, "ward", []string{"Fenside 1", "Harbour 2"}},
 		{"a single column of 0 and 1", "1\n0\n1\n1\n", nil, "column 1", []string{"0 1", "1 3"}},
-		{"answer and count", "ward,n\nHarbour,238\nFenside,132\n", object{"shape": "counts", "countColumn": "n"}, "ward", []string{"Fenside 132", "Harbour 238"}},
+		{"answer and count", "ward,n\nHarbour,238\nFenside,132\n", object{"shape": "counts", "countColumn": "n"}, "ward", []string{"Harbour 238", "Fenside 132"}},
 		{"a grid", "ward,yes,no,total\nHarbour,3,4,7\nFenside,5,6,11\n", object{"shape": "grid"}, "columns", []string{"yes 8", "no 10"}},
 		{"two numbers", "62,100", object{"shape": "two", "second": "asked"}, "answer", []string{"yes 62", "no 38"}},
 		{"classes", "age,n\n18–24,5\n25–34,7\n", object{"shape": "classes", "upTo": "next"}, "age", []string{"18–24 5", "25–34 7"}},

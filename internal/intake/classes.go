@@ -136,7 +136,7 @@ func readClassRow(cells []string, comma bool) (classCount, bool) {
 		return c, false
 	}
 	count := cells[len(cells)-1]
-	n, isCount := wholeCount([]byte(count), comma)
+	n, isCount := wholeCount([]byte(count))
 	if !isCount || count == "" {
 		c.bad = count
 		if count == "" {
@@ -152,7 +152,7 @@ func (t *Table) classTotal(list []classCount, r row, comma bool) {
 	for _, c := range list {
 		total += c.count
 	}
-	if said, ok := wholeCount([]byte(r.cells[len(r.cells)-1]), comma); ok {
+	if said, ok := wholeCount([]byte(r.cells[len(r.cells)-1])); ok {
 		t.checkTotal(said, total, r.place, len(r.cells))
 	}
 	t.Left = append(t.Left, first(r.cells))

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"io"
+	"strings"
 )
 
 // File is an arrived file.
@@ -96,6 +97,23 @@ func (m *memoryRows) next() ([][]byte, error) {
 func (m *memoryRows) place() int    { return m.at }
 func (m *memoryRows) done() float64 { return float64(m.at) / float64(max(1, len(m.rows))) }
 func (m *memoryRows) close()        {}
+
+// oneLine opens the values of a text's single line as rows of one cell.
+func (f File) oneLine(s Settings) (*source, error) {
+	raw, err := io.ReadAll(s.decode(f.reader()))
+	if err != nil {
+		return nil, err
+	}
+	m := &memoryRows{}
+	parts := strings.Split(strings.TrimSpace(string(raw)), s.Delimiter)
+	if s.Delimiter == " " {
+		parts = strings.Fields(string(raw))
+	}
+	for _, p := range parts {
+		m.rows = append(m.rows, []string{strings.TrimSpace(p)})
+	}
+	return &source{rows: m}, nil
+}
 
 // counting notes how many bytes went through.
 type counting struct {

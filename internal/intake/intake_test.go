@@ -158,7 +158,7 @@ func TestKindsAreGuessed(t *testing.T) {
 	}{
 		{"words", manyLines(60, func(i int) string { return []string{"yes", "no"}[i%2] }), survey.Single, survey.FewWords},
 		{"codes", manyLines(60, func(i int) string { return []string{"1", "2", "5"}[i%3] }), survey.Single, survey.FewCodes},
-		{"household size", manyLines(100, func(i int) string { return string(rune('1' + i%9)) }), survey.Discrete, survey.SomeWholes},
+		{"children", manyLines(100, func(i int) string { return string(rune('0' + i%9)) }), survey.Discrete, survey.SomeWholes},
 		{"years", manyLines(400, func(i int) string { return strconv.Itoa(i%10) + "." + strconv.Itoa(i/10%10) }), survey.Continuous, survey.ManyNumbers},
 		{"numbers with words among them", manyLines(400, func(i int) string {
 			if i%50 == 0 {

@@ -41,6 +41,8 @@ const (
 	NoPart      Code = "no_part"      // no sheet or resource of that name
 	BadPackage  Code = "bad_package"  // the descriptor cannot be used
 	MissingFile Code = "missing_file" // the descriptor names a file that has not arrived
+	BlankCount  Code = "blank_count"  // a count that was left blank
+	AskHeader   Code = "ask_header"   // nobody has said whether a column begins with its name
 	BadCount    Code = "bad_count"    // a count that is not whole or below 0
 	NoCounts    Code = "no_counts"    // the count column is not there
 	WrongTotal  Code = "wrong_total"  // a total that is not the sum

@@ -103,6 +103,9 @@ func open(f File, s Settings, m *memory) (*source, error) {
 	case DataPackage:
 		return openPackage(f, s.Part)
 	}
+	if s.OneLine {
+		return f.oneLine(s)
+	}
 	return &source{rows: f.delimited(s), about: f.aboutRows()}, nil
 }
 
@@ -110,6 +113,7 @@ func open(f File, s Settings, m *memory) (*source, error) {
 func (t *Table) stream(ctx context.Context, src *source, progress Progress) error {
 	var builders []*survey.Builder
 	counts := -1
+	var sums totals
 	var gather *blocks
 	one := func() {
 		if t.Rows++; t.Rows%4096 == 0 {
@@ -139,12 +143,8 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		gather = gatherInto(builders, t.memory.left)
 		return nil
 	}, func(place int, cells [][]byte) {
-		if counts >= 0 {
-			if n, ok := wholeCount(cells[counts], t.Settings.decimalComma()); !ok {
-				t.report(Problem{Code: BadCount, Line: place, Column: counts + 1, Text: excerpt(cells[counts])})
-			} else if n == 0 && len(cells[counts]) == 0 {
-				cells[counts] = []byte("0")
-			}
+		if counts >= 0 && !t.counted(cells, counts, place, &sums) {
+			return
 		}
 		gather.add(cells)
 		one()
@@ -162,6 +162,13 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		return &Problem{Code: HeaderOnly, Line: max(1, t.Settings.HeaderRow)}
 	}
 	t.CountColumn = counts
+	if counts >= 0 {
+		sums.check(t)
+	}
+	if len(builders) == 1 && t.Settings.HeaderRow > 0 && !t.Settings.HeaderSaid && t.Settings.Format == Delimited && t.Settings.Shape == Rows &&
+		t.Rows <= 100_000 && mayBeEither(t.Names, builders[0].Cell, t.Rows) {
+		t.report(Problem{Code: AskHeader, Line: t.Settings.HeaderRow, Text: t.Names[0]})
+	}
 	for i, b := range builders {
 		if ctx.Err() != nil {
 			return fmt.Errorf("intake: %w", ctx.Err())
@@ -208,22 +215,6 @@ func (t *Table) report(p Problem) {
 		t.Problems = append(t.Problems, p)
 	}
 }
-
-// wholeCount reads a count: whole, not negative; a blank is none.
-func wholeCount(cell []byte, decimalComma bool) (int64, bool) {
-	text := strings.TrimSpace(string(cell))
-	if text == "" {
-		return 0, true
-	}
-	x, ok := survey.ParseNumber(text, decimalComma)
-	if !ok || x < 0 || x != float64(int64(x)) || x > mostCount {
-		return 0, false
-	}
-	return int64(x), true
-}
-
-// mostCount keeps sums of counts exact.
-const mostCount = 1e15
 
 // scan runs through the rows. header gets the column names once; row gets each
 // record, brought to the header's width; line, which may be nil, gets a record that

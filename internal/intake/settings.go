@@ -85,7 +85,14 @@ type Settings struct {
 	// FixNames gives empty and repeated column names a name of their own instead
 	// of refusing them.
 	FixNames bool
-	Shape    Shape
+	// HeaderSaid is set once a person has said whether a single column begins with its
+	// name, which its cells do not tell.
+	HeaderSaid bool
+	// OneLine reads the values that stand in one line as a column.
+	OneLine bool
+	// BlankIsZero takes a count that is left blank for 0, which nobody else may say.
+	BlankIsZero bool
+	Shape       Shape
 	// CountColumn is the name of the column that holds the counts, for Counts.
 	CountColumn string
 	Second      Second // for Two

@@ -94,12 +94,7 @@ func (c *combinations) add(count int64, answers ...string) {
 func (t *Table) keep(c *combinations, names ...string) {
 	for i, b := range c.questions {
 		col := b.As(names[i], survey.Single)
-		slices.SortStableFunc(col.Answers, func(a, b survey.Answer) int {
-			if (a.Slot == survey.Blank) != (b.Slot == survey.Blank) {
-				return int(b.Slot) - int(a.Slot)
-			}
-			return int(a.Slot) - int(b.Slot)
-		})
+		survey.AsArrived(col.Answers)
 		col.Reason = survey.FromForm
 		t.Columns = append(t.Columns, col)
 	}
@@ -115,12 +110,6 @@ func countName(taken []string) string {
 		name += " of rows"
 	}
 	return name
-}
-
-var totalNames = []string{"total", "totals", "sum", "all", "grand total", "row total", "column total", "Σ", "n"}
-
-func isTotalName(s string) bool {
-	return s == "" || slices.ContainsFunc(totalNames, func(t string) bool { return strings.EqualFold(t, s) })
 }
 
 // grid reads one question's answers down and another's across. A last row or column
@@ -145,11 +134,21 @@ func (t *Table) grid(rows []row) error {
 			t.report(Problem{Code: LongLine, Line: r.place, Found: len(r.cells), Wanted: width, Text: r.cells[width]})
 		}
 		for j := 1; j < min(width, len(r.cells)); j++ {
-			n, ok := wholeCount([]byte(r.cells[j]), t.Settings.decimalComma())
+			n, ok := wholeCount([]byte(r.cells[j]))
 			if !ok {
 				t.report(Problem{Code: BadCount, Line: r.place, Column: j + 1, Text: r.cells[j]})
 			}
 			counts[i][j-1] = n
+		}
+		for j := 1; j < width && !t.Settings.BlankIsZero; j++ {
+			if j < len(r.cells) && r.cells[j] != "" {
+				continue
+			}
+			if isTotalName(first(r.cells)) || isTotalName(head[j]) {
+				counts[i][j-1] = unsaid
+				continue
+			}
+			t.report(Problem{Code: BlankCount, Line: r.place, Column: j + 1})
 		}
 	}
 	down, across := rows[1:], head[1:width]
@@ -217,8 +216,11 @@ func sum(v []int64) (s int64) {
 	return s
 }
 
+// unsaid is a total that was left blank.
+const unsaid = -1
+
 func (t *Table) checkTotal(said, is int64, place, column int) {
-	if said != is {
+	if said != is && said != unsaid {
 		t.report(Problem{Code: WrongTotal, Line: place, Column: column, Found: int(said), Wanted: int(is)})
 	}
 }
@@ -241,7 +243,7 @@ func (t *Table) two(rows []row) error {
 		place = r.place
 		var words []string
 		for j, cell := range r.cells {
-			n, ok := wholeCount([]byte(cell), t.Settings.decimalComma())
+			n, ok := wholeCount([]byte(cell))
 			switch {
 			case cell == "":
 			case ok:
@@ -320,7 +322,7 @@ func anyDistinct(t *Table, but int) bool {
 func holdsCounts(c survey.Built) bool {
 	for i := range c.Data.Rows() {
 		code := strings.TrimSpace(c.Code(c.Data, i))
-		if n, ok := wholeCount([]byte(code), false); !ok || code == "" && n == 0 {
+		if n, ok := wholeCount([]byte(code)); !ok || code == "" && n == 0 {
 			return false
 		}
 	}

@@ -48,6 +48,10 @@ func sniffText(head []byte) (Settings, error) {
 	if err != nil && len(text) == 0 {
 		return s, &Problem{Code: Binary}
 	}
+	if values, mark := oneLine(text); len(values) > 2 {
+		s.OneLine, s.Delimiter = true, mark
+		return s, nil
+	}
 	s.Delimiter = guessDelimiter(text)
 	// What is wrong with the text is said when it is read, with its place.
 	rows, first, _ := sample(newSplitter(bytes.NewReader(text), s.Delimiter[0], false))
@@ -55,6 +59,39 @@ func sniffText(head []byte) (Settings, error) {
 		s.HeaderRow = first
 	}
 	return s, nil
+}
+
+// oneLine cuts a text that is a single line into its values, by the mark that makes the
+// most of them; a line that is a sentence or a name is none.
+func oneLine(text []byte) (values []string, mark string) {
+	line := strings.TrimSpace(string(text))
+	if strings.ContainsAny(line, "\r\n\"") {
+		return nil, ""
+	}
+	for _, d := range []string{"\t", ";", ",", "|", " "} {
+		parts := strings.Split(line, d)
+		if d == " " {
+			parts = strings.Fields(line)
+			if !slices.ContainsFunc(parts, func(p string) bool { _, ok := survey.ParseNumber(p, true); return ok }) && !repeats(parts) {
+				continue
+			}
+		}
+		if len(parts) > len(values) && len(parts) > 1 {
+			values, mark = parts, d
+		}
+	}
+	return values, mark
+}
+
+func repeats(parts []string) bool {
+	seen := map[string]bool{}
+	for _, p := range parts {
+		if seen[p] {
+			return true
+		}
+		seen[p] = true
+	}
+	return false
 }
 
 // trimPartial drops a character that the end of the sample cut in two.
@@ -152,6 +189,33 @@ func numbersBehind(rows [][]string) bool {
 	}
 	return true
 }
+
+// mayBeEither reports whether nothing in a single column tells if its first cell is the
+// name or an answer: words throughout, of which the first does not come back, and others
+// stand alone, too.
+func mayBeEither(names []string, answers func(i int) string, rows int) bool {
+	if len(names) != 1 || rows == 0 {
+		return false
+	}
+	times := map[string]int{}
+	for i := range rows {
+		cell := strings.ToLower(strings.TrimSpace(answers(i)))
+		if _, isNumber := survey.ParseNumber(cell, true); isNumber || cell == strings.ToLower(names[0]) {
+			return false
+		}
+		times[cell]++
+	}
+	for _, n := range times {
+		if n == 1 {
+			return true
+		}
+	}
+	return rows < surelyNamed
+}
+
+// surelyNamed is a number of answers, each given more than once, among which a first cell
+// that stands alone is the name.
+const surelyNamed = 20
 
 // guessHeader holds the first record for names when none of its cells is a number
 // and none comes back as an answer in its own column. Empty cells do not speak

@@ -62,6 +62,7 @@ type arrivals struct {
 	lock    *os.File // held as long as the folder is in use
 	most    int64
 	memory  int64 // that reading a file may take
+	reserve int64 // that must stay free on the disk
 	reading chan struct{}
 	keeping chan struct{}
 	mu      sync.Mutex
@@ -102,7 +103,7 @@ func newArrivals(dir string, most, memory int64) (*arrivals, error) {
 	if err != nil {
 		return nil, fmt.Errorf("study: arrivals: %w", err)
 	}
-	return &arrivals{dir: own, lock: lock, most: most, memory: memory, byID: map[string]waiting{},
+	return &arrivals{dir: own, lock: lock, most: most, memory: memory, reserve: reserve, byID: map[string]waiting{},
 		reading: make(chan struct{}, readAtOnce), keeping: make(chan struct{}, keptAtOnce)}, nil
 }
 
@@ -125,6 +126,23 @@ func lockFolder(dir string, flags int) (*os.File, error) {
 		return nil, err
 	}
 	return f, nil
+}
+
+// reserve is what must stay free on the disk: the database server ends when it cannot
+// write, so nothing is begun that could bring it there.
+const reserve = 96 << 20
+
+// room refuses to write so many more bytes where the disk would come near to full. The
+// private server's files lie on the same disk as the folder of waiting files.
+func (a *arrivals) room(more int64) error {
+	var disk syscall.Statfs_t
+	if err := syscall.Statfs(a.dir, &disk); err != nil {
+		return fmt.Errorf("study: %w", err)
+	}
+	if free := int64(disk.Bavail) * disk.Bsize; free < a.reserve+more {
+		return fmt.Errorf("study: %d MB free: %w", free>>20, syscall.ENOSPC)
+	}
+	return nil
 }
 
 // turn waits until one of so many places is free; release gives it back.
@@ -214,7 +232,7 @@ func (a *arrivals) write(path string, fill func(io.Writer) error) (int64, error)
 	if err != nil {
 		return 0, fmt.Errorf("study: arrivals: %w", err)
 	}
-	bounded := &boundedWriter{w: f, left: a.most}
+	bounded := &boundedWriter{w: f, left: a.most, room: a.room}
 	err = fill(bounded)
 	if closed := f.Close(); err == nil {
 		err = closed
@@ -229,9 +247,20 @@ func (a *arrivals) write(path string, fill func(io.Writer) error) (int64, error)
 type boundedWriter struct {
 	w    io.Writer
 	left int64
+	room func(more int64) error
+	due  int64 // bytes after which the disk is looked at again
 }
 
+// lookEvery is how many bytes are written between two looks at the disk.
+const lookEvery = 8 << 20
+
 func (b *boundedWriter) Write(p []byte) (int, error) {
+	if b.due -= int64(len(p)); b.due < 0 {
+		if err := b.room(2 * lookEvery); err != nil {
+			return 0, err
+		}
+		b.due = lookEvery
+	}
 	if b.left -= int64(len(p)); b.left < 0 {
 		return 0, ErrTooLarge
 	}

@@ -29,6 +29,7 @@ func arrived(t *testing.T, s *Service, file string, change func(*intake.Settings
 	t.Helper()
 	a, err := s.Arrive(t.Context(), "answers.csv", strings.NewReader(file))
 	require.NoError(t, err)
+	a.Settings.HeaderSaid = true
 	if change != nil {
 		change(&a.Settings)
 	}

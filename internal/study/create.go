@@ -71,6 +71,9 @@ func (s *Service) Create(ctx context.Context, in NewStudy) (store.Study, error) 
 		return store.Study{}, err
 	}
 	defer release()
+	if err := s.arrivals.room(keptSize(w)); err != nil {
+		return store.Study{}, err
+	}
 	readOnce := sync.OnceValue(func() *intake.Table { return <-read })
 	err = s.store.InTx(ctx, func(tx *store.Store) error {
 		if made, err = tx.AddStudy(ctx, store.Study{Name: name, Units: units, Decimals: 1}); err != nil {
@@ -152,6 +155,10 @@ type arrivalNote struct {
 	Padded int        `json:"padded"`
 	Left   []string   `json:"left"`
 }
+
+// keptSize is about what a file takes in the database while it is kept, with what the
+// server writes beside it to be able to take it back.
+func keptSize(w waiting) int64 { return 3 * w.size }
 
 // keepFile stores an arrived file as it is, in the pieces that were packed on arrival.
 func (s *Service) keepFile(ctx context.Context, tx *store.Store, studyID uint64, w waiting) error {

@@ -49,6 +49,9 @@ type Title struct {
 
 // change runs f in a transaction as one edit of a study's history.
 func (s *Service) change(ctx context.Context, studyID uint64, title Title, f func(d *draft) error) error {
+	if err := s.arrivals.room(0); err != nil {
+		return err
+	}
 	return s.store.Change(ctx, studyID, func(tx *store.Store, st store.Study) error {
 		d := newDraft(ctx, s, tx, st)
 		if err := f(d); err != nil {

@@ -130,6 +130,9 @@ func (s *Service) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 		return err
 	}
 	defer release()
+	if err := s.arrivals.room(keptSize(w)); err != nil {
+		return err
+	}
 	ctx, end := w.progress.begin(ctx, Keeping)
 	defer end()
 	title := Title{ID: "replace", Values: map[string]string{"file": w.name, "n": fmt.Sprint(table.Rows)}}

@@ -73,6 +73,9 @@ func jsonText(v any) (string, error) {
 
 // edit runs f in a transaction and marks the study as edited.
 func (s *Service) edit(ctx context.Context, studyID uint64, f func(tx *store.Store) error) error {
+	if err := s.arrivals.room(0); err != nil {
+		return err
+	}
 	return s.store.Change(ctx, studyID, func(tx *store.Store, _ store.Study) error {
 		if err := f(tx); err != nil {
 			return err

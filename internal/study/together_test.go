@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"strings"
 	"sync"
+	"syscall"
 	"testing"
 	"time"
 
@@ -307,4 +308,24 @@ func TestImportsWaitTheirTurn(t *testing.T) {
 	require.ErrorIs(t, <-ended, context.Canceled)
 	<-s.arrivals.keeping
 	kept(t, s, "a\n1\n2\n", nil)
+}
+
+// Nothing is begun that could fill the disk, at which the database server would end; what
+// was kept before stays and can be read.
+func TestAFullDisk(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "a\n1\n2\n1\n", nil)
+	id, settings := arrived(t, s, "a\n1\n2\n", nil)
+	s.arrivals.reserve = 1 << 60
+	_, err := s.Arrive(t.Context(), "b.csv", strings.NewReader("b\n1\n"))
+	require.ErrorIs(t, err, syscall.ENOSPC)
+	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+	require.ErrorIs(t, err, syscall.ENOSPC)
+	q := question(t, s, st.ID, "a")
+	wording := "Which?"
+	require.ErrorIs(t, s.EditQuestion(t.Context(), st.ID, q.ID, 1, QuestionEdit{Wording: &wording}), syscall.ENOSPC)
+	assert.Equal(t, []string{"1 2", "2 1"}, counts(question(t, s, st.ID, "a")))
+	s.arrivals.reserve = 0
+	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+	require.NoError(t, err, "the file still waits")
 }

@@ -751,6 +751,12 @@ export interface components {
             padShort: boolean;
             /** @description Name columns whose names are empty or repeated */
             fixNames: boolean;
+            /** @description A person has said whether a single column begins with its name */
+            headerSaid: boolean;
+            /** @description The values in one line are a column */
+            oneLine: boolean;
+            /** @description A count that is left blank is 0 */
+            blankIsZero: boolean;
             /**
              * @description What the rows mean
              * @enum {string}
@@ -830,8 +836,8 @@ export interface components {
             line: number;
             column: number;
             text: string;
-            /** @description A setting that cures it */
-            remedy: null | ("padShort" | "fixNames" | "windows1252");
+            /** @description Settings that cure it; of several, one is to be chosen */
+            remedies: ("padShort" | "fixNames" | "windows1252" | "firstIsName" | "firstIsAnswer" | "blankIsZero")[];
         };
         /** @enum {string} */
         Kind: "single" | "ordered" | "choose_all" | "discrete" | "continuous" | "text" | "identifier" | "weight" | "count";

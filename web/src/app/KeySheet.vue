@@ -29,7 +29,7 @@ const keys: [string, string][] = [
 </template>
 
 <style scoped>
-.keys { background: var(--sheet); color: var(--ink); padding: 22px 28px; border: 1px solid var(--rule); }
+.keys { background: var(--sheet); color: var(--ink); padding: 22px 28px; border: 1px solid var(--rule); outline: none; }
 h2 { font-size: 19px; font-weight: 600; margin-bottom: 10px; }
 dl { display: grid; grid-template-columns: 70px 1fr; gap: 7px 0; margin-bottom: 14px; }
 dd { margin: 0; }

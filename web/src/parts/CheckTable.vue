@@ -50,9 +50,9 @@ const offered = (cure: Cure | null): cure is Cure => cure !== null && (props.cur
             </select>
             <div class="soft reason">{{ q.kindReason }}</div>
           </td>
-          <td>{{ count(q.answered) }}</td>
-          <td>{{ count(q.missing) }}</td>
-          <td>{{ count(q.different) }}</td>
+          <td>{{ q.damage ? '–' : count(q.answered) }}</td>
+          <td>{{ q.damage ? '–' : count(q.missing) }}</td>
+          <td>{{ q.damage ? '–' : count(q.different) }}</td>
           <td>{{ shown(q.smallest) }}</td>
           <td>{{ shown(q.largest) }}</td>
           <td class="left noticed">

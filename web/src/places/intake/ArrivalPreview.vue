@@ -7,7 +7,7 @@ import { count } from '@/parts/format'
 
 import SettingsSentence from './SettingsSentence.vue'
 
-import type { Arrival, CheckedQuestion, ColumnChoice, Cure, Settings } from '@/api/client'
+import type { Arrival, CheckedQuestion, ColumnChoice, Cure, IntakeProblem, Settings } from '@/api/client'
 
 const props = defineProps<{ arrival: Arrival; choices: Map<string, ColumnChoice>; fresh: boolean }>()
 const emit = defineEmits<{ settings: [settings: Settings]; choose: [name: string, change: Partial<ColumnChoice>]; another: []; addFile: [file: File] }>()
@@ -15,7 +15,7 @@ const { t } = useI18n()
 
 const preview = computed(() => props.arrival.preview)
 const problems = computed(() => (props.arrival.problem ? [props.arrival.problem] : (preview.value?.problems ?? [])))
-const remedies = computed(() => [...new Set(problems.value.map((p) => p.remedy).filter((r) => r !== null))])
+const remedies = computed(() => [...new Set(problems.value.flatMap((p) => p.remedies))])
 const lacksFile = computed(() => problems.value.some((p) => p.code === 'missing_file'))
 /** Problems about how the table is meant are said in the sentence above them. */
 const unreadable = computed(() => props.arrival.problem !== null && ['empty', 'binary', 'other_zip', 'bad_workbook'].includes(props.arrival.problem.code))
@@ -25,8 +25,13 @@ function set(change: Partial<Settings>) {
   emit('settings', { ...props.arrival.settings, ...change })
 }
 
-function cureFile(remedy: 'padShort' | 'fixNames' | 'windows1252') {
-  set(remedy === 'windows1252' ? { encoding: 'windows-1252' } : { [remedy]: true })
+const fileRemedies: Record<IntakeProblem['remedies'][number], Partial<Settings>> = {
+  padShort: { padShort: true },
+  fixNames: { fixNames: true },
+  windows1252: { encoding: 'windows-1252' },
+  firstIsName: { headerSaid: true },
+  firstIsAnswer: { headerSaid: true, headerRow: 0 },
+  blankIsZero: { blankIsZero: true },
 }
 
 function cure(q: CheckedQuestion, c: Cure) {
@@ -66,7 +71,7 @@ function further(event: Event) {
           <li v-for="(p, i) in problems" :key="i">{{ p.text }}</li>
         </ul>
         <p class="acts">
-          <button v-for="r in remedies" :key="r" type="button" class="act" @click="cureFile(r)">{{ t(`intake.remedies.${r}`) }}</button>
+          <button v-for="r in remedies" :key="r" type="button" class="act" @click="set(fileRemedies[r])">{{ t(`intake.remedies.${r}`) }}</button>
           <label v-if="lacksFile" class="act further">{{ t('intake.add_file') }}<input type="file" class="visually-hidden" data-test="further" @change="further" /></label>
         </p>
       </section>

@@ -10,9 +10,10 @@ import type { Settings } from '@/api/client'
 
 /** Counts typed by hand: names in the first row and column; with one column of counts
  * it is a list, with more a grid of two questions. */
-const emit = defineEmits<{ read: [text: string, change: Partial<Settings>] }>()
+const props = defineProps<{ form: 'list' | 'crossing' }>()
+const emit = defineEmits<{ read: [text: string, change: Partial<Settings>]; other: [] }>()
 const { t } = useI18n()
-const { cells, set, paste, addRow, addColumn, dropRow, dropColumn, undo, redo, bad, rowTotals, columnTotals, canUndo } = useGrid()
+const { cells, set, paste, addRow, addColumn, dropRow, dropColumn, undo, redo, bad, rowTotals, columnTotals, canUndo } = useGrid(props.form)
 const table = ref<HTMLTableElement | null>(null)
 
 const field = (row: number, column: number) => table.value?.querySelector<HTMLInputElement>(`[data-cell="${row}:${column}"]`)
@@ -46,6 +47,7 @@ function keyed(event: KeyboardEvent, row: number, column: number) {
   const to = move[event.key]
   if (!to || (event.key === 'ArrowDown' && row + 1 >= cells.value.length)) return
   event.preventDefault()
+  set(row, column, input.value.trim()) // what was just typed stays, wherever the key leads
   void go(...to)
 }
 
@@ -62,7 +64,7 @@ const label = (row: number, column: number) => {
   if (column === 0) return t('grid.down', { n: row })
   return t('grid.count_of', { down: cells.value[row]![0] || row, across: cells.value[0]![column] || column })
 }
-const isList = computed(() => cells.value[0]!.length === 2)
+const isList = computed(() => props.form === 'list' && cells.value[0]!.length === 2)
 const anyBad = computed(() => cells.value.some((r, i) => r.some((_, k) => bad(i, k))))
 const ready = computed(() => cells.value.slice(1).some((r) => r.slice(1).some((c) => c !== '')) && !anyBad.value)
 
@@ -83,16 +85,19 @@ const text = (rows: string[][]) => rows.map((r) => r.map(quoted).join('\t')).joi
 
 <template>
   <form class="grid" @submit.prevent="read">
-    <p class="soft small">{{ t('grid.hint') }}</p>
+    <p class="soft small">
+      {{ t(form === 'list' ? 'grid.hint_list' : 'grid.hint_crossing') }}
+      <button v-if="form === 'crossing' || cells[0]!.length === 2" type="button" class="act" @click="$emit('other')">{{ t(form === 'list' ? 'grid.to_crossing' : 'grid.to_list') }}</button>
+    </p>
     <div class="scroll">
       <table ref="table" data-test="count-grid">
         <thead>
           <tr>
             <th v-for="(c, k) in cells[0]" :key="k" scope="col" :class="{ corner: k === 0 }">
-              <input :value="c" :data-cell="`0:${k}`" :aria-label="label(0, k)" :placeholder="k === 0 ? t('grid.corner_hint') : t('grid.across_hint')" autocomplete="off" @change="set(0, k, ($event.target as HTMLInputElement).value.trim())" @keydown="keyed($event, 0, k)" @paste="pasted($event, 0, k)" />
+              <input :value="c" :data-cell="`0:${k}`" :aria-label="label(0, k)" :placeholder="k === 0 ? t('grid.corner_hint') : isList ? t('grid.count') : t('grid.across_hint')" autocomplete="off" @change="set(0, k, ($event.target as HTMLInputElement).value.trim())" @keydown="keyed($event, 0, k)" @paste="pasted($event, 0, k)" />
               <button v-if="k > 0 && cells[0]!.length > 2" type="button" class="drop" :aria-label="t('grid.drop_column', { n: k })" @click="dropColumn(k)">×</button>
             </th>
-            <th scope="col" class="total">{{ t('grid.total') }}</th>
+            <th scope="col" class="total">{{ isList ? '' : t('grid.total') }}</th>
           </tr>
         </thead>
         <tbody>
@@ -101,14 +106,14 @@ const text = (rows: string[][]) => rows.map((r) => r.map(quoted).join('\t')).joi
               <th v-if="k === 0" scope="row"><input :value="c" :data-cell="`${i + 1}:0`" :aria-label="label(i + 1, 0)" :placeholder="t('grid.down_hint')" autocomplete="off" @change="set(i + 1, 0, ($event.target as HTMLInputElement).value.trim())" @keydown="keyed($event, i + 1, 0)" @paste="pasted($event, i + 1, 0)" /></th>
               <td v-else :class="{ bad: bad(i + 1, k) }"><input :value="c" inputmode="numeric" :data-cell="`${i + 1}:${k}`" :aria-label="label(i + 1, k)" :aria-invalid="bad(i + 1, k)" autocomplete="off" @change="set(i + 1, k, ($event.target as HTMLInputElement).value.trim())" @keydown="keyed($event, i + 1, k)" @paste="pasted($event, i + 1, k)" /></td>
             </template>
-            <td class="total">{{ count(rowTotals[i + 1] ?? 0) }} <button v-if="cells.length > 2" type="button" class="drop" :aria-label="t('grid.drop_row', { n: i + 1 })" @click="dropRow(i + 1)">×</button></td>
+            <td class="total"><template v-if="!isList">{{ count(rowTotals[i + 1] ?? 0) }} </template><button v-if="cells.length > 2" type="button" class="drop" :aria-label="t('grid.drop_row', { n: i + 1 })" @click="dropRow(i + 1)">×</button></td>
           </tr>
         </tbody>
         <tfoot>
           <tr>
             <th scope="row">{{ t('grid.total') }}</th>
             <td v-for="k in cells[0]!.length - 1" :key="k">{{ count(columnTotals[k] ?? 0) }}</td>
-            <td class="total">{{ count(rowTotals.slice(1).reduce((a, b) => a + b, 0)) }}</td>
+            <td v-if="!isList" class="total">{{ count(rowTotals.slice(1).reduce((a, b) => a + b, 0)) }}</td>
           </tr>
         </tfoot>
       </table>
@@ -117,7 +122,7 @@ const text = (rows: string[][]) => rows.map((r) => r.map(quoted).join('\t')).joi
     <p class="acts">
       <v-btn type="submit" variant="flat" color="primary" :disabled="!ready" data-test="grid-read">{{ t('intake.paste_read') }}</v-btn>
       <button type="button" class="act" @click="addRow">{{ t('grid.add_row') }}</button>
-      <button type="button" class="act" @click="addColumn">{{ t('grid.add_column') }}</button>
+      <button v-if="form === 'crossing'" type="button" class="act" @click="addColumn">{{ t('grid.add_column') }}</button>
       <button type="button" class="act" :disabled="!canUndo" @click="undo">{{ t('app.undo') }}</button>
     </p>
   </form>

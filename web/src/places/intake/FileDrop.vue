@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 
 import CountGrid from './CountGrid.vue'
 import TwoNumbers from './TwoNumbers.vue'
+import { typed } from './typed'
 
 import type { Settings } from '@/api/client'
 
@@ -12,8 +13,7 @@ defineProps<{ most: string }>()
 const emit = defineEmits<{ files: [files: File[], change?: Partial<Settings>] }>()
 const { t } = useI18n()
 const over = ref(false)
-const way = ref<'' | 'paste' | 'grid' | 'two'>('')
-const pasted = ref('')
+const { way, pasted, form } = typed
 const input = ref<HTMLInputElement | null>(null)
 
 function dropped(event: DragEvent) {
@@ -42,29 +42,37 @@ const toggle = (to: typeof way.value) => (way.value = way.value === to ? '' : to
 
 <template>
   <div class="sheet">
-    <div class="drop" :class="{ over }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
-      <p class="serif big">{{ t('intake.drop') }}</p>
+    <div class="drop" :class="{ over, aside: way !== '' }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
+      <p v-if="way === ''" class="serif big">{{ t('intake.drop') }}</p>
       <p class="acts">
-        <span class="soft">{{ t('intake.or') }}</span>
+        <span v-if="way === ''" class="soft">{{ t('intake.or') }}</span>
         <v-btn variant="flat" color="primary" @click="input?.click()">{{ t('intake.choose') }}</v-btn>
         <button type="button" class="act" :aria-expanded="way === 'paste'" @click="toggle('paste')">{{ t('intake.paste') }}</button>
         <button type="button" class="act" :aria-expanded="way === 'grid'" data-test="type-counts" @click="toggle('grid')">{{ t('intake.type_counts') }}</button>
         <button type="button" class="act" :aria-expanded="way === 'two'" data-test="two-numbers" @click="toggle('two')">{{ t('intake.two_numbers') }}</button>
       </p>
       <input ref="input" type="file" multiple class="visually-hidden" tabindex="-1" accept=".csv,.tsv,.txt,.tab,.xlsx,.ods,.zip,.json,text/csv,text/plain" :aria-label="t('intake.choose')" data-test="file" @change="chosen" />
-      <p class="soft small">{{ t('intake.formats', { most }) }}</p>
+      <p v-if="way === ''" class="soft small">{{ t('intake.formats', { most }) }}</p>
     </div>
     <form v-if="way === 'paste'" class="paste" @submit.prevent="usePasted">
       <v-textarea v-model="pasted" :label="t('intake.paste_label')" rows="8" autofocus spellcheck="false" data-test="paste" />
       <v-btn type="submit" variant="flat" color="primary" :disabled="pasted.trim() === ''" data-test="paste-read">{{ t('intake.paste_read') }}</v-btn>
     </form>
-    <CountGrid v-if="way === 'grid'" @read="(text, change) => take(t('intake.typed_name'), text, change)" />
+    <p v-if="way === 'grid' && form === ''" class="sentence" data-test="ask-form">
+      {{ t('grid.ask') }}
+      <button type="button" class="act" data-test="form-list" @click="form = 'list'">{{ t('grid.list') }}</button>
+      <button type="button" class="act" data-test="form-crossing" @click="form = 'crossing'">{{ t('grid.crossing') }}</button>
+    </p>
+    <CountGrid v-if="way === 'grid' && form !== ''" :key="form" :form="form" @other="form = form === 'list' ? 'crossing' : 'list'" @read="(text, change) => take(t('intake.typed_name'), text, change)" />
     <TwoNumbers v-if="way === 'two'" @read="(text, change) => take(t('intake.typed_name'), text, change)" />
   </div>
 </template>
 
 <style scoped>
 .drop { max-width: 820px; border: 1.5px dashed var(--rule); padding: 40px 40px 30px; }
+.drop.aside { border-width: 0 0 1px; border-style: solid; padding: 0; }
+.drop.aside .acts { margin-bottom: 12px; }
+.sentence { font: 500 18px/2.1 'Source Serif 4 Variable', serif; margin-top: 14px; display: flex; flex-wrap: wrap; gap: 4px 22px; align-items: baseline; }
 .drop.over { border-color: var(--teal); background: var(--tealwash); }
 .big { font-size: 25px; margin-bottom: 12px; }
 .acts { align-items: center; margin-bottom: 20px; }

@@ -13,6 +13,7 @@ import FileDrop from './FileDrop.vue'
 import KeepForm from './KeepForm.vue'
 import ProgressLine from './ProgressLine.vue'
 import RefreshForm from './RefreshForm.vue'
+import { forgetTyped } from './typed'
 import { useArrival } from './useArrival'
 
 import type { Fit } from '@/api/client'
@@ -46,6 +47,7 @@ const keep = (name: string, units: string) =>
     const a = arrival.value
     if (!a) return
     const study = await watched(a.id, a.name, 'keeping', (signal) => api.createStudy({ arrivalId: a.id, settings: a.settings, name, units, columns: list() }, signal))
+    forgetTyped()
     await router.push(`/studies/${study.id}`)
   })
 

@@ -56,7 +56,7 @@ watch([from, to], () => {
     <template v-else>
       {{ t(`intake.from.${s.format}`) }} <SentenceChoice v-if="parts.length" :model-value="part" :items="parts" :label="t(`intake.from.${s.format}`)" test="part" @update:model-value="set({ part: $event })" />;
     </template>
-    {{ t('intake.header') }} <SentenceChoice :model-value="s.headerRow" :items="headers" :label="t('intake.header')" test="header" @update:model-value="set({ headerRow: $event })" />.
+    {{ t('intake.header') }} <SentenceChoice :model-value="s.headerRow" :items="headers" :label="t('intake.header')" test="header" @update:model-value="set({ headerRow: $event, headerSaid: true })" />.
     {{ t('intake.holds') }} <SentenceChoice :model-value="s.shape" :items="shapes" :label="t('intake.holds')" test="shape" @update:model-value="setShape" /><template v-if="s.shape === 'counts'">{{ t('intake.counts_in') }}
       <SentenceChoice :model-value="s.countColumn" :items="names" :label="t('intake.counts_in')" test="count-column" @update:model-value="set({ countColumn: $event })" /></template><template v-if="s.shape === 'two'">{{ t('intake.second_line') }}
       <SentenceChoice :model-value="s.second === 'no' ? 'no' : 'asked'" :items="seconds" :label="t('intake.second_means')" test="second" @update:model-value="set({ second: $event })" /></template><template v-if="s.shape === 'classes'">{{ t('intake.up_to_line') }}

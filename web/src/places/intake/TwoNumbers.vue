@@ -1,18 +1,18 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import SentenceBlank from '@/parts/SentenceBlank.vue'
 import SentenceChoice from '@/parts/SentenceChoice.vue'
+
+import { typed } from './typed'
 
 import type { Settings } from '@/api/client'
 
 /** How many said yes, and how many were asked or said no, as a sentence. */
 const emit = defineEmits<{ read: [text: string, change: Partial<Settings>] }>()
 const { t } = useI18n()
-const first = ref('')
-const second = ref('')
-const means = ref<'asked' | 'no'>('asked')
+const { first, second, means } = typed
 const items = computed(() => (['asked', 'no'] as const).map((value) => ({ value, title: t(`intake.second.${value}`) })))
 const ready = computed(() => first.value.trim() !== '' && second.value.trim() !== '')
 

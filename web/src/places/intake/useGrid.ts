@@ -1,12 +1,13 @@
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref } from 'vue'
+
+import { typed } from './typed'
 
 /** A small table of cells with the first row and column as names, and undo. */
-export function useGrid() {
-  const cells = shallowRef<string[][]>([
-    ['', '', ''],
-    ['', '', ''],
-    ['', '', ''],
-  ])
+export function useGrid(form: 'list' | 'crossing') {
+  const { cells } = typed
+  const width = form === 'list' ? 2 : 3
+  if (cells.value.length === 0) cells.value = Array.from({ length: 3 }, () => Array<string>(width).fill(''))
+  else if (form === 'crossing' && cells.value[0]!.length < 3) cells.value = cells.value.map((r) => [...r, ''])
   const past: string[][][] = []
   const future: string[][][] = []
   const steps = ref(0)
@@ -58,8 +59,9 @@ export function useGrid() {
     steps.value++
   }
 
-  const whole = (text: string) => (/^\d+$/.test(text.replace(/[\s\u00a0]/g, '')) ? Number(text.replace(/[\s\u00a0]/g, '')) : 0)
-  const bad = (row: number, column: number) => row > 0 && column > 0 && cells.value[row]![column]!.trim() !== '' && !/^\d+$/.test(cells.value[row]![column]!.replace(/[\s\u00a0]/g, ''))
+  /** A first look while typing; whether something is a count, the server says. */
+  const whole = (text: string) => (/^\d{1,3}([\s\u00a0,.'’]\d{3})+$|^\d+$/.test(text.trim()) ? Number(text.replace(/\D/g, '')) : /^\d+[.,]0+$/.test(text.trim()) ? parseInt(text, 10) : 0)
+  const bad = (row: number, column: number) => row > 0 && column > 0 && cells.value[row]![column]!.trim() !== '' && !/^[\d\s\u00a0,.'’]+$/.test(cells.value[row]![column]!)
   /** Running totals, an aid while typing; the server adds up for itself. */
   const rowTotals = computed(() => cells.value.map((r) => r.slice(1).reduce((sum, c) => sum + whole(c), 0)))
   const columnTotals = computed(() => cells.value[0]!.map((_, c) => cells.value.slice(1).reduce((sum, r) => sum + whole(r[c]!), 0)))

@@ -154,5 +154,4 @@ useKeys({ j: () => step(1), k: () => step(-1) })
 .of { font-size: 14.5px; padding: 0 5px; }
 .force { font-weight: 600; }
 .section { font: 600 13px 'Source Sans 3 Variable', sans-serif; letter-spacing: 0.08em; text-transform: uppercase; color: var(--soft); padding: 26px 0 0 34px; }
-main:focus { outline: none; }
 </style>

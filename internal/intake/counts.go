@@ -1,0 +1,134 @@
+package intake
+
+import (
+	"regexp"
+	"slices"
+	"strconv"
+	"strings"
+
+	"widetally/core/survey"
+)
+
+// mostCount keeps sums of counts exact.
+const mostCount = 1e15
+
+var (
+	// thousands are groups of three parted by a blank, a comma, a point or an apostrophe.
+	thousands = regexp.MustCompile(`^\d{1,3}(?:[ ,.'’]\d{3})+$`)
+	// nothingBehind is a whole number with a fraction of zeros, other than three of them,
+	// which might be thousands.
+	nothingBehind = regexp.MustCompile(`^(\d+)[.,](?:0{1,2}|0{4,})$`)
+)
+
+// wholeCount reads a count: whole, not negative, with thousands parted or not; a blank is
+// none.
+func wholeCount(cell []byte) (n int64, ok bool) {
+	text := strings.Map(func(r rune) rune {
+		if r == '\u00a0' || r == '\u202f' || r == '\u2009' {
+			return ' '
+		}
+		return r
+	}, strings.TrimSpace(string(cell)))
+	switch {
+	case text == "":
+		return 0, true
+	case nothingBehind.MatchString(text):
+		text = nothingBehind.FindStringSubmatch(text)[1]
+	case thousands.MatchString(text) && !strings.HasSuffix(text, ".000") || thousands.MatchString(text) && strings.Count(text, ".") > 1:
+		text = strings.NewReplacer(" ", "", ",", "", ".", "", "'", "", "’", "").Replace(text)
+	}
+	if n, err := strconv.ParseInt(text, 10, 64); err == nil {
+		return n, n >= 0 && n <= mostCount && text[0] != '+'
+	}
+	x, isNumber := survey.ParseNumber(text, false)
+	if !isNumber || x < 0 || x != float64(int64(x)) || x > mostCount || strings.ContainsAny(text, ".,") {
+		return 0, false
+	}
+	return int64(x), true
+}
+
+// totalNames are names that only a total bears; looseNames may be an answer's too.
+var (
+	totalNames = []string{"total", "totals", "sum", "grand total", "row total", "column total", "Σ"}
+	looseNames = []string{"", "all", "n"}
+)
+
+func isOneOf(names []string, s string) bool {
+	return slices.ContainsFunc(names, func(t string) bool { return strings.EqualFold(t, strings.TrimSpace(s)) })
+}
+
+func isTotalName(s string) bool { return isOneOf(totalNames, s) || isOneOf(looseNames, s) }
+
+// totals are the counts of a list while it is read, and its lines that are totals of
+// others.
+type totals struct {
+	rows  []countedRow
+	lines []countedRow
+}
+
+type countedRow struct {
+	cells []string // without the count
+	count int64
+	place int
+}
+
+// mostListed bounds the lines of a list in which totals are looked for.
+const mostListed = 200_000
+
+// counted checks the count of a line of a list and says whether it is one of answers,
+// and not a total of others.
+func (t *Table) counted(cells [][]byte, counts, place int, sums *totals) bool {
+	n, ok := wholeCount(cells[counts])
+	switch {
+	case !ok:
+		t.report(Problem{Code: BadCount, Line: place, Column: counts + 1, Text: excerpt(cells[counts])})
+	case len(strings.TrimSpace(string(cells[counts]))) == 0:
+		if !t.Settings.BlankIsZero {
+			t.report(Problem{Code: BlankCount, Line: place, Column: counts + 1})
+		}
+	}
+	cells[counts] = strconv.AppendInt(nil, n, 10)
+	if len(sums.rows) >= mostListed {
+		return true
+	}
+	r := countedRow{count: n, place: place}
+	for i, c := range cells {
+		if i != counts {
+			r.cells = append(r.cells, strings.TrimSpace(string(c)))
+		}
+	}
+	if slices.ContainsFunc(r.cells, func(c string) bool { return isOneOf(totalNames, c) }) || sums.equals(r) {
+		sums.lines = append(sums.lines, r)
+		return false
+	}
+	sums.rows = append(sums.rows, r)
+	return true
+}
+
+// equals reports whether a line with nothing but loose names is the sum of those before
+// it.
+func (s *totals) equals(r countedRow) bool {
+	return len(s.rows) > 1 && !slices.ContainsFunc(r.cells, func(c string) bool { return !isOneOf(looseNames, c) }) && r.count == s.of(r)
+}
+
+// of is the sum of the lines that have the cells of r wherever r has no total's name.
+func (s *totals) of(r countedRow) (sum int64) {
+	for _, o := range s.rows {
+		fits := true
+		for i, c := range r.cells {
+			fits = fits && (isTotalName(c) || c == o.cells[i])
+		}
+		if fits {
+			sum += o.count
+		}
+	}
+	return sum
+}
+
+// check compares the totals with what they are totals of and leaves them out.
+func (s *totals) check(t *Table) {
+	for _, r := range s.lines {
+		t.checkTotal(r.count, s.of(r), r.place, 0)
+		t.Left = append(t.Left, strings.TrimSpace(strings.Join(r.cells, " ")))
+	}
+}
