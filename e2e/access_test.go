@@ -85,6 +85,7 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 		}
 		p.visit(address + "/intake")
 		p.click("[data-test=type-counts]")
+		p.click("[data-test=form-crossing]")
 		p.sees("#page", "Add a row")
 		p.audited("the count grid, " + theme)
 		p.upload("short.csv", "ward,caddy\nHarbour,yes\nFenside\n")

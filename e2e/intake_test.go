@@ -54,9 +54,10 @@ func TestEveryFormToATally(t *testing.T) {
 			p.sees("[data-test=offer]", "“n” holds whole numbers")
 			p.pressWord("[data-test=offer]", "Read it as counts")
 			p.sees("[data-test=found]", "40 respondents, 2 questions, in 2 rows")
-		}, "40 respondents", [][]string{{"Fenside", "", "10", "25.0"}, {"Harbour", "", "30", "75.0"}}},
+		}, "40 respondents", [][]string{{"Harbour", "", "30", "75.0"}, {"Fenside", "", "10", "25.0"}}},
 		{"a grid of counts typed", func() {
 			p.click("[data-test=type-counts]")
+			p.click("[data-test=form-crossing]")
 			p.pasteInto(`[data-cell="0:0"]`, "ward × caddy\tyes\tno\nHarbour\t20\t10\nFenside\t6\tx")
 			p.sees("[data-test=count-grid] tfoot", "36")
 			p.await("the slip to hold it back", `document.querySelector('[data-test=grid-read]').disabled`)
@@ -73,7 +74,7 @@ func TestEveryFormToATally(t *testing.T) {
 			p.click("[data-test=two-read]")
 			p.sees("[data-test=intake-problems]", "101 said yes, but only 100 were asked")
 			p.pressWord("#page", "Another file")
-			p.click("[data-test=two-numbers]")
+			p.await("the numbers to be there still", `document.querySelector('[data-test=yes]').value === '101' && document.querySelector('[data-test=second]').value === '100'`)
 			p.fill("[data-test=yes]", "62")
 			p.fill("[data-test=second]", "38")
 			p.choose("[data-test=second-means]", "said no")

@@ -237,13 +237,6 @@ func (c claimText) state(ctx context.Context, s *study.Service, studyID, questio
 			figures[a.Slot] = f
 		}
 	}
-	err = s.State(ctx, studyID, questionID, study.Statement{Role: c.Role, Level: c.Level, Mode: c.Mode, Kind: c.Kind, Source: c.Source, SourceDate: c.SourceDate, Figures: figures})
-	if err != nil {
-		return err
-	}
-	if q, err = s.Question(ctx, studyID, questionID, nil); err != nil {
-		return err
-	}
-	_, err = s.RunClaim(ctx, studyID, q.Claims[len(q.Claims)-1].ID)
+	_, err = s.State(ctx, studyID, questionID, study.Statement{Role: c.Role, Level: c.Level, Mode: c.Mode, Kind: c.Kind, Source: c.Source, SourceDate: c.SourceDate, Figures: figures}, true)
 	return err
 }

@@ -184,7 +184,7 @@ func TestFromFileToFinding(t *testing.T) {
 	assert.Equal(t, false, short["usable"])
 	assert.Contains(t, short["problems"].([]any)[0].(map[string]any)["text"], "No answer is called “Oldgate”")
 
-	stated := c.call("POST", path+"/claims", statement("0.05", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})), 201)
+	stated := c.call("POST", path+"/claims", statement("0.05", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})), 201)["question"].(map[string]any)
 	claim := stated["claims"].([]any)[0].(map[string]any)
 	assert.Nil(t, claim["result"], "a claim is run only when asked for")
 	assert.Nil(t, claim["firstRunAt"])
@@ -210,6 +210,9 @@ func TestFromFileToFinding(t *testing.T) {
 
 	c.call("DELETE", claims, "", 204)
 	assert.Empty(t, c.question(st, "ward")["claims"])
+	page := c.call("GET", st+"/topline", "", 200)
+	assert.Equal(t, 1.0, page["testsRun"], "a test that was run stays counted")
+	assert.Equal(t, again["statement"], page["withdrawn"].([]any)[0].(map[string]any)["statement"], "and its claim in the register")
 	assert.Len(t, c.call("POST", claims+"/restore", "", 200)["claims"], 1)
 
 	assert.NotContains(t, c.log.String(), "Harbour", "no answer in the log")
@@ -291,6 +294,7 @@ func TestRefusals(t *testing.T) {
 		{"a body too large", "POST", path + "/claims", `{"source":"` + strings.Repeat("x", maxBody) + `"}`, 413, "http.body_too_large", nil},
 		{"a file too large", "POST", "/arrivals?name=a.csv", strings.Repeat("x", 1001), 413, "http.too_large", octets},
 		{"a level of zero", "POST", path + "/claims", statement("0", full), 422, "claim.level", nil},
+		{"a confidence level", "POST", path + "/claims", statement("0.95", full), 422, "claim.level_high", nil},
 		{"no source", "POST", path + "/claims", strings.Replace(statement("0.05", full), "the register", " ", 1), 422, "text.empty", nil},
 		{"a mode unknown", "POST", path + "/shares", `{"mode":"guess","rescale":false}`, 422, "claim.mode", nil},
 		{"shares that do not add up", "POST", path + "/claims", statement("0.05", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "19"})), 422, "shares.sum_off_short", nil},

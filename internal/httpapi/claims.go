@@ -52,9 +52,10 @@ func (d statementDTO) statement() study.Statement {
 }
 
 type changeDTO struct {
-	Text     string    `json:"text"`
-	At       time.Time `json:"at"`
-	AfterRun bool      `json:"afterRun"`
+	Text string `json:"text"`
+	// At is nil for what was found by comparing with the first run.
+	At       *time.Time `json:"at"`
+	AfterRun bool       `json:"afterRun"`
 }
 
 type claimDTO struct {
@@ -78,11 +79,7 @@ func (s *server) toClaim(c study.ClaimView, v *study.QuestionView) claimDTO {
 	d := claimDTO{ID: c.ID, Number: c.Number, Version: c.Version, LevelText: words.Level(c.Level), StatedAt: c.StatedAt, FirstRunAt: c.FirstRunAt,
 		statementDTO: statementDTO{Role: c.Role, Level: c.Level, Mode: c.Mode, Rescale: c.Rescale, ReferenceKind: c.Kind, Source: c.Source, SourceDate: c.SourceDate, Figures: []figureDTO{}, SubgroupID: c.SubgroupID},
 		Changes:      []changeDTO{}, Problems: []string{}}
-	id := "claim.statement." + string(c.Role)
-	if c.Mode == shares.Equal {
-		id += "_equal"
-	}
-	d.Statement = w.Text(id, map[string]string{"units": c.Units, "source": c.Source})
+	d.Statement = s.statementOf(c.Claim, c.Units)
 	d.Timing = "before"
 	if c.FirstRunAt == nil {
 		d.Timing = "open"
@@ -102,7 +99,13 @@ func (s *server) toClaim(c study.ClaimView, v *study.QuestionView) claimDTO {
 		if change.AfterRun {
 			d.Timing = "changed"
 		}
-		d.Changes = append(d.Changes, changeDTO{s.changeText(change), change.At, change.AfterRun})
+		d.Changes = append(d.Changes, changeDTO{s.changeText(change), &change.At, change.AfterRun})
+	}
+	for _, differs := range c.Differs {
+		d.Timing = "changed"
+		if differs != study.ClaimDiffers { // what was changed in the claim itself is listed above
+			d.Changes = append(d.Changes, changeDTO{Text: w.Text("claim.differs."+string(differs), nil), AfterRun: true})
+		}
 	}
 	if c.Damaged != nil {
 		d.Problems = append(d.Problems, s.toDamage(0, c.Damaged).Text)
@@ -125,6 +128,15 @@ func (s *server) toClaim(c study.ClaimView, v *study.QuestionView) claimDTO {
 		}
 	}
 	return d
+}
+
+// statementOf is what a claim says.
+func (s *server) statementOf(c store.Claim, units string) string {
+	id := "claim.statement." + string(c.Role)
+	if c.Mode == shares.Equal {
+		id += "_equal"
+	}
+	return s.study.Words().Text(id, map[string]string{"units": units, "source": c.Source})
 }
 
 func (s *server) changeText(c store.Change) string {
@@ -157,12 +169,31 @@ func (s *server) stateClaim(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	var in statementDTO
+	var in struct {
+		statementDTO
+		// Run asks for the test to be run at once.
+		Run bool `json:"run"`
+	}
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	err = s.study.State(c.Context(), studyID, question, in.statement())
-	return s.sendQuestion(c, fiber.StatusCreated, studyID, question, err)
+	id, err := s.study.State(c.Context(), studyID, question, in.statement(), in.Run)
+	if err != nil {
+		return err
+	}
+	of, err := among(c)
+	if err != nil {
+		return err
+	}
+	v, err := s.study.Question(c.Context(), studyID, question, of)
+	if err != nil {
+		return err
+	}
+	etag(c, v.Version)
+	return c.Status(fiber.StatusCreated).JSON(struct {
+		ClaimID  uint64      `json:"claimId"`
+		Question questionDTO `json:"question"`
+	}{id, s.toQuestion(v)})
 }
 
 func (s *server) editClaim(c fiber.Ctx) error {

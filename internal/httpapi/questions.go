@@ -2,12 +2,14 @@ package httpapi
 
 import (
 	"strconv"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
 	"widetally/core/survey"
 	"widetally/core/tally"
 	"widetally/internal/study"
+	"widetally/internal/words"
 )
 
 func (s *server) questionRoutes(r fiber.Router) {
@@ -92,6 +94,19 @@ type questionDTO struct {
 	Notes         []noteDTO          `json:"notes"`
 	Claims        []claimDTO         `json:"claims"`
 	Damage        *damageDTO         `json:"damage"`
+}
+
+// withdrawnDTO is a claim that was deleted, as the register shows it.
+type withdrawnDTO struct {
+	ID          uint64     `json:"id"`
+	Number      int        `json:"number"`
+	QuestionID  uint64     `json:"questionId"`
+	Question    string     `json:"question"`
+	Statement   string     `json:"statement"`
+	LevelText   string     `json:"levelText"`
+	StatedAt    time.Time  `json:"statedAt"`
+	FirstRunAt  *time.Time `json:"firstRunAt"`
+	WithdrawnAt time.Time  `json:"withdrawnAt"`
 }
 
 func (s *server) toQuestion(v *study.QuestionView) questionDTO {
@@ -180,7 +195,21 @@ func (s *server) getTopline(c fiber.Ctx) error {
 		Undo      *editDTO      `json:"undo"`
 		Redo      *editDTO      `json:"redo"`
 		Questions []questionDTO `json:"questions"`
-	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), make([]questionDTO, len(t.Questions))}
+		// Notes speak of the whole page.
+		Notes     []string       `json:"notes"`
+		Withdrawn []withdrawnDTO `json:"withdrawn"`
+		TestsRun  int            `json:"testsRun"`
+	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), make([]questionDTO, len(t.Questions)), []string{}, []withdrawnDTO{}, t.TestsRun}
+	if t.Weights != "" {
+		out.Notes = append(out.Notes, s.study.Words().Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
+	}
+	wordings := map[uint64]string{}
+	for _, q := range t.Questions {
+		wordings[q.ID] = q.Wording
+	}
+	for _, c := range t.Withdrawn {
+		out.Withdrawn = append(out.Withdrawn, withdrawnDTO{c.ID, c.Number, c.QuestionID, wordings[c.QuestionID], s.statementOf(c, t.Study.Units), words.Level(c.Level), c.StatedAt, c.FirstRunAt, *c.WithdrawnAt})
+	}
 	for i := range t.Questions {
 		out.Questions[i] = s.toQuestion(&t.Questions[i])
 	}

@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -26,9 +27,16 @@ type Claim struct {
 	Source     string
 	SourceDate string // as written by the person, such as "January 2026"
 	Figures    map[survey.Slot]string
+	// Codes are those of the answers that bear figures, by which they are found again.
+	Codes      map[survey.Slot]string
 	StatedAt   time.Time
 	FirstRunAt *time.Time
-	Version    int
+	// FirstInputs is, as JSON, what the result of the first run depended on; "" when it
+	// was not noted.
+	FirstInputs string
+	// WithdrawnAt is set for a claim that has been deleted.
+	WithdrawnAt *time.Time
+	Version     int
 }
 
 type claimRow struct {
@@ -46,6 +54,7 @@ type claimRow struct {
 	SourceDate    string
 	StatedAt      time.Time
 	FirstRunAt    *time.Time
+	FirstInputs   *string
 	DeletedAt     *time.Time
 	Version       int
 }
@@ -56,25 +65,43 @@ type shareRow struct {
 	ClaimID uint64 `gorm:"primaryKey"`
 	Slot    uint16 `gorm:"primaryKey;autoIncrement:false"`
 	Figure  string
+	Code    *string
 }
 
 func (shareRow) TableName() string { return "claim_shares" }
 
 func (r claimRow) claim() Claim {
-	return Claim{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Number: r.Number, SubgroupID: r.SubgroupID, Role: claim.Role(r.Role), Level: r.Level, Mode: shares.Mode(r.Mode),
+	c := Claim{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Number: r.Number, SubgroupID: r.SubgroupID, Role: claim.Role(r.Role), Level: r.Level, Mode: shares.Mode(r.Mode),
 		Rescale: r.Rescale, Kind: claim.ReferenceKind(r.ReferenceKind), Source: r.Source, SourceDate: r.SourceDate, StatedAt: r.StatedAt,
-		FirstRunAt: r.FirstRunAt, Version: r.Version, Figures: map[survey.Slot]string{}}
+		FirstRunAt: r.FirstRunAt, WithdrawnAt: r.DeletedAt, Version: r.Version, Figures: map[survey.Slot]string{}, Codes: map[survey.Slot]string{}}
+	if r.FirstInputs != nil {
+		c.FirstInputs = *r.FirstInputs
+	}
+	return c
 }
 
-// Claims returns the claims of a study that are not deleted, in the order in
+func (c *Claim) add(f shareRow) {
+	c.Figures[survey.Slot(f.Slot)] = f.Figure
+	if f.Code != nil {
+		c.Codes[survey.Slot(f.Slot)] = *f.Code
+	}
+}
+
+// Claims returns the claims of a study that are not withdrawn, in the order in
 // which they were stated.
 func (s *Store) Claims(ctx context.Context, studyID uint64) ([]Claim, error) {
+	all, err := s.AllClaims(ctx, studyID)
+	return slices.DeleteFunc(all, func(c Claim) bool { return c.WithdrawnAt != nil }), err
+}
+
+// AllClaims returns a study's claims, withdrawn ones too.
+func (s *Store) AllClaims(ctx context.Context, studyID uint64) ([]Claim, error) {
 	var rows []claimRow
-	if err := s.with(ctx).Where("study_id = ? AND deleted_at IS NULL", studyID).Order("id").Find(&rows).Error; err != nil {
+	if err := s.with(ctx).Where("study_id = ?", studyID).Order("id").Find(&rows).Error; err != nil {
 		return nil, translate(err)
 	}
 	var figures []shareRow
-	err := s.with(ctx).Where("claim_id IN (SELECT id FROM claims WHERE study_id = ? AND deleted_at IS NULL)", studyID).Find(&figures).Error
+	err := s.with(ctx).Where("claim_id IN (SELECT id FROM claims WHERE study_id = ?)", studyID).Find(&figures).Error
 	if err != nil {
 		return nil, translate(err)
 	}
@@ -83,15 +110,24 @@ func (s *Store) Claims(ctx context.Context, studyID uint64) ([]Claim, error) {
 		out[i], at[r.ID] = r.claim(), i
 	}
 	for _, f := range figures {
-		out[at[f.ClaimID]].Figures[survey.Slot(f.Slot)] = f.Figure
+		out[at[f.ClaimID]].add(f)
 	}
 	return out, nil
 }
 
-// Claim returns one claim of a study.
+// Claim returns one claim of a study that is not withdrawn.
 func (s *Store) Claim(ctx context.Context, studyID, id uint64) (Claim, error) {
+	c, err := s.AnyClaim(ctx, studyID, id)
+	if err == nil && c.WithdrawnAt != nil {
+		err = ErrNotFound
+	}
+	return c, err
+}
+
+// AnyClaim returns one claim of a study, withdrawn or not.
+func (s *Store) AnyClaim(ctx context.Context, studyID, id uint64) (Claim, error) {
 	var r claimRow
-	if err := s.with(ctx).Where("id = ? AND study_id = ? AND deleted_at IS NULL", id, studyID).Take(&r).Error; err != nil {
+	if err := s.with(ctx).Where("id = ? AND study_id = ?", id, studyID).Take(&r).Error; err != nil {
 		return Claim{}, translate(err)
 	}
 	var figures []shareRow
@@ -100,7 +136,7 @@ func (s *Store) Claim(ctx context.Context, studyID, id uint64) (Claim, error) {
 	}
 	c := r.claim()
 	for _, f := range figures {
-		c.Figures[survey.Slot(f.Slot)] = f.Figure
+		c.add(f)
 	}
 	return c, nil
 }
@@ -141,16 +177,14 @@ func (s *Store) EditClaim(ctx context.Context, c Claim) error {
 	if err != nil {
 		return err
 	}
-	if err := s.with(ctx).Where("claim_id = ?", c.ID).Delete(&shareRow{}).Error; err != nil {
-		return translate(err)
-	}
-	return s.saveFigures(ctx, c)
+	return s.PutFigures(ctx, c)
 }
 
 func (s *Store) saveFigures(ctx context.Context, c Claim) error {
 	rows := make([]shareRow, 0, len(c.Figures))
 	for slot, figure := range c.Figures {
-		rows = append(rows, shareRow{c.ID, uint16(slot), figure})
+		code := c.Codes[slot]
+		rows = append(rows, shareRow{c.ID, uint16(slot), figure, &code})
 	}
 	if len(rows) == 0 {
 		return nil
@@ -158,9 +192,18 @@ func (s *Store) saveFigures(ctx context.Context, c Claim) error {
 	return translate(s.with(ctx).CreateInBatches(rows, 500).Error)
 }
 
-// MarkRun notes the time of the first run; later runs leave it as it is.
-func (s *Store) MarkRun(ctx context.Context, id uint64) error {
-	return translate(s.with(ctx).Model(&claimRow{}).Where("id = ? AND first_run_at IS NULL", id).UpdateColumn("first_run_at", now()).Error)
+// PutFigures stores the figures of a claim anew, under the slots that they bear.
+func (s *Store) PutFigures(ctx context.Context, c Claim) error {
+	if err := s.with(ctx).Where("claim_id = ?", c.ID).Delete(&shareRow{}).Error; err != nil {
+		return translate(err)
+	}
+	return s.saveFigures(ctx, c)
+}
+
+// MarkRun notes the time of the first run and what its result depended on; later runs
+// leave both as they are.
+func (s *Store) MarkRun(ctx context.Context, id uint64, inputs string) error {
+	return translate(s.with(ctx).Model(&claimRow{}).Where("id = ? AND first_run_at IS NULL", id).UpdateColumns(map[string]any{"first_run_at": now(), "first_inputs": inputs}).Error)
 }
 
 // SetClaimDeleted deletes a claim or brings a deleted one back.

@@ -187,6 +187,11 @@ var migrationSteps = []struct {
 		`ALTER TABLE questions ADD COLUMN IF NOT EXISTS last_generation INT UNSIGNED NOT NULL DEFAULT 1`,
 		`UPDATE questions q SET last_generation = GREATEST(last_generation, generation, (SELECT COALESCE(MAX(generation), 1) FROM column_chunks c WHERE c.question_id = q.id))`,
 	}},
+	{"0004", []string{
+		`ALTER TABLE claim_shares ADD COLUMN IF NOT EXISTS code MEDIUMTEXT NULL`,
+		`UPDATE claim_shares s JOIN claims c ON c.id = s.claim_id JOIN answers a ON a.question_id = c.question_id AND a.slot = s.slot SET s.code = a.code WHERE s.code IS NULL`,
+		`ALTER TABLE claims ADD COLUMN IF NOT EXISTS first_inputs LONGTEXT NULL`,
+	}},
 }
 
 // addedBy names the column by which a statement that cannot be repeated is known to

@@ -134,18 +134,19 @@ func TestClaimsAreKeptAndDeletedWithUndo(t *testing.T) {
 	s := open(t)
 	st, q := withQuestion(t, s)
 	c, err := s.AddClaim(ctx, Claim{StudyID: st.ID, QuestionID: q.ID, Role: claim.ClaimIsNull, Level: 0.025, Mode: shares.Percents, Kind: claim.Register,
-		Source: "the borough register", SourceDate: "January 2026", Figures: map[survey.Slot]string{1: "1/3", 2: "66,7"}})
+		Source: "the borough register", SourceDate: "January 2026", Figures: map[survey.Slot]string{1: "1/3", 2: "66,7"}, Codes: map[survey.Slot]string{1: "Harbour", 2: "Fenside"}})
 	require.NoError(t, err)
 	got, err := s.Claim(ctx, st.ID, c.ID)
 	require.NoError(t, err)
 	assert.Equal(t, c, got)
-	require.NoError(t, s.MarkRun(ctx, c.ID))
+	require.NoError(t, s.MarkRun(ctx, c.ID, "{}"))
 	first, err := s.Claim(ctx, st.ID, c.ID)
 	require.NoError(t, err)
 	require.NotNil(t, first.FirstRunAt)
-	require.NoError(t, s.MarkRun(ctx, c.ID))
+	require.NoError(t, s.MarkRun(ctx, c.ID, "other"))
 
 	c.Level, c.Figures = 0.01, map[survey.Slot]string{1: "50", 2: "50"}
+	c.FirstRunAt, c.FirstInputs = first.FirstRunAt, first.FirstInputs
 	require.NoError(t, s.EditClaim(ctx, c))
 	assert.ErrorIs(t, s.EditClaim(ctx, c), ErrStale)
 	after, err := s.Claim(ctx, st.ID, c.ID)

@@ -2,11 +2,14 @@ package study
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"math/big"
 	"slices"
 	"strconv"
+	"strings"
 
 	"widetally/core/claim"
 	"widetally/core/infer"
@@ -14,6 +17,9 @@ import (
 	"widetally/core/survey"
 	"widetally/internal/store"
 )
+
+// MaxLevel is the highest significance level: above it a confidence level was meant.
+const MaxLevel = 0.5
 
 // Statement is a claim about shares as a person states it.
 type Statement struct {
@@ -41,6 +47,8 @@ type ClaimView struct {
 	Result  *infer.GoodnessOfFit
 	Reading *claim.Reading
 	Refusal *infer.InputError
+	// Differs lists what the result depends on that is not as it was at the first run.
+	Differs []Difference
 	// Damaged is set instead when a column that tells whom it is about is damaged.
 	Damaged *store.DamagedError
 	// Subgroup is the name of the subgroup that the claim is about, "" for everyone;
@@ -51,6 +59,8 @@ type ClaimView struct {
 type studyClaims struct {
 	byQuestion map[uint64][]store.Claim
 	changes    map[uint64][]store.Change
+	withdrawn  []store.Claim
+	testsRun   int // of claims withdrawn since, too
 }
 
 // countedAnew files a change to what is counted in a question under every claim
@@ -60,6 +70,9 @@ func (all *studyClaims) countedAnew(change store.Change) {
 		return
 	}
 	for _, c := range all.byQuestion[change.SubjectID] {
+		if c.FirstInputs != "" {
+			continue // what matters is found by comparing
+		}
 		if change.At.After(c.StatedAt) {
 			change.AfterRun = c.FirstRunAt != nil && change.At.After(*c.FirstRunAt)
 			all.changes[c.ID] = append(all.changes[c.ID], change)
@@ -68,7 +81,7 @@ func (all *studyClaims) countedAnew(change store.Change) {
 }
 
 func claimsOf(ctx context.Context, tx *store.Store, studyID uint64) (*studyClaims, error) {
-	claims, err := tx.Claims(ctx, studyID)
+	claims, err := tx.AllClaims(ctx, studyID)
 	if err != nil {
 		return nil, err
 	}
@@ -76,8 +89,15 @@ func claimsOf(ctx context.Context, tx *store.Store, studyID uint64) (*studyClaim
 	if err != nil {
 		return nil, err
 	}
-	out := &studyClaims{map[uint64][]store.Claim{}, map[uint64][]store.Change{}}
+	out := &studyClaims{byQuestion: map[uint64][]store.Claim{}, changes: map[uint64][]store.Change{}}
 	for _, c := range claims {
+		if c.FirstRunAt != nil {
+			out.testsRun++
+		}
+		if c.WithdrawnAt != nil {
+			out.withdrawn = append(out.withdrawn, c)
+			continue
+		}
 		out.byQuestion[c.QuestionID] = append(out.byQuestion[c.QuestionID], c)
 	}
 	for _, change := range changes {
@@ -138,7 +158,42 @@ func (s *Service) claimView(p *page, c store.Claim, v *QuestionView, column surv
 	reading := claim.ReadGoodnessOfFit(result, claim.GoodnessOfFitContext{Units: out.Units, Question: v.Wording, Labels: labels, Source: c.Source,
 		Kind: c.Kind, Mode: c.Mode, Role: c.Role, Aligned: out.Aligned, Everyone: counts.Everyone})
 	out.Result, out.Reading = result, &reading
-	return out, nil
+	return out, p.differs(&out, c, v.Question.Question, counts)
+}
+
+// differs notes what is not as it was when a claim's test was first run.
+func (p *page) differs(out *ClaimView, c store.Claim, q survey.Question, counts *survey.Counts) error {
+	if c.FirstInputs == "" {
+		return nil
+	}
+	var first claimInputs
+	if err := json.Unmarshal([]byte(c.FirstInputs), &first); err != nil {
+		return fmt.Errorf("study: claim %d: %w", c.ID, err)
+	}
+	find := func(id uint64) (store.Question, bool) {
+		at := slices.IndexFunc(p.questions, func(q store.Question) bool { return q.ID == id })
+		if at < 0 {
+			return store.Question{}, false
+		}
+		return p.questions[at], true
+	}
+	subgroup, countedBy := "", ""
+	if c.SubgroupID != nil {
+		var err error
+		if subgroup, err = subgroupInputs(p.subs[*c.SubgroupID], find); err != nil {
+			return err
+		}
+	}
+	if id := p.study.CountQuestion; id != nil {
+		by, _ := find(*id)
+		countedBy = by.Name
+	}
+	now, err := inputsOf(c, q, counts, subgroup, countedBy)
+	if err != nil {
+		return fmt.Errorf("study: %w", err)
+	}
+	out.Differs = now.since(first)
+	return nil
 }
 
 // ShareCheck is what entered shares amount to, before anything is stated.
@@ -182,10 +237,11 @@ func (s *Service) CheckShares(ctx context.Context, studyID, questionID uint64, m
 	return c, nil
 }
 
-// State keeps a new claim about a question. Its test is run only by RunClaim.
-func (s *Service) State(ctx context.Context, studyID, questionID uint64, in Statement) error {
-	return s.edit(ctx, studyID, func(tx *store.Store) error {
-		q, err := tx.Question(ctx, studyID, questionID)
+// State keeps a new claim about a question, runs its test at once where run says so, and
+// returns its id. Both happen, or neither.
+func (s *Service) State(ctx context.Context, studyID, questionID uint64, in Statement, run bool) (id uint64, err error) {
+	err = s.editDraft(ctx, studyID, func(d *draft) error {
+		q, err := d.question(questionID)
 		if err != nil {
 			return err
 		}
@@ -193,12 +249,39 @@ func (s *Service) State(ctx context.Context, studyID, questionID uint64, in Stat
 		if err := in.fill(&c, q); err != nil {
 			return err
 		}
-		if err := knownSubgroup(ctx, tx, studyID, in.SubgroupID); err != nil {
+		if err := knownSubgroup(ctx, d.tx, studyID, in.SubgroupID); err != nil {
 			return err
 		}
-		_, err = tx.AddClaim(ctx, c)
-		return err
+		if c, err = d.tx.AddClaim(ctx, c); err != nil || !run {
+			id = c.ID
+			return err
+		}
+		id = c.ID
+		return d.run(c)
 	})
+	return id, err
+}
+
+// editDraft is edit with what draft can load.
+func (s *Service) editDraft(ctx context.Context, studyID uint64, f func(d *draft) error) error {
+	if err := s.arrivals.room(0); err != nil {
+		return err
+	}
+	return s.store.Change(ctx, studyID, func(tx *store.Store, st store.Study) error {
+		if err := f(newDraft(ctx, s, tx, st)); err != nil {
+			return err
+		}
+		return tx.TouchStudy(ctx, studyID)
+	})
+}
+
+// run notes that a claim's test is run.
+func (d *draft) run(c store.Claim) error {
+	inputs, err := d.runInputs(c)
+	if err != nil {
+		return err
+	}
+	return d.tx.MarkRun(d.ctx, c.ID, inputs)
 }
 
 func knownSubgroup(ctx context.Context, tx *store.Store, studyID uint64, id *uint64) error {
@@ -244,26 +327,59 @@ func (s *Service) EditClaim(ctx context.Context, studyID, id uint64, version int
 // RunClaim runs a claim's test; the time of the first run is kept. It returns the
 // question.
 func (s *Service) RunClaim(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
-	c, err := s.store.Claim(ctx, studyID, id)
-	if err != nil {
-		return 0, err
-	}
-	return c.QuestionID, s.edit(ctx, studyID, func(tx *store.Store) error { return tx.MarkRun(ctx, id) })
+	err = s.editDraft(ctx, studyID, func(d *draft) error {
+		c, err := d.tx.Claim(ctx, studyID, id)
+		if err != nil {
+			return err
+		}
+		questionID = c.QuestionID
+		return d.run(c)
+	})
+	return questionID, err
 }
 
-// DeleteClaim deletes a claim; RestoreClaim brings it back.
+// DeleteClaim withdraws a claim, which stays in the register; RestoreClaim brings it back.
 func (s *Service) DeleteClaim(ctx context.Context, studyID, id uint64) error {
 	return s.edit(ctx, studyID, func(tx *store.Store) error { return tx.SetClaimDeleted(ctx, studyID, id, true) })
 }
 
-// RestoreClaim brings a deleted claim back and returns its question.
+// RestoreClaim brings a withdrawn claim back and returns its question. Its figures go to
+// the answers that have the codes they were given for; without one of them the claim
+// cannot come back as it was and is refused.
 func (s *Service) RestoreClaim(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
-	err = s.edit(ctx, studyID, func(tx *store.Store) error { return tx.SetClaimDeleted(ctx, studyID, id, false) })
-	if err != nil {
-		return 0, err
-	}
-	c, err := s.store.Claim(ctx, studyID, id)
-	return c.QuestionID, err
+	err = s.edit(ctx, studyID, func(tx *store.Store) error {
+		c, err := tx.AnyClaim(ctx, studyID, id)
+		if err != nil {
+			return err
+		}
+		questionID = c.QuestionID
+		q, err := tx.Question(ctx, studyID, c.QuestionID)
+		if err != nil {
+			return err
+		}
+		moved := c
+		moved.Figures, moved.Codes = map[survey.Slot]string{}, map[survey.Slot]string{}
+		var gone []string
+		for slot, figure := range c.Figures {
+			code := c.Codes[slot]
+			at := slices.IndexFunc(q.Answers, func(a survey.Answer) bool { return a.Code == code })
+			if at < 0 || !q.Kind.Coded() {
+				gone = append(gone, code)
+				continue
+			}
+			now := q.Answers[at].Slot
+			moved.Figures[now], moved.Codes[now] = figure, code
+		}
+		if len(gone) > 0 {
+			slices.Sort(gone)
+			return invalid("claim.answers_gone", "", map[string]string{"n": fmt.Sprint(c.Number), "list": strings.Join(gone, ", "), "name": q.Name})
+		}
+		if err := tx.PutFigures(ctx, moved); err != nil {
+			return err
+		}
+		return tx.SetClaimDeleted(ctx, studyID, id, false)
+	})
+	return questionID, err
 }
 
 // fill checks a statement and takes it over into a claim.
@@ -275,6 +391,8 @@ func (in Statement) fill(c *store.Claim, q store.Question) (err error) {
 		return invalid("claim.role", "/role", nil)
 	case !(in.Level > 0 && in.Level < 1):
 		return invalid("claim.level", "/level", nil)
+	case in.Level > MaxLevel:
+		return invalid("claim.level_high", "/level", map[string]string{"level": fmt.Sprintf("%.6g", 100*in.Level), "rest": fmt.Sprintf("%.6g", math.Round(1e8*(1-in.Level))/1e6)})
 	case !slices.Contains(claim.ReferenceKinds, in.Kind):
 		return invalid("claim.reference", "/referenceKind", nil)
 	case !slices.Contains(shares.Modes, in.Mode):
@@ -288,11 +406,11 @@ func (in Statement) fill(c *store.Claim, q store.Question) (err error) {
 	}
 	slots, names := named(q.Question)
 	figures := make([]string, len(slots))
-	c.Figures = map[survey.Slot]string{}
+	c.Figures, c.Codes = map[survey.Slot]string{}, map[survey.Slot]string{}
 	for i, slot := range slots {
 		figures[i] = in.Figures[slot]
 		if in.Mode != shares.Equal {
-			c.Figures[slot] = figures[i]
+			c.Figures[slot], c.Codes[slot] = figures[i], names[i].Code
 		}
 	}
 	if a := shares.Normalise(names, figures, in.Mode, in.Rescale); !a.Usable() {

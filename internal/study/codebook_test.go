@@ -104,7 +104,8 @@ func TestQuestionsInUseAreNotReadAnew(t *testing.T) {
 	for _, r := range q.Frequency.Rows {
 		figures[r.Slot] = "1"
 	}
-	require.NoError(t, s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures}))
+	_, err := s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures}, false)
+	require.NoError(t, err)
 	refused(t, s.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &kind}), "question.in_use")
 	list := question(t, s, st.ID, "size").Claims
 	require.NoError(t, s.DeleteClaim(t.Context(), st.ID, list[0].ID))
@@ -124,12 +125,54 @@ func TestUndoLeavesClaimsTheirAnswers(t *testing.T) {
 	for _, r := range q.Frequency.Rows {
 		figures[r.Slot] = "1"
 	}
-	require.NoError(t, s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures}))
+	id, err := s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures}, false)
+	require.NoError(t, err)
 	refused(t, undo(t, s, st.ID), "question.in_use")
 	assert.Equal(t, []string{"a 2", "b 0", "c 1"}, counts(question(t, s, st.ID, "ward")), "nothing half taken back")
 	require.NoError(t, s.DeleteClaim(t.Context(), st.ID, question(t, s, st.ID, "ward").Claims[0].ID))
 	require.NoError(t, undo(t, s, st.ID))
 	assert.Equal(t, []string{"a 2", "b 1"}, counts(question(t, s, st.ID, "ward")))
+	_, err = s.RestoreClaim(t.Context(), st.ID, id)
+	refused(t, err, "claim.answers_gone")
+	assert.Empty(t, question(t, s, st.ID, "ward").Claims, "nor is it half restored")
+}
+
+// A claim that comes back gives its shares to the answers that they were entered for,
+// though these have been read anew in another order.
+func TestRestoredClaimsKeepTheirShares(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "size,ward\n3,a\n2,b\n1,a\n3,a\n", nil)
+	kind := func(k survey.Kind) {
+		q := question(t, s, st.ID, "size")
+		require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &k}))
+	}
+	byCode := func() map[string]string {
+		out, q := map[string]string{}, question(t, s, st.ID, "size")
+		for _, a := range q.Answers {
+			if a.Missing != "" {
+				continue
+			}
+			out[a.Code] = q.Claims[0].Figures[a.Slot]
+		}
+		return out
+	}
+	q := question(t, s, st.ID, "size")
+	figures, share := map[survey.Slot]string{}, map[string]string{"1": "20", "2": "30", "3": "50"}
+	for _, a := range q.Answers {
+		figures[a.Slot] = share[a.Code]
+	}
+	id, err := s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Percents, Kind: claim.Target, Source: "x", Figures: figures}, true)
+	require.NoError(t, err)
+	require.Equal(t, share, byCode())
+	require.NoError(t, s.DeleteClaim(t.Context(), st.ID, id))
+	kind(survey.Text)
+	_, err = s.RestoreClaim(t.Context(), st.ID, id)
+	refused(t, err, "claim.answers_gone")
+	kind(survey.Single)
+	_, err = s.RestoreClaim(t.Context(), st.ID, id)
+	require.NoError(t, err)
+	assert.Equal(t, share, byCode())
+	assert.Empty(t, question(t, s, st.ID, "size").Claims[0].Differs, "the result is the one of the first run")
 }
 
 // Many questions change together or not at all, also when one of them is stale.

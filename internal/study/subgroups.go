@@ -130,7 +130,7 @@ func (d *draft) subgroupChanged(id uint64) error {
 		return err
 	}
 	for _, c := range claims {
-		if c.SubgroupID != nil && *c.SubgroupID == id {
+		if c.SubgroupID != nil && *c.SubgroupID == id && c.FirstInputs == "" {
 			d.changes = append(d.changes, store.Change{Subject: store.OfClaim, SubjectID: c.ID, Field: "condition", AfterRun: c.FirstRunAt != nil})
 		}
 	}

@@ -110,7 +110,8 @@ func TestManyAtOnce(t *testing.T) {
 			return nil
 		}, func() error {
 			figures := map[survey.Slot]string{q.Frequency.Rows[0].Slot: "1", q.Frequency.Rows[1].Slot: "1"}
-			return s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures})
+			_, err := s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures}, false)
+			return err
 		})
 		if i%2 == 0 {
 			id, settings := arrived(t, s, fmt.Sprintf("x\n%d\n2\n", i), nil)

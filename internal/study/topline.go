@@ -17,6 +17,11 @@ type Topline struct {
 	Questions []QuestionView
 	Undo      *store.Edit // what undo would take back
 	Redo      *store.Edit
+	// Withdrawn are the claims that were deleted; TestsRun counts the tests of theirs, too.
+	Withdrawn []store.Claim
+	TestsRun  int
+	// Weights is the name of a question of weights, which no figure here uses; "" for none.
+	Weights string
 }
 
 // QuestionView is one question as the page shows it.
@@ -151,7 +156,7 @@ func (s *Service) Topline(ctx context.Context, studyID uint64, in *uint64) (*Top
 	if err != nil {
 		return nil, err
 	}
-	t := &Topline{Study: p.study, Questions: make([]QuestionView, len(p.questions)), Undo: p.undo, Redo: p.redo}
+	t := &Topline{Study: p.study, Questions: make([]QuestionView, len(p.questions)), Undo: p.undo, Redo: p.redo, Withdrawn: p.claims.withdrawn, TestsRun: p.claims.testsRun, Weights: p.weights()}
 	for i, q := range p.questions {
 		v, err := s.view(ctx, p, q)
 		if err != nil {
@@ -161,6 +166,16 @@ func (s *Service) Topline(ctx context.Context, studyID uint64, in *uint64) (*Top
 	}
 	t.Subgroups, err = s.subgroupViews(ctx, p)
 	return t, err
+}
+
+// weights names a question of weights that the study has.
+func (p *page) weights() string {
+	for _, q := range p.questions {
+		if q.Kind == survey.Weight {
+			return q.Name
+		}
+	}
+	return ""
 }
 
 // Question tabulates one question of a study.

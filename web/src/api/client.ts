@@ -149,7 +149,7 @@ export const api = {
   responses: (study: number, query: URLSearchParams, signal: AbortSignal) => send<Responses>('GET', `/studies/${study}/responses?${query.toString()}`, { signal }),
   correctCell: (study: number, id: number, version: number, row: number, text: string, isNew: boolean) => send<Question>('PATCH', `${question(study, id)}/responses/${row}`, { body: { text, isNew }, version }),
   checkShares: (study: number, id: number, body: SharesEntry, signal: AbortSignal) => send<SharesCheck>('POST', question(study, id) + '/shares', { body, signal }),
-  stateClaim: (study: number, id: number, body: Statement, of: number | null = null) => send<Question>('POST', question(study, id) + '/claims' + among(of), { body }),
+  stateClaim: (study: number, id: number, body: Schemas['NewClaim'], of: number | null = null) => send<Schemas['StatedClaim']>('POST', question(study, id) + '/claims' + among(of), { body }),
   editClaim: (study: number, id: number, version: number, body: Statement, of: number | null = null) => send<Question>('PUT', claim(study, id) + among(of), { body, version }),
   runClaim: (study: number, id: number, of: number | null = null) => send<Question>('POST', claim(study, id) + '/run' + among(of)),
   deleteClaim: (study: number, id: number) => send<void>('DELETE', claim(study, id)),

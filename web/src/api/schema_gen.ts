@@ -617,7 +617,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** State a claim about a question; its test is run on request */
+        /** State a claim about a question, and run its test at once where asked; both or neither */
         post: operations["stateClaim"];
         delete?: never;
         options?: never;
@@ -1105,6 +1105,26 @@ export interface components {
             undo: components["schemas"]["EditOrNone"];
             redo: components["schemas"]["EditOrNone"];
             questions: components["schemas"]["Question"][];
+            /** @description What holds for the whole page */
+            notes: string[];
+            /** @description Claims that were deleted */
+            withdrawn: components["schemas"]["Withdrawn"][];
+            /** @description Tests that were run */
+            testsRun: number;
+        };
+        Withdrawn: {
+            id: number;
+            number: number;
+            questionId: number;
+            question: string;
+            statement: string;
+            levelText: string;
+            /** Format: date-time */
+            statedAt: string;
+            /** Format: date-time */
+            firstRunAt: string | null;
+            /** Format: date-time */
+            withdrawnAt: string;
         };
         Question: {
             id: number;
@@ -1263,6 +1283,14 @@ export interface components {
             /** @description Whom the claim is about; everyone without it */
             subgroupId?: number | null;
         };
+        NewClaim: components["schemas"]["Statement"] & {
+            /** @description Run the test at once */
+            run?: boolean;
+        };
+        StatedClaim: {
+            claimId: number;
+            question: components["schemas"]["Question"];
+        };
         Claim: {
             id: number;
             number: number;
@@ -1289,8 +1317,11 @@ export interface components {
             timing: "open" | "before" | "changed";
             changes: {
                 text: string;
-                /** Format: date-time */
-                at: string;
+                /**
+                 * Format: date-time
+                 * @description Null for what was found by comparing with the first run
+                 */
+                at: string | null;
                 afterRun: boolean;
             }[];
             /** @description Why the shares do not fit the answers as they are now */
@@ -2448,17 +2479,17 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Statement"];
+                "application/json": components["schemas"]["NewClaim"];
             };
         };
         responses: {
-            /** @description The question with its claims */
+            /** @description Which claim was made, and the question with its claims */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Question"];
+                    "application/json": components["schemas"]["StatedClaim"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -6,7 +6,7 @@ import { useRoute } from 'vue-router'
 import { api } from '@/api/client'
 import { useSession } from '@/app/session'
 import ErrorNote from '@/parts/ErrorNote.vue'
-import { moment } from '@/parts/format'
+import { count, moment } from '@/parts/format'
 import PlaceHead from '@/parts/PlaceHead.vue'
 import { useLoad } from '@/parts/useLoad'
 
@@ -43,8 +43,9 @@ function outcome(claim: Claim) {
   <main id="page" class="sheet" tabindex="-1">
     <ErrorNote v-if="error" :error="error" :action="t('app.retry')" @act="load" />
     <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
-    <p v-if="data && claims.length === 0" class="lead">{{ t('claim.register_empty') }}</p>
-    <table v-else-if="data" class="figures register">
+    <p v-if="data && claims.length + data.withdrawn.length === 0" class="lead">{{ t('claim.register_empty') }}</p>
+    <p v-if="data && (claims.length || data.withdrawn.length)" class="lead" data-test="tests-run">{{ t('claim.tests_run', { n: count(data.testsRun) }, data.testsRun) }}</p>
+    <table v-if="data && (claims.length || data.withdrawn.length)" class="figures register">
       <thead>
         <tr>
           <th scope="col">№</th>
@@ -65,6 +66,15 @@ function outcome(claim: Claim) {
           <td>{{ claim.levelText }}</td>
           <td>{{ claim.result?.p.exact ?? '–' }}</td>
           <td class="left">{{ outcome(claim) }}</td>
+        </tr>
+        <tr v-for="w in data.withdrawn" :key="w.id" class="soft" data-test="withdrawn">
+          <td>{{ w.number }}</td>
+          <td class="left">{{ w.question }}</td>
+          <td class="left serif">{{ w.statement }}</td>
+          <td class="left">{{ moment(w.statedAt) }}</td>
+          <td>{{ w.levelText }}</td>
+          <td>–</td>
+          <td class="left">{{ t('claim.withdrawn', { date: moment(w.withdrawnAt) }) }}; {{ w.firstRunAt ? t('claim.withdrawn_run') : t('claim.withdrawn_not_run') }}</td>
         </tr>
       </tbody>
     </table>

@@ -136,6 +136,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
       <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
     </div>
     <template v-if="data">
+      <div v-if="data.notes.length" class="sheet tight" role="note" data-test="page-notes"><p v-for="note in data.notes" :key="note" class="caution">{{ note }}</p></div>
       <template v-for="(q, i) in data.questions" :key="q.id">
         <div v-if="q.section !== (data.questions[i - 1]?.section ?? '')" class="beside"><h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" /></div>
         <LazyQuestion :id="anchor(q)" :question="q" :eager="data.questions.length <= mostEager">
@@ -152,6 +153,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
 .context .act { font-weight: 400; color: var(--soft); }
 .context .act:hover { color: var(--teal); }
 .of { font-size: 14.5px; padding: 0 5px; }
+.caution { border-left: 3px double var(--rust); padding-left: 10px; }
 .force { font-weight: 600; }
 .section { font: 600 13px 'Source Sans 3 Variable', sans-serif; letter-spacing: 0.08em; text-transform: uppercase; color: var(--soft); padding: 26px 0 0 34px; }
 </style>

@@ -90,7 +90,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
         <div v-if="claim.changes.length" class="small soft">
           <p>{{ t('claim.changes') }}:</p>
           <ul>
-            <li v-for="(c, i) in claim.changes" :key="i">{{ c.text }} · {{ moment(c.at) }}<template v-if="c.afterRun"> · {{ t('claim.after_run') }}</template></li>
+            <li v-for="(c, i) in claim.changes" :key="i">{{ c.text }}<template v-if="c.at"> · {{ moment(c.at) }}</template><template v-if="c.at && c.afterRun"> · {{ t('claim.after_run') }}</template></li>
           </ul>
         </div>
       </div>

@@ -78,9 +78,8 @@ const remedy = (r: NonNullable<Note['remedy']>) =>
 
 async function state(statement: Statement, runNow: boolean) {
   const kept = await attempt(async () => {
-    const after = await api.stateClaim(props.study.id, props.question.id, { ...statement, subgroupId: props.of }, props.of)
-    const made = after.claims[after.claims.length - 1]
-    return runNow && made ? api.runClaim(props.study.id, made.id, props.of) : after
+    const made = await api.stateClaim(props.study.id, props.question.id, { ...statement, subgroupId: props.of, run: runNow }, props.of)
+    return made.question
   })
   if (kept) asking.value = false
 }
