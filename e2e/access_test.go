@@ -139,6 +139,7 @@ func TestKeysAreEnough(t *testing.T) {
 	p.sees("#q8 [data-test=claim-form]", "I claim")
 	p.run(`document.querySelector('#q8 [data-test=source]').focus()`)
 	press("r", "e", "g")
+	p.choose("#q8 [data-test=reference-kind]", "a policy target")
 	p.run(`document.querySelector('#q8 .shares input').focus()`)
 	press("7", "0")
 	press("\t")

@@ -1,6 +1,7 @@
 package claim
 
 import (
+	"math/big"
 	"strings"
 	"testing"
 
@@ -75,13 +76,17 @@ func TestNotesSayWhatIsAssumedAndWhatWasNoticed(t *testing.T) {
 	}{
 		{"a register, nothing unusual", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register},
 			[]string{"shares.matched", "reference.register", "furthest.", "conditions.good", "gof.not_proving"}, nil, []string{"missing_left_out", "gof.size"}},
-		{"shares off their total", []int64{50, 29, 21}, "50 30 19", shares.Percents, GoodnessOfFitContext{Kind: Report},
+		{"shares off their total", []int64{50, 29, 21}, "50 30 18", shares.Percents, GoodnessOfFitContext{Kind: Report},
 			[]string{"shares.rescaled", "reference.report"}, []string{"shares.rescaled"}, nil},
 		{"last year's survey is a sample", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Survey},
 			[]string{"reference.survey"}, []string{"reference.survey"}, nil},
 		{"another group's counts are a sample, whatever they are called", []int64{50, 29, 21}, "51 30 20", shares.Counts, GoodnessOfFitContext{Kind: Report},
 			[]string{"reference.sample", "shares.divided"}, []string{"reference.sample"}, []string{"reference.report"}},
-		{"a full count is none", []int64{50, 29, 21}, "5100 3000 2000", shares.Counts, GoodnessOfFitContext{Kind: Register}, []string{"reference.register"}, nil, []string{"reference.sample"}},
+		{"counts are never called a full count", []int64{50, 29, 21}, "5100 3000 2000", shares.Counts, GoodnessOfFitContext{Kind: Register}, []string{"reference.sample"}, nil, []string{"reference.register"}},
+		{"off by rounding", []int64{50, 29, 21}, "50.3 29.3 20.3", shares.Percents, GoodnessOfFitContext{Kind: Register}, []string{"shares.rounded"}, nil, []string{"shares.rescaled"}},
+		{"weights are not used", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register, Weights: "w"}, []string{"conditions.unweighted"}, []string{"conditions.unweighted"}, nil},
+		{"thin but equal", []int64{3, 5, 4}, "1 1 1", shares.Equal, GoodnessOfFitContext{}, []string{"conditions.equal", "gof.not_proving.large"}, nil, []string{"conditions.poor"}},
+		{"a tiny departure of very many", []int64{50_900_000, 29_100_000, 20_000_000}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register}, []string{"gof.size.tiny"}, nil, nil},
 		{"equal shares come from no register", []int64{50, 29, 21}, "1 1 1", shares.Equal, GoodnessOfFitContext{Kind: Register}, []string{"reference.theory", "shares.equal", "gof.size"}, nil, []string{"reference.register"}},
 		{"missing answers are counted", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register, Everyone: 110}, []string{"missing_left_out"}, nil, nil},
 		{"one thin cell of three breaks the rule", []int64{50, 48, 2}, "50 47 3", shares.Percents, GoodnessOfFitContext{Kind: Register}, []string{"conditions.poor"}, []string{"conditions.poor"}, []string{"conditions.good"}},
@@ -123,6 +128,46 @@ func TestDisagreementOfWholeAndPartsIsAlwaysExplained(t *testing.T) {
 		}
 	}
 	assert.True(t, seen["one"] && seen["none"], "both kinds of disagreement occur")
+}
+
+// Where Cochran's rule fails the sentence itself says so, with what a test says that does
+// not rest on the chi-square distribution.
+func TestDoubtIsPartOfTheSentence(t *testing.T) {
+	for _, c := range []struct {
+		name     string
+		observed []int64
+		figures  string
+		way      infer.ExactWay
+		want     string
+	}{
+		{"no thin cell", []int64{50, 30, 20}, "50 30 20", infer.ExactOnly, ""},
+		{"nobody looked", []int64{8, 1, 3}, "50 47 3", "", "alone"},
+		{"both reject", []int64{8, 1, 3}, "50 47 3", infer.ExactOnly, "exact_agrees"},
+		{"only the chi-square test rejects", []int64{5, 15, 0}, "50 47 3", infer.ExactOnly, "exact_differs"},
+		{"simulated", []int64{8, 1, 3}, "50 47 3", infer.SimulatedOnly, "simulated_agrees"},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			context := GoodnessOfFitContext{Role: ClaimIsNull, Kind: Target}
+			if c.way != "" {
+				_, r := read(t, c.observed, c.figures, shares.Percents, context)
+				shared := make([]*big.Rat, len(r.Rows))
+				for i, f := range strings.Fields(c.figures) {
+					figure, _ := shares.ParseFigure(f, shares.Ratio)
+					shared[i] = figure.Mul(figure, big.NewRat(1, 100))
+				}
+				e, err := infer.ComputeExactGoodnessOfFit(t.Context(), infer.GoodnessOfFitInput{Observed: c.observed, Shares: shared, Level: 0.05}, infer.ExactOptions{Way: c.way, Replicates: 20_000, Seed: 1})
+				require.NoError(t, err)
+				context.Exact = e
+			}
+			reading, _ := read(t, c.observed, c.figures, shares.Percents, context)
+			if c.want == "" {
+				assert.Nil(t, reading.Doubt)
+				return
+			}
+			require.NotNil(t, reading.Doubt)
+			assert.Equal(t, "finding.gof.doubt."+c.want, reading.Doubt.ID)
+		})
+	}
 }
 
 func TestTheWorkingHoldsEveryAnswerAndEveryStep(t *testing.T) {

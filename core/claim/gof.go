@@ -2,6 +2,7 @@ package claim
 
 import (
 	"math/big"
+	"strconv"
 
 	"widetally/core/infer"
 	"widetally/core/shares"
@@ -45,6 +46,11 @@ type GoodnessOfFitContext struct {
 	Role     Role
 	Aligned  *shares.Aligned
 	Everyone int64 // respondents, answered or not
+	// Exact is the test that does not rest on the chi-square distribution, where one of
+	// the expected counts is thin; nil where it was not carried out.
+	Exact *infer.ExactTest
+	// Weights names a question of weights that the figures do not use; "" for none.
+	Weights string
 }
 
 // ReadGoodnessOfFit says what a result means: the finding, the journal line, the
@@ -54,6 +60,7 @@ type GoodnessOfFitContext struct {
 func ReadGoodnessOfFit(r *infer.GoodnessOfFit, c GoodnessOfFitContext) Reading {
 	return Reading{
 		Sentence: c.sentence(r),
+		Doubt:    c.doubt(r),
 		Journal: Finding{ID: "finding.gof.journal", Beside: BesideReading, Values: map[string]Value{
 			"df": count(int64(r.DF)), "n": count(r.N), "statistic": {Kind: Statistic, Number: r.Statistic},
 			"p": pvalue(PEqual, r.P, r.Level), "w": of(Effect, r.CohensW)}},
@@ -65,9 +72,12 @@ func ReadGoodnessOfFit(r *infer.GoodnessOfFit, c GoodnessOfFitContext) Reading {
 // Reading is everything that is said about one result.
 type Reading struct {
 	Sentence Finding
-	Journal  Finding
-	Working  []Finding
-	Notes    []Finding
+	// Doubt belongs behind the sentence where the chi-square distribution is not to be
+	// relied on; nil elsewhere.
+	Doubt   *Finding
+	Journal Finding
+	Working []Finding
+	Notes   []Finding
 }
 
 func (c GoodnessOfFitContext) sentence(r *infer.GoodnessOfFit) Finding {
@@ -126,7 +136,7 @@ func (c GoodnessOfFitContext) notes(r *infer.GoodnessOfFit) []Finding {
 			out = append(out, Finding{ID: "note.zero_share_left_out", Beside: BesideTable, Values: map[string]Value{"answer": words(c.Labels[i]), "df": count(int64(r.DF))}})
 		}
 	}
-	out = append(out, c.conditionsNote(r))
+	out = append(out, c.conditionNotes(r)...)
 	// The test as a whole and the answers one by one ask different things; where
 	// they seem to disagree the page says why.
 	switch anyStandsOut := r.Rows[r.FurthestAt].StandsOut; {
@@ -135,14 +145,29 @@ func (c GoodnessOfFitContext) notes(r *infer.GoodnessOfFit) []Finding {
 	case !r.Reject && anyStandsOut:
 		out = append(out, Finding{ID: "note.gof.one_stands", Beside: BesideDecision, Caution: true})
 	}
+	size := sizeOf(r.CohensW)
 	if r.Reject {
-		out = append(out, Finding{ID: "note.gof.size", Beside: BesideDecision, Values: map[string]Value{
-			"w": of(Effect, r.CohensW), "largest": of(Effect, r.LargestW)}})
+		out = append(out, Finding{ID: "note.gof.size." + size, Beside: BesideDecision, Values: map[string]Value{
+			"w": of(Effect, r.CohensW), "largest": of(Effect, r.LargestW), "n": count(r.N)}})
 	} else {
-		out = append(out, Finding{ID: "note.gof.not_proving", Beside: BesideDecision, Values: map[string]Value{
+		out = append(out, Finding{ID: "note.gof.not_proving." + sizeOf(r.DetectableW), Beside: BesideDecision, Values: map[string]Value{
 			"level": of(Level, r.Level), "n": count(r.N), "w": of(Effect, r.DetectableW)}})
 	}
 	return out
+}
+
+// sizeOf names a w by the benchmarks of Cohen (1988): from 0.1 small, from 0.3 medium,
+// from 0.5 large; below the first it is tiny.
+func sizeOf(w float64) string {
+	switch {
+	case w < 0.1:
+		return "tiny"
+	case w < 0.3:
+		return "small"
+	case w < 0.5:
+		return "medium"
+	}
+	return "large"
 }
 
 func (c GoodnessOfFitContext) sharesNote(r *infer.GoodnessOfFit) Finding {
@@ -155,6 +180,9 @@ func (c GoodnessOfFitContext) sharesNote(r *infer.GoodnessOfFit) Finding {
 		f.ID, f.Caution = "note.shares.rescaled", true
 		f.Values["sum"], f.Values["target"] = words(shares.Format(c.Aligned.Sum)), words(shares.Format(c.Aligned.Target))
 		f.Values["gap"] = words(shares.Format(new(big.Rat).Abs(c.Aligned.Gap)))
+	case c.Aligned.Rounded:
+		f.ID = "note.shares.rounded"
+		f.Values["sum"], f.Values["target"] = words(shares.Format(c.Aligned.Sum)), words(shares.Format(c.Aligned.Target))
 	case c.Aligned.Target != nil:
 		f.ID = "note.shares.matched"
 		f.Values["sum"] = words(shares.Format(c.Aligned.Sum))
@@ -170,7 +198,7 @@ func (c GoodnessOfFitContext) referenceNote() Finding {
 	switch {
 	case c.Mode == shares.Equal && c.Kind != Target:
 		kind = string(Theory) // equal shares come from no publication
-	case c.Mode == shares.Counts && c.Kind != Register:
+	case c.Mode == shares.Counts:
 		kind = ownSample
 	}
 	return Finding{ID: "note.reference." + kind, Beside: BesideShares, Values: map[string]Value{"source": words(c.Source)},
@@ -196,19 +224,72 @@ func (c GoodnessOfFitContext) furthestNote(r *infer.GoodnessOfFit) Finding {
 		"answer": words(c.Labels[r.FurthestAt]), "points": of(Points, points), "answers": count(int64(r.Answers)), "level": of(Level, r.Level)}}
 }
 
-// conditionsNote follows the rule of Cochran (1954): no expected count below 1
-// and at most a fifth of them below 5.
-func (c GoodnessOfFitContext) conditionsNote(r *infer.GoodnessOfFit) Finding {
+// conditionNotes follow the rule of Cochran (1954): no expected count below 1 and at
+// most a fifth of them below 5; and beside it what is known for nearly equal shares.
+func (c GoodnessOfFitContext) conditionNotes(r *infer.GoodnessOfFit) []Finding {
 	f := Finding{Beside: BesideConditions, Values: map[string]Value{
-		"thinnest": of(Amount, r.SmallestExpected), "answer": words(c.Labels[r.SmallestExpectedAt]), "units": words(c.Units),
+		"thinnest": of(Amount, r.SmallestExpected), "answer": words(c.Labels[r.SmallestExpectedAt]), "units": words(c.Units), "n": count(r.N),
 		"thin": count(int64(r.ThinCells)), "answers": count(int64(r.Answers)), "percent": of(Percent, r.ThinPercent)}}
 	switch {
 	case r.ThinCells == 0:
 		f.ID = "note.conditions.good"
-	case r.SmallestExpected >= 1 && r.ThinPercent <= 20:
+	case r.Advice.Because == infer.BecauseWithinRule:
 		f.ID = "note.conditions.fair"
+	case r.Advice.Because == infer.BecauseEqualShares:
+		f.ID = "note.conditions.equal"
 	default:
 		f.ID, f.Caution = "note.conditions.poor", true
+	}
+	out := []Finding{f}
+	if e := c.exactNote(r); e != nil {
+		out = append(out, *e)
+	}
+	if c.Weights != "" {
+		out = append(out, Finding{ID: "note.conditions.unweighted", Beside: BesideConditions, Caution: true, Values: map[string]Value{"name": words(c.Weights), "units": words(c.Units)}})
+	}
+	return out
+}
+
+func (c GoodnessOfFitContext) exactNote(r *infer.GoodnessOfFit) *Finding {
+	switch e := c.Exact; {
+	case e == nil:
+		return nil
+	case e.Exact != nil:
+		return &Finding{ID: "note.exact.exact", Beside: BesideConditions, Values: map[string]Value{"p": pvalue(PEqual, e.Exact.P, r.Level)}}
+	case e.Simulated != nil:
+		s := e.Simulated
+		return &Finding{ID: "note.exact.simulated", Beside: BesideConditions, Values: map[string]Value{"p": pvalue(PEqual, s.ByProbability.P, r.Level),
+			"lower": of(Exact, s.ByProbability.Lower), "upper": of(Exact, s.ByProbability.Upper), "replicates": count(int64(s.Replicates)), "seed": words(strconv.FormatUint(s.Seed, 10))}}
+	}
+	return nil
+}
+
+// doubt says behind the sentence that the chi-square distribution is not to be relied on,
+// and what the exact or simulated test says instead.
+func (c GoodnessOfFitContext) doubt(r *infer.GoodnessOfFit) *Finding {
+	if r.Advice.Use != infer.UseExact && r.Advice.Use != infer.UseSimulation {
+		return nil
+	}
+	f := &Finding{ID: "finding.gof.doubt.", Beside: BesideReading, Values: map[string]Value{}}
+	e := c.Exact
+	switch {
+	case e == nil || e.Reject == nil:
+		f.ID += "alone"
+		return f
+	case e.Exact != nil:
+		f.ID += "exact"
+		f.Values["p"] = pvalue(PEqual, e.Exact.P, r.Level)
+	default:
+		f.ID += "simulated"
+		f.Values["p"] = pvalue(PEqual, e.Simulated.ByProbability.P, r.Level)
+	}
+	switch {
+	case !e.Settled:
+		f.ID += "_unsettled"
+	case *e.Reject == r.Reject:
+		f.ID += "_agrees"
+	default:
+		f.ID += "_differs"
 	}
 	return f
 }

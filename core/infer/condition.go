@@ -34,6 +34,8 @@ const (
 	ChangedAtLeast ConditionName = "changed_at_least"
 	// GroupAtLeast: the size of the smallest group.
 	GroupAtLeast ConditionName = "smallest_group_at_least"
+	// EqualSharesServe: n²/answers for nearly equal shares, beside Cochran's rule.
+	EqualSharesServe ConditionName = "n_squared_per_answer_at_least"
 	// RoomAtLeast: over the layers, how far the sum of the first cells could go from its
 	// expectation to either side (Mantel and Fleiss 1980, Minimum expected cell size
 	// requirements for the Mantel–Haenszel one-degree-of-freedom chi-square test).
@@ -114,6 +116,7 @@ const (
 const (
 	BecauseNoThinCell   Reason = "no_thin_cell"
 	BecauseWithinRule   Reason = "within_cochrans_rule"
+	BecauseEqualShares  Reason = "nearly_equal_shares"
 	BecauseManyThin     Reason = "too_many_thin_cells"
 	BecauseOneTooSmall  Reason = "an_expected_count_below_one"
 	BecauseExactTooLong Reason = "exact_may_take_long"

@@ -83,7 +83,21 @@ type GoodnessOfFit struct {
 	Effects    []Effect
 	Conditions []Condition
 	Advice     Advice
+	// NearlyEqual says that the largest share is at most NearlyEqualRatio times the
+	// smallest, so that much smaller expected counts serve.
+	NearlyEqual bool
 }
+
+// Where the shares are nearly equal the chi-square distribution serves from n =
+// EqualSharesFewest on with n²/answers at least EqualSharesSpread and 3 answers or more,
+// however small the expected counts (Koehler and Larntz 1980, An empirical investigation
+// of goodness-of-fit statistics for sparse multinomials). What is nearly equal is our
+// own convention.
+const (
+	EqualSharesFewest = 10
+	EqualSharesSpread = 10
+	NearlyEqualRatio  = 1.5
+)
 
 // ComputeGoodnessOfFit carries out Pearson's chi-square test of goodness of fit
 // (Pearson 1900) with the likelihood-ratio statistic G² beside it.
@@ -110,7 +124,7 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 	for _, o := range in.Observed {
 		r.N += o
 	}
-	smallestShare := 1.0
+	smallestShare, largestShare := 1.0, 0.0
 	var inTest []int
 	var expected []float64
 	var tails []prob.Prob
@@ -124,7 +138,7 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 		tails = append(tails, *row.AdjustedP)
 		r.Statistic += row.Contribution
 		r.G += 2 * prob.Deviance(float64(o), row.Expected, row.Difference)
-		smallestShare = math.Min(smallestShare, row.Share)
+		smallestShare, largestShare = math.Min(smallestShare, row.Share), math.Max(largestShare, row.Share)
 		if r.SmallestExpectedAt < 0 || row.Expected < r.SmallestExpected {
 			r.SmallestExpectedAt = i
 		}
@@ -162,6 +176,14 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 	r.Advice = r.advise(multinomialInReach(r.N, r.Answers), expected)
 	for k, i := range r.Advice.Merge {
 		r.Advice.Merge[k] = inTest[i]
+	}
+	if r.NearlyEqual = largestShare <= NearlyEqualRatio*smallestShare; r.NearlyEqual && r.ThinCells > 0 && r.Answers > 2 {
+		serves := atLeast(EqualSharesServe, float64(r.N)*float64(r.N)/float64(r.Answers), EqualSharesSpread)
+		serves.Met = serves.Met && r.N >= EqualSharesFewest
+		r.Conditions = append(r.Conditions, serves)
+		if serves.Met {
+			r.Advice = Advice{Use: ChiSquareAcceptable, Because: BecauseEqualShares}
+		}
 	}
 	return r, nil
 }

@@ -45,6 +45,9 @@ type Aligned struct {
 	// Rescaled reports that the figures were divided by their sum on request
 	// although they should have added to Target and did not.
 	Rescaled bool
+	// Rounded reports that the figures miss Target by no more than the rounding of their
+	// printed digits allows, and were divided by their sum.
+	Rounded bool
 	// Loose lists the entries that matched only after ignoring letter case and
 	// stray blanks, by position of the answer.
 	Loose    []int
@@ -111,7 +114,8 @@ func Match(answers []Name, entries []Entry) (figures []string, loose []int, prob
 
 // Normalise reads one figure per answer and turns them into shares. Every answer
 // needs a figure, 0 included. Figures that do not add up are reported with the
-// exact gap, and divided by their sum only when rescale is set. For mode Equal
+// exact gap, and divided by their sum only when rescale is set, or when the gap is
+// within the rounding of the printed digits. For mode Equal
 // the figures are ignored.
 func Normalise(answers []Name, figures []string, m Mode, rescale bool) *Aligned {
 	a := &Aligned{Figures: make([]*big.Rat, len(answers)), Sum: new(big.Rat), Target: m.target()}
@@ -137,24 +141,47 @@ func Normalise(answers []Name, figures []string, m Mode, rescale bool) *Aligned 
 		a.Sum.Add(a.Sum, r)
 	}
 	if len(a.Problems) == 0 {
-		a.divide(rescale)
+		a.divide(rescale, roundingOf(figures))
 	}
 	return a
 }
 
+// roundingOf is the most by which figures of one printing may miss their total, each
+// rounded to the digits of the longest of them: half a unit of the last place each,
+// figures of 0 excepted, and less than that together. Nil where they are not printed
+// decimals, since a fraction is exact.
+func roundingOf(figures []string) *big.Rat {
+	places, rounded := 0, int64(0)
+	for _, figure := range figures {
+		if strings.Contains(figure, "/") {
+			return nil
+		}
+		s := strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(figure), "%"))
+		if at := strings.LastIndexAny(s, ".,"); at >= 0 {
+			places = max(places, len(s)-at-1)
+		}
+		if strings.Trim(s, "0.,") != "" {
+			rounded++
+		}
+	}
+	unit := new(big.Rat).SetFrac(big.NewInt(1), new(big.Int).Exp(big.NewInt(10), big.NewInt(int64(places)), nil))
+	return unit.Mul(unit, big.NewRat(rounded, 2))
+}
+
 // divide turns complete figures into shares, or says why not.
-func (a *Aligned) divide(rescale bool) {
+func (a *Aligned) divide(rescale bool, rounding *big.Rat) {
 	if a.Sum.Sign() == 0 {
 		a.add(Problem{Kind: SumZero, Answer: -1, Entry: -1})
 		return
 	}
 	if a.Target != nil {
 		a.Gap = new(big.Rat).Sub(a.Sum, a.Target)
-		if a.Gap.Sign() != 0 && !rescale {
+		a.Rounded = a.Gap.Sign() != 0 && rounding != nil && new(big.Rat).Abs(a.Gap).Cmp(rounding) < 0
+		if a.Gap.Sign() != 0 && !a.Rounded && !rescale {
 			a.add(Problem{Kind: SumOff, Answer: -1, Entry: -1, Text: Format(a.Gap)})
 			return
 		}
-		a.Rescaled = a.Gap.Sign() != 0
+		a.Rescaled = a.Gap.Sign() != 0 && !a.Rounded
 	}
 	a.Shares = make([]*big.Rat, len(a.Figures))
 	for i, f := range a.Figures {

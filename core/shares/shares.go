@@ -4,6 +4,7 @@ package shares
 
 import (
 	"math/big"
+	"strconv"
 	"strings"
 )
 
@@ -117,11 +118,15 @@ func splitAtFigure(line string) Entry {
 }
 
 // Format prints an exact figure for a message: as a decimal where that is short,
-// else rounded to six decimals.
+// else rounded to six decimals, or to three digits where these would all be 0.
 func Format(r *big.Rat) string {
 	if r.IsInt() {
 		return r.Num().String()
 	}
 	s := strings.TrimRight(r.FloatString(6), "0")
+	if strings.Trim(s, "-0.") == "" {
+		x, _ := r.Float64()
+		return strconv.FormatFloat(x, 'g', 3, 64)
+	}
 	return strings.TrimSuffix(s, ".")
 }

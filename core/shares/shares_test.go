@@ -72,9 +72,13 @@ func TestAlignProblems(t *testing.T) {
 		want    []ProblemKind
 		text    string
 	}{
-		{"percents short", full("33.3", "33.3", "33.3"), Percents, false, []ProblemKind{SumOff}, "-0.1"},
+		{"percents short", full("33.2", "33.3", "33.3"), Percents, false, []ProblemKind{SumOff}, "-0.2"},
+		{"a hair short", full("33.33333333333", "33.33333333333", "33.3333333"), Percents, false, []ProblemKind{SumOff}, "-3.33e-08"},
+		{"off by rounding", full("33.3", "33.3", "33.3"), Percents, false, nil, ""},
+		{"rounding does not reach two figures", []Entry{{"Harbour", "50"}, {"Quarry Hill", "49"}, {"Fenside", "0"}}, Percents, false, []ProblemKind{SumOff}, "-1"},
+		{"fractions are never rounded", full("1/3", "1/3", "0.3"), Proportions, false, []ProblemKind{SumOff}, "-0.033333"},
 		{"proportions over", full("0.5", "0.3", "0.25"), Proportions, false, []ProblemKind{SumOff}, "0.05"},
-		{"rescaled on request", full("33.3", "33.3", "33.3"), Percents, true, nil, ""},
+		{"rescaled on request", full("33.1", "33.3", "33.3"), Percents, true, nil, ""},
 		{"thirds are exact", full("1/3", "1/3", "1/3"), Proportions, false, nil, ""},
 		{"tenths are exact", full("0.1", "0.2", "0.7"), Proportions, false, nil, ""},
 		{"a ratio needs no total", full("5", "3", "2"), Ratio, false, nil, ""},
@@ -104,6 +108,7 @@ func TestAlignProblems(t *testing.T) {
 				assert.Equal(t, "1", sum.RatString(), "usable shares add to exactly one")
 			}
 			assert.Equal(t, c.rescale, a.Rescaled)
+			assert.Equal(t, c.name == "off by rounding", a.Rounded)
 		})
 	}
 	twins := Align([]Name{{"Yes", "1"}, {"yes ", "2"}}, []Entry{{"YES", "50"}, {"2", "50"}}, Percents, false)

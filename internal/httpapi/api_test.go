@@ -228,6 +228,11 @@ func TestEditsOfAQuestion(t *testing.T) {
 	assert.Contains(t, note["text"], "differ only in letter case")
 	remedy := note["remedy"].(map[string]any)
 
+	assert.Contains(t, fmt.Sprint(q["notes"]), "“-9” (1) usually means that an answer is missing", "what nobody answered at arrival stands beside the tally")
+	slots := map[any]any{}
+	for _, x := range q["answers"].([]any) {
+		slots[x.(map[string]any)["code"]] = x.(map[string]any)["slot"]
+	}
 	var answers []string
 	for _, x := range q["answers"].([]any) {
 		a := x.(map[string]any)
@@ -235,8 +240,8 @@ func TestEditsOfAQuestion(t *testing.T) {
 		if a["code"] == "-9" {
 			missing = "refused"
 		}
-		if a["slot"] == remedy["slot"] {
-			same = fmt.Sprint(remedy["sameAs"])
+		if a["code"] == remedy["code"] {
+			same = fmt.Sprint(slots[remedy["other"]])
 		}
 		answers = append([]string{fmt.Sprintf(`{"slot":%v,"label":%q,"missing":%q,"sameAs":%s}`, a["slot"], "="+a["label"].(string), missing, same)}, answers...)
 	}
@@ -297,7 +302,7 @@ func TestRefusals(t *testing.T) {
 		{"a confidence level", "POST", path + "/claims", statement("0.95", full), 422, "claim.level_high", nil},
 		{"no source", "POST", path + "/claims", strings.Replace(statement("0.05", full), "the register", " ", 1), 422, "text.empty", nil},
 		{"a mode unknown", "POST", path + "/shares", `{"mode":"guess","rescale":false}`, 422, "claim.mode", nil},
-		{"shares that do not add up", "POST", path + "/claims", statement("0.05", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "19"})), 422, "shares.sum_off_short", nil},
+		{"shares that do not add up", "POST", path + "/claims", statement("0.05", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "18"})), 422, "shares.sum_off_short", nil},
 		{"a question of identifiers", "POST", idQuestion + "/claims", statement("0.05", "[]"), 422, "claim.kind", nil},
 		{"a question of another study", "GET", "/studies/999/questions/1", "", 404, "http.not_found", nil},
 		{"an arrival that is gone", "POST", "/arrivals/0123456789abcdef01234567/look", `{"settings":{"format":"delimited","encoding":"utf-8","delimiter":",","part":"","headerRow":1,"padShort":false,"fixNames":false,"shape":"rows","countColumn":"","second":"","upTo":"","openFrom":null,"openTo":null}}`, 404, "http.not_found", nil},

@@ -3,6 +3,7 @@ package httpapi
 import (
 	"math"
 
+	"widetally/core/claim"
 	"widetally/core/infer"
 	"widetally/core/prob"
 	"widetally/core/shares"
@@ -80,7 +81,7 @@ func (s *server) toGoodnessOfFit(c study.ClaimView, names []shares.Name) *goodne
 	d := &goodnessOfFitDTO{N: r.N, Answers: r.Answers, DF: r.DF, Level: r.Level, Statistic: r.Statistic, P: toProbability(r.P, r.Level),
 		CriticalValue: r.CriticalValue, Reject: r.Reject, G: r.G, GP: toProbability(r.GP, r.Level), CohensW: r.CohensW, LargestW: r.LargestW, DetectableW: r.DetectableW,
 		SumExpected: r.SumExpected, SumDifference: r.SumDifference, SumShare: r.SumShare, ThinCells: r.ThinCells, ThinPercent: r.ThinPercent, SmallestExpected: r.SmallestExpected,
-		Rows: make([]gofRowDTO, len(r.Rows)), Sentence: w.Say(c.Reading.Sentence), Journal: w.Say(c.Reading.Journal), Curve: curveDTO(infer.ChiSquareCurve(r.Statistic, r.CriticalValue, float64(r.DF)))}
+		Rows: make([]gofRowDTO, len(r.Rows)), Sentence: s.sentence(c.Reading), Journal: w.Say(c.Reading.Journal), Curve: curveDTO(infer.ChiSquareCurve(r.Statistic, r.CriticalValue, float64(r.DF)))}
 	for i, row := range r.Rows {
 		d.Rows[i] = toGofRow(row, c.Slots[i], names[i].Label)
 	}
@@ -91,6 +92,15 @@ func (s *server) toGoodnessOfFit(c study.ClaimView, names []shares.Name) *goodne
 		d.Notes = append(d.Notes, s.toNote(f))
 	}
 	return d
+}
+
+// sentence is the finding, with the doubt about it where there is one.
+func (s *server) sentence(r *claim.Reading) string {
+	text := s.study.Words().Say(r.Sentence)
+	if r.Doubt != nil {
+		text += s.study.Words().Say(*r.Doubt)
+	}
+	return text
 }
 
 func toGofRow(r infer.GoodnessOfFitRow, slot survey.Slot, label string) gofRowDTO {

@@ -5,24 +5,28 @@ import (
 	"strconv"
 
 	"widetally/core/claim"
+	"widetally/core/inspect"
 	"widetally/core/survey"
 	"widetally/internal/study"
 )
 
-type remedyDTO struct {
-	Label  string      `json:"label"`
-	Slot   survey.Slot `json:"slot"`
-	SameAs survey.Slot `json:"sameAs"`
-}
-
 type noteDTO struct {
-	Place   string     `json:"place"`
+	Place string `json:"place"`
+	// Base is "answered" or "everyone" for a note that speaks of the percents of one
+	// base alone, "" for one that always holds.
+	Base    string     `json:"base"`
 	Text    string     `json:"text"`
 	Caution bool       `json:"caution"`
-	Remedy  *remedyDTO `json:"remedy"`
+	Remedy  *cureDTO `json:"remedy"`
 }
 
 const besideTally = "tally"
+
+// Below these numbers of respondents a percent is said to rest on few, and on very few.
+const (
+	fewAnswered     = 100
+	veryFewAnswered = 30
+)
 
 func (s *server) toNote(f claim.Finding) noteDTO {
 	return noteDTO{Place: string(f.Beside), Text: s.study.Words().Say(f), Caution: f.Caution}
@@ -48,7 +52,15 @@ func (s *server) tallyNotes(v *study.QuestionView) []noteDTO {
 			id = "note.lookalike.case"
 		}
 		out = append(out, noteDTO{Place: besideTally, Text: w.Text(id, values), Caution: true,
-			Remedy: &remedyDTO{w.Text("note.lookalike.remedy", values), l.Rare, l.Common}})
+			Remedy: &cureDTO{Action: "same", Label: w.Text("note.lookalike.remedy", values), Code: values["rare"], Other: values["common"]}})
+	}
+	for _, x := range v.Suspicions {
+		if x.Kind == inspect.SameButCase || x.Kind == inspect.SameButSlip || x.Kind == inspect.LooksCount && v.IsCounts {
+			continue // said above, or answered
+		}
+		if noticed := s.toSuspicion(v.Question.Question, x); noticed.Cure != nil {
+			out = append(out, noteDTO{Place: besideTally, Text: noticed.Text, Caution: true, Remedy: noticed.Cure})
+		}
 	}
 	if v.Asked != nil && *v.Asked < v.Frequency.Everyone {
 		out = append(out, noteDTO{Place: besideTally, Text: w.Text("note.not_asked", map[string]string{"n": strconv.FormatInt(v.Frequency.Everyone-*v.Asked, 10)})})
@@ -56,8 +68,21 @@ func (s *server) tallyNotes(v *study.QuestionView) []noteDTO {
 	if v.Kind == survey.ChooseAll && v.Frequency.Answered > 0 {
 		out = append(out, noteDTO{Place: besideTally, Text: w.Text("note.choose_all", nil)})
 	}
-	if v.Kind.Coded() && v.Frequency.Answered > 0 && v.SumAnswered != 100 {
-		out = append(out, noteDTO{Place: besideTally, Text: w.Text("note.rounding.answered", map[string]string{"sum": fmt.Sprintf("%.*f %%", v.Decimals, v.SumAnswered)})})
+	for _, of := range []struct {
+		base string
+		n    int64
+		sum  float64
+	}{{"answered", v.Frequency.Answered, v.SumAnswered}, {"everyone", v.Frequency.Everyone, v.SumEveryone}} {
+		if v.Kind.Coded() && of.n > 0 && of.sum != 100 {
+			out = append(out, noteDTO{Place: besideTally, Base: of.base, Text: w.Text("note.rounding."+of.base, map[string]string{"sum": fmt.Sprintf("%.*f %%", v.Decimals, of.sum)})})
+		}
+	}
+	if n := v.Frequency.Answered; v.Kind.Tabulated() && n > 0 && n < fewAnswered {
+		id := "note.few.small"
+		if n < veryFewAnswered {
+			id = "note.few.tiny"
+		}
+		out = append(out, noteDTO{Place: besideTally, Caution: n < veryFewAnswered, Text: w.Text(id, map[string]string{"n": strconv.FormatInt(n, 10), "points": fmt.Sprintf("%.1f", 100/float64(n))})})
 	}
 	return out
 }

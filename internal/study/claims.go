@@ -12,6 +12,7 @@ import (
 	"strings"
 
 	"widetally/core/claim"
+	"widetally/core/exact"
 	"widetally/core/infer"
 	"widetally/core/shares"
 	"widetally/core/survey"
@@ -125,7 +126,7 @@ func named(q survey.Question) (slots []survey.Slot, names []shares.Name) {
 
 // claimView runs a claim's test on the answers as they are, among the respondents
 // that it is about.
-func (s *Service) claimView(p *page, c store.Claim, v *QuestionView, column survey.Column, about survey.Respondents, damaged *store.DamagedError) (ClaimView, error) {
+func (s *Service) claimView(ctx context.Context, p *page, c store.Claim, v *QuestionView, column survey.Column, about survey.Respondents, damaged *store.DamagedError) (ClaimView, error) {
 	out := ClaimView{Claim: c, Damaged: damaged, Changes: p.claims.changes[c.ID], Units: p.study.Units}
 	if c.SubgroupID != nil {
 		out.Subgroup = p.subs[*c.SubgroupID].Name
@@ -155,10 +156,32 @@ func (s *Service) claimView(p *page, c store.Claim, v *QuestionView, column surv
 		out.Refusal, _ = err.(*infer.InputError)
 		return out, nil
 	}
+	var exactTest *infer.ExactTest
+	if result.ThinCells > 0 {
+		if exactTest, err = exactBeside(ctx, in, result); err != nil {
+			return out, err
+		}
+	}
 	reading := claim.ReadGoodnessOfFit(result, claim.GoodnessOfFitContext{Units: out.Units, Question: v.Wording, Labels: labels, Source: c.Source,
-		Kind: c.Kind, Mode: c.Mode, Role: c.Role, Aligned: out.Aligned, Everyone: counts.Everyone})
+		Kind: c.Kind, Mode: c.Mode, Role: c.Role, Aligned: out.Aligned, Everyone: counts.Everyone, Exact: exactTest, Weights: p.weights()})
 	out.Result, out.Reading = result, &reading
 	return out, p.differs(&out, c, v.Question.Question, counts)
+}
+
+// An exact test that stands beside a claim on the page takes a moment at most, and is
+// simulated beyond. The seed is fixed, so that the page shows the same figures each time.
+const (
+	exactSteps      = 5_000_000
+	exactReplicates = 20_000
+	exactSeed       = 1
+)
+
+func exactBeside(ctx context.Context, in infer.GoodnessOfFitInput, r *infer.GoodnessOfFit) (*infer.ExactTest, error) {
+	o := infer.ExactOptions{Work: exactSteps, Replicates: exactReplicates, Seed: exactSeed}
+	if r.Answers > 2 && exact.MultinomialSteps(r.N, r.Answers) > exactSteps {
+		o.Way = infer.SimulatedOnly
+	}
+	return infer.ComputeExactGoodnessOfFit(ctx, in, o)
 }
 
 // differs notes what is not as it was when a claim's test was first run.

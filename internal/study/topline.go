@@ -5,6 +5,7 @@ import (
 	"errors"
 	"sort"
 
+	"widetally/core/inspect"
 	"widetally/core/survey"
 	"widetally/core/tally"
 	"widetally/internal/store"
@@ -32,6 +33,10 @@ type QuestionView struct {
 	Frequency *tally.Frequency
 	// Numeric is set for numbers when there are any.
 	Numeric *tally.Numeric
+	// Suspicions are what the arrival check notices still.
+	Suspicions []inspect.Suspicion
+	// IsCounts says that this column counts the study's rows.
+	IsCounts bool
 	// SumAnswered and SumEveryone are what the percent columns add to as printed.
 	SumAnswered, SumEveryone float64
 	// Examples are a few different texts, for text and identifiers.
@@ -228,7 +233,16 @@ func (s *Service) tabulated(ctx context.Context, p *page, q store.Question) (*Qu
 			return nil, err
 		}
 	}
+	if q.Kind != survey.Identifier {
+		report, err := inspect.Question(q.Question, column, of, nil)
+		if err != nil {
+			return nil, err
+		}
+		v.Suspicions = report.Suspicions
+	}
+	v.IsCounts = p.study.CountQuestion != nil && *p.study.CountQuestion == q.ID
 	switch {
+	case v.IsCounts: // how often each row counts, not a question that was asked
 	case q.Kind.Numeric():
 		v.Numeric = tally.Summarise(column, q.Values(), of)
 	case !q.Kind.Tabulated():
@@ -250,7 +264,7 @@ func (s *Service) tabulated(ctx context.Context, p *page, q store.Question) (*Qu
 		if err != nil {
 			return nil, err
 		}
-		view, err := s.claimView(p, c, v, column, about, damaged)
+		view, err := s.claimView(ctx, p, c, v, column, about, damaged)
 		if err != nil {
 			return nil, err
 		}

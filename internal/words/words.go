@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"regexp"
+	"strings"
 
 	"golang.org/x/text/language"
 	"golang.org/x/text/message"
@@ -49,7 +50,8 @@ func (c *Catalogue) flatten(prefix string, tree map[string]any) {
 	}
 }
 
-var blank = regexp.MustCompile(`\{(\w+)\}`)
+// blank is the place of a value, {n}, or of a word whose form follows one, {n|is|are}.
+var blank = regexp.MustCompile(`\{(\w+)(?:\|([^|{}]*)\|([^|{}]*))?\}`)
 
 // Say returns the text of a finding with its values in place. An unknown id or a
 // value that is lacking shows as itself in brackets, so that a gap in the
@@ -60,12 +62,17 @@ func (c *Catalogue) Say(f claim.Finding) string {
 		return "[" + f.ID + "]"
 	}
 	return blank.ReplaceAllStringFunc(text, func(m string) string {
-		name := m[1 : len(m)-1]
-		v, ok := f.Values[name]
-		if !ok {
-			return "[" + name + "]"
+		parts := blank.FindStringSubmatch(m)
+		v, ok := f.Values[parts[1]]
+		switch {
+		case !ok:
+			return "[" + parts[1] + "]"
+		case !strings.Contains(m, "|"):
+			return c.Write(v)
+		case v.Text == "1" || v.Kind == claim.Count && v.Number == 1:
+			return parts[2]
 		}
-		return c.Write(v)
+		return parts[3]
 	})
 }
 

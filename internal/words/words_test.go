@@ -66,7 +66,7 @@ func TestEveryReadingHasItsWords(t *testing.T) {
 				for _, kind := range claim.ReferenceKinds {
 					for _, role := range []claim.Role{claim.ClaimIsNull, claim.ClaimIsAlternative} {
 						reading := claim.ReadGoodnessOfFit(r, claim.GoodnessOfFitContext{Units: "households", Question: "Ward?", Labels: []string{"Harbour", "Fenside", "Saltings"},
-							Source: "the register", Kind: kind, Mode: mode, Role: role, Aligned: a, Everyone: r.N + 3})
+							Source: "the register", Kind: kind, Mode: mode, Role: role, Aligned: a, Everyone: r.N + 3, Weights: "w"})
 						for _, f := range append(append(reading.Working, reading.Notes...), reading.Sentence, reading.Journal) {
 							text := c.Say(f)
 							assert.NotContains(t, text, "[", f.ID)

@@ -1139,6 +1139,8 @@ export interface components {
             derivation: components["schemas"]["DerivationOrNone"];
             /** @description A column of counts multiplies the tallies */
             countsInForce: boolean;
+            /** @description This is that column */
+            isCounts: boolean;
             kind: components["schemas"]["Kind"];
             kindReason: string;
             mayBecome: components["schemas"]["Kind"][];
@@ -1226,11 +1228,12 @@ export interface components {
             place: "tally" | "shares" | "reading" | "table" | "conditions" | "decision";
             text: string;
             caution: boolean;
-            remedy: null | {
-                label: string;
-                slot: number;
-                sameAs: number;
-            };
+            /**
+             * @description The base of whose percents alone it speaks
+             * @enum {string}
+             */
+            base: "" | "answered" | "everyone";
+            remedy: null | components["schemas"]["Cure"];
         };
         /**
          * @description Which hypothesis the claim is

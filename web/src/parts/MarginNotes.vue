@@ -1,17 +1,19 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import type { Note } from '@/api/client'
 
 /** Marginalia: what was noticed about the figures beside them, with the remedy as one press. */
-defineProps<{ notes: Note[] }>()
+const props = defineProps<{ notes: Note[]; base?: 'answered' | 'everyone' }>()
+const shown = computed(() => props.notes.filter((n) => n.base === '' || n.base === props.base))
 defineEmits<{ remedy: [remedy: NonNullable<Note['remedy']>] }>()
 const { t } = useI18n()
 </script>
 
 <template>
   <aside class="margin">
-    <div v-for="(note, i) in notes" :key="i" class="note" :class="{ caution: note.caution }">
+    <div v-for="(note, i) in shown" :key="i" class="note" :class="{ caution: note.caution }">
       <strong v-if="note.caution" class="visually-hidden">{{ t('app.caution') }}</strong>
       {{ note.text }}
       <button v-if="note.remedy" type="button" class="act" @click="$emit('remedy', note.remedy)">{{ note.remedy.label }}</button>

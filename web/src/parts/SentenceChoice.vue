@@ -3,8 +3,8 @@ import { computed } from 'vue'
 
 /** A blank in a sentence that is filled by choosing from a list. */
 const chosen = defineModel<T>({ required: true })
-const props = defineProps<{ items: readonly { value: T; title: string }[]; label: string; test?: string }>()
-const current = computed(() => props.items.find((i) => i.value === chosen.value)?.title ?? String(chosen.value))
+const props = defineProps<{ items: readonly { value: T; title: string }[]; label: string; placeholder?: string; test?: string }>()
+const current = computed(() => props.items.find((i) => i.value === chosen.value)?.title ?? props.placeholder ?? String(chosen.value))
 </script>
 
 <template>

@@ -6,6 +6,7 @@ import { useRoute } from 'vue-router'
 import { api } from '@/api/client'
 import { useSession } from '@/app/session'
 import CheckTable from '@/parts/CheckTable.vue'
+import { cure } from '@/parts/cure'
 import ErrorNote from '@/parts/ErrorNote.vue'
 import { bytes, count, moment } from '@/parts/format'
 import PlaceHead from '@/parts/PlaceHead.vue'
@@ -41,16 +42,7 @@ async function attempt(work: () => Promise<unknown>) {
 const one = (q: CheckedQuestion) => [{ id: q.id, version: q.version }]
 const asKind = (q: CheckedQuestion, kind: Kind) => attempt(() => api.editMany(studyId.value, { questions: one(q), kind }))
 
-function cure(q: CheckedQuestion, c: Cure) {
-  const actions = {
-    missing: () => api.editMany(studyId.value, { questions: one(q), missing: { [c.code]: c.reason } }),
-    same: () => api.editMany(studyId.value, { questions: one(q), sameAs: { [c.code]: c.other } }),
-    kind: () => api.editMany(studyId.value, { questions: one(q), kind: c.kind as Kind }),
-    counts: () => api.setCounts(studyId.value, q.id),
-    parts: () => api.addDerived(studyId.value, { wording: q.wording, derivation: { rule: 'parts', sources: [q.id], separator: c.separator } }),
-  }
-  void attempt(actions[c.action])
-}
+const press = (q: CheckedQuestion, c: Cure) => attempt(() => cure(studyId.value, q, c))
 
 const questionsOf = (f: Found) => f.questions.map((at) => data.value?.questions[at]).filter((q) => q !== undefined)
 function settle(f: Found) {
@@ -88,7 +80,7 @@ const print = () => window.print()
           <ul v-if="data.found.length" class="found">
             <li v-for="f in data.found" :key="f.text">{{ f.text }} <button v-if="f.kind !== 'pair'" type="button" class="act" :data-test="`settle-${f.kind}`" @click="settle(f)">{{ t(`check.settle.${f.kind}`) }}</button></li>
           </ul>
-          <CheckTable :check="data" @kind="asKind" @cure="cure" @rebuild="rebuild" />
+          <CheckTable :check="data" @kind="asKind" @cure="press" @rebuild="rebuild" />
           <p v-if="rebuilt" class="soft" role="status">{{ rebuilt }}</p>
           <section v-for="f in data.files" :key="f.sha256 + f.arrivedAt" class="file">
             <h2>

@@ -60,6 +60,12 @@ async function load() {
   if (page.questions.length > mostEager) for (const wait of [100, 300]) setTimeout(toHash, wait)
 }
 
+/** Shows the page as it is now, where the reader stands. */
+async function again() {
+  const page = await run()
+  if (page) register(page)
+}
+
 function toHash() {
   if (route.hash) document.getElementById(route.hash.slice(1))?.scrollIntoView({ block: 'start' })
 }
@@ -79,7 +85,7 @@ async function editStudy(change: StudyEdit) {
   failed.value = null
   try {
     await api.editStudy(studyId.value, data.value.study.version, change)
-    await run()
+    await again()
   } catch (cause) {
     failed.value = cause as Error
   }
@@ -94,7 +100,7 @@ const shownRows = computed(() => {
   return data.value?.study.countQuestion === null ? data.value.study.rows : (whole?.everyone ?? null)
 })
 
-const { step: undoStep, error: undoError } = useUndo(studyId, load)
+const { step: undoStep, error: undoError } = useUndo(studyId, again)
 
 function nextDecimals() {
   if (data.value) void editStudy({ decimals: (data.value.study.decimals + 1) % 4 })
@@ -140,7 +146,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
       <template v-for="(q, i) in data.questions" :key="q.id">
         <div v-if="q.section !== (data.questions[i - 1]?.section ?? '')" class="beside"><h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" /></div>
         <LazyQuestion :id="anchor(q)" :question="q" :eager="data.questions.length <= mostEager">
-        <QuestionBlock :id="anchor(q)" :of="of" :subgroups="data.subgroups" :question="q" :study="data.study" :base="base" :show-codes="showCodes" @changed="replace" @reload="load" @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })" />
+        <QuestionBlock :id="anchor(q)" :of="of" :subgroups="data.subgroups" :question="q" :study="data.study" :base="base" :show-codes="showCodes" @changed="replace" @reload="again" @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })" />
         </LazyQuestion>
       </template>
     </template>

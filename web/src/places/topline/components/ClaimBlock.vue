@@ -9,14 +9,15 @@ import { day, moment } from '@/parts/format'
 import MarginNotes from '@/parts/MarginNotes.vue'
 import { useCopied } from '@/parts/useCopied'
 
+import { useDraft } from '../composables/useDraft'
 import ClaimFacts from './ClaimFacts.vue'
 import ClaimForm from './ClaimForm.vue'
 import ContributionTable from './ContributionTable.vue'
 
 import type { Claim, Question, Statement, Study } from '@/api/client'
 
-const props = defineProps<{ claim: Claim; question: Question; study: Study; of: number | null }>()
-const emit = defineEmits<{ changed: [question: Question]; remove: [] }>()
+const props = defineProps<{ claim: Claim; question: Question; study: Study; of: number | null; subgroup: string; ticked: boolean; tickable: boolean }>()
+const emit = defineEmits<{ changed: [question: Question]; remove: []; tick: [] }>()
 const { t } = useI18n()
 const changing = ref(false)
 const working = ref(false)
@@ -52,7 +53,10 @@ async function attempt(work: () => Promise<Question | void>) {
 const run = () => attempt(() => api.runClaim(props.study.id, props.claim.id, props.of))
 
 async function save(statement: Statement) {
-  if (await attempt(() => api.editClaim(props.study.id, props.claim.id, props.claim.version, statement, props.of))) changing.value = false
+  if (await attempt(() => api.editClaim(props.study.id, props.claim.id, props.claim.version, statement, props.of))) {
+    useDraft(props.study.id, props.question.id, props.claim.id).drop()
+    changing.value = false
+  }
 }
 
 const reload = () => attempt(() => api.question(props.study.id, props.question.id, props.of))
@@ -84,6 +88,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
         <p class="acts">
           <button v-if="claim.result" type="button" class="act" :aria-expanded="working" data-test="show-working" @click="working = !working">{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
           <button v-if="claim.result" type="button" class="act" @click="copy(writeUp)">{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
+          <button v-if="tickable" type="button" class="act" :aria-pressed="ticked" data-test="tick" @click="$emit('tick')">{{ ticked ? t('claim.ticked') : t('claim.tick') }}</button>
           <button type="button" class="act" :aria-expanded="changing" data-test="change-claim" @click="changing = !changing">{{ t('claim.change') }}</button>
           <button type="button" class="act" data-test="delete-claim" @click="$emit('remove')">{{ t('claim.delete') }}</button>
         </p>
@@ -96,7 +101,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
       </div>
       <MarginNotes :notes="claim.result?.notes ?? []" />
     </div>
-    <ClaimForm v-if="changing" :question="question" :study="study" :claim="claim" @state="save" @cancel="changing = false" />
+    <ClaimForm v-if="changing" :question="question" :study="study" :subgroup="subgroup" :claim="claim" @state="save" @cancel="changing = false" />
   </article>
 </template>
 

@@ -5,12 +5,14 @@ import { useI18n } from 'vue-i18n'
 import { ApiError, api } from '@/api/client'
 import { useSession } from '@/app/session'
 import AnswerArranger from '@/parts/AnswerArranger.vue'
+import { cure } from '@/parts/cure'
 import ErrorNote from '@/parts/ErrorNote.vue'
 import { count } from '@/parts/format'
 import InlineText from '@/parts/InlineText.vue'
 import MarginNotes from '@/parts/MarginNotes.vue'
 import { useCopied } from '@/parts/useCopied'
 
+import { useDraft } from '../composables/useDraft'
 import { tableText } from '../tableText'
 import ClaimBlock from './ClaimBlock.vue'
 import ClaimForm from './ClaimForm.vue'
@@ -33,9 +35,12 @@ const isTabulated = computed(() => ['single', 'ordered', 'discrete', 'choose_all
 /** Only a question with one answer each can be compared with shares that add up. */
 const isComparable = computed(() => isTabulated.value && props.question.kind !== 'choose_all')
 const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
-/** The claim whose shares stand as ticks in the tally: the first one that has been run
- * and is about those whom the tally counts. */
-const reference = computed<Claim | null>(() => props.question.claims.find((c) => c.result !== null && c.subgroupId === props.of) ?? null)
+/** The claims whose shares can stand as ticks in the tally: those that have been run and
+ * are about those whom the tally counts. The last one stands there unless another is chosen. */
+const references = computed(() => props.question.claims.filter((c) => c.result !== null && c.subgroupId === props.of))
+const chosen = ref<number | null>(null)
+const reference = computed<Claim | null>(() => references.value.find((c) => c.id === chosen.value) ?? references.value.at(-1) ?? null)
+const groupName = (id: number | null) => props.subgroups.find((g) => g.id === id)?.name ?? ''
 
 const subline = computed(() => {
   const q = props.question
@@ -56,7 +61,10 @@ async function attempt(work: () => Promise<Question | void>) {
   }
 }
 
-const edit = (change: QuestionEdit) => attempt(() => api.editQuestion(props.study.id, props.question.id, props.question.version, change, props.of))
+/** An edit can change other questions, too, and what can be taken back. */
+async function edit(change: QuestionEdit) {
+  if (await attempt(() => api.editQuestion(props.study.id, props.question.id, props.question.version, change, props.of))) emit('reload')
+}
 
 const editAnswers = (change: (answers: QuestionEdit['answers'] & object) => void) => {
   const answers = props.question.answers.map(({ slot, label, missing, sameAs, score }) => ({ slot, label, missing, sameAs, score }))
@@ -70,15 +78,15 @@ const relabel = (slot: number, label: string) =>
     if (answer) answer.label = label
   })
 
-const remedy = (r: NonNullable<Note['remedy']>) =>
-  editAnswers((answers) => {
-    const answer = answers.find((a) => a.slot === r.slot)
-    if (answer) answer.sameAs = r.sameAs
-  })
+async function remedy(r: NonNullable<Note['remedy']>) {
+  if (await attempt(async () => void (await cure(props.study.id, props.question, r)))) emit('reload')
+}
 
 async function state(statement: Statement, runNow: boolean) {
   const kept = await attempt(async () => {
     const made = await api.stateClaim(props.study.id, props.question.id, { ...statement, subgroupId: props.of, run: runNow }, props.of)
+    chosen.value = made.claimId
+    useDraft(props.study.id, props.question.id, undefined).drop()
     return made.question
   })
   if (kept) asking.value = false
@@ -131,9 +139,10 @@ function keyed(event: KeyboardEvent) {
             <AnswerArranger :question="question" :counts="counts" @edit="edit" />
           </template>
           <template v-else>
-            <TallyTable v-if="isTabulated" :question="question" :study="study" :base="base" :show-codes="showCodes" :reference="reference" @base="$emit('base')" @relabel="relabel" />
+            <TallyTable v-if="isTabulated" :question="question" :study="study" :base="base" :show-codes="showCodes" :reference="reference" :several="references.length > 1" @base="$emit('base')" @relabel="relabel" />
+            <p v-if="question.isCounts">{{ t('topline.is_counts') }}</p>
             <NumberSummary v-if="question.numeric" :numeric="question.numeric" :histogram="!isTabulated" />
-            <p v-if="['continuous', 'weight', 'count'].includes(question.kind) && !question.numeric" class="soft">{{ t('topline.no_numbers') }}</p>
+            <p v-if="['continuous', 'weight', 'count'].includes(question.kind) && !question.numeric && !question.isCounts" class="soft">{{ t('topline.no_numbers') }}</p>
             <p v-if="question.different > 0" class="soft">
               {{ t('topline.different', { n: count(question.different) }) }}<template v-if="question.examples.length">, {{ t('topline.examples', { list: question.examples.join(', ') }) }}</template>
             </p>
@@ -146,10 +155,23 @@ function keyed(event: KeyboardEvent) {
           </p>
         </div>
       </div>
-      <MarginNotes :notes="question.notes" @remedy="remedy" />
+      <MarginNotes :notes="question.notes" :base="base" @remedy="remedy" />
     </div>
-    <ClaimForm v-if="asking" :question="question" :study="study" :subgroup="subgroups.find((g) => g.id === of)?.name ?? ''" @state="state" @cancel="asking = false" />
-    <ClaimBlock v-for="c in question.claims" :key="c.id" :claim="c" :question="question" :study="study" :of="of" @changed="$emit('changed', $event)" @remove="remove(c)" />
+    <ClaimForm v-if="asking" :question="question" :study="study" :subgroup="groupName(of)" @state="state" @cancel="asking = false" />
+    <ClaimBlock
+      v-for="c in question.claims"
+      :key="c.id"
+      :claim="c"
+      :question="question"
+      :study="study"
+      :of="of"
+      :subgroup="groupName(c.subgroupId)"
+      :ticked="references.length > 1 && c.id === reference?.id"
+      :tickable="references.length > 1 && references.includes(c)"
+      @tick="chosen = c.id"
+      @changed="$emit('changed', $event)"
+      @remove="remove(c)"
+    />
   </section>
 </template>
 

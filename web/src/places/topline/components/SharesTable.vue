@@ -10,6 +10,7 @@ import type { Question, SharesCheck } from '@/api/client'
  * pasted downwards from a spreadsheet column. */
 const figures = defineModel<Record<number, string>>({ required: true })
 const props = defineProps<{ question: Question; check: SharesCheck | null; equal: boolean }>()
+const emit = defineEmits<{ list: [text: string]; placed: [labels: string[], left: number]; last: [] }>()
 const { t } = useI18n()
 
 const shares = computed(() => new Map((props.check?.rows ?? []).map((r) => [r.slot, r.share])))
@@ -17,6 +18,13 @@ const wrong = computed(() => new Set((props.check?.problems ?? []).filter((p) =>
 
 function set(slot: number, figure: string) {
   figures.value = { ...figures.value, [slot]: figure }
+}
+
+/** Enter in the last cell goes on behind the table; it states nothing. */
+function enter(event: KeyboardEvent) {
+  if (event.ctrlKey || event.metaKey) return
+  event.preventDefault()
+  if (!step(event, 1)) emit('last')
 }
 
 function step(event: KeyboardEvent, by: 1 | -1) {
@@ -27,16 +35,27 @@ function step(event: KeyboardEvent, by: 1 | -1) {
     next.focus()
     next.select()
   }
+  return next !== undefined
 }
 
-/** A column of several figures fills the rows from here downwards. */
+const bare = /^[\d\s.,%/+−-]*$/
+
+/** Answers with their shares are matched by name, as in the list. Bare figures say not
+ * whose they are: they go in by place, from here downwards, and the form says so. */
 function paste(event: ClipboardEvent, from: number) {
-  const lines = (event.clipboardData?.getData('text') ?? '').replace(/\r/g, '').replace(/\n+$/, '').split('\n')
-  if (lines.length < 2) return
+  const text = (event.clipboardData?.getData('text') ?? '').replace(/\r\n?/g, '\n').replace(/\n+$/, '')
+  const lines = text.split('\n')
+  if (lines.length < 2 && !text.includes('\t')) return
   event.preventDefault()
+  if (text.includes('\t') || !lines.every((line) => bare.test(line))) {
+    emit('list', text)
+    return
+  }
   const filled = { ...figures.value }
-  props.question.rows.slice(from, from + lines.length).forEach((row, i) => (filled[row.slot] = (lines[i] ?? '').trim()))
+  const rows = props.question.rows.slice(from, from + lines.length)
+  rows.forEach((row, i) => (filled[row.slot] = (lines[i] ?? '').trim()))
   figures.value = filled
+  emit('placed', rows.map((r) => r.label), lines.length - rows.length)
 }
 </script>
 
@@ -55,7 +74,7 @@ function paste(event: ClipboardEvent, from: number) {
         <th scope="row">{{ row.label }}</th>
         <td>{{ count(row.count) }}</td>
         <td v-if="!equal">
-          <input type="text" inputmode="decimal" :value="figures[row.slot] ?? ''" :aria-label="`${row.label}: ${t('claim.share_in')}`" :aria-invalid="wrong.has(row.slot)" maxlength="40" autocomplete="off" :data-test="`share-${row.label}`" @input="set(row.slot, ($event.target as HTMLInputElement).value)" @keydown.down="step($event, 1)" @keydown.up="step($event, -1)" @keydown.enter="step($event, 1)" @paste="paste($event, i)" />
+          <input type="text" inputmode="decimal" :value="figures[row.slot] ?? ''" :aria-label="`${row.label}: ${t('claim.share_in')}`" :aria-invalid="wrong.has(row.slot)" maxlength="40" autocomplete="off" :data-test="`share-${row.label}`" @input="set(row.slot, ($event.target as HTMLInputElement).value)" @keydown.down="step($event, 1)" @keydown.up="step($event, -1)" @keydown.enter="enter" @paste="paste($event, i)" />
         </td>
         <td class="soft">{{ typeof shares.get(row.slot) === 'number' ? fixed(shares.get(row.slot) ?? 0, 4) : '' }}</td>
       </tr>

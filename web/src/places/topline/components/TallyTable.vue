@@ -9,7 +9,7 @@ import InlineText from '@/parts/InlineText.vue'
 import type { AnswerRow, Claim, Question, Study } from '@/api/client'
 import type { Base } from '../types'
 
-const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean; reference: Claim | null }>()
+const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean; reference: Claim | null; several: boolean }>()
 defineEmits<{ base: []; relabel: [slot: number, label: string] }>()
 const { t } = useI18n()
 
@@ -26,7 +26,10 @@ const largest = computed(() => {
   if (reference.value) for (const r of reference.value.values()) all.push(100 * r.share)
   return Math.max(...all, 1)
 })
-const source = computed(() => props.reference?.source || t('claim.modes.equal'))
+const source = computed(() => {
+  const name = props.reference?.source || t('claim.modes.equal')
+  return props.several ? t('topline.of_claim', { source: name, n: props.reference?.number ?? '' }) : name
+})
 const sum = computed(() => (props.base === 'answered' ? props.question.sumAnswered : props.question.sumEveryone))
 const shown = (x: number | null | undefined) => (x === null || x === undefined ? '–' : fixed(x, props.study.decimals))
 const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank') : row.label)
@@ -50,7 +53,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
       <tr v-for="row in question.rows" :key="row.slot">
         <th scope="row" class="answer">
           <template v-if="showCodes">{{ name(row) }}</template>
-          <InlineText v-else :text="row.label" :label="t('topline.edit_label', { label: row.label })" :maxlength="300" @save="$emit('relabel', row.slot, $event)" />
+          <InlineText v-else :text="row.label" :label="t('topline.edit_label', { label: row.label })" :maxlength="500" @save="$emit('relabel', row.slot, $event)" />
         </th>
         <td class="bars"><AnswerBar :percent="percent(row) ?? 0" :share="reference?.get(row.slot)?.share" :largest="largest" /></td>
         <td>{{ count(row.count) }}</td>
