@@ -97,6 +97,30 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 	}
 }
 
+// On a telephone no place is wider than the screen, and the percents are on it.
+func TestEveryPlaceFitsATelephone(t *testing.T) {
+	address, cases, stop := serve(t, mariadbtest.Database(t))
+	defer stop()
+	st, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.do("a telephone", chromedp.EmulateViewport(390, 844))
+	for _, place := range []string{"", "/claims", "/codebook", "/codebook?show=subgroups", "/codebook?show=lists", "/codebook?show=history", "/codebook?show=files", "/responses", "/check", "/../../studies", "/../../intake"} {
+		p.visit(fmt.Sprintf("%s/studies/%d%s", address, st.ID, place))
+		p.await("the place to be filled", `document.querySelector('#page section, #page table, #page button') !== null && !document.querySelector('#page').textContent.includes('Loading')`)
+		p.await(place+" to fit", `document.documentElement.scrollWidth <= 390`)
+		if place == "" {
+			p.click("#q3 [data-test=compare]")
+			p.sees("#q3 [data-test=claim-form]", "I claim")
+			p.await("the form to fit", `document.documentElement.scrollWidth <= 390`)
+			p.await("the percents to be on the screen", `[...document.querySelectorAll('.tally .percent')].every(e => e.getBoundingClientRect().right <= 390)`)
+		}
+	}
+	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
+	p.fill("[data-test=find] input", "cross tabulation")
+	p.sees("[role=option], .v-list-item", "Contingency tables of two questions: not on the pages yet")
+}
+
 // A whole comparison with nothing but keys, and the single-key commands.
 func TestKeysAreEnough(t *testing.T) {
 	address, cases, stop := serve(t, mariadbtest.Database(t))

@@ -47,6 +47,8 @@ func TestTheSentenceFollowsFromTheDecisionAndTheRole(t *testing.T) {
 		{far, ClaimIsNull, shares.Equal, "finding.gof.null.rejected_equal"},
 		{[]int64{33, 34, 33}, ClaimIsAlternative, shares.Equal, "finding.gof.alternative.kept_equal"},
 	} {
+		short, _ := read(t, c.observed, "50 30 20", c.mode, GoodnessOfFitContext{Role: c.role, Kind: Register, Short: "ward"})
+		assert.Equal(t, c.want+"_short", short.Sentence.ID)
 		reading, r := read(t, c.observed, "50 30 20", c.mode, GoodnessOfFitContext{Role: c.role, Kind: Register})
 		assert.Equal(t, c.want, reading.Sentence.ID)
 		assert.Equal(t, 0.05, reading.Sentence.Values["level"].Number)

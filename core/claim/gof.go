@@ -1,6 +1,7 @@
 package claim
 
 import (
+	"math"
 	"math/big"
 	"strconv"
 
@@ -39,6 +40,7 @@ var ReferenceKinds = []ReferenceKind{Register, Report, Survey, Target, Theory}
 type GoodnessOfFitContext struct {
 	Units    string   // what a row is, in the plural: "households"
 	Question string   // the question's wording
+	Short    string   // what it asks, within a sentence: "tenure"; "" for none
 	Labels   []string // the answers, in the order of the result's rows
 	Source   string   // the name of the reference
 	Kind     ReferenceKind
@@ -91,8 +93,11 @@ func (c GoodnessOfFitContext) sentence(r *infer.GoodnessOfFit) Finding {
 	if c.Mode == shares.Equal {
 		id += "_equal"
 	}
+	if c.Short != "" {
+		id += "_short"
+	}
 	return Finding{ID: id, Beside: BesideReading, Values: map[string]Value{
-		"level": of(Level, r.Level), "units": words(c.Units), "question": words(c.Question), "source": source}}
+		"short": words(c.Short), "level": of(Level, r.Level), "units": words(c.Units), "question": words(c.Question), "source": source}}
 }
 
 func (c GoodnessOfFitContext) working(r *infer.GoodnessOfFit) []Finding {
@@ -113,7 +118,7 @@ func (c GoodnessOfFitContext) working(r *infer.GoodnessOfFit) []Finding {
 	statistic, df := of(Statistic, r.Statistic), count(int64(r.DF))
 	say("statistic", map[string]Value{"statistic": statistic})
 	say("df", map[string]Value{"answers": k, "df": df})
-	say("p", map[string]Value{"df": df, "statistic": statistic, "p": pvalue(PValue, r.P, r.Level)})
+	say("p", map[string]Value{"df": df, "statistic": statistic, "p": pvalue(PEqual, r.P, r.Level)})
 	compare := map[string]Value{"p": pvalue(PEqual, r.P, r.Level), "level": of(Level, r.Level), "statistic": statistic, "critical": of(Statistic, r.CriticalValue), "df": df}
 	if r.Reject {
 		say("reject", compare)
@@ -157,9 +162,10 @@ func (c GoodnessOfFitContext) notes(r *infer.GoodnessOfFit) []Finding {
 }
 
 // sizeOf names a w by the benchmarks of Cohen (1988): from 0.1 small, from 0.3 medium,
-// from 0.5 large; below the first it is tiny.
+// from 0.5 large; below the first it is tiny. It goes by the digits that are shown, so that
+// no word contradicts its number.
 func sizeOf(w float64) string {
-	switch {
+	switch w = math.Round(100*w) / 100; {
 	case w < 0.1:
 		return "tiny"
 	case w < 0.3:

@@ -235,6 +235,12 @@ func packed(cell []byte) uint64 {
 // slot finds or gives the slot of a cell. When there is no room for a further one
 // the column becomes text, the cell is added to it, and room is false.
 func (b *Builder) slot(cell []byte) (s Slot, room bool) {
+	// Spaces around a number do not make it another one.
+	if trimmed := bytes.TrimSpace(cell); len(trimmed) < len(cell) {
+		if _, ok := b.number(string(trimmed)); ok {
+			cell = trimmed
+		}
+	}
 	if s, known := b.slots[string(cell)]; known {
 		return s, true
 	}

@@ -11,6 +11,9 @@ func Describe(q Question, d Question) Question {
 	if d.Wording != "" {
 		q.Wording = d.Wording
 	}
+	if d.Short != "" {
+		q.Short = d.Short
+	}
 	if d.Note != "" {
 		q.Note = d.Note
 	}

@@ -10,6 +10,7 @@ import (
 const (
 	MaxName    = 200 // of a question
 	MaxSection = 120
+	MaxShort   = 60
 	MaxWording = 5000 // notes too
 	MaxLabel   = 500  // codes that no respondent gave too
 	MaxMissing = 120  // the reason of a missing answer
@@ -33,7 +34,7 @@ func CheckLengths(q Question) error {
 	for _, p := range []struct {
 		part, text string
 		most       int
-	}{{"name", q.Name, MaxName}, {"wording", q.Wording, MaxWording}, {"note", q.Note, MaxWording}, {"section", q.Section, MaxSection}} {
+	}{{"name", q.Name, MaxName}, {"wording", q.Wording, MaxWording}, {"short", q.Short, MaxShort}, {"note", q.Note, MaxWording}, {"section", q.Section, MaxSection}} {
 		if n := utf8.RuneCountInString(p.text); n > p.most {
 			return &LengthError{Name: q.Name, Part: p.part, Most: p.most, Found: n}
 		}

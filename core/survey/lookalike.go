@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -31,22 +32,35 @@ func Lookalikes(answers []Answer, counts []int64) []Lookalike {
 	if len(answers) > mostLookalikes {
 		return nil
 	}
+	type spelling struct {
+		slot   Slot
+		text   string
+		runes  []rune // nil where no slip is looked for
+		number int64
+	}
+	list := make([]spelling, 0, len(answers))
+	for _, a := range answers {
+		if a.Missing != "" || a.SameAs != nil {
+			continue
+		}
+		s := spelling{slot: a.Slot, text: folded(a.Code), number: counts[a.Slot]}
+		if utf8.RuneCountInString(s.text) >= shortestSlip && !strings.ContainsAny(s.text, "0123456789") {
+			s.runes = []rune(s.text)
+		}
+		list = append(list, s)
+	}
 	var out []Lookalike
-	for i, a := range answers {
-		for _, b := range answers[i+1:] {
-			if a.Missing != "" || b.Missing != "" || a.SameAs != nil || b.SameAs != nil {
-				continue
-			}
+	for i, a := range list {
+		for _, b := range list[i+1:] {
 			rare, common := a, b
-			if counts[rare.Slot] > counts[common.Slot] {
+			if rare.number > common.number {
 				rare, common = common, rare
 			}
-			fa, fb := folded(a.Code), folded(b.Code)
 			switch {
-			case fa == fb:
-				out = append(out, Lookalike{rare.Slot, common.Slot, true})
-			case counts[rare.Slot] > 0 && float64(counts[rare.Slot]) <= rareShare*float64(counts[common.Slot]) && oneSlip(fa, fb):
-				out = append(out, Lookalike{rare.Slot, common.Slot, false})
+			case a.text == b.text:
+				out = append(out, Lookalike{rare.slot, common.slot, true})
+			case rare.number > 0 && float64(rare.number) <= rareShare*float64(common.number) && oneSlip(a.runes, b.runes):
+				out = append(out, Lookalike{rare.slot, common.slot, false})
 			}
 		}
 	}
@@ -81,23 +95,19 @@ func folded(s string) string {
 	}, strings.ToLower(strings.Join(strings.Fields(s), " ")))
 }
 
-// oneSlip reports whether two texts without digits are one edit apart.
-func oneSlip(a, b string) bool {
-	if utf8.RuneCountInString(a) < shortestSlip || utf8.RuneCountInString(b) < shortestSlip || strings.ContainsAny(a+b, "0123456789") {
-		return false
-	}
-	x, y := []rune(a), []rune(b)
+// oneSlip reports whether two texts are one edit apart; nil is apart from everything.
+func oneSlip(x, y []rune) bool {
 	if len(x) > len(y) {
 		x, y = y, x
 	}
-	if len(y)-len(x) > 1 {
+	if x == nil || len(y)-len(x) > 1 {
 		return false
 	}
 	i := 0
 	for i < len(x) && x[i] == y[i] {
 		i++
 	}
-	same := func(p, q []rune) bool { return string(p) == string(q) }
+	same := slices.Equal[[]rune]
 	if len(x) < len(y) {
 		return same(x[i:], y[i+1:])
 	}

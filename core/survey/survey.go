@@ -70,6 +70,9 @@ type Answer struct {
 type Question struct {
 	Name    string // the column's name in the file
 	Wording string
+	// Short names the question within a sentence and over a column, such as "tenure"; ""
+	// for none.
+	Short   string
 	Note    string
 	Section string
 	Kind    Kind

@@ -32,6 +32,7 @@ var codebook []byte
 // questionText is what the codebook says about one column.
 type questionText struct {
 	Wording string            `json:"wording"`
+	Short   string            `json:"short"`
 	Kind    survey.Kind       `json:"kind"`
 	Labels  map[string]string `json:"labels"`  // by code
 	Order   []string          `json:"order"`   // codes in the order to show
@@ -185,7 +186,7 @@ func (t setText) derived(columns map[string]store.Question) study.DerivedEdit {
 // edit turns the codebook's text into an edit; answers that it does not name keep
 // their label and come after those that it orders.
 func (t questionText) edit(q store.Question, columns map[string]store.Question) study.QuestionEdit {
-	e := study.QuestionEdit{Wording: &t.Wording, Section: &t.Section}
+	e := study.QuestionEdit{Wording: &t.Wording, Short: &t.Short, Section: &t.Section}
 	if t.AskedOf != "" {
 		asked := anyOf(columns[t.AskedOf], t.AskedCode)
 		e.Base = &asked

@@ -163,7 +163,7 @@ func (s *server) toSuspicion(q survey.Question, x inspect.Suspicion) suspicionDT
 	if code == "" {
 		code = a.Code
 	}
-	values := map[string]string{"code": code, "other": other.Code, "n": strconv.FormatInt(x.N, 10), "nOther": strconv.FormatInt(x.NOther, 10), "separator": x.Separator}
+	values := map[string]string{"code": visible(code), "other": visible(other.Code), "n": strconv.FormatInt(x.N, 10), "nOther": strconv.FormatInt(x.NOther, 10), "separator": x.Separator}
 	d := suspicionDTO{Kind: x.Kind, Text: w.Text("inspect."+string(x.Kind)+".text", values)}
 	cure := &cureDTO{Code: code, Other: other.Code, Separator: x.Separator}
 	switch x.Kind {

@@ -3,6 +3,7 @@ package httpapi
 import (
 	"fmt"
 	"strconv"
+	"strings"
 
 	"widetally/core/claim"
 	"widetally/core/inspect"
@@ -14,9 +15,9 @@ type noteDTO struct {
 	Place string `json:"place"`
 	// Base is "answered" or "everyone" for a note that speaks of the percents of one
 	// base alone, "" for one that always holds.
-	Base    string     `json:"base"`
-	Text    string     `json:"text"`
-	Caution bool       `json:"caution"`
+	Base    string   `json:"base"`
+	Text    string   `json:"text"`
+	Caution bool     `json:"caution"`
 	Remedy  *cureDTO `json:"remedy"`
 }
 
@@ -27,6 +28,15 @@ const (
 	fewAnswered     = 100
 	veryFewAnswered = 30
 )
+
+// visible shows the spaces at the ends of a code, and more than one between its words,
+// which nobody sees otherwise.
+func visible(code string) string {
+	if code == strings.Join(strings.Fields(code), " ") {
+		return code
+	}
+	return strings.ReplaceAll(code, " ", "␣")
+}
 
 func (s *server) toNote(f claim.Finding) noteDTO {
 	return noteDTO{Place: string(f.Beside), Text: s.study.Words().Say(f), Caution: f.Caution}
@@ -45,14 +55,15 @@ func (s *server) tallyNotes(v *study.QuestionView) []noteDTO {
 		counts[r.Slot] = r.Count
 	}
 	for _, l := range v.Lookalikes {
-		values := map[string]string{"rare": byAnswer[l.Rare].Code, "common": byAnswer[l.Common].Code,
+		rare, common := byAnswer[l.Rare].Code, byAnswer[l.Common].Code
+		values := map[string]string{"rare": visible(rare), "common": visible(common),
 			"rareCount": strconv.FormatInt(counts[l.Rare], 10), "commonCount": strconv.FormatInt(counts[l.Common], 10)}
 		id := "note.lookalike.slip"
 		if l.CaseOrBlanks {
 			id = "note.lookalike.case"
 		}
 		out = append(out, noteDTO{Place: besideTally, Text: w.Text(id, values), Caution: true,
-			Remedy: &cureDTO{Action: "same", Label: w.Text("note.lookalike.remedy", values), Code: values["rare"], Other: values["common"]}})
+			Remedy: &cureDTO{Action: "same", Label: w.Text("note.lookalike.remedy", values), Code: rare, Other: common}})
 	}
 	for _, x := range v.Suspicions {
 		if x.Kind == inspect.SameButCase || x.Kind == inspect.SameButSlip || x.Kind == inspect.LooksCount && v.IsCounts {

@@ -70,6 +70,7 @@ type questionDTO struct {
 	Number        int                `json:"number"`
 	Name          string             `json:"name"`
 	Wording       string             `json:"wording"`
+	Short         string             `json:"short"`
 	Note          string             `json:"note"`
 	Section       string             `json:"section"`
 	Base          *survey.Condition  `json:"base"`
@@ -112,7 +113,7 @@ type withdrawnDTO struct {
 
 func (s *server) toQuestion(v *study.QuestionView) questionDTO {
 	byAnswer := map[survey.Slot]survey.Answer{}
-	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
+	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
 		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: study.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Claims: make([]claimDTO, len(v.Claims)), Damage: s.toDamage(v.ID, v.Damaged)}
@@ -233,6 +234,7 @@ func (s *server) editQuestion(c fiber.Ctx) error {
 	}
 	var in struct {
 		Wording *string           `json:"wording"`
+		Short   *string           `json:"short"`
 		Note    *string           `json:"note"`
 		Section *string           `json:"section"`
 		Kind    *survey.Kind      `json:"kind"`
@@ -253,7 +255,7 @@ func (s *server) editQuestion(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	e := study.QuestionEdit{Wording: in.Wording, Note: in.Note, Section: in.Section, Kind: in.Kind, Base: in.Base, NoBase: in.NoBase, NewAnswer: (*study.NewAnswer)(in.NewAnswer)}
+	e := study.QuestionEdit{Wording: in.Wording, Short: in.Short, Note: in.Note, Section: in.Section, Kind: in.Kind, Base: in.Base, NoBase: in.NoBase, NewAnswer: (*study.NewAnswer)(in.NewAnswer)}
 	for _, a := range in.Answers {
 		e.Answers = append(e.Answers, study.AnswerEdit(a))
 	}

@@ -163,8 +163,11 @@ func ddiCodebook(r io.Reader) ([]survey.Question, error) {
 
 func (v ddiVar) question() survey.Question {
 	q := survey.Question{Name: cleanName(v.Name), Wording: survey.CleanText(v.Literal), Note: survey.CleanText(v.Notes)}
-	if q.Wording == "" {
-		q.Wording = survey.CleanText(v.Label)
+	switch label := survey.CleanText(v.Label); {
+	case q.Wording == "":
+		q.Wording = label
+	case label != q.Wording && len([]rune(label)) <= survey.MaxShort:
+		q.Short = label
 	}
 	switch {
 	case v.Interval == "contin":
@@ -231,7 +234,7 @@ func csvCodebook(ctx context.Context, f File) ([]survey.Question, error) {
 		}
 		k, known := index[name]
 		if !known {
-			q := survey.Question{Name: name, Wording: get("wording"), Note: get("note"), Section: get("section")}
+			q := survey.Question{Name: name, Wording: get("wording"), Short: get("short"), Note: get("note"), Section: get("section")}
 			if kind := survey.Kind(get("kind")); slices.Contains(survey.Kinds, kind) {
 				q.Kind = kind
 			}

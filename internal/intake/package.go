@@ -99,6 +99,7 @@ type tableSchema struct {
 type field struct {
 	Name              string          `json:"name"`
 	Title             string          `json:"title"`
+	Short             string          `json:"short"`
 	Description       string          `json:"description"`
 	Type              string          `json:"type"`
 	Categories        json.RawMessage `json:"categories"`
@@ -149,7 +150,7 @@ func scalar(raw json.RawMessage) string {
 
 // question turns a field's description into that of a question.
 func (f field) question(ofTable json.RawMessage) (survey.Question, []string, error) {
-	q := survey.Question{Name: survey.CleanText(f.Name), Wording: survey.CleanText(f.Title), Note: survey.CleanText(f.Description)}
+	q := survey.Question{Name: survey.CleanText(f.Name), Wording: survey.CleanText(f.Title), Short: survey.CleanText(f.Short), Note: survey.CleanText(f.Description)}
 	if q.Wording == "" {
 		q.Wording = q.Name
 	}

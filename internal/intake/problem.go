@@ -34,6 +34,7 @@ const (
 	// question. The codes end in the parts of survey.LengthError.
 	LongName    Code = "long_name"
 	LongWording Code = "long_wording"
+	LongShort   Code = "long_short"
 	LongNote    Code = "long_note"
 	LongSection Code = "long_section"
 	LongLabel   Code = "long_label"

@@ -3,6 +3,7 @@ package outlet
 
 import (
 	"archive/zip"
+	"cmp"
 	"encoding/csv"
 	"encoding/json"
 	"encoding/xml"
@@ -16,7 +17,7 @@ import (
 
 // CodebookHeader are the columns of a codebook as CSV, a row an answer. intake reads
 // the same.
-var CodebookHeader = []string{"question", "wording", "section", "note", "kind", "code", "label", "missing", "score"}
+var CodebookHeader = []string{"question", "wording", "short", "section", "note", "kind", "code", "label", "missing", "score"}
 
 // CodebookCSV writes a codebook as CSV. A question without answers has one row with an
 // empty code.
@@ -41,7 +42,7 @@ func CodebookCSV(w io.Writer, questions []survey.Question) error {
 			if a.Score != nil {
 				score = survey.FormatNumber(*a.Score)
 			}
-			if err := put(q.Name, q.Wording, q.Section, q.Note, string(q.Kind), a.Code, a.Label, a.Missing, score); err != nil {
+			if err := put(q.Name, q.Wording, q.Short, q.Section, q.Note, string(q.Kind), a.Code, a.Label, a.Missing, score); err != nil {
 				return err
 			}
 		}
@@ -93,7 +94,7 @@ func CodebookDDI(w io.Writer, title string, questions []survey.Question) error {
 	sections := map[string]int{}
 	for i, q := range questions {
 		id := "V" + strconv.Itoa(i+1)
-		v := DDIVar{ID: id, Name: q.Name, Label: q.Wording, Literal: q.Wording, Notes: q.Note, Interval: "discrete"}
+		v := DDIVar{ID: id, Name: q.Name, Label: cmp.Or(q.Short, q.Wording), Literal: q.Wording, Notes: q.Note, Interval: "discrete"}
 		switch {
 		case q.Kind.Measured():
 			v.Interval, v.Nature = "contin", "ratio"
@@ -131,6 +132,7 @@ func CodebookDDI(w io.Writer, title string, questions []survey.Question) error {
 type packageField struct {
 	Name              string         `json:"name"`
 	Title             string         `json:"title,omitempty"`
+	Short             string         `json:"short,omitempty"`
 	Description       string         `json:"description,omitempty"`
 	Type              string         `json:"type"`
 	Categories        []packageValue `json:"categories,omitempty"`
@@ -152,7 +154,7 @@ func Package(w io.Writer, name string, questions []survey.Question, rows int, ro
 	header := make([]string, len(questions))
 	for i, q := range questions {
 		header[i] = survey.Neutral(q.Name)
-		f := packageField{Name: header[i], Title: q.Wording, Description: q.Note, Type: "string", CategoriesOrdered: q.Kind == survey.Ordered}
+		f := packageField{Name: header[i], Title: q.Wording, Short: q.Short, Description: q.Note, Type: "string", CategoriesOrdered: q.Kind == survey.Ordered}
 		if q.Kind.Measured() {
 			f.Type = "number"
 		}

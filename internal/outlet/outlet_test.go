@@ -16,7 +16,7 @@ import (
 func book(label, code, note string) []survey.Question {
 	score := 2.5
 	return []survey.Question{
-		{Name: "view", Wording: label, Note: note, Section: "Views", Kind: survey.Ordered, Answers: []survey.Answer{{Slot: 1, Code: code, Label: label, Score: &score}, {Slot: 2, Code: "-9", Label: "Refused", Missing: "refused"}}},
+		{Name: "view", Wording: label, Short: "a view", Note: note, Section: "Views", Kind: survey.Ordered, Answers: []survey.Answer{{Slot: 1, Code: code, Label: label, Score: &score}, {Slot: 2, Code: "-9", Label: "Refused", Missing: "refused"}}},
 		{Name: "age", Wording: "Age", Kind: survey.Continuous},
 	}
 }
@@ -24,7 +24,7 @@ func book(label, code, note string) []survey.Question {
 // said is what a codebook says, without slots.
 func said(questions []survey.Question, scores bool) (out []string) {
 	for _, q := range questions {
-		out = append(out, q.Name, q.Wording, q.Note, q.Section, string(q.Kind))
+		out = append(out, q.Name, q.Wording, q.Short, q.Note, q.Section, string(q.Kind))
 		for _, a := range q.Answers {
 			out = append(out, a.Code, a.Label, a.Missing)
 			if scores && a.Score != nil {

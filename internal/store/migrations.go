@@ -192,6 +192,9 @@ var migrationSteps = []struct {
 		`UPDATE claim_shares s JOIN claims c ON c.id = s.claim_id JOIN answers a ON a.question_id = c.question_id AND a.slot = s.slot SET s.code = a.code WHERE s.code IS NULL`,
 		`ALTER TABLE claims ADD COLUMN IF NOT EXISTS first_inputs LONGTEXT NULL`,
 	}},
+	{"0005", []string{
+		`ALTER TABLE questions ADD COLUMN IF NOT EXISTS short VARCHAR(60) NOT NULL DEFAULT ''`,
+	}},
 }
 
 // addedBy names the column by which a statement that cannot be repeated is known to

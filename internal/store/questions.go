@@ -32,6 +32,7 @@ type questionRow struct {
 	Position   int
 	Name       string
 	Wording    string
+	Short      string
 	Note       string
 	Section    string
 	Kind       string
@@ -63,7 +64,7 @@ func (answerRow) TableName() string { return "answers" }
 
 func (r questionRow) question(answers []answerRow) (Question, error) {
 	q := Question{ID: r.ID, StudyID: r.StudyID, Position: r.Position, KindReason: r.KindReason, ListID: r.ListID, Generation: r.Generation, Deleted: r.Deleted, Version: r.Version,
-		Question: survey.Question{Name: r.Name, Wording: r.Wording, Note: r.Note, Section: r.Section, Kind: survey.Kind(r.Kind), Answers: make([]survey.Answer, len(answers))}}
+		Question: survey.Question{Name: r.Name, Wording: r.Wording, Short: r.Short, Note: r.Note, Section: r.Section, Kind: survey.Kind(r.Kind), Answers: make([]survey.Answer, len(answers))}}
 	for i, a := range answers {
 		q.Answers[i] = survey.Answer{Slot: survey.Slot(a.Slot), Code: a.Code, Label: a.Label, Missing: a.Missing, SameAs: (*survey.Slot)(a.SameAs), Score: a.Score, From: a.LowerLimit, To: a.UpperLimit}
 	}
@@ -81,7 +82,7 @@ func (r questionRow) question(answers []answerRow) (Question, error) {
 }
 
 func (q Question) row() (questionRow, error) {
-	r := questionRow{ID: q.ID, StudyID: q.StudyID, Position: q.Position, Name: q.Name, Wording: q.Wording, Note: q.Note, Section: q.Section, Kind: string(q.Kind),
+	r := questionRow{ID: q.ID, StudyID: q.StudyID, Position: q.Position, Name: q.Name, Wording: q.Wording, Short: q.Short, Note: q.Note, Section: q.Section, Kind: string(q.Kind),
 		KindReason: q.KindReason, ListID: q.ListID, Generation: q.Generation, Deleted: q.Deleted, Version: q.Version}
 	text := func(v any) (*string, error) {
 		raw, err := json.Marshal(v)

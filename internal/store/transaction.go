@@ -111,6 +111,10 @@ func retried(ctx context.Context, try func() error) error {
 		err := try()
 		var said *driver.MySQLError
 		if !errors.As(err, &said) || said.Number != errDeadlock && said.Number != errLockWait && said.Number != errChanged {
+			if err != nil && ctx.Err() != nil {
+				// The driver tells of a request that was cancelled as a lost connection, too.
+				return errors.Join(ctx.Err(), err)
+			}
 			return err
 		}
 		if n == mostTries {

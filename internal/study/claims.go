@@ -162,7 +162,7 @@ func (s *Service) claimView(ctx context.Context, p *page, c store.Claim, v *Ques
 			return out, err
 		}
 	}
-	reading := claim.ReadGoodnessOfFit(result, claim.GoodnessOfFitContext{Units: out.Units, Question: v.Wording, Labels: labels, Source: c.Source,
+	reading := claim.ReadGoodnessOfFit(result, claim.GoodnessOfFitContext{Units: out.Units, Question: v.Wording, Short: v.Short, Labels: labels, Source: c.Source,
 		Kind: c.Kind, Mode: c.Mode, Role: c.Role, Aligned: out.Aligned, Everyone: counts.Everyone, Exact: exactTest, Weights: p.weights()})
 	out.Result, out.Reading = result, &reading
 	return out, p.differs(&out, c, v.Question.Question, counts)

@@ -25,6 +25,7 @@ type AnswerEdit struct {
 // order. NewAnswer adds an answer that nobody has chosen.
 type QuestionEdit struct {
 	Wording   *string
+	Short     *string
 	Note      *string
 	Section   *string
 	Kind      *survey.Kind
@@ -82,7 +83,7 @@ func (e QuestionEdit) texts(q *store.Question) (err error) {
 		field    string
 		most     int
 		required bool
-	}{{e.Wording, &q.Wording, "/wording", maxWording, true}, {e.Note, &q.Note, "/note", maxWording, false}, {e.Section, &q.Section, "/section", maxName, false}} {
+	}{{e.Wording, &q.Wording, "/wording", maxWording, true}, {e.Short, &q.Short, "/short", survey.MaxShort, false}, {e.Note, &q.Note, "/note", maxWording, false}, {e.Section, &q.Section, "/section", maxName, false}} {
 		if part.text != nil {
 			if *part.into, err = plain(*part.text, part.field, part.most, part.required); err != nil {
 				return err

@@ -72,6 +72,9 @@ func TestEveryReadingHasItsWords(t *testing.T) {
 							assert.NotContains(t, text, "[", f.ID)
 							said++
 						}
+						short := reading.Sentence
+						short.ID += "_short"
+						assert.NotContains(t, c.Say(short), "[")
 						sentence := c.Say(reading.Sentence)
 						assert.NotRegexp(t, `(?i)\baccept|\bprove|no significant`, sentence)
 						supported := r.Reject && role == claim.ClaimIsAlternative

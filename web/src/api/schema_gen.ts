@@ -1133,6 +1133,8 @@ export interface components {
             number: number;
             name: string;
             wording: string;
+            /** @description What it asks, within a sentence; empty for none */
+            short: string;
             note: string;
             section: string;
             base: components["schemas"]["ConditionOrNone"];
@@ -1188,6 +1190,7 @@ export interface components {
         };
         QuestionEdit: {
             wording?: string;
+            short?: string;
             note?: string;
             section?: string;
             kind?: components["schemas"]["Kind"];

@@ -51,6 +51,7 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
 <style scoped>
 .frame { display: grid; grid-template-columns: 96px minmax(0, 1fr); min-height: 100vh; }
 .place { min-width: 0; }
+@media (max-width: 640px) { .frame { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto 1fr; } }
 .skip { position: fixed; left: -999px; top: 0; z-index: 2000; background: var(--sheet); padding: 8px 14px; }
 .skip:focus { left: 0; }
 </style>

@@ -54,5 +54,12 @@ function switchTheme() {
 .to:hover { color: var(--ink); }
 .to.on { color: var(--ink); font-weight: 650; border-left-color: var(--teal); }
 .gap { flex: 1; }
+@media (max-width: 640px) {
+  .rail { position: static; height: auto; flex-flow: row wrap; padding: 4px 8px; border-right: 0; border-bottom: 1px solid var(--rule); }
+  .home { margin: 2px 8px 0 4px; }
+  .to { width: auto; padding: 8px 7px; border-left: 0; border-bottom: 3px solid transparent; }
+  .to.on { border-bottom-color: var(--teal); }
+  kbd { display: none; }
+}
 kbd { font: 12px 'Source Sans 3 Variable', sans-serif; border: 1px solid var(--rule); border-radius: 3px; padding: 0 4px; }
 </style>

@@ -35,7 +35,7 @@ const criticalAnchor = computed(() => {
 })
 const statisticText = computed(() => (props.result.curve.statisticOutside ? t('claim.off_scale', { x: fixed(props.result.statistic, 2) }) : `χ² = ${fixed(props.result.statistic, 2)}`))
 const spoken = computed(() =>
-  t('claim.curve', { df: props.result.df, statistic: fixed(props.result.statistic, 3), critical: fixed(props.result.criticalValue, 3), side: props.result.reject ? t('claim.beyond') : t('claim.below'), p: props.result.p.exact }),
+  t('claim.curve', { df: props.result.df, statistic: fixed(props.result.statistic, 3), critical: fixed(props.result.criticalValue, 3), side: props.result.reject ? t('claim.beyond') : t('claim.below'), p: /^[<>]/.test(props.result.p.exact) ? props.result.p.exact : `= ${props.result.p.exact}` }, props.result.df),
 )
 </script>
 

@@ -3,7 +3,7 @@ import { nextTick, ref } from 'vue'
 
 /** A text that is changed where it stands: press it (or the word shown for it),
  * type, Enter keeps and Esc leaves it. */
-const props = defineProps<{ text: string; label: string; maxlength: number; shown?: string }>()
+const props = defineProps<{ text: string; label: string; maxlength: number; shown?: string; clearable?: boolean }>()
 const emit = defineEmits<{ save: [text: string] }>()
 const editing = ref(false)
 const draft = ref('')
@@ -22,7 +22,7 @@ async function finish(keep: boolean, back: boolean) {
   if (!editing.value) return
   editing.value = false
   const text = draft.value.trim()
-  if (keep && text !== '' && text !== props.text) emit('save', text)
+  if (keep && (props.clearable || text !== '') && text !== props.text) emit('save', text)
   if (back) {
     await nextTick()
     trigger.value?.focus()

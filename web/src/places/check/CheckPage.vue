@@ -62,7 +62,7 @@ const print = () => window.print()
 <template>
   <PlaceHead>
     <h1>{{ t('check.title') }}</h1>
-    <span v-if="data" class="context">{{ t('check.n', { n: count(data.n), rows: count(data.rows) }) }}</span>
+    <span v-if="data" class="context">{{ `${t('intake.found_rows', { n: count(data.n) }, data.n)} ${t('intake.in_rows', { n: count(data.rows) }, data.rows)}` }}</span>
   </PlaceHead>
   <main id="page" tabindex="-1">
     <div class="beside tall">

@@ -30,7 +30,7 @@ watch(studyId, load)
 
 function outcome(claim: Claim) {
   if (!claim.firstRunAt) return t('claim.not_run')
-  if (!claim.result) return t('claim.need_fix')
+  if (!claim.result) return t('claim.outcome_fix')
   return claim.result.reject ? t('claim.rejected') : t('claim.kept')
 }
 </script>
@@ -45,7 +45,8 @@ function outcome(claim: Claim) {
     <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
     <p v-if="data && claims.length + data.withdrawn.length === 0" class="lead">{{ t('claim.register_empty') }}</p>
     <p v-if="data && (claims.length || data.withdrawn.length)" class="lead" data-test="tests-run">{{ t('claim.tests_run', { n: count(data.testsRun) }, data.testsRun) }}</p>
-    <table v-if="data && (claims.length || data.withdrawn.length)" class="figures register">
+    <div v-if="data && (claims.length || data.withdrawn.length)" class="wide">
+    <table class="figures register">
       <thead>
         <tr>
           <th scope="col">№</th>
@@ -78,6 +79,7 @@ function outcome(claim: Claim) {
         </tr>
       </tbody>
     </table>
+    </div>
   </main>
 </template>
 

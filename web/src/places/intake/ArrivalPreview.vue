@@ -12,6 +12,7 @@ import type { Arrival, CheckedQuestion, ColumnChoice, Cure, IntakeProblem, Setti
 const props = defineProps<{ arrival: Arrival; choices: Map<string, ColumnChoice>; fresh: boolean }>()
 const emit = defineEmits<{ settings: [settings: Settings]; choose: [name: string, change: Partial<ColumnChoice>]; another: []; addFile: [file: File] }>()
 const { t } = useI18n()
+const found = (n: number, questions: number) => `${t('intake.found_rows', { n: count(n) }, n)}, ${t('topline.questions', { n: count(questions) }, questions)}`
 
 const preview = computed(() => props.arrival.preview)
 const problems = computed(() => (props.arrival.problem ? [props.arrival.problem] : (preview.value?.problems ?? [])))
@@ -56,8 +57,8 @@ function further(event: Event) {
     <div class="sheet">
       <p class="acts found">
         <strong class="serif">{{ arrival.name }}</strong>
-        <span v-if="preview?.check" class="soft" data-test="found">{{ t('intake.found', { rows: count(preview.check.n), columns: count(preview.check.questions.length) }) }}<template v-if="preview.check.n !== preview.rows">, {{ t('intake.in_rows', { n: count(preview.rows) }) }}</template></span>
-        <span v-else-if="preview" class="soft" data-test="found">{{ t('intake.found', { rows: count(preview.rows), columns: count(preview.names.length) }) }}</span>
+        <span v-if="preview?.check" class="soft" data-test="found">{{ found(preview.check.n, preview.check.questions.length) }}<template v-if="preview.check.n !== preview.rows">, {{ t('intake.in_rows', { n: count(preview.rows) }, preview.rows) }}</template></span>
+        <span v-else-if="preview" class="soft" data-test="found">{{ found(preview.rows, preview.names.length) }}</span>
         <button type="button" class="act" @click="$emit('another')">{{ t('intake.another') }}</button>
       </p>
       <SettingsSentence v-if="!unreadable && !lacksFile" :arrival="arrival" @settings="$emit('settings', $event)" />

@@ -24,7 +24,7 @@ onMounted(() => emit('look', (f) => (fit.value = f)))
 <template>
   <form v-if="fit" class="later" data-test="fit" @submit.prevent="$emit('refresh', { add, waveQuestion, wave })">
     <h2>{{ t('intake.fits') }}</h2>
-    <p>{{ t('intake.fits_matched', { n: count(fit.matched.length), rows: count(fit.rows) }) }}</p>
+    <p>{{ t('intake.fits_matched', { n: count(fit.matched.length), rows: t('intake.rows_so_far', { n: count(fit.rows) }, fit.rows) }, fit.matched.length) }}</p>
     <ul>
       <li v-for="m in odd" :key="m.name">
         <b>{{ m.name }}</b>: <template v-if="m.unreadable">{{ t('intake.fits_unreadable') }}</template>

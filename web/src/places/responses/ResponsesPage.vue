@@ -89,7 +89,7 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
   <PlaceHead>
     <h1>{{ t('responses.title') }}</h1>
     <span v-if="book" class="context">
-      {{ book.study.name }} · {{ t('responses.rows', { n: count(total) }) }} ·
+      {{ book.study.name }} · {{ t('responses.rows', { n: count(total) }, total) }} ·
       <button type="button" class="act" :aria-pressed="!labels" @click="router.replace({ query: { ...route.query, labels: labels ? '0' : undefined } })">{{ labels ? t('topline.labels') : t('topline.codes') }}</button>
       <UndoSteps :undo="book.undo" :redo="book.redo" @step="step" />
     </span>
@@ -138,7 +138,7 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
 select, input { font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 2px; }
 select { max-width: 260px; }
 select option { background: var(--sheet); color: var(--ink); }
-.window { height: calc(100vh - 170px); overflow: auto; border-top: 1px solid var(--rule); }
+.window { position: relative; height: calc(100vh - 170px); overflow: auto; border-top: 1px solid var(--rule); }
 table { border-collapse: collapse; font-size: 14px; }
 thead th { position: sticky; top: 0; background: var(--paper); z-index: 1; text-align: left; font-weight: 600; white-space: nowrap; border-bottom: 1px solid var(--rule); padding: 4px 14px 4px 0; }
 tbody th { font-weight: 400; color: var(--soft); text-align: right; padding-right: 14px; }

@@ -42,7 +42,7 @@ function makeList() {
 </script>
 
 <template>
-  <div class="bar" role="toolbar" :aria-label="t('codebook.bulk', { n: questions.length })" data-test="bulk">
+  <div class="bar" role="toolbar" :aria-label="t('codebook.bulk', questions.length)" data-test="bulk">
     <p class="acts">
       <b>{{ t('codebook.chosen', questions.length) }}</b>
       <label v-if="kinds.length">{{ t('codebook.kind') }}

@@ -56,7 +56,7 @@ const apply = () =>
     <p><label class="act pick">{{ t('codebook.choose_file') }}<input type="file" class="visually-hidden" accept=".csv,.xml,.json,.zip" data-test="codebook-file" @change="take" /></label></p>
     <ErrorNote v-if="error" :error="error" />
     <div v-if="fit" data-test="codebook-fit">
-      <p><b>{{ name }}</b>: {{ t('codebook.fit', { n: fit.matched.length }) }}</p>
+      <p><b>{{ name }}</b>: {{ t('codebook.fit', fit.matched.length) }}</p>
       <ul>
         <li v-if="fit.lacking.length">{{ t('codebook.fit_lacking', { list: fit.lacking.join(', ') }) }}</li>
         <li v-if="fit.further.length">{{ t('codebook.fit_further', { list: fit.further.join(', ') }) }}</li>

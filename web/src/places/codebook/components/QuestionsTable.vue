@@ -75,7 +75,7 @@ const summary = (q: CodebookQuestion) => {
 </template>
 
 <style scoped>
-.window { height: calc(100vh - 176px); min-height: 260px; overflow: auto; border-top: 1px solid var(--rule); }
+.window { position: relative; height: calc(100vh - 176px); min-height: 260px; overflow: auto; border-top: 1px solid var(--rule); }
 table { border-collapse: collapse; width: 100%; font-size: 14.5px; table-layout: auto; }
 thead th { position: sticky; top: 0; z-index: 1; background: var(--paper); text-align: left; font-weight: 400; font-size: 13.5px; color: var(--soft); border-bottom: 1px solid var(--rule); padding: 5px 12px 4px 0; }
 tbody tr { height: 34px; }

@@ -35,7 +35,7 @@ const said = computed(() => {
 const writeUp = computed(() => {
   const r = props.claim.result
   if (!r) return ''
-  return [r.sentence, r.journal, r.rows.map((row) => `${row.label} ${row.observed}`).join(', ') + '.'].join('\n')
+  return [r.sentence, r.journal, r.rows.map((row) => `${row.label}: ${row.observed}`).join(', ') + '.'].join('\n')
 })
 
 async function attempt(work: () => Promise<Question | void>) {
@@ -78,7 +78,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
           <v-btn v-else variant="flat" color="primary" data-test="run" @click="run">{{ t('claim.run') }}</v-btn>
         </template>
         <div v-if="claim.result" class="two">
-          <ContributionTable :result="claim.result" />
+          <div class="wide"><ContributionTable :result="claim.result" /></div>
           <ChiSquareCurve :result="claim.result" :units="study.units" />
         </div>
         <ClaimFacts v-if="claim.result" :result="claim.result" :level-text="claim.levelText" />
@@ -113,6 +113,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
 h3 { font-size: 18px; font-weight: 600; line-height: 1.35; max-width: 700px; margin-bottom: 10px; }
 .two { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 10px 28px; align-items: start; }
 @media (max-width: 1180px) { .two { grid-template-columns: minmax(0, 1fr); } }
+@media (max-width: 640px) { .bar { margin: 10px 14px 0; padding-left: 12px; } }
 .needs { border-left: 3px double var(--ink); padding-left: 12px; margin: 8px 0; }
 .working { padding-left: 26px; margin: 12px 0 10px; font-size: 14.5px; }
 .working li { margin-bottom: 3px; }

@@ -203,6 +203,7 @@ function submit(runNow: boolean) {
 <style scoped>
 .ask { margin: 6px 30px 14px 78px; border-left: 3px solid var(--teal); padding: 2px 0 4px 20px; }
 .sentence { font: 500 17.5px/2.05 'Source Serif 4 Variable', serif; max-width: 800px; margin-bottom: 8px; }
+@media (max-width: 640px) { .ask { margin: 6px 14px 14px; padding-left: 12px; } }
 .paste { display: grid; gap: 6px; max-width: 480px; justify-items: start; margin: 6px 0; }
 .paste :deep(.v-textarea) { width: 100%; }
 .problem { border-left: 3px double var(--ink); padding-left: 10px; margin: 4px 0; }

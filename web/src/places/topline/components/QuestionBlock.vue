@@ -42,10 +42,15 @@ const chosen = ref<number | null>(null)
 const reference = computed<Claim | null>(() => references.value.find((c) => c.id === chosen.value) ?? references.value.at(-1) ?? null)
 const groupName = (id: number | null) => props.subgroups.find((g) => g.id === id)?.name ?? ''
 
+/** What is not tabulated takes one line of the page. */
+const isLine = computed(() => ['text', 'identifier'].includes(props.question.kind) && !props.question.damage)
+
 const subline = computed(() => {
   const q = props.question
   const parts = [t('topline.asked', { n: count(q.everyone), units: props.study.units }), ...(q.asked === null ? [] : [t('topline.asked_of', { n: count(q.asked) })]), t('topline.answered', { n: count(q.answered) })]
   parts.push(q.missing > 0 ? t('topline.missing', { n: count(q.missing) }) : t('topline.none_missing'), t(`topline.kinds.${q.kind}`))
+  if (isLine.value && q.different > 0) parts.push(t('topline.different', { n: count(q.different) }, q.different))
+  if (isLine.value && q.examples.length) parts.push(t('topline.examples', { list: q.examples.join(', ') }))
   return parts.join(' · ')
 })
 
@@ -119,13 +124,13 @@ function keyed(event: KeyboardEvent) {
 </script>
 
 <template>
-  <section class="question" tabindex="-1" :aria-label="`${question.number}. ${question.wording}`" @keydown="keyed">
+  <section class="question" :class="{ line: isLine }" tabindex="-1" :aria-label="`${question.number}. ${question.wording}`" @keydown="keyed">
     <div class="beside">
       <div class="body">
         <div class="no serif" aria-hidden="true">{{ question.number }}</div>
-        <div class="main">
+        <div class="main" :class="{ oneline: isLine }">
           <h2><InlineText :text="question.wording" :label="t('topline.edit_wording')" :maxlength="1000" @save="edit({ wording: $event })" /></h2>
-          <p v-if="!question.damage" class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template></p>
+          <p v-if="!question.damage" class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template><template v-if="isComparable"> · <InlineText :text="question.short" :shown="question.short || t('topline.no_short')" :label="t('topline.edit_short')" :maxlength="60" clearable @save="edit({ short: $event })" /></template></p>
           <p v-if="question.note" class="soft small">{{ question.note }}</p>
           <ErrorNote v-if="error" :error="error" :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined" @act="reload" />
           <ErrorNote
@@ -139,14 +144,25 @@ function keyed(event: KeyboardEvent) {
             <AnswerArranger :question="question" :counts="counts" @edit="edit" />
           </template>
           <template v-else>
-            <TallyTable v-if="isTabulated" :question="question" :study="study" :base="base" :show-codes="showCodes" :reference="reference" :several="references.length > 1" @base="$emit('base')" @relabel="relabel" />
+            <div v-if="isTabulated" class="wide">
+              <TallyTable
+                :question="question"
+                :study="study"
+                :base="base"
+                :show-codes="showCodes"
+                :reference="reference"
+                :several="references.length > 1"
+                @base="$emit('base')"
+                @relabel="relabel"
+              />
+            </div>
             <p v-if="question.isCounts">{{ t('topline.is_counts') }}</p>
             <NumberSummary v-if="question.numeric" :numeric="question.numeric" :histogram="!isTabulated" />
             <p v-if="['continuous', 'weight', 'count'].includes(question.kind) && !question.numeric && !question.isCounts" class="soft">{{ t('topline.no_numbers') }}</p>
-            <p v-if="question.different > 0" class="soft">
-              {{ t('topline.different', { n: count(question.different) }) }}<template v-if="question.examples.length">, {{ t('topline.examples', { list: question.examples.join(', ') }) }}</template>
+            <p v-if="question.different > 0 && !isLine" class="soft">
+              {{ t('topline.different', { n: count(question.different) }, question.different) }}<template v-if="question.examples.length">, {{ t('topline.examples', { list: question.examples.join(', ') }) }}</template>
             </p>
-            <p v-if="!isTabulated && question.missing > 0" class="soft small">{{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label} ${count(r.count)}`).join(' · ') }}</p>
+            <p v-if="!isTabulated && !isLine && question.missing > 0" class="soft small">{{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}</p>
           </template>
           <p v-if="isTabulated && !question.damage" class="acts">
             <button v-if="isComparable" type="button" class="act" :aria-expanded="asking" data-test="compare" @click="asking = !asking">{{ t('topline.compare') }}</button>
@@ -184,5 +200,12 @@ function keyed(event: KeyboardEvent) {
 h2 { font-size: 19px; font-weight: 500; line-height: 1.3; }
 .sub { color: var(--soft); font-size: 14px; margin: 2px 0 9px; }
 .acts { margin: 9px 0 4px; }
+.oneline { display: flex; align-items: baseline; gap: 4px 14px; flex-wrap: wrap; }
+.oneline h2 { font-size: 16px; }
+.oneline .sub { margin: 0; min-width: 0; overflow-wrap: anywhere; }
+.line .body { padding-top: 12px; }
+@media (max-width: 640px) {
+  .body { grid-template-columns: 26px minmax(0, 1fr); padding: 18px 14px 6px; }
+}
 .question > .beside:first-child > :deep(.margin) { padding-top: 28px; }
 </style>

@@ -91,7 +91,7 @@ function paste(event: ClipboardEvent, from: number) {
 </template>
 
 <style scoped>
-.shares { width: auto; min-width: 470px; max-width: 100%; }
+.shares { width: auto; min-width: min(470px, 100%); max-width: 100%; }
 .shares td, .shares tbody th { vertical-align: baseline; }
 input { font: inherit; font-weight: 600; width: 96px; text-align: right; color: var(--teal); background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); padding: 1px 6px; }
 input[aria-invalid='true'] { border-bottom: 3px double var(--rust); }

@@ -75,7 +75,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
     <tfoot>
       <tr>
         <th scope="row" class="answer">{{ isSet ? t('topline.respondents') : t('topline.total') }}</th>
-        <td></td>
+        <td class="bars"></td>
         <td>{{ count(base === 'answered' ? question.answered : question.everyone) }}</td>
         <td v-if="isSet"></td>
         <td v-else>{{ question.answered > 0 || base === 'everyone' ? fixed(sum, study.decimals) : '–' }}</td>
@@ -86,7 +86,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
       </tr>
     </tfoot>
   </table>
-  <p v-if="base === 'answered' && question.missingRows.length" class="soft small below">{{ t('topline.missing_title') }}: {{ question.missingRows.map((r) => `${name(r)} ${count(r.count)}`).join(' · ') }}</p>
+  <p v-if="base === 'answered' && question.missingRows.length" class="soft small below">{{ t('topline.missing_title') }}: {{ question.missingRows.map((r) => `${name(r)}: ${count(r.count)}`).join(' · ') }}</p>
 </template>
 
 <style scoped>
@@ -97,6 +97,10 @@ th.bars { font-size: 13.5px; }
 .percent { white-space: nowrap; }
 .base { font: inherit; color: inherit; background: none; border: 0; padding: 0; cursor: pointer; border-bottom: 1px dotted var(--soft); }
 .base:hover { color: var(--teal); }
+@media (max-width: 640px) {
+  .bars { display: none; }
+  .answer { min-width: 90px; }
+}
 .share { max-width: 120px; color: var(--mari-text); }
 .missing th, .missing td { color: var(--soft); }
 .below { margin-top: 5px; }
