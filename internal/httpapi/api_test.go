@@ -245,11 +245,11 @@ func TestEditsOfAQuestion(t *testing.T) {
 		}
 		answers = append([]string{fmt.Sprintf(`{"slot":%v,"label":%q,"missing":%q,"sameAs":%s}`, a["slot"], "="+a["label"].(string), missing, same)}, answers...)
 	}
-	body := `{"wording":"Where?","kind":"ordered","answers":[` + strings.Join(answers, ",") + `]}`
+	body := `{"wording":"Where?","short":"ward","kind":"ordered","answers":[` + strings.Join(answers, ",") + `]}`
 	c.call("PATCH", path, body, 428)
 	after := c.call("PATCH", path, body, 200, "If-Match", `"1"`)
 	c.call("PATCH", path, body, 412, "If-Match", `"1"`)
-	assert.Equal(t, []any{"Where?", "ordered", 4.0, 1.0}, []any{after["wording"], after["kind"], after["answered"], after["missing"]})
+	assert.Equal(t, []any{"Where?", "ward", "ordered", 4.0, 1.0}, []any{after["wording"], after["short"], after["kind"], after["answered"], after["missing"]})
 	counts := map[string]any{}
 	for _, r := range after["rows"].([]any) {
 		counts[r.(map[string]any)["label"].(string)] = r.(map[string]any)["count"]

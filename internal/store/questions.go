@@ -251,7 +251,7 @@ func (s *Store) EditQuestions(ctx context.Context, questions []Question, answere
 		}
 		rows[i].Position = r.Position
 	}
-	said := []string{"wording", "note", "section", "kind", "kind_reason", "base", "derivation", "list_id", "generation", "deleted", "version"}
+	said := []string{"wording", "short", "note", "section", "kind", "kind_reason", "base", "derivation", "list_id", "generation", "deleted", "version"}
 	if err := s.with(ctx).Clauses(clause.OnConflict{DoUpdates: clause.AssignmentColumns(said)}).CreateInBatches(rows, questionsSent).Error; err != nil {
 		return translate(err)
 	}
