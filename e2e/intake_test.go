@@ -21,6 +21,33 @@ func (p *page) choose(selector, word string) {
 	p.pressWord("[role=listbox]", word)
 }
 
+// Calling a column a count of respondents is asked about, at the intake and later.
+func TestACountOfRespondentsIsAskedAbout(t *testing.T) {
+	address, _, stop := serve(t, mariadbtest.Database(t))
+	defer stop()
+	p := open(t)
+	call := func(kind string) {
+		p.run(fmt.Sprintf(`(() => { const e = document.querySelectorAll('[data-test=check-table] select')[1]; e.value = %q; e.dispatchEvent(new Event('change', {bubbles: true})) })()`, kind))
+	}
+	p.visit(address + "/intake")
+	p.upload("stalls.csv", "ward,stalls\nHarbour,3\nFenside,5\nHarbour,2\n")
+	p.sees("[data-test=found]", "3 respondents")
+	call("count")
+	p.sees("[data-test=ask-counts]", "Shall each row stand for as many respondents as “stalls” says?")
+	p.pressWord("[data-test=ask-counts]", "Leave it")
+	p.sees("[data-test=found]", "3 respondents")
+	p.click("[data-test=keep]")
+	p.sees("#q1 .sub", "3 respondents")
+	p.pressWord("header", "Arrival check")
+	p.sees("[data-test=check-table]", "stalls")
+	call("count")
+	p.pressWord("[data-test=ask-counts]", "Count by it")
+	p.sees("header", "10 respondents in 3 rows")
+	p.pressWord("#page", "Go to the topline")
+	p.sees("#q1 .sub", "10 respondents")
+	p.sees("#q2", "How many respondents each row stands for")
+}
+
 // pasteInto gives a field a block of cells as a spreadsheet's clipboard does.
 func (p *page) pasteInto(selector, text string) {
 	p.t.Helper()

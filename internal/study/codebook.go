@@ -98,6 +98,9 @@ func (s *Service) EditMany(ctx context.Context, studyID uint64, e BulkEdit) erro
 				return invalid("condition."+err.(*survey.ConditionError).Why, "/base", nil)
 			}
 		}
+		if e.Kind != nil && *e.Kind == survey.Count && len(e.Questions) > 1 {
+			return invalid("question.one_count", "/kind", nil)
+		}
 		var changed []edited
 		for i, v := range e.Questions {
 			before, ok := byID[v.ID]

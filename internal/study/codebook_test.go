@@ -94,6 +94,28 @@ func TestCountsDeclaredLater(t *testing.T) {
 	refused(t, s.EditQuestion(t.Context(), st.ID, n, question(t, s, st.ID, "n").Version, QuestionEdit{Kind: &kind}), "question.in_use")
 }
 
+// Calling a column a count of respondents puts it in force with the same edit; it is the
+// study's frequency then, and no question with a mean.
+func TestACountOfRespondentsIsInForce(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "ward,n\nHarbour,3\nFenside,5\nHarbour,2\n", nil)
+	n, kind := question(t, s, st.ID, "n"), survey.Count
+	require.NoError(t, s.EditQuestion(t.Context(), st.ID, n.ID, n.Version, QuestionEdit{Kind: &kind}))
+	assert.Equal(t, []string{"Fenside 5", "Harbour 5"}, counts(question(t, s, st.ID, "ward")))
+	n = question(t, s, st.ID, "n")
+	assert.True(t, n.IsCounts)
+	assert.Nil(t, n.Numeric)
+	require.NoError(t, undo(t, s, st.ID))
+	assert.Equal(t, []string{"Fenside 1", "Harbour 2"}, counts(question(t, s, st.ID, "ward")))
+	assert.Equal(t, survey.Single, question(t, s, st.ID, "n").Kind)
+	require.NoError(t, s.SetCounts(t.Context(), st.ID, &n.ID))
+	require.NoError(t, s.SetCounts(t.Context(), st.ID, nil))
+	assert.Equal(t, survey.Continuous, question(t, s, st.ID, "n").Kind)
+	ward := question(t, s, st.ID, "ward")
+	n = question(t, s, st.ID, "n")
+	refused(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ward.ID, ward.Version}, {n.ID, n.Version}}, Kind: &kind}), "question.one_count")
+}
+
 // What is named by slot must not be read anew under it.
 func TestQuestionsInUseAreNotReadAnew(t *testing.T) {
 	s, _ := newService(t)

@@ -218,6 +218,9 @@ func chosen(table *intake.Table, choices []ColumnChoice) (columns []survey.Built
 
 func (c ColumnChoice) apply(b survey.Built) (survey.Built, error) {
 	if c.Kind != nil && *c.Kind != b.Kind {
+		if *c.Kind == survey.Count {
+			return b, invalid("choice.counts", "/columns", map[string]string{"text": c.Name})
+		}
 		q, data, _, err := survey.Recode(b.Question, b.Data, *c.Kind)
 		if err != nil {
 			return b, invalid("choice.kind", "/columns", map[string]string{"text": c.Name})

@@ -106,12 +106,22 @@ func (e QuestionEdit) base(d *draft, q *store.Question) error {
 	return nil
 }
 
-// recode reads a question as another kind. A column that is read anew becomes a
-// further generation; the shares of claims about it keep their answers by code.
+// recode reads a question as another kind; read as a count of respondents it counts the
+// study's rows from now on.
 func (d *draft) recode(q store.Question, to survey.Kind) (store.Question, error) {
 	if q.Kind == to {
 		return q, nil
 	}
+	q, err := d.readAs(q, to)
+	if err != nil || to != survey.Count {
+		return q, err
+	}
+	return q, d.countBy(q)
+}
+
+// readAs reads a question as another kind. A column that is read anew becomes a
+// further generation; the shares of claims about it keep their answers by code.
+func (d *draft) readAs(q store.Question, to survey.Kind) (store.Question, error) {
 	if d.study.CountQuestion != nil && *d.study.CountQuestion == q.ID && to != survey.Count {
 		return q, inUse("/kind", []string{d.s.words.Text("use.counts", nil)})
 	}

@@ -252,7 +252,7 @@ func (s *Service) SetCounts(ctx context.Context, studyID uint64, questionID *uin
 	title := Title{ID: "counts", Values: map[string]string{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		if questionID == nil {
-			return d.setData(d.study.Rows, nil)
+			return d.countRows()
 		}
 		before, err := d.question(*questionID)
 		if err != nil {
@@ -263,17 +263,40 @@ func (s *Service) SetCounts(ctx context.Context, studyID uint64, questionID *uin
 		if q, err = d.recode(q, survey.Count); err != nil {
 			return err
 		}
-		column, err := d.column(q)
-		if err != nil {
+		if err := d.countBy(q); err != nil {
 			return err
 		}
-		if row, bad := survey.BadCount(column); bad {
-			return invalid("counts.bad", "/question", map[string]string{"row": fmt.Sprint(row + 1), "text": q.Code(column, row)})
-		}
-		if err := d.save(before, q); err != nil {
-			return err
-		}
-		d.sources = append(d.sources, q.ID)
-		return d.setData(d.study.Rows, questionID)
+		return d.save(before, q)
 	})
+}
+
+// countBy lets each row stand for the number in a question.
+func (d *draft) countBy(q store.Question) error {
+	column, err := d.column(q)
+	if err != nil {
+		return err
+	}
+	if row, bad := survey.BadCount(column); bad {
+		return invalid("counts.bad", "/question", map[string]string{"row": fmt.Sprint(row + 1), "text": q.Code(column, row)})
+	}
+	d.sources = append(d.sources, q.ID)
+	return d.setData(d.study.Rows, &q.ID)
+}
+
+// countRows lets each row stand for one respondent again; what counted them becomes a
+// number.
+func (d *draft) countRows() error {
+	was := d.study.CountQuestion
+	if err := d.setData(d.study.Rows, nil); err != nil || was == nil {
+		return err
+	}
+	before, err := d.question(*was)
+	if err != nil {
+		return err
+	}
+	q, err := d.recode(before, survey.Continuous)
+	if err != nil {
+		return err
+	}
+	return d.save(before, q)
 }

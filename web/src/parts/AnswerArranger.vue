@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { count } from '@/parts/format'
+import { kindsHere } from '@/parts/kinds'
 
 import type { Answer, Kind, QuestionEdit } from '@/api/client'
 
@@ -15,7 +16,7 @@ const dragged = ref<number | null>(null)
 const rowsElement = ref<HTMLElement | null>(null)
 
 const plainAnswers = computed(() => props.question.answers.map(({ slot, label, missing, sameAs, score }) => ({ slot, label, missing, sameAs, score })))
-const kinds = computed(() => props.question.mayBecome.map((k) => ({ value: k, title: t(`topline.kinds.${k}`) })))
+const kinds = computed(() => kindsHere(props.question).map((k) => ({ value: k, title: t(`topline.kinds.${k}`) })))
 type Plain = (typeof plainAnswers.value)[number]
 
 function save(answers: Plain[]) {

@@ -8,13 +8,28 @@ import type { Check, CheckedQuestion, Cure } from '@/api/client'
 
 /** What each question looks like, with the kind to overrule and the remedies to press. */
 const props = defineProps<{ check: Check; skippable?: boolean; fixed?: boolean; curable?: (cure: Cure) => boolean }>()
-defineEmits<{ kind: [q: CheckedQuestion, kind: CheckedQuestion['kind']]; cure: [q: CheckedQuestion, cure: Cure]; skip: [q: CheckedQuestion]; rebuild: [id: number] }>()
+const emit = defineEmits<{ kind: [q: CheckedQuestion, kind: CheckedQuestion['kind']]; cure: [q: CheckedQuestion, cure: Cure]; skip: [q: CheckedQuestion]; rebuild: [id: number] }>()
 const { t } = useI18n()
 /** A long questionnaire is shown a part at a time, or only where something was noticed. */
 const step = 200
 const most = ref(step)
 const onlyNoticed = ref(false)
 const wanted = computed(() => (onlyNoticed.value ? props.check.questions.filter((q) => q.suspicions.length > 0) : props.check.questions))
+/** The question that was called a count of respondents: that changes every figure, so it
+ * is asked about first. */
+const asked = ref('')
+function choose(q: CheckedQuestion, field: HTMLSelectElement) {
+  const kind = field.value as CheckedQuestion['kind']
+  if (kind !== 'count') emit('kind', q, kind)
+  else {
+    field.value = q.kind
+    asked.value = q.name
+  }
+}
+function countBy(q: CheckedQuestion) {
+  asked.value = ''
+  emit('cure', q, { action: 'counts', label: '', code: '', other: '', reason: '', kind: 'count', separator: '' })
+}
 const rows = computed(() => wanted.value.slice(0, most.value))
 const shown = (x: number | null) => (x === null ? '' : exact(x))
 const offered = (cure: Cure | null): cure is Cure => cure !== null && (props.curable?.(cure) ?? true)
@@ -45,7 +60,7 @@ const offered = (cure: Cure | null): cure is Cure => cure !== null && (props.cur
           <th scope="row" class="left name">{{ q.name }}<div v-if="q.wording !== q.name" class="soft wording">{{ q.wording }}</div></th>
           <td class="left">
             <template v-if="fixed">{{ t(`topline.kinds.${q.kind}`) }}</template>
-            <select v-else :value="q.kind" :title="t('topline.read_as', { reason: q.kindReason })" :aria-label="`${q.name}: ${t('check.kind')} (${q.kindReason})`" @change="$emit('kind', q, ($event.target as HTMLSelectElement).value as CheckedQuestion['kind'])">
+            <select v-else :value="q.kind" :title="t('topline.read_as', { reason: q.kindReason })" :aria-label="`${q.name}: ${t('check.kind')} (${q.kindReason})`" @change="choose(q, $event.target as HTMLSelectElement)">
               <option v-for="k in q.mayBecome" :key="k" :value="k">{{ t(`topline.kinds.${k}`) }}</option>
             </select>
             <div class="soft reason">{{ q.kindReason }}</div>
@@ -59,6 +74,11 @@ const offered = (cure: Cure | null): cure is Cure => cure !== null && (props.cur
             <p v-if="q.damage" data-test="damaged">
               <span class="caution">{{ t('app.caution') }}</span> {{ q.damage.text }}
               <button type="button" class="act" @click="$emit('rebuild', q.damage.questionId)">{{ t('check.rebuild') }}</button>
+            </p>
+            <p v-if="asked === q.name" role="alert" data-test="ask-counts">
+              {{ t('check.ask_counts', { name: q.name }) }}
+              <button type="button" class="act" @click="countBy(q)">{{ t('check.do_counts') }}</button>{{ ' ' }}
+              <button type="button" class="act" @click="asked = ''">{{ t('check.leave_counts') }}</button>
             </p>
             <p v-for="(s, i) in q.suspicions" :key="i">{{ s.text }} <button v-if="offered(s.cure)" type="button" class="act" @click="$emit('cure', q, s.cure)">{{ s.cure.label }}</button></p>
             <button v-if="skippable" type="button" class="act leave" :aria-label="t('check.skip', { name: q.name })" @click="$emit('skip', q)">{{ t('check.skip_short') }}</button>

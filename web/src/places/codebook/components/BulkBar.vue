@@ -2,6 +2,8 @@
 import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import { kindsHere } from '@/parts/kinds'
+
 import type { AnswerList, BulkEdit, CodebookQuestion, Derivation, Kind } from '@/api/client'
 
 /** What can be done with the chosen questions at once. */
@@ -16,7 +18,7 @@ const labels = ref('')
 const way = ref<'' | 'missing' | 'section' | 'list' | 'labels'>('')
 const toggle = (to: typeof way.value) => (way.value = way.value === to ? '' : to)
 
-const kinds = computed(() => props.questions.map((q) => q.mayBecome).reduce((a, b) => a.filter((k) => b.includes(k))))
+const kinds = computed(() => props.questions.map((q) => kindsHere(q)).reduce((a, b) => a.filter((k) => b.includes(k))))
 const coded = computed(() => props.questions.every((q) => ['single', 'ordered', 'discrete'].includes(q.kind)))
 const isOne = computed(() => props.questions.length === 1)
 const kindOf = computed(() => props.questions[0]?.kind)

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import AnswerArranger from '@/parts/AnswerArranger.vue'
+import { kindsHere } from '@/parts/kinds'
 
 import ConditionEditor from './ConditionEditor.vue'
 import DeriveForm from './DeriveForm.vue'
@@ -61,7 +62,7 @@ function saveBase() {
     <AnswerArranger v-if="isCoded || question.kind === 'choose_all' || question.answers.length > 1" :question="question" @edit="emit('edit', $event)" />
     <p v-else class="soft">{{ t('codebook.no_answers') }}
       <label class="kind">{{ t('arrange.kind') }}
-        <select :value="question.kind" @change="emit('edit', { kind: ($event.target as HTMLSelectElement).value as CodebookQuestion['kind'] })"><option v-for="k in question.mayBecome" :key="k" :value="k">{{ t(`topline.kinds.${k}`) }}</option></select>
+        <select :value="question.kind" @change="emit('edit', { kind: ($event.target as HTMLSelectElement).value as CodebookQuestion['kind'] })"><option v-for="k in kindsHere(question)" :key="k" :value="k">{{ t(`topline.kinds.${k}`) }}</option></select>
       </label>
     </p>
     <form v-if="isCoded && !question.derivation" class="acts" @submit.prevent="addAnswer">
