@@ -3,6 +3,7 @@ package e2e
 import (
 	"encoding/json"
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -207,4 +208,54 @@ func TestTwoTabsCannotOverwriteEachOther(t *testing.T) {
 	p.sees("#page", "Nothing on the shelf yet")
 	p.click("[data-test=undo]")
 	p.sees("#page table", "Fernmouth")
+}
+
+// A round over the forms: whatever is typed where, and left with Enter or Escape, the
+// page shows no figure that nobody gave and counts everybody once.
+func TestAHostileRoundOfForms(t *testing.T) {
+	address, _, stop := serve(t, mariadbtest.Database(t))
+	defer stop()
+	p := open(t)
+	defer p.forgive(422)
+	sound := func(after string) {
+		p.await("a sound page after "+after, `(() => {
+			const text = document.body.innerText
+			return !/NaN|undefined|\[object|Infinity|problem\./.test(text) && !text.includes('Something went wrong')
+		})()`)
+	}
+	escape := func(selector string) {
+		p.run(fmt.Sprintf(`document.querySelector(%q)?.dispatchEvent(new KeyboardEvent('keydown', {key: 'Escape', bubbles: true, cancelable: true}))`, selector))
+	}
+	strange := []string{"<b>x</b>", "1e999", "-5", "12,34,56", "null", "=1+1", "١٢", "999999999999999999999", "1/0", strings.Repeat("w", 200)}
+	p.visit(address + "/intake")
+	for _, typed := range strange {
+		p.click("[data-test=two-numbers]")
+		p.fill("[data-test=yes]", typed)
+		p.fill("[data-test=second]", "10")
+		p.click("[data-test=two-read]")
+		p.await("no study of "+typed, `document.querySelector('[data-test=keep]')?.disabled !== false`)
+		sound("two numbers, " + typed)
+		p.visit(address + "/intake")
+	}
+	p.upload("wards.csv", "ward,garden\nHarbour,1\nFenside,0\nHarbour,1\nHarbour,0\nFenside,1\nHarbour,1\n")
+	p.click("[data-test=keep]")
+	p.sees("#q1 .sub", "6 respondents")
+	for _, typed := range strange {
+		p.click("#q1 h2 button")
+		p.fill("#q1 h2 input", typed)
+		p.enter("#q1 h2 input")
+		p.click("#q1 .sub button")
+		p.fill("#q1 .sub input", typed)
+		escape("#q1 .sub input")
+		p.click("#q1 [data-test=compare]")
+		p.fill(`#q1 [data-test="share-Harbour"]`, typed)
+		p.fill("#q1 [data-test=source]", typed)
+		p.enter("#q1 [data-test=source]")
+		p.fill(`#q1 [data-test="share-Fenside"]`, typed)
+		sound("shares of " + typed)
+		escape(`#q1 [data-test="share-Fenside"]`)
+		p.gone("#q1 [data-test=claim-form]")
+		p.gone("#q1 [data-test=claim]")
+		p.sees("#q1 .sub", "6 respondents · 6 answered · none missing")
+	}
 }
