@@ -33,7 +33,7 @@ func TestTheCodebookInBulk(t *testing.T) {
 	p.click("[data-test=missing-apply]")
 	p.sees("header", "Undo")
 	p.visit(topline)
-	p.sees("#q13 .below", "Neither 254")
+	p.sees("#q13 .below", "Neither: 254")
 	p.sees("#q14 .below", "Neither")
 	p.click("[data-test=study-undo]")
 	p.sees("#q13 .tally tbody", "Neither")
@@ -88,7 +88,9 @@ func TestSubgroupsInTheBrowser(t *testing.T) {
 	p.click("#q8 [data-test=compare]")
 	p.choose("#q8 [data-test=mode]", "all equal")
 	p.click("#q8 [data-test=state-run]")
-	p.sees("#q8 [data-test=finding]", "households in “Renters” this sample speaks for")
+	p.sees("#q8 [data-test=finding]", "among the households in “Renters” this sample represents")
+	p.click("#q8 [data-test=change-claim]")
+	p.sees("#q8 [data-test=claim-form]", "households in “Renters” this sample speaks for")
 }
 
 func TestResponsesAreCorrectedAndFound(t *testing.T) {
@@ -135,5 +137,5 @@ func TestCodebooksInAndOut(t *testing.T) {
 	p.pressWord("nav", "Topline")
 	p.sees("#q1 h2", "Own or rent?")
 	assert.Equal(t, [][]string{{"Rents", "", "1", "33.3"}, {"Owns", "", "2", "66.7"}, {"Other", "", "0", "0.0"}}, p.table("#q1 .tally"))
-	p.sees("#q2 .below", "Not recorded 1")
+	p.sees("#q2 .below", "Not recorded: 1")
 }

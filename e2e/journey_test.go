@@ -74,6 +74,7 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	p.gone("#q1 [data-test=claim-form]")
 	p.click("#q1 [data-test=compare]")
 	p.sees("#q1 [data-test=claim-form]", "These are your entries from before")
+	p.await("the claim to be complete", `!document.querySelector('#q1 [data-test=state-run]').disabled`)
 	p.enter(`#q1 [data-test="share-Süd"]`)
 	p.await("the button to have the focus", `document.activeElement === document.querySelector('#q1 [data-test=state-run]')`)
 	p.gone("#q1 [data-test=claim]")
@@ -88,7 +89,8 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	p.sees("#q1 [data-test=shares-state]", "The figures add to 98.5, 1.5 short of 100")
 	p.fill(`#q1 [data-test="share-Mühle"]`, "40")
 	p.sees("#q1 [data-test=sum]", "100")
-	p.click("#q1 [data-test=state-run]")
+	p.await("the claim to be complete", `!document.querySelector('#q1 [data-test=state-run]').disabled`)
+	p.run(`document.querySelector('#q1 [data-test="share-Mühle"]').dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', ctrlKey: true, bubbles: true, cancelable: true}))`)
 
 	finding := func() {
 		p.sees("#q1 [data-test=finding]", "Not enough evidence, at the 5 % level, to reject the claim that the households this sample speaks for are spread over the answers to “Straße” as in the borough register.")
@@ -162,6 +164,7 @@ func TestTextIsPastedAndAnswersAreEditedInPlace(t *testing.T) {
 	p.fill("#q1 h2 input", "Do you use the caddy?")
 	p.enter("#q1 h2 input")
 	p.sees("#q1 h2", "Do you use the caddy?")
+	p.await("the edit to be offered to be taken back", `document.querySelector('[data-test=study-undo]').title.includes('changed')`)
 	p.pressWord("#q1 .tally tbody", "yes")
 	p.fill("#q1 .tally input", "Yes, always")
 	p.enter("#q1 .tally input")
@@ -188,7 +191,15 @@ func TestTheDemo(t *testing.T) {
 	p.await("every question", `document.querySelectorAll('section.question').length === 25`)
 	p.sees("#q4 [data-test=finding]", "At the 5 % level the claim is rejected")
 	p.sees("#q9 [data-test=finding]", "Not enough evidence")
-	p.pressWord("#q2 .margin", "Count Harbor as Harbour")
+	p.pressWord("#q2 .margin", "Count “Harbor” as “Harbour”")
+	p.sees("[data-test=page-notes]", "every figure here is unweighted")
 	p.await("the spelling to be counted under the other", `!document.querySelector('#q2 .tally').textContent.includes('Harbor,') && document.querySelectorAll('#q2 .tally tbody tr').length === 8`)
 	assert.Equal(t, []string{"Harbour", "", "238", "19.2"}, p.table("#q2 .tally")[0])
+	// Of several claims the ticks are those of the one that is chosen, and say so.
+	p.click("#q4 [data-test=compare]")
+	p.choose("#q4 [data-test=mode]", "all equal")
+	p.click("#q4 [data-test=state-run]")
+	p.sees("#q4 .tally thead", "share in all equal, claim 3")
+	p.click("#q4 [data-test=claim]:last-of-type [data-test=tick], #q4 [data-test=tick][aria-pressed=false]")
+	p.sees("#q4 .tally thead", "share in the borough register, claim 1")
 }

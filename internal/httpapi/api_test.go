@@ -229,6 +229,7 @@ func TestEditsOfAQuestion(t *testing.T) {
 	remedy := note["remedy"].(map[string]any)
 
 	assert.Contains(t, fmt.Sprint(q["notes"]), "“-9” (1) usually means that an answer is missing", "what nobody answered at arrival stands beside the tally")
+	assert.Contains(t, fmt.Sprint(q["notes"]), "Only 5 answered: one of them is 20.0 points")
 	slots := map[any]any{}
 	for _, x := range q["answers"].([]any) {
 		slots[x.(map[string]any)["code"]] = x.(map[string]any)["slot"]
@@ -249,6 +250,8 @@ func TestEditsOfAQuestion(t *testing.T) {
 	c.call("PATCH", path, body, 428)
 	after := c.call("PATCH", path, body, 200, "If-Match", `"1"`)
 	c.call("PATCH", path, body, 412, "If-Match", `"1"`)
+	whole := c.call("PATCH", path+"?whole=true", `{"note":"Asked of all."}`, 200, "If-Match", `"2"`)
+	assert.NotNil(t, whole["undo"], "one edit, one answer with all that it changed")
 	assert.Equal(t, []any{"Where?", "ward", "ordered", 4.0, 1.0}, []any{after["wording"], after["short"], after["kind"], after["answered"], after["missing"]})
 	counts := map[string]any{}
 	for _, r := range after["rows"].([]any) {

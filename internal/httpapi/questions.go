@@ -183,6 +183,10 @@ func (s *server) getTopline(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
+	return s.sendTopline(c, n)
+}
+
+func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
 	of, err := among(c)
 	if err != nil {
 		return err
@@ -260,5 +264,8 @@ func (s *server) editQuestion(c fiber.Ctx) error {
 		e.Answers = append(e.Answers, study.AnswerEdit(a))
 	}
 	err = s.study.EditQuestion(c.Context(), studyID, n, ver, e)
+	if err == nil && c.Query("whole") == "true" {
+		return s.sendTopline(c, studyID)
+	}
 	return s.sendQuestion(c, fiber.StatusOK, studyID, n, err)
 }

@@ -123,6 +123,8 @@ export const api = {
   discardArrival: (id: string) => send<void>('DELETE', `/arrivals/${id}`),
   topline: (id: number, of: number | null = null, signal?: AbortSignal) => send<Topline>('GET', `/studies/${id}/topline${among(of)}`, signal ? { signal } : {}),
   question: (study: number, id: number, of: number | null = null) => send<Question>('GET', question(study, id) + among(of)),
+  /** An edit can change other questions, too, and what can be taken back: the whole page comes back. */
+  editOnPage: (study: number, id: number, version: number, body: QuestionEdit, of: number | null) => send<Topline>('PATCH', `${question(study, id)}?whole=true${of === null ? '' : `&of=${of}`}`, { body, version }),
   editQuestion: (study: number, id: number, version: number, body: QuestionEdit, of: number | null = null) => send<Question>('PATCH', question(study, id) + among(of), { body, version }),
   deleteQuestion: (study: number, id: number, version: number) => send<void>('DELETE', question(study, id), { version }),
   addDerived: (study: number, body: DerivedEdit) => send<Question>('POST', `/studies/${study}/questions`, { body }),

@@ -2416,7 +2416,10 @@ export interface operations {
     };
     editQuestion: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Answer with the whole page, since an edit can change other questions, too */
+                whole?: boolean;
+            };
             header: {
                 /** @description The version on which the edit builds, in quotes: "3" */
                 "If-Match": components["parameters"]["ifMatch"];
@@ -2433,13 +2436,13 @@ export interface operations {
             };
         };
         responses: {
-            /** @description The question as it is now */
+            /** @description The question as it is now, or the whole page */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Question"];
+                    "application/json": components["schemas"]["Question"] | components["schemas"]["Topline"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -61,7 +61,7 @@ function outcome(claim: Claim) {
       <tbody>
         <tr v-for="{ claim, question } in claims" :key="claim.id">
           <td>{{ claim.number }}</td>
-          <td class="left"><RouterLink :to="`/studies/${studyId}#q${question.number}`">{{ question.number }} · {{ question.wording }}</RouterLink></td>
+          <td class="left"><RouterLink :to="`/studies/${studyId}#q${question.number}`">{{ question.number }} · {{ question.short || question.wording }}</RouterLink></td>
           <td class="left serif">{{ claim.statement }}</td>
           <td class="left soft">{{ moment(claim.statedAt) }}<template v-if="claim.changes.length"><br />{{ t('claim.changes') }}</template></td>
           <td>{{ claim.levelText }}</td>

@@ -65,6 +65,10 @@ async function again() {
   const page = await run()
   if (page) register(page)
 }
+function show(page: Topline) {
+  data.value = page
+  register(page)
+}
 
 function toHash() {
   if (route.hash) document.getElementById(route.hash.slice(1))?.scrollIntoView({ block: 'start' })
@@ -146,7 +150,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
       <template v-for="(q, i) in data.questions" :key="q.id">
         <div v-if="q.section !== (data.questions[i - 1]?.section ?? '')" class="beside"><h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" /></div>
         <LazyQuestion :id="anchor(q)" :question="q" :eager="data.questions.length <= mostEager">
-        <QuestionBlock :id="anchor(q)" :of="of" :subgroups="data.subgroups" :question="q" :study="data.study" :base="base" :show-codes="showCodes" @changed="replace" @reload="again" @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })" />
+        <QuestionBlock :id="anchor(q)" :of="of" :subgroups="data.subgroups" :question="q" :study="data.study" :base="base" :show-codes="showCodes" @changed="replace" @reload="again" @page="show" @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })" />
         </LazyQuestion>
       </template>
     </template>

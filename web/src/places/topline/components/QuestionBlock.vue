@@ -19,11 +19,11 @@ import ClaimForm from './ClaimForm.vue'
 import NumberSummary from './NumberSummary.vue'
 import TallyTable from './TallyTable.vue'
 
-import type { Claim, Note, Question, QuestionEdit, Statement, Study, Subgroup } from '@/api/client'
+import type { Claim, Note, Question, QuestionEdit, Statement, Study, Subgroup, Topline } from '@/api/client'
 import type { Base } from '../types'
 
 const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean; of: number | null; subgroups: Subgroup[] }>()
-const emit = defineEmits<{ changed: [question: Question]; base: []; reload: [] }>()
+const emit = defineEmits<{ changed: [question: Question]; base: []; reload: []; page: [page: Topline] }>()
 const { t } = useI18n()
 const session = useSession()
 const arranging = ref(false)
@@ -66,10 +66,10 @@ async function attempt(work: () => Promise<Question | void>) {
   }
 }
 
-/** An edit can change other questions, too, and what can be taken back. */
-async function edit(change: QuestionEdit) {
-  if (await attempt(() => api.editQuestion(props.study.id, props.question.id, props.question.version, change, props.of))) emit('reload')
-}
+const edit = (change: QuestionEdit) =>
+  attempt(async () => {
+    emit('page', await api.editOnPage(props.study.id, props.question.id, props.question.version, change, props.of))
+  })
 
 const editAnswers = (change: (answers: QuestionEdit['answers'] & object) => void) => {
   const answers = props.question.answers.map(({ slot, label, missing, sameAs, score }) => ({ slot, label, missing, sameAs, score }))
