@@ -84,6 +84,7 @@ function outcome(claim: Claim) {
 </template>
 
 <style scoped>
+.lead { margin-bottom: 14px; }
 .register td { padding-top: 8px; padding-bottom: 8px; border-bottom: 1px solid var(--hair); }
 .register th { white-space: nowrap; }
 .register td:nth-child(2), .register td:nth-child(3) { min-width: 200px; }
