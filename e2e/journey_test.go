@@ -195,6 +195,13 @@ func TestTheDemo(t *testing.T) {
 	p.sees("[data-test=page-notes]", "every figure here is unweighted")
 	p.await("the spelling to be counted under the other", `!document.querySelector('#q2 .tally').textContent.includes('Harbor,') && document.querySelectorAll('#q2 .tally tbody tr').length === 8`)
 	assert.Equal(t, []string{"Harbour", "", "238", "19.2"}, p.table("#q2 .tally")[0])
+	// An identifier takes one line; notes on rounding speak of the base that is shown.
+	p.await("one line", `document.querySelector('#q1 .oneline').getBoundingClientRect().height < 40`)
+	p.sees("#q3 .margin", "The percents as printed add to 99.9 %")
+	p.click("#q3 [data-test=base]")
+	p.await("no note about the other base", `!document.querySelector('#q3 .margin').textContent.includes('99.9')`)
+	p.click("#q3 [data-test=base]")
+	p.await("no frame around the page", `(() => { const m = document.querySelector('#page'); m.focus(); return getComputedStyle(m).outlineStyle === 'none' })()`)
 	// Of several claims the ticks are those of the one that is chosen, and say so.
 	p.click("#q4 [data-test=compare]")
 	p.choose("#q4 [data-test=mode]", "all equal")
@@ -202,4 +209,9 @@ func TestTheDemo(t *testing.T) {
 	p.sees("#q4 .tally thead", "share in all equal, claim 3")
 	p.click("#q4 [data-test=claim]:last-of-type [data-test=tick], #q4 [data-test=tick][aria-pressed=false]")
 	p.sees("#q4 .tally thead", "share in the borough register, claim 1")
+	p.click("#q9 [data-test=delete-claim]")
+	p.gone("#q9 [data-test=claim]")
+	p.pressWord("nav", "Claims")
+	p.sees("[data-test=tests-run]", "3 tests have been run")
+	p.sees("[data-test=withdrawn]", "spread equally over the answers", "its test had been run")
 }

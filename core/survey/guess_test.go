@@ -195,3 +195,21 @@ func TestCountAs(t *testing.T) {
 		assert.Equal(t, q, CountAs(q, c[0], c[1]), "%v", c)
 	}
 }
+
+// Spaces around a number do not make it another answer; around a word they may be meant
+// and are shown.
+func TestSpacesAroundNumbers(t *testing.T) {
+	b := NewBuilder(false)
+	for _, cell := range []string{"1", " 1", "1 ", "2", "South", "South "} {
+		b.Add([]byte(cell))
+	}
+	q := b.As("x", Single)
+	codes := []string{}
+	for _, a := range q.Answers {
+		if a.Missing == "" {
+			codes = append(codes, a.Code)
+		}
+	}
+	assert.Equal(t, []string{"1", "2", "South", "South "}, codes)
+	assert.Equal(t, int64(3), b.times("1"))
+}

@@ -116,6 +116,40 @@ func TestACountOfRespondentsIsInForce(t *testing.T) {
 	refused(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ward.ID, ward.Version}, {n.ID, n.Version}}, Kind: &kind}), "question.one_count")
 }
 
+// What a result depends on is compared with the first run: each kind of difference is
+// said as itself, and taking it back takes the mark away.
+func TestWhatDiffersFromTheFirstRun(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "ward,n\na,3\nb,5\na,2\nc,4\n", nil)
+	q, n := question(t, s, st.ID, "ward"), question(t, s, st.ID, "n").ID
+	_, err := s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Equal, Kind: claim.Theory}, true)
+	require.NoError(t, err)
+	for _, x := range []struct {
+		name string
+		edit func() error
+		want []Difference
+	}{
+		{"wording", func() error {
+			wording := "Which ward?"
+			return s.EditQuestion(t.Context(), st.ID, q.ID, question(t, s, st.ID, "ward").Version, QuestionEdit{Wording: &wording})
+		}, nil},
+		{"counts", func() error { return s.SetCounts(t.Context(), st.ID, &n) }, []Difference{CountsDiffer}},
+		{"coding", func() error {
+			return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{q.ID, question(t, s, st.ID, "ward").Version}}, Missing: map[string]string{"c": "refused"}})
+		}, []Difference{CodingDiffers}},
+		{"a corrected answer", func() error {
+			return s.CorrectCell(t.Context(), st.ID, q.ID, question(t, s, st.ID, "ward").Version, 2, "a", false)
+		}, []Difference{AnswersDiffer}},
+	} {
+		t.Run(x.name, func(t *testing.T) {
+			require.NoError(t, x.edit())
+			assert.Equal(t, x.want, question(t, s, st.ID, "ward").Claims[0].Differs)
+			require.NoError(t, undo(t, s, st.ID))
+			assert.Empty(t, question(t, s, st.ID, "ward").Claims[0].Differs)
+		})
+	}
+}
+
 // What is named by slot must not be read anew under it.
 func TestQuestionsInUseAreNotReadAnew(t *testing.T) {
 	s, _ := newService(t)

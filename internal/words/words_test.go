@@ -47,6 +47,14 @@ func TestWrite(t *testing.T) {
 	}
 }
 
+func TestWordsFollowTheirNumber(t *testing.T) {
+	c, err := Load("en")
+	require.NoError(t, err)
+	for n, want := range map[string]string{"1": "1 question changed at once", "2": "2 questions changed at once", "0": "0 questions changed at once"} {
+		assert.Equal(t, want, c.Text("history.bulk", map[string]string{"n": n}))
+	}
+}
+
 // Every sentence that the core can ask for exists and has all its values: no
 // square bracket is left in any text, over every outcome, role, mode and source.
 func TestEveryReadingHasItsWords(t *testing.T) {

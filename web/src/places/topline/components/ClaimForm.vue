@@ -28,7 +28,7 @@ const blank = () => ({
   role: (was?.role ?? 'null') as Role,
   mode: (was?.mode ?? 'percents') as Mode,
   rescale: was?.rescale ?? false,
-  kind: (was?.referenceKind ?? '') as ReferenceKind | '',
+  kind: (was?.mode === 'counts' && was.referenceKind === 'register' ? '' : (was?.referenceKind ?? '')) as ReferenceKind | '',
   source: was?.source ?? '',
   date: was?.sourceDate ?? '',
   level: was?.level ?? 0.05,
