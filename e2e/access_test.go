@@ -118,8 +118,10 @@ func TestEveryPlaceFitsATelephone(t *testing.T) {
 		}
 	}
 	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
-	p.fill("[data-test=find] input", "cross tabulation")
-	p.sees("[role=option], .v-list-item", "Contingency tables of two questions: not on the pages yet")
+	for typed, found := range map[string]string{"cross tabulation": "Contingency tables of two questions: not on the pages yet", "correlation": "outside this product", "squared Pearson residual": "what an answer adds to χ²"} {
+		p.fill("[data-test=find] input", typed)
+		p.sees("[role=option], .v-list-item", found)
+	}
 }
 
 // A whole comparison with nothing but keys, and the single-key commands.

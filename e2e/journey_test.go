@@ -83,6 +83,12 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	p.sees("#q1 [data-test=ask-level]", "A significance level of 95 %?")
 	p.click("#q1 [data-test=usual-level]")
 	p.gone("#q1 [data-test=ask-level]")
+	// Escape closes an open menu, not the form.
+	p.click("#q1 [data-test=mode]")
+	p.await("the menu", `document.querySelector('#q1 [data-test=mode]').getAttribute('aria-expanded') === 'true'`)
+	p.do("Escape", chromedp.KeyEvent("\u001b"))
+	p.await("the menu to close", `document.querySelector('#q1 [data-test=mode]').getAttribute('aria-expanded') === 'false'`)
+	p.sees("#q1 [data-test=claim-form]", "I claim")
 	p.click("#q1 [data-test=paste-list]")
 	p.fill("#q1 [data-test=pasted] textarea, #q1 textarea[data-test=pasted]", "süd 20\nHafen 40\nMühle 38.5")
 	p.click("#q1 [data-test=match]")

@@ -219,6 +219,28 @@ func TestFromFileToFinding(t *testing.T) {
 	assert.NotContains(t, c.log.String(), "wards.csv", "no file name in the log")
 }
 
+// A 999 among ages that nobody answered at arrival stands beside their mean, with its
+// remedy; pressed, it is missing.
+func TestWhatWasNoticedStandsBesideTheTally(t *testing.T) {
+	c := newClient(t, study.Options{})
+	var file strings.Builder
+	file.WriteString("age,ward\n")
+	for i := range 60 {
+		fmt.Fprintf(&file, "%d,Harbour\n", 18+i)
+	}
+	file.WriteString("999,Harbour\n999,Harbour\n")
+	st := c.begin(file.String())
+	q := c.question(st, "age")
+	assert.InDelta(t, (60*47.5+2*999)/62, q["numeric"].(map[string]any)["mean"], 1e-9)
+	note := q["notes"].([]any)[0].(map[string]any)
+	assert.Equal(t, "“999” (2) usually means that an answer is missing.", note["text"])
+	remedy := note["remedy"].(map[string]any)
+	c.call("PATCH", st+"/codebook", fmt.Sprintf(`{"questions":[{"id":%v,"version":%v}],"missing":{%q:%q}}`, q["id"], q["version"], remedy["code"], remedy["reason"]), 200)
+	q = c.question(st, "age")
+	assert.InDelta(t, 47.5, q["numeric"].(map[string]any)["mean"], 1e-9)
+	assert.Equal(t, 2.0, q["missing"])
+}
+
 func TestEditsOfAQuestion(t *testing.T) {
 	c := newClient(t, study.Options{})
 	st := c.begin("ward\nHarbour\nharbour\nFenside\nHarbour\n-9\n")

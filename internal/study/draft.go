@@ -348,3 +348,16 @@ func partState(p store.Part) (snapshot, error) {
 	raw, err := json.Marshal(p)
 	return snapshot{state: string(raw)}, err
 }
+
+// editDraft is edit with what draft can load.
+func (s *Service) editDraft(ctx context.Context, studyID uint64, f func(d *draft) error) error {
+	if err := s.arrivals.room(0); err != nil {
+		return err
+	}
+	return s.store.Change(ctx, studyID, func(tx *store.Store, st store.Study) error {
+		if err := f(newDraft(ctx, s, tx, st)); err != nil {
+			return err
+		}
+		return tx.TouchStudy(ctx, studyID)
+	})
+}
