@@ -38,7 +38,14 @@ function switchTheme() {
 <template>
   <nav class="rail" :aria-label="t('app.name')">
     <RouterLink to="/studies" class="home" :aria-label="t('app.name')"><TallyMark /></RouterLink>
-    <RouterLink v-for="p in places" :key="p.name" :to="p.to" class="to" :class="{ on: route.meta.place === p.name }" :aria-current="route.meta.place === p.name ? 'page' : undefined">
+    <RouterLink
+      v-for="p in places"
+      :key="p.name"
+      :to="p.to"
+      class="to"
+      :class="{ on: route.meta.place === p.name }"
+      :aria-current="route.meta.place === p.name ? 'page' : undefined"
+    >
       {{ t(`places.${p.name}`) }}
     </RouterLink>
     <span class="gap" />

@@ -47,7 +47,14 @@ const spoken = computed(() =>
     <line x1="6" :x2="width - 6" :y1="floor" :y2="floor" class="axis" />
     <line :x1="criticalX" :x2="criticalX" :y1="62" :y2="floor" class="critical" />
     <text :x="criticalX + (criticalAnchor === 'start' ? 5 : -5)" y="58" class="critical-text" :text-anchor="criticalAnchor">{{ t('claim.critical_mark', { x: fixed(result.criticalValue, 2) }) }}</text>
-    <line v-if="!result.curve.statisticOutside" :x1="statisticX" :x2="statisticX" y1="26" :y2="floor" class="statistic" />
+    <line
+      v-if="!result.curve.statisticOutside"
+      :x1="statisticX"
+      :x2="statisticX"
+      y1="26"
+      :y2="floor"
+      class="statistic"
+    />
     <path v-else :d="`M${width - 16} 32h10l-4 -4m4 4l-4 4`" class="statistic" fill="none" />
     <text :x="statisticX" y="18" class="statistic-text" :text-anchor="statisticAnchor">{{ statisticText }}</text>
     <text x="6" y="139">0</text>

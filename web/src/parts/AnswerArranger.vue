@@ -123,7 +123,16 @@ function reason(a: Answer, event: Event) {
         </tr>
       </thead>
       <tbody ref="rowsElement">
-        <tr v-for="(a, i) in question.answers" :key="a.slot" :data-slot="a.slot" :class="{ dragged: dragged === a.slot }" @dragover.prevent @drop.prevent="dragged !== null && move(dragged, i)" @keydown.alt.up.prevent="move(a.slot, i - 1, 'input')" @keydown.alt.down.prevent="move(a.slot, i + 1, 'input')">
+        <tr
+          v-for="(a, i) in question.answers"
+          :key="a.slot"
+          :data-slot="a.slot"
+          :class="{ dragged: dragged === a.slot }"
+          @dragover.prevent
+          @drop.prevent="dragged !== null && move(dragged, i)"
+          @keydown.alt.up.prevent="move(a.slot, i - 1, 'input')"
+          @keydown.alt.down.prevent="move(a.slot, i + 1, 'input')"
+        >
           <td class="handles">
             <span class="grip" draggable="true" aria-hidden="true" @dragstart="dragged = a.slot" @dragend="dragged = null">⠿</span>
             <button type="button" class="arrow up" :disabled="i === 0" :aria-label="t('arrange.up', { label: a.label })" @click="move(a.slot, i - 1, '.up')">↑</button>
@@ -137,8 +146,24 @@ function reason(a: Answer, event: Event) {
               <option v-for="o in options(a)" :key="o.value" :value="o.value">{{ o.title }}</option>
             </select>
           </td>
-          <td class="left"><input v-if="a.missing !== ''" type="text" :value="a.missing" :aria-label="`${a.label}: ${t('arrange.reason')}`" maxlength="60" @change="reason(a, $event)" /></td>
-          <td v-if="question.kind === 'ordered'"><input v-if="a.missing === '' && a.sameAs === null" type="text" inputmode="decimal" class="score" :value="a.score ?? ''" :placeholder="t('arrange.score_default')" :aria-label="`${a.label}: ${t('arrange.score')}`" @change="score(a, $event)" /></td>
+          <td class="left"><input
+            v-if="a.missing !== ''"
+            type="text"
+            :value="a.missing"
+            :aria-label="`${a.label}: ${t('arrange.reason')}`"
+            maxlength="60"
+            @change="reason(a, $event)"
+          /></td>
+          <td v-if="question.kind === 'ordered'"><input
+            v-if="a.missing === '' && a.sameAs === null"
+            type="text"
+            inputmode="decimal"
+            class="score"
+            :value="a.score ?? ''"
+            :placeholder="t('arrange.score_default')"
+            :aria-label="`${a.label}: ${t('arrange.score')}`"
+            @change="score(a, $event)"
+          /></td>
         </tr>
       </tbody>
     </table>

@@ -31,8 +31,25 @@ async function finish(keep: boolean, back: boolean) {
 </script>
 
 <template>
-  <input v-if="editing" ref="field" v-model="draft" class="field" :aria-label="label" :maxlength="maxlength" @keydown.enter.prevent="finish(true, true)" @keydown.esc.stop="finish(false, true)" @blur="finish(true, false)" />
-  <button v-else ref="trigger" type="button" class="text" :title="label" @click="start">{{ shown ?? text }}<span class="visually-hidden">. {{ label }}</span></button>
+  <input
+    v-if="editing"
+    ref="field"
+    v-model="draft"
+    class="field"
+    :aria-label="label"
+    :maxlength="maxlength"
+    @keydown.enter.prevent="finish(true, true)"
+    @keydown.esc.stop="finish(false, true)"
+    @blur="finish(true, false)"
+  />
+  <button
+    v-else
+    ref="trigger"
+    type="button"
+    class="text"
+    :title="label"
+    @click="start"
+  >{{ shown ?? text }}<span class="visually-hidden">. {{ label }}</span></button>
 </template>
 
 <style scoped>

@@ -56,7 +56,21 @@ async function go(target: Target | null) {
   <header class="head">
     <slot />
     <div class="find">
-      <v-autocomplete ref="field" v-model="chosen" :items="targets" item-title="title" return-object :placeholder="t('app.find')" :aria-label="t('app.find')" :no-data-text="t('app.nothing_found')" :custom-filter="matches" menu-icon="" auto-select-first data-test="find" @update:model-value="go">
+      <v-autocomplete
+        ref="field"
+        v-model="chosen"
+        :items="targets"
+        item-title="title"
+        return-object
+        :placeholder="t('app.find')"
+        :aria-label="t('app.find')"
+        :no-data-text="t('app.nothing_found')"
+        :custom-filter="matches"
+        menu-icon=""
+        auto-select-first
+        data-test="find"
+        @update:model-value="go"
+      >
         <template #append-inner><kbd aria-hidden="true">/</kbd></template>
       </v-autocomplete>
     </div>

@@ -7,7 +7,17 @@ defineProps<{ label: string; placeholder?: string; maxlength: number; required?:
 <template>
   <span class="blank">
     <span class="ghost" aria-hidden="true">{{ text || placeholder || ' ' }}</span>
-    <input v-model="text" type="text" size="1" :aria-label="label" :placeholder="placeholder" :maxlength="maxlength" :required="required" :data-test="test" autocomplete="off" />
+    <input
+      v-model="text"
+      type="text"
+      size="1"
+      :aria-label="label"
+      :placeholder="placeholder"
+      :maxlength="maxlength"
+      :required="required"
+      :data-test="test"
+      autocomplete="off"
+    />
   </span>
 </template>
 

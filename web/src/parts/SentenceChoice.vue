@@ -13,7 +13,15 @@ const current = computed(() => props.items.find((i) => i.value === chosen.value)
       <button v-bind="activator" type="button" class="choice" :aria-label="`${label}: ${current}`" :data-test="test">{{ current }} <span aria-hidden="true">▾</span></button>
     </template>
     <v-list :aria-label="label" role="listbox">
-      <v-list-item v-for="item in items" :key="String(item.value)" :title="item.title" :active="item.value === chosen" role="option" :aria-selected="item.value === chosen" @click="chosen = item.value" />
+      <v-list-item
+        v-for="item in items"
+        :key="String(item.value)"
+        :title="item.title"
+        :active="item.value === chosen"
+        role="option"
+        :aria-selected="item.value === chosen"
+        @click="chosen = item.value"
+      />
     </v-list>
   </v-menu>
 </template>

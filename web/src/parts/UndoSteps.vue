@@ -11,8 +11,22 @@ const { t } = useI18n()
 
 <template>
   <span v-if="undo || redo" class="steps">
-    <button v-if="undo" type="button" class="act" :title="t('history.undo', { text: undo.text })" data-test="study-undo" @click="$emit('step', 'undo', undo.id)">{{ t('app.undo') }}</button>
-    <button v-if="redo" type="button" class="act" :title="t('history.redo', { text: redo.text })" data-test="study-redo" @click="$emit('step', 'redo', redo.id)">{{ t('app.redo') }}</button>
+    <button
+      v-if="undo"
+      type="button"
+      class="act"
+      :title="t('history.undo', { text: undo.text })"
+      data-test="study-undo"
+      @click="$emit('step', 'undo', undo.id)"
+    >{{ t('app.undo') }}</button>
+    <button
+      v-if="redo"
+      type="button"
+      class="act"
+      :title="t('history.redo', { text: redo.text })"
+      data-test="study-redo"
+      @click="$emit('step', 'redo', redo.id)"
+    >{{ t('app.redo') }}</button>
   </span>
 </template>
 

@@ -46,39 +46,39 @@ function outcome(claim: Claim) {
     <p v-if="data && claims.length + data.withdrawn.length === 0" class="lead">{{ t('claim.register_empty') }}</p>
     <p v-if="data && (claims.length || data.withdrawn.length)" class="lead" data-test="tests-run">{{ t('claim.tests_run', { n: count(data.testsRun) }, data.testsRun) }}</p>
     <div v-if="data && (claims.length || data.withdrawn.length)" class="wide">
-    <table class="figures register">
-      <thead>
-        <tr>
-          <th scope="col">№</th>
-          <th scope="col" class="left">{{ t('claim.question') }}</th>
-          <th scope="col" class="left">{{ t('claim.claim_h') }}</th>
-          <th scope="col" class="left">{{ t('claim.stated_h') }}</th>
-          <th scope="col">{{ t('claim.level_h') }}</th>
-          <th scope="col">{{ t('claim.p') }}</th>
-          <th scope="col" class="left">{{ t('claim.outcome') }}</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="{ claim, question } in claims" :key="claim.id">
-          <td>{{ claim.number }}</td>
-          <td class="left"><RouterLink :to="`/studies/${studyId}#q${question.number}`">{{ question.number }} · {{ question.short || question.wording }}</RouterLink></td>
-          <td class="left serif">{{ claim.statement }}</td>
-          <td class="left soft">{{ moment(claim.statedAt) }}<template v-if="claim.changes.length"><br />{{ t('claim.changes') }}</template></td>
-          <td>{{ claim.levelText }}</td>
-          <td>{{ claim.result?.p.exact ?? '–' }}</td>
-          <td class="left">{{ outcome(claim) }}</td>
-        </tr>
-        <tr v-for="w in data.withdrawn" :key="w.id" class="soft" data-test="withdrawn">
-          <td>{{ w.number }}</td>
-          <td class="left">{{ w.question }}</td>
-          <td class="left serif">{{ w.statement }}</td>
-          <td class="left">{{ moment(w.statedAt) }}</td>
-          <td>{{ w.levelText }}</td>
-          <td>–</td>
-          <td class="left">{{ t('claim.withdrawn', { date: moment(w.withdrawnAt) }) }}; {{ w.firstRunAt ? t('claim.withdrawn_run') : t('claim.withdrawn_not_run') }}</td>
-        </tr>
-      </tbody>
-    </table>
+      <table class="figures register">
+        <thead>
+          <tr>
+            <th scope="col">№</th>
+            <th scope="col" class="left">{{ t('claim.question') }}</th>
+            <th scope="col" class="left">{{ t('claim.claim_h') }}</th>
+            <th scope="col" class="left">{{ t('claim.stated_h') }}</th>
+            <th scope="col">{{ t('claim.level_h') }}</th>
+            <th scope="col">{{ t('claim.p') }}</th>
+            <th scope="col" class="left">{{ t('claim.outcome') }}</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="{ claim, question } in claims" :key="claim.id">
+            <td>{{ claim.number }}</td>
+            <td class="left"><RouterLink :to="`/studies/${studyId}#q${question.number}`">{{ question.number }} · {{ question.short || question.wording }}</RouterLink></td>
+            <td class="left serif">{{ claim.statement }}</td>
+            <td class="left soft">{{ moment(claim.statedAt) }}<template v-if="claim.changes.length"><br />{{ t('claim.changes') }}</template></td>
+            <td>{{ claim.levelText }}</td>
+            <td>{{ claim.result?.p.exact ?? '–' }}</td>
+            <td class="left">{{ outcome(claim) }}</td>
+          </tr>
+          <tr v-for="w in data.withdrawn" :key="w.id" class="soft" data-test="withdrawn">
+            <td>{{ w.number }}</td>
+            <td class="left">{{ w.question }}</td>
+            <td class="left serif">{{ w.statement }}</td>
+            <td class="left">{{ moment(w.statedAt) }}</td>
+            <td>{{ w.levelText }}</td>
+            <td>–</td>
+            <td class="left">{{ t('claim.withdrawn', { date: moment(w.withdrawnAt) }) }}; {{ w.firstRunAt ? t('claim.withdrawn_run') : t('claim.withdrawn_not_run') }}</td>
+          </tr>
+        </tbody>
+      </table>
     </div>
   </main>
 </template>

@@ -68,21 +68,76 @@ const problem = computed(() => error.value ?? failed.value ?? undoError.value)
     <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
     <template v-if="data">
       <p class="acts tabs">
-        <button v-for="x in tabs" :key="x" type="button" class="act" :aria-pressed="tab === x" :data-test="`tab-${x}`" @click="show(x)">{{ t(`codebook.tabs.${x}`) }}</button>
+        <button
+          v-for="x in tabs"
+          :key="x"
+          type="button"
+          class="act"
+          :aria-pressed="tab === x"
+          :data-test="`tab-${x}`"
+          @click="show(x)"
+        >{{ t(`codebook.tabs.${x}`) }}</button>
         <RouterLink class="act" :to="`/studies/${studyId}/responses`">{{ t('responses.title') }}</RouterLink>
         <RouterLink class="act" :to="`/studies/${studyId}/check`">{{ t('check.link') }}</RouterLink>
       </p>
       <template v-if="tab === 'questions'">
-        <BulkBar v-if="picked.length" :questions="picked" :lists="data.lists" @bulk="(change) => bulk(ids, change)" @derive="rule = $event" @clear="chosen = new Set()" />
+        <BulkBar
+          v-if="picked.length"
+          :questions="picked"
+          :lists="data.lists"
+          @bulk="(change) => bulk(ids, change)"
+          @derive="rule = $event"
+          @clear="chosen = new Set()"
+        />
         <p v-else class="soft small">{{ t('codebook.hint') }}</p>
-        <DeriveForm v-if="rule && picked.length" :key="rule" :rule="rule" :questions="picked" @save="derive" @cancel="rule = null" />
+        <DeriveForm
+          v-if="rule && picked.length"
+          :key="rule"
+          :rule="rule"
+          :questions="picked"
+          @save="derive"
+          @cancel="rule = null"
+        />
         <div class="split" :class="{ open: opened }">
-          <QuestionsTable v-model="chosen" :questions="data.questions" :lists="data.lists" :opened="opened?.id ?? null" @open="open" @wording="(q, wording) => edit(q, { wording })" />
-          <QuestionPanel v-if="opened" :key="opened.id" :question="opened" :questions="data.questions" :lists="data.lists" @edit="edit(opened, $event)" @bulk="bulk([opened.id], $event)" @rederive="attempt(() => api.editDerived(studyId, opened!.id, opened!.version, $event))" @remove="attempt(() => api.deleteQuestion(studyId, opened!.id, opened!.version))" @close="open(null)" />
+          <QuestionsTable
+            v-model="chosen"
+            :questions="data.questions"
+            :lists="data.lists"
+            :opened="opened?.id ?? null"
+            @open="open"
+            @wording="(q, wording) => edit(q, { wording })"
+          />
+          <QuestionPanel
+            v-if="opened"
+            :key="opened.id"
+            :question="opened"
+            :questions="data.questions"
+            :lists="data.lists"
+            @edit="edit(opened, $event)"
+            @bulk="bulk([opened.id], $event)"
+            @rederive="attempt(() => api.editDerived(studyId, opened!.id, opened!.version, $event))"
+            @remove="attempt(() => api.deleteQuestion(studyId, opened!.id, opened!.version))"
+            @close="open(null)"
+          />
         </div>
       </template>
-      <ListsPanel v-else-if="tab === 'lists'" :lists="data.lists" :questions="data.questions" @add="(body) => attempt(() => api.addList(studyId, body))" @save="(l, body) => attempt(() => api.editList(studyId, l.id, l.version, body))" @remove="(l) => attempt(() => api.deleteList(studyId, l.id))" />
-      <SubgroupsPanel v-else-if="tab === 'subgroups'" :study-id="studyId" :subgroups="data.subgroups" :questions="data.questions" @add="(body) => attempt(() => api.addSubgroup(studyId, body))" @save="(g, body) => attempt(() => api.editSubgroup(studyId, g.id, g.version, body))" @remove="(g) => attempt(() => api.deleteSubgroup(studyId, g.id))" />
+      <ListsPanel
+        v-else-if="tab === 'lists'"
+        :lists="data.lists"
+        :questions="data.questions"
+        @add="(body) => attempt(() => api.addList(studyId, body))"
+        @save="(l, body) => attempt(() => api.editList(studyId, l.id, l.version, body))"
+        @remove="(l) => attempt(() => api.deleteList(studyId, l.id))"
+      />
+      <SubgroupsPanel
+        v-else-if="tab === 'subgroups'"
+        :study-id="studyId"
+        :subgroups="data.subgroups"
+        :questions="data.questions"
+        @add="(body) => attempt(() => api.addSubgroup(studyId, body))"
+        @save="(g, body) => attempt(() => api.editSubgroup(studyId, g.id, g.version, body))"
+        @remove="(g) => attempt(() => api.deleteSubgroup(studyId, g.id))"
+      />
       <HistoryList v-else-if="tab === 'history'" :key="data.undo?.id ?? 0" :study-id="studyId" />
       <CodebookFiles v-else :study-id="studyId" @applied="load" />
     </template>

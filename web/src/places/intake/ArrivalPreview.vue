@@ -79,7 +79,15 @@ function further(event: Event) {
       <slot />
       <section v-if="preview?.check" class="block">
         <h2>{{ t('check.arrived') }}</h2>
-        <CheckTable :check="preview.check" :curable="curable" :skippable="fresh" :fixed="!fresh" @kind="(q, kind) => $emit('choose', q.name, { kind })" @cure="cure" @skip="(q) => $emit('choose', q.name, { skip: true })" />
+        <CheckTable
+          :check="preview.check"
+          :curable="curable"
+          :skippable="fresh"
+          :fixed="!fresh"
+          @kind="(q, kind) => $emit('choose', q.name, { kind })"
+          @cure="cure"
+          @skip="(q) => $emit('choose', q.name, { skip: true })"
+        />
         <p v-if="skipped.length" class="soft">{{ t('check.skipped') }} <button v-for="name in skipped" :key="name" type="button" class="act back" @click="$emit('choose', name, { skip: false })">{{ t('check.take_back', { name }) }}</button></p>
       </section>
       <section v-if="preview && preview.first.length" class="block">

@@ -94,7 +94,16 @@ const text = (rows: string[][]) => rows.map((r) => r.map(quoted).join('\t')).joi
         <thead>
           <tr>
             <th v-for="(c, k) in cells[0]" :key="k" scope="col" :class="{ corner: k === 0 }">
-              <input :value="c" :data-cell="`0:${k}`" :aria-label="label(0, k)" :placeholder="k === 0 ? t('grid.corner_hint') : isList ? t('grid.count') : t('grid.across_hint')" autocomplete="off" @change="set(0, k, ($event.target as HTMLInputElement).value.trim())" @keydown="keyed($event, 0, k)" @paste="pasted($event, 0, k)" />
+              <input
+                :value="c"
+                :data-cell="`0:${k}`"
+                :aria-label="label(0, k)"
+                :placeholder="k === 0 ? t('grid.corner_hint') : isList ? t('grid.count') : t('grid.across_hint')"
+                autocomplete="off"
+                @change="set(0, k, ($event.target as HTMLInputElement).value.trim())"
+                @keydown="keyed($event, 0, k)"
+                @paste="pasted($event, 0, k)"
+              />
               <button v-if="k > 0 && cells[0]!.length > 2" type="button" class="drop" :aria-label="t('grid.drop_column', { n: k })" @click="dropColumn(k)">×</button>
             </th>
             <th scope="col" class="total">{{ isList ? '' : t('grid.total') }}</th>
@@ -103,8 +112,27 @@ const text = (rows: string[][]) => rows.map((r) => r.map(quoted).join('\t')).joi
         <tbody>
           <tr v-for="(r, i) in cells.slice(1)" :key="i">
             <template v-for="(c, k) in r" :key="k">
-              <th v-if="k === 0" scope="row"><input :value="c" :data-cell="`${i + 1}:0`" :aria-label="label(i + 1, 0)" :placeholder="t('grid.down_hint')" autocomplete="off" @change="set(i + 1, 0, ($event.target as HTMLInputElement).value.trim())" @keydown="keyed($event, i + 1, 0)" @paste="pasted($event, i + 1, 0)" /></th>
-              <td v-else :class="{ bad: bad(i + 1, k) }"><input :value="c" inputmode="numeric" :data-cell="`${i + 1}:${k}`" :aria-label="label(i + 1, k)" :aria-invalid="bad(i + 1, k)" autocomplete="off" @change="set(i + 1, k, ($event.target as HTMLInputElement).value.trim())" @keydown="keyed($event, i + 1, k)" @paste="pasted($event, i + 1, k)" /></td>
+              <th v-if="k === 0" scope="row"><input
+                :value="c"
+                :data-cell="`${i + 1}:0`"
+                :aria-label="label(i + 1, 0)"
+                :placeholder="t('grid.down_hint')"
+                autocomplete="off"
+                @change="set(i + 1, 0, ($event.target as HTMLInputElement).value.trim())"
+                @keydown="keyed($event, i + 1, 0)"
+                @paste="pasted($event, i + 1, 0)"
+              /></th>
+              <td v-else :class="{ bad: bad(i + 1, k) }"><input
+                :value="c"
+                inputmode="numeric"
+                :data-cell="`${i + 1}:${k}`"
+                :aria-label="label(i + 1, k)"
+                :aria-invalid="bad(i + 1, k)"
+                autocomplete="off"
+                @change="set(i + 1, k, ($event.target as HTMLInputElement).value.trim())"
+                @keydown="keyed($event, i + 1, k)"
+                @paste="pasted($event, i + 1, k)"
+              /></td>
             </template>
             <td class="total"><template v-if="!isList">{{ count(rowTotals[i + 1] ?? 0) }} </template><button v-if="cells.length > 2" type="button" class="drop" :aria-label="t('grid.drop_row', { n: i + 1 })" @click="dropRow(i + 1)">×</button></td>
           </tr>

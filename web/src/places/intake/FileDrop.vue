@@ -51,11 +51,28 @@ const toggle = (to: typeof way.value) => (way.value = way.value === to ? '' : to
         <button type="button" class="act" :aria-expanded="way === 'grid'" data-test="type-counts" @click="toggle('grid')">{{ t('intake.type_counts') }}</button>
         <button type="button" class="act" :aria-expanded="way === 'two'" data-test="two-numbers" @click="toggle('two')">{{ t('intake.two_numbers') }}</button>
       </p>
-      <input ref="input" type="file" multiple class="visually-hidden" tabindex="-1" accept=".csv,.tsv,.txt,.tab,.xlsx,.ods,.zip,.json,text/csv,text/plain" :aria-label="t('intake.choose')" data-test="file" @change="chosen" />
+      <input
+        ref="input"
+        type="file"
+        multiple
+        class="visually-hidden"
+        tabindex="-1"
+        accept=".csv,.tsv,.txt,.tab,.xlsx,.ods,.zip,.json,text/csv,text/plain"
+        :aria-label="t('intake.choose')"
+        data-test="file"
+        @change="chosen"
+      />
       <p v-if="way === ''" class="soft small">{{ t('intake.formats', { most }) }}</p>
     </div>
     <form v-if="way === 'paste'" class="paste" @submit.prevent="usePasted">
-      <v-textarea v-model="pasted" :label="t('intake.paste_label')" rows="8" autofocus spellcheck="false" data-test="paste" />
+      <v-textarea
+        v-model="pasted"
+        :label="t('intake.paste_label')"
+        rows="8"
+        autofocus
+        spellcheck="false"
+        data-test="paste"
+      />
       <v-btn type="submit" variant="flat" color="primary" :disabled="pasted.trim() === ''" data-test="paste-read">{{ t('intake.paste_read') }}</v-btn>
     </form>
     <p v-if="way === 'grid' && form === ''" class="sentence" data-test="ask-form">

@@ -72,7 +72,17 @@ const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: 
     <div v-if="error" class="sheet tight"><ErrorNote :error="error" /></div>
     <ProgressLine v-if="busy" v-bind="busy" @cancel="drop" />
     <FileDrop v-if="!arrival && !busy" :most="known ? bytes(known.fileBytes) : ''" @files="take" />
-    <ArrivalPreview v-if="arrival" :key="arrival.id" :arrival="arrival" :choices="choices" :fresh="studyId === null" @settings="set" @choose="choose" @another="drop" @add-file="addFile">
+    <ArrivalPreview
+      v-if="arrival"
+      :key="arrival.id"
+      :arrival="arrival"
+      :choices="choices"
+      :fresh="studyId === null"
+      @settings="set"
+      @choose="choose"
+      @another="drop"
+      @add-file="addFile"
+    >
       <template v-if="ready">
         <KeepForm v-if="studyId === null" :suggested-name="suggestedName" @keep="keep" />
         <RefreshForm v-else :key="JSON.stringify(arrival.settings)" @look="(hear) => refresh({ add: true, waveQuestion: '', wave: '', dry: true }, hear)" @refresh="(body) => refresh({ ...body, dry: false })" />

@@ -15,10 +15,24 @@ const units = ref('')
   <form class="keep" @submit.prevent="$emit('keep', name, units)">
     <p class="sentence">
       {{ t('intake.keep_line_1') }}
-      <SentenceBlank v-model="name" :label="t('intake.name_hint')" :placeholder="t('intake.name_hint')" :maxlength="120" required test="study-name" />{{ t('intake.keep_line_2') }}
+      <SentenceBlank
+        v-model="name"
+        :label="t('intake.name_hint')"
+        :placeholder="t('intake.name_hint')"
+        :maxlength="120"
+        required
+        test="study-name"
+      />{{ t('intake.keep_line_2') }}
       <SentenceBlank v-model="units" :label="t('topline.units_edit')" :placeholder="t('intake.units_hint')" :maxlength="40" test="units" />.
     </p>
-    <v-btn type="submit" variant="flat" color="primary" size="large" :disabled="name.trim() === ''" data-test="keep">{{ t('intake.keep') }}</v-btn>
+    <v-btn
+      type="submit"
+      variant="flat"
+      color="primary"
+      size="large"
+      :disabled="name.trim() === ''"
+      data-test="keep"
+    >{{ t('intake.keep') }}</v-btn>
   </form>
 </template>
 

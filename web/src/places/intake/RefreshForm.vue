@@ -35,9 +35,16 @@ onMounted(() => emit('look', (f) => (fit.value = f)))
     </ul>
     <p class="sentence">
       {{ t('intake.later_line') }} <SentenceChoice v-model="add" :items="ways" :label="t('intake.later_line')" test="way" /><template v-if="true">{{ t('intake.wave_line') }}
-      <SentenceBlank v-model="wave" :label="t('intake.wave_hint')" :placeholder="t('intake.wave_hint')" :maxlength="120" test="wave" /></template><template v-if="wave.trim() !== ''"> {{ t('intake.wave_in') }} <SentenceBlank v-model="waveQuestion" :label="t('intake.wave_in')" placeholder="wave" :maxlength="60" /></template>.
+        <SentenceBlank v-model="wave" :label="t('intake.wave_hint')" :placeholder="t('intake.wave_hint')" :maxlength="120" test="wave" /></template><template v-if="wave.trim() !== ''"> {{ t('intake.wave_in') }} <SentenceBlank v-model="waveQuestion" :label="t('intake.wave_in')" placeholder="wave" :maxlength="60" /></template>.
     </p>
-    <v-btn type="submit" variant="flat" color="primary" size="large" :disabled="fit.matched.length === 0" data-test="refresh">{{ add ? t('intake.later_do_add') : t('intake.later_do_replace') }}</v-btn>
+    <v-btn
+      type="submit"
+      variant="flat"
+      color="primary"
+      size="large"
+      :disabled="fit.matched.length === 0"
+      data-test="refresh"
+    >{{ add ? t('intake.later_do_add') : t('intake.later_do_replace') }}</v-btn>
   </form>
 </template>
 

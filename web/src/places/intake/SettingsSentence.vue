@@ -54,7 +54,14 @@ watch([from, to], () => {
       <SentenceChoice :model-value="s.delimiter" :items="delimiters" :label="t('intake.delimiter')" test="delimiter" @update:model-value="set({ delimiter: $event })" />;
     </template>
     <template v-else>
-      {{ t(`intake.from.${s.format}`) }} <SentenceChoice v-if="parts.length" :model-value="part" :items="parts" :label="t(`intake.from.${s.format}`)" test="part" @update:model-value="set({ part: $event })" />;
+      {{ t(`intake.from.${s.format}`) }} <SentenceChoice
+        v-if="parts.length"
+        :model-value="part"
+        :items="parts"
+        :label="t(`intake.from.${s.format}`)"
+        test="part"
+        @update:model-value="set({ part: $event })"
+      />;
     </template>
     {{ t('intake.header') }} <SentenceChoice :model-value="s.headerRow" :items="headers" :label="t('intake.header')" test="header" @update:model-value="set({ headerRow: $event, headerSaid: true })" />.
     {{ t('intake.holds') }} <SentenceChoice :model-value="s.shape" :items="shapes" :label="t('intake.holds')" test="shape" @update:model-value="setShape" /><template v-if="s.shape === 'counts'">{{ t('intake.counts_in') }}

@@ -108,7 +108,14 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
       <ErrorNote :error="failed" :action="isUnknown ? t('responses.as_new') : t('app.reload')" @act="isUnknown ? saveNew() : (((editing = null), (failed = null)), load())" />
     </div>
     <p v-if="total > mostRows" class="soft">{{ t('responses.first_only', { n: count(mostRows) }) }}</p>
-    <div ref="scroller" class="window" tabindex="0" role="region" :aria-label="t('responses.title')" @scroll.passive="scrolled">
+    <div
+      ref="scroller"
+      class="window"
+      tabindex="0"
+      role="region"
+      :aria-label="t('responses.title')"
+      @scroll.passive="scrolled"
+    >
       <table v-if="book" :aria-rowcount="total + 1">
         <thead>
           <tr><th scope="col">№</th><th v-for="q in book.questions" :key="q.id" scope="col" :title="q.wording">{{ q.name }}</th></tr>
@@ -119,8 +126,23 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
             <template v-if="line(i)">
               <th scope="row">{{ count(line(i)!.number) }}</th>
               <td v-for="(cell, k) in line(i)!.cells" :key="k" :class="{ missing: line(i)!.missing[k] }" @dblclick="edit(line(i)!.number, k, cell)">
-                <input v-if="editing && editing.row === line(i)!.number && editing.at === k" v-model="editing.text" class="cell-edit" :aria-label="t('responses.correct', { row: line(i)!.number, name: book.questions[k]?.name ?? '' })" maxlength="1000" @keydown.enter.prevent="save" @keydown.esc="editing = null" />
-                <button v-else type="button" class="cell" :disabled="book.questions[k]?.derivation !== null" :title="cell" @click="edit(line(i)!.number, k, cell)">{{ cell || '·' }}</button>
+                <input
+                  v-if="editing && editing.row === line(i)!.number && editing.at === k"
+                  v-model="editing.text"
+                  class="cell-edit"
+                  :aria-label="t('responses.correct', { row: line(i)!.number, name: book.questions[k]?.name ?? '' })"
+                  maxlength="1000"
+                  @keydown.enter.prevent="save"
+                  @keydown.esc="editing = null"
+                />
+                <button
+                  v-else
+                  type="button"
+                  class="cell"
+                  :disabled="book.questions[k]?.derivation !== null"
+                  :title="cell"
+                  @click="edit(line(i)!.number, k, cell)"
+                >{{ cell || '·' }}</button>
               </td>
             </template>
             <td v-else :colspan="book.questions.length + 1">…</td>

@@ -129,7 +129,14 @@ useKeys({ j: () => step(1), k: () => step(-1) })
       <h1><InlineText :text="data.study.name" :label="t('topline.rename_study')" :maxlength="120" @save="editStudy({ name: $event })" /></h1>
       <div class="context">
         <b>{{ shownRows === null ? '?' : count(shownRows) }}</b> <InlineText :text="data.study.units" :label="t('topline.units_edit')" :maxlength="40" @save="editStudy({ units: $event })" /> ·
-        <template v-if="data.subgroups.length"><SentenceChoice class="of" :model-value="of ?? 0" :items="among" :label="t('topline.of')" test="of" @update:model-value="setQuery({ of: $event ? String($event) : undefined })" /> ·{{ ' ' }}</template>
+        <template v-if="data.subgroups.length"><SentenceChoice
+          class="of"
+          :model-value="of ?? 0"
+          :items="among"
+          :label="t('topline.of')"
+          test="of"
+          @update:model-value="setQuery({ of: $event ? String($event) : undefined })"
+        /> ·{{ ' ' }}</template>
         <template v-if="data.study.countQuestion !== null"><RouterLink :to="`/studies/${studyId}/check`" class="force" data-test="counts-in-force">{{ t('topline.counts_short') }}</RouterLink> ·{{ ' ' }}</template>
         <button type="button" class="act" :aria-pressed="showCodes" @click="setQuery({ codes: showCodes ? undefined : '1' })">{{ showCodes ? t('topline.codes') : t('topline.labels') }}</button> ·
         <button type="button" class="act" @click="nextDecimals">{{ t('topline.decimals', data.study.decimals) }}</button> ·
@@ -150,7 +157,19 @@ useKeys({ j: () => step(1), k: () => step(-1) })
       <template v-for="(q, i) in data.questions" :key="q.id">
         <div v-if="q.section !== (data.questions[i - 1]?.section ?? '')" class="beside"><h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" /></div>
         <LazyQuestion :id="anchor(q)" :question="q" :eager="data.questions.length <= mostEager">
-        <QuestionBlock :id="anchor(q)" :of="of" :subgroups="data.subgroups" :question="q" :study="data.study" :base="base" :show-codes="showCodes" @changed="replace" @reload="again" @page="show" @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })" />
+          <QuestionBlock
+            :id="anchor(q)"
+            :of="of"
+            :subgroups="data.subgroups"
+            :question="q"
+            :study="data.study"
+            :base="base"
+            :show-codes="showCodes"
+            @changed="replace"
+            @reload="again"
+            @page="show"
+            @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })"
+          />
         </LazyQuestion>
       </template>
     </template>

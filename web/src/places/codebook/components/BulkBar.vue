@@ -55,10 +55,24 @@ function makeList() {
       </label>
       <button type="button" class="act" :aria-expanded="way === 'section'" @click="toggle('section')">{{ t('codebook.section') }}</button>
       <button type="button" class="act" :aria-expanded="way === 'missing'" data-test="bulk-missing" @click="toggle('missing')">{{ t('codebook.missing_codes') }}</button>
-      <button v-if="coded" type="button" class="act" :aria-expanded="way === 'list'" data-test="bulk-list" @click="toggle('list')">{{ t('codebook.shared_list') }}</button>
+      <button
+        v-if="coded"
+        type="button"
+        class="act"
+        :aria-expanded="way === 'list'"
+        data-test="bulk-list"
+        @click="toggle('list')"
+      >{{ t('codebook.shared_list') }}</button>
       <button type="button" class="act" :aria-expanded="way === 'labels'" data-test="bulk-labels" @click="toggle('labels')">{{ t('codebook.paste_labels') }}</button>
       <button v-if="coded" type="button" class="act" data-test="bulk-reverse" @click="emit('bulk', { reverse: true })">{{ t('codebook.reverse') }}</button>
-      <button v-for="r in rules" :key="r" type="button" class="act derive" :data-test="`derive-${r}`" @click="emit('derive', r)">{{ t(`derive.act.${r}`) }}</button>
+      <button
+        v-for="r in rules"
+        :key="r"
+        type="button"
+        class="act derive"
+        :data-test="`derive-${r}`"
+        @click="emit('derive', r)"
+      >{{ t(`derive.act.${r}`) }}</button>
       <button type="button" class="act" @click="emit('clear')">{{ t('codebook.clear') }}</button>
     </p>
     <form v-if="way === 'section'" class="acts" @submit.prevent="emit('bulk', { section })">

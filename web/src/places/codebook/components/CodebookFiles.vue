@@ -63,7 +63,14 @@ const apply = () =>
         <li v-if="fit.kindsKept.length">{{ t('codebook.fit_kept', { list: fit.kindsKept.join(', ') }) }}</li>
       </ul>
       <p v-if="done" role="status">{{ t('codebook.applied') }}</p>
-      <v-btn v-else variant="flat" color="primary" :disabled="fit.matched.length === 0" data-test="codebook-apply" @click="apply">{{ t('codebook.apply_it') }}</v-btn>
+      <v-btn
+        v-else
+        variant="flat"
+        color="primary"
+        :disabled="fit.matched.length === 0"
+        data-test="codebook-apply"
+        @click="apply"
+      >{{ t('codebook.apply_it') }}</v-btn>
     </div>
   </section>
 </template>

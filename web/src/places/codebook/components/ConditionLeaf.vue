@@ -57,8 +57,22 @@ const shown = computed(() => `${inner.value.op}:${isNot.value ? 'not' : ''}`)
       <label v-for="a in answers" :key="a.slot"><input type="checkbox" :checked="(inner.answers ?? []).includes(a.slot)" @change="toggle(a.slot)" /> {{ a.label }}</label>
     </span>
     <span v-else-if="inner.op === 'between'">
-      <input :value="inner.from ?? ''" inputmode="decimal" class="limit" :aria-label="t('condition.from')" data-test="condition-from" @change="limit('from', ($event.target as HTMLInputElement).value)" /> {{ t('condition.to') }}
-      <input :value="inner.to ?? ''" inputmode="decimal" class="limit" :aria-label="t('condition.to')" data-test="condition-to" @change="limit('to', ($event.target as HTMLInputElement).value)" />
+      <input
+        :value="inner.from ?? ''"
+        inputmode="decimal"
+        class="limit"
+        :aria-label="t('condition.from')"
+        data-test="condition-from"
+        @change="limit('from', ($event.target as HTMLInputElement).value)"
+      /> {{ t('condition.to') }}
+      <input
+        :value="inner.to ?? ''"
+        inputmode="decimal"
+        class="limit"
+        :aria-label="t('condition.to')"
+        data-test="condition-to"
+        @change="limit('to', ($event.target as HTMLInputElement).value)"
+      />
     </span>
   </div>
 </template>

@@ -63,12 +63,33 @@ function toggle(id: number, slot: number) {
       {{ t(`derive.line.${rule}`, { list: questions.map((q) => q.name).join(', ') }) }}
       <template v-if="rule === 'bands'">
         <SentenceChoice v-model="form.cut" :items="cuts" :label="t('derive.cut_label')" test="cut" />
-        <SentenceBlank v-if="form.cut === 'given'" v-model="form.limits" :label="t('derive.limits')" placeholder="18, 35, 65" :maxlength="300" test="limits" />
-        <SentenceBlank v-else v-model="form.number" :label="t('derive.number')" placeholder="4" :maxlength="3" test="number" />;
+        <SentenceBlank
+          v-if="form.cut === 'given'"
+          v-model="form.limits"
+          :label="t('derive.limits')"
+          placeholder="18, 35, 65"
+          :maxlength="300"
+          test="limits"
+        />
+        <SentenceBlank
+          v-else
+          v-model="form.number"
+          :label="t('derive.number')"
+          placeholder="4"
+          :maxlength="3"
+          test="number"
+        />;
         {{ t('derive.side') }} <SentenceChoice v-model="form.upperClosed" :items="sides" :label="t('derive.side')" test="side" />.
       </template>
       <template v-if="rule === 'parts'"><SentenceBlank v-model="form.separator" :label="t('derive.separator')" placeholder=";" :maxlength="10" />.</template>
-      {{ t('derive.called') }} <SentenceBlank v-model="wording" :label="t('codebook.wording')" :placeholder="t('codebook.wording')" :maxlength="1000" required test="derived-wording" />.
+      {{ t('derive.called') }} <SentenceBlank
+        v-model="wording"
+        :label="t('codebook.wording')"
+        :placeholder="t('codebook.wording')"
+        :maxlength="1000"
+        required
+        test="derived-wording"
+      />.
     </p>
     <MergeBoard v-if="rule === 'merge' && questions[0]" v-model="groups" :answers="proper(questions[0])" />
     <ul v-if="rule === 'together'" class="items">

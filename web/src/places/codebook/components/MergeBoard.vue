@@ -55,7 +55,17 @@ function keyed(event: KeyboardEvent) {
   <fieldset class="board" data-test="merge-board" @keydown="keyed">
     <legend class="soft small">{{ t('derive.merge_hint') }}</legend>
     <ul>
-      <li v-for="l in lines" :key="l.key" draggable="true" :class="{ group: l.at >= 0 }" :data-answer="l.title" @dragstart="dragged = l.slot" @dragend="dragged = null" @dragover.prevent @drop.prevent="dropped(l.slot)">
+      <li
+        v-for="l in lines"
+        :key="l.key"
+        draggable="true"
+        :class="{ group: l.at >= 0 }"
+        :data-answer="l.title"
+        @dragstart="dragged = l.slot"
+        @dragend="dragged = null"
+        @dragover.prevent
+        @drop.prevent="dropped(l.slot)"
+      >
         <label><input v-model="picked" type="checkbox" :value="l.slot" /> <template v-if="l.at < 0">{{ l.title }}</template><span v-else class="visually-hidden">{{ l.title }}</span></label>
         <template v-if="l.at >= 0">
           <input class="name" :value="l.title" :aria-label="t('derive.group_name')" maxlength="300" @change="rename(l.at, ($event.target as HTMLInputElement).value)" />

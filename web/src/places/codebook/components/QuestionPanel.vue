@@ -57,7 +57,14 @@ function saveBase() {
         <button type="button" class="act" :aria-expanded="redefining" @click="redefining = !redefining">{{ t('derive.change') }}</button>
         <button type="button" class="act" @click="emit('remove')">{{ t('derive.remove') }}</button>
       </p>
-      <DeriveForm v-if="redefining" :rule="question.derivation.rule" :questions="sources" :was="question" @save="((redefining = false), emit('rederive', $event))" @cancel="redefining = false" />
+      <DeriveForm
+        v-if="redefining"
+        :rule="question.derivation.rule"
+        :questions="sources"
+        :was="question"
+        @save="((redefining = false), emit('rederive', $event))"
+        @cancel="redefining = false"
+      />
     </template>
     <AnswerArranger v-if="isCoded || question.kind === 'choose_all' || question.answers.length > 1" :question="question" @edit="emit('edit', $event)" />
     <p v-else class="soft">{{ t('codebook.no_answers') }}

@@ -86,9 +86,23 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
           <li v-for="(line, i) in claim.result.working" :key="i">{{ line }}</li>
         </ol>
         <p class="acts">
-          <button v-if="claim.result" type="button" class="act" :aria-expanded="working" data-test="show-working" @click="working = !working">{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
+          <button
+            v-if="claim.result"
+            type="button"
+            class="act"
+            :aria-expanded="working"
+            data-test="show-working"
+            @click="working = !working"
+          >{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
           <button v-if="claim.result" type="button" class="act" @click="copy(writeUp)">{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
-          <button v-if="tickable" type="button" class="act" :aria-pressed="ticked" data-test="tick" @click="$emit('tick')">{{ ticked ? t('claim.ticked') : t('claim.tick') }}</button>
+          <button
+            v-if="tickable"
+            type="button"
+            class="act"
+            :aria-pressed="ticked"
+            data-test="tick"
+            @click="$emit('tick')"
+          >{{ ticked ? t('claim.ticked') : t('claim.tick') }}</button>
           <button type="button" class="act" :aria-expanded="changing" data-test="change-claim" @click="changing = !changing">{{ t('claim.change') }}</button>
           <button type="button" class="act" data-test="delete-claim" @click="$emit('remove')">{{ t('claim.delete') }}</button>
         </p>
@@ -101,7 +115,15 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
       </div>
       <MarginNotes :notes="claim.result?.notes ?? []" />
     </div>
-    <ClaimForm v-if="changing" :question="question" :study="study" :subgroup="subgroup" :claim="claim" @state="save" @cancel="changing = false" />
+    <ClaimForm
+      v-if="changing"
+      :question="question"
+      :study="study"
+      :subgroup="subgroup"
+      :claim="claim"
+      @state="save"
+      @cancel="changing = false"
+    />
   </article>
 </template>
 

@@ -150,16 +150,38 @@ function submit(runNow: boolean) {
       <p class="sentence">
         {{ t('claim.ask') }} <SentenceChoice v-model="form.mode" :items="modes" :label="t('claim.ask')" test="mode" />{{ ' ' }}
         <template v-if="needsSource">
-          {{ t('claim.from') }} <SentenceBlank v-model="form.source" :label="t('claim.from')" :placeholder="t('claim.source_hint')" :maxlength="160" required test="source" />{{ t('claim.kind_line') }}
+          {{ t('claim.from') }} <SentenceBlank
+            v-model="form.source"
+            :label="t('claim.from')"
+            :placeholder="t('claim.source_hint')"
+            :maxlength="160"
+            required
+            test="source"
+          />{{ t('claim.kind_line') }}
           <SentenceChoice v-model="form.kind" :items="kinds" :label="t('claim.kind_line')" :placeholder="t('claim.kind_hint')" test="reference-kind" />{{ t('claim.dated') }}
           <SentenceBlank v-model="form.date" :label="t('claim.dated')" :placeholder="t('claim.date_hint')" :maxlength="40" test="source-date" /></template>.
         {{ t('claim.claim_line', { units }) }}
         <SentenceChoice v-model="form.role" :items="roles" :label="t('claim.claim_line', { units })" test="role" />{{ t('claim.level_line') }}
         <SentenceChoice v-model="form.level" :items="levels" :label="t('claim.level_line')" test="level" />
-        <SentenceBlank v-if="form.level === OTHER" v-model="form.otherLevel" :label="t('claim.other_level')" placeholder="2 %" :maxlength="12" test="other-level" />
+        <SentenceBlank
+          v-if="form.level === OTHER"
+          v-model="form.otherLevel"
+          :label="t('claim.other_level')"
+          placeholder="2 %"
+          :maxlength="12"
+          test="other-level"
+        />
         {{ t('claim.level_end') }}
       </p>
-      <SharesTable v-model="figures" :question="question" :check="check" :equal="form.mode === 'equal'" @list="pasteList" @placed="(labels, left) => (placed = { labels, left })" @last="submitButton?.$el.focus()" />
+      <SharesTable
+        v-model="figures"
+        :question="question"
+        :check="check"
+        :equal="form.mode === 'equal'"
+        @list="pasteList"
+        @placed="(labels, left) => (placed = { labels, left })"
+        @last="submitButton?.$el.focus()"
+      />
       <p v-if="placed" class="problem" role="status" data-test="placed">{{ t('claim.placed', { n: placed.labels.length, first: placed.labels[0] ?? '', last: placed.labels.at(-1) ?? '' }, placed.labels.length) }}<template v-if="placed.left"> {{ t('claim.placed_left', { n: placed.left }, placed.left) }}</template></p>
       <p v-if="form.mode !== 'equal'" class="acts small">
         <button type="button" class="act" :aria-expanded="pasting" data-test="paste-list" @click="pasting = !pasting">{{ t('claim.paste') }}</button>
@@ -187,10 +209,24 @@ function submit(runNow: boolean) {
       <p v-if="hint" class="soft">{{ hint }}</p>
       <p class="acts submit">
         <template v-if="claim">
-          <v-btn ref="go" type="submit" variant="flat" color="primary" :disabled="!ready" data-test="save-claim">{{ t('claim.save') }}</v-btn>
+          <v-btn
+            ref="go"
+            type="submit"
+            variant="flat"
+            color="primary"
+            :disabled="!ready"
+            data-test="save-claim"
+          >{{ t('claim.save') }}</v-btn>
         </template>
         <template v-else>
-          <v-btn ref="go" type="submit" variant="flat" color="primary" :disabled="!ready" data-test="state-run">{{ t('claim.state_run') }}</v-btn>
+          <v-btn
+            ref="go"
+            type="submit"
+            variant="flat"
+            color="primary"
+            :disabled="!ready"
+            data-test="state-run"
+          >{{ t('claim.state_run') }}</v-btn>
           <button type="button" class="act" :disabled="!ready" data-test="state-later" @click="submit(false)">{{ t('claim.state') }}</button>
         </template>
         <button type="button" class="act" @click="$emit('cancel')">{{ t('app.cancel') }}</button>

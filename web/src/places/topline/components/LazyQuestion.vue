@@ -33,7 +33,16 @@ onBeforeUnmount(() => {
 
 <template>
   <slot v-if="drawn" />
-  <section v-else v-bind="$attrs" ref="place" class="question waiting" tabindex="-1" :style="{ minHeight: `${height}px` }" :aria-label="`${question.number}. ${question.wording}`" @focus="draw">
+  <section
+    v-else
+    v-bind="$attrs"
+    ref="place"
+    class="question waiting"
+    tabindex="-1"
+    :style="{ minHeight: `${height}px` }"
+    :aria-label="`${question.number}. ${question.wording}`"
+    @focus="draw"
+  >
     <h2>{{ question.number }} {{ question.wording }}</h2>
   </section>
 </template>

@@ -130,7 +130,14 @@ function keyed(event: KeyboardEvent) {
         <div class="no serif" aria-hidden="true">{{ question.number }}</div>
         <div class="main" :class="{ oneline: isLine }">
           <h2><InlineText :text="question.wording" :label="t('topline.edit_wording')" :maxlength="1000" @save="edit({ wording: $event })" /></h2>
-          <p v-if="!question.damage" class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template><template v-if="isComparable"> · <InlineText :text="question.short" :shown="question.short || t('topline.no_short')" :label="t('topline.edit_short')" :maxlength="60" clearable @save="edit({ short: $event })" /></template></p>
+          <p v-if="!question.damage" class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template><template v-if="isComparable"> · <InlineText
+            :text="question.short"
+            :shown="question.short || t('topline.no_short')"
+            :label="t('topline.edit_short')"
+            :maxlength="60"
+            clearable
+            @save="edit({ short: $event })"
+          /></template></p>
           <p v-if="question.note" class="soft small">{{ question.note }}</p>
           <ErrorNote v-if="error" :error="error" :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined" @act="reload" />
           <ErrorNote
@@ -165,7 +172,14 @@ function keyed(event: KeyboardEvent) {
             <p v-if="!isTabulated && !isLine && question.missing > 0" class="soft small">{{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}</p>
           </template>
           <p v-if="isTabulated && !question.damage" class="acts">
-            <button v-if="isComparable" type="button" class="act" :aria-expanded="asking" data-test="compare" @click="asking = !asking">{{ t('topline.compare') }}</button>
+            <button
+              v-if="isComparable"
+              type="button"
+              class="act"
+              :aria-expanded="asking"
+              data-test="compare"
+              @click="asking = !asking"
+            >{{ t('topline.compare') }}</button>
             <button type="button" class="act" :aria-expanded="arranging" data-test="arrange" @click="arranging = !arranging">{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
             <button type="button" class="act" @click="copy(tableText(question, base, study.decimals))">{{ copied ? t('topline.copied') : t('topline.copy_table') }}</button>
           </p>
@@ -173,7 +187,14 @@ function keyed(event: KeyboardEvent) {
       </div>
       <MarginNotes :notes="question.notes" :base="base" @remedy="remedy" />
     </div>
-    <ClaimForm v-if="asking" :question="question" :study="study" :subgroup="groupName(of)" @state="state" @cancel="asking = false" />
+    <ClaimForm
+      v-if="asking"
+      :question="question"
+      :study="study"
+      :subgroup="groupName(of)"
+      @state="state"
+      @cancel="asking = false"
+    />
     <ClaimBlock
       v-for="c in question.claims"
       :key="c.id"

@@ -74,7 +74,21 @@ function paste(event: ClipboardEvent, from: number) {
         <th scope="row">{{ row.label }}</th>
         <td>{{ count(row.count) }}</td>
         <td v-if="!equal">
-          <input type="text" inputmode="decimal" :value="figures[row.slot] ?? ''" :aria-label="`${row.label}: ${t('claim.share_in')}`" :aria-invalid="wrong.has(row.slot)" maxlength="40" autocomplete="off" :data-test="`share-${row.label}`" @input="set(row.slot, ($event.target as HTMLInputElement).value)" @keydown.down="step($event, 1)" @keydown.up="step($event, -1)" @keydown.enter="enter" @paste="paste($event, i)" />
+          <input
+            type="text"
+            inputmode="decimal"
+            :value="figures[row.slot] ?? ''"
+            :aria-label="`${row.label}: ${t('claim.share_in')}`"
+            :aria-invalid="wrong.has(row.slot)"
+            maxlength="40"
+            autocomplete="off"
+            :data-test="`share-${row.label}`"
+            @input="set(row.slot, ($event.target as HTMLInputElement).value)"
+            @keydown.down="step($event, 1)"
+            @keydown.up="step($event, -1)"
+            @keydown.enter="enter"
+            @paste="paste($event, i)"
+          />
         </td>
         <td class="soft">{{ typeof shares.get(row.slot) === 'number' ? fixed(shares.get(row.slot) ?? 0, 4) : '' }}</td>
       </tr>
