@@ -57,8 +57,7 @@ func (p *page) audited(what string) {
 }
 
 func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
-	address, cases, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/studies")
 	p.sees("#page", "Nothing on the shelf yet")
@@ -100,8 +99,7 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 
 // On a telephone no place is wider than the screen, and the percents are on it.
 func TestEveryPlaceFitsATelephone(t *testing.T) {
-	address, cases, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
@@ -126,8 +124,7 @@ func TestEveryPlaceFitsATelephone(t *testing.T) {
 
 // A whole comparison with nothing but keys, and the single-key commands.
 func TestKeysAreEnough(t *testing.T) {
-	address, cases, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
@@ -181,8 +178,7 @@ func TestKeysAreEnough(t *testing.T) {
 }
 
 func TestTwoTabsCannotOverwriteEachOther(t *testing.T) {
-	address, cases, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
@@ -215,8 +211,7 @@ func TestTwoTabsCannotOverwriteEachOther(t *testing.T) {
 // A round over the forms: whatever is typed where, and left with Enter or Escape, the
 // page shows no figure that nobody gave and counts everybody once.
 func TestAHostileRoundOfForms(t *testing.T) {
-	address, _, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	defer p.forgive(422)
 	sound := func(after string) {

@@ -15,8 +15,7 @@ import (
 )
 
 func TestTheCodebookInBulk(t *testing.T) {
-	address, cases, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
@@ -65,8 +64,7 @@ func TestTheCodebookInBulk(t *testing.T) {
 }
 
 func TestSubgroupsInTheBrowser(t *testing.T) {
-	address, cases, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
@@ -94,8 +92,7 @@ func TestSubgroupsInTheBrowser(t *testing.T) {
 }
 
 func TestResponsesAreCorrectedAndFound(t *testing.T) {
-	address, cases, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
@@ -120,8 +117,7 @@ func TestResponsesAreCorrectedAndFound(t *testing.T) {
 }
 
 func TestCodebooksInAndOut(t *testing.T) {
-	address, _, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
 	p.upload("h.csv", "tenure,size\n1,2\n2,4\n1,-9\n")

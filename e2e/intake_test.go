@@ -23,8 +23,7 @@ func (p *page) choose(selector, word string) {
 
 // Calling a column a count of respondents is asked about, at the intake and later.
 func TestACountOfRespondentsIsAskedAbout(t *testing.T) {
-	address, _, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	call := func(kind string) {
 		p.run(fmt.Sprintf(`(() => { const e = document.querySelectorAll('[data-test=check-table] select')[1]; e.value = %q; e.dispatchEvent(new Event('change', {bubbles: true})) })()`, kind))
@@ -65,8 +64,7 @@ func (p *page) pasteCells(text string) {
 
 // Each form in which answers arrive, from clipboard, keys or file to a tally.
 func TestEveryFormToATally(t *testing.T) {
-	address, _, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	cases := []struct {
 		name  string
@@ -126,8 +124,7 @@ func TestEveryFormToATally(t *testing.T) {
 }
 
 func TestAWorkbookAndItsCheck(t *testing.T) {
-	address, cases, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
 	raw, err := os.ReadFile(filepath.Join("..", "internal", "intake", "testdata", "workbooks", "library_c.xlsx"))
@@ -151,8 +148,7 @@ func TestAWorkbookAndItsCheck(t *testing.T) {
 // What looked odd on arrival is settled with a press, taken back, and done again; the
 // claim sees a later file.
 func TestCheckUndoAndALaterFile(t *testing.T) {
-	address, _, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
 	p.upload("one.csv", "ward,r_a,r_b,r_c\nHarbour,1,0,0\nHarbour,1,1,0\nharbour,0,0,1\nFenside,0,1,1\nFenside,,,\n")
@@ -188,8 +184,7 @@ func TestCheckUndoAndALaterFile(t *testing.T) {
 }
 
 func TestALongImportShowsItsProgressAndCanBeCancelled(t *testing.T) {
-	address, cases, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
 	path := filepath.Join(t.TempDir(), "large.csv")

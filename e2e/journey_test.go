@@ -112,9 +112,10 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	p.sees("#q1 .margin", "Each of the 3 answers has its share", "Not rejecting is not proving", "2 of 102 households")
 
 	// The application is stopped and started again: the finding is still there.
+	p.leave()
 	stop()
-	address, _, stop = serve(t, dsn)
-	defer stop()
+	address, _, _ = serve(t, dsn)
+	t.Cleanup(p.leave)
 	p.visit(address + "/studies")
 	p.pressWord("#page table", "Fernmouth wards")
 	finding()
@@ -136,8 +137,7 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 }
 
 func TestABadFileIsExplainedAndCured(t *testing.T) {
-	address, cases, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
 	p.upload("photo.csv", "\x89PNG\x00\x01")
@@ -156,8 +156,7 @@ func TestABadFileIsExplainedAndCured(t *testing.T) {
 }
 
 func TestTextIsPastedAndAnswersAreEditedInPlace(t *testing.T) {
-	address, _, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
 	p.pressWord("#page", "Paste cells")
@@ -187,8 +186,7 @@ func TestTextIsPastedAndAnswersAreEditedInPlace(t *testing.T) {
 // The demo comes in through the real intake. Of its claims one is rejected and one
 // is not; a misspelt ward is counted under its proper name with one press.
 func TestTheDemo(t *testing.T) {
-	address, cases, stop := serve(t, mariadbtest.Database(t))
-	defer stop()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)

@@ -33,7 +33,8 @@ func TestMain(m *testing.M) { mariadbtest.Run(m) }
 const patience = 20 * time.Second
 
 // serve starts the built application on a database and returns its address, the
-// use cases behind it and what stops it.
+// use cases behind it and what stops it, at the end of the test at the latest. A page that
+// is opened later is closed before, so that none asks a server that has gone.
 func serve(t *testing.T, dsn string) (address string, cases *study.Service, stop func()) {
 	t.Helper()
 	s, err := store.Open(context.Background(), dsn)
@@ -46,10 +47,12 @@ func serve(t *testing.T, dsn string) (address string, cases *study.Service, stop
 	require.NoError(t, err)
 	app := httpapi.New(httpapi.Config{Study: cases, Web: web.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
-	return "http://" + listener.Addr().String(), cases, func() {
+	stop = sync.OnceFunc(func() {
 		_ = app.ShutdownWithTimeout(3 * time.Second)
 		s.Close()
-	}
+	})
+	t.Cleanup(stop)
+	return "http://" + listener.Addr().String(), cases, stop
 }
 
 // page is a browser tab, used as a person would: by what is on the screen.
@@ -116,6 +119,9 @@ func (p *page) do(what string, a chromedp.Action[chromedp.Void]) {
 	defer cancel()
 	require.NoError(p.t, chromedp.Do(ctx, a), what)
 }
+
+// leave closes what the page shows, before its server goes.
+func (p *page) leave() { p.do("leave", chromedp.Navigate("about:blank")) }
 
 func (p *page) visit(url string) {
 	p.t.Helper()
