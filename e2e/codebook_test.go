@@ -84,7 +84,7 @@ func TestSubgroupsInTheBrowser(t *testing.T) {
 	p.sees("#q4 [data-test=claim]", "about everyone, not the subgroup shown", "1,219")
 	// A claim stated here is about the subgroup.
 	p.click("#q8 [data-test=compare]")
-	p.choose("#q8 [data-test=mode]", "all equal")
+	p.choose("#q8 [data-test='shares.scale']", "all equal")
 	p.click("#q8 [data-test=state-run]")
 	p.sees("#q8 [data-test=finding]", "among the households in “Renters” this sample represents")
 	p.click("#q8 [data-test=change-claim]")

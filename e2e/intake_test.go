@@ -156,7 +156,7 @@ func TestCheckUndoAndALaterFile(t *testing.T) {
 	p.sees("#q1 .sub", "5 respondents")
 	p.pressWord("header", "Arrival check")
 	p.pressWord("[data-test=check-table]", "Count “harbour” as “Harbour”")
-	p.await("the cure to be used up", `![...document.querySelectorAll('[data-test=check-table] button')].some(b => b.textContent.includes('Count “harbour'))`)
+	p.await("the remedy to be used up", `![...document.querySelectorAll('[data-test=check-table] button')].some(b => b.textContent.includes('Count “harbour'))`)
 	p.click("[data-test=settle-set]")
 	p.sees("[data-test=check-table]", "r: which of these? Choose all that apply.")
 	p.pressWord("#page", "Go to the topline")

@@ -59,7 +59,7 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	p.click("#q1 [data-test=base]")
 
 	p.click("#q1 [data-test=compare]")
-	p.fill("#q1 [data-test=source]", "the borough register")
+	p.fill("#q1 [data-test='shares.source.title']", "the borough register")
 	// Bare figures go in by place, with a warning; answers with their shares by name.
 	p.pasteInto(`#q1 [data-test="share-Hafen"]`, "20\n40\n40\n7")
 	p.sees("#q1 [data-test=placed]", "These 3 figures came without names", "“Hafen” first and “Süd” last", "One figure was left over")
@@ -68,7 +68,7 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	p.await("each share at its name", `document.querySelector('#q1 [data-test="share-Süd"]').value === '20'`)
 	p.sees("#q1 [data-test=claim-form]", "what kind of source that is")
 	p.await("nothing to be presumed", `document.querySelector('#q1 [data-test=state-run]').disabled`)
-	p.choose("#q1 [data-test=reference-kind]", "an official register or census")
+	p.choose("#q1 [data-test='shares.source.kind']", "an official register or census")
 	// What is typed outlives Escape; Enter in the last cell states nothing.
 	p.run(`document.querySelector('#q1 [data-test="share-Süd"]').dispatchEvent(new KeyboardEvent('keydown', {key: 'Escape', bubbles: true}))`)
 	p.gone("#q1 [data-test=claim-form]")
@@ -80,14 +80,14 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	p.gone("#q1 [data-test=claim]")
 	p.choose("#q1 [data-test=level]", "another level")
 	p.fill("#q1 [aria-label='another level']", "95")
-	p.sees("#q1 [data-test=ask-level]", "A significance level of 95 %?")
+	p.sees("#q1 [data-test=ask-level]", "A significance level of 95 % is too high")
 	p.click("#q1 [data-test=usual-level]")
 	p.gone("#q1 [data-test=ask-level]")
 	// Escape closes an open menu, not the form.
-	p.click("#q1 [data-test=mode]")
-	p.await("the menu", `document.querySelector('#q1 [data-test=mode]').getAttribute('aria-expanded') === 'true'`)
+	p.click("#q1 [data-test='shares.scale']")
+	p.await("the menu", `document.querySelector('#q1 [data-test="shares.scale"]').getAttribute('aria-expanded') === 'true'`)
 	p.do("Escape", chromedp.KeyEvent("\u001b"))
-	p.await("the menu to close", `document.querySelector('#q1 [data-test=mode]').getAttribute('aria-expanded') === 'false'`)
+	p.await("the menu to close", `document.querySelector('#q1 [data-test="shares.scale"]').getAttribute('aria-expanded') === 'false'`)
 	p.sees("#q1 [data-test=claim-form]", "I claim")
 	p.click("#q1 [data-test=paste-list]")
 	p.fill("#q1 [data-test=pasted] textarea, #q1 textarea[data-test=pasted]", "süd 20\nHafen 40\nMühle 38.5")
@@ -208,7 +208,7 @@ func TestTheDemo(t *testing.T) {
 	p.await("no frame around the page", `(() => { const m = document.querySelector('#page'); m.focus(); return getComputedStyle(m).outlineStyle === 'none' })()`)
 	// Of several claims the ticks are those of the one that is chosen, and say so.
 	p.click("#q4 [data-test=compare]")
-	p.choose("#q4 [data-test=mode]", "all equal")
+	p.choose("#q4 [data-test='shares.scale']", "all equal")
 	p.click("#q4 [data-test=state-run]")
 	p.sees("#q4 .tally thead", "share in all equal, claim 3")
 	p.click("#q4 [data-test=claim]:last-of-type [data-test=tick], #q4 [data-test=tick][aria-pressed=false]")

@@ -21,10 +21,10 @@ import (
 
 	"widetally/e2e/browser"
 	"widetally/internal/httpapi"
+	"widetally/internal/i18n"
 	"widetally/internal/mariadb/mariadbtest"
 	"widetally/internal/store"
 	"widetally/internal/study"
-	"widetally/internal/words"
 	"widetally/web"
 )
 
@@ -39,7 +39,7 @@ func serve(t *testing.T, dsn string) (address string, cases *study.Service, stop
 	t.Helper()
 	s, err := store.Open(context.Background(), dsn)
 	require.NoError(t, err)
-	w, err := words.Load("en")
+	w, err := i18n.Load("en")
 	require.NoError(t, err)
 	cases, err = study.New(s, w, study.Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)

@@ -16,18 +16,16 @@ forbid() {
   fi
 }
 
-outside=$(go list -f '{{range .Deps}}{{.}}{{"\n"}}{{end}}' ./core/... | sort -u | grep -E '\.|^widetally/' | grep -vE '^(widetally/core/|gonum\.org/v1/gonum/|vendor/)' || true)
+outside=$(go list -f '{{range .Deps}}{{.}}{{"\n"}}{{end}}' ./core/... | sort -u | grep -E '\.|^widetally/' | grep -vE '^(widetally/core/|gonum\.org/v1/gonum/|vendor/|crypto/)' || true)
 if [ -n "$outside" ]; then
   echo "directions: core depends on: $outside" >&2
   failed=1
 fi
 forbid ./core/... 'net/http|database/sql|os/exec'
 forbid ./internal/intake/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
-forbid ./internal/store/... 'widetally/internal/(study|httpapi|intake|words|demo)|github\.com/gofiber'
-forbid ./internal/words/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
+forbid ./internal/store/... 'widetally/internal/(study|httpapi|intake|i18n|demo)|github\.com/gofiber'
+forbid ./internal/i18n/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
 forbid ./internal/study/... 'widetally/internal/(httpapi|demo|mariadb)|github\.com/gofiber'
-forbid ./internal/wire/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
-forbid ./internal/compute/... 'widetally/internal/(study|store|httpapi|intake|words)|gorm\.io|github\.com/gofiber'
 forbid ./internal/httpapi/... 'widetally/(cmd|internal/(demo|mariadb))'
 
 gorm=$(go list -f '{{$p := .ImportPath}}{{range .Imports}}{{$p}} {{.}}{{"\n"}}{{end}}' ./... | grep ' gorm\.io' | grep -v '^widetally/internal/store ' || true)

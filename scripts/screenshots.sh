@@ -14,7 +14,7 @@ shot() { build/shot -out "docs/screenshots/$1.png" -url "$base$2" "${@:3}"; }
 shot studies /studies
 shot topline '/studies/1#q4'
 shot claim '/studies/1#q9' -js "window.scrollBy(0, 270)"
-shot compare '/studies/1#q13' -js "document.querySelector('#q13 [data-test=compare]').click(); await wait(400); for (const [l, v] of [['Very dissatisfied', '5'], ['Dissatisfied', '10'], ['Neither', '20'], ['Satisfied', '40'], ['Very satisfied', '24.5']]) { type(document.querySelector('[data-test=\"share-' + l + '\"]'), v); await wait(60) } type(document.querySelector('#q13 [data-test=source]'), 'the council\'s report'); await wait(500); window.scrollBy(0, 235)"
+shot compare '/studies/1#q13' -js "document.querySelector('#q13 [data-test=compare]').click(); await wait(400); for (const [l, v] of [['Very dissatisfied', '5'], ['Dissatisfied', '10'], ['Neither', '20'], ['Satisfied', '40'], ['Very satisfied', '24.5']]) { type(document.querySelector('[data-test=\"share-' + l + '\"]'), v); await wait(60) } type(document.querySelector('#q13 [data-test='shares.source.title']'), 'the council\'s report'); await wait(500); window.scrollBy(0, 235)"
 shot arrange '/studies/1#q2' -js "document.querySelector('#q2 [data-test=arrange]').click()"
 shot topline-dark '/studies/1#q6' -dark
 shot claims /studies/1/claims

@@ -1,9 +1,10 @@
 // Command widetally serves the application.
 //
-//	widetally serve   on an empty shelf
-//	widetally demo    with the demo study
+//	widetally serve     on an empty shelf
+//	widetally demo      with the demo study
+//	widetally analyse   asks a file what a spec asks, with no database
 //
-// Flags: -addr, the address to listen on (127.0.0.1:8420; a taken port is said
+// Flags of the first two: -addr, the address to listen on (127.0.0.1:8420; a taken port is said
 // and the next free one used), and -data, the folder for everything that is kept.
 // Environment: WIDETALLY_DSN names a MariaDB to use instead of a private server;
 // WIDETALLY_HOSTS lists further host names under which the application is reached.
@@ -28,10 +29,10 @@ import (
 
 	"widetally/internal/demo"
 	"widetally/internal/httpapi"
+	"widetally/internal/i18n"
 	"widetally/internal/mariadb"
 	"widetally/internal/store"
 	"widetally/internal/study"
-	"widetally/internal/words"
 	"widetally/web"
 )
 
@@ -52,8 +53,14 @@ func run(args []string) error {
 	if len(args) > 0 && !strings.HasPrefix(args[0], "-") {
 		command, args = args[0], args[1:]
 	}
-	if command != "serve" && command != "demo" {
-		return fmt.Errorf("unknown command %q; there are serve and demo", command)
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
+	defer stop()
+	switch command {
+	case "analyse":
+		return analyse(ctx, args, os.Stdout)
+	case "serve", "demo":
+	default:
+		return fmt.Errorf("unknown command %q; there are serve, demo and analyse", command)
 	}
 	flags := flag.NewFlagSet(command, flag.ContinueOnError)
 	addr := flags.String("addr", "127.0.0.1:8420", "address to listen on")
@@ -64,8 +71,6 @@ func run(args []string) error {
 		}
 		return err
 	}
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
-	defer stop()
 	return serve(ctx, *addr, *data, command == "demo")
 }
 
@@ -84,7 +89,7 @@ func serve(ctx context.Context, addr, data string, withDemo bool) error {
 		return err
 	}
 	defer kept.Close()
-	catalogue, err := words.Load("en")
+	catalogue, err := i18n.Load("en")
 	if err != nil {
 		return err
 	}

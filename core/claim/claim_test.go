@@ -8,13 +8,26 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/shares"
 )
 
+// blockOf finds the first block of a kind.
+func blockOf(t *testing.T, d document.Document, kind document.Place) document.Block {
+	t.Helper()
+	for _, b := range d.Blocks {
+		if b.Kind == kind {
+			return b
+		}
+	}
+	t.Fatalf("no block %s", kind)
+	return document.Block{}
+}
+
 var labels = []string{"Harbour", "Fenside", "Saltings"}
 
-func read(t *testing.T, observed []int64, figures string, mode shares.Mode, c GoodnessOfFitContext) (Reading, *infer.GoodnessOfFit) {
+func read(t *testing.T, observed []int64, figures string, scale shares.Scale, c GoodnessOfFit) (document.Document, *infer.GoodnessOfFit) {
 	t.Helper()
 	var names []shares.Name
 	var entries []shares.Entry
@@ -22,12 +35,12 @@ func read(t *testing.T, observed []int64, figures string, mode shares.Mode, c Go
 		names = append(names, shares.Name{Label: labels[i]})
 		entries = append(entries, shares.Entry{Name: labels[i], Figure: f})
 	}
-	c.Aligned = shares.Align(names, entries, mode, true)
+	c.Aligned = shares.Align(names, entries, scale, true)
 	require.True(t, c.Aligned.Usable(), c.Aligned.Problems)
 	r, err := infer.ComputeGoodnessOfFit(infer.GoodnessOfFitInput{Observed: observed, Shares: c.Aligned.Shares, Level: 0.05})
 	require.NoError(t, err)
-	c.Mode, c.Labels, c.Everyone = mode, labels[:len(names)], max(c.Everyone, r.N)
-	return ReadGoodnessOfFit(r, c), r
+	c.Scale, c.Labels, c.Codes, c.Everyone = scale, labels[:len(names)], labels[:len(names)], max(c.Everyone, r.N)
+	return c.Document(r), r
 }
 
 // Which sentence is said follows from two things alone: whether the shares are
@@ -37,7 +50,7 @@ func TestTheSentenceFollowsFromTheDecisionAndTheRole(t *testing.T) {
 	for _, c := range []struct {
 		observed []int64
 		role     Role
-		mode     shares.Mode
+		mode     shares.Scale
 		want     string
 	}{
 		{far, ClaimIsNull, shares.Percents, "finding.gof.null.rejected"},
@@ -47,17 +60,18 @@ func TestTheSentenceFollowsFromTheDecisionAndTheRole(t *testing.T) {
 		{far, ClaimIsNull, shares.Equal, "finding.gof.null.rejected_equal"},
 		{[]int64{33, 34, 33}, ClaimIsAlternative, shares.Equal, "finding.gof.alternative.kept_equal"},
 	} {
-		short, _ := read(t, c.observed, "50 30 20", c.mode, GoodnessOfFitContext{Role: c.role, Kind: Register, Short: "ward"})
-		assert.Equal(t, c.want+"_short", short.Sentence.ID)
-		reading, r := read(t, c.observed, "50 30 20", c.mode, GoodnessOfFitContext{Role: c.role, Kind: Register})
-		assert.Equal(t, c.want, reading.Sentence.ID)
-		assert.Equal(t, 0.05, reading.Sentence.Values["level"].Number)
-		assert.Equal(t, r.Statistic, reading.Journal.Values["statistic"].Number, "full precision travels to the words")
+		short, _ := read(t, c.observed, "50 30 20", c.mode, GoodnessOfFit{Role: c.role, Kind: Register, Question: Question{Short: "ward"}})
+		assert.Equal(t, c.want+"_short", blockOf(t, short, document.Sentence).Said[0].ID)
+		d, r := read(t, c.observed, "50 30 20", c.mode, GoodnessOfFit{Role: c.role, Kind: Register})
+		sentence := blockOf(t, d, document.Sentence).Said[0]
+		assert.Equal(t, c.want, sentence.ID)
+		assert.Equal(t, 0.05, sentence.Values["level"].Number)
+		assert.Equal(t, r.Statistic, blockOf(t, d, document.WriteUp).Said[1].Values["statistic"].Number, "full precision travels to the words")
 	}
 }
 
-func note(r Reading, prefix string) *Finding {
-	for _, f := range r.Notes {
+func note(d document.Document, prefix string) *document.Note {
+	for _, f := range d.Notes {
 		if strings.HasPrefix(f.ID, "note."+prefix) {
 			return &f
 		}
@@ -70,31 +84,31 @@ func TestNotesSayWhatIsAssumedAndWhatWasNoticed(t *testing.T) {
 		name     string
 		observed []int64
 		figures  string
-		mode     shares.Mode
-		context  GoodnessOfFitContext
+		mode     shares.Scale
+		context  GoodnessOfFit
 		want     []string
 		caution  []string
 		absent   []string
 	}{
-		{"a register, nothing unusual", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register},
+		{"a register, nothing unusual", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFit{Kind: Register},
 			[]string{"shares.matched", "reference.register", "furthest.", "conditions.good", "gof.not_proving"}, nil, []string{"missing_left_out", "gof.size"}},
-		{"shares off their total", []int64{50, 29, 21}, "50 30 18", shares.Percents, GoodnessOfFitContext{Kind: Report},
+		{"shares off their total", []int64{50, 29, 21}, "50 30 18", shares.Percents, GoodnessOfFit{Kind: Report},
 			[]string{"shares.rescaled", "reference.report"}, []string{"shares.rescaled"}, nil},
-		{"last year's survey is a sample", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Survey},
+		{"last year's survey is a sample", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFit{Kind: Survey},
 			[]string{"reference.survey"}, []string{"reference.survey"}, nil},
-		{"another group's counts are a sample, whatever they are called", []int64{50, 29, 21}, "51 30 20", shares.Counts, GoodnessOfFitContext{Kind: Report},
+		{"another group's counts are a sample, whatever they are called", []int64{50, 29, 21}, "51 30 20", shares.Counts, GoodnessOfFit{Kind: Report},
 			[]string{"reference.sample", "shares.divided"}, []string{"reference.sample"}, []string{"reference.report"}},
-		{"counts are never called a full count", []int64{50, 29, 21}, "5100 3000 2000", shares.Counts, GoodnessOfFitContext{Kind: Register}, []string{"reference.sample"}, nil, []string{"reference.register"}},
-		{"off by rounding", []int64{50, 29, 21}, "50.3 29.3 20.3", shares.Percents, GoodnessOfFitContext{Kind: Register}, []string{"shares.rounded"}, nil, []string{"shares.rescaled"}},
-		{"weights are not used", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register, Weights: "w"}, []string{"conditions.unweighted"}, []string{"conditions.unweighted"}, nil},
-		{"thin but equal", []int64{3, 5, 4}, "1 1 1", shares.Equal, GoodnessOfFitContext{}, []string{"conditions.equal", "gof.not_proving.large"}, nil, []string{"conditions.poor"}},
-		{"a tiny departure of very many", []int64{50_900_000, 29_100_000, 20_000_000}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register}, []string{"gof.size.tiny"}, nil, nil},
-		{"equal shares come from no register", []int64{50, 29, 21}, "1 1 1", shares.Equal, GoodnessOfFitContext{Kind: Register}, []string{"reference.theory", "shares.equal", "gof.size"}, nil, []string{"reference.register"}},
-		{"missing answers are counted", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register, Everyone: 110}, []string{"missing_left_out"}, nil, nil},
-		{"one thin cell of three breaks the rule", []int64{50, 48, 2}, "50 47 3", shares.Percents, GoodnessOfFitContext{Kind: Register}, []string{"conditions.poor"}, []string{"conditions.poor"}, []string{"conditions.good"}},
-		{"an answer that cannot be given", []int64{50, 50, 0}, "50 50 0", shares.Percents, GoodnessOfFitContext{Kind: Register}, []string{"zero_share_left_out", "furthest.none"}, nil, nil},
-		{"one answer stands out, the whole is kept", []int64{26, 42, 32}, "1 1 1", shares.Equal, GoodnessOfFitContext{}, []string{"gof.not_proving"}, nil, []string{"gof.none_stands"}},
-		{"rejected", []int64{90, 5, 5}, "50 30 20", shares.Percents, GoodnessOfFitContext{Kind: Register}, []string{"gof.size", "furthest.more_stands"}, nil, []string{"gof.not_proving"}},
+		{"counts are never called a full count", []int64{50, 29, 21}, "5100 3000 2000", shares.Counts, GoodnessOfFit{Kind: Register}, []string{"reference.sample"}, nil, []string{"reference.register"}},
+		{"off by rounding", []int64{50, 29, 21}, "50.3 29.3 20.3", shares.Percents, GoodnessOfFit{Kind: Register}, []string{"shares.rounded"}, nil, []string{"shares.rescaled"}},
+		{"weights are not used", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFit{Kind: Register, About: About{Weights: "w"}}, []string{"conditions.unweighted"}, []string{"conditions.unweighted"}, nil},
+		{"thin but equal", []int64{3, 5, 4}, "1 1 1", shares.Equal, GoodnessOfFit{}, []string{"conditions.equal", "gof.not_proving.large"}, nil, []string{"conditions.poor"}},
+		{"a tiny departure of very many", []int64{50_900_000, 29_100_000, 20_000_000}, "50 30 20", shares.Percents, GoodnessOfFit{Kind: Register}, []string{"gof.size.tiny"}, nil, nil},
+		{"equal shares come from no register", []int64{50, 29, 21}, "1 1 1", shares.Equal, GoodnessOfFit{Kind: Register}, []string{"reference.theory", "shares.equal", "gof.size"}, nil, []string{"reference.register"}},
+		{"missing answers are counted", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFit{Kind: Register, About: About{Everyone: 110}}, []string{"missing_left_out"}, nil, nil},
+		{"one thin cell of three breaks the rule", []int64{50, 48, 2}, "50 47 3", shares.Percents, GoodnessOfFit{Kind: Register}, []string{"conditions.poor"}, []string{"conditions.poor"}, []string{"conditions.good"}},
+		{"an answer that cannot be given", []int64{50, 50, 0}, "50 50 0", shares.Percents, GoodnessOfFit{Kind: Register}, []string{"zero_share_left_out", "furthest.none"}, nil, nil},
+		{"one answer stands out, the whole is kept", []int64{26, 42, 32}, "1 1 1", shares.Equal, GoodnessOfFit{}, []string{"gof.not_proving"}, nil, []string{"gof.none_stands"}},
+		{"rejected", []int64{90, 5, 5}, "50 30 20", shares.Percents, GoodnessOfFit{Kind: Register}, []string{"gof.size", "furthest.more_stands"}, nil, []string{"gof.not_proving"}},
 	}
 	for _, c := range cases {
 		t.Run(c.name, func(t *testing.T) {
@@ -118,7 +132,7 @@ func TestDisagreementOfWholeAndPartsIsAlwaysExplained(t *testing.T) {
 	seen := map[string]bool{}
 	for a := int64(10); a <= 60; a++ {
 		for b := int64(10); b <= 90-a; b++ {
-			reading, r := read(t, []int64{a, b, 100 - a - b}, "1 1 1", shares.Equal, GoodnessOfFitContext{Role: ClaimIsNull})
+			reading, r := read(t, []int64{a, b, 100 - a - b}, "1 1 1", shares.Equal, GoodnessOfFit{Role: ClaimIsNull})
 			stands := false
 			for _, row := range r.Rows {
 				stands = stands || row.StandsOut
@@ -149,7 +163,7 @@ func TestDoubtIsPartOfTheSentence(t *testing.T) {
 		{"simulated", []int64{8, 1, 3}, "50 47 3", infer.SimulatedOnly, "simulated_agrees"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			context := GoodnessOfFitContext{Role: ClaimIsNull, Kind: Target}
+			context := GoodnessOfFit{Role: ClaimIsNull, Kind: Target}
 			if c.way != "" {
 				_, r := read(t, c.observed, c.figures, shares.Percents, context)
 				shared := make([]*big.Rat, len(r.Rows))
@@ -163,20 +177,19 @@ func TestDoubtIsPartOfTheSentence(t *testing.T) {
 			}
 			reading, _ := read(t, c.observed, c.figures, shares.Percents, context)
 			if c.want == "" {
-				assert.Nil(t, reading.Doubt)
+				assert.Len(t, blockOf(t, reading, document.Sentence).Said, 1)
 				return
 			}
-			require.NotNil(t, reading.Doubt)
-			assert.Equal(t, "finding.gof.doubt."+c.want, reading.Doubt.ID)
+			assert.Equal(t, "finding.doubt."+c.want, blockOf(t, reading, document.Sentence).Said[1].ID)
 		})
 	}
 }
 
 func TestTheWorkingHoldsEveryAnswerAndEveryStep(t *testing.T) {
-	reading, r := read(t, []int64{90, 5, 5}, "50 30 20", shares.Percents, GoodnessOfFitContext{Role: ClaimIsNull})
+	reading, r := read(t, []int64{90, 5, 5}, "50 30 20", shares.Percents, GoodnessOfFit{Role: ClaimIsNull})
 	var ids []string
 	sum := 0.0
-	for _, f := range reading.Working {
+	for _, f := range blockOf(t, reading, document.Working).Said {
 		ids = append(ids, strings.TrimPrefix(f.ID, "working.gof."))
 		if f.ID == "working.gof.row" {
 			sum += f.Values["contribution"].Number

@@ -1,8 +1,12 @@
 package infer
 
-import "widetally/core/prob"
+import (
+	"math"
 
-// Curve is the density of a chi-square distribution prepared for drawing.
+	"widetally/core/prob"
+)
+
+// Curve is the density of a distribution prepared for drawing.
 type Curve struct {
 	X, Density []float64 // same length, X rising
 	// Top is the height of the drawing. For one degree of freedom the density
@@ -10,6 +14,19 @@ type Curve struct {
 	Top float64
 	// StatisticOutside is set when the statistic lies beyond the last X.
 	StatisticOutside bool
+}
+
+// NormalCurve samples the standard normal density over the statistic and the critical
+// value to either side, but not further than five standard errors from the middle, past
+// which nothing of the curve could be seen.
+func NormalCurve(z, critical float64) Curve {
+	last := min(5, max(3.4, math.Abs(z)+0.5, math.Abs(critical)+0.5))
+	c := Curve{StatisticOutside: math.Abs(z) > last, Top: prob.NormalDensity(0)}
+	for i := range curvePoints {
+		x := last * (2*float64(i)/(curvePoints-1) - 1)
+		c.X, c.Density = append(c.X, x), append(c.Density, prob.NormalDensity(x))
+	}
+	return c
 }
 
 const curvePoints = 160

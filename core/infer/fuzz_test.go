@@ -9,7 +9,7 @@ import (
 
 	"widetally/core/infer"
 	"widetally/core/prob"
-	"widetally/internal/wire"
+	"widetally/core/resultjson"
 )
 
 // FuzzTables puts random tables through every method on tables. None panics; what is
@@ -47,7 +47,7 @@ func FuzzTables(f *testing.F) {
 				}
 				return
 			}
-			if _, err := wire.Encode(v); err != nil {
+			if _, err := resultjson.Encode(v); err != nil {
 				t.Fatalf("%s of %v: %v", method, table, err)
 			}
 			probabilities(t, method, reflect.ValueOf(v))

@@ -74,7 +74,7 @@ func consecutive(values map[survey.Slot]float64) bool {
 
 // Question inspects one question's column. asked is nil, or tells per row whether the
 // question was asked.
-func Question(q survey.Question, c survey.Column, of survey.Respondents, asked []bool) (*Report, error) {
+func Question(q survey.Question, c survey.Column, of survey.Sample, asked *survey.Set) (*Report, error) {
 	counts, err := survey.CountAnswers(q, c, of)
 	if err != nil {
 		return nil, err
@@ -107,11 +107,7 @@ func Question(q survey.Question, c survey.Column, of survey.Respondents, asked [
 	}
 	if asked != nil {
 		var n int64
-		outside := survey.Respondents{Times: of.Times, In: make([]bool, len(asked))}
-		for i, is := range asked {
-			outside.In[i] = !is
-		}
-		got, err := survey.CountAnswers(q, c, outside)
+		got, err := survey.CountAnswers(q, c, survey.Sample{Frequency: of.Frequency, Subset: asked.Without()})
 		if err != nil {
 			return nil, err
 		}
@@ -122,7 +118,7 @@ func Question(q survey.Question, c survey.Column, of survey.Respondents, asked [
 	return r, nil
 }
 
-func (r *Report) ends(q survey.Question, c survey.Column, counts []int64, values map[survey.Slot]float64, of survey.Respondents) {
+func (r *Report) ends(q survey.Question, c survey.Column, counts []int64, values map[survey.Slot]float64, of survey.Sample) {
 	lo, hi, any := math.Inf(1), math.Inf(-1), false
 	note := func(x float64) { lo, hi, any = min(lo, x), max(hi, x), true }
 	if c.F64 != nil {
@@ -143,7 +139,7 @@ func (r *Report) ends(q survey.Question, c survey.Column, counts []int64, values
 	}
 }
 
-func (r *Report) numbers(q survey.Question, c survey.Column, of survey.Respondents) {
+func (r *Report) numbers(q survey.Question, c survey.Column, of survey.Sample) {
 	seen := map[float64]int64{}
 	whole, positive, sum, n := true, true, 0.0, 0
 	for i, x := range c.F64 {
@@ -192,7 +188,7 @@ func isolated(x float64, seen map[float64]int64) bool {
 	return x < 0 && lo >= 0 || x > 0 && x > hi+(hi-lo)
 }
 
-func (r *Report) texts(q survey.Question, c survey.Column, of survey.Respondents) {
+func (r *Report) texts(q survey.Question, c survey.Column, of survey.Sample) {
 	seen := map[string]struct{}{}
 	dates := true
 	for i, s := range c.Text {

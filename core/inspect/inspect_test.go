@@ -50,7 +50,7 @@ func TestSuspicions(t *testing.T) {
 	}
 	for _, c := range cases {
 		t.Run(c.name, func(t *testing.T) {
-			r, err := Question(c.c.Question, c.c.Data, survey.Respondents{}, nil)
+			r, err := Question(c.c.Question, c.c.Data, survey.Sample{}, nil)
 			require.NoError(t, err)
 			var got []string
 			for _, s := range r.Suspicions {

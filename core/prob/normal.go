@@ -57,3 +57,6 @@ func NormalUpperQuantile(alpha float64) float64 {
 
 // NormalLowerQuantile returns the z with P(Z ≤ z) = alpha.
 func NormalLowerQuantile(alpha float64) float64 { return -NormalUpperQuantile(alpha) }
+
+// NormalDensity returns the density of the standard normal distribution at z.
+func NormalDensity(z float64) float64 { return math.Exp(-z*z/2) / math.Sqrt(2*math.Pi) }

@@ -67,7 +67,7 @@ type Name struct{ Label, Code string }
 
 // Align matches entries to answers by name and normalises the figures: Match and
 // Normalise in one.
-func Align(answers []Name, entries []Entry, m Mode, rescale bool) *Aligned {
+func Align(answers []Name, entries []Entry, m Scale, rescale bool) *Aligned {
 	figures, loose, problems := Match(answers, entries)
 	if m == Equal {
 		problems = nil
@@ -117,7 +117,7 @@ func Match(answers []Name, entries []Entry) (figures []string, loose []int, prob
 // exact gap, and divided by their sum only when rescale is set, or when the gap is
 // within the rounding of the printed digits. For mode Equal
 // the figures are ignored.
-func Normalise(answers []Name, figures []string, m Mode, rescale bool) *Aligned {
+func Normalise(answers []Name, figures []string, m Scale, rescale bool) *Aligned {
 	a := &Aligned{Figures: make([]*big.Rat, len(answers)), Sum: new(big.Rat), Target: m.target()}
 	if len(answers) < 2 {
 		a.add(Problem{Kind: TooFewAnswers, Answer: -1, Entry: -1})
@@ -217,3 +217,28 @@ func index(answers []Name, key func(string) string) map[string]int {
 
 // fold drops what a typist does not see: letter case, outer and double blanks.
 func fold(s string) string { return strings.ToLower(strings.Join(strings.Fields(s), " ")) }
+
+// ProblemCode is the message of a problem with shares, below "problem.".
+func ProblemCode(a *Aligned, p Problem) string {
+	code := "shares." + string(p.Kind)
+	if p.Kind == SumOff {
+		if a.Gap.Sign() < 0 {
+			return code + "_short"
+		}
+		return code + "_over"
+	}
+	return code
+}
+
+// ProblemValues are the values of that message.
+func ProblemValues(a *Aligned, names []Name, p Problem) map[string]string {
+	v := map[string]string{"text": p.Text, "sum": Format(a.Sum)}
+	if p.Answer >= 0 {
+		v["answer"] = names[p.Answer].Label
+	}
+	if p.Kind == SumOff {
+		v["target"] = Format(a.Target)
+		v["gap"] = Format(new(big.Rat).Abs(a.Gap))
+	}
+	return v
+}

@@ -8,25 +8,25 @@ import (
 	"strings"
 )
 
-// Mode says what the typed figures are.
-type Mode string
+// Scale says what the typed figures are.
+type Scale string
 
 // The modes. Percents must add to 100 and proportions to 1; a ratio and the
 // counts of a group have no total of their own and are always divided by their
 // sum; equal shares need no figures.
 const (
-	Percents    Mode = "percents"
-	Proportions Mode = "proportions"
-	Ratio       Mode = "ratio"
-	Counts      Mode = "counts"
-	Equal       Mode = "equal"
+	Percents    Scale = "percents"
+	Proportions Scale = "proportions"
+	Ratio       Scale = "ratio"
+	Counts      Scale = "counts"
+	Equal       Scale = "equal"
 )
 
-// Modes lists the modes in the order in which they are offered.
-var Modes = []Mode{Percents, Proportions, Ratio, Counts, Equal}
+// Scales lists the modes in the order in which they are offered.
+var Scales = []Scale{Percents, Proportions, Ratio, Counts, Equal}
 
 // target is what the figures must add to; nil where any positive sum will do.
-func (m Mode) target() *big.Rat {
+func (m Scale) target() *big.Rat {
 	switch m {
 	case Percents:
 		return big.NewRat(100, 1)
@@ -45,7 +45,7 @@ const maxFigure = 40
 // ParseFigure reads a figure exactly: 12.5, "12,5", 12.5 %, 1/3, or a whole
 // number with thousands separated by blanks. A comma followed by exactly three
 // digits is refused as ambiguous. The mark % is allowed for percents alone.
-func ParseFigure(text string, m Mode) (*big.Rat, Problem) {
+func ParseFigure(text string, m Scale) (*big.Rat, Problem) {
 	s := strings.TrimSpace(strings.ReplaceAll(text, "\u00a0", " "))
 	bad := Problem{Kind: NotANumber, Text: text}
 	if s == "" || len(s) > maxFigure {

@@ -11,7 +11,7 @@ import (
 func TestParseFigure(t *testing.T) {
 	cases := []struct {
 		text string
-		mode Mode
+		mode Scale
 		want string // exact rational, or the problem
 	}{
 		{"12.5", Percents, "25/2"}, {" 12,5 ", Percents, "25/2"}, {"12.5 %", Percents, "25/2"}, {"1/3", Proportions, "1/3"},
@@ -67,7 +67,7 @@ func TestAlignProblems(t *testing.T) {
 	cases := []struct {
 		name    string
 		entries []Entry
-		mode    Mode
+		mode    Scale
 		rescale bool
 		want    []ProblemKind
 		text    string

@@ -7,7 +7,7 @@ import (
 	"strconv"
 )
 
-func (m *maker) bands(d Derivation, s Source, of Respondents) error {
+func (m *maker) bands(d Derivation, s Source, of Sample) error {
 	q, column := s.Question, s.Column
 	if !q.Kind.Numeric() {
 		return &DerivationError{"kind"}
@@ -53,7 +53,7 @@ func (m *maker) bands(d Derivation, s Source, of Respondents) error {
 // mostBands bounds the classes of a number.
 const mostBands = 100
 
-func (d Derivation) limits(c Column, values map[Slot]float64, of Respondents) ([]float64, error) {
+func (d Derivation) limits(c Column, values map[Slot]float64, of Sample) ([]float64, error) {
 	if d.Cut == GivenLimits {
 		for i, l := range d.Limits {
 			if math.IsNaN(l) || math.IsInf(l, 0) || i > 0 && l <= d.Limits[i-1] {
@@ -74,7 +74,7 @@ func (d Derivation) limits(c Column, values map[Slot]float64, of Respondents) ([
 	}
 	var all []counted
 	var n int64
-	of.each(c.Rows(), func(i int, times int64) {
+	of.Each(c.Rows(), func(i int, times int64) {
 		if x, _, ok := c.number(i, values); ok {
 			all = append(all, counted{x, times})
 			n += times

@@ -111,14 +111,16 @@ const (
 
 // Evaluate tells for each of rows respondents whether the condition, which has
 // passed Check, holds. get gives a question with its column.
-func (c Condition) Evaluate(rows int, get func(id uint64) (Source, error)) ([]bool, error) {
+func (c Condition) Evaluate(rows int, get func(id uint64) (Source, error)) (*Set, error) {
 	t, err := c.truths(rows, get)
 	if err != nil {
 		return nil, err
 	}
-	in := make([]bool, rows)
+	in := NewSet(rows)
 	for i, v := range t {
-		in[i] = v == yes
+		if v == yes {
+			in.Add(i)
+		}
 	}
 	return in, nil
 }

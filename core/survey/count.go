@@ -5,49 +5,6 @@ import (
 	"math/bits"
 )
 
-// Respondents says which rows of a study are counted and how many respondents
-// each stands for. The zero value counts every row once.
-type Respondents struct {
-	// Times holds per row the respondents it stands for; nil means one each.
-	Times []int64
-	// In tells per row whether it is counted; nil means all are.
-	In []bool
-}
-
-// Number returns how many respondents the rows stand for.
-func (r Respondents) Number(rows int) int64 {
-	if r.In == nil && r.Times == nil {
-		return int64(rows)
-	}
-	var n int64
-	for i := range rows {
-		n += r.of(i)
-	}
-	return n
-}
-
-func (r Respondents) of(row int) int64 {
-	switch {
-	case r.In != nil && !r.In[row]:
-		return 0
-	case r.Times != nil:
-		return r.Times[row]
-	}
-	return 1
-}
-
-// Counts returns how many respondents of a row are counted.
-func (r Respondents) Counts(row int) int64 { return r.of(row) }
-
-// Each counts row i as often as it stands for.
-func (r Respondents) each(rows int, f func(row int, times int64)) {
-	for i := range rows {
-		if n := r.of(i); n > 0 {
-			f(i, n)
-		}
-	}
-}
-
 // Counts is what a question's respondents answered.
 type Counts struct {
 	// BySlot holds per slot how many gave that answer, spellings under the answer
@@ -61,10 +18,10 @@ type Counts struct {
 // CountAnswers counts a question's column in one pass. A slot that the question
 // lacks is an error, since it can only mean a damaged column. Times, where given,
 // must have a value for each row.
-func CountAnswers(q Question, c Column, of Respondents) (*Counts, error) {
+func CountAnswers(q Question, c Column, of Sample) (*Counts, error) {
 	rows := c.Rows()
-	if of.Times != nil && len(of.Times) != rows || of.In != nil && len(of.In) != rows {
-		return nil, fmt.Errorf("survey: %q has %d rows, the respondents %d and %d", q.Name, rows, len(of.Times), len(of.In))
+	if !of.Fits(rows) {
+		return nil, fmt.Errorf("survey: %q has %d rows, the sample another number", q.Name, rows)
 	}
 	raw, err := c.count(q.Slots(), of)
 	if err != nil {
@@ -85,8 +42,8 @@ func CountAnswers(q Question, c Column, of Respondents) (*Counts, error) {
 	return out, nil
 }
 
-func countSets(out *Counts, sets []uint64, counted []Slot, missing []bool, of Respondents) {
-	of.each(len(sets), func(row int, times int64) {
+func countSets(out *Counts, sets []uint64, counted []Slot, missing []bool, of Sample) {
+	of.Each(len(sets), func(row int, times int64) {
 		var folded uint64
 		for rest := sets[row]; rest != 0; rest &= rest - 1 {
 			folded |= 1 << counted[bits.TrailingZeros64(rest)]
@@ -104,29 +61,29 @@ func countSets(out *Counts, sets []uint64, counted []Slot, missing []bool, of Re
 }
 
 // count counts slots as they are stored; for sets it only checks their range.
-func (c Column) count(slots int, of Respondents) ([]int64, error) {
+func (c Column) count(slots int, of Sample) ([]int64, error) {
 	// Room for every slot that the width can hold, so that a damaged column is
 	// found after the loop and not in it.
 	counts := make([]int64, max(slots, 256))
-	plain := of.Times == nil && of.In == nil
+	plain := of.plain()
 	switch {
 	case c.U8 != nil && plain:
 		all := count8(c.U8)
 		copy(counts, all[:])
 	case c.U8 != nil:
-		of.each(len(c.U8), func(i int, n int64) { counts[c.U8[i]] += n })
+		of.Each(len(c.U8), func(i int, n int64) { counts[c.U8[i]] += n })
 	case c.U16 != nil:
 		counts = make([]int64, SlotLimit)
-		of.each(len(c.U16), func(i int, n int64) { counts[c.U16[i]] += n })
+		of.Each(len(c.U16), func(i int, n int64) { counts[c.U16[i]] += n })
 	case c.F64 != nil:
 		counts = make([]int64, SlotLimit)
-		of.each(len(c.F64), func(i int, n int64) {
+		of.Each(len(c.F64), func(i int, n int64) {
 			if s, missing := MissingSlot(c.F64[i]); missing {
 				counts[s] += n
 			}
 		})
 	case c.Text != nil:
-		of.each(len(c.Text), func(i int, n int64) {
+		of.Each(len(c.Text), func(i int, n int64) {
 			if c.Text[i] == "" {
 				counts[Blank] += n
 			}

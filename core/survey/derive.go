@@ -64,7 +64,7 @@ func (e *DerivationError) Error() string { return "survey: derivation: " + e.Why
 // of the derivation in its order. Missing answers of a merged or banded question
 // stay apart by reason; for the other rules they become the blank. Errors are
 // *DerivationError.
-func Derive(d Derivation, sources []Source, of Respondents) (Kind, []Answer, Column, error) {
+func Derive(d Derivation, sources []Source, of Sample) (Kind, []Answer, Column, error) {
 	fail := func(why string) (Kind, []Answer, Column, error) { return "", nil, Column{}, &DerivationError{why} }
 	wanted := map[Rule]int{Merge: 1, Bands: 1, Combine: 2, HowMany: 1, Parts: 1}[d.Rule]
 	if d.Rule == Together {

@@ -13,7 +13,7 @@ func numbersAsked(values ...float64) Source {
 }
 
 // labelled counts a derived column by label.
-func counted(t *testing.T, d Derivation, of Respondents, sources ...Source) map[string]int64 {
+func counted(t *testing.T, d Derivation, of Sample, sources ...Source) map[string]int64 {
 	t.Helper()
 	kind, answers, column, err := Derive(d, sources, of)
 	require.NoError(t, err)
@@ -33,17 +33,17 @@ func TestBands(t *testing.T) {
 	cases := []struct {
 		name string
 		src  Source
-		of   Respondents
+		of   Sample
 		d    Derivation
 		want map[string]int64
 	}{
-		{"a limit belongs above", ages, Respondents{}, Derivation{Cut: GivenLimits, Limits: []float64{18, 25}}, map[string]int64{"< 18": 1, "18 to < 25": 2, "≥ 25": 2, "No answer": 1}},
-		{"a limit belongs below", ages, Respondents{}, Derivation{Cut: GivenLimits, Limits: []float64{18, 25}, UpperClosed: true}, map[string]int64{"≤ 18": 2, "> 18 to 25": 2, "> 25": 1, "No answer": 1}},
-		{"equal width", numbersAsked(0, 4, 5, 10), Respondents{}, Derivation{Cut: EqualWidth, Number: 2}, map[string]int64{"< 5": 2, "≥ 5": 2, "No answer": 0}},
-		{"equal groups", ten, Respondents{}, Derivation{Cut: EqualGroups, Number: 5, UpperClosed: true}, map[string]int64{"≤ 2": 2, "> 2 to 4": 2, "> 4 to 6": 2, "> 6 to 8": 2, "> 8": 2, "No answer": 0}},
-		{"equal groups closed below", ten, Respondents{}, Derivation{Cut: EqualGroups, Number: 2}, map[string]int64{"< 6": 5, "≥ 6": 5, "No answer": 0}},
-		{"ties keep together", ties, Respondents{}, Derivation{Cut: EqualGroups, Number: 4, UpperClosed: true}, map[string]int64{"≤ 1": 6, "> 1": 2, "No answer": 0}},
-		{"rows that stand for many", numbersAsked(1, 2, 3), Respondents{Times: []int64{1, 1, 8}}, Derivation{Cut: EqualGroups, Number: 2}, map[string]int64{"≥ 3": 8, "< 3": 2, "No answer": 0}},
+		{"a limit belongs above", ages, Sample{}, Derivation{Cut: GivenLimits, Limits: []float64{18, 25}}, map[string]int64{"< 18": 1, "18 to < 25": 2, "≥ 25": 2, "No answer": 1}},
+		{"a limit belongs below", ages, Sample{}, Derivation{Cut: GivenLimits, Limits: []float64{18, 25}, UpperClosed: true}, map[string]int64{"≤ 18": 2, "> 18 to 25": 2, "> 25": 1, "No answer": 1}},
+		{"equal width", numbersAsked(0, 4, 5, 10), Sample{}, Derivation{Cut: EqualWidth, Number: 2}, map[string]int64{"< 5": 2, "≥ 5": 2, "No answer": 0}},
+		{"equal groups", ten, Sample{}, Derivation{Cut: EqualGroups, Number: 5, UpperClosed: true}, map[string]int64{"≤ 2": 2, "> 2 to 4": 2, "> 4 to 6": 2, "> 6 to 8": 2, "> 8": 2, "No answer": 0}},
+		{"equal groups closed below", ten, Sample{}, Derivation{Cut: EqualGroups, Number: 2}, map[string]int64{"< 6": 5, "≥ 6": 5, "No answer": 0}},
+		{"ties keep together", ties, Sample{}, Derivation{Cut: EqualGroups, Number: 4, UpperClosed: true}, map[string]int64{"≤ 1": 6, "> 1": 2, "No answer": 0}},
+		{"rows that stand for many", numbersAsked(1, 2, 3), Sample{Frequency: []int64{1, 1, 8}}, Derivation{Cut: EqualGroups, Number: 2}, map[string]int64{"≥ 3": 8, "< 3": 2, "No answer": 0}},
 	}
 	for _, c := range cases {
 		t.Run(c.name, func(t *testing.T) {
@@ -55,7 +55,7 @@ func TestBands(t *testing.T) {
 		"no limits": {Cut: GivenLimits}, "limits that fall": {Cut: GivenLimits, Limits: []float64{2, 1}}, "one class": {Cut: EqualWidth, Number: 1}, "no cut": {Number: 3},
 	} {
 		d.Rule, d.Sources = Bands, []uint64{1}
-		_, _, _, err := Derive(d, []Source{ten}, Respondents{})
+		_, _, _, err := Derive(d, []Source{ten}, Sample{})
 		var bad *DerivationError
 		assert.ErrorAs(t, err, &bad, name)
 	}
@@ -69,9 +69,12 @@ func TestDerivationsLoseNobody(t *testing.T) {
 	q := Question{Name: "q", Kind: Discrete, Answers: []Answer{{Slot: 1, Code: "1"}, {Slot: 2, Code: "2"}, {Slot: 3, Code: "3"}, {Slot: 4, Code: "1 ", SameAs: &one}, {Slot: 5, Code: "-9", Missing: "refused"}, blankAnswer()}}
 	for range 50 {
 		n := 1 + rng.IntN(200)
-		column, of := Column{U8: make([]uint8, n)}, Respondents{Times: make([]int64, n), In: make([]bool, n)}
+		column, of := Column{U8: make([]uint8, n)}, Sample{Frequency: make([]int64, n), Subset: NewSet(n)}
 		for i := range n {
-			column.U8[i], of.Times[i], of.In[i] = uint8(rng.IntN(6)), rng.Int64N(4), rng.IntN(3) > 0
+			column.U8[i], of.Frequency[i] = uint8(rng.IntN(6)), rng.Int64N(4)
+			if rng.IntN(3) > 0 {
+				of.Subset.Add(i)
+			}
 		}
 		before, err := CountAnswers(q, column, of)
 		require.NoError(t, err)
@@ -139,7 +142,7 @@ func TestMissingCodesOfNumbers(t *testing.T) {
 	q, c, found := SetMissing(Question{Kind: Continuous, Answers: []Answer{blankAnswer()}}, Column{F64: []float64{3, -9, 4, -9}}, map[string]string{"-9": "refused", "77": "x"})
 	assert.Equal(t, 1, found)
 	assert.Equal(t, "-9", q.Code(c, 1))
-	counts, err := CountAnswers(q, c, Respondents{})
+	counts, err := CountAnswers(q, c, Sample{})
 	require.NoError(t, err)
 	assert.Equal(t, int64(2), counts.Missing)
 	_, back, _ := SetMissing(q, c, map[string]string{"-9": ""})

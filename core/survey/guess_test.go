@@ -111,17 +111,17 @@ func TestDerivedFromSeveral(t *testing.T) {
 		Column{Sets: []uint64{0b0010, 0b0110, 0b1010, 0, 0b0001}}}
 	text := Source{Question{Name: "said", Kind: Text, Answers: []Answer{blankAnswer()}}, Column{Text: []string{"bus; bike", "bike", "", "bus;;tram", "bus"}}}
 	assert.Equal(t, map[string]int64{"Harbour × Yes": 1, "Harbour × No": 1, "Fenside × Yes": 1, "Fenside × No": 0, "No answer": 2},
-		counted(t, Derivation{Rule: Combine, Sources: []uint64{1, 2}}, Respondents{}, ward, caddy), "a spelling counts with its answer, a missing one with neither")
+		counted(t, Derivation{Rule: Combine, Sources: []uint64{1, 2}}, Sample{}, ward, caddy), "a spelling counts with its answer, a missing one with neither")
 	assert.Equal(t, map[string]int64{"0": 1, "1": 2, "2": 1, "No answer": 1},
-		counted(t, Derivation{Rule: HowMany, Sources: []uint64{1}}, Respondents{}, reasons), "the same reason in two spellings is one")
+		counted(t, Derivation{Rule: HowMany, Sources: []uint64{1}}, Sample{}, reasons), "the same reason in two spellings is one")
 	assert.Equal(t, map[string]int64{"bike": 2, "bus": 3, "tram": 1, "No answer": 1},
-		counted(t, Derivation{Rule: Parts, Sources: []uint64{1}, Separator: ";"}, Respondents{}, text))
+		counted(t, Derivation{Rule: Parts, Sources: []uint64{1}, Separator: ";"}, Sample{}, text))
 	// caddy 1, 1, 2, 3 (refused), 2: what was merged and is missing now stays apart, and a
 	// merged answer that nobody is left in keeps its row.
 	assert.Equal(t, map[string]int64{"all": 2, "No": 2, "": 1, "No answer": 0},
-		counted(t, Derivation{Rule: Merge, Sources: []uint64{1}, Groups: []Group{{"all", []Slot{1, 3}}}}, Respondents{}, caddy))
+		counted(t, Derivation{Rule: Merge, Sources: []uint64{1}, Groups: []Group{{"all", []Slot{1, 3}}}}, Sample{}, caddy))
 	assert.Equal(t, map[string]int64{"none": 0, "Yes": 2, "No": 2, "": 1, "No answer": 0},
-		counted(t, Derivation{Rule: Merge, Sources: []uint64{1}, Groups: []Group{{"none", []Slot{3}}}}, Respondents{}, caddy))
+		counted(t, Derivation{Rule: Merge, Sources: []uint64{1}, Groups: []Group{{"none", []Slot{3}}}}, Sample{}, caddy))
 	for name, c := range map[string]struct {
 		d       Derivation
 		sources []Source
@@ -132,7 +132,7 @@ func TestDerivedFromSeveral(t *testing.T) {
 		"merging an unknown answer": {Derivation{Rule: Merge, Sources: []uint64{1}, Groups: []Group{{"all", []Slot{1, 9}}}}, []Source{ward}},
 		"a name that is taken":      {Derivation{Rule: Merge, Sources: []uint64{1}, Groups: []Group{{"F", []Slot{1}}}}, []Source{ward}},
 	} {
-		_, _, _, err := Derive(c.d, c.sources, Respondents{})
+		_, _, _, err := Derive(c.d, c.sources, Sample{})
 		var bad *DerivationError
 		assert.ErrorAs(t, err, &bad, name)
 	}
@@ -145,7 +145,7 @@ func TestColumnsOfEverySort(t *testing.T) {
 		blanks := Blanks(kind, 3)
 		require.Equal(t, 3, blanks.Rows(), kind)
 		q := Question{Kind: kind, Answers: []Answer{blankAnswer()}}
-		counts, err := CountAnswers(q, blanks, Respondents{})
+		counts, err := CountAnswers(q, blanks, Sample{})
 		require.NoError(t, err)
 		assert.Equal(t, int64(3), counts.Missing, kind)
 		assert.Equal(t, 6, Joined(blanks, Blanks(kind, 3)).Rows(), kind)

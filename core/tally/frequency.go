@@ -34,11 +34,35 @@ type Frequency struct {
 // reason are told apart. In a choose-all question a respondent counts in the row of
 // each chosen answer, so the percents need not add to 100. For a number or text only
 // the missing rows are listed, since proper answers have no slots.
-func Tabulate(q survey.Question, c survey.Column, of survey.Respondents) (*Frequency, error) {
+func Tabulate(q survey.Question, c survey.Column, of survey.Sample) (*Frequency, error) {
 	counts, err := survey.CountAnswers(q, c, of)
 	if err != nil {
 		return nil, fmt.Errorf("tabulate: %w", err)
 	}
+	return frequencyOf(q, counts), nil
+}
+
+// FromCounts makes the frequency table of a question of which only counts are known, one for
+// each of its answers in their order. chosen is, for a choose-all question, how many
+// respondents chose 0, 1, 2 … answers; nil elsewhere.
+func FromCounts(q survey.Question, counts, chosen []int64) *Frequency {
+	c := &survey.Counts{BySlot: make([]int64, q.Slots())}
+	for i, a := range q.Answers {
+		c.BySlot[a.Slot] = counts[i]
+		if a.Missing != "" {
+			c.Missing += counts[i]
+		}
+		if chosen == nil || a.Missing != "" {
+			c.Everyone += counts[i]
+		}
+	}
+	for _, n := range chosen {
+		c.Everyone += n
+	}
+	return frequencyOf(q, c)
+}
+
+func frequencyOf(q survey.Question, counts *survey.Counts) *Frequency {
 	f := &Frequency{Everyone: counts.Everyone, Missing: counts.Missing, Answered: counts.Everyone - counts.Missing}
 	for _, a := range q.Answers {
 		if a.SameAs != nil {
@@ -53,7 +77,7 @@ func Tabulate(q survey.Question, c survey.Column, of survey.Respondents) (*Frequ
 			f.Rows = append(f.Rows, row)
 		}
 	}
-	return f, nil
+	return f
 }
 
 func percent(count, base int64) *float64 {

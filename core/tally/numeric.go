@@ -35,7 +35,7 @@ type value struct {
 
 // Summarise returns nil when no respondent gave a number. Values of a coded
 // discrete question are taken from valueOf; slots it does not know are skipped.
-func Summarise(c survey.Column, valueOf map[survey.Slot]float64, of survey.Respondents) *Numeric {
+func Summarise(c survey.Column, valueOf map[survey.Slot]float64, of survey.Sample) *Numeric {
 	v := numbers(c, valueOf, of)
 	if len(v) == 0 {
 		return nil
@@ -76,16 +76,9 @@ func measure(v []value, n int64) measures {
 	return m
 }
 
-func numbers(c survey.Column, valueOf map[survey.Slot]float64, of survey.Respondents) []value {
+func numbers(c survey.Column, valueOf map[survey.Slot]float64, of survey.Sample) []value {
 	var v []value
-	for i := range c.Rows() {
-		times := int64(1)
-		if of.Times != nil {
-			times = of.Times[i]
-		}
-		if times == 0 || of.In != nil && !of.In[i] {
-			continue
-		}
+	of.Each(c.Rows(), func(i int, times int64) {
 		x, known := 0.0, false
 		switch {
 		case c.F64 != nil:
@@ -98,7 +91,7 @@ func numbers(c survey.Column, valueOf map[survey.Slot]float64, of survey.Respond
 		if known {
 			v = append(v, value{x, times})
 		}
-	}
+	})
 	return v
 }
 

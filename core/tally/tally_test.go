@@ -20,7 +20,7 @@ func ward() survey.Question {
 }
 
 func TestTabulateBasesAndOrder(t *testing.T) {
-	f, err := Tabulate(ward(), survey.Column{U8: []uint8{1, 1, 3, 0, 2, 1, 3, 0}}, survey.Respondents{})
+	f, err := Tabulate(ward(), survey.Column{U8: []uint8{1, 1, 3, 0, 2, 1, 3, 0}}, survey.Sample{})
 	require.NoError(t, err)
 	assert.Equal(t, []int64{8, 5, 3}, []int64{f.Everyone, f.Answered, f.Missing})
 	var slots []survey.Slot
@@ -46,7 +46,7 @@ func TestTabulateEdges(t *testing.T) {
 		"one person":  {survey.Column{U8: []uint8{1}}, 1},
 	} {
 		t.Run(name, func(t *testing.T) {
-			f, err := Tabulate(ward(), c.column, survey.Respondents{})
+			f, err := Tabulate(ward(), c.column, survey.Sample{})
 			require.NoError(t, err)
 			assert.Equal(t, c.answered, f.Answered)
 			if c.answered == 0 {
@@ -54,7 +54,7 @@ func TestTabulateEdges(t *testing.T) {
 			}
 		})
 	}
-	_, err := Tabulate(ward(), survey.Column{U8: []uint8{9}}, survey.Respondents{})
+	_, err := Tabulate(ward(), survey.Column{U8: []uint8{9}}, survey.Sample{})
 	assert.Error(t, err, "a slot that the question lacks means a damaged column")
 }
 
@@ -73,9 +73,9 @@ func TestCountsAgreeAcrossWidths(t *testing.T) {
 			want[s]++
 		}
 		seven := survey.Question{Answers: []survey.Answer{{Slot: 6}}}
-		a, err := survey.CountAnswers(seven, survey.Column{U8: narrow}, survey.Respondents{})
+		a, err := survey.CountAnswers(seven, survey.Column{U8: narrow}, survey.Sample{})
 		require.NoError(t, err)
-		b, err := survey.CountAnswers(seven, survey.Column{U16: wide}, survey.Respondents{})
+		b, err := survey.CountAnswers(seven, survey.Column{U16: wide}, survey.Sample{})
 		require.NoError(t, err)
 		assert.Equal(t, want, a.BySlot)
 		assert.Equal(t, want, b.BySlot)
@@ -104,7 +104,7 @@ func TestSummariseReference(t *testing.T) {
 			}
 		}
 		column.F64 = append(column.F64, survey.MissingNumber(survey.Blank))
-		n := Summarise(column, nil, survey.Respondents{})
+		n := Summarise(column, nil, survey.Sample{})
 		require.NotNil(t, n)
 		for name, got := range map[string]float64{"n": float64(n.N), "mean": n.Mean, "sd": *n.SD, "median": n.Median, "sum": n.Sum} {
 			assert.True(t, c.Near(t, name, got), "%s was not compared", name)
@@ -115,5 +115,5 @@ func TestSummariseReference(t *testing.T) {
 		}
 		assert.Equal(t, n.N, total)
 	}
-	assert.Nil(t, Summarise(survey.Column{F64: []float64{survey.MissingNumber(3)}}, nil, survey.Respondents{}))
+	assert.Nil(t, Summarise(survey.Column{F64: []float64{survey.MissingNumber(3)}}, nil, survey.Sample{}))
 }

@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"os"
 	"slices"
+	"widetally/core/analysis"
 
 	"widetally/core/claim"
 	"widetally/core/shares"
@@ -62,7 +63,7 @@ type claimText struct {
 	Source     string              `json:"source"`
 	SourceDate string              `json:"sourceDate"`
 	Kind       claim.ReferenceKind `json:"kind"`
-	Mode       shares.Mode         `json:"mode"`
+	Scale      shares.Scale        `json:"scale"`
 	Level      float64             `json:"level"`
 	Role       claim.Role          `json:"role"`
 	Shares     map[string]string   `json:"shares"` // by label
@@ -232,12 +233,12 @@ func (c claimText) state(ctx context.Context, s *study.Service, studyID, questio
 	if err != nil {
 		return err
 	}
-	figures := map[survey.Slot]string{}
+	settings := &analysis.SharesSettings{Shares: analysis.ExpectedShares{Scale: c.Scale, Source: analysis.Reference{Kind: c.Kind, Title: c.Source, Date: c.SourceDate}}, Role: c.Role, Level: analysis.Level(c.Level)}
 	for _, a := range q.Answers {
 		if f, ok := c.Shares[a.Label]; ok {
-			figures[a.Slot] = f
+			settings.Shares.Figures = append(settings.Shares.Figures, analysis.CategoryFigure{Code: a.Code, Figure: f})
 		}
 	}
-	_, err = s.State(ctx, studyID, questionID, study.Statement{Role: c.Role, Level: c.Level, Mode: c.Mode, Kind: c.Kind, Source: c.Source, SourceDate: c.SourceDate, Figures: figures}, true)
+	_, _, err = s.State(ctx, studyID, analysis.Spec{Method: "goodness-of-fit", Version: 1, Questions: []analysis.Key{study.KeyOf(questionID)}, Settings: settings}, true)
 	return err
 }

@@ -21,10 +21,10 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/internal/i18n"
 	"widetally/internal/mariadb/mariadbtest"
 	"widetally/internal/store"
 	"widetally/internal/study"
-	"widetally/internal/words"
 )
 
 func TestMain(m *testing.M) { mariadbtest.Run(m) }
@@ -48,7 +48,7 @@ func newClientWith(t *testing.T, opt study.Options, configure func(*Config)) *cl
 	s, err := store.Open(t.Context(), mariadbtest.Database(t))
 	require.NoError(t, err)
 	t.Cleanup(func() { s.Close() })
-	w, err := words.Load("en")
+	w, err := i18n.Load("en")
 	require.NoError(t, err)
 	opt.ArrivalsDir = t.TempDir()
 	cases, err := study.New(s, w, opt)
@@ -159,13 +159,50 @@ func figures(q map[string]any, byLabel map[string]string) string {
 	var out []string
 	for _, r := range q["rows"].([]any) {
 		row := r.(map[string]any)
-		out = append(out, fmt.Sprintf(`{"slot":%v,"figure":%q}`, row["slot"], byLabel[row["label"].(string)]))
+		out = append(out, fmt.Sprintf(`{"code":%q,"figure":%q}`, row["code"], byLabel[row["label"].(string)]))
 	}
 	return "[" + strings.Join(out, ",") + "]"
 }
 
-func statement(level, figures string) string {
-	return fmt.Sprintf(`{"role":"null","level":%s,"mode":"percents","rescale":false,"referenceKind":"register","source":"the register","sourceDate":"2026","figures":%s}`, level, figures)
+// statement is a claim that a question's answers are spread so.
+func statement(q map[string]any, level, figures string) string {
+	return fmt.Sprintf(`{"spec":{"method":"goodness-of-fit","version":1,"questions":["%v"],"settings":{"role":"null","level":%s,"shares":{"scale":"percents","rescale":false,"figures":%s,"source":{"kind":"register","title":"the register","date":"2026"}}}}}`, q["id"], level, figures)
+}
+
+// analyses are what is asked under a question.
+func (c *client) analyses(study, question string) (out []map[string]any) {
+	c.t.Helper()
+	for _, a := range c.question(study, question)["analyses"].([]any) {
+		out = append(out, a.(map[string]any))
+	}
+	return out
+}
+
+// first is the first of them.
+func first(q any) map[string]any { return q.(map[string]any)["analyses"].([]any)[0].(map[string]any) }
+
+// block finds the first block of a kind in the document of an analysis.
+func block(t *testing.T, a map[string]any, kind string) map[string]any {
+	t.Helper()
+	document, ok := a["document"].(map[string]any)
+	require.True(t, ok, "no document: %v", a["problems"])
+	for _, b := range document["blocks"].([]any) {
+		if b := b.(map[string]any); b["kind"] == kind {
+			return b
+		}
+	}
+	t.Fatalf("no block %s", kind)
+	return nil
+}
+
+// facts are those of a document by their keys.
+func facts(t *testing.T, a map[string]any) map[string]string {
+	t.Helper()
+	out := map[string]string{}
+	for _, f := range block(t, a, "facts")["facts"].([]any) {
+		out[f.(map[string]any)["key"].(string)] = f.(map[string]any)["value"].(string)
+	}
+	return out
 }
 
 func TestFromFileToFinding(t *testing.T) {
@@ -178,42 +215,38 @@ func TestFromFileToFinding(t *testing.T) {
 	q := c.question(st, "ward")
 	path := fmt.Sprintf("%s/questions/%v", st, q["id"])
 
-	check := c.call("POST", path+"/shares", `{"mode":"percents","rescale":false,"pasted":"saltings\t20\nHarbour 40 %\nFenside;40\n"}`, 200)
+	check := c.call("POST", path+"/shares", `{"scale":"percents","rescale":false,"pasted":"saltings\t20\nHarbour 40 %\nFenside;40\n"}`, 200)
 	assert.Equal(t, true, check["usable"])
-	short := c.call("POST", path+"/shares", `{"mode":"percents","rescale":false,"pasted":"Saltings 20\nHarbour 40\nFenside 38.5\nOldgate 1"}`, 200)
+	short := c.call("POST", path+"/shares", `{"scale":"percents","rescale":false,"pasted":"Saltings 20\nHarbour 40\nFenside 38.5\nOldgate 1"}`, 200)
 	assert.Equal(t, false, short["usable"])
 	assert.Contains(t, short["problems"].([]any)[0].(map[string]any)["text"], "No answer is called “Oldgate”")
 
-	stated := c.call("POST", path+"/claims", statement("0.05", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})), 201)["question"].(map[string]any)
-	claim := stated["claims"].([]any)[0].(map[string]any)
-	assert.Nil(t, claim["result"], "a claim is run only when asked for")
+	full := figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})
+	claim := first(c.call("POST", st+"/analyses", statement(q, "0.05", full), 201)["question"])
+	assert.Nil(t, claim["document"], "a claim is run only when asked for")
 	assert.Nil(t, claim["firstRunAt"])
-	claims := fmt.Sprintf("%s/claims/%v", st, claim["id"])
-	ran := c.call("POST", claims+"/run", "", 200)["claims"].([]any)[0].(map[string]any)
-	r := ran["result"].(map[string]any)
-	assert.InDelta(t, 5, r["statistic"], 1e-12)
-	assert.InDelta(t, 0.0820849986238988, r["p"].(map[string]any)["value"], 1e-14)
-	assert.Equal(t, "0.0821", r["p"].(map[string]any)["text"])
-	assert.InDelta(t, 5.99146454710798, r["criticalValue"], 1e-12)
-	assert.Contains(t, r["sentence"], "Not enough evidence, at the 5\u00a0% level, to reject the claim that the households this sample speaks for")
+	at := fmt.Sprintf("%s/analyses/%v", st, claim["id"])
+	ran := first(c.call("POST", at+"/run", "", 200))
+	found := facts(t, ran)
+	assert.Equal(t, []string{"χ² = 5.000", "3 − 1 = 2", "0.0821", "5.991"}, []string{found["statistic"], found["df"], found["p"], found["critical"]})
+	assert.Contains(t, block(t, ran, "sentence")["lines"].([]any)[0], "Not enough evidence, at the 5\u00a0% level, to reject the claim that the households this sample speaks for")
 	assert.Equal(t, "before", ran["timing"])
 
 	// Another level is another run of the same inputs, and is remembered as a change.
-	edited := c.call("PUT", claims, statement("0.1", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})), 200, "If-Match", `"1"`)
-	again := edited["claims"].([]any)[0].(map[string]any)
-	assert.Equal(t, true, again["result"].(map[string]any)["reject"])
+	again := first(c.call("PUT", at, statement(q, `"10 %"`, full), 200, "If-Match", `"1"`))
+	assert.Contains(t, block(t, again, "sentence")["lines"].([]any)[0], "At the 10\u00a0% level the claim is rejected")
 	assert.Equal(t, "changed", again["timing"])
 	assert.Equal(t, ran["firstRunAt"], again["firstRunAt"])
 	assert.Contains(t, again["changes"].([]any)[0].(map[string]any)["text"], "0.05 → 0.1")
-	c.call("PUT", claims, statement("0.01", "[]"), 422, "If-Match", `"2"`)
-	c.call("PUT", claims, statement("0.01", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})), 412, "If-Match", `"1"`)
+	c.call("PUT", at, statement(q, "0.01", "[]"), 422, "If-Match", `"2"`)
+	c.call("PUT", at, statement(q, "0.01", full), 412, "If-Match", `"1"`)
 
-	c.call("DELETE", claims, "", 204)
-	assert.Empty(t, c.question(st, "ward")["claims"])
+	c.call("DELETE", at, "", 204)
+	assert.Empty(t, c.analyses(st, "ward"))
 	page := c.call("GET", st+"/topline", "", 200)
 	assert.Equal(t, 1.0, page["testsRun"], "a test that was run stays counted")
 	assert.Equal(t, again["statement"], page["withdrawn"].([]any)[0].(map[string]any)["statement"], "and its claim in the register")
-	assert.Len(t, c.call("POST", claims+"/restore", "", 200)["claims"], 1)
+	assert.Len(t, c.call("POST", at+"/restore", "", 200)["analyses"], 1)
 
 	assert.NotContains(t, c.log.String(), "Harbour", "no answer in the log")
 	assert.NotContains(t, c.log.String(), "wards.csv", "no file name in the log")
@@ -301,7 +334,6 @@ func TestRefusals(t *testing.T) {
 	st := c.begin(wards)
 	q := c.question(st, "ward")
 	path := fmt.Sprintf("%s/questions/%v", st, q["id"])
-	idQuestion := fmt.Sprintf("%s/questions/%v", st, c.question(st, "id")["id"])
 	full := figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})
 	octets := []string{"Content-Type", "application/octet-stream"}
 	cases := []struct {
@@ -317,18 +349,26 @@ func TestRefusals(t *testing.T) {
 		{"a foreign origin", "POST", st + "/restore", "", 403, "http.foreign", []string{"Origin", "http://evil.example"}},
 		{"another port is another origin", "DELETE", st, "", 403, "http.foreign", []string{"Origin", "http://localhost:9999"}},
 		{"a cross-site request without origin", "DELETE", st, "", 403, "http.foreign", []string{"Sec-Fetch-Site", "cross-site"}},
-		{"a form instead of JSON", "POST", path + "/claims", "role=null", 415, "http.media_type", []string{"Content-Type", "application/x-www-form-urlencoded"}},
-		{"broken JSON", "POST", path + "/claims", `{"role":`, 400, "http.bad_json", nil},
-		{"an unknown member", "POST", path + "/claims", `{"rol":"null"}`, 400, "http.bad_json", nil},
-		{"two values", "POST", path + "/shares", `{"mode":"equal","rescale":false}{}`, 400, "http.bad_json", nil},
-		{"a body too large", "POST", path + "/claims", `{"source":"` + strings.Repeat("x", maxBody) + `"}`, 413, "http.body_too_large", nil},
+		{"a form instead of JSON", "POST", st + "/analyses", "role=null", 415, "http.media_type", []string{"Content-Type", "application/x-www-form-urlencoded"}},
+		{"broken JSON", "POST", st + "/analyses", `{"role":`, 400, "http.bad_json", nil},
+		{"an unknown member", "POST", st + "/analyses", `{"rol":"null"}`, 400, "http.bad_json", nil},
+		{"two values", "POST", path + "/shares", `{"scale":"equal","rescale":false}{}`, 400, "http.bad_json", nil},
+		{"a body too large", "POST", st + "/analyses", `{"source":"` + strings.Repeat("x", maxBody) + `"}`, 413, "http.body_too_large", nil},
 		{"a file too large", "POST", "/arrivals?name=a.csv", strings.Repeat("x", 1001), 413, "http.too_large", octets},
-		{"a level of zero", "POST", path + "/claims", statement("0", full), 422, "claim.level", nil},
-		{"a confidence level", "POST", path + "/claims", statement("0.95", full), 422, "claim.level_high", nil},
-		{"no source", "POST", path + "/claims", strings.Replace(statement("0.05", full), "the register", " ", 1), 422, "text.empty", nil},
-		{"a mode unknown", "POST", path + "/shares", `{"mode":"guess","rescale":false}`, 422, "claim.mode", nil},
-		{"shares that do not add up", "POST", path + "/claims", statement("0.05", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "18"})), 422, "shares.sum_off_short", nil},
-		{"a question of identifiers", "POST", idQuestion + "/claims", statement("0.05", "[]"), 422, "claim.kind", nil},
+		{"a level of zero", "POST", st + "/analyses", statement(q, "0", full), 422, "claim.level", nil},
+		{"a confidence level", "POST", st + "/analyses", statement(q, "0.95", full), 422, "claim.level_high", nil},
+		{"a level of null", "POST", st + "/analyses", statement(q, "null", full), 422, "spec.null", nil},
+		{"a method unknown", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), "goodness-of-fit", "guess", 1), 422, "spec.method", nil},
+		{"a version from the future", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), `"version":1`, `"version":2`, 1), 422, "spec.version", nil},
+		{"a member that no setting is", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), `"role"`, `"rôle":"x","role"`, 1), 422, "spec.json", nil},
+		{"two questions for one", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), `"questions":[`, `"questions":["1",`, 1), 422, "spec.questions", nil},
+		{"a question that is not there", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), `"questions":["`, `"questions":["9`, 1), 422, "spec.question", nil},
+		{"a subgroup that is not there", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), `"settings"`, `"subgroup":"9","settings"`, 1), 422, "claim.subgroup", nil},
+		{"no spec", "POST", st + "/analyses", `{"run":true}`, 422, "http.null", nil},
+		{"no source", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), "the register", " ", 1), 422, "claim.source_empty", nil},
+		{"a scale unknown", "POST", path + "/shares", `{"scale":"guess","rescale":false}`, 422, "claim.scale", nil},
+		{"shares that do not add up", "POST", st + "/analyses", statement(q, "0.05", figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "18"})), 422, "shares.sum_off_short", nil},
+		{"a question of identifiers", "POST", st + "/analyses", statement(c.question(st, "id"), "0.05", "[]"), 422, "claim.kind", nil},
 		{"a question of another study", "GET", "/studies/999/questions/1", "", 404, "http.not_found", nil},
 		{"an arrival that is gone", "POST", "/arrivals/0123456789abcdef01234567/look", `{"settings":{"format":"delimited","encoding":"utf-8","delimiter":",","part":"","headerRow":1,"padShort":false,"fixNames":false,"shape":"rows","countColumn":"","second":"","upTo":"","openFrom":null,"openTo":null}}`, 404, "http.not_found", nil},
 		{"a study of nothing", "POST", "/studies", `{"arrivalId":"x","name":"a","settings":{"format":"delimited","encoding":"utf-8","delimiter":",","part":"","headerRow":1,"padShort":false,"fixNames":false,"shape":"rows","countColumn":"","second":"","upTo":"","openFrom":null,"openTo":null}}`, 404, "http.not_found", nil},

@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"encoding/json"
 	"mime"
 	"strconv"
 	"time"
@@ -22,8 +23,8 @@ func (s *server) checkRoutes(r fiber.Router) {
 	r.Post("/studies/:study/questions/:question/repair", s.repair)
 }
 
-// cureDTO is what one press would do about a suspicion.
-type cureDTO struct {
+// remedyDTO is what one press would do about a suspicion.
+type remedyDTO struct {
 	Action    string      `json:"action"`
 	Label     string      `json:"label"`
 	Code      string      `json:"code"`
@@ -31,12 +32,14 @@ type cureDTO struct {
 	Reason    string      `json:"reason"`
 	Kind      survey.Kind `json:"kind"`
 	Separator string      `json:"separator"`
+	// Change is one of the settings of the analysis, for the action "change".
+	Change json.RawMessage `json:"change,omitempty"`
 }
 
 type suspicionDTO struct {
-	Kind inspect.Kind `json:"kind"`
-	Text string       `json:"text"`
-	Cure *cureDTO     `json:"cure"`
+	Kind   inspect.Kind `json:"kind"`
+	Text   string       `json:"text"`
+	Remedy *remedyDTO   `json:"remedy"`
 }
 
 type checkedQuestionDTO struct {
@@ -165,27 +168,27 @@ func (s *server) toSuspicion(q survey.Question, x inspect.Suspicion) suspicionDT
 	}
 	values := map[string]string{"code": visible(code), "other": visible(other.Code), "n": strconv.FormatInt(x.N, 10), "nOther": strconv.FormatInt(x.NOther, 10), "separator": x.Separator}
 	d := suspicionDTO{Kind: x.Kind, Text: w.Text("inspect."+string(x.Kind)+".text", values)}
-	cure := &cureDTO{Code: code, Other: other.Code, Separator: x.Separator}
+	remedy := &remedyDTO{Code: code, Other: other.Code, Separator: x.Separator}
 	switch x.Kind {
 	case inspect.LooksMissing:
-		cure.Action, cure.Reason = "missing", w.Text("inspect.missing_code.reason", nil)
+		remedy.Action, remedy.Reason = "missing", w.Text("inspect.missing_code.reason", nil)
 	case inspect.SameButCase, inspect.SameButSlip:
-		cure.Action = "same"
+		remedy.Action = "same"
 	case inspect.LooksWeight:
-		cure.Action, cure.Kind = "kind", survey.Weight
+		remedy.Action, remedy.Kind = "kind", survey.Weight
 	case inspect.LooksCount:
-		cure.Action = "counts"
+		remedy.Action = "counts"
 	case inspect.LooksTotal:
-		cure.Action, cure.Reason = "missing", w.Text("inspect.total.reason", nil)
+		remedy.Action, remedy.Reason = "missing", w.Text("inspect.total.reason", nil)
 	case inspect.LooksNumber:
-		cure.Action, cure.Kind = "kind", survey.Discrete
+		remedy.Action, remedy.Kind = "kind", survey.Discrete
 	case inspect.LooksParts:
-		cure.Action = "parts"
+		remedy.Action = "parts"
 	default:
 		return d
 	}
-	cure.Label = w.Text("inspect."+string(x.Kind)+".cure", values)
-	d.Cure = cure
+	remedy.Label = w.Text("inspect."+string(x.Kind)+".remedy", values)
+	d.Remedy = remedy
 	return d
 }
 

@@ -211,23 +211,23 @@ func TestSubgroupsCountAndAreUsedEverywhere(t *testing.T) {
 	// A claim about the subgroup counts it and says so.
 	q := c.question(st, "use_after")
 	path := fmt.Sprintf("%s/questions/%v", st, q["id"])
-	body := strings.Replace(statement("0.05", figures(q, map[string]string{"yes": "50", "no": "50"})), `"role"`, fmt.Sprintf(`"subgroupId":%v,"role"`, group["id"]), 1)
-	both := c.call("POST", path+"/claims", strings.Replace(body, `"role"`, `"run":true,"role"`, 1), 201)
-	ran := both["question"].(object)["claims"].([]any)[0].(object)
-	assert.Equal(t, both["claimId"], ran["id"], "stated and run in one, and the answer names the claim")
-	assert.Equal(t, 6.0, ran["result"].(object)["n"])
-	assert.Contains(t, ran["result"].(object)["sentence"], "households in “Two or three” this sample speaks for")
+	body := strings.Replace(statement(q, "0.05", figures(q, map[string]string{"yes": "50", "no": "50"})), `"settings"`, fmt.Sprintf(`"subgroup":"%v","settings"`, group["id"]), 1)
+	both := c.call("POST", st+"/analyses", strings.Replace(body, `{"spec"`, `{"run":true,"spec"`, 1), 201)
+	ran := first(both["question"])
+	assert.Equal(t, both["analysisId"], ran["id"], "stated and run in one, and the answer names the claim")
+	assert.Equal(t, "6", c.total(ran))
+	assert.Contains(t, block(t, ran, "sentence")["lines"].([]any)[0], "households in “Two or three” this sample speaks for")
 	c.call("DELETE", fmt.Sprintf("%s/subgroups/%v", st, group["id"]), "", 422)
 	c.call("PUT", fmt.Sprintf("%s/subgroups/%v", st, group["id"]), `{"name":"Two or three","condition":`+size+`}`, 200, "If-Match", `"1"`)
-	assert.Equal(t, "before", c.question(st, "use_after")["claims"].([]any)[0].(object)["timing"], "the same subgroup saved again changes nothing")
+	assert.Equal(t, "before", c.analyses(st, "use_after")[0]["timing"], "the same subgroup saved again changes nothing")
 	narrower := strings.Replace(size, `"from":2`, `"from":3`, 1)
 	require.NotEqual(t, size, narrower)
 	c.call("PUT", fmt.Sprintf("%s/subgroups/%v", st, group["id"]), `{"name":"Two or three","condition":`+narrower+`}`, 200, "If-Match", `"2"`)
-	changed := c.question(st, "use_after")["claims"].([]any)[0].(object)
+	changed := c.analyses(st, "use_after")[0]
 	assert.Equal(t, "changed", changed["timing"])
 	assert.Contains(t, fmt.Sprint(changed["changes"]), "who is in the subgroup is not as it was")
 	c.step(st, "undo", 200)
-	assert.Equal(t, "before", c.question(st, "use_after")["claims"].([]any)[0].(object)["timing"], "nor does a change that was taken back")
+	assert.Equal(t, "before", c.analyses(st, "use_after")[0]["timing"], "nor does a change that was taken back")
 
 	// The base of a question is checked against its answers.
 	c.call("PATCH", path, `{"base":`+size+`}`, 200, "If-Match", fmt.Sprintf(`"%v"`, c.question(st, "use_after")["version"]))
@@ -349,13 +349,19 @@ func TestCodebooksGoOutAndComeBack(t *testing.T) {
 	c.call("POST", st+"/codebook/file", fmt.Sprintf(`{"arrivalId":%q,"dry":true}`, a["id"]), 422)
 }
 
+// total is the number of respondents in the test of an analysis, as its table shows it.
+func (c *client) total(a object) string {
+	c.t.Helper()
+	rows := block(c.t, a, "table")["table"].(object)["rows"].([]any)
+	return rows[len(rows)-1].(object)["cells"].([]any)[0].(object)["figures"].([]any)[0].(object)["text"].(string)
+}
+
 func TestLaterFilesReplaceOrAdd(t *testing.T) {
 	c := newClient(t, study.Options{})
 	st, _ := c.bring("one.csv", "ward,size,old\nHarbour,2,x\nFenside,-9,y\nHarbour,4,x\n", nil, `[{"name":"size","kind":"continuous","missing":{"-9":"not recorded"}}]`)
 	q := c.question(st, "ward")
-	path := fmt.Sprintf("%s/questions/%v", st, q["id"])
-	stated := c.call("POST", path+"/claims", statement("0.05", figures(q, map[string]string{"Harbour": "50", "Fenside": "50"})), 201)["question"].(object)["claims"].([]any)[0].(object)
-	c.call("POST", fmt.Sprintf("%s/claims/%v/run", st, stated["id"]), "", 200)
+	stated := first(c.call("POST", st+"/analyses", statement(q, "0.05", figures(q, map[string]string{"Harbour": "50", "Fenside": "50"})), 201)["question"])
+	c.call("POST", fmt.Sprintf("%s/analyses/%v/run", st, stated["id"]), "", 200)
 
 	send := func(file string, add, dry bool, wave string, status int) object {
 		id, settings := c.arrival("two.csv", file, nil)
@@ -371,15 +377,15 @@ func TestLaterFilesReplaceOrAdd(t *testing.T) {
 	assert.Equal(t, []string{"x 2", "y 1", "(No answer 2)"}, c.tallyOf(st, "old"))
 	assert.Equal(t, []string{"2026 2", "(No answer 3)"}, c.tallyOf(st, "wave"))
 	assert.Equal(t, 2.0, c.question(st, "size")["missing"], "−9 still means missing")
-	claim := c.question(st, "ward")["claims"].([]any)[0].(object)
-	assert.Nil(t, claim["result"], "an answer without a share keeps the test from being run")
+	claim := c.analyses(st, "ward")[0]
+	assert.Nil(t, claim["document"], "an answer without a share keeps the test from being run")
 	assert.Contains(t, claim["problems"].([]any)[0], "“Oldgate” has no share yet")
 	c.step(st, "undo", 200)
 	assert.Equal(t, []string{"Fenside 1", "Harbour 2"}, c.tallyOf(st, "ward"))
-	assert.Equal(t, 3.0, c.question(st, "ward")["claims"].([]any)[0].(object)["result"].(object)["n"])
+	assert.Equal(t, "3", c.total(c.analyses(st, "ward")[0]))
 	send("ward,size\nFenside,1\nFenside,3\n", false, false, "", 200)
 	assert.Equal(t, []string{"Fenside 2", "Harbour 0"}, c.tallyOf(st, "ward"), "replaced; the answer that nobody chose keeps its place")
-	assert.Equal(t, "changed", c.question(st, "ward")["claims"].([]any)[0].(object)["timing"])
+	assert.Equal(t, "changed", c.analyses(st, "ward")[0]["timing"])
 	assert.Len(t, c.call("GET", st+"/check", "", 200)["files"], 3)
 	send("nothing,fits\n1,2\n", false, false, "", 422)
 }

@@ -8,9 +8,9 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"widetally/api"
+	"widetally/core/analysis"
 	"widetally/core/infer"
-	"widetally/internal/compute"
-	"widetally/internal/wire"
+	"widetally/core/resultjson"
 )
 
 // heavyAtOnce bounds the requests that may each keep the processors busy for seconds; the
@@ -20,9 +20,9 @@ const heavyAtOnce = 2
 func (s *server) computeRoutes(api fiber.Router) {
 	api.Get("/compute", s.computeDescription)
 	var known []string
-	for _, f := range compute.Families {
-		known = append(known, f.Path)
-		api.Post("/compute/"+f.Path, func(c fiber.Ctx) error { return s.compute(c, f) })
+	for _, f := range analysis.Methods {
+		known = append(known, f.Name)
+		api.Post("/compute/"+f.Name, func(c fiber.Ctx) error { return s.compute(c, f) })
 	}
 	api.Post("/compute/*", func(c fiber.Ctx) error {
 		return &refusal{status: fiber.StatusNotFound, code: "unknown_family", values: map[string]string{"text": c.Params("*"), "list": strings.Join(known, ", ")}}
@@ -36,7 +36,7 @@ func (s *server) computeDescription(c fiber.Ctx) error {
 }
 
 type computedDTO struct {
-	Family string `json:"family"`
+	Method string `json:"method"`
 	// Input is the request as it was understood, defaults filled in.
 	Input       json.RawMessage `json:"input"`
 	Assumptions []assumptionDTO `json:"assumptions"`
@@ -44,8 +44,8 @@ type computedDTO struct {
 }
 
 type assumptionDTO struct {
-	Code compute.Assumption `json:"code"`
-	Text string             `json:"text"`
+	Code analysis.Assumption `json:"code"`
+	Text string              `json:"text"`
 }
 
 // fieldError is a refusal of the core with the member of the request that it is about.
@@ -57,7 +57,16 @@ type fieldError struct {
 func (e *fieldError) Error() string { return e.err.Error() }
 func (e *fieldError) Unwrap() error { return e.err }
 
-func (s *server) compute(c fiber.Ctx, f compute.Family) error {
+// assumptions are what a method takes for granted, in words.
+func (s *server) assumptions(m analysis.Method) []assumptionDTO {
+	out := []assumptionDTO{}
+	for _, a := range m.Assumes {
+		out = append(out, assumptionDTO{a, s.study.Words().Text("assumption."+string(a), nil)})
+	}
+	return out
+}
+
+func (s *server) compute(c fiber.Ctx, f analysis.Method) error {
 	in := f.New()
 	if err := s.decode(c, in); err != nil {
 		return err
@@ -79,14 +88,11 @@ func (s *server) compute(c fiber.Ctx, f compute.Family) error {
 	if err != nil {
 		return err
 	}
-	d := computedDTO{Family: f.Path, Assumptions: []assumptionDTO{}}
-	for _, a := range f.Assumes {
-		d.Assumptions = append(d.Assumptions, assumptionDTO{a, s.study.Words().Text("assumption."+string(a), nil)})
-	}
-	if d.Input, err = wire.Encode(in); err != nil {
+	d := computedDTO{Method: f.Name, Assumptions: s.assumptions(f)}
+	if d.Input, err = resultjson.Encode(in); err != nil {
 		return err
 	}
-	if d.Result, err = wire.Encode(out); err != nil {
+	if d.Result, err = resultjson.Encode(out); err != nil {
 		return err
 	}
 	return c.JSON(d)

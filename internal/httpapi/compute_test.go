@@ -18,9 +18,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/api"
-	"widetally/internal/compute"
+	"widetally/core/analysis"
+	"widetally/internal/i18n"
 	"widetally/internal/study"
-	"widetally/internal/words"
 )
 
 // newComputeClient holds answers against the description of the compute routes.
@@ -77,7 +77,7 @@ func TestComputeFamilies(t *testing.T) {
 		{"one-proportion", `{"successes":57,"n":140,"claimed":0.5}`, "result.score.twoSided.value", 0.027991815485665746882},
 		{"two-proportions", `{"first":{"successes":44,"n":90},"second":{"successes":61,"n":95}}`, "result.z", -2.1024925203449302768},
 		{"means", `{"first":{"n":16,"mean":10,"sigma":4},"claimed":8}`, "result.normal.statistic", 2.0},
-		{"independence", `{"table":[[34,0,21],[18,0,40],[0,0,0]],"exact":{"way":"exact"}}`, "result.twoByTwo.phi", 0.30870918907435193632},
+		{"crosstab", `{"table":[[34,0,21],[18,0,40],[0,0,0]],"exact":{"way":"exact"}}`, "result.twoByTwo.phi", 0.30870918907435193632},
 		{"ordered", `{"table":[[20,14,6],[11,17,13],[4,12,25]]}`, "result.effects.0.value", 0.56572090330052113492},
 		{"layers", `{"tables":[[[14,22],[9,31]],[[27,13],[20,24]],[[8,5],[6,10]]]}`, "result.commonOddsRatio", 2.4028910375270272871},
 		{"paired", `{"table":[[45,17],[8,52]]}`, "result.mcNemar.midP.value", 0.075518697500228881836},
@@ -112,8 +112,8 @@ func TestComputeFamilies(t *testing.T) {
 			}
 		})
 	}
-	for _, f := range compute.Families {
-		assert.True(t, tried[f.Path], "no request tried for %s", f.Path)
+	for _, f := range analysis.Methods {
+		assert.True(t, tried[f.Name], "no request tried for %s", f.Name)
 	}
 }
 
@@ -144,9 +144,9 @@ func TestComputeRefuses(t *testing.T) {
 		{"means", `{"first":7}`, 400, "http.wrong_type", "where an object belongs"},
 		{"means", `{"first":{"mean":"x"}}`, 400, "http.wrong_type", "first.mean holds string where a number belongs"},
 		{"goodness-of-fit", `{"observed":[1,2],"share":[1,1]}`, 400, "http.bad_json", "share"},
-		{"independence", `{"table":[[1,2],[3]]}`, 422, "compute.ragged_table", "entry 2"},
-		{"independence", `{"table":[[1,-2],[3,4]]}`, 422, "compute.negative_count", ""},
-		{"independence", `{"table":[[9000000000000,9000000000000],[3,4]]}`, 422, "compute.count_too_large", ""},
+		{"crosstab", `{"table":[[1,2],[3]]}`, 422, "compute.ragged_table", "entry 2"},
+		{"crosstab", `{"table":[[1,-2],[3,4]]}`, 422, "compute.negative_count", ""},
+		{"crosstab", `{"table":[[9000000000000,9000000000000],[3,4]]}`, 422, "compute.count_too_large", ""},
 		{"layers", `{"tables":[[[1,2],[3,4]],[[1,2]]]}`, 422, "compute.pair_length", "entry 2"},
 		{"paired", `{"table":[[1,2,3],[4,5,6]]}`, 422, "compute.not_square", ""},
 		{"adjust", `{"p":[0.5,1.5]}`, 422, "compute.probability_range", "entry 2"},
@@ -165,8 +165,8 @@ func TestComputeRefuses(t *testing.T) {
 		{"numeric-summary", `{"values":[1,null,3]}`, 422, "http.null", "“values[2]” is null"},
 		{"numeric-summary", `{"values":[1,2],"counts":[1,null]}`, 422, "http.null", "“counts[2]” is null"},
 		{"grouped-summary", `{"classes":[[1,2],[2,null]],"counts":[1,2]}`, 422, "http.null", "“classes[2][2]” is null"},
-		{"independence", `{"table":[[1,2],[3,null]]}`, 422, "http.null", "“table[2][2]” is null"},
-		{"independence", `{"table":[[1,2],null]}`, 422, "http.null", "“table[2]” is null"},
+		{"crosstab", `{"table":[[1,2],[3,null]]}`, 422, "http.null", "“table[2][2]” is null"},
+		{"crosstab", `{"table":[[1,2],null]}`, 422, "http.null", "“table[2]” is null"},
 		{"chosen-items", `{"patterns":[{"chosen":[true,null],"count":1}]}`, 422, "http.null", "“patterns[1].chosen[2]” is null"},
 		{"goodness-of-fit", `{"observed":[3,4],"shares":[0.5,null]}`, 422, "http.null", "“shares[2]” is null"},
 		{"goodness-of-fit", `{"observed":[3,4],"scale":"equal","level":95}`, 422, "compute.level_range", "This is about “level”"},
@@ -186,7 +186,7 @@ func TestComputeRefuses(t *testing.T) {
 // Requests that may take seconds wait their turn, within their own time; light ones do
 // not wait. A computation that outlives its time is stopped and says so.
 func TestHeavyRequestsWait(t *testing.T) {
-	w, err := words.Load("en")
+	w, err := i18n.Load("en")
 	require.NoError(t, err)
 	cases, err := study.New(nil, w, study.Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)
@@ -207,18 +207,18 @@ func TestHeavyRequestsWait(t *testing.T) {
 		return res.StatusCode
 	}
 	small, light := `{"table":[[3,4],[5,6]],"exact":{"way":"simulation","replicates":10}}`, `{"table":[[3,4],[5,6]],"exact":{}}`
-	assert.Equal(t, http.StatusOK, status("independence", small))
+	assert.Equal(t, http.StatusOK, status("crosstab", small))
 	for range heavyAtOnce {
 		s.heavy <- struct{}{}
 	}
-	assert.Equal(t, http.StatusServiceUnavailable, status("independence", small))
-	assert.Equal(t, http.StatusOK, status("independence", light), "whether a request waits is a matter of the request")
+	assert.Equal(t, http.StatusServiceUnavailable, status("crosstab", small))
+	assert.Equal(t, http.StatusOK, status("crosstab", light), "whether a request waits is a matter of the request")
 	assert.Equal(t, http.StatusOK, status("goodness-of-fit", `{"observed":[3000000,4],"scale":"equal","exact":{}}`))
 	for range heavyAtOnce {
 		<-s.heavy
 	}
-	assert.Equal(t, http.StatusOK, status("independence", small))
+	assert.Equal(t, http.StatusOK, status("crosstab", small))
 	long := `{"table":[[90,40,30,20,10],[30,80,60,20,40],[20,50,70,60,30],[10,20,40,50,50],[10,30,20,40,80]],"exact":{"way":"simulation","replicates":1000000}}`
-	assert.Equal(t, http.StatusServiceUnavailable, status("independence", long))
+	assert.Equal(t, http.StatusServiceUnavailable, status("crosstab", long))
 	assert.Empty(t, s.heavy, "its turn is given back")
 }

@@ -5,7 +5,7 @@ import (
 	"strconv"
 	"strings"
 
-	"widetally/core/claim"
+	"widetally/core/document"
 	"widetally/core/inspect"
 	"widetally/core/survey"
 	"widetally/internal/study"
@@ -15,10 +15,10 @@ type noteDTO struct {
 	Place string `json:"place"`
 	// Base is "answered" or "everyone" for a note that speaks of the percents of one
 	// base alone, "" for one that always holds.
-	Base    string   `json:"base"`
-	Text    string   `json:"text"`
-	Caution bool     `json:"caution"`
-	Remedy  *cureDTO `json:"remedy"`
+	Base    string     `json:"base"`
+	Text    string     `json:"text"`
+	Caution bool       `json:"caution"`
+	Remedy  *remedyDTO `json:"remedy"`
 }
 
 const besideTally = "tally"
@@ -38,8 +38,16 @@ func visible(code string) string {
 	return strings.ReplaceAll(code, " ", "␣")
 }
 
-func (s *server) toNote(f claim.Finding) noteDTO {
-	return noteDTO{Place: string(f.Beside), Text: s.study.Words().Say(f), Caution: f.Caution}
+func (s *server) toNote(n document.Note) noteDTO {
+	return noteDTO{Place: string(n.Beside), Text: s.say(n.Message), Caution: n.Caution, Remedy: s.toRemedy(n.Remedy)}
+}
+
+// toRemedy is a change of what is asked.
+func (s *server) toRemedy(r *document.Remedy) *remedyDTO {
+	if r == nil {
+		return nil
+	}
+	return &remedyDTO{Action: "change", Label: s.say(r.Label), Change: r.Change}
 }
 
 // tallyNotes are the notes beside a question's own table.
@@ -63,14 +71,14 @@ func (s *server) tallyNotes(v *study.QuestionView) []noteDTO {
 			id = "note.lookalike.case"
 		}
 		out = append(out, noteDTO{Place: besideTally, Text: w.Text(id, values), Caution: true,
-			Remedy: &cureDTO{Action: "same", Label: w.Text("note.lookalike.remedy", values), Code: rare, Other: common}})
+			Remedy: &remedyDTO{Action: "same", Label: w.Text("note.lookalike.remedy", values), Code: rare, Other: common}})
 	}
 	for _, x := range v.Suspicions {
 		if x.Kind == inspect.SameButCase || x.Kind == inspect.SameButSlip || x.Kind == inspect.LooksCount && v.IsCounts {
 			continue // said above, or answered
 		}
-		if noticed := s.toSuspicion(v.Question.Question, x); noticed.Cure != nil {
-			out = append(out, noteDTO{Place: besideTally, Text: noticed.Text, Caution: true, Remedy: noticed.Cure})
+		if noticed := s.toSuspicion(v.Question.Question, x); noticed.Remedy != nil {
+			out = append(out, noteDTO{Place: besideTally, Text: noticed.Text, Caution: true, Remedy: noticed.Remedy})
 		}
 	}
 	if v.Asked != nil && *v.Asked < v.Frequency.Everyone {

@@ -10,13 +10,13 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 
+	"widetally/core/analysis"
 	"widetally/core/infer"
+	"widetally/core/resultjson"
 	"widetally/core/shares"
-	"widetally/internal/compute"
 	"widetally/internal/intake"
 	"widetally/internal/store"
 	"widetally/internal/study"
-	"widetally/internal/wire"
 )
 
 // problem is a problem detail (RFC 9457).
@@ -75,10 +75,11 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 	var other *study.OtherEditError
 	var framework *fiber.Error
 	var input *infer.InputError
-	var expected *compute.SharesError
-	var infinite *wire.NotFiniteError
-	var outside *compute.RangeError
-	var lacking *compute.MissingError
+	var expected *analysis.SharesError
+	var infinite *resultjson.NotFiniteError
+	var outside *analysis.RangeError
+	var lacking *analysis.MissingError
+	var spec *analysis.SpecError
 	switch {
 	case errors.As(err, &outside):
 		code = "compute.range"
@@ -92,6 +93,12 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusBadRequest, "http.cut_short", "", nil
 	case errors.As(err, &refused):
 		return refused.status, "http." + refused.code, "", refused.values
+	case errors.As(err, &spec):
+		values = map[string]string{}
+		for name, v := range spec.Values {
+			values[name] = s.study.Words().Write(v)
+		}
+		return fiber.StatusUnprocessableEntity, spec.Code, spec.Pointer, values
 	case errors.As(err, &invalid):
 		return fiber.StatusUnprocessableEntity, invalid.Code, invalid.Field, invalid.Values
 	case errors.As(err, &unreadable):
@@ -129,7 +136,7 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusUnprocessableEntity, "compute." + string(input.Reason), pointer, values
 	case errors.As(err, &expected):
 		a := expected.Aligned
-		return fiber.StatusUnprocessableEntity, study.ProblemCode(a, a.Problems[0]), "", study.ProblemValues(a, numbered(len(a.Figures)), a.Problems[0])
+		return fiber.StatusUnprocessableEntity, shares.ProblemCode(a, a.Problems[0]), "", shares.ProblemValues(a, numbered(len(a.Figures)), a.Problems[0])
 	case errors.As(err, &infinite):
 		return fiber.StatusUnprocessableEntity, "compute.not_computable", "", map[string]string{"field": infinite.Field}
 	case errors.As(err, &framework):

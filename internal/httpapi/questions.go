@@ -9,7 +9,6 @@ import (
 	"widetally/core/survey"
 	"widetally/core/tally"
 	"widetally/internal/study"
-	"widetally/internal/words"
 )
 
 func (s *server) questionRoutes(r fiber.Router) {
@@ -94,7 +93,7 @@ type questionDTO struct {
 	Examples      []string           `json:"examples"`
 	Different     int                `json:"different"`
 	Notes         []noteDTO          `json:"notes"`
-	Claims        []claimDTO         `json:"claims"`
+	Analyses      []analysisDTO      `json:"analyses"`
 	Damage        *damageDTO         `json:"damage"`
 }
 
@@ -116,7 +115,7 @@ func (s *server) toQuestion(v *study.QuestionView) questionDTO {
 	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
 		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: study.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
-		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Claims: make([]claimDTO, len(v.Claims)), Damage: s.toDamage(v.ID, v.Damaged)}
+		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged)}
 	if v.Damaged != nil {
 		d.Rows, d.MissingRows = []answerRowDTO{}, []answerRowDTO{}
 		return d
@@ -132,8 +131,8 @@ func (s *server) toQuestion(v *study.QuestionView) questionDTO {
 			d.Numeric.Classes[i] = classDTO(c)
 		}
 	}
-	for i, c := range v.Claims {
-		d.Claims[i] = s.toClaim(c, v)
+	for i, a := range v.Analyses {
+		d.Analyses[i] = s.toAnalysis(a)
 	}
 	return d
 }
@@ -214,7 +213,7 @@ func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
 		wordings[q.ID] = q.Wording
 	}
 	for _, c := range t.Withdrawn {
-		out.Withdrawn = append(out.Withdrawn, withdrawnDTO{c.ID, c.Number, c.QuestionID, wordings[c.QuestionID], s.statementOf(c, t.Study.Units), words.Level(c.Level), c.StatedAt, c.FirstRunAt, *c.WithdrawnAt})
+		out.Withdrawn = append(out.Withdrawn, withdrawnDTO{c.ID, c.Number, c.QuestionID, wordings[c.QuestionID], s.say(c.Statement), s.study.Words().Level(c.Level), c.StatedAt, c.FirstRunAt, *c.WithdrawnAt})
 	}
 	for i := range t.Questions {
 		out.Questions[i] = s.toQuestion(&t.Questions[i])

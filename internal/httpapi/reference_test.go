@@ -48,7 +48,7 @@ func TestReferenceCasesOverHTTP(t *testing.T) {
 			return fmt.Sprintf(`{"observed":%s,"shares":%s,"scale":"ratio","level":%s}`, raw(c, "observed"), raw(c, "shares"), plain(t, c, "alpha", "0.05"))
 		}, map[string]string{"n": "goodnessOfFit.n", "statistic": "goodnessOfFit.statistic", "df": "goodnessOfFit.df", "p_value_log10": "goodnessOfFit.p.log10", "g_statistic": "goodnessOfFit.g", "g_p_value_log10": "goodnessOfFit.gp.log10",
 			"critical_value": "goodnessOfFit.criticalValue", "cohens_w": "goodnessOfFit.cohensW", "cramers_v": "goodnessOfFit.effects.2.value"}},
-		{"independence", "independence", func(c reference.Case) string {
+		{"independence", "crosstab", func(c reference.Case) string {
 			exact := ""
 			if c.Input["exact"] != nil {
 				exact = `,"exact":{"way":"exact"}`

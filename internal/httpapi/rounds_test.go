@@ -103,7 +103,7 @@ func TestAHostileRoundOfComputations(t *testing.T) {
 		{"one-proportion", `{"successes":57,"n":140,"claimed":0.5}`},
 		{"two-proportions", `{"first":{"successes":44,"n":90},"second":{"successes":61,"n":95}}`},
 		{"means", `{"first":{"n":16,"mean":10,"sigma":4},"claimed":8}`},
-		{"independence", `{"table":[[34,0,21],[18,0,40]],"level":0.05}`},
+		{"crosstab", `{"table":[[34,0,21],[18,0,40]],"level":0.05}`},
 		{"ordered", `{"table":[[20,14,6],[11,17,13],[4,12,25]]}`},
 		{"layers", `{"tables":[[[14,22],[9,31]],[[27,13],[20,24]]]}`},
 		{"paired", `{"table":[[45,17],[8,52]]}`},
@@ -144,8 +144,8 @@ func TestAHostileRoundOfEdits(t *testing.T) {
 		}
 		rows, err = json.Marshal(list)
 		require.NoError(t, err)
-		c.spoil(random, "POST", path+"/claims", statement("0.05", full), answers)
-		c.spoil(random, "POST", path+"/shares", `{"mode":"percents","rescale":false,"figures":`+full+`}`, answers)
+		c.spoil(random, "POST", st+"/analyses", statement(q, "0.05", full), answers)
+		c.spoil(random, "POST", path+"/shares", `{"scale":"percents","rescale":false,"figures":`+full+`}`, answers)
 		c.spoil(random, "PATCH", path, `{"wording":"Where?","short":"ward","answers":`+string(rows)+`}`, answers, "If-Match", version)
 		c.spoil(random, "PATCH", st+"/codebook", fmt.Sprintf(`{"questions":[{"id":%v,"version":%v}],"missing":{"Harbor":"a slip"},"section":"Home"}`, q["id"], c.question(st, "ward")["version"]), answers)
 		c.spoil(random, "POST", st+"/subgroups", fmt.Sprintf(`{"name":"g","condition":{"op":"any_of","question":%v,"answers":[1]}}`, q["id"]), answers)

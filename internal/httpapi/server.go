@@ -74,7 +74,7 @@ func New(c Config) *fiber.App {
 	s.studyRoutes(api)
 	s.arrivalRoutes(api)
 	s.questionRoutes(api)
-	s.claimRoutes(api)
+	s.analysisRoutes(api)
 	s.checkRoutes(api)
 	s.codebookRoutes(api)
 	s.derivedRoutes(api)

@@ -10,13 +10,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"widetally/internal/words"
+	"widetally/internal/i18n"
 )
 
 // Every code that the program can give has its words in the catalogue. The codes are
 // taken from the sources, so that a new one without words fails here.
 func TestEveryCodeHasItsWords(t *testing.T) {
-	w, err := words.Load("en")
+	w, err := i18n.Load("en")
 	require.NoError(t, err)
 	for _, c := range []struct {
 		files, pattern, prefix, suffix string
@@ -33,14 +33,21 @@ func TestEveryCodeHasItsWords(t *testing.T) {
 		{"../../core/plan/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 6},
 		{"../../core/recheck/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 6},
 		{"../../core/tally/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 3},
-		{"../compute/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 5},
-		{"../compute/*.go", `Assumption += "([a-z_]+)"`, "assumption.", "", 8},
+		{"../../core/analysis/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 5},
+		{"../../core/analysis/*.go", `Assumption += "([a-z_]+)"`, "assumption.", "", 8},
+		{"../../core/analysis/*.go", `(?:Code: |refused\(|bad\()"([a-z_.]+)"`, "problem.", "", 25},
+		{"../../core/claim/*.go", `(?:add|caution)\(document\.\w+, "([a-z_.]+)"`, "note.", "", 25},
+		{"../../core/claim/*.go", `document\.Say\("([a-z_.]+)"`, "", "", 25},
+		{"../../core/claim/*.go", `fact\("[a-z]+", "([a-z_]+)"`, "fact.", "", 12},
 		{"*.go", `refusal\{status: [^}]*code: "([a-z_]+)"`, "problem.http.", "", 7},
 	} {
 		files, err := filepath.Glob(c.files)
 		require.NoError(t, err)
 		found := map[string]bool{}
 		for _, f := range files {
+			if strings.HasSuffix(f, "_test.go") {
+				continue
+			}
 			raw, err := os.ReadFile(f)
 			require.NoError(t, err)
 			for _, m := range regexp.MustCompile(c.pattern).FindAllStringSubmatch(string(raw), -1) {

@@ -132,7 +132,7 @@ func TestBlankLinesOfASingleColumnAreMissingAnswers(t *testing.T) {
 	table, err := Read(ctx, file("caddy\nyes\n\nno\nyes\n\n"), comma, nil)
 	require.NoError(t, err)
 	assert.Equal(t, 4, table.Rows)
-	counts, err := survey.CountAnswers(table.Columns[0].Question, table.Columns[0].Data, survey.Respondents{})
+	counts, err := survey.CountAnswers(table.Columns[0].Question, table.Columns[0].Data, survey.Sample{})
 	require.NoError(t, err)
 	assert.Equal(t, []int64{1, 2, 1}, counts.BySlot)
 }

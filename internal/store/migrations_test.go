@@ -2,6 +2,7 @@ package store
 
 import (
 	"database/sql"
+	"encoding/json"
 	"strings"
 	"sync"
 	"testing"
@@ -94,16 +95,26 @@ func TestAnEarlierStudyIsBroughtUpToDate(t *testing.T) {
 		INSERT INTO studies VALUES (7, 'Fernmouth', 'households', 1, 2, NOW(), NOW(), NULL, 3, NULL);
 		INSERT INTO questions (id, study_id, position, name, wording, kind, kind_reason, version, generation) VALUES (9, 7, 0, 'ward', 'ward', 'single', 'few_words', 1, 3);
 		INSERT INTO column_chunks (question_id, generation, seq, encoding, row_count, checksum, data) VALUES (9, 5, 0, 1, 2, 0, '');
-		INSERT INTO claims (study_id, question_id, number, role, level, mode, rescale, reference_kind, source, source_date, stated_at, version) VALUES (7, 9, 4, 'null', 0.05, 'percents', 0, 'register', 'x', '', NOW(), 1)`, ";\n") {
+		INSERT INTO answers (question_id, slot, position, code, label, missing) VALUES (9, 1, 0, 'a "b"', 'a', ''), (9, 2, 1, 'ü\\', 'u', '');
+		INSERT INTO claims (id, study_id, question_id, number, role, level, mode, rescale, reference_kind, source, source_date, stated_at, version, subgroup_id) VALUES (21, 7, 9, 4, 'null', 0.025, 'percents', 1, 'register', 'the "register"', 'May', NOW(), 3, 11);
+		INSERT INTO claims (id, study_id, question_id, number, role, level, mode, rescale, reference_kind, source, source_date, stated_at, deleted_at, version) VALUES (22, 7, 9, 3, 'alternative', 1e-5, 'equal', 0, 'theory', '', '', NOW(), NOW(), 1);
+		INSERT INTO claim_shares (claim_id, slot, figure) VALUES (21, 2, '1/3'), (21, 1, '66,7')`, ";\n") {
 		_, err := db.Exec(statement)
 		require.NoError(t, err, statement)
 	}
 	s, err := Open(ctx, dsn)
 	require.NoError(t, err)
 	defer s.Close()
-	c, err := s.AddClaim(ctx, Claim{StudyID: 7, QuestionID: 9})
+	a, err := s.AddAnalysis(ctx, Analysis{StudyID: 7, QuestionID: 9, Spec: "{}"}, true)
 	require.NoError(t, err)
-	assert.Equal(t, 5, c.Number)
+	assert.Equal(t, 5, a.Number)
+	all, err := s.AllAnalyses(ctx, 7)
+	require.NoError(t, err)
+	require.Len(t, all, 3)
+	assert.Equal(t, `{"method":"goodness-of-fit","version":1,"questions":["9"],"subgroup":"11","settings":{"shares":{"scale":"percents","rescale":true,"figures":[{"code":"a \"b\"","figure":"66,7"},{"code":"ü\\","figure":"1/3"}],"source":{"kind":"register","title":"the \"register\"","date":"May"}},"role":"null","level":0.025}}`, all[0].Spec)
+	assert.Equal(t, []any{4, 3, []Use{{OfPart, 11}, {OfQuestion, 9}}}, []any{all[0].Number, all[0].Version, all[0].Uses})
+	assert.NotNil(t, all[1].WithdrawnAt)
+	assert.True(t, json.Valid([]byte(all[1].Spec)), all[1].Spec)
 	next, err := s.NextGeneration(ctx, 9)
 	require.NoError(t, err)
 	assert.Equal(t, 6, next, "5 belongs to an edit that was taken back")

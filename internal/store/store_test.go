@@ -14,8 +14,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"widetally/core/claim"
-	"widetally/core/shares"
 	"widetally/core/survey"
 	"widetally/internal/mariadb/mariadbtest"
 )
@@ -130,39 +128,52 @@ func TestEditsAreGuardedByVersions(t *testing.T) {
 	assert.ErrorIs(t, err, ErrNotFound, "a question is found only in its own study")
 }
 
-func TestClaimsAreKeptAndDeletedWithUndo(t *testing.T) {
+func TestAnalysesAreKeptAndWithdrawn(t *testing.T) {
 	s := open(t)
 	st, q := withQuestion(t, s)
-	c, err := s.AddClaim(ctx, Claim{StudyID: st.ID, QuestionID: q.ID, Role: claim.ClaimIsNull, Level: 0.025, Mode: shares.Percents, Kind: claim.Register,
-		Source: "the borough register", SourceDate: "January 2026", Figures: map[survey.Slot]string{1: "1/3", 2: "66,7"}, Codes: map[survey.Slot]string{1: "Harbour", 2: "Fenside"}})
+	described, err := s.AddAnalysis(ctx, Analysis{StudyID: st.ID, QuestionID: q.ID, Spec: `{"a":1}`, Uses: []Use{{OfQuestion, q.ID}}}, false)
 	require.NoError(t, err)
-	got, err := s.Claim(ctx, st.ID, c.ID)
+	assert.Zero(t, described.Number, "what is only described has no number")
+	a, err := s.AddAnalysis(ctx, Analysis{StudyID: st.ID, QuestionID: q.ID, Spec: `{"b":1}`, Uses: []Use{{OfPart, 5}, {OfQuestion, q.ID}}}, true)
 	require.NoError(t, err)
-	assert.Equal(t, c, got)
-	require.NoError(t, s.MarkRun(ctx, c.ID, "{}"))
-	first, err := s.Claim(ctx, st.ID, c.ID)
+	got, err := s.Analysis(ctx, st.ID, a.ID)
+	require.NoError(t, err)
+	assert.Equal(t, a, got)
+	require.NoError(t, s.MarkRun(ctx, a.ID, "{}"))
+	first, err := s.Analysis(ctx, st.ID, a.ID)
 	require.NoError(t, err)
 	require.NotNil(t, first.FirstRunAt)
-	require.NoError(t, s.MarkRun(ctx, c.ID, "other"))
+	require.NoError(t, s.MarkRun(ctx, a.ID, "other"))
 
-	c.Level, c.Figures = 0.01, map[survey.Slot]string{1: "50", 2: "50"}
-	c.FirstRunAt, c.FirstInputs = first.FirstRunAt, first.FirstInputs
-	require.NoError(t, s.EditClaim(ctx, c))
-	assert.ErrorIs(t, s.EditClaim(ctx, c), ErrStale)
-	after, err := s.Claim(ctx, st.ID, c.ID)
+	changed := first
+	changed.Spec, changed.Uses = `{"b":2}`, []Use{{OfQuestion, q.ID}}
+	after, err := s.EditAnalysis(ctx, changed, true)
 	require.NoError(t, err)
-	assert.Equal(t, first.FirstRunAt, after.FirstRunAt, "the first run stays the first")
-	assert.Equal(t, c.Figures, after.Figures)
+	assert.Equal(t, []any{1, 2}, []any{after.Number, after.Version}, "a number once given stays")
+	_, err = s.EditAnalysis(ctx, changed, true)
+	assert.ErrorIs(t, err, ErrStale)
+	got, err = s.Analysis(ctx, st.ID, a.ID)
+	require.NoError(t, err)
+	assert.Equal(t, after, got, "the first run stays the first")
 
-	require.NoError(t, s.SetClaimDeleted(ctx, st.ID, c.ID, true))
-	list, err := s.Claims(ctx, st.ID)
+	described.Spec = `{"a":2}`
+	described, err = s.EditAnalysis(ctx, described, true)
 	require.NoError(t, err)
-	assert.Empty(t, list)
-	assert.ErrorIs(t, s.SetClaimDeleted(ctx, st.ID, c.ID, true), ErrNotFound)
-	require.NoError(t, s.SetClaimDeleted(ctx, st.ID, c.ID, false))
-	list, err = s.Claims(ctx, st.ID)
+	assert.Equal(t, 2, described.Number, "what becomes a claim is numbered then")
+
+	require.NoError(t, s.SetAnalysisDeleted(ctx, st.ID, a.ID, true))
+	list, err := s.Analyses(ctx, st.ID)
 	require.NoError(t, err)
-	assert.Equal(t, []Claim{after}, list)
+	assert.Equal(t, []Analysis{described}, list)
+	all, err := s.AllAnalyses(ctx, st.ID)
+	require.NoError(t, err)
+	require.Len(t, all, 2)
+	assert.NotNil(t, all[1].WithdrawnAt)
+	assert.ErrorIs(t, s.SetAnalysisDeleted(ctx, st.ID, a.ID, true), ErrNotFound)
+	require.NoError(t, s.SetAnalysisDeleted(ctx, st.ID, a.ID, false))
+	list, err = s.Analyses(ctx, st.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []Analysis{described, after}, list)
 }
 
 func TestATransactionKeepsAllOrNothing(t *testing.T) {

@@ -3,6 +3,8 @@ package store
 import (
 	"context"
 	"time"
+
+	"gorm.io/gorm"
 )
 
 // Study is a study on the shelf.
@@ -18,8 +20,10 @@ type Study struct {
 	CreatedAt     time.Time
 	UpdatedAt     time.Time
 	Version       int
-	Questions     int // only filled by Studies
-	Claims        int // only filled by Studies
+	// Revision counts the changes of all that belongs to the study.
+	Revision  uint64
+	Questions int // only filled by Studies
+	Claims    int // only filled by Studies
 }
 
 type studyRow struct {
@@ -34,12 +38,13 @@ type studyRow struct {
 	DeletedAt       *time.Time
 	LastClaim       int // the highest number that a claim has had
 	Version         int
+	Revision        uint64
 }
 
 func (studyRow) TableName() string { return "studies" }
 
 func (r studyRow) study() Study {
-	return Study{ID: r.ID, Name: r.Name, Units: r.Units, Decimals: r.Decimals, Rows: r.RowCount, CountQuestion: r.CountQuestionID, CreatedAt: r.CreatedAt, UpdatedAt: r.UpdatedAt, Version: r.Version}
+	return Study{ID: r.ID, Name: r.Name, Units: r.Units, Decimals: r.Decimals, Rows: r.RowCount, CountQuestion: r.CountQuestionID, CreatedAt: r.CreatedAt, UpdatedAt: r.UpdatedAt, Version: r.Version, Revision: r.Revision}
 }
 
 // Studies lists the studies that are not deleted, the latest edited first.
@@ -51,7 +56,7 @@ func (s *Store) Studies(ctx context.Context) ([]Study, error) {
 	}
 	err := s.with(ctx).Table("studies").
 		Select("studies.*, (SELECT COUNT(*) FROM questions q WHERE q.study_id = studies.id AND NOT q.deleted) AS questions," +
-			" (SELECT COUNT(*) FROM claims c WHERE c.study_id = studies.id AND c.deleted_at IS NULL) AS claims").
+			" (SELECT COUNT(*) FROM analyses a WHERE a.study_id = studies.id AND a.deleted_at IS NULL AND a.number IS NOT NULL) AS claims").
 		Where("deleted_at IS NULL").Order("updated_at DESC, id DESC").Scan(&rows).Error
 	if err != nil {
 		return nil, translate(err)
@@ -74,7 +79,7 @@ func (s *Store) Study(ctx context.Context, id uint64) (Study, error) {
 // AddStudy stores a new study and returns it with its id.
 func (s *Store) AddStudy(ctx context.Context, st Study) (Study, error) {
 	t := now()
-	r := studyRow{Name: st.Name, Units: st.Units, Decimals: st.Decimals, RowCount: st.Rows, CountQuestionID: st.CountQuestion, CreatedAt: t, UpdatedAt: t, Version: 1}
+	r := studyRow{Name: st.Name, Units: st.Units, Decimals: st.Decimals, RowCount: st.Rows, CountQuestionID: st.CountQuestion, CreatedAt: t, UpdatedAt: t, Version: 1, Revision: 1}
 	if err := s.with(ctx).Create(&r).Error; err != nil {
 		return Study{}, translate(err)
 	}
@@ -84,7 +89,7 @@ func (s *Store) AddStudy(ctx context.Context, st Study) (Study, error) {
 // EditStudy changes name, units and decimals if the version is still st.Version.
 func (s *Store) EditStudy(ctx context.Context, st Study) error {
 	return edited(s.with(ctx).Model(&studyRow{}).Where("id = ? AND version = ? AND deleted_at IS NULL", st.ID, st.Version).
-		Updates(map[string]any{"name": st.Name, "units": st.Units, "decimals": st.Decimals, "updated_at": now(), "version": st.Version + 1}))
+		Updates(map[string]any{"name": st.Name, "units": st.Units, "decimals": st.Decimals, "updated_at": now(), "version": st.Version + 1, "revision": gorm.Expr("revision + 1")}))
 }
 
 // TouchStudy notes that something in the study was edited.
@@ -112,7 +117,7 @@ func (s *Store) SetStudyDeleted(ctx context.Context, id uint64, deleted bool) er
 // Purge removes what was deleted before the given time for good, and returns how
 // many studies went.
 func (s *Store) Purge(ctx context.Context, before time.Time) (int64, error) {
-	if err := s.with(ctx).Where("deleted_at < ?", before).Delete(&claimRow{}).Error; err != nil {
+	if err := s.with(ctx).Where("deleted_at < ?", before).Delete(&analysisRow{}).Error; err != nil {
 		return 0, translate(err)
 	}
 	r := s.with(ctx).Where("deleted_at < ?", before).Delete(&studyRow{})

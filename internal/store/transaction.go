@@ -62,7 +62,7 @@ func (s *Store) InTx(ctx context.Context, f func(tx *Store) error) error {
 
 // Change runs f in a transaction that changes a study; its row is taken for update
 // first, so that changes of one study happen one after another and each sees all that
-// the ones before it did. ErrNotFound when there is no such study.
+// the ones before it did, and its revision is counted up with them. ErrNotFound when there is no such study.
 func (s *Store) Change(ctx context.Context, studyID uint64, f func(tx *Store, st Study) error) error {
 	release, err := s.turns.take(ctx, studyID)
 	if err != nil {
@@ -75,7 +75,10 @@ func (s *Store) Change(ctx context.Context, studyID uint64, f func(tx *Store, st
 		if err != nil {
 			return translate(err)
 		}
-		return f(tx, r.study())
+		if err := f(tx, r.study()); err != nil {
+			return err
+		}
+		return translate(tx.with(ctx).Model(&studyRow{}).Where("id = ?", studyID).UpdateColumn("revision", gorm.Expr("revision + 1")).Error)
 	})
 }
 

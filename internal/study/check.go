@@ -44,11 +44,11 @@ type CheckedFile struct {
 // count column, or −1.
 func checkColumns(ctx context.Context, columns []survey.Built, counts, rows int) (*Check, error) {
 	questions := make([]store.Question, len(columns))
-	var of survey.Respondents
+	var of survey.Sample
 	for i, c := range columns {
 		questions[i] = store.Question{Question: c.Question, KindReason: string(c.Reason), Position: i, Number: i + 1}
 		if i == counts {
-			of.Times = c.Data.Multiplicities()
+			of.Frequency = c.Data.Multiplicities()
 		}
 	}
 	return check(ctx, questions, func(i int) (survey.Column, error) { return columns[i].Data, nil }, int64(rows), of, nil)
@@ -60,14 +60,14 @@ func (s *Service) Check(ctx context.Context, studyID uint64) (*Check, error) {
 	if err != nil {
 		return nil, err
 	}
-	get := s.getter(ctx, p.questions, p.study.Rows)
+	get := s.getter(ctx, p.dataset)
 	c, err := check(ctx, p.questions, func(i int) (survey.Column, error) {
 		if p.damaged != nil {
 			return survey.Column{}, p.damaged
 		}
 		return s.load(ctx, s.store, p.questions[i], p.study.Rows)
 	}, p.study.Rows, p.of,
-		func(base survey.Condition) ([]bool, error) { return base.Evaluate(int(p.study.Rows), get) })
+		func(base survey.Condition) (*survey.Set, error) { return base.Evaluate(int(p.study.Rows), get) })
 	if err != nil {
 		return nil, err
 	}
@@ -97,7 +97,7 @@ func (s *Service) Check(ctx context.Context, studyID uint64) (*Check, error) {
 	return c, nil
 }
 
-func check(ctx context.Context, questions []store.Question, column func(i int) (survey.Column, error), rows int64, of survey.Respondents, asked func(survey.Condition) ([]bool, error)) (*Check, error) {
+func check(ctx context.Context, questions []store.Question, column func(i int) (survey.Column, error), rows int64, of survey.Sample, asked func(survey.Condition) (*survey.Set, error)) (*Check, error) {
 	c := &Check{N: of.Number(int(rows)), Rows: rows}
 	plain := make([]survey.Question, len(questions))
 	for i, q := range questions {
@@ -129,19 +129,19 @@ func check(ctx context.Context, questions []store.Question, column func(i int) (
 	return c, nil
 }
 
-func checkOne(q store.Question, column func() (survey.Column, error), of survey.Respondents, asked func(survey.Condition) ([]bool, error)) (*inspect.Report, error) {
+func checkOne(q store.Question, column func() (survey.Column, error), of survey.Sample, asked func(survey.Condition) (*survey.Set, error)) (*inspect.Report, error) {
 	data, err := column()
 	if err != nil {
 		return nil, err
 	}
-	var in []bool
+	var in *survey.Set
 	if q.Base != nil && asked != nil {
 		if in, err = asked(*q.Base); err != nil {
 			return nil, err
 		}
 	}
 	if q.Kind == survey.Count {
-		of.Times = nil
+		of.Frequency = nil
 	}
 	return inspect.Question(q.Question, data, of, in)
 }

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/analysis"
 	"widetally/core/claim"
 	"widetally/core/shares"
 	"widetally/core/survey"
@@ -116,36 +117,51 @@ func TestACountOfRespondentsIsInForce(t *testing.T) {
 	refused(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ward.ID, ward.Version}, {n.ID, n.Version}}, Kind: &kind}), "question.one_count")
 }
 
+// expecting is a claim that a question's answers are spread so; by 1 each without figures.
+func expecting(q *QuestionView, scale shares.Scale, figures map[string]string) analysis.Spec {
+	settings := &analysis.SharesSettings{Role: claim.ClaimIsNull, Level: 0.05, Shares: analysis.ExpectedShares{Scale: scale, Source: analysis.Reference{Kind: claim.Theory, Title: "x"}}}
+	for _, a := range analysis.Proper(q.Question.Question) {
+		figure, given := figures[a.Code]
+		if !given {
+			figure = "1"
+		}
+		if scale != shares.Equal {
+			settings.Shares.Figures = append(settings.Shares.Figures, analysis.CategoryFigure{Code: a.Code, Figure: figure})
+		}
+	}
+	return analysis.Spec{Method: "goodness-of-fit", Version: 1, Questions: []analysis.Key{KeyOf(q.ID)}, Settings: settings}
+}
+
 // What a result depends on is compared with the first run: each kind of difference is
 // said as itself, and taking it back takes the mark away.
 func TestWhatDiffersFromTheFirstRun(t *testing.T) {
 	s, _ := newService(t)
 	st := kept(t, s, "ward,n\na,3\nb,5\na,2\nc,4\n", nil)
 	q, n := question(t, s, st.ID, "ward"), question(t, s, st.ID, "n").ID
-	_, err := s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Equal, Kind: claim.Theory}, true)
+	_, _, err := s.State(t.Context(), st.ID, expecting(q, shares.Equal, nil), true)
 	require.NoError(t, err)
 	for _, x := range []struct {
 		name string
 		edit func() error
-		want []Difference
+		want []analysis.Difference
 	}{
 		{"wording", func() error {
 			wording := "Which ward?"
 			return s.EditQuestion(t.Context(), st.ID, q.ID, question(t, s, st.ID, "ward").Version, QuestionEdit{Wording: &wording})
 		}, nil},
-		{"counts", func() error { return s.SetCounts(t.Context(), st.ID, &n) }, []Difference{CountsDiffer}},
+		{"counts", func() error { return s.SetCounts(t.Context(), st.ID, &n) }, []analysis.Difference{analysis.CountsDiffer}},
 		{"coding", func() error {
 			return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{q.ID, question(t, s, st.ID, "ward").Version}}, Missing: map[string]string{"c": "refused"}})
-		}, []Difference{CodingDiffers}},
+		}, []analysis.Difference{analysis.CodingDiffers}},
 		{"a corrected answer", func() error {
 			return s.CorrectCell(t.Context(), st.ID, q.ID, question(t, s, st.ID, "ward").Version, 2, "a", false)
-		}, []Difference{AnswersDiffer}},
+		}, []analysis.Difference{analysis.AnswersDiffer}},
 	} {
 		t.Run(x.name, func(t *testing.T) {
 			require.NoError(t, x.edit())
-			assert.Equal(t, x.want, question(t, s, st.ID, "ward").Claims[0].Differs)
+			assert.Equal(t, x.want, question(t, s, st.ID, "ward").Analyses[0].Differs)
 			require.NoError(t, undo(t, s, st.ID))
-			assert.Empty(t, question(t, s, st.ID, "ward").Claims[0].Differs)
+			assert.Empty(t, question(t, s, st.ID, "ward").Analyses[0].Differs)
 		})
 	}
 }
@@ -156,15 +172,11 @@ func TestQuestionsInUseAreNotReadAnew(t *testing.T) {
 	st := kept(t, s, "size,ward\n1,a\n2,b\n3,a\n1,a\n", nil)
 	q := question(t, s, st.ID, "size")
 	kind := survey.Text
-	figures := map[survey.Slot]string{}
-	for _, r := range q.Frequency.Rows {
-		figures[r.Slot] = "1"
-	}
-	_, err := s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures}, false)
+	_, _, err := s.State(t.Context(), st.ID, expecting(q, shares.Ratio, nil), false)
 	require.NoError(t, err)
 	refused(t, s.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &kind}), "question.in_use")
-	list := question(t, s, st.ID, "size").Claims
-	require.NoError(t, s.DeleteClaim(t.Context(), st.ID, list[0].ID))
+	list := question(t, s, st.ID, "size").Analyses
+	require.NoError(t, s.Withdraw(t.Context(), st.ID, list[0].ID))
 	require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &kind}))
 	require.NoError(t, undo(t, s, st.ID))
 	assert.Equal(t, []string{"1 2", "2 1", "3 1"}, counts(question(t, s, st.ID, "size")))
@@ -177,20 +189,16 @@ func TestUndoLeavesClaimsTheirAnswers(t *testing.T) {
 	q := question(t, s, st.ID, "ward")
 	require.NoError(t, s.CorrectCell(t.Context(), st.ID, q.ID, q.Version, 2, "c", true))
 	q = question(t, s, st.ID, "ward")
-	figures := map[survey.Slot]string{}
-	for _, r := range q.Frequency.Rows {
-		figures[r.Slot] = "1"
-	}
-	id, err := s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures}, false)
+	id, _, err := s.State(t.Context(), st.ID, expecting(q, shares.Ratio, nil), false)
 	require.NoError(t, err)
 	refused(t, undo(t, s, st.ID), "question.in_use")
 	assert.Equal(t, []string{"a 2", "b 0", "c 1"}, counts(question(t, s, st.ID, "ward")), "nothing half taken back")
-	require.NoError(t, s.DeleteClaim(t.Context(), st.ID, question(t, s, st.ID, "ward").Claims[0].ID))
+	require.NoError(t, s.Withdraw(t.Context(), st.ID, question(t, s, st.ID, "ward").Analyses[0].ID))
 	require.NoError(t, undo(t, s, st.ID))
 	assert.Equal(t, []string{"a 2", "b 1"}, counts(question(t, s, st.ID, "ward")))
-	_, err = s.RestoreClaim(t.Context(), st.ID, id)
+	_, err = s.RestoreAnalysis(t.Context(), st.ID, id)
 	refused(t, err, "claim.answers_gone")
-	assert.Empty(t, question(t, s, st.ID, "ward").Claims, "nor is it half restored")
+	assert.Empty(t, question(t, s, st.ID, "ward").Analyses, "nor is it half restored")
 }
 
 // A claim that comes back gives its shares to the answers that they were entered for,
@@ -203,32 +211,26 @@ func TestRestoredClaimsKeepTheirShares(t *testing.T) {
 		require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &k}))
 	}
 	byCode := func() map[string]string {
-		out, q := map[string]string{}, question(t, s, st.ID, "size")
-		for _, a := range q.Answers {
-			if a.Missing != "" {
-				continue
-			}
-			out[a.Code] = q.Claims[0].Figures[a.Slot]
+		out := map[string]string{}
+		for _, f := range question(t, s, st.ID, "size").Analyses[0].Spec.Settings.(*analysis.SharesSettings).Shares.Figures {
+			out[f.Code] = f.Figure
 		}
 		return out
 	}
 	q := question(t, s, st.ID, "size")
-	figures, share := map[survey.Slot]string{}, map[string]string{"1": "20", "2": "30", "3": "50"}
-	for _, a := range q.Answers {
-		figures[a.Slot] = share[a.Code]
-	}
-	id, err := s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Percents, Kind: claim.Target, Source: "x", Figures: figures}, true)
+	share := map[string]string{"1": "20", "2": "30", "3": "50"}
+	id, _, err := s.State(t.Context(), st.ID, expecting(q, shares.Percents, share), true)
 	require.NoError(t, err)
 	require.Equal(t, share, byCode())
-	require.NoError(t, s.DeleteClaim(t.Context(), st.ID, id))
+	require.NoError(t, s.Withdraw(t.Context(), st.ID, id))
 	kind(survey.Text)
-	_, err = s.RestoreClaim(t.Context(), st.ID, id)
+	_, err = s.RestoreAnalysis(t.Context(), st.ID, id)
 	refused(t, err, "claim.answers_gone")
 	kind(survey.Single)
-	_, err = s.RestoreClaim(t.Context(), st.ID, id)
+	_, err = s.RestoreAnalysis(t.Context(), st.ID, id)
 	require.NoError(t, err)
 	assert.Equal(t, share, byCode())
-	assert.Empty(t, question(t, s, st.ID, "size").Claims[0].Differs, "the result is the one of the first run")
+	assert.Empty(t, question(t, s, st.ID, "size").Analyses[0].Differs, "the result is the one of the first run")
 }
 
 // Many questions change together or not at all, also when one of them is stale.

@@ -10,6 +10,7 @@ import (
 	"sync"
 	"time"
 
+	"widetally/core/analysis"
 	"widetally/core/survey"
 	"widetally/internal/intake"
 	"widetally/internal/store"
@@ -132,7 +133,32 @@ func keepTable(ctx context.Context, tx *store.Store, st *store.Study, table *int
 	if err := tx.SetStudyData(ctx, *st); err != nil {
 		return err
 	}
+	if table.Settings.Shape == intake.Grid {
+		if err := crossed(ctx, tx, st.ID, columns, ids); err != nil {
+			return err
+		}
+	}
 	return tx.SaveColumns(ctx, data, func(n int) { p.at(table.Rows, float64(n)/float64(len(columns))) })
+}
+
+// crossed shows the two questions of a grid of counts crossed as the grid had them.
+func crossed(ctx context.Context, tx *store.Store, studyID uint64, columns []survey.Built, ids []uint64) error {
+	var coded []uint64
+	for i, c := range columns {
+		if c.Kind.Coded() {
+			coded = append(coded, ids[i])
+		}
+	}
+	if len(coded) != 2 {
+		return nil
+	}
+	spec, err := jsonText(analysis.Described(KeyOf(coded[0]), KeyOf(coded[1])))
+	if err != nil {
+		return fmt.Errorf("study: %w", err)
+	}
+	_, err = tx.AddAnalysis(ctx, store.Analysis{StudyID: studyID, QuestionID: coded[0], Spec: spec,
+		Uses: []store.Use{{Subject: store.OfQuestion, ID: coded[0]}, {Subject: store.OfQuestion, ID: coded[1]}}}, false)
+	return err
 }
 
 // readable reads an arrived file that can be kept; the first problem is the error.

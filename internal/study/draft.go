@@ -273,7 +273,7 @@ func (d *draft) derive(by survey.Derivation) (survey.Kind, []survey.Answer, surv
 	if err != nil {
 		return "", nil, survey.Column{}, err
 	}
-	return survey.Derive(by, sources, survey.Respondents{Times: times})
+	return survey.Derive(by, sources, survey.Sample{Frequency: times})
 }
 
 func (d *draft) times() ([]int64, error) {

@@ -24,7 +24,7 @@ func (s *Service) History(ctx context.Context, studyID uint64) ([]store.Edit, er
 // Settle closes the line of undo: what was done so far stays in the history and can no
 // longer be taken back.
 func (s *Service) Settle(ctx context.Context, studyID uint64) error {
-	return s.store.SettleEdits(ctx, studyID)
+	return s.store.Change(ctx, studyID, func(tx *store.Store, _ store.Study) error { return tx.SettleEdits(ctx, studyID) })
 }
 
 // Undo takes the newest edit in force back; editID is the one that the person saw as
@@ -112,23 +112,21 @@ func questionOf(now store.Question, state string) (store.Question, error) {
 	return q, nil
 }
 
-// keepsClaims refuses a step after which a share of a claim, which names its answer by
-// slot, would belong to another answer or to none. Claims are not part of the line of
-// undo, so one may have been stated since.
+// keepsClaims refuses a step after which an answer that a claim names by its code would be
+// lacking. Claims are not part of the line of undo, so one may have been stated since.
 func (d *draft) keepsClaims(now, becomes store.Question) error {
-	claims, err := d.tx.Claims(d.ctx, d.study.ID)
+	list, err := d.tx.Analyses(d.ctx, d.study.ID)
 	if err != nil || becomes.Deleted {
 		return err
 	}
-	for _, c := range claims {
-		if c.QuestionID != now.ID {
-			continue
+	for _, a := range list {
+		spec, err := specOf(a)
+		if err != nil {
+			return err
 		}
-		for slot := range c.Figures {
-			a, had := now.Answer(slot)
-			b, has := becomes.Answer(slot)
-			if had && (!has || a.Code != b.Code) {
-				return inUse("", []string{d.s.words.Text("use.claim", map[string]string{"n": fmt.Sprint(c.Number)})})
+		for i, key := range spec.Questions {
+			if key == KeyOf(now.ID) && len(spec.Lacks(i, becomes.Question)) > len(spec.Lacks(i, now.Question)) {
+				return inUse("", []string{d.s.nameOf(a)})
 			}
 		}
 	}

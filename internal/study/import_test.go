@@ -18,9 +18,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/internal/i18n"
 	"widetally/internal/mariadb/mariadbtest"
 	"widetally/internal/store"
-	"widetally/internal/words"
 )
 
 func TestMain(m *testing.M) { mariadbtest.Run(m) }
@@ -35,7 +35,7 @@ func serviceOn(t testing.TB, dsn string) (*Service, *store.Store) {
 	kept, err := store.Open(context.Background(), dsn)
 	require.NoError(t, err)
 	t.Cleanup(func() { kept.Close() })
-	w, err := words.Load("en")
+	w, err := i18n.Load("en")
 	require.NoError(t, err)
 	s, err := New(kept, w, Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)

@@ -162,13 +162,13 @@ func (d *draft) readAs(q store.Question, to survey.Kind) (store.Question, error)
 // the counts of the study.
 func (d *draft) uses(id uint64) ([]string, error) {
 	var used []string
-	claims, err := d.tx.Claims(d.ctx, d.study.ID)
+	analyses, err := d.tx.Analyses(d.ctx, d.study.ID)
 	if err != nil {
 		return nil, err
 	}
-	for _, c := range claims {
-		if c.QuestionID == id {
-			used = append(used, d.s.words.Text("use.claim", map[string]string{"n": fmt.Sprint(c.Number)}))
+	for _, a := range analyses {
+		if slices.Contains(a.Uses, store.Use{Subject: store.OfQuestion, ID: id}) {
+			used = append(used, d.s.nameOf(a))
 		}
 	}
 	all, err := d.tx.Questions(d.ctx, d.study.ID)

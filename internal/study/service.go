@@ -8,15 +8,20 @@ import (
 	"encoding/json"
 	"fmt"
 
+	lru "github.com/hashicorp/golang-lru/v2"
+
+	"widetally/core/analysis"
+	"widetally/internal/i18n"
 	"widetally/internal/store"
-	"widetally/internal/words"
 )
 
 // Service is the use cases on one database.
 type Service struct {
 	store    *store.Store
-	words    *words.Catalogue
+	words    *i18n.Catalogue
 	columns  *columnCache
+	datasets *datasets
+	outcomes *lru.Cache[string, *analysis.Outcome]
 	arrivals *arrivals
 }
 
@@ -33,8 +38,11 @@ type Options struct {
 	CacheBytes int
 }
 
+// mostOutcomes is how many results are remembered.
+const mostOutcomes = 1000
+
 // New makes a Service on an open store.
-func New(s *store.Store, w *words.Catalogue, opt Options) (*Service, error) {
+func New(s *store.Store, w *i18n.Catalogue, opt Options) (*Service, error) {
 	if opt.MaxUpload == 0 {
 		opt.MaxUpload = 512 << 20
 	}
@@ -45,11 +53,15 @@ func New(s *store.Store, w *words.Catalogue, opt Options) (*Service, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Service{store: s, words: w, columns: newColumnCache(opt.CacheBytes), arrivals: a}, nil
+	outcomes, err := lru.New[string, *analysis.Outcome](mostOutcomes)
+	if err != nil {
+		return nil, fmt.Errorf("study: %w", err)
+	}
+	return &Service{store: s, words: w, columns: newColumnCache(opt.CacheBytes), datasets: newDatasets(), outcomes: outcomes, arrivals: a}, nil
 }
 
 // Words is the catalogue in which findings are said.
-func (s *Service) Words() *words.Catalogue { return s.words }
+func (s *Service) Words() *i18n.Catalogue { return s.words }
 
 // InvalidError says that a request holds a value that cannot be used. Field is
 // the JSON pointer of the value; the text is in the catalogue under

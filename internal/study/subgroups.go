@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 
 	"widetally/core/survey"
@@ -68,16 +69,16 @@ func (s *Service) CountCondition(ctx context.Context, studyID uint64, c survey.C
 }
 
 func (s *Service) countOf(ctx context.Context, p *page, c survey.Condition) (n, everyone int64, err error) {
-	everybody, err := s.respondents(ctx, p, nil)
+	everybody, err := s.sample(ctx, p.dataset, nil)
 	if err != nil {
 		return 0, 0, err
 	}
 	rows := int(p.study.Rows)
-	in, err := c.Evaluate(rows, s.getter(ctx, p.questions, p.study.Rows))
+	in, err := c.Evaluate(rows, s.getter(ctx, p.dataset))
 	if err != nil {
 		return 0, 0, err
 	}
-	return survey.Respondents{Times: everybody.Times, In: in}.Number(rows), everybody.Number(rows), nil
+	return survey.Sample{Frequency: everybody.Frequency, Subset: in}.Number(rows), everybody.Number(rows), nil
 }
 
 // SubgroupEdit is what a subgroup shall be.
@@ -125,12 +126,12 @@ func (s *Service) SaveSubgroup(ctx context.Context, studyID, id uint64, version 
 
 // subgroupChanged files under every claim about a subgroup that others are counted now.
 func (d *draft) subgroupChanged(id uint64) error {
-	claims, err := d.tx.Claims(d.ctx, d.study.ID)
+	claims, err := d.tx.Analyses(d.ctx, d.study.ID)
 	if err != nil {
 		return err
 	}
 	for _, c := range claims {
-		if c.SubgroupID != nil && *c.SubgroupID == id && c.FirstInputs == "" {
+		if slices.Contains(c.Uses, store.Use{Subject: store.OfPart, ID: id}) && c.Number > 0 && c.FirstInputs == "" {
 			d.changes = append(d.changes, store.Change{Subject: store.OfClaim, SubjectID: c.ID, Field: "condition", AfterRun: c.FirstRunAt != nil})
 		}
 	}
@@ -148,13 +149,13 @@ func (s *Service) DeletePart(ctx context.Context, studyID, id uint64, kind store
 		}
 		title.Values["name"] = p.Name
 		if kind == store.Subgroup {
-			claims, err := d.tx.Claims(ctx, studyID)
+			analyses, err := d.tx.Analyses(ctx, studyID)
 			if err != nil {
 				return err
 			}
-			for _, c := range claims {
-				if c.SubgroupID != nil && *c.SubgroupID == id {
-					return invalid("subgroup.in_use", "", map[string]string{"n": fmt.Sprint(c.Number)})
+			for _, a := range analyses {
+				if slices.Contains(a.Uses, store.Use{Subject: store.OfPart, ID: id}) {
+					return invalid("subgroup.in_use", "", map[string]string{"use": d.s.nameOf(a)})
 				}
 			}
 		} else if err := d.unlist(id); err != nil {

@@ -14,7 +14,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"widetally/core/claim"
 	"widetally/core/shares"
 	"widetally/core/survey"
 	"widetally/internal/intake"
@@ -107,8 +106,7 @@ func TestManyAtOnce(t *testing.T) {
 			}
 			return nil
 		}, func() error {
-			figures := map[survey.Slot]string{q.Frequency.Rows[0].Slot: "1", q.Frequency.Rows[1].Slot: "1"}
-			_, err := s.State(t.Context(), st.ID, q.ID, Statement{Role: claim.ClaimIsNull, Level: 0.05, Mode: shares.Ratio, Kind: claim.Theory, Source: "x", Figures: figures}, false)
+			_, _, err := s.State(t.Context(), st.ID, expecting(q, shares.Ratio, nil), false)
 			return err
 		})
 		if i%2 == 0 {
@@ -127,7 +125,7 @@ func TestManyAtOnce(t *testing.T) {
 	numbers := map[int]bool{}
 	for i, q := range page.Questions {
 		assert.Equal(t, names[i]+"4", q.Wording)
-		for _, c := range q.Claims {
+		for _, c := range q.Analyses {
 			numbers[c.Number] = true
 		}
 	}
@@ -229,7 +227,7 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 	damage := func(statement string, id uint64) {
 		_, err := raw.Exec(statement, id)
 		require.NoError(t, err)
-		s.columns = newColumnCache(256 << 20)
+		s.columns, s.datasets = newColumnCache(256<<20), newDatasets()
 	}
 	file := "ward,size\n" + strings.Repeat("a,1\nb,2\nc,1\n", 30_000)
 	st := kept(t, s, file, nil)

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"sort"
 
+	"widetally/core/document"
 	"widetally/core/inspect"
 	"widetally/core/survey"
 	"widetally/core/tally"
@@ -19,10 +20,17 @@ type Topline struct {
 	Undo      *store.Edit // what undo would take back
 	Redo      *store.Edit
 	// Withdrawn are the claims that were deleted; TestsRun counts the tests of theirs, too.
-	Withdrawn []store.Claim
+	Withdrawn []WithdrawnView
 	TestsRun  int
 	// Weights is the name of a question of weights, which no figure here uses; "" for none.
 	Weights string
+}
+
+// WithdrawnView is a claim that was withdrawn, as the register shows it.
+type WithdrawnView struct {
+	store.Analysis
+	Statement document.Message
+	Level     float64
 }
 
 // QuestionView is one question as the page shows it.
@@ -44,7 +52,7 @@ type QuestionView struct {
 	// Different counts the different texts.
 	Different  int
 	Lookalikes []survey.Lookalike
-	Claims     []ClaimView
+	Analyses   []AnalysisView
 	// Asked is how many meet the question's base; nil when it was asked of all.
 	Asked *int64
 	// CountsInForce is set when a column of counts multiplies the tallies.
@@ -56,20 +64,11 @@ type QuestionView struct {
 
 const mostExamples = 3
 
-// page is what tabulating a study's questions needs, loaded once.
+// page is a dataset looked at among the respondents of a subgroup.
 type page struct {
-	study     store.Study
-	questions []store.Question
-	claims    *studyClaims
-	parts     []store.Part // subgroups, deleted ones too
-	undo      *store.Edit
-	redo      *store.Edit
-	// of is whom the page is about; others holds the respondents of the subgroups
-	// that claims are about.
-	of     survey.Respondents
-	in     *uint64
-	subs   map[uint64]store.Part
-	others map[uint64]survey.Respondents
+	*dataset
+	of survey.Sample
+	in *uint64
 	// damaged is set when nobody can tell whom the page is about, since a column that
 	// says so is damaged.
 	damaged *store.DamagedError
@@ -78,81 +77,16 @@ type page struct {
 // page loads what the questions of a study share. in is the subgroup that the page is
 // about, nil for everyone.
 func (s *Service) page(ctx context.Context, studyID uint64, in *uint64) (*page, error) {
-	p := &page{in: in, subs: map[uint64]store.Part{}, others: map[uint64]survey.Respondents{}}
-	err := s.store.Snapshot(ctx, func(tx *store.Store) (err error) {
-		if p.study, err = tx.Study(ctx, studyID); err != nil {
-			return err
-		}
-		if p.questions, err = tx.Questions(ctx, studyID); err != nil {
-			return err
-		}
-		if p.claims, err = claimsOf(ctx, tx, studyID); err != nil {
-			return err
-		}
-		if p.parts, err = tx.Parts(ctx, studyID, store.Subgroup); err != nil {
-			return err
-		}
-		p.undo, p.redo, err = steps(ctx, tx, studyID)
-		return err
-	})
+	d, err := s.dataset(ctx, studyID)
 	if err != nil {
 		return nil, err
 	}
-	for _, part := range p.parts {
-		p.subs[part.ID] = part
-	}
-	p.of, err = s.respondents(ctx, p, in)
+	p := &page{dataset: d, in: in}
+	p.of, err = s.sample(ctx, d, in)
 	if errors.As(err, &p.damaged) {
 		return p, nil
 	}
 	return p, err
-}
-
-// respondents tells whom a subgroup counts; nil is everyone.
-func (s *Service) respondents(ctx context.Context, p *page, in *uint64) (survey.Respondents, error) {
-	if in != nil {
-		if known, ok := p.others[*in]; ok {
-			return known, nil
-		}
-	}
-	var of survey.Respondents
-	get := s.getter(ctx, p.questions, p.study.Rows)
-	if p.study.CountQuestion != nil {
-		src, err := get(*p.study.CountQuestion)
-		if err != nil {
-			return of, err
-		}
-		of.Times = src.Column.Multiplicities()
-	}
-	if in == nil {
-		return of, nil
-	}
-	part, ok := p.subs[*in] // a deleted one still serves the claims that were stated about it
-	if !ok {
-		return of, store.ErrNotFound
-	}
-	definition, err := conditionOf(part)
-	if err != nil {
-		return of, err
-	}
-	if of.In, err = definition.Evaluate(int(p.study.Rows), get); err != nil {
-		return of, err
-	}
-	p.others[*in] = of
-	return of, nil
-}
-
-// getter gives questions of a list with their columns.
-func (s *Service) getter(ctx context.Context, questions []store.Question, rows int64) func(id uint64) (survey.Source, error) {
-	return func(id uint64) (survey.Source, error) {
-		for _, q := range questions {
-			if q.ID == id {
-				c, err := s.load(ctx, s.store, q, rows)
-				return survey.Source{Question: q.Question, Column: c}, err
-			}
-		}
-		return survey.Source{}, store.ErrNotFound
-	}
 }
 
 // Topline tabulates every question of a study, among everyone or in a subgroup.
@@ -161,7 +95,14 @@ func (s *Service) Topline(ctx context.Context, studyID uint64, in *uint64) (*Top
 	if err != nil {
 		return nil, err
 	}
-	t := &Topline{Study: p.study, Questions: make([]QuestionView, len(p.questions)), Undo: p.undo, Redo: p.redo, Withdrawn: p.claims.withdrawn, TestsRun: p.claims.testsRun, Weights: p.weights()}
+	t := &Topline{Study: p.study, Questions: make([]QuestionView, len(p.questions)), Undo: p.undo, Redo: p.redo, TestsRun: p.analyses.testsRun, Weights: p.weights()}
+	for _, a := range p.analyses.withdrawn {
+		w := WithdrawnView{Analysis: a.Analysis, Level: a.spec.Settings.SignificanceLevel()}
+		if q := p.questionsOf(a.spec); len(q) == len(a.spec.Questions) {
+			w.Statement = a.spec.Settings.Statement(q, p.about(a.spec))
+		}
+		t.Withdrawn = append(t.Withdrawn, w)
+	}
 	for i, q := range p.questions {
 		v, err := s.view(ctx, p, q)
 		if err != nil {
@@ -173,28 +114,17 @@ func (s *Service) Topline(ctx context.Context, studyID uint64, in *uint64) (*Top
 	return t, err
 }
 
-// weights names a question of weights that the study has.
-func (p *page) weights() string {
-	for _, q := range p.questions {
-		if q.Kind == survey.Weight {
-			return q.Name
-		}
-	}
-	return ""
-}
-
 // Question tabulates one question of a study.
 func (s *Service) Question(ctx context.Context, studyID, id uint64, in *uint64) (*QuestionView, error) {
 	p, err := s.page(ctx, studyID, in)
 	if err != nil {
 		return nil, err
 	}
-	for _, q := range p.questions {
-		if q.ID == id {
-			return s.view(ctx, p, q)
-		}
+	q, ok := p.question(id)
+	if !ok {
+		return nil, store.ErrNotFound
 	}
-	return nil, store.ErrNotFound
+	return s.view(ctx, p, q)
 }
 
 // view tabulates a question, or says which damaged column keeps it from being tabulated.
@@ -202,12 +132,31 @@ func (s *Service) view(ctx context.Context, p *page, q store.Question) (*Questio
 	if p.damaged != nil {
 		return damagedView(p, q, p.damaged), nil
 	}
+	key := viewKey{question: q.ID}
+	if p.in != nil {
+		key.in = *p.in
+	}
+	p.mu.Lock()
+	known := p.views[key]
+	p.mu.Unlock()
+	if known != nil {
+		return known, nil
+	}
 	v, err := s.tabulated(ctx, p, q)
 	var damaged *store.DamagedError
 	if errors.As(err, &damaged) {
 		return damagedView(p, q, damaged), nil
 	}
-	return v, err
+	if err != nil {
+		return nil, err
+	}
+	p.mu.Lock()
+	if len(p.views) >= mostViews {
+		clear(p.views)
+	}
+	p.views[key] = v
+	p.mu.Unlock()
+	return v, nil
 }
 
 func damagedView(p *page, q store.Question, why *store.DamagedError) *QuestionView {
@@ -221,7 +170,7 @@ func (s *Service) tabulated(ctx context.Context, p *page, q store.Question) (*Qu
 	}
 	of := p.of
 	if p.study.CountQuestion != nil && *p.study.CountQuestion == q.ID {
-		of.Times = nil // the counts themselves are summed over rows
+		of.Frequency = nil // the counts themselves are summed over rows
 	}
 	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, CountsInForce: p.study.CountQuestion != nil}
 	if v.Frequency, err = tally.Tabulate(q.Question, column, of); err != nil {
@@ -255,34 +204,23 @@ func (s *Service) tabulated(ctx context.Context, p *page, q store.Question) (*Qu
 		}
 		v.Lookalikes = survey.Lookalikes(q.Answers, counts.BySlot)
 	}
-	for _, c := range p.claims.byQuestion[q.ID] {
-		about, err := s.respondents(ctx, p, c.SubgroupID)
-		var damaged *store.DamagedError
-		if errors.As(err, &damaged) {
-			err = nil
-		}
+	for _, a := range p.analyses.byQuestion[q.ID] {
+		view, err := s.analysisView(ctx, p.dataset, a)
 		if err != nil {
 			return nil, err
 		}
-		view, err := s.claimView(ctx, p, c, v, column, about, damaged)
-		if err != nil {
-			return nil, err
-		}
-		v.Claims = append(v.Claims, view)
+		v.Analyses = append(v.Analyses, view)
 	}
 	return v, nil
 }
 
 // asked counts those on the page who meet a base.
-func (s *Service) asked(ctx context.Context, p *page, base survey.Condition, of survey.Respondents) (*int64, error) {
-	in, err := base.Evaluate(int(p.study.Rows), s.getter(ctx, p.questions, p.study.Rows))
+func (s *Service) asked(ctx context.Context, p *page, base survey.Condition, of survey.Sample) (*int64, error) {
+	in, err := base.Evaluate(int(p.study.Rows), s.getter(ctx, p.dataset))
 	if err != nil {
 		return nil, err
 	}
-	for i := range in {
-		in[i] = in[i] && (of.In == nil || of.In[i])
-	}
-	n := survey.Respondents{Times: of.Times, In: in}.Number(len(in))
+	n := survey.Sample{Frequency: of.Frequency, Subset: in.And(of.Subset)}.Number(int(p.study.Rows))
 	return &n, nil
 }
 
@@ -320,10 +258,10 @@ func (s *Service) load(ctx context.Context, from *store.Store, q store.Question,
 	return c, err
 }
 
-func examples(c survey.Column, of survey.Respondents) (some []string, different int) {
+func examples(c survey.Column, of survey.Sample) (some []string, different int) {
 	seen := map[string]struct{}{}
 	for i, text := range c.Text {
-		if text == "" || of.In != nil && !of.In[i] {
+		if text == "" || !of.Subset.Has(i) {
 			continue
 		}
 		if _, known := seen[text]; known {

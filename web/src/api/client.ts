@@ -15,17 +15,30 @@ export type Answer = Schemas['Answer']
 export type AnswerRow = Schemas['AnswerRow']
 export type Numeric = Schemas['Numeric']
 export type Note = Schemas['Note']
-export type Claim = Schemas['Claim']
-export type Statement = Schemas['Statement']
 export type SharesEntry = Schemas['SharesEntry']
 export type SharesCheck = Schemas['SharesCheck']
-export type GoodnessOfFit = Schemas['GoodnessOfFit']
 export type Kind = Schemas['Kind']
 export type ColumnChoice = Schemas['ColumnChoice']
 export type Preview = Schemas['Preview']
 export type Check = Schemas['Check']
 export type CheckedQuestion = Schemas['CheckedQuestion']
-export type Cure = Schemas['Cure']
+export type Remedy = Schemas['Remedy']
+export type Analysis = Schemas['Analysis']
+export type Spec = Schemas['Spec']
+export type SpecProblem = Schemas['SpecProblem']
+export type Method = Schemas['Method']
+export type Input = Schemas['Input']
+export type Document = Schemas['Document']
+export type Block = Schemas['Block']
+export type Fact = Block['facts'][number]
+export type Table = Schemas['Table']
+export type Cell = Schemas['Cell']
+export type FigureRole = Schemas['FigureRole']
+export type Choices = Schemas['Choices']
+export type Chart = Schemas['Chart']
+export type Computed = Schemas['ComputedAnalysis']
+export type TypedCounts = Schemas['TypedCounts']
+export type Change = Record<string, unknown>
 export type Found = Schemas['Found']
 export type Fit = Schemas['Fit']
 export type Refresh = Schemas['Refresh']
@@ -42,9 +55,6 @@ export type DerivedEdit = Schemas['DerivedEdit']
 export type BulkEdit = Schemas['BulkEdit']
 export type Edit = Schemas['Edit']
 export type Responses = Schemas['Responses']
-export type Mode = Schemas['Mode']
-export type Role = Schemas['Role']
-export type ReferenceKind = Schemas['ReferenceKind']
 
 /** A refusal of the server, or that it could not be reached (status 0). */
 export class ApiError extends Error {
@@ -100,7 +110,7 @@ async function send<T>(method: string, path: string, options: Options = {}): Pro
 /** Whom the tallies are about: a subgroup, or everyone. */
 const among = (of: number | null) => (of === null ? '' : `?of=${of}`)
 const question = (study: number, id: number) => `/studies/${study}/questions/${id}`
-const claim = (study: number, id: number) => `/studies/${study}/claims/${id}`
+const analysis = (study: number, id: number) => `/studies/${study}/analyses/${id}`
 
 export const api = {
   listStudies: (signal?: AbortSignal) => send<Schemas['StudyList']>('GET', '/studies', signal ? { signal } : {}),
@@ -151,9 +161,16 @@ export const api = {
   responses: (study: number, query: URLSearchParams, signal: AbortSignal) => send<Responses>('GET', `/studies/${study}/responses?${query.toString()}`, { signal }),
   correctCell: (study: number, id: number, version: number, row: number, text: string, isNew: boolean) => send<Question>('PATCH', `${question(study, id)}/responses/${row}`, { body: { text, isNew }, version }),
   checkShares: (study: number, id: number, body: SharesEntry, signal: AbortSignal) => send<SharesCheck>('POST', question(study, id) + '/shares', { body, signal }),
-  stateClaim: (study: number, id: number, body: Schemas['NewClaim'], of: number | null = null) => send<Schemas['StatedClaim']>('POST', question(study, id) + '/claims' + among(of), { body }),
-  editClaim: (study: number, id: number, version: number, body: Statement, of: number | null = null) => send<Question>('PUT', claim(study, id) + among(of), { body, version }),
-  runClaim: (study: number, id: number, of: number | null = null) => send<Question>('POST', claim(study, id) + '/run' + among(of)),
-  deleteClaim: (study: number, id: number) => send<void>('DELETE', claim(study, id)),
-  restoreClaim: (study: number, id: number, of: number | null = null) => send<Question>('POST', claim(study, id) + '/restore' + among(of)),
+  methods: (signal?: AbortSignal) => send<Schemas['MethodList']>('GET', '/methods', signal ? { signal } : {}),
+  compute: (body: Schemas['TypedAnalysis'], signal: AbortSignal) => send<Computed>('POST', '/analyses', { body, signal }),
+  checkSpec: (study: number, spec: Spec, signal: AbortSignal) => send<Schemas['SpecCheck']>('POST', `/studies/${study}/analyses/check`, { body: { spec }, signal }),
+  stateAnalysis: (study: number, spec: Spec, run: boolean, of: number | null = null) =>
+    send<Schemas['StatedAnalysis']>('POST', `/studies/${study}/analyses` + among(of), { body: { spec, run } }),
+  editAnalysis: (study: number, id: number, version: number, spec: Spec, run: boolean, of: number | null = null) =>
+    send<Question>('PUT', analysis(study, id) + among(of), { body: { spec, run }, version }),
+  changeAnalysis: (study: number, id: number, version: number, change: Change, of: number | null = null) =>
+    send<Question>('PATCH', analysis(study, id) + among(of), { body: { change }, version }),
+  runAnalysis: (study: number, id: number, of: number | null = null) => send<Question>('POST', analysis(study, id) + '/run' + among(of)),
+  withdrawAnalysis: (study: number, id: number) => send<void>('DELETE', analysis(study, id)),
+  restoreAnalysis: (study: number, id: number, of: number | null = null) => send<Question>('POST', analysis(study, id) + '/restore' + among(of)),
 }

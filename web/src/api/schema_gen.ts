@@ -605,81 +605,134 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/studies/{study}/questions/{question}/claims": {
+    "/methods": {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                study: components["parameters"]["study"];
-                question: components["parameters"]["question"];
-            };
+            path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** How each method is asked of questions */
+        get: operations["listMethods"];
         put?: never;
-        /** State a claim about a question, and run its test at once where asked; both or neither */
-        post: operations["stateClaim"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/studies/{study}/claims/{claim}": {
+    "/analyses": {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                study: components["parameters"]["study"];
-                claim: components["parameters"]["claim"];
-            };
+            path?: never;
             cookie?: never;
         };
         get?: never;
-        /** Change what a claim says; each change is kept */
-        put: operations["editClaim"];
-        post?: never;
-        /** Delete a claim; it can be restored */
-        delete: operations["deleteClaim"];
+        put?: never;
+        /** Ask a spec of counts that come with it; nothing is kept */
+        post: operations["computeAnalysis"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/studies/{study}/claims/{claim}/run": {
+    "/studies/{study}/analyses": {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 study: components["parameters"]["study"];
-                claim: components["parameters"]["claim"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep an analysis under the first question that it names, and run the test of a claim at once where asked; both or neither */
+        post: operations["stateAnalysis"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/analyses/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What keeps a spec from being asked; nothing is kept */
+        post: operations["checkAnalysis"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/analyses/{analysis}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Change what is asked; each change of a claim is kept */
+        put: operations["editAnalysis"];
+        post?: never;
+        /** Take an analysis away; a claim stays in the register */
+        delete: operations["withdrawAnalysis"];
+        options?: never;
+        head?: never;
+        /** Change some of the settings, as documents offer it */
+        patch: operations["changeAnalysis"];
+        trace?: never;
+    };
+    "/studies/{study}/analyses/{analysis}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
             };
             cookie?: never;
         };
         get?: never;
         put?: never;
         /** Run a claim's test; the time of the first run is kept */
-        post: operations["runClaim"];
+        post: operations["runAnalysis"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/studies/{study}/claims/{claim}/restore": {
+    "/studies/{study}/analyses/{analysis}/restore": {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 study: components["parameters"]["study"];
-                claim: components["parameters"]["claim"];
+                analysis: components["parameters"]["analysis"];
             };
             cookie?: never;
         };
         get?: never;
         put?: never;
-        /** Bring a deleted claim back */
-        post: operations["restoreClaim"];
+        /** Bring a withdrawn analysis back */
+        post: operations["restoreAnalysis"];
         delete?: never;
         options?: never;
         head?: never;
@@ -907,17 +960,21 @@ export interface components {
             kind: string;
             text: string;
             /** @description What one press would do about it */
-            cure: null | components["schemas"]["Cure"];
+            remedy: null | components["schemas"]["Remedy"];
         };
-        Cure: {
+        Remedy: {
             /** @enum {string} */
-            action: "missing" | "same" | "kind" | "counts" | "parts";
+            action: "missing" | "same" | "kind" | "counts" | "parts" | "change";
             label: string;
             code: string;
             other: string;
             reason: string;
             kind: string;
             separator: string;
+            /** @description Of the settings of an analysis, a JSON merge patch */
+            change?: {
+                [key: string]: unknown;
+            };
         };
         /** @description Something noticed about several questions, by their places in the list */
         Found: {
@@ -1163,7 +1220,7 @@ export interface components {
             examples: string[];
             different: number;
             notes: components["schemas"]["Note"][];
-            claims: components["schemas"]["Claim"][];
+            analyses: components["schemas"]["Analysis"][];
         };
         AnswerRow: {
             slot: number;
@@ -1228,7 +1285,7 @@ export interface components {
         };
         Note: {
             /** @enum {string} */
-            place: "tally" | "shares" | "reading" | "table" | "conditions" | "decision";
+            place: "tally" | "basis" | "hypotheses" | "sentence" | "choices" | "table" | "chart" | "facts" | "working" | "write_up" | "shares" | "conditions" | "decision";
             text: string;
             caution: boolean;
             /**
@@ -1236,25 +1293,18 @@ export interface components {
              * @enum {string}
              */
             base: "" | "answered" | "everyone";
-            remedy: null | components["schemas"]["Cure"];
+            remedy: null | components["schemas"]["Remedy"];
         };
-        /**
-         * @description Which hypothesis the claim is
-         * @enum {string}
-         */
-        Role: "null" | "alternative";
         /** @enum {string} */
-        Mode: "percents" | "proportions" | "ratio" | "counts" | "equal";
-        /** @enum {string} */
-        ReferenceKind: "register" | "report" | "survey" | "target" | "theory";
-        Figure: {
-            slot: number;
+        Scale: "percents" | "proportions" | "ratio" | "counts" | "equal";
+        CategoryFigure: {
+            code: string;
             figure: string;
         };
         SharesEntry: {
-            mode: components["schemas"]["Mode"];
+            scale: components["schemas"]["Scale"];
             rescale: boolean;
-            figures?: components["schemas"]["Figure"][];
+            figures?: components["schemas"]["CategoryFigure"][];
             /** @description Lines "answer<tab>share", matched by name; used instead of figures */
             pasted?: string;
         };
@@ -1265,53 +1315,69 @@ export interface components {
             target: string | null;
             gap: string | null;
             rows: {
-                slot: number;
+                code: string;
                 label: string;
                 figure: string;
                 /** @description 0 to 1 */
                 share: number | null;
             }[];
             problems: {
-                code: string;
+                kind: string;
                 text: string;
-                slot: number | null;
+                /** @description Of the answer; null when it is about the whole */
+                code: string | null;
             }[];
         };
-        Statement: {
-            role: components["schemas"]["Role"];
-            level: number;
-            mode: components["schemas"]["Mode"];
-            rescale: boolean;
-            referenceKind: components["schemas"]["ReferenceKind"];
-            source: string;
-            sourceDate: string;
-            figures: components["schemas"]["Figure"][];
-            /** @description Whom the claim is about; everyone without it */
-            subgroupId?: number | null;
+        /** @description The settings of the method, see docs/formats/spec.schema.json */
+        MethodSettings: {
+            [key: string]: unknown;
         };
-        NewClaim: components["schemas"]["Statement"] & {
+        Spec: {
+            method: string;
+            version: number;
+            /** @description In a study the ids */
+            questions: string[];
+            /** @description The id of a subgroup; everyone without it */
+            subgroup?: string;
+            settings: components["schemas"]["MethodSettings"];
+        };
+        SpecBody: {
+            spec: components["schemas"]["Spec"];
             /** @description Run the test at once */
             run?: boolean;
         };
-        StatedClaim: {
-            claimId: number;
+        SettingsChange: {
+            /** @description A JSON merge patch (RFC 7386) of the settings */
+            change: {
+                [key: string]: unknown;
+            };
+        };
+        SpecProblem: {
+            code: string;
+            /** @description JSON pointer into the spec */
+            pointer: string;
+            text: string;
+            /** @description Asked about; may be meant */
+            doubt: boolean;
+            remedy: null | components["schemas"]["Remedy"];
+        };
+        SpecCheck: {
+            problems: components["schemas"]["SpecProblem"][];
+        };
+        StatedAnalysis: {
+            analysisId: number;
             question: components["schemas"]["Question"];
         };
-        Claim: {
+        Analysis: {
             id: number;
-            number: number;
+            /** @description That of a claim; null for what is only described */
+            number: number | null;
             version: number;
-            role: components["schemas"]["Role"];
-            level: number;
+            spec: components["schemas"]["Spec"];
             levelText: string;
-            mode: components["schemas"]["Mode"];
-            rescale: boolean;
-            referenceKind: components["schemas"]["ReferenceKind"];
+            statement: string;
             source: string;
             sourceDate: string;
-            figures: components["schemas"]["Figure"][];
-            subgroupId: number | null;
-            statement: string;
             /** Format: date-time */
             statedAt: string;
             /** Format: date-time */
@@ -1330,72 +1396,200 @@ export interface components {
                 at: string | null;
                 afterRun: boolean;
             }[];
-            /** @description Why the shares do not fit the answers as they are now */
+            /** @description Why it cannot be asked of the answers as they are now */
             problems: string[];
-            result: null | components["schemas"]["GoodnessOfFit"];
-            /** @description Why the test cannot be run on these answers */
-            refusal: string | null;
+            document: components["schemas"]["DocumentOrNone"];
         };
-        Probability: {
-            value: number;
-            log10: number;
-            /** @description As written in prose */
-            text: string;
-            /** @description As written in a table, in scientific notation where small */
-            exact: string;
+        When: {
+            input: string;
+            is: string;
         };
-        GoodnessOfFit: {
-            n: number;
-            answers: number;
-            df: number;
-            level: number;
-            statistic: number;
-            p: components["schemas"]["Probability"];
-            criticalValue: number;
-            reject: boolean;
-            g: number;
-            gP: components["schemas"]["Probability"];
-            cohensW: number;
-            largestW: number;
-            detectableW: number;
-            sumExpected: number;
-            sumDifference: number;
-            sumShare: number;
-            thinCells: number;
-            thinPercent: number;
-            smallestExpected: number;
-            rows: {
-                slot: number;
-                label: string;
-                observed: number;
-                observedShare: number;
-                share: number;
-                /** @description Percentage points between observed and expected share */
-                points: number;
-                expected: number;
-                difference: number;
-                contribution: number;
-                pearson: number;
-                adjusted: number;
-                holmP: number | null;
-                /**
-                 * @description After Holm, at the level
-                 * @enum {string|null}
-                 */
-                standsOut: "more" | "fewer" | null;
-                leftOut: boolean;
-                thin: boolean;
-            }[];
-            sentence: string;
-            journal: string;
-            working: string[];
-            notes: components["schemas"]["Note"][];
-            curve: {
-                x: number[];
-                density: number[];
-                top: number;
-                statisticOutside: boolean;
+        Input: {
+            /** @description Path of the member in the settings, its parts separated by points */
+            name: string;
+            /** @enum {string} */
+            kind: "choice" | "text" | "level" | "share" | "categories" | "figures";
+            options?: string[];
+            maxLength?: number;
+            needed?: boolean;
+            unless?: components["schemas"]["When"];
+            without?: {
+                [key: string]: components["schemas"]["When"];
             };
+        };
+        Method: {
+            name: string;
+            version: number;
+            questions: ("question" | "groups")[];
+            inputs: components["schemas"]["Input"][];
+            /** @description Where its texts stand in the catalogue */
+            texts: string;
+            lines: {
+                id: string;
+                unless?: components["schemas"]["When"];
+                only?: components["schemas"]["When"];
+            }[];
+            settings: components["schemas"]["MethodSettings"];
+            assumptions: components["schemas"]["Assumption"][];
+        };
+        Assumption: {
+            code: string;
+            text: string;
+        };
+        MethodList: {
+            methods: components["schemas"]["Method"][];
+        };
+        TypedAnalysis: {
+            spec: components["schemas"]["Spec"];
+            counts: components["schemas"]["TypedCounts"];
+        };
+        TypedCounts: {
+            /** @description What is counted, in the plural */
+            units?: string;
+            questions: {
+                key: string;
+                wording?: string;
+                short?: string;
+                kind?: components["schemas"]["Kind"];
+                categories?: {
+                    code: string;
+                    label?: string;
+                    missing?: string;
+                }[];
+                counts?: number[];
+                chosen?: number[];
+                values?: number[];
+                valueCounts?: number[];
+            }[];
+            crosstabs?: {
+                rows: string;
+                columns: string;
+                layers?: string;
+                counts: number[][][];
+            }[];
+        };
+        ComputedAnalysis: {
+            spec: components["schemas"]["Spec"];
+            problems: components["schemas"]["SpecProblem"][];
+            statement: string;
+            levelText: string;
+            /** @description The request of the method as understood; null where nothing was computed */
+            input: unknown;
+            assumptions: components["schemas"]["Assumption"][];
+            /** @description As the compute route of the method gives it; null where nothing was computed */
+            result: unknown;
+            document: components["schemas"]["DocumentOrNone"];
+        };
+        DocumentOrNone: null | components["schemas"]["Document"];
+        Document: {
+            blocks: components["schemas"]["Block"][];
+            notes: components["schemas"]["Note"][];
+            outcome: null | {
+                text: string;
+                p: string;
+            };
+            /** @description Expected shares that stand in the tally of the question */
+            ticks: null | components["schemas"]["Ticks"];
+        };
+        Ticks: {
+            /** @description Empty where all are equal */
+            source: string;
+            sum: number;
+            shares: {
+                code: string;
+                share: number;
+                points: number;
+            }[];
+        };
+        Block: {
+            /** @enum {string} */
+            kind: "basis" | "hypotheses" | "sentence" | "choices" | "table" | "chart" | "facts" | "working" | "write_up";
+            lines: string[];
+            facts: {
+                key: string;
+                name: string;
+                value: string;
+            }[];
+            table: null | components["schemas"]["Table"];
+            chart: null | components["schemas"]["Chart"];
+            choices: null | components["schemas"]["Choices"];
+        };
+        Choices: {
+            label: string;
+            options: {
+                label: string;
+                chosen: boolean;
+                change: {
+                    [key: string]: unknown;
+                };
+            }[];
+        };
+        /** @enum {string} */
+        FigureRole: "main" | "observed" | "row_percent" | "column_percent" | "total_percent" | "expected" | "difference" | "pearson" | "adjusted" | "contribution";
+        Table: {
+            caption: string;
+            stub: string;
+            columns: string[];
+            /** @description The heading over rows drawn as 100 % */
+            strips: string | null;
+            shown: components["schemas"]["FigureRole"][];
+            rows: {
+                name: string;
+                total: boolean;
+                faint: boolean;
+                strip: number[];
+                cells: components["schemas"]["Cell"][];
+            }[];
+        };
+        Cell: {
+            /** @enum {string} */
+            mark: "" | "more" | "fewer";
+            markText: string;
+            faint: boolean;
+            figures: {
+                role: components["schemas"]["FigureRole"];
+                text: string;
+                number: number | null;
+            }[];
+        };
+        ChartLine: {
+            at: number;
+            text: string;
+        };
+        ChartSpan: {
+            from: number | null;
+            to: number | null;
+        };
+        Chart: {
+            /** @enum {string} */
+            kind: "curve" | "whiskers";
+            alt: string;
+            axis: string;
+            curve: null | components["schemas"]["Curve"];
+            whiskers: null | components["schemas"]["Whiskers"];
+        };
+        Curve: {
+            x: number[];
+            density: number[];
+            top: number;
+            statistic: number;
+            outside: boolean;
+            label: string;
+            critical: components["schemas"]["ChartLine"][];
+            tails: components["schemas"]["ChartSpan"][];
+            rejection: components["schemas"]["ChartSpan"][];
+        };
+        Whiskers: {
+            from: number;
+            to: number;
+            reference: components["schemas"]["ChartLine"];
+            rows: {
+                name: string;
+                lower: number;
+                estimate: number;
+                upper: number;
+                text: string;
+            }[];
         };
     };
     responses: {
@@ -1412,7 +1606,7 @@ export interface components {
     parameters: {
         study: number;
         question: number;
-        claim: number;
+        analysis: number;
         arrival: string;
         part: number;
         /** @description The subgroup that the tallies are about; everyone without it */
@@ -2476,35 +2670,107 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    stateClaim: {
+    listMethods: {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                study: components["parameters"]["study"];
-                question: components["parameters"]["question"];
-            };
+            path?: never;
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["NewClaim"];
-            };
-        };
+        requestBody?: never;
         responses: {
-            /** @description Which claim was made, and the question with its claims */
-            201: {
+            /** @description The methods */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StatedClaim"];
+                    "application/json": components["schemas"]["MethodList"];
                 };
             };
             default: components["responses"]["Problem"];
         };
     };
-    editClaim: {
+    computeAnalysis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedAnalysis"];
+            };
+        };
+        responses: {
+            /** @description The result and what may be shown of it, or the problems that keep it from being asked */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComputedAnalysis"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    stateAnalysis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpecBody"];
+            };
+        };
+        responses: {
+            /** @description Which one was made, and the question with its analyses */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatedAnalysis"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    checkAnalysis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpecBody"];
+            };
+        };
+        responses: {
+            /** @description The problems */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpecCheck"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editAnalysis: {
         parameters: {
             query?: never;
             header: {
@@ -2513,17 +2779,17 @@ export interface operations {
             };
             path: {
                 study: components["parameters"]["study"];
-                claim: components["parameters"]["claim"];
+                analysis: components["parameters"]["analysis"];
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Statement"];
+                "application/json": components["schemas"]["SpecBody"];
             };
         };
         responses: {
-            /** @description The question with its claims */
+            /** @description The question with its analyses */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2535,19 +2801,19 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    deleteClaim: {
+    withdrawAnalysis: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 study: components["parameters"]["study"];
-                claim: components["parameters"]["claim"];
+                analysis: components["parameters"]["analysis"];
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description Deleted */
+            /** @description Taken away */
             204: {
                 headers: {
                     [name: string]: unknown;
@@ -2557,19 +2823,26 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    runClaim: {
+    changeAnalysis: {
         parameters: {
             query?: never;
-            header?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
             path: {
                 study: components["parameters"]["study"];
-                claim: components["parameters"]["claim"];
+                analysis: components["parameters"]["analysis"];
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsChange"];
+            };
+        };
         responses: {
-            /** @description The question with its claims */
+            /** @description The question with its analyses */
             200: {
                 headers: {
                     [name: string]: unknown;
@@ -2581,19 +2854,43 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    restoreClaim: {
+    runAnalysis: {
         parameters: {
             query?: never;
             header?: never;
             path: {
                 study: components["parameters"]["study"];
-                claim: components["parameters"]["claim"];
+                analysis: components["parameters"]["analysis"];
             };
             cookie?: never;
         };
         requestBody?: never;
         responses: {
-            /** @description The question with its claims */
+            /** @description The question with its analyses */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Question"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    restoreAnalysis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The question with its analyses */
             200: {
                 headers: {
                     [name: string]: unknown;

@@ -4,7 +4,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 
 import { useSession } from './session'
-import { useKeys } from './useKeys'
+import { useKeys } from '@/composables/useKeys'
 import KeySheet from './KeySheet.vue'
 import PlaceRail from './PlaceRail.vue'
 

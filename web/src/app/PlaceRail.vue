@@ -4,7 +4,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 import { useTheme } from 'vuetify'
 
-import TallyMark from '@/parts/TallyMark.vue'
+import TallyMark from '@/components/TallyMark.vue'
 
 import { useSession } from './session'
 import { rememberTheme } from './theme'
@@ -49,6 +49,7 @@ function switchTheme() {
       {{ t(`places.${p.name}`) }}
     </RouterLink>
     <span class="gap" />
+    <RouterLink to="/quick" class="to" :class="{ on: route.meta.place === 'quick' }" :aria-current="route.meta.place === 'quick' ? 'page' : undefined">{{ t('places.quick') }}</RouterLink>
     <button type="button" class="to" data-test="theme" @click="switchTheme">{{ isDark ? t('app.paper') : t('app.night') }}</button>
     <button type="button" class="to" @click="$emit('keys')">{{ t('app.keys') }} <kbd>?</kbd></button>
   </nav>

@@ -5,12 +5,13 @@ import '@fontsource-variable/source-serif-4/wght-italic.css'
 import 'vuetify/styles'
 import './theme.css'
 
+import { VueQueryPlugin } from '@tanstack/vue-query'
 import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 
 import App from './App.vue'
 import { router } from './router'
 import { vuetify } from './theme'
-import { words } from './words'
+import { words } from './i18n'
 
-createApp(App).use(createPinia()).use(router).use(vuetify).use(words).mount('#app')
+createApp(App).use(createPinia()).use(router).use(vuetify).use(words).use(VueQueryPlugin).mount('#app')

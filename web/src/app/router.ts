@@ -2,7 +2,7 @@ import { createRouter, createWebHistory } from 'vue-router'
 
 declare module 'vue-router' {
   interface RouteMeta {
-    place: 'studies' | 'intake' | 'codebook' | 'topline' | 'claims' | 'none'
+    place: 'studies' | 'intake' | 'codebook' | 'topline' | 'claims' | 'quick' | 'none'
   }
 }
 
@@ -10,13 +10,14 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', redirect: '/studies' },
-    { path: '/studies', component: () => import('@/places/studies'), meta: { place: 'studies' } },
-    { path: '/intake', component: () => import('@/places/intake'), meta: { place: 'intake' } },
-    { path: '/studies/:study(\\d+)', component: () => import('@/places/topline'), meta: { place: 'topline' } },
-    { path: '/studies/:study(\\d+)/check', component: () => import('@/places/check'), meta: { place: 'intake' } },
-    { path: '/studies/:study(\\d+)/codebook', component: () => import('@/places/codebook'), meta: { place: 'codebook' } },
-    { path: '/studies/:study(\\d+)/responses', component: () => import('@/places/responses'), meta: { place: 'codebook' } },
-    { path: '/studies/:study(\\d+)/claims', component: () => import('@/places/claims'), meta: { place: 'claims' } },
+    { path: '/studies', component: () => import('@/views/studies'), meta: { place: 'studies' } },
+    { path: '/intake', component: () => import('@/views/intake'), meta: { place: 'intake' } },
+    { path: '/studies/:study(\\d+)', component: () => import('@/views/topline'), meta: { place: 'topline' } },
+    { path: '/studies/:study(\\d+)/check', component: () => import('@/views/check'), meta: { place: 'intake' } },
+    { path: '/studies/:study(\\d+)/codebook', component: () => import('@/views/codebook'), meta: { place: 'codebook' } },
+    { path: '/studies/:study(\\d+)/responses', component: () => import('@/views/responses'), meta: { place: 'codebook' } },
+    { path: '/studies/:study(\\d+)/claims', component: () => import('@/views/claims'), meta: { place: 'claims' } },
+    { path: '/quick', component: () => import('@/views/quick'), meta: { place: 'quick' } },
     { path: '/:rest(.*)*', component: () => import('./NotFound.vue'), meta: { place: 'none' } },
   ],
   scrollBehavior(to, _from, saved) {

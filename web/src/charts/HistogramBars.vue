@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
-import { count, plain } from '@/parts/format'
+import { count, plain } from '@/app/format'
 
 /** Classes of equal width as bars, labelled at their lower limits. */
 const props = defineProps<{ classes: { from: number; to: number; count: number }[]; label: string }>()

@@ -1,0 +1,168 @@
+package analysis
+
+import (
+	"fmt"
+	"slices"
+
+	"widetally/core/claim"
+	"widetally/core/document"
+	"widetally/core/survey"
+)
+
+// CrosstabSettings crosses a question with another one: described, and tested where a
+// claim is made. The first question has the columns, the second, that of the groups, the
+// rows, unless swapped.
+type CrosstabSettings struct {
+	Reading claim.Reading `json:"reading"`
+	// Show lists what stands in the cells beside the reading.
+	Show    []document.Role `json:"show,omitempty"`
+	Swapped bool            `json:"swapped,omitempty"`
+	// Test is the claim; absent where the table is only described.
+	Test *CrosstabTest `json:"test,omitempty"`
+}
+
+// CrosstabTest is a claim about two questions: that they do not go together, or that they
+// do.
+type CrosstabTest struct {
+	Role  claim.Role `json:"role"`
+	Level Level      `json:"level"`
+	// Exact asks for a p that does not rest on the chi-square distribution.
+	Exact bool `json:"exact,omitempty"`
+}
+
+const crosstabName = "crosstab"
+
+var askedCrosstab = &Asked{Version: 1, Questions: []Part{TheQuestion, TheGroups},
+	Inputs: []Input{
+		{Name: "test.role", Kind: ChoiceInput, Options: texts(claim.Roles)},
+		{Name: "test.level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+	},
+	Texts: "crosstab", Lines: []Line{{ID: "claim"}},
+	New: func() Settings { return &CrosstabSettings{Reading: claim.OfEachRow} }}
+
+// Described crosses two questions without a claim, the first down and the second across.
+func Described(down, across Key) Spec {
+	return Spec{Method: crosstabName, Version: askedCrosstab.Version, Questions: []Key{down, across}, Settings: &CrosstabSettings{Reading: claim.OfEachRow, Swapped: true}}
+}
+
+// Check implements Settings.
+func (s *CrosstabSettings) Check(q []survey.Question) (out []Problem) {
+	if !slices.Contains(claim.Readings, s.Reading) {
+		out = append(out, Problem{Code: "crosstab.reading", Pointer: "/settings/reading"})
+	}
+	for i, role := range s.Show {
+		if !slices.Contains(claim.Beside, role) || slices.Contains(s.Show[:i], role) {
+			out = append(out, Problem{Code: "crosstab.show", Pointer: fmt.Sprintf("/settings/show/%d", i)})
+		}
+	}
+	if len(Proper(q[0]))*len(Proper(q[1])) > maxCells {
+		out = append(out, Problem{Code: "compute." + string(TooManyCells), Pointer: "/questions"})
+	}
+	if s.Test != nil {
+		out = append(out, checkRole(s.Test.Role, "test/role")...)
+		out = append(out, s.Test.Level.problems("test.level")...)
+	}
+	return out
+}
+
+// Tests implements Settings.
+func (s *CrosstabSettings) Tests() bool { return s.Test != nil }
+
+// SignificanceLevel implements Settings.
+func (s *CrosstabSettings) SignificanceLevel() float64 {
+	if s.Test == nil {
+		return 0
+	}
+	return float64(s.Test.Level)
+}
+
+// Codes implements Settings: no category is named.
+func (*CrosstabSettings) Codes(int) []string { return nil }
+
+// Essence implements Settings.
+func (s *CrosstabSettings) Essence() any {
+	e := CrosstabSettings{}
+	if s.Test != nil {
+		test := *s.Test
+		test.Exact = false
+		e.Test = &test
+	}
+	return e
+}
+
+func (s *CrosstabSettings) claim(q []survey.Question, about claim.About) claim.Crossing {
+	rows, columns := q[1], q[0]
+	if s.Swapped {
+		rows, columns = columns, rows
+	}
+	c := claim.Crossing{About: about, Rows: named(rows), Columns: named(columns), Reading: s.Reading, Show: s.Show, Swapped: s.Swapped}
+	for _, a := range Proper(rows) {
+		c.RowLabels = append(c.RowLabels, a.Label)
+	}
+	for _, a := range Proper(columns) {
+		c.ColumnLabels = append(c.ColumnLabels, a.Label)
+	}
+	if s.Test != nil {
+		c.Test = &claim.CrossingTest{Role: s.Test.Role, Level: float64(s.Test.Level), ExactAsked: s.Test.Exact}
+	}
+	return c
+}
+
+// Statement implements Settings.
+func (s *CrosstabSettings) Statement(q []survey.Question, about claim.About) document.Message {
+	if s.Test == nil {
+		return document.Message{}
+	}
+	return s.claim(q, about).Statement()
+}
+
+func (*CrosstabSettings) needs() need { return crosstab }
+
+// describedLevel is that of the residuals of a table which nobody tests; no mark rests on
+// it.
+const describedLevel = 0.05
+
+// counts gives the table as it is shown.
+func (s *CrosstabSettings) counts(c *Counted) [][]int64 {
+	table := c.Crosstab.Proper(0)
+	if !s.Swapped {
+		return table
+	}
+	out := make([][]int64, len(Proper(c.Questions[0])))
+	for j := range out {
+		for i := range table {
+			out[j] = append(out[j], table[i][j])
+		}
+	}
+	return out
+}
+
+func (s *CrosstabSettings) run(work Work, c *Counted) (*Outcome, error) {
+	in := &IndependenceRequest{Table: s.counts(c), Level: describedLevel}
+	if s.Test != nil {
+		in.Level = float64(s.Test.Level)
+		if s.Test.Exact {
+			in.Exact = &ExactRequest{Seed: fixedSeed}
+		}
+	}
+	o, err := outcomeOf(work, crosstabName, in)
+	if err == nil && s.Test == nil {
+		o.Refusal = nil // a table that cannot be tested can be described
+	}
+	return o, err
+}
+
+func (s *CrosstabSettings) document(o *Outcome, about claim.About) document.Document {
+	c := s.claim(o.Counted.Questions, about)
+	c.Counts = s.counts(o.Counted)
+	everyone, noRow, noColumn := o.Counted.Crosstab.Everyone()
+	if s.Swapped {
+		noRow, noColumn = noColumn, noRow
+	}
+	c.Everyone, c.NoRow, c.NoColumn = everyone, noRow, noColumn
+	answer, _ := o.Result.(IndependenceAnswer)
+	if c.Test != nil {
+		c.Test.TwoByTwo, c.Test.Exact = answer.TwoByTwo, answer.Exact
+	}
+	return c.Document(answer.Independence)
+}

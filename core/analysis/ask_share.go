@@ -1,0 +1,173 @@
+package analysis
+
+import (
+	"fmt"
+	"math/big"
+	"slices"
+	"strings"
+
+	"widetally/core/claim"
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/shares"
+	"widetally/core/survey"
+)
+
+// ShareSettings asks whether one answer, or several together, have a claimed share.
+type ShareSettings struct {
+	// Success holds the codes of the answers that count.
+	Success []string `json:"success"`
+	// Claimed is the share as written: 62 %, 0.62 or 31/50. From 1 up it is a percent.
+	Claimed   string          `json:"claimed"`
+	Direction claim.Direction `json:"direction"`
+	Role      claim.Role      `json:"role"`
+	Level     Level           `json:"level"`
+	Source    Reference       `json:"source"`
+	// Looked are further directions that were looked at after the stated one.
+	Looked []claim.Direction `json:"looked,omitempty"`
+}
+
+const oneProportionName = "one-proportion"
+
+var askedShare = &Asked{Version: 1, Questions: []Part{TheQuestion},
+	Inputs: []Input{
+		{Name: "success", Kind: CategoriesInput, Needed: true},
+		{Name: "claimed", Kind: ShareInput, MaxLength: 20, Needed: true},
+		{Name: "direction", Kind: ChoiceInput, Options: texts(claim.Directions), Needed: true},
+		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
+		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		{Name: "source.title", Kind: TextInput, MaxLength: maxTitle},
+	},
+	Texts: "share", Lines: []Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}},
+	New: func() Settings { return &ShareSettings{Level: 0.05} }}
+
+// claimed reads the claimed share.
+func (s *ShareSettings) claimed() (*big.Rat, []Problem) {
+	text := strings.TrimSpace(s.Claimed)
+	scale := shares.Proportions
+	if strings.HasSuffix(text, "%") {
+		scale = shares.Percents
+	}
+	bad := func(code string) []Problem {
+		return []Problem{{Code: code, Pointer: "/settings/claimed", Values: document.Values{"text": document.Text(text)}}}
+	}
+	if text == "" {
+		return nil, bad("share.empty")
+	}
+	x, p := shares.ParseFigure(text, scale)
+	switch {
+	case p.Kind == shares.AmbiguousComma:
+		return nil, bad("share.comma")
+	case p.Kind != "":
+		return nil, bad("share.not_a_share")
+	}
+	one := big.NewRat(1, 1)
+	if scale == shares.Percents || x.Cmp(one) > 0 {
+		x.Mul(x, big.NewRat(1, 100))
+	} else if x.Cmp(one) == 0 {
+		return nil, bad("share.one")
+	}
+	if x.Sign() <= 0 || x.Cmp(one) >= 0 {
+		return nil, bad("share.range")
+	}
+	return x, nil
+}
+
+// Check implements Settings.
+func (s *ShareSettings) Check(q []survey.Question) (out []Problem) {
+	answers := Proper(q[0])
+	if len(s.Success) == 0 {
+		out = append(out, Problem{Code: "share.no_success", Pointer: "/settings/success"})
+	}
+	seen := map[string]bool{}
+	for i, code := range s.Success {
+		pointer := fmt.Sprintf("/settings/success/%d", i)
+		switch {
+		case !slices.ContainsFunc(answers, func(a survey.Answer) bool { return a.Code == code }):
+			out = append(out, Problem{Code: "spec.category", Pointer: pointer, Values: document.Values{"text": document.Text(code), "name": document.Text(q[0].Name)}})
+		case seen[code]:
+			out = append(out, Problem{Code: "spec.category_twice", Pointer: pointer, Values: document.Values{"text": document.Text(code)}})
+		}
+		seen[code] = true
+	}
+	if len(s.Success) > 0 && len(s.Success) >= len(answers) && len(out) == 0 {
+		out = append(out, Problem{Code: "share.all_success", Pointer: "/settings/success"})
+	}
+	_, wrong := s.claimed()
+	out = append(out, wrong...)
+	if !slices.Contains(claim.Directions, s.Direction) {
+		out = append(out, Problem{Code: "share.direction", Pointer: "/settings/direction"})
+	}
+	for i, d := range s.Looked {
+		if !slices.Contains(claim.Directions, d) || slices.Contains(s.Looked[:i], d) {
+			out = append(out, Problem{Code: "share.direction", Pointer: fmt.Sprintf("/settings/looked/%d", i)})
+		}
+	}
+	out = append(out, checkRole(s.Role, "role")...)
+	out = append(out, s.Level.problems("level")...)
+	if s.Source.Kind != "" && !slices.Contains(claim.ReferenceKinds, s.Source.Kind) {
+		out = append(out, Problem{Code: "claim.reference", Pointer: "/settings/source/kind"})
+	}
+	out = append(out, plainText(s.Source.Title, "/settings/source/title", maxTitle)...)
+	return append(out, plainText(s.Source.Date, "/settings/source/date", maxDate)...)
+}
+
+// Tests implements Settings.
+func (*ShareSettings) Tests() bool { return true }
+
+// SignificanceLevel implements Settings.
+func (s *ShareSettings) SignificanceLevel() float64 { return float64(s.Level) }
+
+// Cited is where the claimed figures come from.
+func (s *ShareSettings) Cited() Reference { return s.Source }
+
+// Codes implements Settings.
+func (s *ShareSettings) Codes(int) []string { return s.Success }
+
+// Essence implements Settings.
+func (s *ShareSettings) Essence() any {
+	e := *s
+	e.Source, e.Looked = Reference{}, nil
+	e.Success = slices.Sorted(slices.Values(e.Success))
+	if x, wrong := s.claimed(); wrong == nil {
+		e.Claimed = x.RatString()
+	}
+	return e
+}
+
+func (s *ShareSettings) claim(q survey.Question, about claim.About) claim.OneShare {
+	c := claim.OneShare{About: about, Question: named(q), Source: s.Source.Title, Direction: s.Direction, Role: s.Role, Level: float64(s.Level), Looked: s.Looked}
+	c.Claimed, _ = s.claimed()
+	for _, a := range Proper(q) {
+		if slices.Contains(s.Success, a.Code) {
+			c.Success = append(c.Success, a.Label)
+		}
+	}
+	return c
+}
+
+// Statement implements Settings.
+func (s *ShareSettings) Statement(q []survey.Question, about claim.About) document.Message {
+	return s.claim(q[0], about).Statement()
+}
+
+func (*ShareSettings) needs() need { return frequencies }
+
+func (s *ShareSettings) run(work Work, c *Counted) (*Outcome, error) {
+	x, _ := s.claimed()
+	share, _ := x.Float64()
+	in := &OneProportionRequest{Claimed: share, Confidence: 1 - float64(s.Level)}
+	for i, a := range Proper(c.Questions[0]) {
+		n := c.Frequency.Rows[i].Count
+		in.N += n
+		if slices.Contains(s.Success, a.Code) {
+			in.Successes += n
+		}
+	}
+	return outcomeOf(work, oneProportionName, in)
+}
+
+func (s *ShareSettings) document(o *Outcome, about claim.About) document.Document {
+	about.Everyone = o.Counted.Frequency.Everyone
+	return s.claim(o.Counted.Questions[0], about).Document(o.Result.(*infer.Proportion))
+}

@@ -1,0 +1,227 @@
+package analysis
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"maps"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"widetally/core/claim"
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/survey"
+)
+
+// Asked tells how a method is asked of a source: what its form holds, and how its settings
+// begin.
+type Asked struct {
+	// Version is that of the settings.
+	Version int `json:"version"`
+	// Questions names the part that each question plays.
+	Questions []Part `json:"questions"`
+	// Inputs are the members of the settings that a person fills in.
+	Inputs []Input `json:"inputs"`
+	// Texts names where its texts stand in the catalogue, below "ui.ask".
+	Texts string `json:"texts"`
+	// Lines are the sentences of the form, whose blanks are the inputs.
+	Lines []Line `json:"lines"`
+	// New gives settings with what may be presumed filled in.
+	New func() Settings `json:"-"`
+}
+
+// Part is what a question is for.
+type Part string
+
+// The parts.
+const (
+	TheQuestion Part = "question"
+	TheGroups   Part = "groups" // the rows of a crosstab
+)
+
+// InputKind says how an input is filled in.
+type InputKind string
+
+// The kinds of input.
+const (
+	ChoiceInput     InputKind = "choice"     // one of the options
+	TextInput       InputKind = "text"       // words
+	LevelInput      InputKind = "level"      // a significance level as written
+	ShareInput      InputKind = "share"      // one share as written
+	CategoriesInput InputKind = "categories" // answers that are pressed
+	FiguresInput    InputKind = "figures"    // a figure for each answer
+)
+
+// Input is one blank of a form.
+type Input struct {
+	// Name is the path of the member in the settings, its parts separated by points.
+	Name string    `json:"name"`
+	Kind InputKind `json:"kind"`
+	// Options are those of a choice, and the usual values of a level.
+	Options   []string `json:"options,omitempty"`
+	MaxLength int      `json:"maxLength,omitempty"`
+	Needed    bool     `json:"needed,omitempty"`
+	// Unless hides the input, and Without drops an option, where another one has a value.
+	Unless  *When           `json:"unless,omitempty"`
+	Without map[string]When `json:"without,omitempty"`
+}
+
+// When holds where an input has a value.
+type When struct {
+	Input string `json:"input"`
+	Is    string `json:"is"`
+}
+
+// Line is one sentence of a form; its text is in the catalogue under the method's texts.
+type Line struct {
+	ID     string `json:"id"`
+	Unless *When  `json:"unless,omitempty"`
+	Only   *When  `json:"only,omitempty"`
+}
+
+// Find returns a method by its name.
+func Find(name string) (Method, bool) {
+	for _, m := range Methods {
+		if m.Name == name {
+			return m, true
+		}
+	}
+	return Method{}, false
+}
+
+// Level is a significance level. A text such as "5 %" or "0.05" is read as a person means
+// it: with the sign, or from 1 up, it is a percent.
+type Level float64
+
+// UnmarshalJSON reads a number as it is, a text as a person writes it.
+func (l *Level) UnmarshalJSON(raw []byte) error {
+	s, err := text(raw)
+	if err != nil {
+		return err
+	}
+	s = strings.TrimSpace(strings.ReplaceAll(s, "\u00a0", " "))
+	written := len(raw) > 0 && raw[0] == '"'
+	rest, percent := strings.CutSuffix(s, "%")
+	x, err := strconv.ParseFloat(strings.Replace(strings.TrimSpace(rest), ",", ".", 1), 64)
+	if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {
+		return refused("claim.level", "/settings/level", nil)
+	}
+	if written && (percent || x >= 1) {
+		x = math.Round(x*1e10) / 1e12 // 2.5 % is 0.025, not a neighbour of it
+	}
+	*l = Level(x)
+	return nil
+}
+
+// Schema describes what is taken.
+func (Level) Schema() map[string]any {
+	return map[string]any{"type": []string{"number", "string"}, "description": "a significance level: 0.05, or as a person writes it, \"5 %\""}
+}
+
+// Bounds of levels: above the first a level is asked about, above the second a confidence
+// level was meant.
+const (
+	askLevelAbove = 0.2
+	mostLevel     = 0.5
+)
+
+// usualLevels are offered.
+var usualLevels = []string{"0.1", "0.05", "0.025", "0.01", "0.001"}
+
+// problems checks a level at a pointer; member is the path below the settings.
+func (l Level) problems(member string) []Problem {
+	pointer := "/settings/" + strings.ReplaceAll(member, ".", "/")
+	x := float64(l)
+	if !(x > 0 && x < 1) {
+		return []Problem{{Code: "claim.level", Pointer: pointer}}
+	}
+	if x <= askLevelAbove {
+		return nil
+	}
+	suggestion := 0.05
+	if x > mostLevel {
+		suggestion = math.Round((1-x)*1e12) / 1e12
+	}
+	shown := func(x float64) document.Value { return document.Of(document.Level, x) }
+	var change any = suggestion
+	parts := strings.Split(member, ".")
+	for _, name := range slices.Backward(parts) {
+		change = map[string]any{name: change}
+	}
+	raw, _ := json.Marshal(change) // numbers and names only
+	p := Problem{Code: "claim.level_unusual", Pointer: pointer, Values: document.Values{"level": shown(x), "rest": shown(suggestion)}, Doubt: true,
+		Remedy: &document.Remedy{Label: document.Say("remedy.level", document.Values{"level": shown(suggestion)}), Change: raw}}
+	if x > mostLevel {
+		p.Code, p.Doubt = "claim.level_high", false
+	}
+	return []Problem{p}
+}
+
+// Reference says where expected figures come from.
+type Reference struct {
+	Kind  claim.ReferenceKind `json:"kind,omitempty"`
+	Title string              `json:"title,omitempty"`
+	Date  string              `json:"date,omitempty"` // as written, such as "January 2026"
+}
+
+// Bounds of texts, in characters.
+const (
+	maxTitle = 160
+	maxDate  = 40
+)
+
+// plainText checks a text that a person typed.
+func plainText(s, pointer string, most int) []Problem {
+	v := document.Values{"most": document.N(int64(most))}
+	switch {
+	case len([]rune(s)) > most:
+		return []Problem{{Code: "text.long", Pointer: pointer, Values: v}}
+	case strings.ContainsFunc(s, func(r rune) bool { return r < ' ' || r == 0x7f || r == '\ufffd' }):
+		return []Problem{{Code: "text.control", Pointer: pointer}}
+	}
+	return nil
+}
+
+// CategoryFigure is a figure as typed for an answer.
+type CategoryFigure struct {
+	Code   string `json:"code"`
+	Figure string `json:"figure"`
+}
+
+// Proper lists the answers of a question that take part in a test: proper ones, spellings
+// counted under another one excepted, in the question's order.
+func Proper(q survey.Question) (out []survey.Answer) {
+	for _, a := range q.Answers {
+		if a.Missing == "" && a.SameAs == nil {
+			out = append(out, a)
+		}
+	}
+	return out
+}
+
+func named(q survey.Question) claim.Question {
+	return claim.Question{Wording: q.Wording, Short: q.Short}
+}
+
+// outcomeOf makes an outcome of a method's request; a refusal of the core becomes part of
+// it.
+func outcomeOf(work Work, method string, request any) (*Outcome, error) {
+	m, ok := Find(method)
+	if !ok {
+		return nil, fmt.Errorf("analysis: no method %q", method)
+	}
+	result, err := m.Run(work.Context, request)
+	var input *infer.InputError
+	if errors.As(err, &input) {
+		return &Outcome{Request: request, Refusal: err}, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	return &Outcome{Request: request, Result: result}, nil
+}
+
+func sortedNames(m map[string]any) []string { return slices.Sorted(maps.Keys(m)) }

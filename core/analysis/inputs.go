@@ -1,0 +1,307 @@
+package analysis
+
+import (
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"reflect"
+
+	"widetally/core/claim"
+	"widetally/core/shares"
+	"widetally/core/survey"
+)
+
+// Inputs is all that a result depends on, as it was when a test was run. Whether the result
+// is still that one is told by comparing, not by listening to edits: a later file with the
+// same answers changes nothing, and what a subgroup's questions count does.
+type Inputs struct {
+	// Observed holds how many gave each answer of the test, or each combination, by code.
+	Observed map[string]int64 `json:"observed"`
+	Missing  int64            `json:"missing"`
+	// Asked is what the spec says, as far as the result depends on it.
+	Asked string `json:"asked"`
+	// Coding, Subgroup and Counts tell where a difference comes from: how the questions'
+	// answers are counted, whom it is about, and what counts the rows.
+	Coding   map[string]CodedAs `json:"coding"`
+	Subgroup string             `json:"subgroup"`
+	Counts   string             `json:"counts"`
+}
+
+// CodedAs is how an answer counts that is no proper one.
+type CodedAs struct {
+	Missing string `json:"missing,omitempty"`
+	SameAs  string `json:"sameAs,omitempty"`
+}
+
+// Difference names what a result depends on that is not as it was; the texts are under
+// claim.differs.
+type Difference string
+
+// The differences.
+const (
+	ClaimDiffers    Difference = "claim"
+	CodingDiffers   Difference = "coding"
+	SubgroupDiffers Difference = "subgroup"
+	CountsDiffer    Difference = "counts"
+	AnswersDiffer   Difference = "answers"
+)
+
+// between parts the codes of a combination.
+const between = "\x1f"
+
+// InputsOf gathers the inputs of a result. subgroup tells whom the spec's subgroup means,
+// and countedBy what counts the rows.
+func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
+	in := Inputs{Observed: map[string]int64{}, Coding: map[string]CodedAs{}, Subgroup: subgroup, Counts: countedBy}
+	for i, q := range c.Questions {
+		prefix := ""
+		if i > 0 {
+			prefix = fmt.Sprint(i) + between
+		}
+		for _, a := range q.Answers {
+			as := CodedAs{Missing: a.Missing}
+			if a.SameAs != nil {
+				under, _ := q.Answer(*a.SameAs)
+				as.SameAs = under.Code
+			}
+			if as != (CodedAs{}) {
+				in.Coding[prefix+a.Code] = as
+			}
+		}
+	}
+	switch {
+	case c.Crosstab != nil:
+		proper := int64(0)
+		for i, row := range c.Crosstab.Rows.Answers {
+			for j, column := range c.Crosstab.Columns.Answers {
+				if n := c.Crosstab.At(0, i, j).N; row.Missing == "" && column.Missing == "" {
+					in.Observed[row.Code+between+column.Code] = n
+					proper += n
+				}
+			}
+		}
+		everyone, _, _ := c.Crosstab.Everyone()
+		in.Missing = everyone - proper
+	case c.Frequency != nil:
+		for _, r := range c.Frequency.Rows {
+			a, _ := c.Questions[0].Answer(r.Slot)
+			in.Observed[a.Code] = r.Count
+		}
+		in.Missing = c.Frequency.Missing
+	}
+	asked, err := askedText(s)
+	in.Asked = asked
+	return in, err
+}
+
+func askedText(s Spec) (string, error) {
+	raw, err := json.Marshal(struct {
+		Method    string `json:"method"`
+		Questions []Key  `json:"questions"`
+		Subgroup  Key    `json:"subgroup"`
+		Settings  any    `json:"settings"`
+	}{s.Method, s.Questions, s.Subgroup, s.Settings.Essence()})
+	return string(raw), err
+}
+
+// Since lists what differs from the inputs of the first run; nil when the result is the
+// same one.
+func (in Inputs) Since(first Inputs) (out []Difference) {
+	if in.Asked != first.Asked {
+		out = append(out, ClaimDiffers)
+	}
+	if reflect.DeepEqual(in.Observed, first.Observed) && in.Missing == first.Missing {
+		return out
+	}
+	before := len(out)
+	if !reflect.DeepEqual(in.Coding, first.Coding) {
+		out = append(out, CodingDiffers)
+	}
+	if in.Subgroup != first.Subgroup {
+		out = append(out, SubgroupDiffers)
+	}
+	if in.Counts != first.Counts {
+		out = append(out, CountsDiffer)
+	}
+	if len(out) == before {
+		out = append(out, AnswersDiffer)
+	}
+	return out
+}
+
+// Digest names an outcome: specs and counts with the same digest have the same one.
+func Digest(s Spec, c *Counted) (string, error) {
+	settings, err := json.Marshal(s.Settings)
+	if err != nil {
+		return "", err
+	}
+	in, err := InputsOf(s, c, "", "")
+	if err != nil {
+		return "", err
+	}
+	var order [][]string // the figures follow the order of the answers
+	for _, q := range c.Questions {
+		var codes []string
+		for _, a := range Proper(q) {
+			codes = append(codes, a.Code)
+		}
+		order = append(order, codes)
+	}
+	raw, err := json.Marshal([]any{s.Method, s.Version, json.RawMessage(settings), in.Observed, in.Missing, order})
+	sum := sha256.Sum256(raw)
+	return hex.EncodeToString(sum[:]), err
+}
+
+// ReadInputs reads inputs as they are kept with an analysis. Those of claims that were
+// stated before specs were, which knew one method, are read as what they would be now.
+func ReadInputs(raw string, s Spec) (Inputs, error) {
+	var in struct {
+		Inputs
+		Claim string `json:"claim"`
+	}
+	if err := json.Unmarshal([]byte(raw), &in); err != nil {
+		return in.Inputs, fmt.Errorf("analysis: inputs: %w", err)
+	}
+	if in.Claim == "" {
+		return in.Inputs, nil
+	}
+	var role claim.Role
+	var level float64
+	var scale shares.Scale
+	var rescale bool
+	var subgroup *uint64
+	var figures map[string]string
+	if err := json.Unmarshal([]byte(in.Claim), &[]any{&role, &level, &scale, &rescale, &subgroup, &figures}); err != nil {
+		return in.Inputs, fmt.Errorf("analysis: inputs: %w", err)
+	}
+	old := Spec{Method: goodnessOfFitName, Version: 1, Questions: s.Questions}
+	if subgroup != nil {
+		old.Subgroup = Key(fmt.Sprint(*subgroup))
+	}
+	settings := &SharesSettings{Shares: ExpectedShares{Scale: scale, Rescale: rescale}, Role: role, Level: Level(level)}
+	for code, figure := range figures {
+		settings.Shares.Figures = append(settings.Shares.Figures, CategoryFigure{code, figure})
+	}
+	old.Settings = settings
+	var err error
+	in.Asked, err = askedText(old)
+	return in.Inputs, err
+}
+
+// Changes lists what differs between two specs, member by member: the name of the member,
+// and what it was and is. Members of a list of figures by code name their code.
+func Changes(before, after Spec) ([]Change, error) {
+	a, err := flattened(before)
+	if err != nil {
+		return nil, err
+	}
+	b, err := flattened(after)
+	if err != nil {
+		return nil, err
+	}
+	var out []Change
+	for _, m := range append(a, b...) {
+		x, y := valueAt(a, m.at), valueAt(b, m.at)
+		known := false
+		for _, c := range out {
+			known = known || c.At == m.at
+		}
+		if x != y && !known {
+			out = append(out, Change{At: m.at, Field: m.field, Code: m.code, Old: x, New: y})
+		}
+	}
+	return out, nil
+}
+
+// Change is one member of a spec that was changed. Field is its last name, which the text
+// under claim.change goes by; Code the answer of which a figure is.
+type Change struct{ At, Field, Code, Old, New string }
+
+type member struct{ at, field, code, value string }
+
+func valueAt(list []member, at string) string {
+	for _, m := range list {
+		if m.at == at {
+			return m.value
+		}
+	}
+	return ""
+}
+
+func flattened(s Spec) ([]member, error) {
+	raw, err := json.Marshal(s)
+	if err != nil {
+		return nil, err
+	}
+	var whole map[string]any
+	if err := json.Unmarshal(raw, &whole); err != nil {
+		return nil, err
+	}
+	var out []member
+	flatten(whole, "", "", "", &out)
+	return out, nil
+}
+
+func flatten(v any, at, field, code string, out *[]member) {
+	switch v := v.(type) {
+	case map[string]any:
+		if c, ok := v["code"].(string); ok {
+			code = c
+			at += "/" + c
+		}
+		for _, name := range sortedNames(v) {
+			if name != "code" {
+				flatten(v[name], at+"/"+name, name, code, out)
+			}
+		}
+	case []any:
+		if len(v) > 0 {
+			if _, isObject := v[0].(map[string]any); isObject {
+				for _, item := range v {
+					flatten(item, at, field, code, out)
+				}
+				return
+			}
+		}
+		text, _ := json.Marshal(v) // texts and numbers
+		*out = append(*out, member{at, field, code, string(text)})
+	case nil:
+	default:
+		text, isText := v.(string)
+		if !isText {
+			raw, _ := json.Marshal(v)
+			text = string(raw)
+		}
+		*out = append(*out, member{at, field, code, text})
+	}
+}
+
+// UsesCode reports whether a spec names an answer of one of its questions.
+func (s Spec) UsesCode(question Key, code string) bool {
+	for i, key := range s.Questions {
+		if key != question {
+			continue
+		}
+		for _, c := range s.Settings.Codes(i) {
+			if c == code {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// Lacks lists the codes that a spec names of a question and that it no longer has.
+func (s Spec) Lacks(at int, q survey.Question) (out []string) {
+	for _, code := range s.Settings.Codes(at) {
+		found := false
+		for _, a := range q.Answers {
+			found = found || a.Code == code
+		}
+		if !found || !q.Kind.Coded() {
+			out = append(out, code)
+		}
+	}
+	return out
+}

@@ -1,0 +1,222 @@
+package analysis
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+
+	"widetally/core/claim"
+	"widetally/core/document"
+	"widetally/core/survey"
+)
+
+// Key names a question or a subgroup: in a study by its id, which survives renaming, in a
+// file by its name. "" is none.
+type Key string
+
+// Spec is what is asked of a source, as data: sent, stored, undone and written into files
+// in this one form.
+type Spec struct {
+	Method string `json:"method"`
+	// Version is that of the method's settings.
+	Version   int   `json:"version"`
+	Questions []Key `json:"questions"`
+	// Subgroup is whom it is about; "" for everyone.
+	Subgroup Key      `json:"subgroup,omitempty"`
+	Settings Settings `json:"settings"`
+}
+
+// Settings is what a spec of one method says beyond its questions. Categories are named by
+// code.
+type Settings interface {
+	// Check lists what keeps the questions from being asked so.
+	Check(q []survey.Question) []Problem
+	// Tests reports whether a hypothesis is tested, so that it is a claim; else a source is
+	// only described.
+	Tests() bool
+	// Codes lists the categories of a question, by its place, that the settings name.
+	Codes(question int) []string
+	// Essence is what the result depends on: without sources, dates and ways to show it.
+	Essence() any
+	// Statement is what a claim says; nothing for what is only described.
+	Statement(q []survey.Question, about claim.About) document.Message
+	// SignificanceLevel lies between 0 and 1; 0 where nothing is tested.
+	SignificanceLevel() float64
+
+	needs() need
+	run(work Work, counted *Counted) (*Outcome, error)
+	document(o *Outcome, about claim.About) document.Document
+}
+
+// need says what a method has counted.
+type need int
+
+const (
+	frequencies need = iota
+	crosstab
+)
+
+// Problem is one thing that keeps a spec from being asked; the text is in the catalogue
+// under "problem." + Code.
+type Problem struct {
+	Code string
+	// Pointer is the JSON pointer of the member of the spec.
+	Pointer string
+	Values  document.Values
+	// Remedy is a change of the settings that would cure it; nil for none.
+	Remedy *document.Remedy
+	// Doubt marks what is asked about and may be meant.
+	Doubt bool
+}
+
+// SpecError refuses a spec.
+type SpecError struct{ Problem }
+
+func (e *SpecError) Error() string { return "analysis: " + e.Code + " at " + e.Pointer }
+
+func refused(code, pointer string, v document.Values) error {
+	return &SpecError{Problem{Code: code, Pointer: pointer, Values: v}}
+}
+
+// UnmarshalJSON reads a spec strictly: a method that nobody knows, a member that its
+// settings lack, or a version from the future are refused as a *SpecError.
+func (s *Spec) UnmarshalJSON(raw []byte) error {
+	var in struct {
+		Method    string          `json:"method"`
+		Version   int             `json:"version"`
+		Questions []Key           `json:"questions"`
+		Subgroup  Key             `json:"subgroup"`
+		Settings  json.RawMessage `json:"settings"`
+	}
+	if err := strict(raw, &in); err != nil {
+		return err
+	}
+	m, ok := Find(in.Method)
+	if !ok || m.Asked == nil {
+		return refused("spec.method", "/method", document.Values{"text": document.Text(in.Method)})
+	}
+	if in.Version != m.Asked.Version {
+		return refused("spec.version", "/version", document.Values{"version": document.N(int64(in.Version)), "known": document.N(int64(m.Asked.Version))})
+	}
+	settings := m.Asked.New()
+	if len(in.Settings) > 0 {
+		if err := strict(in.Settings, settings); err != nil {
+			return err
+		}
+	}
+	*s = Spec{in.Method, in.Version, in.Questions, in.Subgroup, settings}
+	return nil
+}
+
+// strict decodes what must be there as it is meant: no unknown member, and no null, which
+// would be read as a value that nobody gave.
+func strict(raw []byte, into any) error {
+	var plain any
+	if json.Unmarshal(raw, &plain) == nil {
+		if at, found := nullAt(plain, ""); found {
+			return refused("spec.null", at, document.Values{"text": document.Text(at)})
+		}
+	}
+	d := json.NewDecoder(bytes.NewReader(raw))
+	d.DisallowUnknownFields()
+	if err := d.Decode(into); err != nil {
+		var own *SpecError
+		if errors.As(err, &own) {
+			return own
+		}
+		return refused("spec.json", "", document.Values{"text": document.Text(strings.TrimPrefix(err.Error(), "json: "))})
+	}
+	return nil
+}
+
+func nullAt(v any, at string) (string, bool) {
+	switch v := v.(type) {
+	case nil:
+		return at, true
+	case map[string]any:
+		for _, name := range sortedNames(v) {
+			if found, is := nullAt(v[name], at+"/"+name); is {
+				return found, true
+			}
+		}
+	case []any:
+		for i, x := range v {
+			if found, is := nullAt(x, fmt.Sprintf("%s/%d", at, i)); is {
+				return found, true
+			}
+		}
+	}
+	return "", false
+}
+
+// Patched returns the spec with a change of its settings, a JSON merge patch (RFC 7386).
+func (s Spec) Patched(change json.RawMessage) (Spec, error) {
+	raw, err := json.Marshal(s)
+	if err != nil {
+		return s, fmt.Errorf("analysis: %w", err)
+	}
+	var whole, patch map[string]any
+	if err := json.Unmarshal(raw, &whole); err != nil {
+		return s, fmt.Errorf("analysis: %w", err)
+	}
+	if err := json.Unmarshal(change, &patch); err != nil {
+		return s, refused("spec.json", "", document.Values{"text": document.Text(err.Error())})
+	}
+	whole["settings"] = merge(whole["settings"], patch)
+	if raw, err = json.Marshal(whole); err != nil {
+		return s, fmt.Errorf("analysis: %w", err)
+	}
+	var out Spec
+	return out, json.Unmarshal(raw, &out)
+}
+
+func merge(into any, patch map[string]any) map[string]any {
+	object, ok := into.(map[string]any)
+	if !ok {
+		object = map[string]any{}
+	}
+	for name, value := range patch {
+		switch inner, isObject := value.(map[string]any); {
+		case value == nil:
+			delete(object, name)
+		case isObject:
+			object[name] = merge(object[name], inner)
+		default:
+			object[name] = value
+		}
+	}
+	return object
+}
+
+// Check lists what keeps a spec from being asked of these questions, which are in the order
+// in which it names them.
+func (s Spec) Check(q []survey.Question) []Problem {
+	m, _ := Find(s.Method)
+	if len(s.Questions) != len(m.Asked.Questions) || len(q) != len(s.Questions) {
+		return []Problem{{Code: "spec.questions", Pointer: "/questions", Values: document.Values{"n": document.N(int64(len(m.Asked.Questions)))}}}
+	}
+	for i, is := range q {
+		pointer := fmt.Sprintf("/questions/%d", i)
+		if !is.Kind.Coded() {
+			return []Problem{{Code: "claim.kind", Pointer: pointer}}
+		}
+		for j := range i {
+			if s.Questions[i] == s.Questions[j] {
+				return []Problem{{Code: "spec.same_question", Pointer: pointer}}
+			}
+		}
+	}
+	return s.Settings.Check(q)
+}
+
+// Refuse returns the first problem that is no mere doubt as an error.
+func Refuse(problems []Problem) error {
+	for _, p := range problems {
+		if !p.Doubt {
+			return &SpecError{p}
+		}
+	}
+	return nil
+}

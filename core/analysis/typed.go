@@ -1,0 +1,294 @@
+package analysis
+
+import (
+	"context"
+	"fmt"
+	"math"
+
+	"widetally/core/infer"
+	"widetally/core/survey"
+	"widetally/core/tally"
+)
+
+// Typed is a source of counts that somebody typed or that came with a request: no
+// respondents, no subgroups.
+type Typed struct {
+	// Units is what is counted, in the plural: "households".
+	Units     string          `json:"units,omitempty"`
+	Questions []TypedQuestion `json:"questions"`
+	Crosstabs []TypedCrosstab `json:"crosstabs,omitempty"`
+}
+
+// TypedQuestion is a question with its counts. They may be left out where a crosstab holds
+// them in its margin.
+type TypedQuestion struct {
+	Key     Key    `json:"key"`
+	Wording string `json:"wording,omitempty"`
+	Short   string `json:"short,omitempty"`
+	// Kind is single, ordered, choose_all, discrete or continuous; single where absent.
+	Kind       survey.Kind     `json:"kind,omitempty"`
+	Categories []TypedCategory `json:"categories,omitempty"`
+	// Counts has the length of the categories.
+	Counts []int64 `json:"counts,omitempty"`
+	// Chosen is, for a choose-all question, how many respondents chose 0, 1, 2 … answers.
+	Chosen []int64 `json:"chosen,omitempty"`
+	// Values and ValueCounts are, for a number, the numbers and how often each was given.
+	Values      []float64 `json:"values,omitempty"`
+	ValueCounts []int64   `json:"valueCounts,omitempty"`
+}
+
+// TypedCategory is one answer.
+type TypedCategory struct {
+	Code  string `json:"code"`
+	Label string `json:"label,omitempty"`
+	// Missing is the reason why it does not count as answered; "" for a proper answer.
+	Missing string `json:"missing,omitempty"`
+}
+
+// TypedCrosstab is the counts of two questions crossed.
+type TypedCrosstab struct {
+	Rows    Key `json:"rows"`
+	Columns Key `json:"columns"`
+	// Layers is a third question; Counts then holds a table for each of its categories, else
+	// a single one.
+	Layers Key         `json:"layers,omitempty"`
+	Counts [][][]int64 `json:"counts"`
+}
+
+var _ Source = Typed{}
+
+func (t Typed) find(key Key) (TypedQuestion, survey.Question, error) {
+	for _, q := range t.Questions {
+		if q.Key != key {
+			continue
+		}
+		out := survey.Question{Name: string(q.Key), Wording: q.Wording, Short: q.Short, Kind: q.Kind}
+		if out.Kind == "" {
+			out.Kind = survey.Single
+		}
+		for i, c := range q.Categories {
+			label := c.Label
+			if label == "" {
+				label = c.Code
+			}
+			out.Answers = append(out.Answers, survey.Answer{Slot: survey.Slot(i + 1), Code: c.Code, Label: label, Missing: c.Missing})
+		}
+		return q, out, nil
+	}
+	return TypedQuestion{}, survey.Question{}, unknown(key)
+}
+
+// Check refuses, as a *SpecError, counts that do not fit together or cannot be.
+func (t Typed) Check() error {
+	seen := map[Key]bool{}
+	for i, q := range t.Questions {
+		at := fmt.Sprintf("/counts/questions/%d", i)
+		codes := map[string]bool{}
+		for _, c := range q.Categories {
+			if codes[c.Code] {
+				return refused("typed.same_code", at+"/categories", nil)
+			}
+			codes[c.Code] = true
+		}
+		switch {
+		case q.Key == "" || seen[q.Key]:
+			return refused("typed.key", at+"/key", nil)
+		case len(q.Categories) > maxAnswers:
+			return refused("compute."+string(TooManyAnswers), at+"/categories", nil)
+		case q.Counts != nil && len(q.Counts) != len(q.Categories):
+			return refused("typed.length", at+"/counts", nil)
+		}
+		seen[q.Key] = true
+		for _, list := range [][]int64{q.Counts, q.Chosen, q.ValueCounts} {
+			if err := countsCan(list, at+"/counts"); err != nil {
+				return err
+			}
+		}
+	}
+	for i, x := range t.Crosstabs {
+		if err := t.checkCrosstab(x, fmt.Sprintf("/counts/crosstabs/%d", i)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (t Typed) checkCrosstab(x TypedCrosstab, at string) error {
+	size := map[Key]int{"": 1}
+	for _, q := range t.Questions {
+		size[q.Key] = len(q.Categories)
+	}
+	if x.Rows == "" || x.Columns == "" {
+		return refused("typed.key", at, nil)
+	}
+	for _, key := range []Key{x.Rows, x.Columns, x.Layers} {
+		if _, known := size[key]; !known {
+			return refused("typed.key", at, nil)
+		}
+	}
+	if size[x.Rows]*size[x.Columns]*size[x.Layers] > maxCells {
+		return refused("compute."+string(TooManyCells), at+"/counts", nil)
+	}
+	fits := len(x.Counts) == size[x.Layers]
+	for _, table := range x.Counts {
+		fits = fits && len(table) == size[x.Rows]
+		for _, row := range table {
+			fits = fits && len(row) == size[x.Columns]
+			if err := countsCan(row, at+"/counts"); err != nil {
+				return err
+			}
+		}
+	}
+	if !fits {
+		return refused("typed.length", at+"/counts", nil)
+	}
+	return nil
+}
+
+func countsCan(counts []int64, at string) error {
+	sum := int64(0)
+	for _, n := range counts {
+		switch {
+		case n < 0:
+			return refused("compute."+string(infer.NegativeCount), at, nil)
+		case n > infer.MaxCount || sum > math.MaxInt64-n:
+			return refused("compute."+string(infer.CountTooLarge), at, nil)
+		}
+		sum += n
+	}
+	return nil
+}
+
+// Question implements Source.
+func (t Typed) Question(_ context.Context, q Key) (survey.Question, error) {
+	_, out, err := t.find(q)
+	return out, err
+}
+
+// Frequencies implements Source.
+func (t Typed) Frequencies(ctx context.Context, q, subgroup Key) (*tally.Frequency, error) {
+	typed, question, err := t.find(q)
+	if err != nil || subgroup != "" {
+		return nil, firstOf(err, unknown(subgroup))
+	}
+	counts := typed.Counts
+	if counts == nil {
+		if counts, err = t.margin(ctx, q); err != nil {
+			return nil, err
+		}
+	}
+	return tally.FromCounts(question, counts, typed.Chosen), nil
+}
+
+func firstOf(errs ...error) error {
+	for _, err := range errs {
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// margin adds up the crosstab in which a question stands.
+func (t Typed) margin(ctx context.Context, q Key) ([]int64, error) {
+	for _, x := range t.Crosstabs {
+		if x.Rows != q && x.Columns != q {
+			continue
+		}
+		c, err := t.Crosstab(ctx, x.Rows, x.Columns, x.Layers, "")
+		if err != nil {
+			return nil, err
+		}
+		c = c.Pooled()
+		side := c.Rows
+		if x.Columns == q {
+			side = c.Columns
+		}
+		counts := make([]int64, len(side.Answers))
+		for i := range c.Rows.Answers {
+			for j := range c.Columns.Answers {
+				at := i
+				if x.Columns == q {
+					at = j
+				}
+				counts[at] += c.At(0, i, j).N
+			}
+		}
+		return counts, nil
+	}
+	return nil, unknown(q)
+}
+
+// Crosstab implements Source. A table may be asked for with its sides exchanged.
+func (t Typed) Crosstab(_ context.Context, rows, columns, layers, subgroup Key) (*tally.Crosstab, error) {
+	if subgroup != "" {
+		return nil, unknown(subgroup)
+	}
+	for _, x := range t.Crosstabs {
+		straight := x.Rows == rows && x.Columns == columns
+		if !straight && (x.Rows != columns || x.Columns != rows) || layers != "" && layers != x.Layers {
+			continue
+		}
+		_, r, err := t.find(rows)
+		if err != nil {
+			return nil, err
+		}
+		_, c, err := t.find(columns)
+		if err != nil {
+			return nil, err
+		}
+		out := &tally.Crosstab{Rows: tally.Axis{Answers: r.Answers}, Columns: tally.Axis{Answers: c.Answers}}
+		if x.Layers != "" {
+			_, l, err := t.find(x.Layers)
+			if err != nil {
+				return nil, err
+			}
+			out.Layers = &tally.Axis{Answers: l.Answers}
+		}
+		for _, table := range x.Counts {
+			for i := range r.Answers {
+				for j := range c.Answers {
+					n := int64(0)
+					if straight {
+						n = table[i][j]
+					} else {
+						n = table[j][i]
+					}
+					out.Cells = append(out.Cells, tally.Cell{N: n})
+				}
+			}
+		}
+		if layers == "" {
+			out = out.Pooled()
+		}
+		return out, nil
+	}
+	return nil, unknown(rows)
+}
+
+// MultipleResponse implements Source. Without how many chose how much, everybody is taken
+// to have chosen once.
+func (t Typed) MultipleResponse(ctx context.Context, q, subgroup Key) (*tally.MultipleResponse, error) {
+	typed, _, err := t.find(q)
+	if err != nil {
+		return nil, err
+	}
+	f, err := t.Frequencies(ctx, q, subgroup)
+	if err != nil {
+		return nil, err
+	}
+	m := &tally.MultipleResponse{Frequency: f, Chosen: typed.Chosen}
+	for _, r := range f.Rows {
+		m.Responses += r.Count
+	}
+	return m, nil
+}
+
+// Descriptives implements Source.
+func (t Typed) Descriptives(_ context.Context, q, subgroup Key) (*tally.Summary, error) {
+	typed, _, err := t.find(q)
+	if err != nil || subgroup != "" {
+		return nil, firstOf(err, unknown(subgroup))
+	}
+	return tally.SummariseNumbers(tally.NumbersInput{Values: typed.Values, Counts: typed.ValueCounts, Percents: []float64{25, 50, 75}, Confidence: usualConfidence})
+}

@@ -1,0 +1,194 @@
+// Package claim turns results into what may be said about them: hypotheses, decisions,
+// findings, cautions and the shown working. It says it as a document of message ids with
+// values; the words are in the catalogue (locales/), one file per language.
+//
+// A finding speaks of the population that the respondents stand for. It never says that a
+// hypothesis is accepted or proved.
+package claim
+
+import (
+	"encoding/json"
+	"math"
+	"strconv"
+
+	"widetally/core/document"
+	"widetally/core/infer"
+)
+
+// Role says which hypothesis the claim is. The final sentence depends on it.
+type Role string
+
+// The roles.
+const (
+	ClaimIsNull        Role = "null"
+	ClaimIsAlternative Role = "alternative"
+)
+
+// Roles lists the roles in the order in which they are offered.
+var Roles = []Role{ClaimIsNull, ClaimIsAlternative}
+
+// About is what the sentences need beyond the numbers.
+type About struct {
+	Units document.Value // what a row is, in the plural: "households"
+	// Everyone are the respondents asked about, whether they answered or not.
+	Everyone int64
+	// Weights names a question of weights that the figures do not use; "" for none.
+	Weights string
+}
+
+// Question names a question within sentences.
+type Question struct {
+	Wording string
+	Short   string // what it asks, within a sentence: "tenure"; "" for none
+}
+
+// called is the question by the shortest name that it has.
+func (q Question) called() document.Value {
+	if q.Short != "" {
+		return document.Text(q.Short)
+	}
+	return document.Text("“" + q.Wording + "”")
+}
+
+func outcome(rejected bool) string {
+	if rejected {
+		return "rejected"
+	}
+	return "kept"
+}
+
+// hypotheses are the two in words and symbols, and which of them the claim is.
+func hypotheses(id string, role Role, v document.Values) document.Block {
+	said := func(which string) document.Message { return document.Say("hypotheses."+id+"."+which, v) }
+	return document.Block{Kind: document.Hypotheses, Said: []document.Message{said("null"), said("alternative"), document.Say("hypotheses.claim."+string(role), nil)}}
+}
+
+func fact(key, name string, nameValues document.Values, value document.Message) document.Fact {
+	return document.Fact{Key: key, Name: document.Say("fact."+name, nameValues), Value: value}
+}
+
+// plain is a message that is one value alone.
+func plain(v document.Value) document.Message {
+	return document.Say("value", document.Values{"value": v})
+}
+
+// notesOf collects notes.
+type notesOf []document.Note
+
+func (n *notesOf) add(beside document.Place, id string, v document.Values) *document.Note {
+	*n = append(*n, document.Note{Message: document.Say("note."+id, v), Beside: beside})
+	return &(*n)[len(*n)-1]
+}
+
+func (n *notesOf) caution(beside document.Place, id string, v document.Values) *document.Note {
+	note := n.add(beside, id, v)
+	note.Caution = true
+	return note
+}
+
+// leftOut says how many gave no answer, and that weights are not used.
+func (n *notesOf) leftOut(a About, counted int64) {
+	if missing := a.Everyone - counted; missing > 0 {
+		n.add(document.Figures, "missing_left_out", document.Values{"missing": document.N(missing), "everyone": document.N(a.Everyone),
+			"percent": document.Of(document.Percent, 100*float64(missing)/float64(a.Everyone)), "units": a.Units})
+	}
+}
+
+func (n *notesOf) unweighted(a About) {
+	if a.Weights != "" {
+		n.caution(document.Conditions, "conditions.unweighted", document.Values{"name": document.Text(a.Weights), "units": a.Units})
+	}
+}
+
+// sizeOf names a w or a V by the benchmarks of Cohen (1988): from 0.1 small, from 0.3
+// medium, from 0.5 large; below the first it is tiny. It goes by the digits that are shown,
+// so that no word contradicts its number.
+func sizeOf(w float64) string {
+	switch w = math.Round(100*w) / 100; {
+	case w < 0.1:
+		return "tiny"
+	case w < 0.3:
+		return "small"
+	case w < 0.5:
+		return "medium"
+	}
+	return "large"
+}
+
+// exactNote says what a test says that does not rest on the chi-square distribution.
+func (n *notesOf) exact(e *infer.ExactTest, level float64) {
+	switch {
+	case e == nil:
+	case e.Exact != nil:
+		n.add(document.Conditions, "exact.exact", document.Values{"p": document.P(document.PEqual, e.Exact.P, level)})
+	case e.Simulated != nil:
+		s := e.Simulated
+		n.add(document.Conditions, "exact.simulated", document.Values{"p": document.P(document.PEqual, s.ByProbability.P, level),
+			"lower": document.Of(document.Exact, s.ByProbability.Lower), "upper": document.Of(document.Exact, s.ByProbability.Upper),
+			"replicates": document.N(int64(s.Replicates)), "seed": document.Text(strconv.FormatUint(s.Seed, 10))})
+	}
+}
+
+// doubt says behind the sentence that the chi-square distribution is not to be relied on,
+// and what the exact or simulated test says instead; none where it is.
+func doubt(advice infer.Advice, e *infer.ExactTest, rejected bool, level float64) []document.Message {
+	if advice.Use != infer.UseExact && advice.Use != infer.UseSimulation {
+		return nil
+	}
+	id, v := "finding.doubt.", document.Values{}
+	switch {
+	case e == nil || e.Reject == nil:
+		return []document.Message{document.Say(id+"alone", v)}
+	case e.Exact != nil:
+		id += "exact"
+		v["p"] = document.P(document.PEqual, e.Exact.P, level)
+	default:
+		id += "simulated"
+		v["p"] = document.P(document.PEqual, e.Simulated.ByProbability.P, level)
+	}
+	switch {
+	case !e.Settled:
+		id += "_unsettled"
+	case *e.Reject == rejected:
+		id += "_agrees"
+	default:
+		id += "_differs"
+	}
+	return []document.Message{document.Say(id, v)}
+}
+
+// patch is a change of settings.
+func patch(change map[string]any) json.RawMessage {
+	raw, _ := json.Marshal(change) // texts, lists and numbers only
+	return raw
+}
+
+// markOf marks a cell that stands out.
+func markOf(standsOut bool, difference float64) document.Mark {
+	switch {
+	case !standsOut:
+		return ""
+	case difference > 0:
+		return document.More
+	}
+	return document.Fewer
+}
+
+// chiSquarePicture is the claim line of a chi-square test.
+func chiSquarePicture(statistic, critical float64, df int, rejected bool, p document.Value) *document.Picture {
+	c := infer.ChiSquareCurve(statistic, critical, float64(df))
+	side := "below"
+	if rejected {
+		side = "beyond"
+	}
+	v := document.Values{"df": document.N(int64(df)), "statistic": document.Of(document.Statistic, statistic), "critical": document.Of(document.Statistic, critical),
+		"p": p, "side": document.Term("chart.curve." + side)}
+	label := "chart.curve.chi_square"
+	if c.StatisticOutside {
+		label = "chart.curve.chi_square_outside"
+	}
+	return &document.Picture{Kind: document.CurvePicture, Alt: document.Say("chart.curve.alt", v), Axis: document.Say("chart.curve.axis", v),
+		Curve: &document.Curve{X: c.X, Density: c.Density, Top: c.Top, Statistic: statistic, Outside: c.StatisticOutside, Label: document.Say(label, v),
+			Critical: []document.Line{{At: critical, Label: document.Say("chart.curve.critical", v)}},
+			Tails:    []document.Span{{From: statistic, To: math.Inf(1)}}, Rejection: []document.Span{{From: critical, To: math.Inf(1)}}}}
+}

@@ -1,0 +1,468 @@
+package claim
+
+import (
+	"slices"
+
+	"widetally/core/document"
+	"widetally/core/infer"
+)
+
+// Reading says of whom the percents of a crossing are.
+type Reading string
+
+// The readings.
+const (
+	OfEachRow    Reading = "row"
+	OfEachColumn Reading = "column"
+	OfEveryone   Reading = "total"
+	AsCounts     Reading = "count"
+)
+
+// Readings lists the readings in the order in which they are offered.
+var Readings = []Reading{OfEachRow, OfEachColumn, OfEveryone, AsCounts}
+
+// Beside lists what may be shown in the cells beside the reading, in order.
+var Beside = []document.Role{document.Expected, document.ObservedLess, document.Pearson, document.AdjustedResidual, document.Contribution}
+
+// Crossing is two questions crossed, with or without a claim about them.
+type Crossing struct {
+	About
+	Rows, Columns           Question
+	RowLabels, ColumnLabels []string
+	// Counts holds the respondents who answered both, row by row.
+	Counts [][]int64
+	// NoRow and NoColumn left the question of the rows, or of the columns, without a
+	// proper answer; who left both counts in both.
+	NoRow, NoColumn int64
+	Reading         Reading
+	Show            []document.Role
+	Swapped         bool
+	// Test is the claim; nil for a crossing that is only described.
+	Test *CrossingTest
+}
+
+// CrossingTest is the claim of a crossing, and what was computed for it.
+type CrossingTest struct {
+	Role  Role
+	Level float64
+	// TwoByTwo is set for two groups and two answers.
+	TwoByTwo *infer.TwoByTwo
+	// Exact is set where it was asked for.
+	Exact *infer.ExactTest
+	// ExactAsked says that it was.
+	ExactAsked bool
+}
+
+func (c Crossing) values() document.Values {
+	return document.Values{"units": c.Units, "rows": c.Rows.called(), "columns": c.Columns.called()}
+}
+
+// Statement is what the claim says.
+func (c Crossing) Statement() document.Message {
+	return document.Say("claim.crossing."+string(c.Test.Role), c.values())
+}
+
+// crossed adds up a table.
+type crossed struct {
+	counts            [][]int64
+	rowSum, columnSum []int64
+	n                 int64
+}
+
+func addUp(counts [][]int64, columns int) crossed {
+	t := crossed{counts: counts, rowSum: make([]int64, len(counts)), columnSum: make([]int64, columns)}
+	for i, row := range counts {
+		for j, o := range row {
+			t.rowSum[i] += o
+			t.columnSum[j] += o
+			t.n += o
+		}
+	}
+	return t
+}
+
+func percent(count, base int64) float64 {
+	if base == 0 {
+		return 0
+	}
+	return 100 * float64(count) / float64(base)
+}
+
+// Document shows the crossing; r is its test, nil where the table admits none.
+func (c Crossing) Document(r *infer.Independence) document.Document {
+	t := addUp(c.Counts, len(c.ColumnLabels))
+	d := document.Document{}
+	v := c.values()
+	v["n"], v["left"] = document.N(t.n), document.N(c.Everyone-t.n)
+	basis := "basis.crossing"
+	if c.Everyone == t.n {
+		basis = "basis.crossing_all"
+	}
+	d.Blocks = append(d.Blocks, document.Block{Kind: document.Basis, Said: []document.Message{document.Say(basis, v)}},
+		document.Block{Kind: document.Choices, Choices: c.readings()}, document.Block{Kind: document.Choices, Choices: c.beside()})
+	reading := c.sentence(t)
+	testing := c.Test != nil && r != nil
+	var finding, journal []document.Message
+	if testing {
+		finding = append([]document.Message{c.finding(r)}, doubt(r.Advice, c.Test.Exact, r.Reject, r.Level)...)
+		journal = []document.Message{c.journal(r)}
+		d.Blocks = append(d.Blocks, hypotheses("crossing", c.Test.Role, v), document.Block{Kind: document.Sentence, Said: finding})
+	}
+	d.Blocks = append(d.Blocks, document.Block{Kind: document.Sentence, Said: []document.Message{reading}}, document.Block{Kind: document.Figures, Table: c.table(t, r)})
+	if testing {
+		p := document.P(document.PExact, r.P, r.Level)
+		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: c.facts(r, p)},
+			document.Block{Kind: document.Chart, Chart: chiSquarePicture(r.Statistic, r.CriticalValue, r.DF, r.Reject, document.P(document.PEqual, r.P, r.Level))},
+			document.Block{Kind: document.Working, Said: c.working(r)})
+		d.Outcome = &document.Outcome{Text: document.Say("outcome.null_"+outcome(r.Reject), nil), P: p}
+	}
+	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: slices.Concat(finding, []document.Message{reading}, journal)})
+	d.Notes = c.notes(t, r)
+	return d
+}
+
+func (c Crossing) readings() *document.Choice {
+	out := &document.Choice{Label: document.Say("choice.reading", nil)}
+	for _, r := range Readings {
+		out.Options = append(out.Options, document.Option{Label: document.Say("choice.read."+string(r), c.values()), Chosen: r == c.Reading, Change: patch(map[string]any{"reading": r})})
+	}
+	return out
+}
+
+func (c Crossing) beside() *document.Choice {
+	out := &document.Choice{Label: document.Say("choice.also", nil)}
+	for _, role := range Beside {
+		shown := slices.Contains(c.Show, role)
+		next := []document.Role{}
+		for _, other := range Beside {
+			if slices.Contains(c.Show, other) != (other == role) {
+				next = append(next, other)
+			}
+		}
+		out.Options = append(out.Options, document.Option{Label: document.Say("choice.show."+string(role), nil), Chosen: shown, Change: patch(map[string]any{"show": next})})
+	}
+	out.Options = append(out.Options, document.Option{Label: document.Say("choice.swap", nil), Change: patch(map[string]any{"swapped": !c.Swapped})})
+	return out
+}
+
+// sentence reads the table in the direction that is chosen. Of the answers it takes the
+// one in which the groups lie furthest apart, and of the groups its two ends.
+func (c Crossing) sentence(t crossed) document.Message {
+	v := c.values()
+	v["n"] = document.N(t.n)
+	if t.n == 0 {
+		return document.Say("read.nobody", v)
+	}
+	if c.Reading == OfEveryone || c.Reading == AsCounts {
+		bi, bj := 0, 0
+		for i, row := range t.counts {
+			for j, o := range row {
+				if o > t.counts[bi][bj] {
+					bi, bj = i, j
+				}
+			}
+		}
+		o := t.counts[bi][bj]
+		v["row"], v["column"], v["count"], v["percent"] = document.Text(c.RowLabels[bi]), document.Text(c.ColumnLabels[bj]), document.N(o), document.Of(document.Percent, percent(o, t.n))
+		return document.Say("read."+string(c.Reading), v)
+	}
+	groups, answers, at, base := c.RowLabels, c.ColumnLabels, func(g, a int) int64 { return t.counts[g][a] }, t.rowSum
+	if c.Reading == OfEachColumn {
+		groups, answers, at, base = c.ColumnLabels, c.RowLabels, func(g, a int) int64 { return t.counts[a][g] }, t.columnSum
+	}
+	high, low, answer, apart := -1, -1, 0, -1.0
+	for a := range answers {
+		h, l := -1, -1
+		for g := range groups {
+			if base[g] == 0 {
+				continue
+			}
+			p := percent(at(g, a), base[g])
+			if h < 0 || p > percent(at(h, a), base[h]) {
+				h = g
+			}
+			if l < 0 || p < percent(at(l, a), base[l]) {
+				l = g
+			}
+		}
+		if d := percent(at(h, a), base[h]) - percent(at(l, a), base[l]); d > apart {
+			high, low, answer, apart = h, l, a, d
+		}
+	}
+	first, second := "row", "column"
+	if c.Reading == OfEachColumn {
+		first, second = second, first
+	}
+	v["group"], v["answer"] = document.Text(groups[high]), document.Text(answers[answer])
+	v["of"], v["what"] = v[first+"s"], v[second+"s"]
+	v["base"], v["percent"] = document.N(base[high]), document.Of(document.Percent, percent(at(high, answer), base[high]))
+	v["group2"], v["base2"], v["percent2"] = document.Text(groups[low]), document.N(base[low]), document.Of(document.Percent, percent(at(low, answer), base[low]))
+	if high == low {
+		return document.Say("read.one_group", v)
+	}
+	return document.Say("read.groups", v)
+}
+
+func (c Crossing) finding(r *infer.Independence) document.Message {
+	v := c.values()
+	v["level"] = document.Of(document.Level, r.Level)
+	return document.Say("finding.crossing."+string(c.Test.Role)+"."+outcome(r.Reject), v)
+}
+
+func (c Crossing) journal(r *infer.Independence) document.Message {
+	return document.Say("finding.crossing.journal", document.Values{"df": document.N(int64(r.DF)), "n": document.N(r.N), "statistic": document.Of(document.Statistic, r.Statistic),
+		"p": document.P(document.PEqual, r.P, r.Level), "v": document.Of(document.Effect, r.CramersV)})
+}
+
+// table holds every figure of each cell; what is shown follows the reading.
+func (c Crossing) table(t crossed, r *infer.Independence) *document.Table {
+	out := &document.Table{Caption: document.Say("caption.crossing", c.values()), Stub: plain(c.Rows.called())}
+	for _, l := range c.ColumnLabels {
+		out.Columns = append(out.Columns, plain(document.Text(l)))
+	}
+	out.Columns = append(out.Columns, document.Say("column.all", nil))
+	main := map[Reading]document.Role{OfEachRow: document.RowPercent, OfEachColumn: document.ColumnPercent, OfEveryone: document.TotalPercent, AsCounts: document.Observed}[c.Reading]
+	out.Shown = []document.Role{main}
+	if main != document.Observed {
+		out.Shown = append(out.Shown, document.Observed)
+	}
+	out.Shown = append(out.Shown, c.Show...)
+	if c.Reading == OfEachRow {
+		strips := document.Say("column.strip", document.Values{"rows": c.Rows.called()})
+		out.Strips = &strips
+	}
+	for i, label := range c.RowLabels {
+		row := document.Row{Name: plain(document.Text(label)), Strip: c.strip(t.counts[i], t.rowSum[i])}
+		for j, o := range t.counts[i] {
+			cell := cellOf(o, t.rowSum[i], t.columnSum[j], t.n)
+			if r != nil {
+				c.tested(&cell, r, i, j)
+			}
+			row.Cells = append(row.Cells, cell)
+		}
+		row.Cells = append(row.Cells, cellOf(t.rowSum[i], t.rowSum[i], t.n, t.n))
+		out.Rows = append(out.Rows, row)
+	}
+	all := document.Row{Name: document.Say("column.all", nil), Total: true, Strip: c.strip(t.columnSum, t.n)}
+	for _, sum := range t.columnSum {
+		all.Cells = append(all.Cells, cellOf(sum, t.n, sum, t.n))
+	}
+	out.Rows = append(out.Rows, all)
+	last := &out.Rows[len(out.Rows)-1]
+	last.Cells = append(last.Cells, cellOf(t.n, t.n, t.n, t.n))
+	return out
+}
+
+func (c Crossing) strip(counts []int64, base int64) (out []float64) {
+	if c.Reading != OfEachRow {
+		return nil
+	}
+	for _, o := range counts {
+		out = append(out, percent(o, base))
+	}
+	return out
+}
+
+// cellOf is a cell with its count and the percents of its row, its column and everyone; a
+// percent of nobody is left out.
+func cellOf(o, row, column, n int64) document.Cell {
+	cell := document.Cell{Figures: []document.Figure{{Role: document.Observed, Value: document.N(o)}}}
+	for _, f := range []struct {
+		role document.Role
+		base int64
+	}{{document.RowPercent, row}, {document.ColumnPercent, column}, {document.TotalPercent, n}} {
+		if f.base > 0 {
+			cell.Figures = append(cell.Figures, document.Figure{Role: f.role, Value: document.Of(document.Bare, percent(o, f.base))})
+		}
+	}
+	return cell
+}
+
+// tested adds what the test computes for the cell, and the mark where it stands out.
+func (c Crossing) tested(cell *document.Cell, r *infer.Independence, i, j int) {
+	ri, cj := slices.Index(r.RowsUsed, i), slices.Index(r.ColumnsUsed, j)
+	if ri < 0 || cj < 0 {
+		cell.Faint = true
+		return
+	}
+	x := r.Cells[ri][cj]
+	add := func(role document.Role, kind document.ValueKind, y float64) {
+		cell.Figures = append(cell.Figures, document.Figure{Role: role, Value: document.Of(kind, y)})
+	}
+	add(document.Expected, document.Amount, x.Expected)
+	add(document.ObservedLess, document.Amount, x.Difference)
+	add(document.Pearson, document.Effect, x.Pearson)
+	add(document.AdjustedResidual, document.Effect, x.Adjusted)
+	add(document.Contribution, document.Statistic, x.Contribution)
+	if c.Test != nil {
+		cell.Mark = markOf(x.StandsOut, x.Difference)
+	}
+}
+
+func (c Crossing) facts(r *infer.Independence, p document.Value) []document.Fact {
+	level := document.Values{"level": document.Of(document.Level, r.Level)}
+	out := []document.Fact{
+		fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": document.Of(document.Statistic, r.Statistic)})),
+		fact("df", "df", nil, document.Say("fact.df_table", document.Values{"rows": document.N(int64(len(r.RowTotals))), "columns": document.N(int64(len(r.ColumnTotals))), "df": document.N(int64(r.DF))})),
+		fact("p", "p", nil, plain(p)),
+		fact("critical", "critical", level, plain(document.Of(document.Statistic, r.CriticalValue))),
+	}
+	for _, e := range r.Effects {
+		if e.Name == infer.CramersV {
+			out = append(out, effectFact("v", e, 1-r.Level))
+		}
+	}
+	out = append(out, lowExpected(r.Thinness, "cells"))
+	t := c.Test.TwoByTwo
+	if t == nil {
+		return out
+	}
+	s := t.Shares
+	v := document.Values{"points": document.Of(document.Difference, 100*s.Difference), "lower": document.Of(document.Difference, 100*s.Newcombe.Lower), "upper": document.Of(document.Difference, 100*s.Newcombe.Upper),
+		"confidence": document.Of(document.Level, s.Confidence)}
+	out = append(out, fact("points", "points_apart", nil, document.Say("fact.points_interval", v)))
+	for _, e := range t.Effects {
+		switch e.Name {
+		case infer.RelativeRisk:
+			out = append(out, effectFact("ratio", e, s.Confidence))
+		case infer.OddsRatio:
+			out = append(out, effectFact("odds", e, s.Confidence))
+		}
+	}
+	if t.Fisher != nil {
+		out = append(out, fact("fisher", "fisher", nil, plain(document.P(document.PExact, t.Fisher.TwoSided, r.Level))))
+	}
+	return out
+}
+
+func effectFact(key string, e infer.Effect, confidence float64) document.Fact {
+	if e.Value == nil {
+		return fact(key, key, nil, document.Say("fact.none", nil))
+	}
+	v := document.Values{"value": document.Of(document.Statistic, *e.Value), "confidence": document.Of(document.Level, confidence)}
+	if e.Interval == nil {
+		return fact(key, key, nil, document.Say("value", v))
+	}
+	v["lower"], v["upper"] = document.Of(document.Statistic, e.Interval.Lower), document.Of(document.Statistic, e.Interval.Upper)
+	return fact(key, key, nil, document.Say("fact.with_interval", v))
+}
+
+func (c Crossing) working(r *infer.Independence) []document.Message {
+	var out []document.Message
+	say := func(id string, v document.Values) { out = append(out, document.Say("working.crossing."+id, v)) }
+	for i, cells := range r.Cells {
+		for j, x := range cells {
+			say("cell", document.Values{"row": document.Text(c.RowLabels[r.RowsUsed[i]]), "column": document.Text(c.ColumnLabels[r.ColumnsUsed[j]]), "observed": document.N(x.Observed),
+				"rowTotal": document.N(r.RowTotals[i]), "columnTotal": document.N(r.ColumnTotals[j]), "n": document.N(r.N),
+				"expected": document.Of(document.Statistic, x.Expected), "contribution": document.Of(document.Statistic, x.Contribution)})
+		}
+	}
+	statistic, df := document.Of(document.Statistic, r.Statistic), document.N(int64(r.DF))
+	say("statistic", document.Values{"statistic": statistic})
+	say("df", document.Values{"rows": document.N(int64(len(r.RowTotals))), "columns": document.N(int64(len(r.ColumnTotals))), "df": df})
+	say("p", document.Values{"df": df, "statistic": statistic, "p": document.P(document.PEqual, r.P, r.Level)})
+	say(outcome(r.Reject), document.Values{"p": document.P(document.PEqual, r.P, r.Level), "level": document.Of(document.Level, r.Level), "statistic": statistic, "critical": document.Of(document.Statistic, r.CriticalValue)})
+	say("v", document.Values{"statistic": statistic, "n": document.N(r.N), "side": document.N(int64(min(len(r.RowTotals), len(r.ColumnTotals)) - 1)), "v": document.Of(document.Statistic, r.CramersV)})
+	say("likelihood", document.Values{"g": document.Of(document.Statistic, r.G), "p": document.P(document.PEqual, r.GP, r.Level)})
+	return out
+}
+
+// fewInGroup is the number of respondents below which a percent of a group is said to
+// rest on few.
+const fewInGroup = 30
+
+func (c Crossing) notes(t crossed, r *infer.Independence) []document.Note {
+	var out notesOf
+	v := c.values()
+	out.add(document.Figures, "crossing.read_"+string(c.Reading), v)
+	c.leftOut(&out, t)
+	c.fewNote(&out, t)
+	if slices.Contains(c.Show, document.Expected) && r != nil {
+		out.add(document.Figures, "crossing.expected", document.Values{"n": document.N(t.n), "units": c.Units, "rows": c.Rows.called()})
+	}
+	if c.Test == nil || r == nil {
+		if r == nil && t.n > 0 {
+			out.add(document.Figures, "crossing.not_testable", v)
+		}
+		return out
+	}
+	if gone := len(c.RowLabels) - len(r.RowsUsed) + len(c.ColumnLabels) - len(r.ColumnsUsed); gone > 0 {
+		out.add(document.Figures, "crossing.empty_left_out", document.Values{"n": document.N(int64(gone)), "df": document.N(int64(r.DF))})
+	}
+	stands := int64(0)
+	for _, row := range r.Cells {
+		for _, x := range row {
+			if x.StandsOut {
+				stands++
+			}
+		}
+	}
+	cells := document.Values{"n": document.N(stands), "cells": document.N(int64(r.CellsInTest)), "level": document.Of(document.Level, r.Level)}
+	if stands > 0 {
+		out.add(document.Figures, "crossing.stands", cells)
+	}
+	switch {
+	case r.Reject && stands == 0:
+		out.add(document.Decision, "crossing.none_stands", nil)
+	case !r.Reject && stands > 0:
+		out.caution(document.Decision, "crossing.one_stands", nil)
+	}
+	c.conditionNote(&out, r)
+	out.exact(c.Test.Exact, r.Level)
+	out.unweighted(c.About)
+	if r.Reject {
+		out.add(document.Decision, "crossing.not_cause", nil)
+		out.add(document.Decision, "crossing.size."+sizeOf(r.CohensW), document.Values{"v": document.Of(document.Effect, r.CramersV), "w": document.Of(document.Effect, r.CohensW), "n": document.N(r.N)})
+	} else {
+		out.add(document.Decision, "crossing.not_proving", document.Values{"n": document.N(r.N)})
+	}
+	return out
+}
+
+func (c Crossing) leftOut(out *notesOf, t crossed) {
+	if c.Everyone > t.n {
+		out.add(document.Basis, "crossing.left_out", document.Values{"left": document.N(c.Everyone - t.n), "everyone": document.N(c.Everyone), "units": c.Units,
+			"rows": c.Rows.called(), "columns": c.Columns.called(), "noRow": document.N(c.NoRow), "noColumn": document.N(c.NoColumn)})
+	}
+}
+
+func (c Crossing) fewNote(out *notesOf, t crossed) {
+	labels, sums := c.RowLabels, t.rowSum
+	switch c.Reading {
+	case OfEachColumn:
+		labels, sums = c.ColumnLabels, t.columnSum
+	case AsCounts, OfEveryone:
+		return
+	}
+	at, few := -1, int64(0)
+	for i, n := range sums {
+		if n > 0 && n < fewInGroup {
+			few++
+			if at < 0 || n < sums[at] {
+				at = i
+			}
+		}
+	}
+	if at >= 0 {
+		out.caution(document.Figures, "crossing.few", document.Values{"n": document.N(sums[at]), "answer": document.Text(labels[at]), "few": document.N(few)})
+	}
+}
+
+// conditionNote follows Cochran's rule; outside it the exact p is one press away.
+func (c Crossing) conditionNote(out *notesOf, r *infer.Independence) {
+	v := document.Values{"smallest": document.Of(document.Amount, r.SmallestExpected), "units": c.Units, "low": document.N(int64(r.ThinCells)), "cells": document.N(int64(r.CellsInTest)),
+		"percent": document.Of(document.Percent, r.ThinPercent)}
+	var n *document.Note
+	switch {
+	case r.ThinCells == 0:
+		out.add(document.Conditions, "crossing.good", v)
+		return
+	case r.Advice.Because == infer.BecauseWithinRule:
+		n = out.add(document.Conditions, "crossing.fair", v)
+	default:
+		n = out.caution(document.Conditions, "crossing.poor", v)
+	}
+	if !c.Test.ExactAsked {
+		n.Remedy = &document.Remedy{Label: document.Say("remedy.exact", nil), Change: patch(map[string]any{"test": map[string]any{"exact": true}})}
+	}
+}

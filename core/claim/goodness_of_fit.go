@@ -1,0 +1,280 @@
+package claim
+
+import (
+	"math/big"
+
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/shares"
+)
+
+// ReferenceKind says where expected shares come from, which decides whether they
+// may be taken as known.
+type ReferenceKind string
+
+// The kinds of reference.
+const (
+	Register  ReferenceKind = "register" // official register or census, a full count
+	Report    ReferenceKind = "report"   // published report
+	Survey    ReferenceKind = "survey"   // an earlier or another survey, itself a sample
+	Target    ReferenceKind = "target"   // a policy target
+	Theory    ReferenceKind = "theory"   // shares that a theory gives
+	ownSample               = "sample"   // counts of another group entered as shares
+)
+
+// ReferenceKinds lists the kinds in the order in which they are offered.
+var ReferenceKinds = []ReferenceKind{Register, Report, Survey, Target, Theory}
+
+// GoodnessOfFit is a claim about the shares of a question's answers.
+type GoodnessOfFit struct {
+	About
+	Question Question
+	// Labels and Codes are those of the answers, in the order of the result's rows.
+	Labels, Codes []string
+	Source        string // the name of the reference
+	Kind          ReferenceKind
+	Scale         shares.Scale
+	Role          Role
+	Aligned       *shares.Aligned
+	// Exact is the test that does not rest on the chi-square distribution, where one of
+	// the expected counts is low; nil where it was not carried out.
+	Exact *infer.ExactTest
+}
+
+// Statement is what the claim says.
+func (c GoodnessOfFit) Statement() document.Message {
+	id := "claim.statement." + string(c.Role)
+	if c.Scale == shares.Equal {
+		id += "_equal"
+	}
+	return document.Say(id, document.Values{"units": c.Units, "source": document.Text(c.Source)})
+}
+
+// Document says what a result means: finding, table, curve, facts, hypotheses, working,
+// write-up and margin notes.
+func (c GoodnessOfFit) Document(r *infer.GoodnessOfFit) document.Document {
+	sentence := c.sentence(r)
+	p := document.P(document.PExact, r.P, r.Level)
+	said := append([]document.Message{sentence}, doubt(r.Advice, c.Exact, r.Reject, r.Level)...)
+	journal := document.Say("finding.gof.journal", document.Values{"df": document.N(int64(r.DF)), "n": document.N(r.N), "statistic": document.Of(document.Statistic, r.Statistic),
+		"p": document.P(document.PEqual, r.P, r.Level), "w": document.Of(document.Effect, r.CohensW)})
+	writeUp := append(append([]document.Message{}, said...), journal)
+	for i, row := range r.Rows {
+		writeUp = append(writeUp, document.Say("write_up.count", document.Values{"answer": document.Text(c.Labels[i]), "n": document.N(row.Observed)}))
+	}
+	d := document.Document{
+		Blocks: []document.Block{
+			hypotheses(c.hypothesis(), c.Role, document.Values{"source": document.Text(c.Source), "answers": document.N(int64(r.Answers))}),
+			{Kind: document.Sentence, Said: said},
+			{Kind: document.Figures, Table: c.table(r)},
+			{Kind: document.Chart, Chart: chiSquarePicture(r.Statistic, r.CriticalValue, r.DF, r.Reject, document.P(document.PEqual, r.P, r.Level))},
+			{Kind: document.Facts, Facts: c.facts(r, p)},
+			{Kind: document.Working, Said: c.working(r)},
+			{Kind: document.WriteUp, Said: writeUp},
+		},
+		Notes:   c.notes(r),
+		Outcome: &document.Outcome{Text: document.Say("outcome.shares_"+outcome(r.Reject), nil), P: p},
+		Ticks:   &document.Ticks{Sum: r.SumShare},
+	}
+	if c.Scale != shares.Equal {
+		d.Ticks.Source = c.Source
+	}
+	for i, row := range r.Rows {
+		d.Ticks.Shares = append(d.Ticks.Shares, document.Tick{Code: c.Codes[i], Share: row.Share, Points: 100 * (row.ObservedShare - row.Share)})
+	}
+	return d
+}
+
+func (c GoodnessOfFit) hypothesis() string {
+	if c.Scale == shares.Equal {
+		return "gof_equal"
+	}
+	return "gof"
+}
+
+func (c GoodnessOfFit) sentence(r *infer.GoodnessOfFit) document.Message {
+	id := "finding.gof." + string(c.Role) + "." + outcome(r.Reject)
+	if c.Scale == shares.Equal {
+		id += "_equal"
+	}
+	if c.Question.Short != "" {
+		id += "_short"
+	}
+	return document.Say(id, document.Values{"short": document.Text(c.Question.Short), "level": document.Of(document.Level, r.Level), "units": c.Units,
+		"question": document.Text(c.Question.Wording), "source": document.Text(c.Source)})
+}
+
+func (c GoodnessOfFit) table(r *infer.GoodnessOfFit) *document.Table {
+	head := func(id string) document.Message { return document.Say("column."+id, nil) }
+	t := &document.Table{Caption: document.Say("caption.gof", nil), Stub: head("answer"), Shown: []document.Role{document.Main},
+		Columns: []document.Message{head("observed"), head("share"), head("expected"), head("difference"), head("contribution")}}
+	none := document.One(document.Text(""))
+	for i, row := range r.Rows {
+		out := document.Row{Name: plain(document.Text(c.Labels[i])), Faint: row.LeftOut}
+		observed := document.One(document.N(row.Observed))
+		observed.Mark = markOf(row.StandsOut, row.Difference)
+		out.Cells = []document.Cell{observed, document.One(document.Of(document.Share, row.Share))}
+		if row.LeftOut {
+			out.Cells = append(out.Cells, document.One(document.Term("claim.left_out")), none, none)
+		} else {
+			out.Cells = append(out.Cells, document.One(document.Of(document.Amount, row.Expected)), document.One(document.Of(document.Amount, row.Difference)), document.One(document.Of(document.Statistic, row.Contribution)))
+		}
+		t.Rows = append(t.Rows, out)
+	}
+	t.Rows = append(t.Rows, document.Row{Name: head("total"), Total: true, Cells: []document.Cell{document.One(document.N(r.N)), document.One(document.Of(document.Share, r.SumShare)),
+		document.One(document.Of(document.Amount, r.SumExpected)), document.One(document.Of(document.Amount, r.SumDifference)), document.One(document.Of(document.Statistic, r.Statistic))}})
+	return t
+}
+
+func (c GoodnessOfFit) facts(r *infer.GoodnessOfFit, p document.Value) []document.Fact {
+	return []document.Fact{
+		fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": document.Of(document.Statistic, r.Statistic)})),
+		fact("df", "df", nil, document.Say("fact.df_answers", document.Values{"answers": document.N(int64(r.Answers)), "df": document.N(int64(r.DF))})),
+		fact("p", "p", nil, plain(p)),
+		fact("critical", "critical", document.Values{"level": document.Of(document.Level, r.Level)}, plain(document.Of(document.Statistic, r.CriticalValue))),
+		fact("w", "w", nil, plain(document.Of(document.Statistic, r.CohensW))),
+		lowExpected(r.Thinness, "answers"),
+	}
+}
+
+// lowExpected counts the expected counts below 5.
+func lowExpected(t infer.Thinness, of string) document.Fact {
+	v := document.Values{"n": document.N(int64(t.ThinCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)}
+	id := "fact.low_some"
+	if t.ThinCells == 0 {
+		id = "fact.low_none"
+	}
+	return fact("thin", "low_expected", nil, document.Say(id, v))
+}
+
+func (c GoodnessOfFit) working(r *infer.GoodnessOfFit) []document.Message {
+	var out []document.Message
+	say := func(id string, v document.Values) { out = append(out, document.Say("working.gof."+id, v)) }
+	for i, row := range r.Rows {
+		v := document.Values{"answer": document.Text(c.Labels[i]), "observed": document.N(row.Observed), "n": document.N(r.N), "share": document.Of(document.Exact, row.Share),
+			"expected": document.Of(document.Statistic, row.Expected), "contribution": document.Of(document.Statistic, row.Contribution)}
+		if row.LeftOut {
+			say("left_out", v)
+			continue
+		}
+		say("row", v)
+	}
+	statistic, df := document.Of(document.Statistic, r.Statistic), document.N(int64(r.DF))
+	say("statistic", document.Values{"statistic": statistic})
+	say("df", document.Values{"answers": document.N(int64(r.Answers)), "df": df})
+	say("p", document.Values{"df": df, "statistic": statistic, "p": document.P(document.PEqual, r.P, r.Level)})
+	compare := document.Values{"p": document.P(document.PEqual, r.P, r.Level), "level": document.Of(document.Level, r.Level), "statistic": statistic, "critical": document.Of(document.Statistic, r.CriticalValue), "df": df}
+	if r.Reject {
+		say("reject", compare)
+	} else {
+		say("keep", compare)
+	}
+	say("effect", document.Values{"statistic": statistic, "n": document.N(r.N), "w": document.Of(document.Statistic, r.CohensW)})
+	say("likelihood", document.Values{"g": document.Of(document.Statistic, r.G), "p": document.P(document.PEqual, r.GP, r.Level)})
+	return out
+}
+
+func (c GoodnessOfFit) notes(r *infer.GoodnessOfFit) []document.Note {
+	var out notesOf
+	c.sharesNote(&out, r)
+	c.referenceNote(&out)
+	c.furthestNote(&out, r)
+	out.leftOut(c.About, r.N)
+	for i, row := range r.Rows {
+		if row.LeftOut {
+			out.add(document.Figures, "zero_share_left_out", document.Values{"answer": document.Text(c.Labels[i]), "df": document.N(int64(r.DF))})
+		}
+	}
+	c.conditionNote(&out, r)
+	out.exact(c.Exact, r.Level)
+	out.unweighted(c.About)
+	// The test as a whole and the answers one by one ask different things; where
+	// they seem to disagree the page says why.
+	switch anyStandsOut := r.Rows[r.FurthestAt].StandsOut; {
+	case r.Reject && !anyStandsOut:
+		out.add(document.Decision, "gof.none_stands", nil)
+	case !r.Reject && anyStandsOut:
+		out.caution(document.Decision, "gof.one_stands", nil)
+	}
+	if r.Reject {
+		out.add(document.Decision, "gof.size."+sizeOf(r.CohensW), document.Values{
+			"w": document.Of(document.Effect, r.CohensW), "largest": document.Of(document.Effect, r.LargestW), "n": document.N(r.N)})
+	} else {
+		out.add(document.Decision, "gof.not_proving."+sizeOf(r.DetectableW), document.Values{
+			"level": document.Of(document.Level, r.Level), "n": document.N(r.N), "w": document.Of(document.Effect, r.DetectableW)})
+	}
+	return out
+}
+
+func (c GoodnessOfFit) sharesNote(out *notesOf, r *infer.GoodnessOfFit) {
+	v := document.Values{"answers": document.N(int64(len(c.Labels)))}
+	if c.Scale == shares.Equal {
+		v["percent"] = document.Of(document.Percent, 100*r.Rows[0].Share)
+		out.add(document.Shares, "shares.equal", v)
+		return
+	}
+	a := c.Aligned
+	v["sum"] = document.Text(shares.Format(a.Sum))
+	if a.Target != nil {
+		v["target"], v["gap"] = document.Text(shares.Format(a.Target)), document.Text(shares.Format(new(big.Rat).Abs(a.Gap)))
+	}
+	switch {
+	case a.Rescaled:
+		out.caution(document.Shares, "shares.rescaled", v)
+	case a.Rounded:
+		out.add(document.Shares, "shares.rounded", v)
+	case a.Target != nil:
+		out.add(document.Shares, "shares.matched", v)
+	default:
+		out.add(document.Shares, "shares.divided", v)
+	}
+}
+
+func (c GoodnessOfFit) referenceNote(out *notesOf) {
+	kind := string(c.Kind)
+	switch {
+	case c.Scale == shares.Equal && c.Kind != Target:
+		kind = string(Theory) // equal shares come from no publication
+	case c.Scale == shares.Counts:
+		kind = ownSample
+	}
+	n := out.add(document.Shares, "reference."+kind, document.Values{"source": document.Text(c.Source)})
+	n.Caution = kind == ownSample || kind == string(Survey)
+}
+
+func (c GoodnessOfFit) furthestNote(out *notesOf, r *infer.GoodnessOfFit) {
+	row := r.Rows[r.FurthestAt]
+	points := 100 * (row.ObservedShare - row.Share)
+	id := "furthest."
+	switch {
+	case row.Difference == 0:
+		out.add(document.Figures, id+"none", nil)
+		return
+	case points > 0:
+		id += "more"
+	default:
+		id, points = id+"fewer", -points
+	}
+	if row.StandsOut {
+		id += "_stands"
+	}
+	out.add(document.Figures, id, document.Values{"answer": document.Text(c.Labels[r.FurthestAt]), "points": document.Of(document.Points, points),
+		"answers": document.N(int64(r.Answers)), "level": document.Of(document.Level, r.Level)})
+}
+
+// conditionNote follows the rule of Cochran (1954): no expected count below 1 and at
+// most a fifth of them below 5; and beside it what is known for nearly equal shares.
+func (c GoodnessOfFit) conditionNote(out *notesOf, r *infer.GoodnessOfFit) {
+	v := document.Values{"thinnest": document.Of(document.Amount, r.SmallestExpected), "answer": document.Text(c.Labels[r.SmallestExpectedAt]), "units": c.Units, "n": document.N(r.N),
+		"thin": document.N(int64(r.ThinCells)), "answers": document.N(int64(r.Answers)), "percent": document.Of(document.Percent, r.ThinPercent)}
+	switch {
+	case r.ThinCells == 0:
+		out.add(document.Conditions, "conditions.good", v)
+	case r.Advice.Because == infer.BecauseWithinRule:
+		out.add(document.Conditions, "conditions.fair", v)
+	case r.Advice.Because == infer.BecauseEqualShares:
+		out.add(document.Conditions, "conditions.equal", v)
+	default:
+		out.caution(document.Conditions, "conditions.poor", v)
+	}
+}

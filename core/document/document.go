@@ -1,0 +1,224 @@
+package document
+
+import "encoding/json"
+
+// Document is what may be shown of a result: its blocks in the order in which they are
+// read, and the notes that stand beside them.
+type Document struct {
+	Blocks []Block
+	Notes  []Note
+	// Outcome is what a register says of it in a word; nil for what is only described.
+	Outcome *Outcome
+	// Ticks are the expected shares that stand in the tally of the question itself.
+	Ticks *Ticks
+}
+
+// Place is the kind of a block, beside which a note can stand.
+type Place string
+
+// The blocks.
+const (
+	Basis      Place = "basis"      // of whom it speaks, and which were left out
+	Hypotheses Place = "hypotheses" // in words and symbols
+	Sentence   Place = "sentence"   // the finding
+	Choices    Place = "choices"    // other ways to look at it
+	Figures    Place = "table"
+	Chart      Place = "chart"
+	Facts      Place = "facts"
+	Working    Place = "working"
+	WriteUp    Place = "write_up"
+	Shares     Place = "shares"     // no block: notes on the expected shares
+	Conditions Place = "conditions" // no block: notes on what the method needs
+	Decision   Place = "decision"   // no block: notes on what was decided
+)
+
+// Block is one piece. Which of the fields is set follows from Kind.
+type Block struct {
+	Kind Place
+	// Said is the text of a basis, of hypotheses, of a sentence (its parts one behind the
+	// other), the lines of the working, and those of a write-up.
+	Said    []Message
+	Facts   []Fact
+	Table   *Table
+	Chart   *Picture
+	Choices *Choice
+}
+
+// Fact is a figure with its name. Key tells facts apart for who looks for one.
+type Fact struct {
+	Key   string
+	Name  Message
+	Value Message
+}
+
+// Note is something noticed, beside the block that it speaks of, with its remedy.
+type Note struct {
+	Message
+	Beside  Place
+	Caution bool
+	Remedy  *Remedy
+}
+
+// Remedy is what one press does: a change of the settings of the analysis itself, as a
+// JSON merge patch (RFC 7386).
+type Remedy struct {
+	Label  Message
+	Change json.RawMessage
+}
+
+// Choice offers ways to look at a result, each a change of its settings.
+type Choice struct {
+	Label   Message
+	Options []Option
+}
+
+// Option is one way to look.
+type Option struct {
+	Label  Message
+	Chosen bool
+	Change json.RawMessage
+}
+
+// Mark says of a cell that it stands out once all are looked at.
+type Mark string
+
+// The marks.
+const (
+	More  Mark = "more"
+	Fewer Mark = "fewer"
+)
+
+// Table is a table of figures. A cell holds several; which are shown is the table's
+// choice, and a renderer may show others.
+type Table struct {
+	Caption Message
+	Stub    Message   // the heading over the rows' names
+	Columns []Message // the headings
+	Rows    []Row
+	// Strips says that each row has the parts that make up its 100 %.
+	Strips *Message // the heading over them
+	// Shown are the roles of the figures to be shown in a cell, the main one first.
+	Shown []Role
+}
+
+// Row is a row of a table.
+type Row struct {
+	Name  Message
+	Cells []Cell
+	Total bool // a row of totals
+	Faint bool // takes no part
+	// Strip holds the parts of the row, 0–100 each, in the order of the columns.
+	Strip []float64
+}
+
+// Cell is a cell of a table: its figures by role.
+type Cell struct {
+	Figures []Figure
+	Mark    Mark
+	// Faint cells stand for nobody, or are sums.
+	Faint bool
+}
+
+// Role says what a figure of a cell is.
+type Role string
+
+// The roles of figures.
+const (
+	Main             Role = "main" // the only figure of its cell
+	Observed         Role = "observed"
+	RowPercent       Role = "row_percent"
+	ColumnPercent    Role = "column_percent"
+	TotalPercent     Role = "total_percent"
+	Expected         Role = "expected"
+	ObservedLess     Role = "difference"
+	Pearson          Role = "pearson"
+	AdjustedResidual Role = "adjusted"
+	Contribution     Role = "contribution"
+)
+
+// Figure is one figure of a cell.
+type Figure struct {
+	Role  Role
+	Value Value
+}
+
+// One is a cell with one figure.
+func One(v Value) Cell { return Cell{Figures: []Figure{{Main, v}}} }
+
+// Outcome is what a register says.
+type Outcome struct {
+	Text Message
+	P    Value
+}
+
+// Ticks are expected shares by the code of their answer.
+type Ticks struct {
+	Source string // "" for all equal
+	Shares []Tick
+	Sum    float64
+}
+
+// Tick is where one answer's share stands, and how many points the observed one is over it.
+type Tick struct {
+	Code   string
+	Share  float64
+	Points float64
+}
+
+// Picture is a chart as data; how it is drawn is the drawing module's.
+type Picture struct {
+	Kind PictureKind
+	// Alt says in words what the picture shows.
+	Alt  Message
+	Axis Message
+	// Curve, for a density with its tails.
+	Curve *Curve
+	// Whiskers, for intervals one under the other.
+	Whiskers *Whiskers
+}
+
+// PictureKind names a kind of picture.
+type PictureKind string
+
+// The pictures.
+const (
+	CurvePicture    PictureKind = "curve"
+	WhiskersPicture PictureKind = "whiskers"
+)
+
+// Curve is a density with a statistic, critical values and the tails.
+type Curve struct {
+	X, Density []float64
+	Top        float64 // height of the drawing
+	Statistic  float64
+	// Outside is set when the statistic lies beyond the last X.
+	Outside bool
+	// Label and Critical are the texts at the statistic and at each critical value.
+	Label    Message
+	Critical []Line
+	// Tails are what p is made of, Rejection where the hypothesis is rejected.
+	Tails, Rejection []Span
+}
+
+// Line is a labelled line at a value.
+type Line struct {
+	At    float64
+	Label Message
+}
+
+// Span is a piece of an axis; an end that is ±Inf reaches to the end of the drawing.
+type Span struct{ From, To float64 }
+
+// Whiskers are intervals with their estimate, and a reference line.
+type Whiskers struct {
+	Rows      []Whisker
+	Reference Line
+	From, To  float64 // of the axis
+}
+
+// Whisker is one interval, 0–100.
+type Whisker struct {
+	Name                   Message
+	Lower, Estimate, Upper float64
+	Text                   Message
+}

@@ -1,0 +1,72 @@
+// Package document is what may be shown of a result, as data: blocks of messages and
+// typed values. The texts are in the catalogue (locales/), one file per language;
+// renderers know documents and no methods.
+package document
+
+import "widetally/core/prob"
+
+// ValueKind says how a value is to be written.
+type ValueKind string
+
+// The kinds of value in a message, and of a figure in a table.
+const (
+	Words      ValueKind = "words"        // text as it is, such as an answer's label
+	Count      ValueKind = "count"        // a whole number of respondents or answers
+	Amount     ValueKind = "amount"       // a figure shown with 1 decimal, an expected count
+	Percent    ValueKind = "percent"      // 0–100, shown with 1 decimal and the sign
+	Bare       ValueKind = "bare_percent" // the same without its sign, in a column of percents
+	Level      ValueKind = "level"        // a unit level 0–1, shown as a percent without needless zeros
+	Points     ValueKind = "points"       // percentage points, unsigned, 1 decimal
+	Difference ValueKind = "difference"   // percentage points with their sign, 1 decimal
+	Share      ValueKind = "share"        // 0–1, 3 decimals
+	Statistic  ValueKind = "statistic"    // 3 decimals
+	Effect     ValueKind = "effect"       // 2 decimals
+	PValue     ValueKind = "p"            // Log10 holds its logarithm
+	PEqual     ValueKind = "p_equal"      // the same with its sign: "= 0.344" or "< 0.001"
+	PExact     ValueKind = "p_exact"      // in scientific notation where it is small
+	Exact      ValueKind = "exact"        // scientific notation where it is small
+	Said       ValueKind = "said"         // Message says it
+	Range      ValueKind = "range"        // percents from Number to Upper, 2 decimals
+	BothSides  ValueKind = "both_sides"   // ± a statistic
+)
+
+// Value is one value in a message or a table.
+type Value struct {
+	Kind   ValueKind
+	Number float64
+	Upper  float64 // of a range
+	Log10  float64 // of a p-value
+	Level  float64 // the level a p-value is compared with; its digits never hide on which side it is
+	Text   string
+	// Message is a message within the message.
+	Message *Message
+}
+
+// Text is words as they are.
+func Text(s string) Value { return Value{Kind: Words, Text: s} }
+
+// Term is a message without values within a message.
+func Term(id string) Value { return Value{Kind: Said, Message: &Message{ID: id}} }
+
+// N is a whole number.
+func N(n int64) Value { return Value{Kind: Count, Number: float64(n)} }
+
+// Of is a number to be written by its kind.
+func Of(k ValueKind, x float64) Value { return Value{Kind: k, Number: x} }
+
+// P is a p-value that is compared with a level.
+func P(k ValueKind, p prob.Prob, level float64) Value {
+	return Value{Kind: k, Number: p.Value, Log10: p.Log10, Level: level}
+}
+
+// Values are those of a message by their names.
+type Values = map[string]Value
+
+// Message is one thing to say: the id of its text and the values in it.
+type Message struct {
+	ID     string
+	Values Values
+}
+
+// Say makes a message.
+func Say(id string, v Values) Message { return Message{ID: id, Values: v} }

@@ -1,0 +1,224 @@
+package tally
+
+import (
+	"encoding/binary"
+	"fmt"
+	"math/rand/v2"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/survey"
+)
+
+// asked makes a question with so many slots: the blank, one that is refused, one that is
+// another spelling of the first, and proper answers.
+func asked(name string, slots int, wide bool, rows int, rng *rand.Rand) survey.Source {
+	first := survey.Slot(1)
+	s := survey.Source{Question: survey.Question{Name: name, Kind: survey.Single, Answers: []survey.Answer{{Slot: 1, Code: "1"}}}}
+	for i := 2; i < slots; i++ {
+		a := survey.Answer{Slot: survey.Slot(i), Code: fmt.Sprint(i)}
+		switch {
+		case i == 3:
+			a.Missing = "refused"
+		case i == 4:
+			a.SameAs = &first
+		}
+		s.Question.Answers = append(s.Question.Answers, a)
+	}
+	s.Question.Answers = append(s.Question.Answers, survey.Answer{Missing: "no answer"})
+	if wide {
+		s.Column.U16 = make([]uint16, rows)
+		for i := range s.Column.U16 {
+			s.Column.U16[i] = uint16(rng.IntN(slots))
+		}
+		return s
+	}
+	s.Column.U8 = make([]uint8, rows)
+	for i := range s.Column.U8 {
+		s.Column.U8[i] = uint8(rng.IntN(slots))
+	}
+	return s
+}
+
+func slot(c survey.Column, row int) survey.Slot {
+	if c.U8 != nil {
+		return survey.Slot(c.U8[row])
+	}
+	return survey.Slot(c.U16[row])
+}
+
+// oneByOne counts as the definition says: by the code under which each answer counts.
+func oneByOne(x Crossing, of survey.Sample) map[string]int64 {
+	code := func(s survey.Source, row int) string {
+		a, _ := s.Question.Answer(slot(s.Column, row))
+		if a.SameAs != nil {
+			a, _ = s.Question.Answer(*a.SameAs)
+		}
+		return a.Code
+	}
+	out := map[string]int64{}
+	for row := range x.Rows.Column.Rows() {
+		key := code(x.Rows, row) + "|" + code(x.Columns, row)
+		if x.Layers != nil {
+			key = code(*x.Layers, row) + "|" + key
+		}
+		if n := of.Counts(row); n > 0 {
+			out[key] += n
+		}
+	}
+	return out
+}
+
+func cells(t *Crosstab) map[string]int64 {
+	out := map[string]int64{}
+	layers := []survey.Answer{{}}
+	if t.Layers != nil {
+		layers = t.Layers.Answers
+	}
+	for l, layer := range layers {
+		for i, row := range t.Rows.Answers {
+			for j, column := range t.Columns.Answers {
+				key := row.Code + "|" + column.Code
+				if t.Layers != nil {
+					key = layer.Code + "|" + key
+				}
+				if n := t.At(l, i, j).N; n > 0 {
+					out[key] = n
+				}
+			}
+		}
+	}
+	return out
+}
+
+// Every way of counting gives what counting one by one gives: few rows and many, narrow
+// and wide columns, layers, subsets of every density, rows that stand for many, and
+// several crosstabs at once.
+func TestEveryWayOfCrossingCountsTheSame(t *testing.T) {
+	rng := rand.New(rand.NewPCG(2, 8))
+	for _, rows := range []int{0, 1, 63, 1000, fastFrom + 13, 3*blockRows + 777} {
+		narrow, other, third := asked("a", 6, false, rows, rng), asked("b", 8, false, rows, rng), asked("l", 5, false, rows, rng)
+		many, wide := asked("m", 120, false, rows, rng), asked("w", 300, true, rows, rng)
+		all := []Crossing{{narrow, other, nil}, {other, narrow, nil}, {narrow, other, &third}, {many, narrow, nil}, {many, many, nil}, {wide, narrow, nil}, {wide, other, &third}}
+		half, dense, times := survey.NewSet(rows), survey.NewSet(rows), make([]int64, rows)
+		for i := range rows {
+			if rng.IntN(2) == 0 {
+				half.Add(i)
+			}
+			if i < rows/2 || rng.IntN(50) > 0 {
+				dense.Add(i)
+			}
+			times[i] = rng.Int64N(4)
+		}
+		for name, of := range map[string]survey.Sample{"everyone": {}, "half": {Subset: half}, "most": {Subset: dense}, "counted": {Frequency: times}, "some counted": {Frequency: times, Subset: half}} {
+			got, err := Cross(all, of)
+			require.NoError(t, err)
+			for i, x := range all {
+				require.Equal(t, oneByOne(x, of), cells(got[i]), "%d rows, %s, crossing %d", rows, name, i)
+				n, noRow, _ := got[i].Everyone()
+				assert.Equal(t, of.Number(rows), n)
+				counts, err := survey.CountAnswers(x.Rows.Question, x.Rows.Column, of)
+				require.NoError(t, err)
+				assert.Equal(t, counts.Missing, noRow)
+				sum := int64(0)
+				for _, row := range got[i].Pooled().Proper(0) {
+					for _, n := range row {
+						sum += n
+					}
+				}
+				assert.LessOrEqual(t, sum, n-noRow)
+			}
+		}
+	}
+}
+
+func TestWhatCannotBeCrossed(t *testing.T) {
+	rng := rand.New(rand.NewPCG(1, 1))
+	a, b := asked("a", 6, false, 2*fastFrom, rng), asked("b", 6, false, 2*fastFrom, rng)
+	damaged := asked("d", 6, false, 2*fastFrom, rng)
+	damaged.Column.U8[fastFrom+3] = 6
+	worse := asked("e", 6, false, 2*fastFrom, rng)
+	worse.Column.U8[5] = 250
+	short := asked("s", 6, false, 5, rng)
+	numbers := survey.Source{Question: survey.Question{Name: "n", Kind: survey.Continuous}, Column: survey.Column{F64: make([]float64, 2*fastFrom)}}
+	huge := asked("h", 60_000, true, 2*fastFrom, rng)
+	some := survey.NewSet(2 * fastFrom)
+	some.Add(fastFrom + 3)
+	for _, x := range []struct {
+		name string
+		c    Crossing
+		of   survey.Sample
+		says string
+	}{
+		{"a slot too many", Crossing{a, damaged, nil}, survey.Sample{}, `"d"`}, {"far out", Crossing{worse, b, nil}, survey.Sample{}, `"e"`}, {"in a layer", Crossing{a, b, &damaged}, survey.Sample{}, `"d"`},
+		{"in a subset", Crossing{damaged, b, nil}, survey.Sample{Subset: some}, `"d"`}, {"another length", Crossing{a, short, nil}, survey.Sample{}, `"s" has 5 rows`},
+		{"numbers", Crossing{a, numbers, nil}, survey.Sample{}, `"n" is not`}, {"too many cells", Crossing{huge, huge, nil}, survey.Sample{}, "too many cells"},
+		{"another sample", Crossing{a, b, nil}, survey.Sample{Frequency: []int64{1}}, "the sample"},
+	} {
+		_, err := Cross([]Crossing{x.c}, x.of)
+		assert.ErrorContains(t, err, x.says, x.name)
+	}
+}
+
+// BenchmarkCross prints, beside its own time, that of a plain read of the same bytes and of
+// the straight loop in the same run, and the ratios.
+func BenchmarkCross(b *testing.B) {
+	const rows = 10_000_000
+	rng := rand.New(rand.NewPCG(5, 7))
+	x, y, z := asked("x", 7, false, rows, rng), asked("y", 9, false, rows, rng), asked("z", 4, false, rows, rng)
+	alike := survey.Source{Question: x.Question, Column: survey.Column{U8: make([]uint8, rows)}}
+	half := survey.NewSet(rows)
+	for i := range rows {
+		if x.Column.U8[i] < 4 {
+			half.Add(i)
+		}
+	}
+	var sink uint64
+	read := func(columns ...[]uint8) func() {
+		return func() {
+			for _, c := range columns {
+				for ; len(c) >= 32; c = c[32:] {
+					sink += binary.LittleEndian.Uint64(c) ^ binary.LittleEndian.Uint64(c[8:]) ^ binary.LittleEndian.Uint64(c[16:]) ^ binary.LittleEndian.Uint64(c[24:])
+				}
+			}
+		}
+	}
+	straight := func() {
+		table, width := make([]int64, 63), y.Question.Slots()
+		for i, a := range x.Column.U8 {
+			table[int(a)*width+int(y.Column.U8[i])]++
+		}
+		sink += uint64(table[9])
+	}
+	for _, k := range []struct {
+		name    string
+		c       []Crossing
+		of      survey.Sample
+		columns [][]uint8
+	}{
+		{"two questions", []Crossing{{x, y, nil}}, survey.Sample{}, [][]uint8{x.Column.U8, y.Column.U8}},
+		{"all alike", []Crossing{{alike, alike, nil}}, survey.Sample{}, [][]uint8{alike.Column.U8, alike.Column.U8}},
+		{"with layers", []Crossing{{x, y, &z}}, survey.Sample{}, [][]uint8{x.Column.U8, y.Column.U8, z.Column.U8}},
+		{"four at once", []Crossing{{x, y, nil}, {z, y, nil}, {x, z, nil}, {alike, y, nil}}, survey.Sample{}, [][]uint8{x.Column.U8, y.Column.U8, z.Column.U8, alike.Column.U8}},
+		{"in a subgroup", []Crossing{{x, y, nil}}, survey.Sample{Subset: half}, [][]uint8{x.Column.U8, y.Column.U8}},
+	} {
+		b.Run(k.name, func(b *testing.B) {
+			limit, loop, own := 0.0, 0.0, 0.0
+			plain := read(k.columns...)
+			for b.Loop() {
+				limit += timed(plain)
+				loop += timed(straight)
+				own += timed(func() {
+					if _, err := Cross(k.c, k.of); err != nil {
+						b.Fatal(err)
+					}
+				})
+			}
+			b.ReportMetric(own/limit, "×read")
+			b.ReportMetric(own/loop, "×loop")
+		})
+	}
+	_ = sink
+}

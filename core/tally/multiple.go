@@ -1,0 +1,114 @@
+package tally
+
+import (
+	"math/bits"
+	"slices"
+
+	"widetally/core/survey"
+)
+
+// MultipleResponse is the tally of a choose-all question.
+type MultipleResponse struct {
+	// Frequency counts each respondent in the row of each answer that was chosen.
+	Frequency *Frequency
+	// Responses is the number of answers chosen, all respondents together.
+	Responses int64
+	// Chosen holds how many respondents chose 0, 1, 2 … answers, of those who answered.
+	Chosen []int64
+}
+
+// TabulateMultiple counts a choose-all question.
+func TabulateMultiple(q survey.Question, c survey.Column, of survey.Sample) (*MultipleResponse, error) {
+	f, err := Tabulate(q, c, of)
+	if err != nil {
+		return nil, err
+	}
+	m := &MultipleResponse{Frequency: f}
+	for _, r := range f.Rows {
+		m.Responses += r.Count
+	}
+	under, isMissing := map[survey.Slot]survey.Slot{}, map[survey.Slot]bool{}
+	for _, a := range q.Answers {
+		under[a.Slot] = a.Slot
+		if a.SameAs != nil {
+			under[a.Slot] = *a.SameAs
+		}
+		isMissing[a.Slot] = a.Missing != ""
+	}
+	of.Each(len(c.Sets), func(row int, times int64) {
+		var folded uint64
+		for set := c.Sets[row]; set != 0; set &= set - 1 {
+			slot := under[survey.Slot(bits.TrailingZeros64(set))]
+			if isMissing[slot] {
+				return
+			}
+			folded |= 1 << slot
+		}
+		n := bits.OnesCount64(folded)
+		for len(m.Chosen) <= n {
+			m.Chosen = append(m.Chosen, 0)
+		}
+		m.Chosen[n] += times
+	})
+	return m, nil
+}
+
+// Paired is a square table: what the same respondents answered first and second.
+type Paired struct {
+	Answers []survey.Answer // proper ones of either question, by code
+	Counts  [][]int64       // first by second
+}
+
+// Pair brings a crosstab of two questions with the same answers into a square.
+func Pair(t *Crosstab) *Paired {
+	p := &Paired{}
+	place := func(answers []survey.Answer) (at []int) {
+		for _, a := range answers {
+			if a.Missing != "" {
+				at = append(at, -1)
+				continue
+			}
+			i := slices.IndexFunc(p.Answers, func(known survey.Answer) bool { return known.Code == a.Code })
+			if i < 0 {
+				i = len(p.Answers)
+				p.Answers = append(p.Answers, a)
+			}
+			at = append(at, i)
+		}
+		return at
+	}
+	rows, columns := place(t.Rows.Answers), place(t.Columns.Answers)
+	p.Counts = make([][]int64, len(p.Answers))
+	for i := range p.Counts {
+		p.Counts[i] = make([]int64, len(p.Answers))
+	}
+	for i, at := range rows {
+		for j, to := range columns {
+			if at >= 0 && to >= 0 {
+				p.Counts[at][to] += t.At(0, i, j).N
+			}
+		}
+	}
+	return p
+}
+
+// Describe summarises the numbers of a column, each given once in the rows of the summary;
+// nil when nobody gave one.
+func Describe(q survey.Question, c survey.Column, of survey.Sample, confidence float64) (*Summary, error) {
+	times := map[float64]int64{}
+	for _, v := range numbers(c, q.Values(), of) {
+		times[v.x] += v.times
+	}
+	if len(times) == 0 {
+		return nil, nil
+	}
+	in := NumbersInput{Confidence: confidence, Percents: []float64{25, 50, 75}}
+	for x := range times {
+		in.Values = append(in.Values, x)
+	}
+	slices.Sort(in.Values)
+	for _, x := range in.Values {
+		in.Counts = append(in.Counts, times[x])
+	}
+	return SummariseNumbers(in)
+}

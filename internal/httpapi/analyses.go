@@ -1,0 +1,422 @@
+package httpapi
+
+import (
+	"encoding/json"
+	"errors"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"widetally/core/analysis"
+	"widetally/core/claim"
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/resultjson"
+	"widetally/core/shares"
+	"widetally/internal/study"
+)
+
+func (s *server) analysisRoutes(r fiber.Router) {
+	r.Get("/methods", s.listMethods)
+	r.Post("/analyses", s.computeAnalysis)
+	r.Post("/studies/:study/questions/:question/shares", s.checkShares)
+	r.Post("/studies/:study/analyses", s.stateAnalysis)
+	r.Post("/studies/:study/analyses/check", s.checkAnalysis)
+	r.Put("/studies/:study/analyses/:analysis", s.editAnalysis)
+	r.Patch("/studies/:study/analyses/:analysis", s.changeAnalysis)
+	r.Delete("/studies/:study/analyses/:analysis", s.withdrawAnalysis)
+	r.Post("/studies/:study/analyses/:analysis/run", s.runAnalysis)
+	r.Post("/studies/:study/analyses/:analysis/restore", s.restoreAnalysis)
+}
+
+type methodDTO struct {
+	Name string `json:"name"`
+	*analysis.Asked
+	// Settings are those with which a form begins.
+	Settings    analysis.Settings `json:"settings"`
+	Assumptions []assumptionDTO   `json:"assumptions"`
+}
+
+// listMethods tells how each method is asked, so that a form can be made of it.
+func (s *server) listMethods(c fiber.Ctx) error {
+	out := struct {
+		Methods []methodDTO `json:"methods"`
+	}{}
+	for _, m := range analysis.Methods {
+		if m.Asked != nil {
+			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, m.Asked.New(), s.assumptions(m)})
+		}
+	}
+	return c.JSON(out)
+}
+
+type changeDTO struct {
+	Text string `json:"text"`
+	// At is nil for what was found by comparing with the first run.
+	At       *time.Time `json:"at"`
+	AfterRun bool       `json:"afterRun"`
+}
+
+type specProblemDTO struct {
+	Code    string     `json:"code"`
+	Pointer string     `json:"pointer"`
+	Text    string     `json:"text"`
+	Doubt   bool       `json:"doubt"`
+	Remedy  *remedyDTO `json:"remedy"`
+}
+
+type analysisDTO struct {
+	ID uint64 `json:"id"`
+	// Number is that of a claim; null for what is only described.
+	Number     *int          `json:"number"`
+	Version    int           `json:"version"`
+	Spec       analysis.Spec `json:"spec"`
+	LevelText  string        `json:"levelText"`
+	Statement  string        `json:"statement"`
+	Source     string        `json:"source"`
+	SourceDate string        `json:"sourceDate"`
+	StatedAt   time.Time     `json:"statedAt"`
+	FirstRunAt *time.Time    `json:"firstRunAt"`
+	Timing     string        `json:"timing"`
+	Changes    []changeDTO   `json:"changes"`
+	Problems   []string      `json:"problems"`
+	Document   *documentDTO  `json:"document"`
+}
+
+func (s *server) toAnalysis(v study.AnalysisView) analysisDTO {
+	w := s.study.Words()
+	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Document: s.toDocument(v.Document)}
+	if v.Number > 0 {
+		d.Number = &v.Number
+	}
+	if level := v.Spec.Settings.SignificanceLevel(); level > 0 {
+		d.LevelText = w.Level(level)
+	}
+	if cited, ok := v.Spec.Settings.(interface{ Cited() analysis.Reference }); ok {
+		d.Source, d.SourceDate = cited.Cited().Title, cited.Cited().Date
+	}
+	if v.FirstRunAt == nil {
+		d.Timing = "open"
+	}
+	for _, change := range v.Changes {
+		if change.AfterRun {
+			d.Timing = "changed"
+		}
+		d.Changes = append(d.Changes, changeDTO{w.Text("claim.change."+change.Field, map[string]string{"old": change.Old, "new": change.New}), &change.At, change.AfterRun})
+	}
+	for _, differs := range v.Differs {
+		d.Timing = "changed"
+		if differs != analysis.ClaimDiffers { // what was changed in the claim itself is listed above
+			d.Changes = append(d.Changes, changeDTO{Text: w.Text("claim.differs."+string(differs), nil), AfterRun: true})
+		}
+	}
+	if v.Damaged != nil {
+		d.Problems = append(d.Problems, s.toDamage(0, v.Damaged).Text)
+	}
+	for _, p := range v.Problems {
+		d.Problems = append(d.Problems, s.say(document.Say("problem."+p.Code, p.Values)))
+	}
+	if v.Refusal != nil {
+		d.Problems = append(d.Problems, s.refusalText(v.Refusal, v))
+	}
+	if d.Document != nil && d.Timing == "changed" {
+		d.Document.Notes = append([]noteDTO{{Place: string(document.Sentence), Text: w.Text("note.claim.changed_after", nil), Caution: true}}, d.Document.Notes...)
+	}
+	return d
+}
+
+// refusalText says why the core has no result, naming the answer that it is about.
+func (s *server) refusalText(e *infer.InputError, v study.AnalysisView) string {
+	values := map[string]string{}
+	if e.Index >= 0 && v.Outcome != nil {
+		if answers := analysis.Proper(v.Outcome.Counted.Questions[0]); e.Index < len(answers) {
+			values["answer"] = answers[e.Index].Label
+		}
+	}
+	w := s.study.Words()
+	if id := "problem.analysis." + string(e.Reason); w.Has(id) {
+		return w.Text(id, values)
+	}
+	return w.Text("problem.compute."+string(e.Reason), values)
+}
+
+func (s *server) toProblems(list []analysis.Problem) []specProblemDTO {
+	out := []specProblemDTO{}
+	for _, p := range list {
+		out = append(out, specProblemDTO{p.Code, p.Pointer, s.say(document.Say("problem."+p.Code, p.Values)), p.Doubt, s.toRemedy(p.Remedy)})
+	}
+	return out
+}
+
+// specBody is a request that holds a spec. It is read by its own strict rules.
+type specBody struct {
+	Spec json.RawMessage `json:"spec"`
+	// Run asks for a test to be run at once.
+	Run bool `json:"run"`
+}
+
+func (s *server) readSpec(c fiber.Ctx) (spec analysis.Spec, run bool, err error) {
+	var in specBody
+	if err := s.decode(c, &in); err != nil {
+		return spec, false, err
+	}
+	spec, err = specOf(in.Spec)
+	return spec, in.Run, err
+}
+
+func specOf(raw json.RawMessage) (analysis.Spec, error) {
+	if len(raw) == 0 {
+		return analysis.Spec{}, &refusal{status: fiber.StatusUnprocessableEntity, code: "null", values: map[string]string{"field": "spec"}}
+	}
+	return study.Spec(raw)
+}
+
+func (s *server) stateAnalysis(c fiber.Ctx) error {
+	studyID, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	spec, run, err := s.readSpec(c)
+	if err != nil {
+		return err
+	}
+	made, question, err := s.study.State(c.Context(), studyID, spec, run)
+	if err != nil {
+		return err
+	}
+	of, err := among(c)
+	if err != nil {
+		return err
+	}
+	v, err := s.study.Question(c.Context(), studyID, question, of)
+	if err != nil {
+		return err
+	}
+	etag(c, v.Version)
+	return c.Status(fiber.StatusCreated).JSON(struct {
+		AnalysisID uint64      `json:"analysisId"`
+		Question   questionDTO `json:"question"`
+	}{made, s.toQuestion(v)})
+}
+
+func (s *server) checkAnalysis(c fiber.Ctx) error {
+	studyID, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	spec, _, err := s.readSpec(c)
+	if err != nil {
+		return err
+	}
+	problems, err := s.study.CheckSpec(c.Context(), studyID, spec)
+	if err != nil {
+		return err
+	}
+	return c.JSON(struct {
+		Problems []specProblemDTO `json:"problems"`
+	}{s.toProblems(problems)})
+}
+
+func (s *server) editAnalysis(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "analysis")
+	if err != nil {
+		return err
+	}
+	ver, err := version(c)
+	if err != nil {
+		return err
+	}
+	spec, run, err := s.readSpec(c)
+	if err != nil {
+		return err
+	}
+	question, err := s.study.EditAnalysis(c.Context(), studyID, n, ver, spec, run)
+	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
+}
+
+// changeAnalysis takes a change of the settings alone, as documents offer it.
+func (s *server) changeAnalysis(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "analysis")
+	if err != nil {
+		return err
+	}
+	ver, err := version(c)
+	if err != nil {
+		return err
+	}
+	var in struct {
+		Change json.RawMessage `json:"change"`
+	}
+	if err := s.decode(c, &in); err != nil {
+		return err
+	}
+	question, err := s.study.ChangeAnalysis(c.Context(), studyID, n, ver, in.Change)
+	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
+}
+
+func (s *server) withdrawAnalysis(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "analysis")
+	if err != nil {
+		return err
+	}
+	if err := s.study.Withdraw(c.Context(), studyID, n); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) runAnalysis(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "analysis")
+	if err != nil {
+		return err
+	}
+	question, err := s.study.RunAnalysis(c.Context(), studyID, n)
+	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
+}
+
+func (s *server) restoreAnalysis(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "analysis")
+	if err != nil {
+		return err
+	}
+	question, err := s.study.RestoreAnalysis(c.Context(), studyID, n)
+	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
+}
+
+// computeAnalysis asks a spec of counts that come with it. What cannot be asked yet is
+// answered with its problems, so that a form can be filled in bit by bit.
+func (s *server) computeAnalysis(c fiber.Ctx) error {
+	var in struct {
+		Spec   json.RawMessage `json:"spec"`
+		Counts analysis.Typed  `json:"counts"`
+	}
+	if err := s.decode(c, &in); err != nil {
+		return err
+	}
+	spec, err := specOf(in.Spec)
+	if err != nil {
+		return err
+	}
+	o, problems, err := s.study.Compute(c.Context(), spec, in.Counts)
+	if err != nil {
+		return err
+	}
+	out := struct {
+		Spec        analysis.Spec    `json:"spec"`
+		Problems    []specProblemDTO `json:"problems"`
+		Statement   string           `json:"statement"`
+		LevelText   string           `json:"levelText"`
+		Input       json.RawMessage  `json:"input"`
+		Assumptions []assumptionDTO  `json:"assumptions"`
+		Result      json.RawMessage  `json:"result"`
+		Document    *documentDTO     `json:"document"`
+	}{Spec: spec, Problems: s.toProblems(problems), Assumptions: []assumptionDTO{}}
+	if o == nil {
+		return c.JSON(out)
+	}
+	m, _ := analysis.Find(spec.Method)
+	out.Assumptions = s.assumptions(m)
+	var refused *infer.InputError
+	if errors.As(o.Refusal, &refused) {
+		return &fieldError{m.Field(refused.Reason), o.Refusal}
+	}
+	about := claim.About{Units: document.Text(in.Counts.Units)}
+	if in.Counts.Units == "" {
+		about.Units = document.Term("claim.respondents")
+	}
+	doc := o.Document(about)
+	out.Document, out.Statement = s.toDocument(&doc), s.say(spec.Settings.Statement(o.Counted.Questions, about))
+	if level := spec.Settings.SignificanceLevel(); level > 0 {
+		out.LevelText = s.study.Words().Level(level)
+	}
+	if out.Input, err = resultjson.Encode(o.Request); err != nil {
+		return err
+	}
+	if o.Result != nil {
+		if out.Result, err = resultjson.Encode(o.Result); err != nil {
+			return err
+		}
+	}
+	return c.JSON(out)
+}
+
+type categoryFigureDTO struct {
+	Code   string `json:"code"`
+	Figure string `json:"figure"`
+}
+
+func (s *server) checkShares(c fiber.Ctx) error {
+	studyID, question, err := ids(c, "question")
+	if err != nil {
+		return err
+	}
+	var in struct {
+		Scale   shares.Scale        `json:"scale"`
+		Rescale bool                `json:"rescale"`
+		Figures []categoryFigureDTO `json:"figures"`
+		Pasted  string              `json:"pasted"`
+	}
+	if err := s.decode(c, &in); err != nil {
+		return err
+	}
+	figures := map[string]string{}
+	for _, f := range in.Figures {
+		figures[f.Code] = f.Figure
+	}
+	check, err := s.study.CheckShares(c.Context(), studyID, question, in.Scale, in.Rescale, figures, in.Pasted)
+	if err != nil {
+		return err
+	}
+	return c.JSON(s.toSharesCheck(check))
+}
+
+type sharesRowDTO struct {
+	Code   string   `json:"code"`
+	Label  string   `json:"label"`
+	Figure string   `json:"figure"`
+	Share  *float64 `json:"share"`
+}
+
+type sharesProblemDTO struct {
+	Kind string  `json:"kind"`
+	Text string  `json:"text"`
+	Code *string `json:"code"` // of the answer; null when it is about the whole
+}
+
+type sharesCheckDTO struct {
+	Usable     bool               `json:"usable"`
+	CanRescale bool               `json:"canRescale"`
+	Sum        string             `json:"sum"`
+	Target     *string            `json:"target"`
+	Gap        *string            `json:"gap"`
+	Rows       []sharesRowDTO     `json:"rows"`
+	Problems   []sharesProblemDTO `json:"problems"`
+}
+
+func (s *server) toSharesCheck(c *study.ShareCheck) sharesCheckDTO {
+	a := c.Aligned
+	d := sharesCheckDTO{Usable: len(c.Problems) == 0, CanRescale: len(c.Problems) == 1 && a.CanRescale(), Sum: shares.Format(a.Sum), Rows: make([]sharesRowDTO, len(c.Answers)), Problems: []sharesProblemDTO{}}
+	if a.Target != nil {
+		t := shares.Format(a.Target)
+		d.Target = &t
+	}
+	if a.Gap != nil {
+		g := shares.Format(a.Gap)
+		d.Gap = &g
+	}
+	for i, answer := range c.Answers {
+		d.Rows[i] = sharesRowDTO{Code: answer.Code, Label: answer.Label, Figure: c.Figures[i]}
+		if a.Shares != nil {
+			x, _ := a.Shares[i].Float64()
+			d.Rows[i].Share = &x
+		}
+	}
+	for _, p := range c.Problems {
+		dto := sharesProblemDTO{Kind: string(p.Kind), Text: s.study.Words().Text("problem."+shares.ProblemCode(a, p), shares.ProblemValues(a, c.Names, p))}
+		if p.Answer >= 0 {
+			dto.Code = &c.Answers[p.Answer].Code
+		}
+		d.Problems = append(d.Problems, dto)
+	}
+	return d
+}

@@ -1,0 +1,199 @@
+package i18n
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/analysis"
+	"widetally/core/claim"
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/shares"
+)
+
+func TestPValuesNeverReadZeroAndNeverCrossTheLevel(t *testing.T) {
+	cases := []struct {
+		log10         float64
+		level         float64
+		prose, inFull string
+	}{
+		{math.Log10(0.344), 0.05, "0.344", "0.344"},
+		{math.Log10(0.0209), 0.05, "0.0209", "0.0209"},
+		{math.Log10(0.04996), 0.05, "0.04996", "0.04996"},
+		{math.Log10(0.05000004), 0.05, "0.05000004", "0.05000004"},
+		{math.Log10(0.1003), 0.1, "0.1003", "0.1003"},
+		{math.Log10(0.000999), 0.05, "< 0.001", "9.99 × 10⁻⁴"},
+		{-5.0002, 0.05, "< 0.001", "1.00 × 10⁻⁵"},
+		{-531.85928271520400194, 0.05, "< 0.001", "1.38 × 10⁻⁵³²"},
+		{0, 0.05, "> 0.999", "> 0.999"},
+	}
+	catalogue, err := Load("en")
+	require.NoError(t, err)
+	for _, c := range cases {
+		p := math.Pow(10, c.log10)
+		assert.Equal(t, c.prose, catalogue.P(p, c.log10, c.level))
+		assert.Equal(t, c.inFull, catalogue.PExact(p, c.log10, c.level))
+	}
+}
+
+func TestWrite(t *testing.T) {
+	c, err := Load("en")
+	require.NoError(t, err)
+	for want, v := range map[string]document.Value{
+		"1,240": {Kind: document.Count, Number: 1240}, "−28.600": {Kind: document.Statistic, Number: -28.6}, "0.0": {Kind: document.Amount, Number: -0.01},
+		"2.5\u00a0%": {Kind: document.Level, Number: 0.025}, "5\u00a0%": {Kind: document.Level, Number: 0.05}, "less than 0.01": {Kind: document.Effect, Number: 0.001},
+	} {
+		assert.Equal(t, want, c.Write(v))
+	}
+}
+
+func TestWordsFollowTheirNumber(t *testing.T) {
+	c, err := Load("en")
+	require.NoError(t, err)
+	for n, want := range map[string]string{"1": "1 question changed at once", "2": "2 questions changed at once", "0": "0 questions changed at once"} {
+		assert.Equal(t, want, c.Text("history.bulk", map[string]string{"n": n}))
+	}
+}
+
+// said collects every message of a document.
+func said(d document.Document) (out []document.Message) {
+	for _, b := range d.Blocks {
+		out = append(out, b.Said...)
+		for _, f := range b.Facts {
+			out = append(out, f.Name, f.Value)
+		}
+		if c := b.Choices; c != nil {
+			out = append(out, c.Label)
+			for _, o := range c.Options {
+				out = append(out, o.Label)
+			}
+		}
+		if t := b.Table; t != nil {
+			out = append(append(out, t.Caption, t.Stub), t.Columns...)
+			if t.Strips != nil {
+				out = append(out, *t.Strips)
+			}
+			for _, r := range t.Rows {
+				out = append(out, r.Name)
+				for _, cell := range r.Cells {
+					for _, f := range cell.Figures {
+						out = append(out, document.Say("value", document.Values{"value": f.Value}))
+					}
+				}
+			}
+		}
+		if p := b.Chart; p != nil {
+			out = append(out, p.Alt, p.Axis)
+			if p.Curve != nil {
+				out = append(out, p.Curve.Label)
+			}
+		}
+	}
+	for _, n := range d.Notes {
+		out = append(out, n.Message)
+		if n.Remedy != nil {
+			out = append(out, n.Remedy.Label)
+		}
+	}
+	if d.Outcome != nil {
+		out = append(out, d.Outcome.Text)
+	}
+	return out
+}
+
+// Every sentence that the core can ask for exists and has all its values, over every
+// outcome and setting of every method that is asked of questions: no square bracket is left
+// in any text. None accepts or proves; a finding supports a claim only where the claim is
+// the alternative and the null is rejected, and rejects it only where it is the null.
+func TestEveryDocumentHasItsWords(t *testing.T) {
+	c, err := Load("en")
+	require.NoError(t, err)
+	specs := allSpecs(t)
+	texts := 0
+	for _, counts := range [][][]int64{{{50, 50, 0}, {10, 40, 3}}, {{90, 8, 0}, {1, 2, 1}}, {{4, 3, 0}, {0, 0, 0}}, {{500, 900, 3}, {900, 20, 5}}, {{0, 900, 0}, {0, 30, 0}}, {{30, 20, 0}, {10, 25, 0}}, {{0, 0, 0}, {0, 0, 0}}} {
+		from := typed(counts)
+		for _, s := range specs {
+			counted, err := analysis.Count(t.Context(), s, from)
+			require.NoError(t, err, s)
+			o, err := analysis.Run(analysis.Work{Context: t.Context(), Steps: 1000, Replicates: 100}, s, counted)
+			require.NoError(t, err)
+			about := claim.About{Units: document.Text("households"), Weights: "w"}
+			statement := s.Settings.Statement(counted.Questions, about)
+			if statement.ID != "" {
+				assert.NotContains(t, c.Say(statement), "[", statement.ID)
+			}
+			var refused *infer.InputError
+			if errors.As(o.Refusal, &refused) {
+				assert.True(t, c.Has("problem.analysis."+string(refused.Reason)) || c.Has("problem.compute."+string(refused.Reason)), refused.Reason)
+				continue
+			}
+			d := o.Document(about)
+			for _, m := range said(d) {
+				text := c.Say(m)
+				assert.NotContains(t, text, "[", m.ID)
+				assert.NotRegexp(t, `(?i)\baccept|\bproves\b|no significant`, text)
+				texts++
+			}
+			if !s.Settings.Tests() {
+				assert.Nil(t, d.Outcome)
+				continue
+			}
+			for _, b := range d.Blocks {
+				if b.Kind != document.Sentence || !strings.HasPrefix(b.Said[0].ID, "finding.") {
+					continue
+				}
+				finding, rejected, isNull := c.Say(b.Said[0]), strings.Contains(b.Said[0].ID, "rejected"), strings.Contains(b.Said[0].ID, ".null.")
+				assert.Equal(t, rejected && !isNull, strings.Contains(finding, "evidence supports the claim"), finding)
+				assert.Equal(t, rejected && isNull, strings.Contains(finding, "the claim is rejected"), finding)
+			}
+		}
+	}
+	assert.Greater(t, texts, 10_000)
+}
+
+// typed are two questions of three and two answers crossed, and what is left of them.
+func typed(counts [][]int64) analysis.Typed {
+	return analysis.Typed{Questions: []analysis.TypedQuestion{
+		{Key: "ward", Wording: "Which ward?", Categories: []analysis.TypedCategory{{Code: "1", Label: "Harbour"}, {Code: "2", Label: "Fenside"}, {Code: "3", Label: "Saltings"}}},
+		{Key: "caddy", Wording: "A caddy?", Short: "caddy use", Categories: []analysis.TypedCategory{{Code: "y", Label: "yes"}, {Code: "n", Label: "no"}, {Code: "", Missing: "no answer"}}},
+	}, Crosstabs: []analysis.TypedCrosstab{{Rows: "caddy", Columns: "ward", Counts: [][][]int64{append(counts, []int64{0, 1, 2})}}}}
+}
+
+// allSpecs asks every method in every way.
+func allSpecs(t *testing.T) (out []analysis.Spec) {
+	t.Helper()
+	add := func(method string, questions string, settings string, values ...any) {
+		var s analysis.Spec
+		raw := fmt.Sprintf(`{"method":%q,"version":1,"questions":%s,"settings":%s}`, method, questions, fmt.Sprintf(settings, values...))
+		require.NoError(t, json.Unmarshal([]byte(raw), &s), raw)
+		out = append(out, s)
+	}
+	for _, role := range claim.Roles {
+		for _, scale := range shares.Scales {
+			for _, kind := range claim.ReferenceKinds {
+				for _, figures := range [][3]string{{"50", "50", "0"}, {"48", "48", "3"}, {"0.5", "0.4", "0.1"}} {
+					list := fmt.Sprintf(`[{"code":"1","figure":%q},{"code":"2","figure":%q},{"code":"3","figure":%q}]`, figures[0], figures[1], figures[2])
+					add("goodness-of-fit", `["ward"]`, `{"role":%q,"shares":{"scale":%q,"rescale":true,"figures":%s,"source":{"kind":%q,"title":"the register"}}}`, role, scale, list, kind)
+				}
+			}
+		}
+		for _, direction := range claim.Directions {
+			for _, claimed := range []string{"62 %", "1/3", "0.001", "99.9999 %"} {
+				add("one-proportion", `["ward"]`, `{"role":%q,"direction":%q,"claimed":%q,"success":["1","3"],"looked":["less","greater","different"]}`, role, direction, claimed)
+			}
+		}
+		for _, reading := range claim.Readings {
+			add("crosstab", `["ward","caddy"]`, `{"reading":%q,"show":["expected","difference","pearson","adjusted","contribution"],"test":{"role":%q,"level":"5 %%","exact":true}}`, reading, role)
+			add("crosstab", `["caddy","ward"]`, `{"reading":%q,"swapped":true}`, reading)
+		}
+		add("crosstab", `["caddy","ward"]`, `{"reading":"row","show":["expected"],"test":{"role":%q,"level":0.05}}`, role)
+	}
+	return out
+}

@@ -1,0 +1,140 @@
+package i18n
+
+import (
+	"math"
+	"strconv"
+	"strings"
+
+	"golang.org/x/text/number"
+
+	"widetally/core/document"
+)
+
+// percentSign stays on the line of its number.
+const percentSign = "\u00a0%"
+
+// minus is the sign that is as wide as a plus.
+const minus = "−"
+
+// Write returns a value as text, by its kind. This is the one home of the rules
+// for numbers in sentences and tables.
+func (c *Catalogue) Write(v document.Value) string {
+	switch v.Kind {
+	case document.Words:
+		return v.Text
+	case document.Said:
+		return c.Say(*v.Message)
+	case document.Count:
+		return c.fixed(v.Number, 0)
+	case document.Amount, document.Points, document.Bare:
+		return c.fixed(v.Number, 1)
+	case document.Percent:
+		return c.fixed(v.Number, 1) + percentSign
+	case document.Difference:
+		return c.signed(v.Number, 1)
+	case document.Level:
+		return c.Level(v.Number)
+	case document.Share, document.Statistic:
+		return c.fixed(v.Number, 3)
+	case document.BothSides:
+		return "±" + c.fixed(v.Number, 3)
+	case document.Range:
+		return c.Text("number.range", map[string]string{"lower": c.fixed(v.Number, 2), "upper": c.fixed(v.Upper, 2) + percentSign})
+	case document.Effect:
+		if v.Number > 0 && v.Number < 0.005 {
+			return c.Text("number.less_than", map[string]string{"x": c.fixed(0.01, 2)})
+		}
+		return c.fixed(v.Number, 2)
+	case document.PValue:
+		return c.P(v.Number, v.Log10, v.Level)
+	case document.PExact:
+		return c.PExact(v.Number, v.Log10, v.Level)
+	case document.PEqual:
+		p := c.P(v.Number, v.Log10, v.Level)
+		if strings.HasPrefix(p, "<") || strings.HasPrefix(p, ">") {
+			return p
+		}
+		return "= " + p
+	case document.Exact:
+		return c.local(strconv.FormatFloat(v.Number, 'g', 6, 64))
+	}
+	return "[" + string(v.Kind) + "]"
+}
+
+// fixed writes a number with so many decimals; one without bound is ∞.
+func (c *Catalogue) fixed(x float64, decimals int) string {
+	if math.IsInf(x, 0) {
+		return strings.Replace(strings.TrimPrefix(strconv.FormatFloat(x, 'g', -1, 64), "+"), "Inf", "∞", 1)
+	}
+	s := c.printer.Sprint(number.Decimal(x, number.Scale(decimals)))
+	if strings.Trim(s, "-0.,") == "" {
+		s = strings.TrimPrefix(s, "-")
+	}
+	return strings.Replace(s, "-", minus, 1)
+}
+
+// signed writes a number with its sign, 0 without one.
+func (c *Catalogue) signed(x float64, decimals int) string {
+	s := c.fixed(x, decimals)
+	if x > 0 && strings.Trim(s, "0.,") != "" {
+		return "+" + s
+	}
+	return s
+}
+
+// local gives a decimal as written by machines the language's decimal sign.
+func (c *Catalogue) local(s string) string { return strings.Replace(s, ".", c.point, 1) }
+
+// Level writes a level such as 0.05 or 0.025 as a percent without needless zeros.
+func (c *Catalogue) Level(unit float64) string {
+	return c.local(strconv.FormatFloat(math.Round(unit*1e12)/1e10, 'f', -1, 64)) + percentSign
+}
+
+// P writes a p-value for prose: three decimals, four below 0.1, "< 0.001" for
+// less and "> 0.999" above. When rounding would put it on the other side of the
+// level, or on it, more digits are shown until it does not.
+func (c *Catalogue) P(p, log10, level float64) string {
+	switch {
+	case log10 < -3:
+		return c.local("< 0.001")
+	case p > 0.9995:
+		return c.local("> 0.999")
+	}
+	decimals := 3
+	if p < 0.1 {
+		decimals = 4
+	}
+	for ; decimals < 15; decimals++ {
+		shown, _ := strconv.ParseFloat(strconv.FormatFloat(p, 'f', decimals, 64), 64)
+		if p == level || (shown < level) == (p < level) && shown != level {
+			break
+		}
+	}
+	return c.local(strconv.FormatFloat(p, 'f', decimals, 64))
+}
+
+// PExact writes a p-value for a table: as P, but with three significant digits in
+// scientific notation below 0.001, from the logarithm, so that it is never 0.
+func (c *Catalogue) PExact(p, log10, level float64) string {
+	if log10 >= -3 {
+		return c.P(p, log10, level)
+	}
+	exponent := math.Floor(log10)
+	mantissa := math.Pow(10, log10-exponent)
+	if mantissa >= 9.995 {
+		mantissa, exponent = 1, exponent+1
+	}
+	return c.local(strconv.FormatFloat(mantissa, 'f', 2, 64)) + " × 10" + superscript(int(exponent))
+}
+
+func superscript(n int) string {
+	var b strings.Builder
+	for _, r := range strconv.Itoa(n) {
+		if r == '-' {
+			b.WriteRune('⁻')
+			continue
+		}
+		b.WriteRune([]rune("⁰¹²³⁴⁵⁶⁷⁸⁹")[r-'0'])
+	}
+	return b.String()
+}

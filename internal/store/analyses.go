@@ -1,0 +1,206 @@
+package store
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Analysis is something that is asked of a study and stays under a question of it: what is
+// asked is a spec, as JSON, which this package does not read.
+type Analysis struct {
+	ID, StudyID uint64
+	// QuestionID is the question under which it stands.
+	QuestionID uint64
+	// Number counts the study's claims from 1 in the order in which they were stated; a
+	// withdrawn one keeps its number. 0 for what is only described.
+	Number int
+	Spec   string
+	// Uses lists what the spec names.
+	Uses []Use
+	// StatedAt is when the claim was stated, or the description made.
+	StatedAt   time.Time
+	FirstRunAt *time.Time
+	// FirstInputs is, as JSON, what the result of the first run depended on; "" when it
+	// was not noted.
+	FirstInputs string
+	// WithdrawnAt is set for one that has been deleted.
+	WithdrawnAt *time.Time
+	Version     int
+}
+
+// Use is a question or a part that an analysis names.
+type Use struct {
+	Subject Subject
+	ID      uint64
+}
+
+type analysisRow struct {
+	ID          uint64
+	StudyID     uint64
+	QuestionID  uint64
+	Number      *int
+	Spec        string
+	StatedAt    time.Time
+	FirstRunAt  *time.Time
+	FirstInputs *string
+	DeletedAt   *time.Time
+	Version     int
+}
+
+func (analysisRow) TableName() string { return "analyses" }
+
+type useRow struct {
+	AnalysisID uint64 `gorm:"primaryKey;autoIncrement:false"`
+	Subject    string `gorm:"primaryKey"`
+	SubjectID  uint64 `gorm:"primaryKey;autoIncrement:false"`
+}
+
+func (useRow) TableName() string { return "analysis_uses" }
+
+func (r analysisRow) analysis() Analysis {
+	a := Analysis{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Spec: r.Spec, StatedAt: r.StatedAt, FirstRunAt: r.FirstRunAt, WithdrawnAt: r.DeletedAt, Version: r.Version}
+	if r.Number != nil {
+		a.Number = *r.Number
+	}
+	if r.FirstInputs != nil {
+		a.FirstInputs = *r.FirstInputs
+	}
+	return a
+}
+
+// Analyses returns those of a study that are not withdrawn, in the order in which they
+// were made.
+func (s *Store) Analyses(ctx context.Context, studyID uint64) ([]Analysis, error) {
+	all, err := s.AllAnalyses(ctx, studyID)
+	return slices.DeleteFunc(all, func(a Analysis) bool { return a.WithdrawnAt != nil }), err
+}
+
+// AllAnalyses returns those of a study, withdrawn ones too.
+func (s *Store) AllAnalyses(ctx context.Context, studyID uint64) ([]Analysis, error) {
+	var rows []analysisRow
+	if err := s.with(ctx).Where("study_id = ?", studyID).Order("id").Find(&rows).Error; err != nil {
+		return nil, translate(err)
+	}
+	var uses []useRow
+	err := s.with(ctx).Where("analysis_id IN (SELECT id FROM analyses WHERE study_id = ?)", studyID).Order("analysis_id, subject, subject_id").Find(&uses).Error
+	if err != nil {
+		return nil, translate(err)
+	}
+	out, at := make([]Analysis, len(rows)), map[uint64]int{}
+	for i, r := range rows {
+		out[i], at[r.ID] = r.analysis(), i
+	}
+	for _, u := range uses {
+		a := &out[at[u.AnalysisID]]
+		a.Uses = append(a.Uses, Use{Subject(u.Subject), u.SubjectID})
+	}
+	return out, nil
+}
+
+// Analysis returns one of a study, withdrawn or not.
+func (s *Store) Analysis(ctx context.Context, studyID, id uint64) (Analysis, error) {
+	var r analysisRow
+	if err := s.with(ctx).Where("id = ? AND study_id = ?", id, studyID).Take(&r).Error; err != nil {
+		return Analysis{}, translate(err)
+	}
+	var uses []useRow
+	if err := s.with(ctx).Where("analysis_id = ?", id).Order("subject, subject_id").Find(&uses).Error; err != nil {
+		return Analysis{}, translate(err)
+	}
+	a := r.analysis()
+	for _, u := range uses {
+		a.Uses = append(a.Uses, Use{Subject(u.Subject), u.SubjectID})
+	}
+	return a, nil
+}
+
+// AddAnalysis stores a new analysis, made now, and returns it; numbered says that it is a
+// claim.
+func (s *Store) AddAnalysis(ctx context.Context, a Analysis, numbered bool) (Analysis, error) {
+	r := analysisRow{StudyID: a.StudyID, QuestionID: a.QuestionID, Spec: a.Spec, StatedAt: now(), Version: 1}
+	if numbered {
+		number, err := s.nextClaimNumber(ctx, a.StudyID)
+		if err != nil {
+			return Analysis{}, err
+		}
+		r.Number = &number
+	}
+	if err := s.with(ctx).Create(&r).Error; err != nil {
+		return Analysis{}, translate(err)
+	}
+	out := r.analysis()
+	out.Uses = a.Uses
+	return out, s.saveUses(ctx, out)
+}
+
+// nextClaimNumber counts a study's claims on its row, which stays locked until the
+// transaction ends, so that no number is given twice.
+func (s *Store) nextClaimNumber(ctx context.Context, studyID uint64) (int, error) {
+	row := s.with(ctx).Model(&studyRow{}).Where("id = ?", studyID)
+	if err := row.UpdateColumn("last_claim", gorm.Expr("last_claim + 1")).Error; err != nil {
+		return 0, translate(err)
+	}
+	var number int
+	err := s.with(ctx).Model(&studyRow{}).Where("id = ?", studyID).Select("last_claim").Scan(&number).Error
+	return number, translate(err)
+}
+
+// EditAnalysis stores what is asked if the version is still a.Version. What becomes a claim
+// only now gets its number and is stated now; a number once given stays. It returns the
+// analysis as it is then.
+func (s *Store) EditAnalysis(ctx context.Context, a Analysis, numbered bool) (Analysis, error) {
+	change := map[string]any{"spec": a.Spec, "version": a.Version + 1}
+	if numbered && a.Number == 0 {
+		number, err := s.nextClaimNumber(ctx, a.StudyID)
+		if err != nil {
+			return a, err
+		}
+		a.Number, a.StatedAt = number, now()
+		change["number"], change["stated_at"] = number, a.StatedAt
+	}
+	err := edited(s.with(ctx).Model(&analysisRow{}).Where("id = ? AND version = ? AND deleted_at IS NULL", a.ID, a.Version).Updates(change))
+	if err != nil {
+		return a, err
+	}
+	a.Version++
+	return a, s.saveUses(ctx, a)
+}
+
+func (s *Store) saveUses(ctx context.Context, a Analysis) error {
+	if err := s.with(ctx).Where("analysis_id = ?", a.ID).Delete(&useRow{}).Error; err != nil {
+		return translate(err)
+	}
+	rows := make([]useRow, len(a.Uses))
+	for i, u := range a.Uses {
+		rows[i] = useRow{a.ID, string(u.Subject), u.ID}
+	}
+	if len(rows) == 0 {
+		return nil
+	}
+	return translate(s.with(ctx).Create(rows).Error)
+}
+
+// MarkRun notes the time of the first run and what its result depended on; later runs
+// leave both as they are.
+func (s *Store) MarkRun(ctx context.Context, id uint64, inputs string) error {
+	return translate(s.with(ctx).Model(&analysisRow{}).Where("id = ? AND first_run_at IS NULL", id).UpdateColumns(map[string]any{"first_run_at": now(), "first_inputs": inputs}).Error)
+}
+
+// SetAnalysisDeleted withdraws an analysis or brings a withdrawn one back.
+func (s *Store) SetAnalysisDeleted(ctx context.Context, studyID, id uint64, deleted bool) error {
+	q := s.with(ctx).Model(&analysisRow{}).Where("study_id = ? AND id = ?", studyID, id)
+	var value any
+	if deleted {
+		q, value = q.Where("deleted_at IS NULL"), now()
+	} else {
+		q = q.Where("deleted_at IS NOT NULL")
+	}
+	q = q.UpdateColumn("deleted_at", value)
+	if q.Error == nil && q.RowsAffected == 0 {
+		return ErrNotFound
+	}
+	return translate(q.Error)
+}

@@ -1,0 +1,388 @@
+package study
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"widetally/core/analysis"
+	"widetally/core/shares"
+	"widetally/core/survey"
+	"widetally/internal/store"
+)
+
+// State keeps a new analysis under the first question that it names, runs a claim's test at
+// once where run says so, and returns its id and
+// that of the question. Both happen, or neither.
+func (s *Service) State(ctx context.Context, studyID uint64, spec analysis.Spec, run bool) (id, questionID uint64, err error) {
+	err = s.editDraft(ctx, studyID, func(d *draft) error {
+		a := store.Analysis{StudyID: studyID}
+		if err := d.ask(&a, spec); err != nil {
+			return err
+		}
+		questionID = a.QuestionID
+		if a, err = d.tx.AddAnalysis(ctx, a, spec.Settings.Tests()); err != nil || !run || !spec.Settings.Tests() {
+			id = a.ID
+			return err
+		}
+		id = a.ID
+		return d.run(a, spec)
+	})
+	return id, questionID, err
+}
+
+// ask checks a spec against the study and takes it over into an analysis.
+func (d *draft) ask(a *store.Analysis, spec analysis.Spec) error {
+	var questions []survey.Question
+	a.Uses = nil
+	for i, key := range spec.Questions {
+		pointer := fmt.Sprintf("/questions/%d", i)
+		id, ok := idOf(key)
+		if !ok {
+			return invalid("spec.question", pointer, map[string]string{"text": string(key)})
+		}
+		q, err := d.question(id)
+		if errors.Is(err, store.ErrNotFound) {
+			return invalid("spec.question", pointer, map[string]string{"text": string(key)})
+		}
+		if err != nil {
+			return err
+		}
+		if i == 0 {
+			a.QuestionID = id
+		}
+		questions = append(questions, q.Question)
+		a.Uses = append(a.Uses, store.Use{Subject: store.OfQuestion, ID: id})
+	}
+	if err := analysis.Refuse(spec.Check(questions)); err != nil {
+		return err
+	}
+	if spec.Subgroup != "" {
+		id, ok := idOf(spec.Subgroup)
+		part, err := d.tx.Part(d.ctx, d.study.ID, id)
+		if !ok || errors.Is(err, store.ErrNotFound) || err == nil && (part.Deleted || part.Kind != store.Subgroup) {
+			return invalid("claim.subgroup", "/subgroup", nil)
+		}
+		if err != nil {
+			return err
+		}
+		a.Uses = append(a.Uses, store.Use{Subject: store.OfPart, ID: id})
+	}
+	var err error
+	a.Spec, err = jsonText(spec)
+	return err
+}
+
+// run notes that a claim's test is run, and what its result depends on.
+func (d *draft) run(a store.Analysis, spec analysis.Spec) error {
+	inputs, err := d.runInputs(spec)
+	if err != nil {
+		return err
+	}
+	return d.tx.MarkRun(d.ctx, a.ID, inputs)
+}
+
+// runInputs computes, within a transaction, what the result of a spec depends on now.
+func (d *draft) runInputs(spec analysis.Spec) (string, error) {
+	all, err := d.tx.AllQuestions(d.ctx, d.study.ID)
+	if err != nil {
+		return "", err
+	}
+	find := func(id uint64) (store.Question, bool) { q, ok := all[id]; return q, ok }
+	times, err := d.times()
+	if err != nil {
+		return "", err
+	}
+	subgroup := ""
+	src := analysis.Columns{
+		Get: func(key analysis.Key) (survey.Source, error) {
+			id, _ := idOf(key)
+			return d.source(id)
+		},
+		Sample: func(key analysis.Key) (survey.Sample, error) {
+			of := survey.Sample{Frequency: times}
+			id, ok := idOf(key)
+			if !ok {
+				return of, nil
+			}
+			part, err := d.tx.Part(d.ctx, d.study.ID, id)
+			if err != nil {
+				return of, err
+			}
+			condition, err := conditionOf(part)
+			if err != nil {
+				return of, err
+			}
+			if subgroup, err = subgroupInputs(part, find); err != nil {
+				return of, err
+			}
+			of.Subset, err = condition.Evaluate(int(d.study.Rows), d.source)
+			return of, err
+		},
+	}
+	counted, err := analysis.Count(d.ctx, spec, src)
+	if err != nil {
+		return "", err
+	}
+	countedBy := ""
+	if id := d.study.CountQuestion; id != nil {
+		countedBy = all[*id].Name
+	}
+	in, err := analysis.InputsOf(spec, counted, subgroup, countedBy)
+	if err != nil {
+		return "", fmt.Errorf("study: %w", err)
+	}
+	return jsonText(in)
+}
+
+// EditAnalysis changes what is asked if it is still at this version. Each change to a claim
+// is kept, and marked when the test had already been run. What becomes a claim only now is
+// stated now; run runs its test at once. It returns the question under which it stands.
+func (s *Service) EditAnalysis(ctx context.Context, studyID, id uint64, version int, spec analysis.Spec, run bool) (questionID uint64, err error) {
+	err = s.editDraft(ctx, studyID, func(d *draft) error {
+		a, err := d.standing(id)
+		if err != nil {
+			return err
+		}
+		before, err := specOf(a)
+		if err != nil {
+			return err
+		}
+		wasClaim, wasRun := a.Number > 0, a.FirstRunAt != nil
+		if spec.Method != before.Method || len(spec.Questions) == 0 || spec.Questions[0] != before.Questions[0] {
+			return invalid("spec.other_method", "/method", nil)
+		}
+		if wasClaim && !spec.Settings.Tests() {
+			return invalid("spec.stays_claim", "/settings", nil)
+		}
+		if err := d.ask(&a, spec); err != nil {
+			return err
+		}
+		questionID = a.QuestionID
+		a.Version = version
+		if a, err = d.tx.EditAnalysis(ctx, a, spec.Settings.Tests()); err != nil {
+			return err
+		}
+		if wasClaim {
+			changes, err := d.claimChanges(a.ID, before, spec, wasRun)
+			if err != nil {
+				return err
+			}
+			if err := d.tx.AddChanges(ctx, studyID, changes); err != nil {
+				return err
+			}
+		}
+		if run && spec.Settings.Tests() && !wasRun {
+			return d.run(a, spec)
+		}
+		return nil
+	})
+	return questionID, err
+}
+
+// ChangeAnalysis is EditAnalysis with a change of the settings alone, a JSON merge patch.
+func (s *Service) ChangeAnalysis(ctx context.Context, studyID, id uint64, version int, change json.RawMessage) (questionID uint64, err error) {
+	a, err := s.store.Analysis(ctx, studyID, id)
+	if err == nil && a.WithdrawnAt != nil {
+		err = store.ErrNotFound
+	}
+	if err != nil {
+		return 0, err
+	}
+	if a.Version != version {
+		return 0, store.ErrStale
+	}
+	spec, err := specOf(a)
+	if err != nil {
+		return 0, err
+	}
+	if spec, err = spec.Patched(change); err != nil {
+		return 0, err
+	}
+	return s.EditAnalysis(ctx, studyID, id, version, spec, true)
+}
+
+// standing returns an analysis that is not withdrawn.
+func (d *draft) standing(id uint64) (store.Analysis, error) {
+	a, err := d.tx.Analysis(d.ctx, d.study.ID, id)
+	if err == nil && a.WithdrawnAt != nil {
+		err = store.ErrNotFound
+	}
+	return a, err
+}
+
+// shown are the members of settings that only say how a result is shown; changing them is
+// no change of a claim.
+var shown = []string{"reading", "show", "swapped"}
+
+// claimChanges lists what differs between two specs of a claim.
+func (d *draft) claimChanges(id uint64, before, after analysis.Spec, afterRun bool) ([]store.Change, error) {
+	list, err := analysis.Changes(before, after)
+	if err != nil {
+		return nil, fmt.Errorf("study: %w", err)
+	}
+	var out []store.Change
+	for _, c := range list {
+		if slices.Contains(shown, c.Field) {
+			continue
+		}
+		was, is := c.Old, c.New
+		if c.Field == "figure" {
+			label := c.Code
+			if key, ok := idOf(after.Questions[0]); ok {
+				if q, err := d.question(key); err == nil {
+					if at := slices.IndexFunc(q.Answers, func(a survey.Answer) bool { return a.Code == c.Code }); at >= 0 {
+						label = q.Answers[at].Label
+					}
+				}
+			}
+			was, is = label+": "+was, label+": "+is
+		}
+		out = append(out, store.Change{Subject: store.OfClaim, SubjectID: id, Field: c.Field, Old: was, New: is, AfterRun: afterRun})
+	}
+	return out, nil
+}
+
+// RunAnalysis runs a claim's test; the time of the first run is kept. It returns the
+// question under which it stands.
+func (s *Service) RunAnalysis(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
+	err = s.editDraft(ctx, studyID, func(d *draft) error {
+		a, err := d.standing(id)
+		if err != nil {
+			return err
+		}
+		questionID = a.QuestionID
+		spec, err := specOf(a)
+		if err != nil {
+			return err
+		}
+		return d.run(a, spec)
+	})
+	return questionID, err
+}
+
+// Withdraw takes an analysis away; a claim stays in the register. RestoreAnalysis brings it
+// back.
+func (s *Service) Withdraw(ctx context.Context, studyID, id uint64) error {
+	return s.edit(ctx, studyID, func(tx *store.Store) error { return tx.SetAnalysisDeleted(ctx, studyID, id, true) })
+}
+
+// RestoreAnalysis brings a withdrawn analysis back and returns its question. Where an
+// answer that it names by its code is no longer there it cannot come back as it was and is
+// refused.
+func (s *Service) RestoreAnalysis(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
+	err = s.editDraft(ctx, studyID, func(d *draft) error {
+		a, err := d.tx.Analysis(ctx, studyID, id)
+		if err != nil {
+			return err
+		}
+		spec, err := specOf(a)
+		if err != nil {
+			return err
+		}
+		questionID = a.QuestionID
+		for i, key := range spec.Questions {
+			qid, _ := idOf(key)
+			q, err := d.question(qid)
+			if err != nil {
+				return err
+			}
+			if gone := spec.Lacks(i, q.Question); len(gone) > 0 {
+				slices.Sort(gone)
+				return invalid("claim.answers_gone", "", map[string]string{"n": fmt.Sprint(a.Number), "list": strings.Join(gone, ", "), "name": q.Name})
+			}
+		}
+		return d.tx.SetAnalysisDeleted(ctx, studyID, id, false)
+	})
+	return questionID, err
+}
+
+// CheckSpec tells what keeps a spec from being asked of a study, before anything is stated.
+func (s *Service) CheckSpec(ctx context.Context, studyID uint64, spec analysis.Spec) ([]analysis.Problem, error) {
+	d, err := s.dataset(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	for i, key := range spec.Questions {
+		id, _ := idOf(key)
+		if _, ok := d.question(id); !ok {
+			return nil, invalid("spec.question", fmt.Sprintf("/questions/%d", i), map[string]string{"text": string(key)})
+		}
+	}
+	return spec.Check(d.questionsOf(spec)), nil
+}
+
+// ShareCheck is what entered shares amount to, before anything is stated.
+type ShareCheck struct {
+	Answers  []survey.Answer
+	Names    []shares.Name
+	Figures  []string // as typed, after pasted lines were matched by name
+	Aligned  *shares.Aligned
+	Problems []shares.Problem // of matching and of the figures
+	Loose    []int
+}
+
+// CheckShares matches pasted lines to the answers of a question by name, or takes
+// figures by code, and says whether they can be used.
+func (s *Service) CheckShares(ctx context.Context, studyID, questionID uint64, scale shares.Scale, rescale bool, figures map[string]string, pasted string) (*ShareCheck, error) {
+	if !slices.Contains(shares.Scales, scale) {
+		return nil, invalid("claim.scale", "/scale", nil)
+	}
+	d, err := s.dataset(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	q, ok := d.question(questionID)
+	switch {
+	case !ok:
+		return nil, store.ErrNotFound
+	case !q.Kind.Coded():
+		return nil, invalid("claim.kind", "/scale", nil)
+	}
+	c := &ShareCheck{Answers: analysis.Proper(q.Question)}
+	for _, a := range c.Answers {
+		c.Names = append(c.Names, shares.Name{Label: a.Label, Code: a.Code})
+	}
+	if pasted != "" {
+		c.Figures, c.Loose, c.Problems = shares.Match(c.Names, shares.ParseLines(pasted))
+	} else {
+		for _, a := range c.Answers {
+			c.Figures = append(c.Figures, figures[a.Code])
+		}
+	}
+	c.Aligned = shares.Normalise(c.Names, c.Figures, scale, rescale)
+	c.Problems = append(c.Problems, c.Aligned.Problems...)
+	return c, nil
+}
+
+// Compute asks a spec of counts that come with it; nothing is kept. Where problems keep it
+// from being asked there is no outcome.
+func (s *Service) Compute(ctx context.Context, spec analysis.Spec, counts analysis.Typed) (*analysis.Outcome, []analysis.Problem, error) {
+	if err := counts.Check(); err != nil {
+		return nil, nil, err
+	}
+	var questions []survey.Question
+	for _, key := range spec.Questions {
+		if q, err := counts.Question(ctx, key); err == nil {
+			questions = append(questions, q)
+		}
+	}
+	problems := spec.Check(questions)
+	if len(withoutDoubts(problems)) > 0 {
+		return nil, problems, nil
+	}
+	counted, err := analysis.Count(ctx, spec, counts)
+	if err != nil {
+		return nil, nil, err
+	}
+	o, err := s.outcome(ctx, spec, counted)
+	return o, problems, err
+}
+
+// Spec reads a spec that came as JSON.
+func Spec(raw json.RawMessage) (spec analysis.Spec, err error) {
+	return spec, json.Unmarshal(raw, &spec)
+}

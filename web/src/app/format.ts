@@ -1,0 +1,46 @@
+/** How values are printed. Rounding here is for showing only; every value that is
+ * computed with, and every figure inside a sentence, comes from the server. */
+
+const minus = '−'
+const locale = 'en-GB'
+
+export function count(n: number): string {
+  return new Intl.NumberFormat(locale).format(n)
+}
+
+export function fixed(x: number, decimals: number): string {
+  const text = new Intl.NumberFormat(locale, { minimumFractionDigits: decimals, maximumFractionDigits: decimals, signDisplay: 'negative' }).format(x)
+  return text.replace('-', minus)
+}
+
+export function signed(x: number, decimals: number): string {
+  const text = new Intl.NumberFormat(locale, { minimumFractionDigits: decimals, maximumFractionDigits: decimals, signDisplay: 'exceptZero' }).format(x)
+  return text.replace('-', minus)
+}
+
+/** Up to six significant digits, for values in the respondents' own unit. */
+export function plain(x: number): string {
+  return new Intl.NumberFormat(locale, { maximumSignificantDigits: 6 }).format(x).replace('-', minus)
+}
+
+/** Every digit of a value as it was given. */
+export function exact(x: number): string {
+  return new Intl.NumberFormat(locale, { maximumSignificantDigits: 17 }).format(x).replace('-', minus)
+}
+
+export function day(iso: string): string {
+  return new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric' }).format(new Date(iso))
+}
+
+export function moment(iso: string): string {
+  return new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' }).format(new Date(iso))
+}
+
+export function bytes(n: number): string {
+  return n >= 1 << 20 ? `${fixed(n / (1 << 20), 1)} MB` : `${count(Math.ceil(n / 1024))} kB`
+}
+
+/** A significance level as a percent without needless zeros. */
+export function levelText(unit: number): string {
+  return `${new Intl.NumberFormat(locale, { maximumSignificantDigits: 6 }).format(unit * 100)} %`
+}

@@ -1,0 +1,100 @@
+import type { Chart } from '@/api/client'
+import type { Palette } from './palette'
+
+/** Turns a chart as data into the options of the drawing library. The page and the server
+ * draw with this one module, so that a picture is the same everywhere. */
+type Options = Record<string, unknown>
+type Curve = NonNullable<Chart['curve']>
+type Whiskers = NonNullable<Chart['whiskers']>
+
+const font = "'Source Sans 3 Variable', 'Source Sans 3', sans-serif"
+
+export function options(chart: Chart, palette: Palette): Options {
+  const common = { animation: false, textStyle: { fontFamily: font, fontSize: 12.5, color: palette.soft } }
+  if (chart.curve) return { ...common, ...curve(chart.curve, chart.axis, palette) }
+  if (chart.whiskers) return { ...common, ...whiskers(chart.whiskers, chart.axis, palette) }
+  return common
+}
+
+/** A vertical line with its label; the label turns to the side on which there is room. */
+function mark(x: number, height: number, text: string, right: boolean, color: string, style: Options) {
+  return [
+    {
+      coord: [x, 0], symbol: 'none', lineStyle: { color, type: 'solid', ...style },
+      label: { show: true, formatter: text, color, position: 'end', align: right ? 'left' : 'right', padding: [0, right ? 0 : 5, 0, right ? 5 : 0], distance: 3, fontWeight: style['width'] === 2.5 ? 650 : 400 },
+    },
+    { coord: [x, height], symbol: 'none' },
+  ]
+}
+
+function curve(c: Curve, axis: string, palette: Palette): Options {
+  const first = c.x[0] ?? 0
+  const last = c.x[c.x.length - 1] ?? 1
+  const line = c.x.map((x, i) => [x, Math.min(c.density[i] ?? 0, c.top)])
+  const at = (x: number) => Math.min(Math.max(x, first), last)
+  const height = (x: number) => {
+    const i = c.x.findIndex((v) => v >= x)
+    return Math.min(c.density[i < 0 ? c.x.length - 1 : i] ?? 0, c.top)
+  }
+  const filled = (spans: Curve['tails'], color: string, opacity: number) =>
+    spans.map((span) => {
+      const from = span.from ?? first
+      const to = span.to ?? last
+      const inside = line.filter(([x]) => x !== undefined && x >= from && x <= to)
+      const data = from > last || to < first ? [] : [[at(from), height(at(from))], ...inside, [at(to), height(at(to))]]
+      return { type: 'line', data, symbol: 'none', silent: true, lineStyle: { width: 0 }, areaStyle: { color, opacity } }
+    })
+  const middle = (first + last) / 2
+  const labelWidth = (last - first) * 0.29
+  /** A label stands outward of its line where there is room and the statistic is not in it. */
+  const toRight = (x: number) => {
+    const blocked = (from: number, to: number) => from < first || to > last || (!c.outside && c.statistic > from && c.statistic < to)
+    const outward = x >= middle
+    return blocked(outward ? x : x - labelWidth, outward ? x + labelWidth : x) ? !outward : outward
+  }
+  const marks = c.critical.map((l) => mark(l.at, c.top * 0.62, l.text, toRight(l.at), palette.ink, { type: [4, 3], width: 1.5 }))
+  marks.push(c.outside ? mark(last, c.top, c.label, false, palette.observed, { width: 0 }) : mark(c.statistic, c.top, c.label, c.statistic < middle, palette.observed, { width: 2.5 }))
+  return {
+    grid: { left: 8, right: 8, top: 22, bottom: 38 },
+    xAxis: {
+      type: 'value', min: first, max: last, name: axis, nameLocation: 'end', nameGap: 0, splitNumber: 4,
+      nameTextStyle: { align: 'right', verticalAlign: 'top', padding: [20, 0, 0, 0] },
+      splitLine: { show: false }, axisLine: { lineStyle: { color: palette.ink } }, axisTick: { show: false }, axisLabel: { color: palette.soft, hideOverlap: true },
+    },
+    yAxis: { type: 'value', min: 0, max: c.top * 1.02, show: false },
+    series: [
+      ...filled(c.tails, palette.tail, 1),
+      ...filled(c.rejection, palette.rejection, 0.75),
+      { type: 'line', data: line, symbol: 'none', silent: true, lineStyle: { color: palette.ink, width: 1.6 }, markLine: { silent: true, symbol: 'none', data: marks } },
+    ],
+  }
+}
+
+function whiskers(w: Whiskers, axis: string, palette: Palette): Options {
+  const side = { type: 'category', inverse: true, axisLine: { show: false }, axisTick: { show: false } }
+  return {
+    grid: { left: 168, right: 118, top: 30, bottom: 44 },
+    xAxis: {
+      type: 'value', min: w.from, max: w.to, name: axis, nameLocation: 'middle', nameGap: 26, splitLine: { show: false },
+      axisLine: { show: true, lineStyle: { color: palette.rule } }, axisTick: { show: false },
+      axisLabel: { color: palette.soft, formatter: (x: number) => String(Math.round(x * 100) / 100), hideOverlap: true },
+    },
+    yAxis: [
+      { ...side, data: w.rows.map((r) => r.name), axisLabel: { color: palette.ink, fontSize: 13.5 } },
+      { ...side, data: w.rows.map((r) => r.text), position: 'right', axisLabel: { color: palette.soft, fontSize: 13.5 } },
+    ],
+    series: [
+      ...w.rows.map((r, i) => ({
+        type: 'line', silent: true, data: [[r.lower, i], [r.upper, i]], symbol: 'path://M0 0H2V12H0Z', symbolSize: [2.5, 12],
+        lineStyle: { color: palette.observed, width: 2.5 }, itemStyle: { color: palette.observed },
+      })),
+      {
+        type: 'scatter', silent: true, data: w.rows.map((r, i) => [r.estimate, i]), symbolSize: 9, itemStyle: { color: palette.observed },
+        markLine: {
+          silent: true, symbol: 'none', lineStyle: { color: palette.reference, width: 2.5, type: 'solid' },
+          label: { color: palette.referenceText, fontWeight: 650, formatter: w.reference.text, position: 'start' }, data: [{ xAxis: w.reference.at }],
+        },
+      },
+    ],
+  }
+}

@@ -1,0 +1,187 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import { count } from '@/app/format'
+import { kindsHere } from '@/app/kinds'
+
+import type { Answer, Kind, QuestionEdit } from '@/api/client'
+
+/** Order, labels, scores and counting of a question's answers; every change is saved at
+ * once. With counts the answers can also be sorted by them. */
+const props = defineProps<{ question: { kind: Kind; mayBecome: Kind[]; answers: Answer[] }; counts?: Map<number, number> }>()
+const emit = defineEmits<{ edit: [change: QuestionEdit] }>()
+const { t } = useI18n()
+const dragged = ref<number | null>(null)
+const rowsElement = ref<HTMLElement | null>(null)
+
+const plainAnswers = computed(() => props.question.answers.map(({ slot, label, missing, sameAs, score }) => ({ slot, label, missing, sameAs, score })))
+const kinds = computed(() => kindsHere(props.question).map((k) => ({ value: k, title: t(`topline.kinds.${k}`) })))
+type Plain = (typeof plainAnswers.value)[number]
+
+function save(answers: Plain[]) {
+  emit('edit', { answers })
+}
+
+/** A moved row loses the focus when its new place comes from the server; it is given back. */
+let refocusOn = ''
+watch(
+  () => props.question.answers,
+  () => {
+    if (refocusOn) rowsElement.value?.querySelector<HTMLElement>(refocusOn)?.focus()
+    refocusOn = ''
+  },
+  { flush: 'post' },
+)
+
+function move(slot: number, to: number, refocus?: string) {
+  const answers = [...plainAnswers.value]
+  const from = answers.findIndex((a) => a.slot === slot)
+  const [moved] = answers.splice(from, 1)
+  if (!moved || to < 0 || to > answers.length) return
+  answers.splice(to, 0, moved)
+  if (refocus) refocusOn = `[data-slot="${slot}"] ${refocus}`
+  save(answers)
+}
+
+function change(slot: number, part: Partial<Plain>) {
+  save(plainAnswers.value.map((a) => (a.slot === slot ? { ...a, ...part } : a)))
+}
+
+/** What an answer counts as, as one value for the list: itself, missing, or another answer. */
+const PROPER = 'proper'
+const MISSING = 'missing'
+const countsAs = (a: Answer) => (a.sameAs !== null ? `same:${a.sameAs}` : a.missing !== '' ? MISSING : PROPER)
+const options = (a: Answer) => [
+  ...(a.slot === 0 ? [] : [{ value: PROPER, title: t('arrange.proper') }]),
+  { value: MISSING, title: t('arrange.missing') },
+  ...(a.slot === 0 ? [] : props.question.answers.filter((o) => o.slot !== a.slot && o.sameAs === null && o.slot !== 0).map((o) => ({ value: `same:${o.slot}`, title: t('arrange.same', { label: o.label }) }))),
+]
+
+function setCountsAs(a: Answer, value: string) {
+  if (value === PROPER) change(a.slot, { missing: '', sameAs: null })
+  else if (value === MISSING) change(a.slot, { missing: a.label, sameAs: null })
+  else change(a.slot, { missing: '', sameAs: Number(value.slice('same:'.length)) })
+}
+
+function sort(by: 'count' | 'label' | 'code') {
+  const code = new Map(props.question.answers.map((a) => [a.slot, a.code]))
+  const collate = new Intl.Collator('en', { numeric: true }).compare
+  const proper = plainAnswers.value.filter((a) => a.missing === '')
+  const rest = plainAnswers.value.filter((a) => a.missing !== '')
+  proper.sort((a, b) => (by === 'count' ? (props.counts?.get(b.slot) ?? 0) - (props.counts?.get(a.slot) ?? 0) : by === 'label' ? collate(a.label, b.label) : collate(code.get(a.slot) ?? '', code.get(b.slot) ?? '')))
+  save([...proper, ...rest])
+}
+
+function relabel(a: Answer, event: Event) {
+  const field = event.target as HTMLInputElement
+  const label = field.value.trim()
+  if (label === '') field.value = a.label
+  else if (label !== a.label) change(a.slot, { label })
+}
+
+function score(a: Answer, event: Event) {
+  const field = event.target as HTMLInputElement
+  const text = field.value.trim().replace(',', '.').replace('−', '-')
+  const score = text === '' ? null : Number(text)
+  if (score !== null && !Number.isFinite(score)) field.value = String(a.score ?? '')
+  else if (score !== a.score) change(a.slot, { score })
+}
+
+function reason(a: Answer, event: Event) {
+  const field = event.target as HTMLInputElement
+  const missing = field.value.trim()
+  if (missing === '') field.value = a.missing
+  else if (missing !== a.missing) change(a.slot, { missing })
+}
+</script>
+
+<template>
+  <div class="arranger">
+    <p class="soft small">{{ t('arrange.hint') }}</p>
+    <p class="acts small">
+      <span class="soft">{{ t('arrange.sort') }}</span>
+      <button v-if="counts" type="button" class="act" @click="sort('count')">{{ t('arrange.by_count') }}</button>
+      <button type="button" class="act" @click="sort('label')">{{ t('arrange.by_label') }}</button>
+      <button type="button" class="act" @click="sort('code')">{{ t('arrange.by_code') }}</button>
+      <label class="kind">{{ t('arrange.kind') }}
+        <select :value="question.kind" @change="emit('edit', { kind: ($event.target as HTMLSelectElement).value as Kind })">
+          <option v-for="k in kinds" :key="k.value" :value="k.value">{{ k.title }}</option>
+        </select>
+      </label>
+    </p>
+    <table class="figures">
+      <thead>
+        <tr>
+          <th scope="col"><span class="visually-hidden">{{ t('arrange.sort') }}</span></th>
+          <th scope="col" class="left">{{ t('arrange.label') }}</th>
+          <th scope="col" class="left">{{ t('arrange.code') }}</th>
+          <th v-if="counts" scope="col">{{ t('topline.count') }}</th>
+          <th scope="col" class="left">{{ t('arrange.as') }}</th>
+          <th scope="col" class="left">{{ t('arrange.reason') }}</th>
+          <th v-if="question.kind === 'ordered'" scope="col">{{ t('arrange.score') }}</th>
+        </tr>
+      </thead>
+      <tbody ref="rowsElement">
+        <tr
+          v-for="(a, i) in question.answers"
+          :key="a.slot"
+          :data-slot="a.slot"
+          :class="{ dragged: dragged === a.slot }"
+          @dragover.prevent
+          @drop.prevent="dragged !== null && move(dragged, i)"
+          @keydown.alt.up.prevent="move(a.slot, i - 1, 'input')"
+          @keydown.alt.down.prevent="move(a.slot, i + 1, 'input')"
+        >
+          <td class="handles">
+            <span class="grip" draggable="true" aria-hidden="true" @dragstart="dragged = a.slot" @dragend="dragged = null">⠿</span>
+            <button type="button" class="arrow up" :disabled="i === 0" :aria-label="t('arrange.up', { label: a.label })" @click="move(a.slot, i - 1, '.up')">↑</button>
+            <button type="button" class="arrow down" :disabled="i === question.answers.length - 1" :aria-label="t('arrange.down', { label: a.label })" @click="move(a.slot, i + 1, '.down')">↓</button>
+          </td>
+          <td class="left"><input type="text" :value="a.label" :aria-label="t('topline.edit_label', { label: a.label })" maxlength="300" @change="relabel(a, $event)" /></td>
+          <td class="left soft">{{ a.code || t('arrange.blank') }}</td>
+          <td v-if="counts">{{ counts.has(a.slot) ? count(counts.get(a.slot) ?? 0) : '' }}</td>
+          <td class="left">
+            <select :value="countsAs(a)" :aria-label="`${a.label}: ${t('arrange.as')}`" @change="setCountsAs(a, ($event.target as HTMLSelectElement).value)">
+              <option v-for="o in options(a)" :key="o.value" :value="o.value">{{ o.title }}</option>
+            </select>
+          </td>
+          <td class="left"><input
+            v-if="a.missing !== ''"
+            type="text"
+            :value="a.missing"
+            :aria-label="`${a.label}: ${t('arrange.reason')}`"
+            maxlength="60"
+            @change="reason(a, $event)"
+          /></td>
+          <td v-if="question.kind === 'ordered'"><input
+            v-if="a.missing === '' && a.sameAs === null"
+            type="text"
+            inputmode="decimal"
+            class="score"
+            :value="a.score ?? ''"
+            :placeholder="t('arrange.score_default')"
+            :aria-label="`${a.label}: ${t('arrange.score')}`"
+            @change="score(a, $event)"
+          /></td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>
+
+<style scoped>
+.arranger { margin-top: 6px; }
+.acts { margin: 4px 0 8px; }
+.kind { margin-left: auto; color: var(--soft); }
+.handles { white-space: nowrap; width: 92px; }
+.grip { cursor: grab; color: var(--soft); padding: 0 7px 0 0; }
+.arrow { border: 0; background: none; color: var(--teal); font: inherit; font-weight: 600; padding: 0 6px; cursor: pointer; }
+.arrow:disabled { color: var(--rule); }
+.score { width: 70px; text-align: right; }
+.dragged { opacity: 0.5; }
+input, select { font: inherit; font-size: 15px; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 1px 2px; width: 100%; }
+select { width: auto; max-width: 220px; }
+select option { background: var(--sheet); color: var(--ink); }
+input:focus, select:focus { border-bottom-color: var(--teal); }
+</style>

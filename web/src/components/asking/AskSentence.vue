@@ -1,0 +1,39 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { I18nT } from 'vue-i18n'
+
+import InputBlank from './InputBlank.vue'
+
+import type { Input, Method } from '@/api/client'
+
+/** The sentence that asks, whose blanks are the choices. */
+const props = defineProps<{ method: Method; inputs: Input[]; lines: Method['lines']; names: Record<string, string>; picked: string[]; valueOf: (name: string) => unknown; optionsOf: (input: Input) => string[] }>()
+defineEmits<{ set: [name: string, value: unknown] }>()
+const slotOf = (name: string) => name.replaceAll('.', '_')
+const blanks = computed(() => props.inputs.filter((i) => i.kind !== 'figures'))
+</script>
+
+<template>
+  <p class="sentence">
+    <template v-for="line in lines" :key="line.id">
+      <I18nT :keypath="`ask.${method.texts}.${line.id}`" scope="global">
+        <template v-for="(text, name) in names" :key="name" #[name]>{{ text }}</template>
+        <template v-for="input in blanks" :key="input.name" #[slotOf(input.name)]>
+          <InputBlank
+            :model-value="valueOf(input.name)"
+            :input="input"
+            :texts="method.texts"
+            :options="optionsOf(input)"
+            :picked="picked"
+            @update:model-value="$emit('set', input.name, $event)"
+          />
+        </template>
+      </I18nT>
+      {{ ' ' }}
+    </template>
+  </p>
+</template>
+
+<style scoped>
+.sentence { font: 500 17.5px/2.05 'Source Serif 4 Variable', serif; max-width: 800px; margin-bottom: 8px; }
+</style>

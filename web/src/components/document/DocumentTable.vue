@@ -1,0 +1,65 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import ShareStrip from '@/charts/ShareStrip.vue'
+
+import type { Cell, FigureRole, Table } from '@/api/client'
+
+/** A table of figures. The figure that is read stands first in its cell, what is shown
+ * beside it below. A cell that stands out bears a stroke over it for more than expected,
+ * under it for fewer. */
+const props = defineProps<{ table: Table }>()
+
+const main = computed(() => props.table.shown[0] ?? 'main')
+const others = computed(() => props.table.shown.slice(1))
+const text = (cell: Cell, role: FigureRole) => cell.figures.find((f) => f.role === role)?.text ?? ''
+const rows = computed(() => props.table.rows.filter((r) => !r.total))
+const totals = computed(() => props.table.rows.filter((r) => r.total))
+</script>
+
+<template>
+  <table class="figures">
+    <caption class="visually-hidden">{{ table.caption }}</caption>
+    <thead>
+      <tr>
+        <th scope="col">{{ table.stub }}</th>
+        <th v-if="table.strips" scope="col" class="left strips">{{ table.strips }}</th>
+        <th v-for="(c, i) in table.columns" :key="i" scope="col">{{ c }}</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="(row, i) in rows" :key="i" :class="{ out: row.faint }">
+        <th scope="row">{{ row.name }}</th>
+        <td v-if="table.strips" class="strips"><ShareStrip :parts="row.strip" /></td>
+        <td v-for="(cell, k) in row.cells" :key="k" :class="{ out: cell.faint }">
+          <span v-if="cell.mark" :class="cell.mark">{{ text(cell, main) }}<span class="visually-hidden">, {{ cell.markText }}</span></span>
+          <template v-else>{{ text(cell, main) }}</template>
+          <span v-for="role in others" :key="role" class="beside-figure">{{ text(cell, role) }}</span>
+        </td>
+      </tr>
+    </tbody>
+    <tfoot v-if="totals.length">
+      <tr v-for="(row, i) in totals" :key="i">
+        <th scope="row">{{ row.name }}</th>
+        <td v-if="table.strips" class="strips"><ShareStrip :parts="row.strip" /></td>
+        <td v-for="(cell, k) in row.cells" :key="k">
+          {{ text(cell, main) }}
+          <span v-for="role in others" :key="role" class="beside-figure">{{ text(cell, role) }}</span>
+        </td>
+      </tr>
+    </tfoot>
+  </table>
+</template>
+
+<style scoped>
+.more, .fewer { font-weight: 650; display: inline-block; padding: 0 1px; }
+.more { color: var(--rust); border-top: 3px solid var(--rust); }
+.fewer { color: var(--steel); border-bottom: 3px solid var(--steel); }
+.out { color: var(--soft); }
+.beside-figure { display: block; font-size: 13px; line-height: 1.25; font-weight: 400; color: var(--soft); }
+td { white-space: nowrap; }
+thead th { max-width: 180px; overflow-wrap: anywhere; }
+tbody th { max-width: 220px; }
+.strips { width: 30%; min-width: 150px; text-align: left; }
+@media (max-width: 640px) { .strips { display: none; } }
+</style>

@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import { computed, defineAsyncComponent } from 'vue'
+
+import DocumentChoices from './DocumentChoices.vue'
+import DocumentFacts from './DocumentFacts.vue'
+import DocumentTable from './DocumentTable.vue'
+
+import type { Block, Change, Document } from '@/api/client'
+
+/** A document, block by block. It knows kinds of blocks and no methods. A table that a
+ * picture follows has it at its side. */
+const props = defineProps<{ document: Document; working: boolean }>()
+defineEmits<{ change: [change: Change] }>()
+
+const DocumentChart = defineAsyncComponent(() => import('./DocumentChart.vue'))
+
+const pieces = computed(() => {
+  const out: { block: Block; aside: Block | null }[] = []
+  for (const block of props.document.blocks) {
+    const last = out[out.length - 1]
+    if (block.kind === 'chart' && last?.block.kind === 'table' && last.aside === null && !last.block.table?.strips) last.aside = block
+    else out.push({ block, aside: null })
+  }
+  return out
+})
+/** The first sentence is the finding where something was tested. */
+const finding = computed(() => (props.document.outcome ? props.document.blocks.find((b) => b.kind === 'sentence') : undefined))
+</script>
+
+<template>
+  <template v-for="({ block, aside }, i) in pieces" :key="i">
+    <p v-if="block.kind === 'basis' || block.kind === 'hypotheses'" class="soft small under" :data-test="block.kind">{{ block.lines.join(' ') }}</p>
+    <h3 v-else-if="block.kind === 'sentence'" :class="{ reading: block !== finding }" :data-test="block === finding ? 'finding' : 'reading'">{{ block.lines.join(' ') }}</h3>
+    <DocumentChoices v-else-if="block.choices" :choices="block.choices" @change="$emit('change', $event)" />
+    <div v-else-if="block.table" :class="{ two: aside }">
+      <div class="wide"><DocumentTable :table="block.table" /></div>
+      <DocumentChart v-if="aside?.chart" :chart="aside.chart" />
+    </div>
+    <DocumentChart v-else-if="block.chart" :chart="block.chart" />
+    <DocumentFacts v-else-if="block.kind === 'facts'" :facts="block.facts" />
+    <ol v-else-if="block.kind === 'working' && working" class="working" data-test="working">
+      <li v-for="(line, k) in block.lines" :key="k">{{ line }}</li>
+    </ol>
+  </template>
+</template>
+
+<style scoped>
+.under { margin: 0 0 3px; }
+h3 { font-size: 18px; font-weight: 600; line-height: 1.35; max-width: 760px; margin-bottom: 10px; }
+.reading { font-weight: 500; font-size: 17px; }
+.two { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 10px 28px; align-items: start; }
+@media (max-width: 1180px) { .two { grid-template-columns: minmax(0, 1fr); } }
+.working { padding-left: 26px; margin: 12px 0 10px; font-size: 14.5px; }
+.working li { margin-bottom: 3px; }
+</style>

@@ -1,0 +1,96 @@
+<script setup lang="ts">
+import { computed, onMounted, shallowRef, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRoute, useRouter } from 'vue-router'
+
+import { api } from '@/api/client'
+import ErrorNote from '@/components/ErrorNote.vue'
+import { bytes } from '@/app/format'
+import PlaceHead from '@/components/PlaceHead.vue'
+
+import ArrivalPreview from './ArrivalPreview.vue'
+import FileDrop from './FileDrop.vue'
+import KeepForm from './KeepForm.vue'
+import ProgressLine from './ProgressLine.vue'
+import RefreshForm from './RefreshForm.vue'
+import { forgetTyped } from './typed'
+import { useArrival } from './useArrival'
+
+import type { Fit } from '@/api/client'
+
+const { t } = useI18n()
+const route = useRoute()
+const router = useRouter()
+/** With a study in the address, the file goes into that study instead of a new one. */
+const studyId = computed(() => (route.query.study ? Number(route.query.study) : null))
+const studyName = shallowRef('')
+const known = shallowRef<{ fileBytes: number } | null>(null)
+async function limits() {
+  known.value ??= await api.limits()
+  return known.value.fileBytes
+}
+const { arrival, choices, error, busy, attempt, watched, take, addFile, set, choose, drop, list } = useArrival(limits, (name, size, most) => t('intake.too_large', { name, size: bytes(size), most: bytes(most) }))
+onMounted(() => limits().catch((cause: Error) => (error.value = cause)))
+watch(
+  studyId,
+  async (id) => {
+    studyName.value = id === null ? '' : ((await api.codebook(id).catch(() => null))?.study.name ?? '')
+  },
+  { immediate: true },
+)
+
+const suggestedName = computed(() => (arrival.value?.name ?? '').replace(/\.[^.]*$/, '').replace(/[_-]+/g, ' '))
+const ready = computed(() => arrival.value?.preview?.check != null && !busy.value)
+
+const keep = (name: string, units: string) =>
+  attempt(async () => {
+    const a = arrival.value
+    if (!a) return
+    const study = await watched(a.id, a.name, 'keeping', (signal) => api.createStudy({ arrivalId: a.id, settings: a.settings, name, units, columns: list() }, signal))
+    forgetTyped()
+    await router.push(`/studies/${study.id}`)
+  })
+
+const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: boolean }, hear?: (fit: Fit) => void) =>
+  attempt(async () => {
+    const a = arrival.value
+    if (!a || studyId.value === null) return
+    const id = studyId.value
+    const send = (signal: AbortSignal) => api.refresh(id, { arrivalId: a.id, settings: a.settings, ...body }, signal)
+    const fit = body.dry ? await send(new AbortController().signal) : await watched(a.id, a.name, 'keeping', send)
+    if (body.dry) hear?.(fit)
+    else await router.push(`/studies/${id}`)
+  })
+</script>
+
+<template>
+  <PlaceHead>
+    <h1>{{ studyId === null ? t('intake.title') : t('intake.later_title') }}</h1>
+    <span class="context">{{ studyId === null ? t('intake.sub') : t('intake.later_sub', { name: studyName }) }}</span>
+  </PlaceHead>
+  <main id="page" tabindex="-1">
+    <div v-if="error" class="sheet tight"><ErrorNote :error="error" /></div>
+    <ProgressLine v-if="busy" v-bind="busy" @cancel="drop" />
+    <FileDrop v-if="!arrival && !busy" :most="known ? bytes(known.fileBytes) : ''" @files="take" />
+    <ArrivalPreview
+      v-if="arrival"
+      :key="arrival.id"
+      :arrival="arrival"
+      :choices="choices"
+      :fresh="studyId === null"
+      @settings="set"
+      @choose="choose"
+      @another="drop"
+      @add-file="addFile"
+    >
+      <template v-if="ready">
+        <KeepForm v-if="studyId === null" :suggested-name="suggestedName" @keep="keep" />
+        <RefreshForm v-else :key="JSON.stringify(arrival.settings)" @look="(hear) => refresh({ add: true, waveQuestion: '', wave: '', dry: true }, hear)" @refresh="(body) => refresh({ ...body, dry: false })" />
+      </template>
+    </ArrivalPreview>
+  </main>
+</template>
+
+<style scoped>
+.tight { padding-bottom: 0; }
+</style>

@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, shallowRef } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import { count } from '@/app/format'
+import SentenceBlank from '@/components/SentenceBlank.vue'
+import SentenceChoice from '@/components/SentenceChoice.vue'
+
+import type { Fit } from '@/api/client'
+
+/** A later file: how it fits the study, and whether it replaces or adds. */
+const emit = defineEmits<{ look: [hear: (fit: Fit) => void]; refresh: [body: { add: boolean; waveQuestion: string; wave: string }] }>()
+const { t } = useI18n()
+const fit = shallowRef<Fit | null>(null)
+const add = ref(false)
+const wave = ref('')
+const waveQuestion = ref('wave')
+const ways = computed(() => [false, true].map((value) => ({ value, title: t(value ? 'intake.later_add' : 'intake.later_replace') })))
+const odd = computed(() => (fit.value?.matched ?? []).filter((m) => m.newCodes.length > 0 || m.unreadable))
+const mostCodes = 8
+onMounted(() => emit('look', (f) => (fit.value = f)))
+</script>
+
+<template>
+  <form v-if="fit" class="later" data-test="fit" @submit.prevent="$emit('refresh', { add, waveQuestion, wave })">
+    <h2>{{ t('intake.fits') }}</h2>
+    <p>{{ t('intake.fits_matched', { n: count(fit.matched.length), rows: t('intake.rows_so_far', { n: count(fit.rows) }, fit.rows) }, fit.matched.length) }}</p>
+    <ul>
+      <li v-for="m in odd" :key="m.name">
+        <b>{{ m.name }}</b>: <template v-if="m.unreadable">{{ t('intake.fits_unreadable') }}</template>
+        <template v-else>{{ t('intake.fits_codes', m.newCodes.length) }} {{ m.newCodes.slice(0, mostCodes).map((c) => `“${c}”`).join(', ') }}<template v-if="m.newCodes.length > mostCodes"> …</template></template>
+      </li>
+      <li v-if="fit.lacking.length">{{ t('intake.fits_lacking', { list: fit.lacking.join(', ') }) }}</li>
+      <li v-if="fit.further.length">{{ t('intake.fits_further', { list: fit.further.join(', ') }) }}</li>
+    </ul>
+    <p class="sentence">
+      {{ t('intake.later_line') }} <SentenceChoice v-model="add" :items="ways" :label="t('intake.later_line')" test="way" /><template v-if="true">{{ t('intake.wave_line') }}
+        <SentenceBlank v-model="wave" :label="t('intake.wave_hint')" :placeholder="t('intake.wave_hint')" :maxlength="120" test="wave" /></template><template v-if="wave.trim() !== ''"> {{ t('intake.wave_in') }} <SentenceBlank v-model="waveQuestion" :label="t('intake.wave_in')" placeholder="wave" :maxlength="60" /></template>.
+    </p>
+    <v-btn
+      type="submit"
+      variant="flat"
+      color="primary"
+      size="large"
+      :disabled="fit.matched.length === 0"
+      data-test="refresh"
+    >{{ add ? t('intake.later_do_add') : t('intake.later_do_replace') }}</v-btn>
+  </form>
+</template>
+
+<style scoped>
+.later { margin: 10px 0; }
+h2 { font-size: 16px; font-weight: 600; margin-bottom: 6px; }
+ul { padding-left: 18px; margin: 6px 0; max-width: 760px; overflow-wrap: anywhere; }
+.sentence { font: 500 18px/2.1 'Source Serif 4 Variable', serif; }
+</style>

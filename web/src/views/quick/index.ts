@@ -1,0 +1,1 @@
+export { default } from './QuickPage.vue'

@@ -1,0 +1,175 @@
+<script setup lang="ts">
+import { computed, nextTick, onMounted, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+import { useRoute, useRouter } from 'vue-router'
+
+import { ApiError, api } from '@/api/client'
+import { useSession } from '@/app/session'
+import ErrorNote from '@/components/ErrorNote.vue'
+import { count } from '@/app/format'
+import PlaceHead from '@/components/PlaceHead.vue'
+import UndoSteps from '@/components/UndoSteps.vue'
+import { useLoad } from '@/composables/useLoad'
+import { useUndo } from '@/composables/useUndo'
+import { useWindow } from '@/composables/useWindow'
+
+import { useLines } from './useLines'
+
+import type { Find } from './useLines'
+
+/** The respondents' rows: scrolled whatever their number, searched, corrected. */
+const { t } = useI18n()
+const route = useRoute()
+const router = useRouter()
+const session = useSession()
+const studyId = computed(() => Number(route.params.study))
+const { data: book, error, run } = useLoad((signal) => api.codebook(studyId.value, signal))
+const rowHeight = 30
+/** Browsers stop growing an element at some tens of millions of pixels. */
+const mostRows = 1_000_000
+
+const labels = computed(() => route.query.labels !== '0')
+const find = computed<Find>(() => ({ question: Number(route.query.question ?? 0), text: String(route.query.text ?? '') }))
+const { total, line, need, reset, error: linesError } = useLines(studyId, labels, find)
+const scroller = useTemplateRef<HTMLElement>('scroller')
+const { scrolled, first, last, above, below } = useWindow(scroller, () => Math.min(total.value, mostRows), rowHeight)
+watch([first, last], () => need(first.value, last.value))
+
+const question = ref(0)
+const text = ref('')
+async function load() {
+  const found = await run()
+  if (!found) return
+  session.open(studyId.value, found.questions.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: `#q${q.number}` })))
+  question.value = find.value.question || (found.questions[0]?.id ?? 0)
+  text.value = find.value.text
+  reset()
+  need(first.value, last.value)
+}
+onMounted(load)
+watch([studyId, labels, find], load, { deep: true })
+const { step, error: undoError } = useUndo(studyId, load)
+
+function search() {
+  void router.replace({ query: { ...route.query, question: text.value ? String(question.value) : undefined, text: text.value || undefined } })
+  if (scroller.value) scroller.value.scrollTop = 0
+}
+
+const editing = ref<{ row: number; at: number; text: string; isNew: boolean } | null>(null)
+const failed = shallowRef<Error | null>(null)
+async function edit(row: number, at: number, cell: string) {
+  if (book.value?.questions[at]?.derivation) return
+  editing.value = { row, at, text: cell, isNew: false }
+  failed.value = null
+  await nextTick()
+  document.querySelector<HTMLInputElement>('.cell-edit')?.select()
+}
+async function save() {
+  const e = editing.value
+  const q = e ? book.value?.questions[e.at] : undefined
+  if (!e || !q) return
+  failed.value = null
+  try {
+    await api.correctCell(studyId.value, q.id, q.version, e.row, e.text, e.isNew)
+    editing.value = null
+    await load()
+  } catch (cause) {
+    failed.value = cause as Error
+  }
+}
+const isUnknown = computed(() => failed.value instanceof ApiError && failed.value.code === 'cell.unknown')
+async function saveNew() {
+  if (editing.value) editing.value.isNew = true
+  await save()
+}
+const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.value) }, (_, i) => first.value + i))
+</script>
+
+<template>
+  <PlaceHead>
+    <h1>{{ t('responses.title') }}</h1>
+    <span v-if="book" class="context">
+      {{ book.study.name }} · {{ t('responses.rows', { n: count(total) }, total) }} ·
+      <button type="button" class="act" :aria-pressed="!labels" @click="router.replace({ query: { ...route.query, labels: labels ? '0' : undefined } })">{{ labels ? t('topline.labels') : t('topline.codes') }}</button>
+      <UndoSteps :undo="book.undo" :redo="book.redo" @step="step" />
+    </span>
+  </PlaceHead>
+  <main id="page" class="sheet" tabindex="-1">
+    <ErrorNote v-if="error ?? linesError ?? undoError" :error="(error ?? linesError ?? undoError)!" :action="t('app.retry')" @act="load" />
+    <form v-if="book" class="acts find" @submit.prevent="search">
+      <label>{{ t('responses.where') }}
+        <select v-model="question"><option v-for="q in book.questions" :key="q.id" :value="q.id">{{ q.number }} · {{ q.name }}</option></select>
+      </label>
+      <label>{{ t('responses.holds') }} <input v-model="text" type="search" maxlength="200" data-test="find-text" @search="search" /></label>
+      <button type="submit" class="act" data-test="find-rows">{{ t('responses.find') }}</button>
+      <span class="soft small">{{ t('responses.hint') }}</span>
+    </form>
+    <div v-if="failed" class="fail">
+      <ErrorNote :error="failed" :action="isUnknown ? t('responses.as_new') : t('app.reload')" @act="isUnknown ? saveNew() : (((editing = null), (failed = null)), load())" />
+    </div>
+    <p v-if="total > mostRows" class="soft">{{ t('responses.first_only', { n: count(mostRows) }) }}</p>
+    <div
+      ref="scroller"
+      class="window"
+      tabindex="0"
+      role="region"
+      :aria-label="t('responses.title')"
+      @scroll.passive="scrolled"
+    >
+      <table v-if="book" :aria-rowcount="total + 1">
+        <thead>
+          <tr><th scope="col">№</th><th v-for="q in book.questions" :key="q.id" scope="col" :title="q.wording">{{ q.name }}</th></tr>
+        </thead>
+        <tbody>
+          <tr v-if="above > 0" aria-hidden="true"><td :style="{ height: `${above}px` }" /></tr>
+          <tr v-for="i in rows" :key="i" :aria-rowindex="i + 2">
+            <template v-if="line(i)">
+              <th scope="row">{{ count(line(i)!.number) }}</th>
+              <td v-for="(cell, k) in line(i)!.cells" :key="k" :class="{ missing: line(i)!.missing[k] }" @dblclick="edit(line(i)!.number, k, cell)">
+                <input
+                  v-if="editing && editing.row === line(i)!.number && editing.at === k"
+                  v-model="editing.text"
+                  class="cell-edit"
+                  :aria-label="t('responses.correct', { row: line(i)!.number, name: book.questions[k]?.name ?? '' })"
+                  maxlength="1000"
+                  @keydown.enter.prevent="save"
+                  @keydown.esc="editing = null"
+                />
+                <button
+                  v-else
+                  type="button"
+                  class="cell"
+                  :disabled="book.questions[k]?.derivation !== null"
+                  :title="cell"
+                  @click="edit(line(i)!.number, k, cell)"
+                >{{ cell || '·' }}</button>
+              </td>
+            </template>
+            <td v-else :colspan="book.questions.length + 1">…</td>
+          </tr>
+          <tr v-if="below > 0" aria-hidden="true"><td :style="{ height: `${below}px` }" /></tr>
+        </tbody>
+      </table>
+    </div>
+  </main>
+</template>
+
+<style scoped>
+.sheet { padding-bottom: 16px; }
+.find { margin-bottom: 12px; align-items: baseline; }
+select, input { font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 2px; }
+select { max-width: 260px; }
+select option { background: var(--sheet); color: var(--ink); }
+.window { position: relative; height: calc(100vh - 170px); overflow: auto; border-top: 1px solid var(--rule); }
+table { border-collapse: collapse; font-size: 14px; }
+thead th { position: sticky; top: 0; background: var(--paper); z-index: 1; text-align: left; font-weight: 600; white-space: nowrap; border-bottom: 1px solid var(--rule); padding: 4px 14px 4px 0; }
+tbody th { font-weight: 400; color: var(--soft); text-align: right; padding-right: 14px; }
+tbody tr { height: 30px; }
+td { border-bottom: 1px solid var(--hair); padding: 0 14px 0 0; height: 30px; }
+.cell { font: inherit; color: inherit; background: none; border: 0; padding: 2px 0; text-align: left; cursor: text; max-width: 220px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; display: block; }
+.cell:disabled { cursor: default; color: inherit; }
+.cell:not(:disabled):hover { text-decoration: underline; }
+.missing { color: var(--soft); font-style: italic; }
+.cell-edit { background: var(--tealwash); border-bottom: 2px solid var(--teal); width: 160px; }
+.fail { max-width: 760px; }
+</style>

@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import { api } from '@/api/client'
+import { useSession } from '@/app/session'
+import ErrorNote from '@/components/ErrorNote.vue'
+import { count, moment } from '@/app/format'
+import InlineText from '@/components/InlineText.vue'
+import PlaceHead from '@/components/PlaceHead.vue'
+import { useLoad } from '@/composables/useLoad'
+
+import EmptyShelf from './EmptyShelf.vue'
+
+import type { Study } from '@/api/client'
+
+const { t } = useI18n()
+const session = useSession()
+const { data, loading, error, run } = useLoad((signal) => api.listStudies(signal))
+const failed = ref<Error | null>(null)
+onMounted(run)
+
+async function attempt(work: () => Promise<unknown>) {
+  failed.value = null
+  try {
+    await work()
+  } catch (cause) {
+    failed.value = cause as Error
+  }
+  await run()
+}
+
+const rename = (study: Study, name: string) => attempt(() => api.editStudy(study.id, study.version, { name }))
+
+const remove = (study: Study) =>
+  attempt(async () => {
+    await api.deleteStudy(study.id)
+    session.leave(study.id)
+    session.offerUndo(t('studies.deleted', { name: study.name }), async () => {
+      await attempt(() => api.restoreStudy(study.id))
+    })
+  })
+</script>
+
+<template>
+  <PlaceHead>
+    <h1>{{ t('studies.title') }}</h1>
+    <span v-if="data" class="context">{{ t('studies.count', data.studies.length) }}</span>
+  </PlaceHead>
+  <main id="page" class="sheet" tabindex="-1">
+    <ErrorNote v-if="error" :error="error" :action="t('app.retry')" @act="run()" />
+    <ErrorNote v-if="failed" :error="failed" />
+    <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
+    <EmptyShelf v-if="data && data.studies.length === 0" />
+    <template v-else-if="data">
+      <table class="figures shelf">
+        <thead>
+          <tr>
+            <th scope="col">{{ t('studies.name') }}</th>
+            <th scope="col">{{ t('studies.rows') }}</th>
+            <th scope="col">{{ t('studies.questions') }}</th>
+            <th scope="col">{{ t('studies.claims') }}</th>
+            <th scope="col">{{ t('studies.edited') }}</th>
+            <th scope="col"><span class="visually-hidden">{{ t('studies.actions') }}</span></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="study in data.studies" :key="study.id">
+            <th scope="row" class="name serif"><RouterLink :to="`/studies/${study.id}`">{{ study.name }}</RouterLink></th>
+            <td>{{ count(study.rows) }} <span class="soft">{{ study.units }}</span></td>
+            <td>{{ count(study.questions ?? 0) }}</td>
+            <td>{{ count(study.claims ?? 0) }}</td>
+            <td class="soft">{{ moment(study.updatedAt) }}</td>
+            <td class="row-acts">
+              <span class="rename"><InlineText :text="study.name" :shown="t('studies.rename')" :label="t('studies.rename') + ': ' + study.name" :maxlength="120" @save="rename(study, $event)" /></span>
+              <button type="button" class="act" :aria-label="`${t('studies.delete')}: ${study.name}`" @click="remove(study)">{{ t('studies.delete') }}</button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p class="start"><v-btn to="/intake" variant="flat" color="primary">{{ t('studies.start') }}</v-btn></p>
+    </template>
+  </main>
+</template>
+
+<style scoped>
+.shelf { max-width: 1000px; }
+.shelf .name { font-size: 17px; font-weight: 500; }
+.shelf .name a { text-decoration: none; }
+.shelf .name a:hover { text-decoration: underline; }
+.shelf td, .shelf tbody th { padding-top: 9px; padding-bottom: 9px; border-bottom: 1px solid var(--hair); vertical-align: baseline; }
+.row-acts { white-space: nowrap; }
+.row-acts .act, .rename { margin-left: 18px; color: var(--teal); font-weight: 600; }
+.start { margin-top: 22px; }
+</style>

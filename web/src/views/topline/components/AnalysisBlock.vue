@@ -1,0 +1,175 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import { ApiError, api } from '@/api/client'
+import { day, moment } from '@/app/format'
+import DocumentView from '@/components/document/DocumentView.vue'
+import ErrorNote from '@/components/ErrorNote.vue'
+import MarginNotes from '@/components/MarginNotes.vue'
+import { useCopied } from '@/composables/useCopied'
+import { useMethods } from '@/composables/useMethods'
+
+import { useDraft } from '../composables/useDraft'
+import AnalysisForm from './AnalysisForm.vue'
+
+import type { Analysis, Change, Note, Question, Spec, Study } from '@/api/client'
+
+/** Something that is asked of the question above: a claim, or what is only described. */
+const props = defineProps<{
+  analysis: Analysis
+  question: Question
+  study: Study
+  of: number | null
+  subgroup: string
+  others: { key: string; name: string }[]
+  ticked: boolean
+  tickable: boolean
+  picked: string[]
+}>()
+const emit = defineEmits<{ changed: [question: Question]; remove: []; tick: []; picking: [codes: string[] | null] }>()
+const { t } = useI18n()
+const { byName } = useMethods()
+const changing = ref(false)
+const working = ref(false)
+const error = shallowRef<Error | null>(null)
+const { copied, copy } = useCopied()
+
+const isClaim = computed(() => props.analysis.number !== null)
+const method = computed(() => byName.value.get(props.analysis.spec.method))
+const document = computed(() => props.analysis.document)
+const said = computed(() => {
+  const a = props.analysis
+  if (!isClaim.value) return props.others.map((o) => t('topline.crossed', { name: o.name })).join(' · ')
+  const when = a.timing === 'changed' ? 'claim.stated_changed' : a.timing === 'before' ? 'claim.stated_before' : 'claim.stated_open'
+  const parts = [t('claim.said', { n: a.number ?? '' }), `“${a.statement}”`, t('claim.level', { level: a.levelText }), t(when, { date: day(a.statedAt) })]
+  if (!a.spec.subgroup && props.of !== null) parts.push(t('claim.about_everyone'))
+  if (a.source && !a.statement.includes(a.source)) parts.push(t('claim.by', { source: a.source }))
+  if (a.sourceDate) parts.push(t('claim.dated_in', { date: a.sourceDate }))
+  return parts.join(' · ')
+})
+const writeUp = computed(() => document.value?.blocks.find((b) => b.kind === 'write_up')?.lines.join('\n') ?? '')
+const hasWorking = computed(() => document.value?.blocks.some((b) => b.kind === 'working') ?? false)
+
+async function attempt(work: () => Promise<Question | void>) {
+  error.value = null
+  try {
+    const after = await work()
+    if (after) emit('changed', after)
+    return true
+  } catch (cause) {
+    error.value = cause as Error
+    return false
+  }
+}
+
+const run = () => attempt(() => api.runAnalysis(props.study.id, props.analysis.id, props.of))
+const change = (c: Change) => attempt(() => api.changeAnalysis(props.study.id, props.analysis.id, props.analysis.version, c, props.of))
+
+async function save(spec: Spec, runNow: boolean) {
+  if (await attempt(() => api.editAnalysis(props.study.id, props.analysis.id, props.analysis.version, spec, runNow, props.of))) {
+    useDraft(props.study.id, props.question.id, String(props.analysis.id)).drop()
+    close()
+  }
+}
+function close() {
+  changing.value = false
+  emit('picking', null)
+}
+function remedy(r: NonNullable<Note['remedy']>) {
+  if (r.change) void change(r.change)
+}
+
+const reload = () => attempt(() => api.question(props.study.id, props.question.id, props.of))
+</script>
+
+<template>
+  <article class="claim" :aria-label="isClaim ? t('claim.said', { n: analysis.number ?? '' }) : said" :data-test="isClaim ? 'claim' : 'crossing'">
+    <div class="beside">
+      <div class="bar" :class="{ described: !isClaim }">
+        <p class="said">{{ said }}</p>
+        <ErrorNote v-if="error" :error="error" :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined" @act="reload" />
+        <DocumentView v-if="document" :document="document" :working="working" @change="change" />
+        <template v-else>
+          <h3 v-if="!analysis.firstRunAt">{{ analysis.statement }}</h3>
+          <div v-if="analysis.problems.length" class="needs" role="status">
+            <p>{{ t('claim.need_fix') }}</p>
+            <p v-for="(p, i) in analysis.problems" :key="i">{{ p }}</p>
+          </div>
+          <v-btn v-else variant="flat" color="primary" data-test="run" @click="run">{{ t('claim.run') }}</v-btn>
+        </template>
+        <p class="acts">
+          <button
+            v-if="hasWorking"
+            type="button"
+            class="act"
+            :aria-expanded="working"
+            data-test="show-working"
+            @click="working = !working"
+          >{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
+          <button v-if="writeUp" type="button" class="act" data-test="write-up" @click="copy(writeUp)">{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
+          <button
+            v-if="tickable"
+            type="button"
+            class="act"
+            :aria-pressed="ticked"
+            data-test="tick"
+            @click="$emit('tick')"
+          >{{ ticked ? t('claim.ticked') : t('claim.tick') }}</button>
+          <button
+            v-if="isClaim"
+            type="button"
+            class="act"
+            :aria-expanded="changing"
+            data-test="change-claim"
+            @click="changing ? close() : (changing = true)"
+          >{{ t('claim.change') }}</button>
+          <button
+            v-else
+            type="button"
+            class="act"
+            :aria-expanded="changing"
+            data-test="test-it"
+            @click="changing ? close() : (changing = true)"
+          >{{ t('topline.test_it') }}</button>
+          <button type="button" class="act" data-test="delete-claim" @click="$emit('remove')">{{ isClaim ? t('claim.delete') : t('topline.take_away') }}</button>
+        </p>
+        <div v-if="analysis.changes.length" class="small soft">
+          <p>{{ t('claim.changes') }}:</p>
+          <ul>
+            <li v-for="(c, i) in analysis.changes" :key="i">
+              {{ c.text }}<template v-if="c.at"> · {{ moment(c.at) }}</template><template v-if="c.at && c.afterRun"> · {{ t('claim.after_run') }}</template>
+            </li>
+          </ul>
+        </div>
+      </div>
+      <MarginNotes :notes="document?.notes ?? []" @remedy="remedy" />
+    </div>
+    <AnalysisForm
+      v-if="changing && method"
+      :method="method"
+      :question="question"
+      :study="study"
+      :subgroup="subgroup"
+      among=""
+      :analysis="analysis"
+      :others="others"
+      :picked="picked"
+      @ask="save"
+      @cancel="close"
+      @picking="$emit('picking', $event)"
+    />
+  </article>
+</template>
+
+<style scoped>
+.bar { margin: 10px 30px 0 78px; border-left: 3px solid var(--ink); padding: 2px 0 4px 20px; }
+.described { border-left-color: var(--rule); }
+.claim :deep(.margin) { padding-top: 12px; }
+.acts { margin: 12px 0 4px; }
+.said { color: var(--soft); font-size: 13.5px; margin-bottom: 3px; }
+h3 { font-size: 18px; font-weight: 600; line-height: 1.35; max-width: 700px; margin-bottom: 10px; }
+@media (max-width: 640px) { .bar { margin: 10px 14px 0; padding-left: 12px; } }
+.needs { border-left: 3px double var(--ink); padding-left: 12px; margin: 8px 0; }
+ul { padding-left: 18px; }
+</style>

@@ -1,0 +1,113 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import ErrorNote from '@/components/ErrorNote.vue'
+
+import { useSharesCheck } from '../composables/useSharesCheck'
+import SharesTable from './SharesTable.vue'
+
+import type { Question, SharesEntry, Study } from '@/api/client'
+
+/** A figure for each answer: typed in the answers' own rows, pasted with or without names,
+ * and checked as it is entered. */
+const props = defineProps<{ question: Question; study: Study; settings: Record<string, unknown> }>()
+const emit = defineEmits<{ set: [name: string, value: unknown]; last: [] }>()
+const { t } = useI18n()
+const { check, error, now, soon } = useSharesCheck(
+  () => props.study.id,
+  () => props.question.id,
+)
+
+interface Shares {
+  scale: SharesEntry['scale']
+  rescale?: boolean
+  figures?: { code: string; figure: string }[]
+}
+const shares = computed(() => props.settings['shares'] as Shares)
+const equal = computed(() => shares.value.scale === 'equal')
+const rescale = computed(() => shares.value.rescale === true)
+const figures = computed({
+  get: () => Object.fromEntries((shares.value.figures ?? []).map((f) => [f.code, f.figure])),
+  set: (byCode: Record<string, string>) =>
+    emit('set', 'shares.figures', Object.entries(byCode).filter(([, figure]) => figure !== '').map(([code, figure]) => ({ code, figure }))),
+})
+const entry = computed<SharesEntry>(() => ({ scale: shares.value.scale, rescale: rescale.value, figures: shares.value.figures ?? [] }))
+onMounted(() => now(entry.value))
+watch(entry, (e) => soon(e), { deep: true })
+/** Rescaling is agreed to for the figures as they stand; other figures ask again. */
+watch([() => JSON.stringify(shares.value.figures ?? []), () => shares.value.scale], () => rescale.value && setRescale(false))
+const setRescale = (to: boolean) => emit('set', 'shares.rescale', to)
+
+const mostShown = 3
+const wrong = computed(() => (check.value?.problems ?? []).filter((p) => p.kind !== 'no_figure'))
+const lacking = computed(() => {
+  const codes = new Set((check.value?.problems ?? []).filter((p) => p.kind === 'no_figure').map((p) => p.code))
+  return props.question.rows.filter((r) => codes.has(r.code)).map((r) => `“${r.label}”`)
+})
+
+const pasting = ref(false)
+const pasted = ref('')
+const pastedProblems = ref<string[]>([])
+/** Whose the figures became that were pasted without names. */
+const placed = ref<{ labels: string[]; left: number } | null>(null)
+function pasteList(text: string) {
+  pasted.value = text
+  pasting.value = true
+  void usePasted()
+}
+
+async function usePasted() {
+  placed.value = null
+  const found = await now({ scale: shares.value.scale, rescale: rescale.value, pasted: pasted.value })
+  if (!found) return
+  pastedProblems.value = found.problems.filter((p) => p.code === null && p.kind !== 'sum_off').map((p) => p.text)
+  figures.value = Object.fromEntries(found.rows.filter((r) => r.figure !== '').map((r) => [r.code, r.figure]))
+  pasting.value = pastedProblems.value.length > 0
+}
+</script>
+
+<template>
+  <SharesTable
+    v-model="figures"
+    :question="question"
+    :check="check"
+    :equal="equal"
+    @list="pasteList"
+    @placed="(labels, left) => (placed = { labels, left })"
+    @last="$emit('last')"
+  />
+  <p v-if="placed" class="problem" role="status" data-test="placed">
+    {{ t('claim.placed', { n: placed.labels.length, first: placed.labels[0] ?? '', last: placed.labels.at(-1) ?? '' }, placed.labels.length) }}
+    <template v-if="placed.left">{{ t('claim.placed_left', { n: placed.left }, placed.left) }}</template>
+  </p>
+  <p v-if="!equal" class="acts small">
+    <button type="button" class="act" :aria-expanded="pasting" data-test="paste-list" @click="pasting = !pasting">{{ t('claim.paste') }}</button>
+  </p>
+  <div v-if="pasting" class="paste">
+    <v-textarea v-model="pasted" :label="t('claim.paste_label')" rows="6" spellcheck="false" data-test="pasted" />
+    <p v-for="(p, i) in pastedProblems" :key="i" class="problem">{{ p }}</p>
+    <v-btn color="primary" :disabled="pasted.trim() === ''" data-test="match" @click="usePasted">{{ t('claim.paste_use') }}</v-btn>
+  </div>
+  <ErrorNote v-if="error" :error="error" />
+  <div v-if="check && !equal" class="state" role="status" data-test="shares-state">
+    <p v-if="rescale && check.usable">{{ t('claim.rescaled', { sum: check.sum }) }} <button type="button" class="act" @click="setRescale(false)">{{ t('claim.rescale_back') }}</button></p>
+    <p v-if="!rescale && check.usable && check.gap && check.gap !== '0'">{{ t('claim.rounded', { sum: check.sum, target: check.target ?? '' }) }}</p>
+    <p v-for="(p, i) in wrong.slice(0, mostShown)" :key="i" class="problem">
+      {{ p.text }}
+      <button v-if="p.kind === 'sum_off' && check.canRescale" type="button" class="act" data-test="rescale" @click="setRescale(true)">{{ t('claim.rescale', { target: check.target ?? '' }) }}</button>
+    </p>
+    <p v-if="wrong.length > mostShown" class="soft">{{ t('claim.and_more', { n: wrong.length - mostShown }) }}</p>
+    <p v-if="lacking.length" class="soft">
+      {{ t('claim.lacking', { list: lacking.slice(0, 2 * mostShown).join(', ') }) }}
+      <template v-if="lacking.length > 2 * mostShown">{{ t('claim.and_more', { n: lacking.length - 2 * mostShown }) }}</template>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.paste { display: grid; gap: 6px; max-width: 480px; justify-items: start; margin: 6px 0; }
+.paste :deep(.v-textarea) { width: 100%; }
+.problem { border-left: 3px double var(--ink); padding-left: 10px; margin: 4px 0; }
+.state { margin: 8px 0; }
+</style>

@@ -1,0 +1,301 @@
+<script setup lang="ts">
+import { computed, ref, shallowRef } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import { ApiError, api } from '@/api/client'
+import { useSession } from '@/app/session'
+import AnswerArranger from '@/components/AnswerArranger.vue'
+import { applyRemedy } from '@/api/remedy'
+import ErrorNote from '@/components/ErrorNote.vue'
+import { count } from '@/app/format'
+import InlineText from '@/components/InlineText.vue'
+import MarginNotes from '@/components/MarginNotes.vue'
+import { useCopied } from '@/composables/useCopied'
+import { useMethods } from '@/composables/useMethods'
+
+import { useDraft } from '../composables/useDraft'
+import { tableText } from '../tableText'
+import AnalysisBlock from './AnalysisBlock.vue'
+import AnalysisForm from './AnalysisForm.vue'
+import CrossWith from './CrossWith.vue'
+import NumberSummary from './NumberSummary.vue'
+import TallyTable from './TallyTable.vue'
+
+import type { Analysis, Method, Note, Question, QuestionEdit, Spec, Study, Subgroup, Topline } from '@/api/client'
+import type { Base } from '../types'
+
+const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean; of: number | null; subgroups: Subgroup[]; questions: Question[] }>()
+const emit = defineEmits<{ changed: [question: Question]; base: []; reload: []; page: [page: Topline] }>()
+const { t } = useI18n()
+const session = useSession()
+const arranging = ref(false)
+/** The method of which the form is open; 'cross' while the other question is chosen. */
+const asking = ref<string | null>(null)
+const picked = ref<string[] | null>(null)
+const { byName } = useMethods()
+const error = shallowRef<Error | null>(null)
+const { copied, copy } = useCopied()
+
+const isTabulated = computed(() => ['single', 'ordered', 'discrete', 'choose_all'].includes(props.question.kind))
+/** Only a question with one answer each can be compared with shares that add up. */
+const isComparable = computed(() => isTabulated.value && props.question.kind !== 'choose_all')
+const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
+/** The claims whose shares can stand as ticks in the tally: those that have been run and
+ * are about those whom the tally counts. The last one stands there unless another is chosen. */
+const references = computed(() => props.question.analyses.filter((a) => a.document?.ticks && (a.spec.subgroup ?? '') === (props.of === null ? '' : String(props.of))))
+const chosen = ref<number | null>(null)
+const reference = computed<Analysis | null>(() => references.value.find((c) => c.id === chosen.value) ?? references.value.at(-1) ?? null)
+const groupName = (key: string) => props.subgroups.find((g) => String(g.id) === key)?.name ?? ''
+const among = computed(() => (props.of === null ? '' : String(props.of)))
+const othersOf = (a: Analysis) =>
+  a.spec.questions.slice(1).map((key) => {
+    const q = props.questions.find((other) => String(other.id) === key)
+    return { key, name: q ? q.short || `“${q.wording}”` : key }
+  })
+const compareMethod = 'goodness-of-fit'
+const shareMethod = 'one-proportion'
+const crossMethod = 'crosstab'
+const form = computed(() => (asking.value === null ? undefined : byName.value.get(asking.value)))
+function open(method: string) {
+  picked.value = null
+  asking.value = asking.value === method ? null : method
+}
+function close() {
+  asking.value = null
+  picked.value = null
+}
+const needsPicking = (m: Method | undefined) => m?.inputs.some((i) => i.kind === 'categories') ?? false
+function pick(code: string) {
+  const now = picked.value ?? []
+  picked.value = now.includes(code) ? now.filter((c) => c !== code) : [...now, code]
+}
+
+/** What is not tabulated takes one line of the page. */
+const isLine = computed(() => ['text', 'identifier'].includes(props.question.kind) && !props.question.damage)
+
+const subline = computed(() => {
+  const q = props.question
+  const parts = [t('topline.asked', { n: count(q.everyone), units: props.study.units }), ...(q.asked === null ? [] : [t('topline.asked_of', { n: count(q.asked) })]), t('topline.answered', { n: count(q.answered) })]
+  parts.push(q.missing > 0 ? t('topline.missing', { n: count(q.missing) }) : t('topline.none_missing'), t(`topline.kinds.${q.kind}`))
+  if (isLine.value && q.different > 0) parts.push(t('topline.different', { n: count(q.different) }, q.different))
+  if (isLine.value && q.examples.length) parts.push(t('topline.examples', { list: q.examples.join(', ') }))
+  return parts.join(' · ')
+})
+
+async function attempt(work: () => Promise<Question | void>) {
+  error.value = null
+  try {
+    const after = await work()
+    if (after) emit('changed', after)
+    return true
+  } catch (cause) {
+    error.value = cause as Error
+    return false
+  }
+}
+
+const edit = (change: QuestionEdit) =>
+  attempt(async () => {
+    emit('page', await api.editOnPage(props.study.id, props.question.id, props.question.version, change, props.of))
+  })
+
+const editAnswers = (change: (answers: QuestionEdit['answers'] & object) => void) => {
+  const answers = props.question.answers.map(({ slot, label, missing, sameAs, score }) => ({ slot, label, missing, sameAs, score }))
+  change(answers)
+  return edit({ answers })
+}
+
+const relabel = (slot: number, label: string) =>
+  editAnswers((answers) => {
+    const answer = answers.find((a) => a.slot === slot)
+    if (answer) answer.label = label
+  })
+
+async function remedy(r: NonNullable<Note['remedy']>) {
+  if (await attempt(async () => void (await applyRemedy(props.study.id, props.question, r)))) emit('reload')
+}
+
+async function state(spec: Spec, runNow: boolean) {
+  const kept = await attempt(async () => {
+    const made = await api.stateAnalysis(props.study.id, spec, runNow, props.of)
+    chosen.value = made.analysisId
+    useDraft(props.study.id, props.question.id, spec.method).drop()
+    return made.question
+  })
+  if (kept) close()
+}
+
+/** A crossing stands under its question without any test until one is asked for. */
+function cross(other: number) {
+  const method = byName.value.get(crossMethod)
+  if (!method) return
+  void state({ method: method.name, version: method.version, questions: [String(props.question.id), String(other)], settings: method.settings, ...(among.value ? { subgroup: among.value } : {}) }, false)
+}
+
+const remove = (a: Analysis) =>
+  attempt(async () => {
+    await api.withdrawAnalysis(props.study.id, a.id)
+    session.offerUndo(a.number === null ? t('topline.taken_away') : t('claim.deleted', { n: a.number }), async () => {
+      await attempt(() => api.restoreAnalysis(props.study.id, a.id, props.of))
+    })
+    return { ...props.question, analyses: props.question.analyses.filter((x) => x.id !== a.id) }
+  })
+
+/** Rebuilds a damaged column, after which everything that rests on it is shown anew. */
+async function rebuild(id: number) {
+  if (await attempt(async () => void (await api.repair(props.study.id, id)))) emit('reload')
+}
+
+async function reload() {
+  await attempt(() => api.question(props.study.id, props.question.id, props.of))
+}
+
+function keyed(event: KeyboardEvent) {
+  const methods: Record<string, string> = { c: compareMethod, t: shareMethod, x: crossMethod }
+  const method = methods[event.key]
+  if (method && event.target === event.currentTarget && isComparable.value && !event.ctrlKey && !event.metaKey) {
+    event.preventDefault()
+    if (asking.value !== method) open(method)
+  }
+}
+</script>
+
+<template>
+  <section class="question" :class="{ line: isLine }" tabindex="-1" :aria-label="`${question.number}. ${question.wording}`" @keydown="keyed">
+    <div class="beside">
+      <div class="body">
+        <div class="no serif" aria-hidden="true">{{ question.number }}</div>
+        <div class="main" :class="{ oneline: isLine }">
+          <h2><InlineText :text="question.wording" :label="t('topline.edit_wording')" :maxlength="1000" @save="edit({ wording: $event })" /></h2>
+          <p v-if="!question.damage" class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template><template v-if="isComparable"> · <InlineText
+            :text="question.short"
+            :shown="question.short || t('topline.no_short')"
+            :label="t('topline.edit_short')"
+            :maxlength="60"
+            clearable
+            @save="edit({ short: $event })"
+          /></template></p>
+          <p v-if="question.note" class="soft small">{{ question.note }}</p>
+          <ErrorNote v-if="error" :error="error" :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined" @act="reload" />
+          <ErrorNote
+            v-if="question.damage"
+            :error="new Error(question.damage.text)"
+            :action="t('check.rebuild')"
+            data-test="damaged"
+            @act="rebuild(question.damage.questionId)"
+          />
+          <template v-else-if="arranging">
+            <AnswerArranger :question="question" :counts="counts" @edit="edit" />
+          </template>
+          <template v-else>
+            <div v-if="isTabulated" class="wide">
+              <TallyTable
+                :question="question"
+                :study="study"
+                :base="base"
+                :show-codes="showCodes"
+                :reference="reference"
+                :several="references.length > 1"
+                :picked="picked"
+                @base="$emit('base')"
+                @relabel="relabel"
+                @pick="pick"
+              />
+              <p v-if="picked" class="soft small">{{ t('topline.picking') }}</p>
+            </div>
+            <p v-if="question.isCounts">{{ t('topline.is_counts') }}</p>
+            <NumberSummary v-if="question.numeric" :numeric="question.numeric" :histogram="!isTabulated" />
+            <p v-if="['continuous', 'weight', 'count'].includes(question.kind) && !question.numeric && !question.isCounts" class="soft">{{ t('topline.no_numbers') }}</p>
+            <p v-if="question.different > 0 && !isLine" class="soft">
+              {{ t('topline.different', { n: count(question.different) }, question.different) }}<template v-if="question.examples.length">, {{ t('topline.examples', { list: question.examples.join(', ') }) }}</template>
+            </p>
+            <p v-if="!isTabulated && !isLine && question.missing > 0" class="soft small">{{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}</p>
+          </template>
+          <p v-if="isTabulated && !question.damage" class="acts">
+            <button
+              v-if="isComparable"
+              type="button"
+              class="act"
+              :aria-expanded="asking === compareMethod"
+              data-test="compare"
+              @click="open(compareMethod)"
+            >{{ t('topline.compare') }}</button>
+            <button
+              v-if="isComparable"
+              type="button"
+              class="act"
+              :aria-expanded="asking === shareMethod"
+              data-test="test-one"
+              @click="open(shareMethod)"
+            >{{ t('claim.test_one') }}</button>
+            <button
+              v-if="isComparable"
+              type="button"
+              class="act"
+              :aria-expanded="asking === crossMethod"
+              data-test="cross"
+              @click="open(crossMethod)"
+            >{{ t('topline.cross') }}</button>
+            <button type="button" class="act" :aria-expanded="arranging" data-test="arrange" @click="arranging = !arranging">{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
+            <button type="button" class="act" @click="copy(tableText(question, base, study.decimals))">{{ copied ? t('topline.copied') : t('topline.copy_table') }}</button>
+          </p>
+        </div>
+      </div>
+      <MarginNotes :notes="question.notes" :base="base" @remedy="remedy" />
+    </div>
+    <div v-if="asking === crossMethod" class="beside">
+      <div class="crossing"><CrossWith :question="question" :questions="questions" @cross="cross" @cancel="close" /></div>
+      <div class="margin" />
+    </div>
+    <AnalysisForm
+      v-else-if="form"
+      :key="form.name"
+      :method="form"
+      :question="question"
+      :study="study"
+      :subgroup="groupName(among)"
+      :among="among"
+      :picked="picked ?? []"
+      @ask="state"
+      @cancel="close"
+      @picking="picked = needsPicking(form) ? $event : null"
+    />
+    <AnalysisBlock
+      v-for="a in question.analyses"
+      :key="a.id"
+      :analysis="a"
+      :question="question"
+      :study="study"
+      :of="of"
+      :subgroup="groupName(a.spec.subgroup ?? '')"
+      :others="othersOf(a)"
+      :ticked="references.length > 1 && a.id === reference?.id"
+      :tickable="references.length > 1 && references.includes(a)"
+      :picked="picked ?? []"
+      @tick="chosen = a.id"
+      @changed="$emit('changed', $event)"
+      @remove="remove(a)"
+      @picking="picked = $event && needsPicking(byName.get(a.spec.method)) ? $event : null"
+    />
+  </section>
+</template>
+
+<style scoped>
+.question { scroll-margin-top: 62px; }
+.question:focus { outline: none; }
+.question:focus > .beside:first-child > .body > .no { text-decoration: underline; text-decoration-thickness: 2px; text-underline-offset: 5px; }
+.body { display: grid; grid-template-columns: 44px minmax(0, 1fr); padding: 22px 30px 6px 34px; }
+.no { font-size: 16px; line-height: 1.55; font-weight: 600; color: var(--soft); }
+h2 { font-size: 19px; font-weight: 500; line-height: 1.3; }
+.sub { color: var(--soft); font-size: 14px; margin: 2px 0 9px; }
+.acts { margin: 9px 0 4px; }
+.crossing { padding: 0 30px 0 78px; }
+.oneline { display: flex; align-items: baseline; gap: 4px 14px; flex-wrap: wrap; }
+.oneline h2 { font-size: 16px; }
+.oneline .sub { margin: 0; min-width: 0; overflow-wrap: anywhere; }
+.line .body { padding-top: 12px; }
+@media (max-width: 640px) {
+  .body { grid-template-columns: 26px minmax(0, 1fr); padding: 18px 14px 6px; }
+}
+.question > .beside:first-child > :deep(.margin) { padding-top: 28px; }
+</style>

@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import AnswerBar from '@/charts/AnswerBar.vue'
+import { count, fixed, signed } from '@/app/format'
+import InlineText from '@/components/InlineText.vue'
+
+import type { Analysis, AnswerRow, Question, Study } from '@/api/client'
+import type { Base } from '../types'
+
+const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean; reference: Analysis | null; several: boolean; picked: string[] | null }>()
+defineEmits<{ base: []; relabel: [slot: number, label: string]; pick: [code: string] }>()
+const { t } = useI18n()
+
+/** In a set respondents count in several rows, so their percents have no total. */
+const isSet = computed(() => props.question.kind === 'choose_all')
+const percent = (row: AnswerRow) => (props.base === 'answered' ? row.percentOfAnswered : row.percentOfEveryone)
+/** Shares of the reference speak of those who answered; beside another base they would mislead. */
+const reference = computed(() => {
+  const ticks = props.base === 'answered' ? props.reference?.document?.ticks : null
+  return ticks ? new Map(ticks.shares.map((s) => [s.code, s])) : null
+})
+const largest = computed(() => {
+  const all = props.question.rows.map((r) => percent(r) ?? 0)
+  if (reference.value) for (const r of reference.value.values()) all.push(100 * r.share)
+  return Math.max(...all, 1)
+})
+const source = computed(() => {
+  const name = props.reference?.document?.ticks?.source || t('ask.all_equal')
+  return props.several ? t('topline.of_claim', { source: name, n: props.reference?.number ?? '' }) : name
+})
+const sum = computed(() => (props.base === 'answered' ? props.question.sumAnswered : props.question.sumEveryone))
+const shown = (x: number | null | undefined) => (x === null || x === undefined ? '–' : fixed(x, props.study.decimals))
+const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank') : row.label)
+</script>
+
+<template>
+  <table class="figures tally">
+    <thead>
+      <tr>
+        <th scope="col" class="answer">{{ t('topline.answer') }}</th>
+        <th scope="col" class="left bars"><template v-if="reference"><span class="key" aria-hidden="true" />{{ t('topline.tick', { source }) }}</template></th>
+        <th scope="col">{{ t('topline.count') }}</th>
+        <th scope="col" class="percent"><button type="button" class="base" :title="t('topline.switch_base')" data-test="base" @click="$emit('base')">{{ base === 'answered' ? t('topline.of_answered') : t('topline.of_everyone') }} <span aria-hidden="true">▾</span></button></th>
+        <template v-if="reference">
+          <th scope="col" class="share">{{ t('topline.share', { source }) }}</th>
+          <th scope="col">{{ t('topline.points') }}</th>
+        </template>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="row in question.rows" :key="row.slot">
+        <th scope="row" class="answer">
+          <button
+            v-if="picked"
+            type="button"
+            class="pick"
+            :aria-pressed="picked.includes(row.code)"
+            :aria-label="t('topline.pick', { label: row.label })"
+            :data-test="`pick-${row.label}`"
+            @click="$emit('pick', row.code)"
+          >{{ name(row) }}</button>
+          <template v-else-if="showCodes">{{ name(row) }}</template>
+          <InlineText v-else :text="row.label" :label="t('topline.edit_label', { label: row.label })" :maxlength="500" @save="$emit('relabel', row.slot, $event)" />
+        </th>
+        <td class="bars"><AnswerBar :percent="percent(row) ?? 0" :share="reference?.get(row.code)?.share" :largest="largest" /></td>
+        <td>{{ count(row.count) }}</td>
+        <td>{{ shown(percent(row)) }}</td>
+        <template v-if="reference">
+          <td>{{ shown(100 * (reference.get(row.code)?.share ?? 0)) }}</td>
+          <td>{{ signed(reference.get(row.code)?.points ?? 0, study.decimals) }}</td>
+        </template>
+      </tr>
+      <template v-if="base === 'everyone'">
+        <tr v-for="row in question.missingRows" :key="`m${row.slot}`" class="missing">
+          <th scope="row" class="answer">{{ t('topline.missing_title_everyone') }}: {{ name(row) }}</th>
+          <td class="bars"></td>
+          <td>{{ count(row.count) }}</td>
+          <td>{{ shown(percent(row)) }}</td>
+        </tr>
+      </template>
+    </tbody>
+    <tfoot>
+      <tr>
+        <th scope="row" class="answer">{{ isSet ? t('topline.respondents') : t('topline.total') }}</th>
+        <td class="bars"></td>
+        <td>{{ count(base === 'answered' ? question.answered : question.everyone) }}</td>
+        <td v-if="isSet"></td>
+        <td v-else>{{ question.answered > 0 || base === 'everyone' ? fixed(sum, study.decimals) : '–' }}</td>
+        <template v-if="reference">
+          <td>{{ shown(100 * (props.reference?.document?.ticks?.sum ?? 1)) }}</td>
+          <td></td>
+        </template>
+      </tr>
+    </tfoot>
+  </table>
+  <p v-if="base === 'answered' && question.missingRows.length" class="soft small below">{{ t('topline.missing_title') }}: {{ question.missingRows.map((r) => `${name(r)}: ${count(r.count)}`).join(' · ') }}</p>
+</template>
+
+<style scoped>
+.answer { min-width: 130px; max-width: 320px; }
+.bars { width: 34%; }
+th.bars { font-size: 13.5px; }
+.pick { font: inherit; text-align: left; color: var(--teal); background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); padding: 0 6px; cursor: pointer; }
+.pick[aria-pressed='true'] { color: var(--paper); background: var(--teal); font-weight: 600; }
+.key { display: inline-block; width: 3px; height: 13px; background: var(--mari); margin: 0 7px -2px 0; }
+.percent { white-space: nowrap; }
+.base { font: inherit; color: inherit; background: none; border: 0; padding: 0; cursor: pointer; border-bottom: 1px dotted var(--soft); }
+.base:hover { color: var(--teal); }
+@media (max-width: 640px) {
+  .bars { display: none; }
+  .answer { min-width: 90px; }
+}
+.share { max-width: 120px; color: var(--mari-text); }
+.missing th, .missing td { color: var(--soft); }
+.below { margin-top: 5px; }
+</style>
