@@ -3,7 +3,7 @@ SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
 .PHONY: demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean
 
-WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/tsconfig.json locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
+WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/vite.charts.config.ts web/tsconfig.json locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
 
 demo: build
 	exec build/widetally demo
@@ -29,8 +29,8 @@ $(NPM): web/package-lock.json
 web: web/dist/index.html
 
 web/dist/index.html: $(NPM) $(WEB_SOURCES) web/src/api/schema_gen.ts
-	cd web && npm run --silent build -- --logLevel warn
-	touch $@ web/dist/.gitkeep
+	cd web && npm run --silent build
+	touch $@ web/dist/.gitkeep web/charts/.gitkeep
 
 # All tests, browser tests too.
 test: setup-tests web
@@ -69,4 +69,4 @@ screenshots: build setup-tests
 	scripts/screenshots.sh
 
 clean:
-	rm -rf build web/node_modules web/dist/assets web/dist/index.html web/dist/icon.svg
+	rm -rf build web/node_modules web/dist/assets web/dist/index.html web/dist/icon.svg web/charts/charts.js

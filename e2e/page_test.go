@@ -45,7 +45,7 @@ func serve(t *testing.T, dsn string) (address string, cases *study.Service, stop
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	app := httpapi.New(httpapi.Config{Study: cases, Web: web.Files(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	app := httpapi.New(httpapi.Config{Study: cases, Web: web.Files(), Charts: web.Charts(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	stop = sync.OnceFunc(func() {
 		_ = app.ShutdownWithTimeout(3 * time.Second)
@@ -201,7 +201,7 @@ func (p *page) gone(selector string) {
 // table returns the cells of a table's body as they are read.
 func (p *page) table(selector string) [][]string {
 	p.t.Helper()
-	script := fmt.Sprintf(`JSON.stringify([...document.querySelectorAll(%q + ' tbody tr')].map(r => [...r.children].map(c => c.innerText.split('\n')[0].trim())))`, selector)
+	script := fmt.Sprintf(`JSON.stringify([...document.querySelectorAll(%q + ' tbody tr')].map(r => [...r.children].map(c => c.innerText.split('\n')[0].replaceAll('\u00a0', ' ').trim())))`, selector)
 	raw, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](script))
 	require.NoError(p.t, err)
 	var rows [][]string

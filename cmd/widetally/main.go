@@ -111,7 +111,7 @@ func serve(ctx context.Context, addr, data string, withDemo bool) error {
 		return err
 	}
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	app := httpapi.New(httpapi.Config{Study: cases, Web: web.Files(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), Log: log})
+	app := httpapi.New(httpapi.Config{Study: cases, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), Log: log})
 	served := make(chan error, 1)
 	go func() { served <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	fmt.Printf("\nWide Tally is at %s\nCtrl-C stops it.\n\n", address)

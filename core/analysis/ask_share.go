@@ -39,7 +39,7 @@ var askedShare = &Asked{Version: 1, Questions: []Part{TheQuestion},
 		{Name: "source.title", Kind: TextInput, MaxLength: maxTitle},
 	},
 	Texts: "share", Lines: []Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}},
-	New: func() Settings { return &ShareSettings{Level: 0.05} }}
+	New: func() Settings { return &ShareSettings{Success: []string{}, Level: 0.05} }}
 
 // claimed reads the claimed share.
 func (s *ShareSettings) claimed() (*big.Rat, []Problem) {

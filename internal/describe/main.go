@@ -1,8 +1,9 @@
-// Command describe writes the OpenAPI description of the compute routes from the types of
-// their requests and results and the comments beside them.
+// Command describe writes the OpenAPI description of the compute routes and the JSON Schema
+// of specs from the types of the core and the comments beside them.
 package main
 
 import (
+	"bytes"
 	"encoding/json"
 	"flag"
 	"fmt"
@@ -21,9 +22,14 @@ import (
 
 func main() {
 	out := flag.String("out", "compute_gen.json", "file to write")
+	spec := flag.String("spec", "spec.schema.json", "file to write the schema of specs to")
 	root := flag.String("root", "../..", "folder of the module")
 	flag.Parse()
-	if err := run(*root, *out); err != nil {
+	err := run(*root, *out)
+	if err == nil {
+		err = schema(*root, *spec)
+	}
+	if err != nil {
 		fmt.Fprintln(os.Stderr, "describe:", err)
 		os.Exit(1)
 	}
@@ -71,6 +77,36 @@ func run(root, out string) error {
 	if err != nil {
 		return err
 	}
+	return os.WriteFile(out, append(raw, '\n'), 0o644)
+}
+
+// schema writes the JSON Schema of a spec: one alternative for each method.
+func schema(root, out string) error {
+	s := &sources{root: root, packages: map[string]*comments{}}
+	definitions := object{}
+	types := &resultjson.Schemas{Components: definitions, Doc: s.doc, Values: s.values, Request: true}
+	var alternatives []any
+	for _, m := range analysis.Methods {
+		if m.Asked == nil {
+			continue
+		}
+		parts := make([]string, len(m.Asked.Questions))
+		for i, part := range m.Asked.Questions {
+			parts[i] = string(part)
+		}
+		alternatives = append(alternatives, object{"type": "object", "title": m.Summary, "additionalProperties": false, "required": []string{"method", "version", "questions", "settings"}, "properties": object{
+			"method": object{"const": m.Name}, "version": object{"const": m.Asked.Version},
+			"questions": object{"type": "array", "items": object{"type": "string"}, "minItems": len(parts), "maxItems": len(parts), "description": "in a study the id, in a file the name, of: " + strings.Join(parts, ", ")},
+			"subgroup":  object{"type": "string", "description": "whom it is about; everyone where absent"},
+			"settings":  types.Of(reflect.TypeOf(m.Asked.New()).Elem()),
+		}})
+	}
+	raw, err := json.MarshalIndent(object{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Wide Tally: spec",
+		"description": "What is asked of a study or a file. DO NOT EDIT: generated from the types of core/analysis by internal/describe.", "oneOf": alternatives, "$defs": definitions}, "", " ")
+	if err != nil {
+		return err
+	}
+	raw = bytes.ReplaceAll(raw, []byte("#/components/schemas/"), []byte("#/$defs/"))
 	return os.WriteFile(out, append(raw, '\n'), 0o644)
 }
 

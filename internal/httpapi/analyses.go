@@ -3,6 +3,8 @@ package httpapi
 import (
 	"encoding/json"
 	"errors"
+	"fmt"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -13,6 +15,7 @@ import (
 	"widetally/core/infer"
 	"widetally/core/resultjson"
 	"widetally/core/shares"
+	"widetally/internal/store"
 	"widetally/internal/study"
 )
 
@@ -25,6 +28,7 @@ func (s *server) analysisRoutes(r fiber.Router) {
 	r.Put("/studies/:study/analyses/:analysis", s.editAnalysis)
 	r.Patch("/studies/:study/analyses/:analysis", s.changeAnalysis)
 	r.Delete("/studies/:study/analyses/:analysis", s.withdrawAnalysis)
+	r.Get("/studies/:study/analyses/:analysis/charts/:chart", s.drawChart)
 	r.Post("/studies/:study/analyses/:analysis/run", s.runAnalysis)
 	r.Post("/studies/:study/analyses/:analysis/restore", s.restoreAnalysis)
 }
@@ -86,7 +90,7 @@ type analysisDTO struct {
 func (s *server) toAnalysis(v study.AnalysisView) analysisDTO {
 	w := s.study.Words()
 	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Document: s.toDocument(v.Document)}
-	if v.Number > 0 {
+	if v.Spec.Settings.Tests() {
 		d.Number = &v.Number
 	}
 	if level := v.Spec.Settings.SignificanceLevel(); level > 0 {
@@ -138,6 +142,10 @@ func (s *server) refusalText(e *infer.InputError, v study.AnalysisView) string {
 		return w.Text(id, values)
 	}
 	return w.Text("problem.compute."+string(e.Reason), values)
+}
+
+type specCheckDTO struct {
+	Problems []specProblemDTO `json:"problems"`
 }
 
 func (s *server) toProblems(list []analysis.Problem) []specProblemDTO {
@@ -192,11 +200,15 @@ func (s *server) stateAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
+	raw, err := s.render(v)
+	if err != nil {
+		return err
+	}
 	etag(c, v.Version)
 	return c.Status(fiber.StatusCreated).JSON(struct {
-		AnalysisID uint64      `json:"analysisId"`
-		Question   questionDTO `json:"question"`
-	}{made, s.toQuestion(v)})
+		AnalysisID uint64          `json:"analysisId"`
+		Question   json.RawMessage `json:"question"`
+	}{made, raw})
 }
 
 func (s *server) checkAnalysis(c fiber.Ctx) error {
@@ -205,6 +217,10 @@ func (s *server) checkAnalysis(c fiber.Ctx) error {
 		return err
 	}
 	spec, _, err := s.readSpec(c)
+	var refused *analysis.SpecError
+	if errors.As(err, &refused) && strings.HasPrefix(refused.Pointer, "/settings/") {
+		return c.JSON(specCheckDTO{s.toProblems([]analysis.Problem{refused.Problem})}) // half filled in
+	}
 	if err != nil {
 		return err
 	}
@@ -212,9 +228,7 @@ func (s *server) checkAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	return c.JSON(struct {
-		Problems []specProblemDTO `json:"problems"`
-	}{s.toProblems(problems)})
+	return c.JSON(specCheckDTO{s.toProblems(problems)})
 }
 
 func (s *server) editAnalysis(c fiber.Ctx) error {
@@ -281,6 +295,41 @@ func (s *server) restoreAnalysis(c fiber.Ctx) error {
 	}
 	question, err := s.study.RestoreAnalysis(c.Context(), studyID, n)
 	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
+}
+
+// drawChart answers with a chart of an analysis as a picture, by its place among them.
+func (s *server) drawChart(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "analysis")
+	if err != nil {
+		return err
+	}
+	at, err := id(c, "chart")
+	if err != nil {
+		return err
+	}
+	v, err := s.study.Analysis(c.Context(), studyID, n)
+	if err != nil {
+		return err
+	}
+	if v.Document == nil {
+		return store.ErrNotFound
+	}
+	for _, b := range v.Document.Blocks {
+		if b.Chart == nil {
+			continue
+		}
+		if at--; at > 0 {
+			continue
+		}
+		svg, err := s.charts.Draw(c.Context(), s.toChart(b.Chart))
+		if err != nil {
+			return err
+		}
+		c.Set(fiber.HeaderContentType, "image/svg+xml")
+		c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="chart-%d-%s.svg"`, n, b.Chart.Kind))
+		return c.SendString(svg)
+	}
+	return store.ErrNotFound
 }
 
 // computeAnalysis asks a spec of counts that come with it. What cannot be asked yet is

@@ -32,18 +32,18 @@ func TestMain(m *testing.M) { mariadbtest.Run(m) }
 // client calls the application in process and holds every answer against the
 // API's description.
 type client struct {
-	t     *testing.T
+	t     testing.TB
 	app   *fiber.App
 	check validator.Validator
 	log   *bytes.Buffer
 }
 
-func newClient(t *testing.T, opt study.Options) *client {
+func newClient(t testing.TB, opt study.Options) *client {
 	t.Helper()
 	return newClientWith(t, opt, func(*Config) {})
 }
 
-func newClientWith(t *testing.T, opt study.Options, configure func(*Config)) *client {
+func newClientWith(t testing.TB, opt study.Options, configure func(*Config)) *client {
 	t.Helper()
 	s, err := store.Open(t.Context(), mariadbtest.Database(t))
 	require.NoError(t, err)
@@ -182,7 +182,7 @@ func (c *client) analyses(study, question string) (out []map[string]any) {
 func first(q any) map[string]any { return q.(map[string]any)["analyses"].([]any)[0].(map[string]any) }
 
 // block finds the first block of a kind in the document of an analysis.
-func block(t *testing.T, a map[string]any, kind string) map[string]any {
+func block(t testing.TB, a map[string]any, kind string) map[string]any {
 	t.Helper()
 	document, ok := a["document"].(map[string]any)
 	require.True(t, ok, "no document: %v", a["problems"])
@@ -196,7 +196,7 @@ func block(t *testing.T, a map[string]any, kind string) map[string]any {
 }
 
 // facts are those of a document by their keys.
-func facts(t *testing.T, a map[string]any) map[string]string {
+func facts(t testing.TB, a map[string]any) map[string]string {
 	t.Helper()
 	out := map[string]string{}
 	for _, f := range block(t, a, "facts")["facts"].([]any) {

@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"encoding/json"
 	"strconv"
 	"time"
 
@@ -160,8 +161,25 @@ func (s *server) sendQuestion(c fiber.Ctx, status int, studyID, id uint64, err e
 	if err != nil {
 		return err
 	}
+	raw, err := s.render(v)
+	if err != nil {
+		return err
+	}
 	etag(c, v.Version)
-	return c.Status(status).JSON(s.toQuestion(v))
+	c.Set(fiber.HeaderContentType, fiber.MIMEApplicationJSONCharsetUTF8)
+	return c.Status(status).Send(raw)
+}
+
+// render is a question as it is sent, said once.
+func (s *server) render(v *study.QuestionView) (json.RawMessage, error) {
+	if raw, ok := s.rendered.Get(v); ok {
+		return raw, nil
+	}
+	raw, err := json.Marshal(s.toQuestion(v))
+	if err == nil {
+		s.rendered.Add(v, raw)
+	}
+	return raw, err
 }
 
 // among reads the subgroup that a page is about; nil is everyone.
@@ -195,16 +213,16 @@ func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
 		return err
 	}
 	out := struct {
-		Study     studyDTO      `json:"study"`
-		Subgroups []subgroupDTO `json:"subgroups"`
-		Undo      *editDTO      `json:"undo"`
-		Redo      *editDTO      `json:"redo"`
-		Questions []questionDTO `json:"questions"`
+		Study     studyDTO          `json:"study"`
+		Subgroups []subgroupDTO     `json:"subgroups"`
+		Undo      *editDTO          `json:"undo"`
+		Redo      *editDTO          `json:"redo"`
+		Questions []json.RawMessage `json:"questions"`
 		// Notes speak of the whole page.
 		Notes     []string       `json:"notes"`
 		Withdrawn []withdrawnDTO `json:"withdrawn"`
 		TestsRun  int            `json:"testsRun"`
-	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), make([]questionDTO, len(t.Questions)), []string{}, []withdrawnDTO{}, t.TestsRun}
+	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), make([]json.RawMessage, len(t.Questions)), []string{}, []withdrawnDTO{}, t.TestsRun}
 	if t.Weights != "" {
 		out.Notes = append(out.Notes, s.study.Words().Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
 	}
@@ -215,8 +233,10 @@ func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
 	for _, c := range t.Withdrawn {
 		out.Withdrawn = append(out.Withdrawn, withdrawnDTO{c.ID, c.Number, c.QuestionID, wordings[c.QuestionID], s.say(c.Statement), s.study.Words().Level(c.Level), c.StatedAt, c.FirstRunAt, *c.WithdrawnAt})
 	}
-	for i := range t.Questions {
-		out.Questions[i] = s.toQuestion(&t.Questions[i])
+	for i, v := range t.Questions {
+		if out.Questions[i], err = s.render(v); err != nil {
+			return err
+		}
 	}
 	return c.JSON(out)
 }

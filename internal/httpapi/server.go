@@ -4,6 +4,7 @@ package httpapi
 
 import (
 	"context"
+	"encoding/json"
 	"io/fs"
 	"log/slog"
 	"net"
@@ -17,7 +18,9 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/helmet"
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
+	lru "github.com/hashicorp/golang-lru/v2"
 
+	"widetally/internal/chart"
 	"widetally/internal/study"
 )
 
@@ -28,6 +31,7 @@ const (
 	fileTime      = 10 * time.Minute
 	headerBytes   = 16 << 10
 	maxConcurrent = 256
+	mostRendered  = 1000
 )
 
 // Config says what the server needs.
@@ -35,6 +39,8 @@ type Config struct {
 	Study *study.Service
 	// Web holds the built front end.
 	Web fs.FS
+	// Charts is the module that draws charts without a browser.
+	Charts string
 	// Hosts are further host names under which the application may be reached;
 	// loopback names always are.
 	Hosts []string
@@ -51,11 +57,16 @@ type server struct {
 	// patience is how long a connection may stand still.
 	patience time.Duration
 	heavy    chan struct{} // the computations that go on, at most heavyAtOnce
+	// rendered holds questions as they were sent. A view never changes, so what was said of
+	// it stays right as long as it is asked for.
+	charts   *chart.Drawer
+	rendered *lru.Cache[*study.QuestionView, json.RawMessage]
 }
 
 // New builds the application.
 func New(c Config) *fiber.App {
-	s := &server{study: c.Study, web: c.Web, hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, heavy: make(chan struct{}, heavyAtOnce)}
+	s := &server{study: c.Study, web: c.Web, hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, charts: chart.New(c.Charts), heavy: make(chan struct{}, heavyAtOnce)}
+	s.rendered, _ = lru.New[*study.QuestionView, json.RawMessage](mostRendered) // fails for sizes below 1 only
 	if s.patience = c.Patience; s.patience == 0 {
 		s.patience = defaultPatience
 	}

@@ -17,7 +17,7 @@ import (
 
 // Catalogue is the texts of one language.
 type Catalogue struct {
-	texts   map[string]string
+	texts   map[string][]piece
 	printer *message.Printer
 	point   string // the decimal sign
 }
@@ -36,7 +36,7 @@ func Load(lang string) (*Catalogue, error) {
 	if err != nil {
 		return nil, fmt.Errorf("i18n: %w", err)
 	}
-	c := &Catalogue{texts: map[string]string{}, printer: message.NewPrinter(tag)}
+	c := &Catalogue{texts: map[string][]piece{}, printer: message.NewPrinter(tag)}
 	c.point = strings.Trim(c.printer.Sprint(number.Decimal(0.5, number.Scale(1))), "05")
 	c.flatten("", tree)
 	return c, nil
@@ -46,7 +46,7 @@ func (c *Catalogue) flatten(prefix string, tree map[string]any) {
 	for k, v := range tree {
 		switch v := v.(type) {
 		case string:
-			c.texts[prefix+k] = v
+			c.texts[prefix+k] = pieces(v)
 		case map[string]any:
 			c.flatten(prefix+k+".", v)
 		}
@@ -56,6 +56,33 @@ func (c *Catalogue) flatten(prefix string, tree map[string]any) {
 // blank is the place of a value, {n}, or of a word whose form follows one, {n|is|are}.
 var blank = regexp.MustCompile(`\{(\w+)(?:\|([^|{}]*)\|([^|{}]*))?\}`)
 
+// piece is a part of a text: words as they are, the place of a value, or words whose form
+// follows one.
+type piece struct {
+	text             string
+	value, one, many string
+	plural           bool
+}
+
+func pieces(text string) (out []piece) {
+	from := 0
+	for _, at := range blank.FindAllStringSubmatchIndex(text, -1) {
+		if at[0] > from {
+			out = append(out, piece{text: text[from:at[0]]})
+		}
+		p := piece{value: text[at[2]:at[3]]}
+		if at[4] >= 0 {
+			p.plural, p.one, p.many = true, text[at[4]:at[5]], text[at[6]:at[7]]
+		}
+		out = append(out, p)
+		from = at[1]
+	}
+	if from < len(text) || len(out) == 0 {
+		out = append(out, piece{text: text[from:]})
+	}
+	return out
+}
+
 // Say returns the text of a message with its values in place. An unknown id or a
 // value that is lacking shows as itself in brackets, so that a gap in the
 // catalogue is seen and never hides a result.
@@ -64,19 +91,23 @@ func (c *Catalogue) Say(f document.Message) string {
 	if !ok {
 		return "[" + f.ID + "]"
 	}
-	return blank.ReplaceAllStringFunc(text, func(m string) string {
-		parts := blank.FindStringSubmatch(m)
-		v, ok := f.Values[parts[1]]
+	var b strings.Builder
+	for _, p := range text {
+		v, given := f.Values[p.value]
 		switch {
-		case !ok:
-			return "[" + parts[1] + "]"
-		case !strings.Contains(m, "|"):
-			return c.Write(v)
+		case p.value == "":
+			b.WriteString(p.text)
+		case !given:
+			b.WriteString("[" + p.value + "]")
+		case !p.plural:
+			b.WriteString(c.Write(v))
 		case v.Text == "1" || v.Kind == document.Count && v.Number == 1:
-			return parts[2]
+			b.WriteString(p.one)
+		default:
+			b.WriteString(p.many)
 		}
-		return parts[3]
-	})
+	}
+	return b.String()
 }
 
 // Text returns a message with plain texts as values.

@@ -169,6 +169,16 @@ func (s *Store) EditAnalysis(ctx context.Context, a Analysis, numbered bool) (An
 	return a, s.saveUses(ctx, a)
 }
 
+// PutSpec stores what is asked as an earlier or later state has it.
+func (s *Store) PutSpec(ctx context.Context, a Analysis, uses []Use) error {
+	a.Uses = uses
+	err := s.with(ctx).Model(&analysisRow{}).Where("id = ?", a.ID).Updates(map[string]any{"spec": a.Spec, "version": a.Version + 1}).Error
+	if err != nil {
+		return translate(err)
+	}
+	return s.saveUses(ctx, a)
+}
+
 func (s *Store) saveUses(ctx context.Context, a Analysis) error {
 	if err := s.with(ctx).Where("analysis_id = ?", a.ID).Delete(&useRow{}).Error; err != nil {
 		return translate(err)

@@ -11,7 +11,8 @@ type Subject string
 // The subjects of changes.
 const (
 	OfQuestion Subject = "question"
-	OfClaim    Subject = "claim"
+	OfClaim    Subject = "claim" // what was changed in a claim, as it shows it
+	OfAnalysis Subject = "analysis"
 	OfPart     Subject = "part"
 	OfStudy    Subject = "study"
 )

@@ -251,6 +251,22 @@ func subgroupInputs(part store.Part, find func(id uint64) (store.Question, bool)
 	return string(raw), err
 }
 
+// Analysis shows one analysis of a study.
+func (s *Service) Analysis(ctx context.Context, studyID, id uint64) (AnalysisView, error) {
+	d, err := s.dataset(ctx, studyID)
+	if err != nil {
+		return AnalysisView{}, err
+	}
+	for _, list := range d.analyses.byQuestion {
+		for _, a := range list {
+			if a.ID == id {
+				return s.analysisView(ctx, d, a)
+			}
+		}
+	}
+	return AnalysisView{}, store.ErrNotFound
+}
+
 // nameOf tells which analysis uses something.
 func (s *Service) nameOf(a store.Analysis) string {
 	if a.Number > 0 {

@@ -18,18 +18,24 @@ import (
 // once where run says so, and returns its id and
 // that of the question. Both happen, or neither.
 func (s *Service) State(ctx context.Context, studyID uint64, spec analysis.Spec, run bool) (id, questionID uint64, err error) {
-	err = s.editDraft(ctx, studyID, func(d *draft) error {
+	title := Title{ID: "asked", Values: map[string]string{}}
+	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a := store.Analysis{StudyID: studyID}
 		if err := d.ask(&a, spec); err != nil {
 			return err
 		}
-		questionID = a.QuestionID
-		if a, err = d.tx.AddAnalysis(ctx, a, spec.Settings.Tests()); err != nil || !run || !spec.Settings.Tests() {
-			id = a.ID
+		if a, err = d.tx.AddAnalysis(ctx, a, spec.Settings.Tests()); err != nil {
 			return err
 		}
-		id = a.ID
-		return d.run(a, spec)
+		id, questionID, title.Values["what"] = a.ID, a.QuestionID, s.nameOf(a)
+		if run && spec.Settings.Tests() {
+			if err := d.run(a, spec); err != nil {
+				return err
+			}
+		}
+		after, err := analysisState(a)
+		d.note(subject{store.OfAnalysis, a.ID}, snapshot{}, after)
+		return err
 	})
 	return id, questionID, err
 }
@@ -37,7 +43,6 @@ func (s *Service) State(ctx context.Context, studyID uint64, spec analysis.Spec,
 // ask checks a spec against the study and takes it over into an analysis.
 func (d *draft) ask(a *store.Analysis, spec analysis.Spec) error {
 	var questions []survey.Question
-	a.Uses = nil
 	for i, key := range spec.Questions {
 		pointer := fmt.Sprintf("/questions/%d", i)
 		id, ok := idOf(key)
@@ -55,7 +60,6 @@ func (d *draft) ask(a *store.Analysis, spec analysis.Spec) error {
 			a.QuestionID = id
 		}
 		questions = append(questions, q.Question)
-		a.Uses = append(a.Uses, store.Use{Subject: store.OfQuestion, ID: id})
 	}
 	if err := analysis.Refuse(spec.Check(questions)); err != nil {
 		return err
@@ -69,8 +73,8 @@ func (d *draft) ask(a *store.Analysis, spec analysis.Spec) error {
 		if err != nil {
 			return err
 		}
-		a.Uses = append(a.Uses, store.Use{Subject: store.OfPart, ID: id})
 	}
+	a.Uses = usesOf(spec)
 	var err error
 	a.Spec, err = jsonText(spec)
 	return err
@@ -142,8 +146,13 @@ func (d *draft) runInputs(spec analysis.Spec) (string, error) {
 // is kept, and marked when the test had already been run. What becomes a claim only now is
 // stated now; run runs its test at once. It returns the question under which it stands.
 func (s *Service) EditAnalysis(ctx context.Context, studyID, id uint64, version int, spec analysis.Spec, run bool) (questionID uint64, err error) {
-	err = s.editDraft(ctx, studyID, func(d *draft) error {
+	title := Title{ID: "asked_anew", Values: map[string]string{}}
+	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.standing(id)
+		if err != nil {
+			return err
+		}
+		was, err := analysisState(a)
 		if err != nil {
 			return err
 		}
@@ -151,7 +160,7 @@ func (s *Service) EditAnalysis(ctx context.Context, studyID, id uint64, version 
 		if err != nil {
 			return err
 		}
-		wasClaim, wasRun := a.Number > 0, a.FirstRunAt != nil
+		wasClaim, wasRun := before.Settings.Tests(), a.FirstRunAt != nil
 		if spec.Method != before.Method || len(spec.Questions) == 0 || spec.Questions[0] != before.Questions[0] {
 			return invalid("spec.other_method", "/method", nil)
 		}
@@ -166,14 +175,20 @@ func (s *Service) EditAnalysis(ctx context.Context, studyID, id uint64, version 
 		if a, err = d.tx.EditAnalysis(ctx, a, spec.Settings.Tests()); err != nil {
 			return err
 		}
+		title.Values["what"] = s.nameOf(a)
+		changes, err := d.claimChanges(a.ID, before, spec, wasRun)
+		if err != nil {
+			return err
+		}
 		if wasClaim {
-			changes, err := d.claimChanges(a.ID, before, spec, wasRun)
+			d.changes = append(d.changes, changes...)
+		}
+		if len(changes) > 0 { // another way to look is no edit
+			is, err := analysisState(a)
 			if err != nil {
 				return err
 			}
-			if err := d.tx.AddChanges(ctx, studyID, changes); err != nil {
-				return err
-			}
+			d.note(subject{store.OfAnalysis, a.ID}, was, is)
 		}
 		if run && spec.Settings.Tests() && !wasRun {
 			return d.run(a, spec)
@@ -267,37 +282,128 @@ func (s *Service) RunAnalysis(ctx context.Context, studyID, id uint64) (question
 // Withdraw takes an analysis away; a claim stays in the register. RestoreAnalysis brings it
 // back.
 func (s *Service) Withdraw(ctx context.Context, studyID, id uint64) error {
-	return s.edit(ctx, studyID, func(tx *store.Store) error { return tx.SetAnalysisDeleted(ctx, studyID, id, true) })
+	title := Title{ID: "withdrawn", Values: map[string]string{}}
+	return s.change(ctx, studyID, title, func(d *draft) error {
+		a, err := d.standing(id)
+		if err != nil {
+			return err
+		}
+		title.Values["what"] = s.nameOf(a)
+		return d.setWithdrawn(a, true)
+	})
+}
+
+// setWithdrawn withdraws an analysis or brings it back, as part of an edit.
+func (d *draft) setWithdrawn(a store.Analysis, withdrawn bool) error {
+	before, err := analysisState(a)
+	if err != nil {
+		return err
+	}
+	if err := d.tx.SetAnalysisDeleted(d.ctx, d.study.ID, a.ID, withdrawn); err != nil {
+		return err
+	}
+	if a, err = d.tx.Analysis(d.ctx, d.study.ID, a.ID); err != nil {
+		return err
+	}
+	after, err := analysisState(a)
+	d.note(subject{store.OfAnalysis, a.ID}, before, after)
+	return err
 }
 
 // RestoreAnalysis brings a withdrawn analysis back and returns its question. Where an
 // answer that it names by its code is no longer there it cannot come back as it was and is
 // refused.
 func (s *Service) RestoreAnalysis(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
-	err = s.editDraft(ctx, studyID, func(d *draft) error {
+	title := Title{ID: "brought_back", Values: map[string]string{}}
+	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.tx.Analysis(ctx, studyID, id)
 		if err != nil {
 			return err
 		}
-		spec, err := specOf(a)
+		questionID, title.Values["what"] = a.QuestionID, s.nameOf(a)
+		if err := d.canStand(a); err != nil {
+			return err
+		}
+		return d.setWithdrawn(a, false)
+	})
+	return questionID, err
+}
+
+// canStand refuses an analysis that names an answer by its code which is not there.
+func (d *draft) canStand(a store.Analysis) error {
+	spec, err := specOf(a)
+	if err != nil {
+		return err
+	}
+	for i, key := range spec.Questions {
+		id, _ := idOf(key)
+		q, err := d.question(id)
 		if err != nil {
 			return err
 		}
-		questionID = a.QuestionID
-		for i, key := range spec.Questions {
-			qid, _ := idOf(key)
-			q, err := d.question(qid)
-			if err != nil {
-				return err
-			}
-			if gone := spec.Lacks(i, q.Question); len(gone) > 0 {
-				slices.Sort(gone)
-				return invalid("claim.answers_gone", "", map[string]string{"n": fmt.Sprint(a.Number), "list": strings.Join(gone, ", "), "name": q.Name})
-			}
+		if gone := spec.Lacks(i, q.Question); len(gone) > 0 {
+			slices.Sort(gone)
+			return invalid("claim.answers_gone", "", map[string]string{"n": fmt.Sprint(a.Number), "list": strings.Join(gone, ", "), "name": q.Name})
 		}
-		return d.tx.SetAnalysisDeleted(ctx, studyID, id, false)
-	})
-	return questionID, err
+	}
+	return nil
+}
+
+// putAnalysis makes an analysis what a snapshot says; no snapshot means withdrawn. What
+// that changes in a claim is filed under it like any other change.
+func (d *draft) putAnalysis(id uint64, state string) error {
+	a, err := d.tx.Analysis(d.ctx, d.study.ID, id)
+	if err != nil {
+		return err
+	}
+	withdrawn, now := true, a.WithdrawnAt != nil
+	if state != "" {
+		var text string
+		if text, withdrawn, err = readAnalysis(state); err != nil {
+			return err
+		}
+		before, err := specOf(a)
+		if err != nil {
+			return err
+		}
+		a.Spec = text
+		after, err := specOf(a)
+		if err != nil {
+			return err
+		}
+		changes, err := d.claimChanges(id, before, after, a.FirstRunAt != nil)
+		if err != nil {
+			return err
+		}
+		if a.Number > 0 {
+			d.changes = append(d.changes, changes...)
+		}
+		if err := d.tx.PutSpec(d.ctx, a, usesOf(after)); err != nil {
+			return err
+		}
+	}
+	if withdrawn == now {
+		return nil
+	}
+	if !withdrawn {
+		if err := d.canStand(a); err != nil {
+			return err
+		}
+	}
+	return d.tx.SetAnalysisDeleted(d.ctx, d.study.ID, id, withdrawn)
+}
+
+// usesOf lists what a spec names.
+func usesOf(spec analysis.Spec) (uses []store.Use) {
+	for _, key := range spec.Questions {
+		if id, ok := idOf(key); ok {
+			uses = append(uses, store.Use{Subject: store.OfQuestion, ID: id})
+		}
+	}
+	if id, ok := idOf(spec.Subgroup); ok {
+		uses = append(uses, store.Use{Subject: store.OfPart, ID: id})
+	}
+	return uses
 }
 
 // CheckSpec tells what keeps a spec from being asked of a study, before anything is stated.

@@ -43,7 +43,7 @@ func question(t *testing.T, s *Service, study uint64, name string) *QuestionView
 	require.NoError(t, err)
 	for i, q := range page.Questions {
 		if q.Name == name {
-			return &page.Questions[i]
+			return page.Questions[i]
 		}
 	}
 	t.Fatalf("no question %s", name)
@@ -65,6 +65,15 @@ func undo(t *testing.T, s *Service, study uint64) error {
 	require.NoError(t, err)
 	require.NotNil(t, page.Undo)
 	_, err = s.Undo(t.Context(), study, page.Undo.ID)
+	return err
+}
+
+func redo(t *testing.T, s *Service, study uint64) error {
+	t.Helper()
+	page, err := s.Topline(t.Context(), study, nil)
+	require.NoError(t, err)
+	require.NotNil(t, page.Redo)
+	_, err = s.Redo(t.Context(), study, page.Redo.ID)
 	return err
 }
 
@@ -182,23 +191,32 @@ func TestQuestionsInUseAreNotReadAnew(t *testing.T) {
 	assert.Equal(t, []string{"1 2", "2 1", "3 1"}, counts(question(t, s, st.ID, "size")))
 }
 
-// An answer to which a claim gives a share is not taken from under it by undo.
-func TestUndoLeavesClaimsTheirAnswers(t *testing.T) {
+// Claims are part of the line of undo: an answer to which a claim gives a share is not taken
+// from under it, since the claim goes first, and comes back when the answer is there again.
+func TestClaimsAreUndoneInTheirTurn(t *testing.T) {
 	s, _ := newService(t)
 	st := kept(t, s, "ward\na\nb\na\n", nil)
 	q := question(t, s, st.ID, "ward")
 	require.NoError(t, s.CorrectCell(t.Context(), st.ID, q.ID, q.Version, 2, "c", true))
-	q = question(t, s, st.ID, "ward")
-	id, _, err := s.State(t.Context(), st.ID, expecting(q, shares.Ratio, nil), false)
+	id, _, err := s.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Ratio, nil), true)
 	require.NoError(t, err)
-	refused(t, undo(t, s, st.ID), "question.in_use")
-	assert.Equal(t, []string{"a 2", "b 0", "c 1"}, counts(question(t, s, st.ID, "ward")), "nothing half taken back")
-	require.NoError(t, s.Withdraw(t.Context(), st.ID, question(t, s, st.ID, "ward").Analyses[0].ID))
+	first := question(t, s, st.ID, "ward").Analyses[0]
+	assert.NotNil(t, first.Document)
+	require.NoError(t, undo(t, s, st.ID))
+	assert.Empty(t, question(t, s, st.ID, "ward").Analyses)
+	page, err := s.Topline(t.Context(), st.ID, nil)
+	require.NoError(t, err)
+	assert.Len(t, page.Withdrawn, 1, "a claim that was undone stays in the register")
 	require.NoError(t, undo(t, s, st.ID))
 	assert.Equal(t, []string{"a 2", "b 1"}, counts(question(t, s, st.ID, "ward")))
 	_, err = s.RestoreAnalysis(t.Context(), st.ID, id)
 	refused(t, err, "claim.answers_gone")
 	assert.Empty(t, question(t, s, st.ID, "ward").Analyses, "nor is it half restored")
+	require.NoError(t, redo(t, s, st.ID))
+	require.NoError(t, redo(t, s, st.ID))
+	again := question(t, s, st.ID, "ward").Analyses[0]
+	assert.Equal(t, []any{first.ID, first.Number, first.Spec, first.FirstRunAt}, []any{again.ID, again.Number, again.Spec, again.FirstRunAt})
+	assert.Empty(t, again.Differs)
 }
 
 // A claim that comes back gives its shares to the answers that they were entered for,

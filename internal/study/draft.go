@@ -2,7 +2,6 @@ package study
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"reflect"
@@ -105,14 +104,6 @@ func (d *draft) record(title Title) error {
 		return err
 	}
 	return d.tx.TouchStudy(d.ctx, d.study.ID)
-}
-
-// stateOf is a question as the history keeps it: what it says, without what only
-// tells where and how often.
-func stateOf(q store.Question) (snapshot, error) {
-	q.Version, q.Number, q.Position = 0, 0, 0
-	raw, err := json.Marshal(q)
-	return snapshot{string(raw), q.Generation}, err
 }
 
 func (d *draft) question(id uint64) (store.Question, error) {
@@ -302,16 +293,6 @@ func (d *draft) setData(rows int64, countQuestion *uint64) error {
 	return d.tx.SetStudyData(d.ctx, d.study)
 }
 
-type studyData struct {
-	Rows          int64
-	CountQuestion *uint64
-}
-
-func studyState(st store.Study) (snapshot, error) {
-	raw, err := json.Marshal(studyData{st.Rows, st.CountQuestion})
-	return snapshot{state: string(raw)}, err
-}
-
 // part stores a part of the study; a part without an id is new.
 func (d *draft) part(p store.Part) (store.Part, error) {
 	p.StudyID = d.study.ID
@@ -343,13 +324,7 @@ func (d *draft) part(p store.Part) (store.Part, error) {
 	return p, err
 }
 
-func partState(p store.Part) (snapshot, error) {
-	p.Version = 0
-	raw, err := json.Marshal(p)
-	return snapshot{state: string(raw)}, err
-}
-
-// editDraft is edit with what draft can load.
+// editDraft is edit with what draft can load, outside the line of undo.
 func (s *Service) editDraft(ctx context.Context, studyID uint64, f func(d *draft) error) error {
 	if err := s.arrivals.room(0); err != nil {
 		return err

@@ -99,21 +99,21 @@ func (s *Service) along(ctx context.Context, studyID, editID uint64, from, to st
 
 // questionOf is a question as a snapshot says it was; no snapshot means deleted.
 func questionOf(now store.Question, state string) (store.Question, error) {
-	q := now
 	if state == "" {
-		q.Deleted = true
-		return q, nil
+		now.Deleted = true
+		return now, nil
 	}
-	q = store.Question{}
-	if err := json.Unmarshal([]byte(state), &q); err != nil {
-		return q, fmt.Errorf("study: history: %w", err)
+	q, err := readQuestion(state)
+	if err != nil {
+		return q, err
 	}
 	q.Version, q.Position = now.Version, now.Position
 	return q, nil
 }
 
 // keepsClaims refuses a step after which an answer that a claim names by its code would be
-// lacking. Claims are not part of the line of undo, so one may have been stated since.
+// lacking: a claim that was brought over from before claims were part of the line of undo
+// may have been stated since.
 func (d *draft) keepsClaims(now, becomes store.Question) error {
 	list, err := d.tx.Analyses(d.ctx, d.study.ID)
 	if err != nil || becomes.Deleted {
@@ -133,7 +133,7 @@ func (d *draft) keepsClaims(now, becomes store.Question) error {
 	return nil
 }
 
-// put makes a part or the study what a snapshot says.
+// put makes a part, an analysis or the study what a snapshot says.
 func (d *draft) put(t store.Snapshot, state string) error {
 	switch t.Subject {
 	case store.OfPart:
@@ -145,19 +145,21 @@ func (d *draft) put(t store.Snapshot, state string) error {
 		if state == "" {
 			p.Deleted = true
 		} else {
-			if err := json.Unmarshal([]byte(state), &p); err != nil {
-				return fmt.Errorf("study: history: %w", err)
+			if p, err = readPart(state); err != nil {
+				return err
 			}
 			p.Version = now.Version
 		}
 		return d.tx.EditPart(d.ctx, p)
 	case store.OfStudy:
-		var data studyData
-		if err := json.Unmarshal([]byte(state), &data); err != nil {
-			return fmt.Errorf("study: history: %w", err)
+		rows, counts, err := readStudy(state)
+		if err != nil {
+			return err
 		}
-		d.study.Rows, d.study.CountQuestion = data.Rows, data.CountQuestion
+		d.study.Rows, d.study.CountQuestion = rows, counts
 		return d.tx.SetStudyData(d.ctx, d.study)
+	case store.OfAnalysis:
+		return d.putAnalysis(t.SubjectID, state)
 	}
 	return fmt.Errorf("study: history: unknown subject %q", t.Subject)
 }
@@ -172,11 +174,13 @@ func (d *draft) fieldChanges(k subject, before, after string) error {
 	if k.kind != store.OfQuestion || before == "" || after == "" {
 		return nil
 	}
-	var b, a store.Question
-	for text, into := range map[*string]*store.Question{&before: &b, &after: &a} {
-		if err := json.Unmarshal([]byte(*text), into); err != nil {
-			return fmt.Errorf("study: history: %w", err)
-		}
+	b, err := readQuestion(before)
+	if err != nil {
+		return err
+	}
+	a, err := readQuestion(after)
+	if err != nil {
+		return err
 	}
 	var changes []store.Change
 	note := func(field string, before, after any) {

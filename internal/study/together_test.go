@@ -82,7 +82,7 @@ func TestTwoEditsAtOnceLeaveRightFigures(t *testing.T) {
 		for _, q := range page.Questions {
 			require.Nil(t, q.Damaged)
 		}
-		assert.Equal(t, want, counts(&page.Questions[1]), "round %d", round)
+		assert.Equal(t, want, counts(page.Questions[1]), "round %d", round)
 	}
 }
 

@@ -16,7 +16,7 @@ import (
 type Topline struct {
 	Study     store.Study
 	Subgroups []SubgroupView
-	Questions []QuestionView
+	Questions []*QuestionView
 	Undo      *store.Edit // what undo would take back
 	Redo      *store.Edit
 	// Withdrawn are the claims that were deleted; TestsRun counts the tests of theirs, too.
@@ -95,7 +95,7 @@ func (s *Service) Topline(ctx context.Context, studyID uint64, in *uint64) (*Top
 	if err != nil {
 		return nil, err
 	}
-	t := &Topline{Study: p.study, Questions: make([]QuestionView, len(p.questions)), Undo: p.undo, Redo: p.redo, TestsRun: p.analyses.testsRun, Weights: p.weights()}
+	t := &Topline{Study: p.study, Questions: make([]*QuestionView, len(p.questions)), Undo: p.undo, Redo: p.redo, TestsRun: p.analyses.testsRun, Weights: p.weights()}
 	for _, a := range p.analyses.withdrawn {
 		w := WithdrawnView{Analysis: a.Analysis, Level: a.spec.Settings.SignificanceLevel()}
 		if q := p.questionsOf(a.spec); len(q) == len(a.spec.Questions) {
@@ -108,7 +108,7 @@ func (s *Service) Topline(ctx context.Context, studyID uint64, in *uint64) (*Top
 		if err != nil {
 			return nil, err
 		}
-		t.Questions[i] = *v
+		t.Questions[i] = v
 	}
 	t.Subgroups, err = s.subgroupViews(ctx, p)
 	return t, err

@@ -170,6 +170,7 @@ export const api = {
     send<Question>('PUT', analysis(study, id) + among(of), { body: { spec, run }, version }),
   changeAnalysis: (study: number, id: number, version: number, change: Change, of: number | null = null) =>
     send<Question>('PATCH', analysis(study, id) + among(of), { body: { change }, version }),
+  chart: (study: number, id: number, place: number) => `/api/v1${analysis(study, id)}/charts/${place}`,
   runAnalysis: (study: number, id: number, of: number | null = null) => send<Question>('POST', analysis(study, id) + '/run' + among(of)),
   withdrawAnalysis: (study: number, id: number) => send<void>('DELETE', analysis(study, id)),
   restoreAnalysis: (study: number, id: number, of: number | null = null) => send<Question>('POST', analysis(study, id) + '/restore' + among(of)),

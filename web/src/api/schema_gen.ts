@@ -699,6 +699,28 @@ export interface paths {
         patch: operations["changeAnalysis"];
         trace?: never;
     };
+    "/studies/{study}/analyses/{analysis}/charts/{chart}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
+                /** @description Place among the charts of the document, from 1 */
+                chart: number;
+            };
+            cookie?: never;
+        };
+        /** A chart of an analysis as a picture */
+        get: operations["drawChart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/analyses/{analysis}/run": {
         parameters: {
             query?: never;
@@ -2849,6 +2871,32 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Question"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    drawChart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
+                /** @description Place among the charts of the document, from 1 */
+                chart: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
                 };
             };
             default: components["responses"]["Problem"];

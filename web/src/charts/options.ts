@@ -7,7 +7,7 @@ type Options = Record<string, unknown>
 type Curve = NonNullable<Chart['curve']>
 type Whiskers = NonNullable<Chart['whiskers']>
 
-const font = "'Source Sans 3 Variable', 'Source Sans 3', sans-serif"
+const font = "'Source Sans 3 Variable', 'Source Sans 3', Arial, sans-serif"
 
 export function options(chart: Chart, palette: Palette): Options {
   const common = { animation: false, textStyle: { fontFamily: font, fontSize: 12.5, color: palette.soft } }
@@ -73,7 +73,7 @@ function curve(c: Curve, axis: string, palette: Palette): Options {
 function whiskers(w: Whiskers, axis: string, palette: Palette): Options {
   const side = { type: 'category', inverse: true, axisLine: { show: false }, axisTick: { show: false } }
   return {
-    grid: { left: 168, right: 118, top: 30, bottom: 44 },
+    grid: { left: 182, right: 138, top: 30, bottom: 44 },
     xAxis: {
       type: 'value', min: w.from, max: w.to, name: axis, nameLocation: 'middle', nameGap: 26, splitLine: { show: false },
       axisLine: { show: true, lineStyle: { color: palette.rule } }, axisTick: { show: false },

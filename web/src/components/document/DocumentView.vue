@@ -9,7 +9,7 @@ import type { Block, Change, Document } from '@/api/client'
 
 /** A document, block by block. It knows kinds of blocks and no methods. A table that a
  * picture follows has it at its side. */
-const props = defineProps<{ document: Document; working: boolean }>()
+const props = defineProps<{ document: Document; working: boolean; pictures?: (place: number) => string }>()
 defineEmits<{ change: [change: Change] }>()
 
 const DocumentChart = defineAsyncComponent(() => import('./DocumentChart.vue'))
@@ -23,6 +23,8 @@ const pieces = computed(() => {
   }
   return out
 })
+const charts = computed(() => props.document.blocks.filter((b) => b.chart))
+const pictureOf = (block: Block) => props.pictures?.(charts.value.indexOf(block) + 1)
 /** The first sentence is the finding where something was tested. */
 const finding = computed(() => (props.document.outcome ? props.document.blocks.find((b) => b.kind === 'sentence') : undefined))
 </script>
@@ -34,9 +36,9 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
     <DocumentChoices v-else-if="block.choices" :choices="block.choices" @change="$emit('change', $event)" />
     <div v-else-if="block.table" :class="{ two: aside }">
       <div class="wide"><DocumentTable :table="block.table" /></div>
-      <DocumentChart v-if="aside?.chart" :chart="aside.chart" />
+      <DocumentChart v-if="aside?.chart" :chart="aside.chart" :picture="pictureOf(aside)" />
     </div>
-    <DocumentChart v-else-if="block.chart" :chart="block.chart" />
+    <DocumentChart v-else-if="block.chart" :chart="block.chart" :picture="pictureOf(block)" />
     <DocumentFacts v-else-if="block.kind === 'facts'" :facts="block.facts" />
     <ol v-else-if="block.kind === 'working' && working" class="working" data-test="working">
       <li v-for="(line, k) in block.lines" :key="k">{{ line }}</li>

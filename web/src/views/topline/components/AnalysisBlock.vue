@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef } from 'vue'
+import { computed, nextTick, ref, shallowRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { ApiError, api } from '@/api/client'
@@ -64,7 +64,14 @@ async function attempt(work: () => Promise<Question | void>) {
 }
 
 const run = () => attempt(() => api.runAnalysis(props.study.id, props.analysis.id, props.of))
-const change = (c: Change) => attempt(() => api.changeAnalysis(props.study.id, props.analysis.id, props.analysis.version, c, props.of))
+/** Quick presses wait for each other, so that each builds on the one before. */
+let last: Promise<unknown> = Promise.resolve()
+function change(c: Change) {
+  last = last.then(async () => {
+    await attempt(() => api.changeAnalysis(props.study.id, props.analysis.id, props.analysis.version, c, props.of))
+    await nextTick()
+  })
+}
 
 async function save(spec: Spec, runNow: boolean) {
   if (await attempt(() => api.editAnalysis(props.study.id, props.analysis.id, props.analysis.version, spec, runNow, props.of))) {
@@ -77,7 +84,7 @@ function close() {
   emit('picking', null)
 }
 function remedy(r: NonNullable<Note['remedy']>) {
-  if (r.change) void change(r.change)
+  if (r.change) change(r.change)
 }
 
 const reload = () => attempt(() => api.question(props.study.id, props.question.id, props.of))
@@ -89,7 +96,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
       <div class="bar" :class="{ described: !isClaim }">
         <p class="said">{{ said }}</p>
         <ErrorNote v-if="error" :error="error" :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined" @act="reload" />
-        <DocumentView v-if="document" :document="document" :working="working" @change="change" />
+        <DocumentView v-if="document" :document="document" :working="working" :pictures="(n) => api.chart(study.id, analysis.id, n)" @change="change" />
         <template v-else>
           <h3 v-if="!analysis.firstRunAt">{{ analysis.statement }}</h3>
           <div v-if="analysis.problems.length" class="needs" role="status">

@@ -1,0 +1,193 @@
+package e2e
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+
+	"widetally/internal/mariadb/mariadbtest"
+)
+
+// key presses a key where the focus is on the question itself, as somebody without a
+// pointer would; for the event see enter.
+func (p *page) key(question, key string) {
+	p.t.Helper()
+	p.await(question, fmt.Sprintf(`(() => { const q = document.querySelector(%q); q?.focus(); return document.activeElement === q && q !== null })()`, question))
+	p.run(fmt.Sprintf(`document.querySelector(%q).dispatchEvent(new KeyboardEvent('keydown', {key: %q, bubbles: true, cancelable: true}))`, question, key))
+}
+
+// read gives the text of what a selector finds.
+func (p *page) read(selector string) string {
+	p.t.Helper()
+	text, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](fmt.Sprintf(`document.querySelector(%q)?.textContent.replace(/\s+/g, ' ').trim() ?? ''`, selector)))
+	assert.NoError(p.t, err)
+	return text
+}
+
+// 734 of 1,240 against 62 %, less: z = −34.8 ÷ √292.144 = −2.0360, its lower tail 0.0209, the
+// binomial tail 0.0227 (summed in fractions), critical −1.645; the upper bound of Wilson's
+// interval at 95 % one-sided is 61.5 %.
+func TestOneShareFromRawAnswersAndFromTwoNumbers(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	p.visit(address + "/intake")
+	p.upload("caddy.csv", "caddy,mode\n"+strings.Repeat("every week,post\n", 700)+strings.Repeat("some weeks,post\n", 34)+strings.Repeat("never,web\n", 506)+strings.Repeat(",web\n", 10))
+	p.click("[data-test=keep]")
+	p.sees("#q1 .sub", "1,250 respondents")
+	p.key("#q1", "t")
+	p.sees("#q1 [data-test=hint]", "Press the answers in the tally that are to count")
+	p.click(`#q1 [data-test="pick-every week"]`)
+	p.click(`#q1 [data-test="pick-some weeks"]`)
+	p.sees("#q1 [data-test=success]", "“every week” + “some weeks”")
+	p.fill("#q1 [data-test=claimed]", "1")
+	p.sees("#q1 [data-test=hint]", "can be 1 % or everybody")
+	p.fill("#q1 [data-test=claimed]", "31/50")
+	p.sees("#q1 [data-test=hint]", "Say whether the share is less than, different from or greater")
+	p.choose("#q1 [data-test=direction]", "less than that")
+	p.await("nothing to be presumed", `document.querySelector('#q1 [data-test=state-run]').disabled`)
+	p.choose("#q1 [data-test=role]", "that the claimed share holds")
+	p.fill(`#q1 [data-test="source.title"]`, "the council")
+	p.click("#q1 [data-test=state-run]")
+	p.gone("#q1 [data-test=claim-form]")
+	p.sees("#q1 [data-test=finding]", "At the 5 % level the claim is rejected: there is evidence that fewer than 62 % of the respondents")
+	check := func(within string) {
+		p.sees(within+" [data-test=share]", "59.2 % (734 of 1,240)")
+		for key, want := range map[string]string{"statistic": "−2.036", "p": "0.0209", "exact": "0.0227", "critical": "−1.645"} {
+			assert.Equal(t, want, p.read(within+" [data-test="+key+"]"), key)
+		}
+		assert.Equal(t, [][]string{{"p-value of the z test", "0.0209", "5 %", "null rejected"}, {"z", "−2.036", "−1.645", "null rejected"},
+			{"p-value of the exact binomial test", "0.0227", "5 %", "null rejected"}, {"One-sided 95 % upper bound (Wilson)", "61.5 %", "62 %", "null rejected"}}, p.table(within+" .two"))
+		p.sees(within+" svg", "claimed 62 %", "56.43 to 61.90 %", "z = −2.036", "critical −1.645")
+		p.gone(within + " [data-test=looked_greater]")
+	}
+	check("#q1")
+	p.sees("#q1 [data-test=claim]", "claimed by the council", "The claim is the null")
+	p.pressWord("#q1 [data-test=claim]", "different")
+	p.sees("#q1 [data-test=looked_different]", "z test p 0.0417")
+	p.sees("#q1 .margin", "Other directions were looked at after the claim was stated")
+	p.sees("#q1 [data-test=claim]", "further directions looked at")
+
+	// Another direction is a change after the first run, and the doubled tail is a line.
+	p.click("#q1 [data-test=change-claim]")
+	p.choose("#q1 [data-test=direction]", "different from that")
+	p.click("#q1 [data-test=save-claim]")
+	p.gone("#q1 [data-test=claim-form]")
+	p.sees("#q1 [data-test=finding]", "differs from 62 %")
+	p.click("#q1 [data-test=show-working]")
+	p.sees("#q1 [data-test=working]", "2 × P(Z ≥ 2.036) = 2 × 0.0209: p = 0.0417")
+	p.sees("#q1 [data-test=claim]", "direction: less → different", "changed after the first run")
+	p.pressWord("nav", "Claims")
+	p.sees("#page table", "0.0417", "null rejected")
+
+	// The same from two numbers, which stay behind the # of the address.
+	p.pressWord("nav", "Quick check")
+	p.sees("[data-test=hint]", "Give how many said yes")
+	p.fill("[data-test=yes]", "734")
+	p.fill("[data-test=n]", "700")
+	p.sees("[data-test=hint]", "More said yes than were asked")
+	p.fill("[data-test=n]", "1,240")
+	p.fill("[data-test=claimed]", "62 %")
+	p.choose("[data-test=direction]", "less than that")
+	p.choose("[data-test=role]", "that the claimed share holds")
+	p.sees("[data-test=finding]", "fewer than 62 % of the respondents")
+	check("[data-test=result]")
+	p.await("the figures in the fragment", `location.search === '' && location.hash.includes('yes=734')`)
+	p.run(`location.reload()`)
+	p.sees("[data-test=finding]", "fewer than 62 %")
+	p.fill("[data-test=no]", "506")
+	check("[data-test=result]")
+	p.click("[data-test=clear]")
+	p.gone("[data-test=result]")
+}
+
+// The counts of three tenures by four uses. By hand: X² = Σ(O − E)²/E = 38.018 with 6 degrees
+// of freedom, p = e^(−X²/2)(1 + X²/2 + (X²/2)²/2) = 1.11 × 10⁻⁶, V = √(X²/(2·1198)) = 0.126; the
+// first expected count is 472 · 449 ÷ 1198 = 176.9; four cells stand out after Holm.
+var (
+	uses    = []string{"Every week", "Most weeks", "Seldom", "Never"}
+	tenures = []string{"Owns", "Rents council", "Rents landlord"}
+	crossed = [3][4]int{{226, 108, 66, 72}, {141, 119, 88, 96}, {82, 79, 55, 66}}
+)
+
+func TestTwoQuestionsCrossedFromRawAnswersAndFromAGrid(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	var raw, grid strings.Builder
+	raw.WriteString("caddy,tenure\n" + strings.Repeat("Never,\n", 42))
+	grid.WriteString("tenure × caddy\t" + strings.Join(uses, "\t") + "\n")
+	for i, tenure := range tenures {
+		grid.WriteString(tenure)
+		for j, use := range uses {
+			raw.WriteString(strings.Repeat(use+","+tenure+"\n", crossed[i][j]))
+			fmt.Fprintf(&grid, "\t%d", crossed[i][j])
+		}
+		grid.WriteString("\n")
+	}
+	first := func(within string) [][]string { return p.table(within + " [data-test=crossing] .wide") }
+	counts := [][]string{{"Owns", "", "226", "108", "66", "72", "472"}, {"Rents council", "", "141", "119", "88", "96", "444"}, {"Rents landlord", "", "82", "79", "55", "66", "282"}}
+
+	p.visit(address + "/intake")
+	p.upload("answers.csv", raw.String())
+	p.click("[data-test=keep]")
+	p.sees("#q1 .sub", "1,240 respondents")
+	// The answers in the order of the questionnaire.
+	p.key("#q1", "x")
+	p.await("the search", `document.activeElement?.closest('[data-test=cross-find]') !== null`)
+	p.do("type", chromedp.KeyEvent("ten"))
+	p.pressWord(".v-overlay--active", "2 · tenure")
+	p.sees("#q1 [data-test=crossing] [data-test=basis]", "1,198 respondents answered both, 42 did not")
+	p.gone("#q1 [data-test=claim]")
+	p.sees("#q1 [data-test=reading]", "Of the 472 respondents with “Owns” (“tenure”), 47.9 % answered “Every week”", "of the 282 with “Rents landlord”, 29.1 %")
+	p.sees("#q1 .margin", "You read along the rows", "42 of 1,240 respondents did not answer both")
+	p.await("no mark without a test", `!document.querySelector('#q1 .more, #q1 .fewer')`)
+	p.pressWord("#q1 [data-test=crossing]", "of each column")
+	p.sees("#q1 [data-test=reading]", "Of the 449 respondents with “Every week”")
+	p.pressWord("#q1 [data-test=crossing]", "counts")
+	p.await("counts alone", `document.querySelector('#q1 [data-test=crossing] .strips') === null && document.querySelector('#q1 [data-test=crossing] tbody td').textContent.trim() === '226'`)
+	assert.ElementsMatch(t, [][]string{{"Owns", "226", "108", "72", "66", "472"}, {"Rents council", "141", "119", "96", "88", "444"}, {"Rents landlord", "82", "79", "66", "55", "282"}}, first("#q1"))
+	p.pressWord("#q1 [data-test=crossing]", "expected")
+	p.sees("#q1 [data-test=crossing] table", "176.9")
+
+	p.click("#q1 [data-test=test-it]")
+	p.await("nothing to be presumed", `document.querySelector('#q1 [data-test=state-run]').disabled`)
+	p.choose(`#q1 [data-test="test.role"]`, "do not go together")
+	p.click(`#q1 [data-test="test.level"]`)
+	p.pressWord("[role=listbox]", "5 %")
+	p.click("#q1 [data-test=state-run]")
+	p.sees("#q1 [data-test=finding]", "At the 5 % level the claim is rejected: there is evidence that “caddy” and “tenure” go together")
+	for key, want := range map[string]string{"statistic": "χ² = 38.018", "df": "(3 − 1)(4 − 1) = 6", "p": "1.11 × 10⁻⁶", "critical": "12.592"} {
+		assert.Equal(t, want, p.read("#q1 [data-test=claim] [data-test="+key+"]"))
+	}
+	p.sees("#q1 [data-test=v]", "0.126 (95 %:")
+	p.sees("#q1 [data-test=thin]", "none; smallest expected 49.2")
+	p.await("four marks", `document.querySelectorAll('#q1 .more').length === 1 && document.querySelectorAll('#q1 .fewer').length === 3`)
+	p.sees("#q1 .margin", "4 of 12 cells stand out at 5 %", "“Go together” is not “causes”")
+	p.audited("a tested crossing")
+
+	// The same from a grid of counts, which opens with its two questions crossed.
+	p.visit(address + "/intake")
+	p.click("[data-test=type-counts]")
+	p.click("[data-test=form-crossing]")
+	p.pasteInto(`[data-cell="0:0"]`, strings.TrimSpace(grid.String()))
+	p.click("[data-test=grid-read]")
+	p.sees("[data-test=found]", "1,198 respondents")
+	p.click("[data-test=keep]")
+	p.sees("#q1 [data-test=crossing] [data-test=basis]", "all 1,198 respondents answered both")
+	p.pressWord("#q1 [data-test=crossing]", "counts")
+	p.await("counts", `document.querySelector('#q1 [data-test=crossing] .strips') === null`)
+	for i, row := range counts {
+		counts[i] = append(row[:1:1], row[2:]...)
+	}
+	assert.Equal(t, counts, first("#q1"))
+	p.click("#q1 [data-test=test-it]")
+	p.choose(`#q1 [data-test="test.role"]`, "go together")
+	p.click(`#q1 [data-test="test.level"]`)
+	p.pressWord("[role=listbox]", "1 %")
+	p.click("#q1 [data-test=state-run]")
+	p.sees("#q1 [data-test=finding]", "At the 1 % level the evidence supports the claim")
+	assert.Equal(t, "1.11 × 10⁻⁶", p.read("#q1 [data-test=p]"))
+}
+

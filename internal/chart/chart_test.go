@@ -1,0 +1,83 @@
+package chart
+
+import (
+	"context"
+	"encoding/xml"
+	"errors"
+	"io"
+	"strings"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/web"
+)
+
+const whiskers = `{"kind":"whiskers","alt":"x","axis":"95 % intervals","curve":null,"whiskers":{"from":55,"to":63,"reference":{"at":62,"text":"claimed 62 %"},
+	"rows":[{"name":"Wilson <&>","lower":56,"estimate":59,"upper":61.9,"text":"56 to 61.9"},{"name":"Wald","lower":56,"estimate":59,"upper":62,"text":"56 to 62"}]}}`
+
+const curve = `{"kind":"curve","alt":"x","axis":"χ²","whiskers":null,"curve":{"x":[0,1,2,3],"density":[1,0.6,0.3,0.1],"top":1,"statistic":2.5,"outside":false,"label":"χ² = 2.5",
+	"critical":[{"at":2,"text":"critical 2"}],"tails":[{"from":2.5,"to":null}],"rejection":[{"from":2,"to":null}]}}`
+
+type raw string
+
+func (r raw) MarshalJSON() ([]byte, error) { return []byte(r), nil }
+
+// texts are those of an SVG, which has to be well formed.
+func texts(t *testing.T, svg string) []string {
+	t.Helper()
+	var out []string
+	d := xml.NewDecoder(strings.NewReader(svg))
+	for {
+		token, err := d.Token()
+		if errors.Is(err, io.EOF) {
+			return out
+		}
+		require.NoError(t, err)
+		if text, ok := token.(xml.CharData); ok && strings.TrimSpace(string(text)) != "" {
+			out = append(out, strings.TrimSpace(string(text)))
+		}
+	}
+}
+
+// A picture drawn without a browser holds what the chart says, hostile labels included, and
+// is the same each time, whoever draws beside it.
+func TestPicturesWithoutABrowser(t *testing.T) {
+	d := New(web.Charts())
+	first, err := d.Draw(t.Context(), raw(whiskers))
+	require.NoError(t, err)
+	for _, want := range []string{"Wilson <&>", "Wald", "56 to 62", "claimed 62 %", "95 % intervals"} {
+		assert.Contains(t, texts(t, first), want)
+	}
+	second, err := d.Draw(t.Context(), raw(curve))
+	require.NoError(t, err)
+	assert.Contains(t, texts(t, second), "critical 2")
+	assert.Contains(t, texts(t, second), "χ² = 2.5")
+	var wait sync.WaitGroup
+	for range 6 {
+		wait.Go(func() {
+			again, err := d.Draw(t.Context(), raw(curve))
+			assert.NoError(t, err)
+			assert.Equal(t, second, again)
+		})
+	}
+	wait.Wait()
+}
+
+func TestWhatCannotBeDrawn(t *testing.T) {
+	_, err := New("").Draw(t.Context(), raw(curve))
+	assert.ErrorIs(t, err, ErrNotBuilt)
+	_, err = New("this is no module").Draw(t.Context(), raw(curve))
+	assert.Error(t, err)
+	d := New(web.Charts())
+	_, err = d.Draw(t.Context(), raw(`{"kind":"curve","curve":{"x":7}}`))
+	assert.Error(t, err, "what is no chart is refused")
+	ctx, stop := context.WithCancel(t.Context())
+	stop()
+	_, err = d.Draw(ctx, raw(curve))
+	assert.ErrorIs(t, err, context.Canceled)
+	_, err = d.Draw(t.Context(), raw(curve))
+	assert.NoError(t, err, "and the next picture is drawn")
+}
