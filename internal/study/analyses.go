@@ -132,7 +132,7 @@ func (d *dataset) questionsOf(s analysis.Spec) (out []survey.Question) {
 
 // analysisView shows one analysis on the answers as they are, among the respondents that
 // it is about.
-func (s *Service) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisView, error) {
+func (s *base) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisView, error) {
 	out := AnalysisView{Analysis: a.Analysis, Spec: a.spec, Changes: d.analyses.changes[a.ID]}
 	about := d.about(a.spec)
 	questions := d.questionsOf(a.spec)
@@ -182,7 +182,7 @@ const (
 
 // outcome computes a result, or takes it from memory: the same question about the same
 // counts has the same answer.
-func (s *Service) outcome(ctx context.Context, spec analysis.Spec, counted *analysis.Counted) (*analysis.Outcome, error) {
+func (s *base) outcome(ctx context.Context, spec analysis.Spec, counted *analysis.Counted) (*analysis.Outcome, error) {
 	digest, err := analysis.Digest(spec, counted)
 	if err != nil {
 		return nil, fmt.Errorf("study: %w", err)
@@ -252,7 +252,7 @@ func subgroupInputs(part store.Part, find func(id uint64) (store.Question, bool)
 }
 
 // Analysis shows one analysis of a study.
-func (s *Service) Analysis(ctx context.Context, studyID, id uint64) (AnalysisView, error) {
+func (s *Claims) Analysis(ctx context.Context, studyID, id uint64) (AnalysisView, error) {
 	d, err := s.dataset(ctx, studyID)
 	if err != nil {
 		return AnalysisView{}, err
@@ -268,7 +268,7 @@ func (s *Service) Analysis(ctx context.Context, studyID, id uint64) (AnalysisVie
 }
 
 // nameOf tells which analysis uses something.
-func (s *Service) nameOf(a store.Analysis) string {
+func (s *base) nameOf(a store.Analysis) string {
 	if a.Number > 0 {
 		return s.words.Text("use.claim", map[string]string{"n": fmt.Sprint(a.Number)})
 	}

@@ -360,12 +360,12 @@ func cleanName(name string) string {
 }
 
 // MaxUpload is the limit of an arriving file in bytes.
-func (s *Service) MaxUpload() int64 { return s.arrivals.most }
+func (s *Uploads) MaxUpload() int64 { return s.arrivals.most }
 
 // Arrive takes a file in and guesses how it is to be read; Look reads it. Nothing is
 // kept in the database. A file that cannot be read is not an error but an arrival
 // with a Problem, since other settings or a further file may cure it.
-func (s *Service) Arrive(ctx context.Context, name string, r io.Reader) (*Arrival, error) {
+func (s *Uploads) Arrive(ctx context.Context, name string, r io.Reader) (*Arrival, error) {
 	id, w, err := s.arrivals.take(name, r)
 	if err != nil {
 		return nil, err
@@ -373,7 +373,7 @@ func (s *Service) Arrive(ctx context.Context, name string, r io.Reader) (*Arriva
 	return s.guess(ctx, id, w)
 }
 
-func (s *Service) guess(ctx context.Context, id string, w waiting) (*Arrival, error) {
+func (s *base) guess(ctx context.Context, id string, w waiting) (*Arrival, error) {
 	release, err := s.arrivals.turn(ctx, s.arrivals.reading, w.progress)
 	if err != nil {
 		return nil, err
@@ -397,7 +397,7 @@ func (s *Service) guess(ctx context.Context, id string, w waiting) (*Arrival, er
 }
 
 // AddFile adds a file that an arrived descriptor names, and guesses anew.
-func (s *Service) AddFile(ctx context.Context, id, name string, r io.Reader) (*Arrival, error) {
+func (s *Uploads) AddFile(ctx context.Context, id, name string, r io.Reader) (*Arrival, error) {
 	w, err := s.arrivals.get(id)
 	if err != nil {
 		return nil, err
@@ -426,7 +426,7 @@ func (s *Service) AddFile(ctx context.Context, id, name string, r io.Reader) (*A
 
 // Look reads an arrived file with these settings and inspects it with these choices.
 // Discarding it stops the reading.
-func (s *Service) Look(ctx context.Context, id string, settings intake.Settings, choices []ColumnChoice) (*Arrival, error) {
+func (s *Uploads) Look(ctx context.Context, id string, settings intake.Settings, choices []ColumnChoice) (*Arrival, error) {
 	w, err := s.arrivals.get(id)
 	if err != nil {
 		return nil, err
@@ -448,8 +448,10 @@ func (s *Service) Look(ctx context.Context, id string, settings intake.Settings,
 }
 
 // Discard drops an arrived file and stops whatever is being done with it.
-func (s *Service) Discard(id string) {
-	s.arrivals.mu.Lock()
-	defer s.arrivals.mu.Unlock()
-	s.arrivals.remove(id)
+func (s *Uploads) Discard(id string) { s.arrivals.discard(id) }
+
+func (a *arrivals) discard(id string) {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	a.remove(id)
 }

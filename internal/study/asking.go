@@ -17,7 +17,7 @@ import (
 // State keeps a new analysis under the first question that it names, runs a claim's test at
 // once where run says so, and returns its id and
 // that of the question. Both happen, or neither.
-func (s *Service) State(ctx context.Context, studyID uint64, spec analysis.Spec, run bool) (id, questionID uint64, err error) {
+func (s *Claims) State(ctx context.Context, studyID uint64, spec analysis.Spec, run bool) (id, questionID uint64, err error) {
 	title := Title{ID: "asked", Values: map[string]string{}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a := store.Analysis{StudyID: studyID}
@@ -145,7 +145,7 @@ func (d *draft) runInputs(spec analysis.Spec) (string, error) {
 // EditAnalysis changes what is asked if it is still at this version. Each change to a claim
 // is kept, and marked when the test had already been run. What becomes a claim only now is
 // stated now; run runs its test at once. It returns the question under which it stands.
-func (s *Service) EditAnalysis(ctx context.Context, studyID, id uint64, version int, spec analysis.Spec, run bool) (questionID uint64, err error) {
+func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version int, spec analysis.Spec, run bool) (questionID uint64, err error) {
 	title := Title{ID: "asked_anew", Values: map[string]string{}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.standing(id)
@@ -199,7 +199,7 @@ func (s *Service) EditAnalysis(ctx context.Context, studyID, id uint64, version 
 }
 
 // ChangeAnalysis is EditAnalysis with a change of the settings alone, a JSON merge patch.
-func (s *Service) ChangeAnalysis(ctx context.Context, studyID, id uint64, version int, change json.RawMessage) (questionID uint64, err error) {
+func (s *Claims) ChangeAnalysis(ctx context.Context, studyID, id uint64, version int, change json.RawMessage) (questionID uint64, err error) {
 	a, err := s.store.Analysis(ctx, studyID, id)
 	if err == nil && a.WithdrawnAt != nil {
 		err = store.ErrNotFound
@@ -263,7 +263,7 @@ func (d *draft) claimChanges(id uint64, before, after analysis.Spec, afterRun bo
 
 // RunAnalysis runs a claim's test; the time of the first run is kept. It returns the
 // question under which it stands.
-func (s *Service) RunAnalysis(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
+func (s *Claims) RunAnalysis(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
 	err = s.editDraft(ctx, studyID, func(d *draft) error {
 		a, err := d.standing(id)
 		if err != nil {
@@ -281,7 +281,7 @@ func (s *Service) RunAnalysis(ctx context.Context, studyID, id uint64) (question
 
 // Withdraw takes an analysis away; a claim stays in the register. RestoreAnalysis brings it
 // back.
-func (s *Service) Withdraw(ctx context.Context, studyID, id uint64) error {
+func (s *Claims) Withdraw(ctx context.Context, studyID, id uint64) error {
 	title := Title{ID: "withdrawn", Values: map[string]string{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.standing(id)
@@ -313,7 +313,7 @@ func (d *draft) setWithdrawn(a store.Analysis, withdrawn bool) error {
 // RestoreAnalysis brings a withdrawn analysis back and returns its question. Where an
 // answer that it names by its code is no longer there it cannot come back as it was and is
 // refused.
-func (s *Service) RestoreAnalysis(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
+func (s *Claims) RestoreAnalysis(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
 	title := Title{ID: "brought_back", Values: map[string]string{}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.tx.Analysis(ctx, studyID, id)
@@ -407,7 +407,7 @@ func usesOf(spec analysis.Spec) (uses []store.Use) {
 }
 
 // CheckSpec tells what keeps a spec from being asked of a study, before anything is stated.
-func (s *Service) CheckSpec(ctx context.Context, studyID uint64, spec analysis.Spec) ([]analysis.Problem, error) {
+func (s *Claims) CheckSpec(ctx context.Context, studyID uint64, spec analysis.Spec) ([]analysis.Problem, error) {
 	d, err := s.dataset(ctx, studyID)
 	if err != nil {
 		return nil, err
@@ -433,7 +433,7 @@ type ShareCheck struct {
 
 // CheckShares matches pasted lines to the answers of a question by name, or takes
 // figures by code, and says whether they can be used.
-func (s *Service) CheckShares(ctx context.Context, studyID, questionID uint64, scale shares.Scale, rescale bool, figures map[string]string, pasted string) (*ShareCheck, error) {
+func (s *Claims) CheckShares(ctx context.Context, studyID, questionID uint64, scale shares.Scale, rescale bool, figures map[string]string, pasted string) (*ShareCheck, error) {
 	if !slices.Contains(shares.Scales, scale) {
 		return nil, invalid("claim.scale", "/scale", nil)
 	}
@@ -466,7 +466,7 @@ func (s *Service) CheckShares(ctx context.Context, studyID, questionID uint64, s
 
 // Compute asks a spec of counts that come with it; nothing is kept. Where problems keep it
 // from being asked there is no outcome.
-func (s *Service) Compute(ctx context.Context, spec analysis.Spec, counts analysis.Typed) (*analysis.Outcome, []analysis.Problem, error) {
+func (s *Claims) Compute(ctx context.Context, spec analysis.Spec, counts analysis.Typed) (*analysis.Outcome, []analysis.Problem, error) {
 	if err := counts.Check(); err != nil {
 		return nil, nil, err
 	}

@@ -55,7 +55,7 @@ func checkColumns(ctx context.Context, columns []survey.Built, counts, rows int)
 }
 
 // Check inspects a study as it is now, beside how its files arrived.
-func (s *Service) Check(ctx context.Context, studyID uint64) (*Check, error) {
+func (s *Uploads) Check(ctx context.Context, studyID uint64) (*Check, error) {
 	p, err := s.page(ctx, studyID, nil)
 	if err != nil {
 		return nil, err

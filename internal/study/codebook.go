@@ -21,7 +21,7 @@ type Codebook struct {
 }
 
 // Codebook loads a study's codebook.
-func (s *Service) Codebook(ctx context.Context, studyID uint64) (*Codebook, error) {
+func (s *Codebooks) Codebook(ctx context.Context, studyID uint64) (*Codebook, error) {
 	b := &Codebook{}
 	p, err := s.page(ctx, studyID, nil)
 	if err != nil {
@@ -75,7 +75,7 @@ type BulkEdit struct {
 const mostBulk = 5000
 
 // EditMany changes many questions as one edit: all, or none.
-func (s *Service) EditMany(ctx context.Context, studyID uint64, e BulkEdit) error {
+func (s *Codebooks) EditMany(ctx context.Context, studyID uint64, e BulkEdit) error {
 	title := Title{ID: "bulk", Values: map[string]string{"n": fmt.Sprint(len(e.Questions))}}
 	if len(e.Questions) == 0 || len(e.Questions) > mostBulk {
 		return invalid("bulk.questions", "/questions", nil)

@@ -26,11 +26,11 @@ const (
 
 // CodebookFile writes a study's codebook to a file and returns it, open at its
 // beginning; the caller closes and removes it.
-func (s *Service) CodebookFile(ctx context.Context, studyID uint64, format CodebookFormat) (*os.File, error) {
+func (s *Codebooks) CodebookFile(ctx context.Context, studyID uint64, format CodebookFormat) (*os.File, error) {
 	return s.arrivals.outgoing(func(w io.Writer) error { return s.writeCodebook(ctx, studyID, format, w) })
 }
 
-func (s *Service) writeCodebook(ctx context.Context, studyID uint64, format CodebookFormat, w io.Writer) error {
+func (s *base) writeCodebook(ctx context.Context, studyID uint64, format CodebookFormat, w io.Writer) error {
 	p, err := s.page(ctx, studyID, nil)
 	if err != nil {
 		return err
@@ -85,7 +85,7 @@ type CodebookFit struct {
 
 // ImportCodebook applies an arrived codebook to a study by the questions' names, as one
 // edit; with dry it only tells how it would fit.
-func (s *Service) ImportCodebook(ctx context.Context, studyID uint64, arrivalID string, dry bool) (*CodebookFit, error) {
+func (s *Codebooks) ImportCodebook(ctx context.Context, studyID uint64, arrivalID string, dry bool) (*CodebookFit, error) {
 	w, err := s.arrivals.get(arrivalID)
 	if err != nil {
 		return nil, err
@@ -145,7 +145,7 @@ func (s *Service) ImportCodebook(ctx context.Context, studyID uint64, arrivalID 
 		return fit, nil
 	}
 	if err == nil {
-		s.Discard(arrivalID)
+		s.arrivals.discard(arrivalID)
 	}
 	return fit, err
 }

@@ -38,7 +38,7 @@ type NewStudy struct {
 
 // Create reads an arrived file, unless it was just read, and keeps it as a study in
 // one transaction. The errors are *intake.Problem, *InvalidError, or of the store.
-func (s *Service) Create(ctx context.Context, in NewStudy) (store.Study, error) {
+func (s *Studies) Create(ctx context.Context, in NewStudy) (store.Study, error) {
 	name, err := plain(in.Name, "/name", maxName, true)
 	if err != nil {
 		return store.Study{}, err
@@ -90,9 +90,9 @@ func (s *Service) Create(ctx context.Context, in NewStudy) (store.Study, error) 
 		within, end := w.progress.begin(ctx, Keeping)
 		defer end()
 		if err := keepTable(within, tx, &made, table, in.Choices, w.progress); err != nil {
-			return err
+			return cancelled(within, err)
 		}
-		return describeFile(within, tx, made.ID, table)
+		return cancelled(within, describeFile(within, tx, made.ID, table))
 	})
 	if cause := context.Cause(ctx); cause != nil {
 		err = cause
@@ -100,9 +100,18 @@ func (s *Service) Create(ctx context.Context, in NewStudy) (store.Study, error) 
 	if err != nil {
 		return store.Study{}, err
 	}
-	s.Discard(in.ArrivalID)
+	s.arrivals.discard(in.ArrivalID)
 	_, _ = s.store.Purge(ctx, time.Now().Add(-deletedLife)) // housekeeping; the new study stands either way
 	return s.store.Study(context.WithoutCancel(ctx), made.ID)
+}
+
+// cancelled says of an error that the work was cancelled, where it was: the driver tells of
+// it as a lost connection, too.
+func cancelled(ctx context.Context, err error) error {
+	if err != nil && ctx.Err() != nil {
+		return errors.Join(ctx.Err(), err)
+	}
+	return err
 }
 
 // keepTable stores what was read as the questions of a study.
@@ -162,7 +171,7 @@ func crossed(ctx context.Context, tx *store.Store, studyID uint64, columns []sur
 }
 
 // readable reads an arrived file that can be kept; the first problem is the error.
-func (s *Service) readable(ctx context.Context, id string, settings intake.Settings) (*intake.Table, waiting, error) {
+func (s *base) readable(ctx context.Context, id string, settings intake.Settings) (*intake.Table, waiting, error) {
 	w, err := s.arrivals.get(id)
 	if err != nil {
 		return nil, w, err
@@ -187,7 +196,7 @@ type arrivalNote struct {
 func keptSize(w waiting) int64 { return 3 * w.size }
 
 // keepFile stores an arrived file as it is, in the pieces that were packed on arrival.
-func (s *Service) keepFile(ctx context.Context, tx *store.Store, studyID uint64, w waiting) error {
+func (s *base) keepFile(ctx context.Context, tx *store.Store, studyID uint64, w waiting) error {
 	f, err := os.Open(packedName(w.path))
 	if errors.Is(err, os.ErrNotExist) {
 		return context.Canceled // it has been discarded meanwhile

@@ -68,7 +68,7 @@ func (d *datasets) put(s *dataset) {
 }
 
 // dataset returns a study as it is now: one query when nothing changed since it was read.
-func (s *Service) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
+func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 	st, err := s.store.Study(ctx, studyID)
 	if err != nil {
 		return nil, err
@@ -138,7 +138,7 @@ func (d *dataset) countedBy() string {
 }
 
 // getter gives the questions of a study with their columns.
-func (s *Service) getter(ctx context.Context, d *dataset) func(id uint64) (survey.Source, error) {
+func (s *base) getter(ctx context.Context, d *dataset) func(id uint64) (survey.Source, error) {
 	return func(id uint64) (survey.Source, error) {
 		q, ok := d.question(id)
 		if !ok {
@@ -151,7 +151,7 @@ func (s *Service) getter(ctx context.Context, d *dataset) func(id uint64) (surve
 
 // sample tells whom a subgroup counts; nil is everyone. A subgroup that was deleted still
 // serves the analyses that were asked about it.
-func (s *Service) sample(ctx context.Context, d *dataset, in *uint64) (survey.Sample, error) {
+func (s *base) sample(ctx context.Context, d *dataset, in *uint64) (survey.Sample, error) {
 	key := uint64(0)
 	if in != nil {
 		key = *in
@@ -200,7 +200,7 @@ func idOf(key analysis.Key) (id uint64, ok bool) {
 }
 
 // source counts in a study's columns.
-func (s *Service) source(ctx context.Context, d *dataset) analysis.Columns {
+func (s *base) source(ctx context.Context, d *dataset) analysis.Columns {
 	get := s.getter(ctx, d)
 	return analysis.Columns{
 		Get: func(key analysis.Key) (survey.Source, error) {

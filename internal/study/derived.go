@@ -22,7 +22,7 @@ type DerivedEdit struct {
 const mostDerived = 8
 
 // AddDerived makes a question from others, right behind the last of its sources.
-func (s *Service) AddDerived(ctx context.Context, studyID uint64, e DerivedEdit) (id uint64, err error) {
+func (s *Codebooks) AddDerived(ctx context.Context, studyID uint64, e DerivedEdit) (id uint64, err error) {
 	title := Title{ID: "derived", Values: map[string]string{}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		wording, err := plain(e.Wording, "/wording", maxWording, true)
@@ -72,7 +72,7 @@ func sharedBase(all []store.Question, sources []uint64) *survey.Condition {
 
 // EditDerived gives a derived question another definition; answers that both have
 // keep their labels and order.
-func (s *Service) EditDerived(ctx context.Context, studyID, id uint64, version int, e DerivedEdit) error {
+func (s *Codebooks) EditDerived(ctx context.Context, studyID, id uint64, version int, e DerivedEdit) error {
 	title := Title{ID: "derived", Values: map[string]string{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		before, err := d.question(id)
@@ -193,7 +193,7 @@ func commonStem(names []string) string {
 
 // DeleteQuestion takes a derived question away; undo brings it back. Questions that
 // came with the file stay, and so does one on which something rests.
-func (s *Service) DeleteQuestion(ctx context.Context, studyID, id uint64, version int) error {
+func (s *Codebooks) DeleteQuestion(ctx context.Context, studyID, id uint64, version int) error {
 	title := Title{ID: "delete_question", Values: map[string]string{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		before, err := d.question(id)

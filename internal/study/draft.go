@@ -14,7 +14,7 @@ import (
 // so that the whole edit can be taken back and done again.
 type draft struct {
 	ctx   context.Context
-	s     *Service
+	s     *base
 	tx    *store.Store
 	study store.Study
 
@@ -47,7 +47,7 @@ type Title struct {
 }
 
 // change runs f in a transaction as one edit of a study's history.
-func (s *Service) change(ctx context.Context, studyID uint64, title Title, f func(d *draft) error) error {
+func (s *base) change(ctx context.Context, studyID uint64, title Title, f func(d *draft) error) error {
 	if err := s.arrivals.room(0); err != nil {
 		return err
 	}
@@ -63,7 +63,7 @@ func (s *Service) change(ctx context.Context, studyID uint64, title Title, f fun
 	})
 }
 
-func newDraft(ctx context.Context, s *Service, tx *store.Store, st store.Study) *draft {
+func newDraft(ctx context.Context, s *base, tx *store.Store, st store.Study) *draft {
 	return &draft{ctx: ctx, s: s, tx: tx, study: st, before: map[subject]snapshot{}, after: map[subject]snapshot{}}
 }
 
@@ -325,7 +325,7 @@ func (d *draft) part(p store.Part) (store.Part, error) {
 }
 
 // editDraft is edit with what draft can load, outside the line of undo.
-func (s *Service) editDraft(ctx context.Context, studyID uint64, f func(d *draft) error) error {
+func (s *base) editDraft(ctx context.Context, studyID uint64, f func(d *draft) error) error {
 	if err := s.arrivals.room(0); err != nil {
 		return err
 	}

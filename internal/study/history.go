@@ -14,7 +14,7 @@ import (
 const mostListed = 500
 
 // History lists a study's edits, the newest first.
-func (s *Service) History(ctx context.Context, studyID uint64) ([]store.Edit, error) {
+func (s *UndoLine) History(ctx context.Context, studyID uint64) ([]store.Edit, error) {
 	if _, err := s.store.Study(ctx, studyID); err != nil {
 		return nil, err
 	}
@@ -23,19 +23,19 @@ func (s *Service) History(ctx context.Context, studyID uint64) ([]store.Edit, er
 
 // Settle closes the line of undo: what was done so far stays in the history and can no
 // longer be taken back.
-func (s *Service) Settle(ctx context.Context, studyID uint64) error {
+func (s *UndoLine) Settle(ctx context.Context, studyID uint64) error {
 	return s.store.Change(ctx, studyID, func(tx *store.Store, _ store.Study) error { return tx.SettleEdits(ctx, studyID) })
 }
 
 // Undo takes the newest edit in force back; editID is the one that the person saw as
 // such, and an *OtherEditError says that another one came after it. store.ErrNotFound
 // when there is none.
-func (s *Service) Undo(ctx context.Context, studyID, editID uint64) (store.Edit, error) {
+func (s *UndoLine) Undo(ctx context.Context, studyID, editID uint64) (store.Edit, error) {
 	return s.along(ctx, studyID, editID, store.Done, store.Undone)
 }
 
 // Redo does again what was taken back last.
-func (s *Service) Redo(ctx context.Context, studyID, editID uint64) (store.Edit, error) {
+func (s *UndoLine) Redo(ctx context.Context, studyID, editID uint64) (store.Edit, error) {
 	return s.along(ctx, studyID, editID, store.Undone, store.Done)
 }
 
@@ -45,7 +45,7 @@ type OtherEditError struct{ Newest store.Edit }
 
 func (e *OtherEditError) Error() string { return fmt.Sprintf("study: edit %d came after", e.Newest.ID) }
 
-func (s *Service) along(ctx context.Context, studyID, editID uint64, from, to store.EditState) (done store.Edit, err error) {
+func (s *base) along(ctx context.Context, studyID, editID uint64, from, to store.EditState) (done store.Edit, err error) {
 	err = s.store.Change(ctx, studyID, func(tx *store.Store, st store.Study) error {
 		e, touched, err := tx.NextEdit(ctx, studyID, from)
 		if err != nil {

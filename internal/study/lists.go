@@ -43,7 +43,7 @@ func (l AnswerListView) answers() survey.Question {
 }
 
 // Lists returns a study's shared lists.
-func (s *Service) Lists(ctx context.Context, studyID uint64) ([]AnswerListView, error) {
+func (s *Codebooks) Lists(ctx context.Context, studyID uint64) ([]AnswerListView, error) {
 	parts, err := s.store.Parts(ctx, studyID, store.AnswerList)
 	out := []AnswerListView{}
 	for _, p := range parts {
@@ -61,7 +61,7 @@ func (s *Service) Lists(ctx context.Context, studyID uint64) ([]AnswerListView, 
 
 // SaveList stores a shared list, a new one when id is 0, and gives its labels, order,
 // missing reasons and scores to every question that uses it.
-func (s *Service) SaveList(ctx context.Context, studyID, id uint64, version int, name string, answers []ListedAnswer) (savedID uint64, err error) {
+func (s *Codebooks) SaveList(ctx context.Context, studyID, id uint64, version int, name string, answers []ListedAnswer) (savedID uint64, err error) {
 	title := Title{ID: "list", Values: map[string]string{"name": name}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		name, err := plain(name, "/name", maxName, true)

@@ -86,7 +86,7 @@ func (p *progress) stop() {
 }
 
 // Progress tells how far work on an arrived file has come.
-func (s *Service) Progress(id string) (Progress, error) {
+func (s *Uploads) Progress(id string) (Progress, error) {
 	w, err := s.arrivals.get(id)
 	if err != nil {
 		return Progress{}, err

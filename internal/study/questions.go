@@ -41,7 +41,7 @@ type NewAnswer struct{ Code, Label string }
 // EditQuestion changes a question that is still at this version. Codes and stored
 // answers are never touched, except that another kind may read them anew; what was
 // there before is in the history.
-func (s *Service) EditQuestion(ctx context.Context, studyID, id uint64, version int, e QuestionEdit) error {
+func (s *Codebooks) EditQuestion(ctx context.Context, studyID, id uint64, version int, e QuestionEdit) error {
 	title := Title{ID: "question", Values: map[string]string{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		before, err := d.question(id)

@@ -38,7 +38,7 @@ type FitQuestion struct {
 }
 
 // Fits tells how a file would go into a study; nothing is kept.
-func (s *Service) Fits(ctx context.Context, studyID uint64, in Refresh) (*Fit, error) {
+func (s *Uploads) Fits(ctx context.Context, studyID uint64, in Refresh) (*Fit, error) {
 	table, _, err := s.readable(ctx, in.ArrivalID, in.Settings)
 	if err != nil {
 		return nil, err
@@ -116,7 +116,7 @@ func readAs(q store.Question, c survey.Built) (survey.Built, error) {
 
 // Refresh brings a newer file in, as one edit that can be taken back. Claims, shares,
 // labels and derived questions stay and see the new answers.
-func (s *Service) Refresh(ctx context.Context, studyID uint64, in Refresh) error {
+func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error {
 	table, w, err := s.readable(ctx, in.ArrivalID, in.Settings)
 	if err != nil {
 		return err
@@ -248,7 +248,7 @@ func (d *draft) wave(questions []store.Question, name, label string, rows, more 
 
 // SetCounts declares the question that says how many respondents each row stands for,
 // or that none does.
-func (s *Service) SetCounts(ctx context.Context, studyID uint64, questionID *uint64) error {
+func (s *Uploads) SetCounts(ctx context.Context, studyID uint64, questionID *uint64) error {
 	title := Title{ID: "counts", Values: map[string]string{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		if questionID == nil {

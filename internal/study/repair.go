@@ -19,7 +19,7 @@ import (
 // KeptFile writes a kept file as it arrived to a file and returns it, open at its
 // beginning, with its name; the caller closes and removes it. A kept file that is not
 // whole is a *store.FileDamagedError.
-func (s *Service) KeptFile(ctx context.Context, studyID, id uint64) (*os.File, string, error) {
+func (s *Answers) KeptFile(ctx context.Context, studyID, id uint64) (*os.File, string, error) {
 	if _, err := s.store.Study(ctx, studyID); err != nil {
 		return nil, "", err
 	}
@@ -39,9 +39,9 @@ func (s *Service) KeptFile(ctx context.Context, studyID, id uint64) (*os.File, s
 // from the questions that it is derived from. Chunks that are whole stay. exact tells
 // whether the answers are known, by their checksums, to be those that were there;
 // otherwise corrections made by hand may be lost, which the history says.
-func (s *Service) Repair(ctx context.Context, studyID, questionID uint64) (exact bool, err error) {
+func (s *Answers) Repair(ctx context.Context, studyID, questionID uint64) (exact bool, err error) {
 	err = s.store.Change(ctx, studyID, func(tx *store.Store, st store.Study) error {
-		d := newDraft(ctx, s, tx, st)
+		d := newDraft(ctx, s.base, tx, st)
 		q, err := d.question(questionID)
 		if err != nil {
 			return err

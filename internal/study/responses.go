@@ -38,7 +38,7 @@ type Find struct {
 const mostLines = 500
 
 // Responses returns rows of a study as codes or labels.
-func (s *Service) Responses(ctx context.Context, studyID uint64, from, most int, labels bool, find Find) (*Responses, error) {
+func (s *Answers) Responses(ctx context.Context, studyID uint64, from, most int, labels bool, find Find) (*Responses, error) {
 	var st store.Study
 	var questions []store.Question
 	err := s.store.Snapshot(ctx, func(tx *store.Store) (err error) {
@@ -91,7 +91,7 @@ func (s *Service) Responses(ctx context.Context, studyID uint64, from, most int,
 	return out, nil
 }
 
-func (s *Service) find(ctx context.Context, questions []store.Question, studyRows int64, find Find) ([]int, error) {
+func (s *base) find(ctx context.Context, questions []store.Question, studyRows int64, find Find) ([]int, error) {
 	at := slices.IndexFunc(questions, func(q store.Question) bool { return q.ID == find.QuestionID })
 	if at < 0 {
 		return nil, store.ErrNotFound
@@ -129,7 +129,7 @@ func (s *Service) find(ctx context.Context, questions []store.Question, studyRow
 // CorrectCell gives one respondent another answer to a question at this version. The
 // text is a code or a label of the question, a number, or a text of its own; a code
 // that the question lacks becomes a new answer when isNew says so.
-func (s *Service) CorrectCell(ctx context.Context, studyID, questionID uint64, version int, row int64, text string, isNew bool) error {
+func (s *Answers) CorrectCell(ctx context.Context, studyID, questionID uint64, version int, row int64, text string, isNew bool) error {
 	title := Title{ID: "cell", Values: map[string]string{"row": fmt.Sprint(row)}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		before, err := d.question(questionID)

@@ -15,8 +15,38 @@ import (
 	"widetally/internal/store"
 )
 
-// Service is the use cases on one database.
+// Service is the use cases on one database, a type for each place of the application.
 type Service struct {
+	*base
+	*Studies
+	*Uploads
+	*Codebooks
+	*Toplines
+	*Claims
+	*Answers
+	*UndoLine
+}
+
+// The places. They share what they know of the studies, and nothing else.
+type (
+	// Studies is the shelf: open, start, edit, delete.
+	Studies struct{ *base }
+	// Uploads is what brings answers in, and whether they arrived right.
+	Uploads struct{ *base }
+	// Codebooks is what every question, list and subgroup means.
+	Codebooks struct{ *base }
+	// Toplines is the living page.
+	Toplines struct{ *base }
+	// Claims is what is asked of questions: claims, crossings, a check without a study.
+	Claims struct{ *base }
+	// Answers is the answers one by one: looked at, corrected, rebuilt.
+	Answers struct{ *base }
+	// UndoLine takes edits back and does them again.
+	UndoLine struct{ *base }
+)
+
+// base is the shared data set: the store, what was loaded from it, and what was counted.
+type base struct {
 	store    *store.Store
 	words    *i18n.Catalogue
 	columns  *columnCache
@@ -57,7 +87,8 @@ func New(s *store.Store, w *i18n.Catalogue, opt Options) (*Service, error) {
 	if err != nil {
 		return nil, fmt.Errorf("study: %w", err)
 	}
-	return &Service{store: s, words: w, columns: newColumnCache(opt.CacheBytes), datasets: newDatasets(), outcomes: outcomes, arrivals: a}, nil
+	b := &base{store: s, words: w, columns: newColumnCache(opt.CacheBytes), datasets: newDatasets(), outcomes: outcomes, arrivals: a}
+	return &Service{b, &Studies{b}, &Uploads{b}, &Codebooks{b}, &Toplines{b}, &Claims{b}, &Answers{b}, &UndoLine{b}}, nil
 }
 
 // Words is the catalogue in which findings are said.
@@ -84,7 +115,7 @@ func jsonText(v any) (string, error) {
 }
 
 // edit runs f in a transaction and marks the study as edited.
-func (s *Service) edit(ctx context.Context, studyID uint64, f func(tx *store.Store) error) error {
+func (s *base) edit(ctx context.Context, studyID uint64, f func(tx *store.Store) error) error {
 	if err := s.arrivals.room(0); err != nil {
 		return err
 	}

@@ -28,10 +28,10 @@ const (
 const deletedLife = 30 * 24 * time.Hour
 
 // List returns the shelf, the latest edited study first.
-func (s *Service) List(ctx context.Context) ([]store.Study, error) { return s.store.Studies(ctx) }
+func (s *Studies) List(ctx context.Context) ([]store.Study, error) { return s.store.Studies(ctx) }
 
 // Get returns one study.
-func (s *Service) Get(ctx context.Context, id uint64) (store.Study, error) {
+func (s *Studies) Get(ctx context.Context, id uint64) (store.Study, error) {
 	return s.store.Study(ctx, id)
 }
 
@@ -43,7 +43,7 @@ type StudyEdit struct {
 }
 
 // Edit changes a study that is still at this version.
-func (s *Service) Edit(ctx context.Context, id uint64, version int, e StudyEdit) (store.Study, error) {
+func (s *Studies) Edit(ctx context.Context, id uint64, version int, e StudyEdit) (store.Study, error) {
 	st, err := s.store.Study(ctx, id)
 	if err != nil {
 		return st, err
@@ -72,12 +72,12 @@ func (s *Service) Edit(ctx context.Context, id uint64, version int, e StudyEdit)
 }
 
 // Delete takes a study from the shelf; Restore brings it back.
-func (s *Service) Delete(ctx context.Context, id uint64) error {
+func (s *Studies) Delete(ctx context.Context, id uint64) error {
 	return s.store.SetStudyDeleted(ctx, id, true)
 }
 
 // Restore brings a deleted study back, within thirty days.
-func (s *Service) Restore(ctx context.Context, id uint64) (store.Study, error) {
+func (s *Studies) Restore(ctx context.Context, id uint64) (store.Study, error) {
 	if err := s.store.SetStudyDeleted(ctx, id, false); err != nil {
 		return store.Study{}, err
 	}

@@ -32,7 +32,7 @@ func conditionOf(p store.Part) (survey.Condition, error) {
 }
 
 // subgroupViews lists the subgroups of a page's study.
-func (s *Service) subgroupViews(ctx context.Context, p *page) ([]SubgroupView, error) {
+func (s *base) subgroupViews(ctx context.Context, p *page) ([]SubgroupView, error) {
 	out := []SubgroupView{}
 	for _, part := range p.parts {
 		if part.Deleted {
@@ -57,7 +57,7 @@ func (s *Service) subgroupViews(ctx context.Context, p *page) ([]SubgroupView, e
 }
 
 // CountCondition tells how many respondents of a study meet a condition, of how many.
-func (s *Service) CountCondition(ctx context.Context, studyID uint64, c survey.Condition) (n, everyone int64, err error) {
+func (s *Codebooks) CountCondition(ctx context.Context, studyID uint64, c survey.Condition) (n, everyone int64, err error) {
 	p, err := s.page(ctx, studyID, nil)
 	if err != nil {
 		return 0, 0, err
@@ -68,7 +68,7 @@ func (s *Service) CountCondition(ctx context.Context, studyID uint64, c survey.C
 	return s.countOf(ctx, p, c)
 }
 
-func (s *Service) countOf(ctx context.Context, p *page, c survey.Condition) (n, everyone int64, err error) {
+func (s *base) countOf(ctx context.Context, p *page, c survey.Condition) (n, everyone int64, err error) {
 	everybody, err := s.sample(ctx, p.dataset, nil)
 	if err != nil {
 		return 0, 0, err
@@ -88,7 +88,7 @@ type SubgroupEdit struct {
 }
 
 // SaveSubgroup stores a subgroup: a new one when id is 0, else the one at this version.
-func (s *Service) SaveSubgroup(ctx context.Context, studyID, id uint64, version int, e SubgroupEdit) (savedID uint64, err error) {
+func (s *Codebooks) SaveSubgroup(ctx context.Context, studyID, id uint64, version int, e SubgroupEdit) (savedID uint64, err error) {
 	title := Title{ID: "subgroup", Values: map[string]string{"name": e.Name}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		name, err := plain(e.Name, "/name", maxName, true)
@@ -140,7 +140,7 @@ func (d *draft) subgroupChanged(id uint64) error {
 
 // DeletePart takes a subgroup or a shared list away; undo brings it back. A subgroup
 // that a claim is about stays.
-func (s *Service) DeletePart(ctx context.Context, studyID, id uint64, kind store.PartKind) error {
+func (s *Codebooks) DeletePart(ctx context.Context, studyID, id uint64, kind store.PartKind) error {
 	title := Title{ID: "delete_" + string(kind), Values: map[string]string{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		p, err := d.tx.Part(ctx, studyID, id)

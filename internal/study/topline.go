@@ -76,7 +76,7 @@ type page struct {
 
 // page loads what the questions of a study share. in is the subgroup that the page is
 // about, nil for everyone.
-func (s *Service) page(ctx context.Context, studyID uint64, in *uint64) (*page, error) {
+func (s *base) page(ctx context.Context, studyID uint64, in *uint64) (*page, error) {
 	d, err := s.dataset(ctx, studyID)
 	if err != nil {
 		return nil, err
@@ -90,7 +90,7 @@ func (s *Service) page(ctx context.Context, studyID uint64, in *uint64) (*page, 
 }
 
 // Topline tabulates every question of a study, among everyone or in a subgroup.
-func (s *Service) Topline(ctx context.Context, studyID uint64, in *uint64) (*Topline, error) {
+func (s *Toplines) Topline(ctx context.Context, studyID uint64, in *uint64) (*Topline, error) {
 	p, err := s.page(ctx, studyID, in)
 	if err != nil {
 		return nil, err
@@ -115,7 +115,7 @@ func (s *Service) Topline(ctx context.Context, studyID uint64, in *uint64) (*Top
 }
 
 // Question tabulates one question of a study.
-func (s *Service) Question(ctx context.Context, studyID, id uint64, in *uint64) (*QuestionView, error) {
+func (s *Toplines) Question(ctx context.Context, studyID, id uint64, in *uint64) (*QuestionView, error) {
 	p, err := s.page(ctx, studyID, in)
 	if err != nil {
 		return nil, err
@@ -128,7 +128,7 @@ func (s *Service) Question(ctx context.Context, studyID, id uint64, in *uint64) 
 }
 
 // view tabulates a question, or says which damaged column keeps it from being tabulated.
-func (s *Service) view(ctx context.Context, p *page, q store.Question) (*QuestionView, error) {
+func (s *base) view(ctx context.Context, p *page, q store.Question) (*QuestionView, error) {
 	if p.damaged != nil {
 		return damagedView(p, q, p.damaged), nil
 	}
@@ -163,7 +163,7 @@ func damagedView(p *page, q store.Question, why *store.DamagedError) *QuestionVi
 	return &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Frequency: &tally.Frequency{}, Damaged: why}
 }
 
-func (s *Service) tabulated(ctx context.Context, p *page, q store.Question) (*QuestionView, error) {
+func (s *base) tabulated(ctx context.Context, p *page, q store.Question) (*QuestionView, error) {
 	column, err := s.load(ctx, s.store, q, p.study.Rows)
 	if err != nil {
 		return nil, err
@@ -215,7 +215,7 @@ func (s *Service) tabulated(ctx context.Context, p *page, q store.Question) (*Qu
 }
 
 // asked counts those on the page who meet a base.
-func (s *Service) asked(ctx context.Context, p *page, base survey.Condition, of survey.Sample) (*int64, error) {
+func (s *base) asked(ctx context.Context, p *page, base survey.Condition, of survey.Sample) (*int64, error) {
 	in, err := base.Evaluate(int(p.study.Rows), s.getter(ctx, p.dataset))
 	if err != nil {
 		return nil, err
@@ -242,7 +242,7 @@ func (v *QuestionView) sum() {
 
 // load gives a question's column of this many rows, from memory where it is kept. A
 // column of another length is a *store.DamagedError like one that fails its checksum.
-func (s *Service) load(ctx context.Context, from *store.Store, q store.Question, rows int64) (survey.Column, error) {
+func (s *base) load(ctx context.Context, from *store.Store, q store.Question, rows int64) (survey.Column, error) {
 	key := columnKey{q.ID, q.Generation}
 	if c, ok := s.columns.get(key); ok && int64(c.Rows()) == rows {
 		return c, nil
