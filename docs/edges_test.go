@@ -13,7 +13,7 @@ import (
 
 	"widetally/core/infer"
 	"widetally/core/prob"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 // digits counts the significant digits that hold, ours and gonum's, against sums in
@@ -22,13 +22,13 @@ func digits(t *testing.T, _ fernmouth) string {
 	var b strings.Builder
 	b.WriteString("| upper tail | p | ours: p | ours: log p | gonum: p |\n|---|---|---|---|---|\n")
 	line := func(name string, own prob.Prob, gonum float64, want *big.Float) {
-		ln := reference.Ln(want)
+		ln := workedcases.Ln(want)
 		ofLog := math.Min(16, -math.Log10(math.Abs(own.Log10*math.Ln10/ln-1)+1e-17))
 		of := func(x float64) string {
 			if x == 0 || ln < -700 {
 				return "none"
 			}
-			return fmt.Sprintf("%.0f", math.Floor(math.Min(15, reference.Digits(x, want))))
+			return fmt.Sprintf("%.0f", math.Floor(math.Min(15, workedcases.Digits(x, want))))
 		}
 		exponent := math.Floor(ln / math.Ln10)
 		other := of(gonum)
@@ -38,23 +38,23 @@ func digits(t *testing.T, _ fernmouth) string {
 		fmt.Fprintf(&b, "| %s | %.1f·10<sup>%d</sup> | %s | %.0f | %s |\n", name, math.Pow(10, ln/math.Ln10-exponent), int(exponent), of(own.Value), math.Floor(math.Min(15, ofLog)), other)
 	}
 	for _, x := range []float64{10, 60, 300, 2500} {
-		line(fmt.Sprintf("chi-square, df 10, at %g", x), prob.ChiSquareUpper(x, 10), distuv.ChiSquared{K: 10}.Survival(x), reference.ChiSquareUpper(x, 10))
+		line(fmt.Sprintf("chi-square, df 10, at %g", x), prob.ChiSquareUpper(x, 10), distuv.ChiSquared{K: 10}.Survival(x), workedcases.ChiSquareUpper(x, 10))
 	}
-	line("chi-square, df 9802, at 11000", prob.ChiSquareUpper(11000, 9802), distuv.ChiSquared{K: 9802}.Survival(11000), reference.ChiSquareUpper(11000, 9802))
+	line("chi-square, df 9802, at 11000", prob.ChiSquareUpper(11000, 9802), distuv.ChiSquared{K: 9802}.Survival(11000), workedcases.ChiSquareUpper(11000, 9802))
 	for _, z := range []float64{2, 8, 20} {
-		line(fmt.Sprintf("normal, at %g", z), prob.NormalUpper(z), distuv.UnitNormal.Survival(z), reference.NormalUpper(z))
+		line(fmt.Sprintf("normal, at %g", z), prob.NormalUpper(z), distuv.UnitNormal.Survival(z), workedcases.NormalUpper(z))
 	}
 	for _, x := range []float64{2, 15, 60} {
-		line(fmt.Sprintf("Student's t, df 30, at %g", x), prob.StudentUpper(x, 30), distuv.StudentsT{Mu: 0, Sigma: 1, Nu: 30}.Survival(x), reference.StudentUpper(x, 30))
+		line(fmt.Sprintf("Student's t, df 30, at %g", x), prob.StudentUpper(x, 30), distuv.StudentsT{Mu: 0, Sigma: 1, Nu: 30}.Survival(x), workedcases.StudentUpper(x, 30))
 	}
 	for _, x := range []float64{2, 30, 1e6} {
-		line(fmt.Sprintf("F, df 4 and 60, at %g", x), prob.FUpper(x, 4, 60), distuv.F{D1: 4, D2: 60}.Survival(x), reference.FUpper(x, 4, 60))
+		line(fmt.Sprintf("F, df 4 and 60, at %g", x), prob.FUpper(x, 4, 60), distuv.F{D1: 4, D2: 60}.Survival(x), workedcases.FUpper(x, 4, 60))
 	}
 	for _, k := range []int{220, 320, 400} {
-		line(fmt.Sprintf("binomial, n 400, p ½, at %d", k), prob.BinomialUpper(int64(k), 400, 0.5), distuv.Binomial{N: 400, P: 0.5}.Survival(float64(k-1)), reference.BinomialUpper(k, 400, big.NewRat(1, 2)))
+		line(fmt.Sprintf("binomial, n 400, p ½, at %d", k), prob.BinomialUpper(int64(k), 400, 0.5), distuv.Binomial{N: 400, P: 0.5}.Survival(float64(k-1)), workedcases.BinomialUpper(k, 400, big.NewRat(1, 2)))
 	}
 	for _, x := range []float64{60, 400} {
-		line(fmt.Sprintf("non-central chi-square, df 4, λ 40, at %g", x), prob.NoncentralChiSquareUpper(x, 4, 40), math.NaN(), reference.NoncentralUpper(x, 4, 40))
+		line(fmt.Sprintf("non-central chi-square, df 4, λ 40, at %g", x), prob.NoncentralChiSquareUpper(x, 4, 40), math.NaN(), workedcases.NoncentralUpper(x, 4, 40))
 	}
 	return b.String()
 }
@@ -116,15 +116,15 @@ func edges(*testing.T, fernmouth) string {
 	for _, e := range [][2]string{
 		{"goodness of fit, n = 0", gof([]int64{0, 0}, half)},
 		{"one answer", gof([]int64{5}, half[:1])},
-		{"share 0, nobody gave it", gof([]int64{30, 70, 0}, append(reference.Ratios(2, 3), new(big.Rat)))},
-		{"share 0, one gave it", gof([]int64{30, 69, 1}, append(reference.Ratios(2, 3), new(big.Rat)))},
+		{"share 0, nobody gave it", gof([]int64{30, 70, 0}, append(workedcases.Ratios(2, 3), new(big.Rat)))},
+		{"share 0, one gave it", gof([]int64{30, 69, 1}, append(workedcases.Ratios(2, 3), new(big.Rat)))},
 		{"all in one answer (20, 0 of ½, ½)", gof([]int64{20, 0}, half)},
 		{"a perfect fit, p = 1", gof([]int64{50, 50}, half)},
 		{"p near 0: 1,000,000 and 0 of ½, ½", gof([]int64{1_000_000, 0}, half)},
 		{"counts of 10¹²: (10¹², 10¹² + 10⁶) of ½, ½", gof([]int64{trillion, trillion + 1_000_000}, half)},
 		{"counts of 10¹² and 7 of ½, ½", gof([]int64{trillion, 7}, half)},
 		{"counts above 10¹³", gof([]int64{10 * trillion, 1}, half)},
-		{"1,000 answers", gof(thousand, reference.Ratios(thousandParts...))},
+		{"1,000 answers", gof(thousand, workedcases.Ratios(thousandParts...))},
 		{"table, n = 0", table([][]int64{{0, 0}, {0, 0}})},
 		{"table, an empty row and column", table([][]int64{{5, 0, 9}, {0, 0, 0}, {8, 0, 3}})},
 		{"table, only one column left", table([][]int64{{5, 0}, {8, 0}})},

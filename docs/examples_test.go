@@ -11,8 +11,8 @@ import (
 
 	"widetally/core/infer"
 	"widetally/core/plan"
+	"widetally/core/printed"
 	"widetally/core/prob"
-	"widetally/core/recheck"
 	"widetally/core/tally"
 )
 
@@ -138,7 +138,7 @@ var examples = map[string]func(t *testing.T, f fernmouth) string{
 			table := f.where("dwelling", d).two("leaflet", []string{"Read it", "Never saw it"}, "caddy_after", yesNo)
 			tables, shown = append(tables, table), append(shown, matrix([][]int64{table[0][:], table[1][:]}))
 		}
-		r := must[*infer.Layers](t)(infer.ComputeLayers(tables, 0.95))
+		r := must[*infer.MantelHaenszel](t)(infer.ComputeMantelHaenszel(tables, 0.95))
 		return fmt.Sprintf("Leaflet by caddy within the four dwellings, %s: X² = %s, p = %s (corrected %s, p = %s); common odds ratio %s (%s); Breslow and Day %s, df %d, p = %s; Tarone %s, p = %s.\n",
 			strings.Join(shown, "; "), num(r.Statistic), pr(r.P), num(r.Corrected), pr(r.CorrectedP), opt(r.CommonOddsRatio), interval(r.Interval),
 			num(r.Homogeneity.Statistic), r.Homogeneity.DF, pr(r.Homogeneity.P), num(r.Homogeneity.Tarone), pr(r.Homogeneity.TaroneP))
@@ -155,7 +155,7 @@ var examples = map[string]func(t *testing.T, f fernmouth) string{
 			matrix(square), num(a.Symmetry.Statistic), a.Symmetry.DF, pr(a.Symmetry.P), num(a.Margins.Statistic), a.Margins.DF, pr(a.Margins.P),
 			num(a.Kappa.Value), interval(a.Kappa.Interval), num(a.KappaLinear.Value), interval(a.KappaLinear.Interval), num(a.KappaQuadratic.Value), interval(a.KappaQuadratic.Interval))
 	},
-	"chosen-items": func(t *testing.T, f fernmouth) string {
+	"cochran-q": func(t *testing.T, f fernmouth) string {
 		var patterns []infer.ChosenPattern
 		for _, row := range f {
 			if row[reasons[0]] == "" {
@@ -167,7 +167,7 @@ var examples = map[string]func(t *testing.T, f fernmouth) string{
 			}
 			patterns = append(patterns, p)
 		}
-		r := must[*infer.ChosenItems](t)(infer.ComputeChosenItems(patterns, 0.05))
+		r := must[*infer.CochranQ](t)(infer.ComputeCochranQ(patterns, 0.05))
 		return fmt.Sprintf("Reasons against a caddy (smell, time, space, no garden, flies), chosen by %s of %d households, of whom %d chose some and not others: Q = %s, df %d, p = %s.\n",
 			list(r.Items), r.N, r.Bearing, num(r.Statistic), r.DF, pr(r.P))
 	},
@@ -226,10 +226,10 @@ var examples = map[string]func(t *testing.T, f fernmouth) string{
 		}
 		return b.String()
 	},
-	"against-sample": func(t *testing.T, f fernmouth) string {
-		r := must[*infer.AgainstSample](t)(infer.ComputeAgainstSample(f.counts("tenure", tenures...), []int64{232, 84, 74, 10}, 0.05))
+	"homogeneity": func(t *testing.T, f fernmouth) string {
+		r := must[*infer.Homogeneity](t)(infer.ComputeHomogeneity(f.counts("tenure", tenures...), []int64{232, 84, 74, 10}, 0.05))
 		return fmt.Sprintf("Had the register's shares come from a sample of 400 (232, 84, 74, 10): homogeneity X² = %s, p = %s, beside X² = %s, p = %s as if they were known. Of the evidence %s remains; M/(n + M) = %s.\n",
-			num(r.Homogeneity.Statistic), pr(r.Homogeneity.P), num(r.Known.Statistic), pr(r.Known.P), opt(r.Kept), num(r.KeptExpected))
+			num(r.Test.Statistic), pr(r.Test.P), num(r.Known.Statistic), pr(r.Known.P), opt(r.Kept), num(r.KeptExpected))
 	},
 	"equivalence": func(t *testing.T, f fernmouth) string {
 		c := f.counts("caddy_after", yesNo...)
@@ -251,7 +251,7 @@ var examples = map[string]func(t *testing.T, f fernmouth) string{
 		b.WriteString("| printed | holds | p can be | slips that would explain it |\n|---|---|---|---|\n")
 		for _, c := range []struct{ statistic, p string }{{"14.80", "0.002"}, {"14.80", "0.005"}, {"14.80", "0.998"}, {"14.80", "0.000"}, {"14.80", "0.03"}} {
 			df := 3.0
-			r := must[*recheck.Result](t)(recheck.Compute(recheck.Input{Kind: recheck.ChiSquare, Statistic: c.statistic, DF: &df, P: c.p}))
+			r := must[*printed.Result](t)(printed.Compute(printed.Input{Kind: printed.ChiSquare, Statistic: c.statistic, DF: &df, P: c.p}))
 			var slips []string
 			for _, s := range r.Slips {
 				slips = append(slips, plainName(string(s.Name))+" "+num(s.Value))

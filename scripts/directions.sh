@@ -1,5 +1,5 @@
 #!/bin/bash
-# Arrows point down only: cmd → httpapi → study → (store, intake, outlet) → core.
+# Arrows point down only: cmd → httpapi → study → (store, intake, export) → core.
 # core imports the standard library and gonum, nothing else.
 set -euo pipefail
 cd "$(dirname "$0")/.."

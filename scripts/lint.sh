@@ -22,7 +22,7 @@ cmp -s "$schema" docs/formats/spec.schema.json || complain "docs/formats/spec.sc
 (cd web && npm run --silent lint) || complain "eslint"
 
 # What only tests import counts as tests.
-tests=$(git ls-files '*_test.go' 'e2e/*.go' 'internal/reference/*.go' 'internal/sourcetest/*.go' 'internal/mariadb/mariadbtest/*.go' | sort -u | xargs cat | grep -c '[^[:space:]]')
+tests=$(git ls-files '*_test.go' 'e2e/*.go' 'internal/workedcases/*.go' 'internal/sourcetest/*.go' 'internal/mariadb/mariadbtest/*.go' | sort -u | xargs cat | grep -c '[^[:space:]]')
 all=$(git ls-files '*.go' '*.ts' '*.vue' | grep -v '_gen\.ts$' | xargs cat | grep -c '[^[:space:]]')
 echo "lint: tests are $tests of $all code lines, $((100 * tests / all)) %"
 exit $failed

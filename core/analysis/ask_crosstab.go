@@ -55,7 +55,7 @@ func (s *CrosstabSettings) Check(q []survey.Question) (out []Problem) {
 			out = append(out, Problem{Code: "crosstab.show", Pointer: fmt.Sprintf("/settings/show/%d", i)})
 		}
 	}
-	if len(Proper(q[0]))*len(Proper(q[1])) > maxCells {
+	if len(q[0].Proper())*len(q[1].Proper()) > maxCells {
 		out = append(out, Problem{Code: "compute." + string(TooManyCells), Pointer: "/questions"})
 	}
 	if s.Test != nil {
@@ -96,10 +96,10 @@ func (s *CrosstabSettings) claim(q []survey.Question, about claim.About) claim.C
 		rows, columns = columns, rows
 	}
 	c := claim.Crossing{About: about, Rows: named(rows), Columns: named(columns), Reading: s.Reading, Show: s.Show, Swapped: s.Swapped}
-	for _, a := range Proper(rows) {
+	for _, a := range rows.Proper() {
 		c.RowLabels = append(c.RowLabels, a.Label)
 	}
-	for _, a := range Proper(columns) {
+	for _, a := range columns.Proper() {
 		c.ColumnLabels = append(c.ColumnLabels, a.Label)
 	}
 	if s.Test != nil {
@@ -128,7 +128,7 @@ func (s *CrosstabSettings) counts(c *Counted) [][]int64 {
 	if !s.Swapped {
 		return table
 	}
-	out := make([][]int64, len(Proper(c.Questions[0])))
+	out := make([][]int64, len(c.Questions[0].Proper()))
 	for j := range out {
 		for i := range table {
 			out[j] = append(out[j], table[i][j])

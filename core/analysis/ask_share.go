@@ -75,7 +75,7 @@ func (s *ShareSettings) claimed() (*big.Rat, []Problem) {
 
 // Check implements Settings.
 func (s *ShareSettings) Check(q []survey.Question) (out []Problem) {
-	answers := Proper(q[0])
+	answers := q[0].Proper()
 	if len(s.Success) == 0 {
 		out = append(out, Problem{Code: "share.no_success", Pointer: "/settings/success"})
 	}
@@ -138,7 +138,7 @@ func (s *ShareSettings) Essence() any {
 func (s *ShareSettings) claim(q survey.Question, about claim.About) claim.OneShare {
 	c := claim.OneShare{About: about, Question: named(q), Source: s.Source.Title, Direction: s.Direction, Role: s.Role, Level: float64(s.Level), Looked: s.Looked}
 	c.Claimed, _ = s.claimed()
-	for _, a := range Proper(q) {
+	for _, a := range q.Proper() {
 		if slices.Contains(s.Success, a.Code) {
 			c.Success = append(c.Success, a.Label)
 		}
@@ -157,7 +157,7 @@ func (s *ShareSettings) run(work Work, c *Counted) (*Outcome, error) {
 	x, _ := s.claimed()
 	share, _ := x.Float64()
 	in := &OneProportionRequest{Claimed: share, Confidence: 1 - float64(s.Level)}
-	for i, a := range Proper(c.Questions[0]) {
+	for i, a := range c.Questions[0].Proper() {
 		n := c.Frequency.Rows[i].Count
 		in.N += n
 		if slices.Contains(s.Success, a.Code) {

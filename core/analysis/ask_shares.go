@@ -70,7 +70,7 @@ func (e ExpectedShares) figuresFor(answers []survey.Answer) (names []shares.Name
 
 // Align reads the figures for the answers of a question.
 func (e ExpectedShares) Align(q survey.Question) *shares.Aligned {
-	names, figures := e.figuresFor(Proper(q))
+	names, figures := e.figuresFor(q.Proper())
 	return shares.Normalise(names, figures, e.Scale, e.Rescale)
 }
 
@@ -87,7 +87,7 @@ func (e ExpectedShares) check(q survey.Question) (out []Problem) {
 	}
 	out = append(out, plainText(e.Source.Title, "/settings/shares/source/title", maxTitle)...)
 	out = append(out, plainText(e.Source.Date, "/settings/shares/source/date", maxDate)...)
-	answers := Proper(q)
+	answers := q.Proper()
 	names, figures := e.figuresFor(answers)
 	known := map[string]bool{}
 	for i, f := range e.Figures {
@@ -163,7 +163,7 @@ func (s *SharesSettings) Essence() any {
 
 func (s *SharesSettings) claim(q survey.Question, about claim.About) claim.GoodnessOfFit {
 	c := claim.GoodnessOfFit{About: about, Question: named(q), Source: s.Shares.Source.Title, Kind: s.Shares.Source.Kind, Scale: s.Shares.Scale, Role: s.Role, Aligned: s.Shares.Align(q)}
-	for _, a := range Proper(q) {
+	for _, a := range q.Proper() {
 		c.Labels, c.Codes = append(c.Labels, a.Label), append(c.Codes, a.Code)
 	}
 	return c
@@ -182,7 +182,7 @@ func (s *SharesSettings) run(work Work, c *Counted) (*Outcome, error) {
 		in.Observed = append(in.Observed, r.Count)
 	}
 	if s.Shares.Scale != shares.Equal {
-		_, figures := s.Shares.figuresFor(Proper(c.Questions[0]))
+		_, figures := s.Shares.figuresFor(c.Questions[0].Proper())
 		for _, f := range figures {
 			in.Shares = append(in.Shares, Figure(f))
 		}
@@ -192,7 +192,7 @@ func (s *SharesSettings) run(work Work, c *Counted) (*Outcome, error) {
 		return o, err
 	}
 	answer := o.Result.(GoodnessOfFitAnswer)
-	if r := answer.GoodnessOfFit; r.ThinCells > 0 {
+	if r := answer.GoodnessOfFit; r.LowCells > 0 {
 		input := infer.GoodnessOfFitInput{Observed: in.Observed, Shares: s.Shares.Align(c.Questions[0]).Shares, Level: in.Level}
 		options := infer.ExactOptions{Work: work.Steps, Replicates: work.Replicates, Seed: fixedSeed}
 		if r.Answers > 2 && exact.MultinomialSteps(r.N, r.Answers) > float64(work.Steps) {

@@ -191,17 +191,6 @@ type CategoryFigure struct {
 	Figure string `json:"figure"`
 }
 
-// Proper lists the answers of a question that take part in a test: proper ones, spellings
-// counted under another one excepted, in the question's order.
-func Proper(q survey.Question) (out []survey.Answer) {
-	for _, a := range q.Answers {
-		if a.Missing == "" && a.SameAs == nil {
-			out = append(out, a)
-		}
-	}
-	return out
-}
-
 func named(q survey.Question) claim.Question {
 	return claim.Question{Wording: q.Wording, Short: q.Short}
 }

@@ -82,13 +82,13 @@ type AgainstSampleRequest struct {
 	Level     float64 `json:"level,omitempty"`
 }
 
-var againstSample = figures("against-sample", "Observed counts against published ones that come from a sample themselves",
+var againstSample = figures("homogeneity", "Observed counts against published ones that come from a sample themselves",
 	[]Assumption{SimpleRandom, IndependentGroups}, AgainstSampleRequest{Level: 0.05},
-	func(_ context.Context, in *AgainstSampleRequest) (*infer.AgainstSample, error) {
+	func(_ context.Context, in *AgainstSampleRequest) (*infer.Homogeneity, error) {
 		if len(in.Observed) > maxAnswers {
 			return nil, refuse("against a sample", TooManyAnswers, -1)
 		}
-		return infer.ComputeAgainstSample(in.Observed, in.Published, in.Level)
+		return infer.ComputeHomogeneity(in.Observed, in.Published, in.Level)
 	})
 
 // SimultaneousRequest is the counts of one question.

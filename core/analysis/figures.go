@@ -4,8 +4,8 @@ import (
 	"context"
 	"math/big"
 
+	"widetally/core/printed"
 	"widetally/core/prob"
-	"widetally/core/recheck"
 	"widetally/core/shares"
 	"widetally/core/tally"
 )
@@ -25,7 +25,7 @@ func readAll(texts []Probability) (p []prob.Prob, bad int) {
 // PrintedResultRequest is a result as it was printed. Statistic and p are needed, the rest
 // where it was printed.
 type PrintedResultRequest struct {
-	Kind recheck.Kind `json:"kind"`
+	Kind printed.Kind `json:"kind"`
 	// Statistic and P are texts, so that their last places show how they were rounded.
 	Statistic string   `json:"statistic"`
 	DF        *float64 `json:"df,omitempty"`
@@ -42,8 +42,8 @@ type PrintedResultRequest struct {
 }
 
 var printedResult = figures("printed-result", "Whether the figures of a printed result can all be true, and which known slip explains them",
-	[]Assumption{PrintedRounded}, PrintedResultRequest{Kind: recheck.ChiSquare, Sided: 2, Level: 0.05, Scale: shares.Proportions},
-	func(_ context.Context, in *PrintedResultRequest) (*recheck.Result, error) {
+	[]Assumption{PrintedRounded}, PrintedResultRequest{Kind: printed.ChiSquare, Sided: 2, Level: 0.05, Scale: shares.Proportions},
+	func(_ context.Context, in *PrintedResultRequest) (*printed.Result, error) {
 		if err := checkTable("printed result", in.Table); err != nil {
 			return nil, err
 		}
@@ -57,7 +57,7 @@ var printedResult = figures("printed-result", "Whether the figures of a printed 
 				return nil, err
 			}
 		}
-		return recheck.Compute(recheck.Input{Kind: in.Kind, Statistic: in.Statistic, DF: in.DF, P: in.P, Sided: in.Sided, N: in.N, Level: in.Level,
+		return printed.Compute(printed.Input{Kind: in.Kind, Statistic: in.Statistic, DF: in.DF, P: in.P, Sided: in.Sided, N: in.N, Level: in.Level,
 			Observed: in.Observed, Shares: expected, Table: in.Table})
 	})
 

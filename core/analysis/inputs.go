@@ -143,7 +143,7 @@ func Digest(s Spec, c *Counted) (string, error) {
 	var order [][]string // the figures follow the order of the answers
 	for _, q := range c.Questions {
 		var codes []string
-		for _, a := range Proper(q) {
+		for _, a := range q.Proper() {
 			codes = append(codes, a.Code)
 		}
 		order = append(order, codes)

@@ -83,21 +83,21 @@ type LayersRequest struct {
 	Confidence float64     `json:"confidence,omitempty"`
 }
 
-var layers = figures("layers", "Two groups compared within layers: Cochran, Mantel and Haenszel, common odds ratio, Breslow and Day",
+var layers = figures("mantel-haenszel", "Two groups compared within layers: Cochran, Mantel and Haenszel, common odds ratio, Breslow and Day",
 	[]Assumption{SimpleRandom, IndependentGroups}, LayersRequest{Confidence: 0.95},
-	func(_ context.Context, in *LayersRequest) (*infer.Layers, error) {
+	func(_ context.Context, in *LayersRequest) (*infer.MantelHaenszel, error) {
 		var tables [][2][2]int64
 		for k, raw := range in.Tables {
-			t, err := pair("layers", raw, k)
+			t, err := pair("mantel-haenszel", raw, k)
 			if err != nil {
 				return nil, err
 			}
 			tables = append(tables, t)
 		}
 		if len(tables) > maxCells/4 {
-			return nil, refuse("layers", TooManyCells, -1)
+			return nil, refuse("mantel-haenszel", TooManyCells, -1)
 		}
-		return infer.ComputeLayers(tables, in.Confidence)
+		return infer.ComputeMantelHaenszel(tables, in.Confidence)
 	})
 
 // AgreementRequest is a square table of the same people's two answers: rows the first,
@@ -128,12 +128,12 @@ type ChosenItemsRequest struct {
 	Level    float64          `json:"level,omitempty"`
 }
 
-var chosenItems = figures("chosen-items", "How often the items of a choose-all question were chosen: Cochran's Q",
+var chosenItems = figures("cochran-q", "How often the items of a choose-all question were chosen: Cochran's Q",
 	[]Assumption{SimpleRandom, SameRespondents}, ChosenItemsRequest{Level: 0.05},
-	func(_ context.Context, in *ChosenItemsRequest) (*infer.ChosenItems, error) {
+	func(_ context.Context, in *ChosenItemsRequest) (*infer.CochranQ, error) {
 		var patterns []infer.ChosenPattern
 		for _, p := range in.Patterns {
 			patterns = append(patterns, infer.ChosenPattern(p))
 		}
-		return infer.ComputeChosenItems(patterns, in.Level)
+		return infer.ComputeCochranQ(patterns, in.Level)
 	})

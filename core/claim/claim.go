@@ -164,9 +164,9 @@ func patch(change map[string]any) json.RawMessage {
 }
 
 // markOf marks a cell that stands out.
-func markOf(standsOut bool, difference float64) document.Mark {
+func markOf(significant bool, difference float64) document.Mark {
 	switch {
-	case !standsOut:
+	case !significant:
 		return ""
 	case difference > 0:
 		return document.More

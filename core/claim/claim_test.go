@@ -135,7 +135,7 @@ func TestDisagreementOfWholeAndPartsIsAlwaysExplained(t *testing.T) {
 			reading, r := read(t, []int64{a, b, 100 - a - b}, "1 1 1", shares.Equal, GoodnessOfFit{Role: ClaimIsNull})
 			stands := false
 			for _, row := range r.Rows {
-				stands = stands || row.StandsOut
+				stands = stands || row.Significant
 			}
 			assert.Equal(t, !r.Reject && stands, note(reading, "gof.one_stands") != nil)
 			assert.Equal(t, r.Reject && !stands, note(reading, "gof.none_stands") != nil)

@@ -295,7 +295,7 @@ func (c Crossing) tested(cell *document.Cell, r *infer.Independence, i, j int) {
 	add(document.AdjustedResidual, document.Effect, x.Adjusted)
 	add(document.Contribution, document.Statistic, x.Contribution)
 	if c.Test != nil {
-		cell.Mark = markOf(x.StandsOut, x.Difference)
+		cell.Mark = markOf(x.Significant, x.Difference)
 	}
 }
 
@@ -312,7 +312,7 @@ func (c Crossing) facts(r *infer.Independence, p document.Value) []document.Fact
 			out = append(out, effectFact("v", e, 1-r.Level))
 		}
 	}
-	out = append(out, lowExpected(r.Thinness, "cells"))
+	out = append(out, lowExpected(r.LowExpectedCounts, "cells"))
 	t := c.Test.TwoByTwo
 	if t == nil {
 		return out
@@ -392,7 +392,7 @@ func (c Crossing) notes(t crossed, r *infer.Independence) []document.Note {
 	stands := int64(0)
 	for _, row := range r.Cells {
 		for _, x := range row {
-			if x.StandsOut {
+			if x.Significant {
 				stands++
 			}
 		}
@@ -450,11 +450,11 @@ func (c Crossing) fewNote(out *notesOf, t crossed) {
 
 // conditionNote follows Cochran's rule; outside it the exact p is one press away.
 func (c Crossing) conditionNote(out *notesOf, r *infer.Independence) {
-	v := document.Values{"smallest": document.Of(document.Amount, r.SmallestExpected), "units": c.Units, "low": document.N(int64(r.ThinCells)), "cells": document.N(int64(r.CellsInTest)),
-		"percent": document.Of(document.Percent, r.ThinPercent)}
+	v := document.Values{"smallest": document.Of(document.Amount, r.SmallestExpected), "units": c.Units, "low": document.N(int64(r.LowCells)), "cells": document.N(int64(r.CellsInTest)),
+		"percent": document.Of(document.Percent, r.LowPercent)}
 	var n *document.Note
 	switch {
-	case r.ThinCells == 0:
+	case r.LowCells == 0:
 		out.add(document.Conditions, "crossing.good", v)
 		return
 	case r.Advice.Because == infer.BecauseWithinRule:

@@ -112,7 +112,7 @@ func (c GoodnessOfFit) table(r *infer.GoodnessOfFit) *document.Table {
 	for i, row := range r.Rows {
 		out := document.Row{Name: plain(document.Text(c.Labels[i])), Faint: row.LeftOut}
 		observed := document.One(document.N(row.Observed))
-		observed.Mark = markOf(row.StandsOut, row.Difference)
+		observed.Mark = markOf(row.Significant, row.Difference)
 		out.Cells = []document.Cell{observed, document.One(document.Of(document.Share, row.Share))}
 		if row.LeftOut {
 			out.Cells = append(out.Cells, document.One(document.Term("claim.left_out")), none, none)
@@ -133,15 +133,15 @@ func (c GoodnessOfFit) facts(r *infer.GoodnessOfFit, p document.Value) []documen
 		fact("p", "p", nil, plain(p)),
 		fact("critical", "critical", document.Values{"level": document.Of(document.Level, r.Level)}, plain(document.Of(document.Statistic, r.CriticalValue))),
 		fact("w", "w", nil, plain(document.Of(document.Statistic, r.CohensW))),
-		lowExpected(r.Thinness, "answers"),
+		lowExpected(r.LowExpectedCounts, "answers"),
 	}
 }
 
 // lowExpected counts the expected counts below 5.
-func lowExpected(t infer.Thinness, of string) document.Fact {
-	v := document.Values{"n": document.N(int64(t.ThinCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)}
+func lowExpected(t infer.LowExpectedCounts, of string) document.Fact {
+	v := document.Values{"n": document.N(int64(t.LowCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)}
 	id := "fact.low_some"
-	if t.ThinCells == 0 {
+	if t.LowCells == 0 {
 		id = "fact.low_none"
 	}
 	return fact("thin", "low_expected", nil, document.Say(id, v))
@@ -190,7 +190,7 @@ func (c GoodnessOfFit) notes(r *infer.GoodnessOfFit) []document.Note {
 	out.unweighted(c.About)
 	// The test as a whole and the answers one by one ask different things; where
 	// they seem to disagree the page says why.
-	switch anyStandsOut := r.Rows[r.FurthestAt].StandsOut; {
+	switch anyStandsOut := r.Rows[r.FurthestAt].Significant; {
 	case r.Reject && !anyStandsOut:
 		out.add(document.Decision, "gof.none_stands", nil)
 	case !r.Reject && anyStandsOut:
@@ -255,7 +255,7 @@ func (c GoodnessOfFit) furthestNote(out *notesOf, r *infer.GoodnessOfFit) {
 	default:
 		id, points = id+"fewer", -points
 	}
-	if row.StandsOut {
+	if row.Significant {
 		id += "_stands"
 	}
 	out.add(document.Figures, id, document.Values{"answer": document.Text(c.Labels[r.FurthestAt]), "points": document.Of(document.Points, points),
@@ -266,9 +266,9 @@ func (c GoodnessOfFit) furthestNote(out *notesOf, r *infer.GoodnessOfFit) {
 // most a fifth of them below 5; and beside it what is known for nearly equal shares.
 func (c GoodnessOfFit) conditionNote(out *notesOf, r *infer.GoodnessOfFit) {
 	v := document.Values{"thinnest": document.Of(document.Amount, r.SmallestExpected), "answer": document.Text(c.Labels[r.SmallestExpectedAt]), "units": c.Units, "n": document.N(r.N),
-		"thin": document.N(int64(r.ThinCells)), "answers": document.N(int64(r.Answers)), "percent": document.Of(document.Percent, r.ThinPercent)}
+		"thin": document.N(int64(r.LowCells)), "answers": document.N(int64(r.Answers)), "percent": document.Of(document.Percent, r.LowPercent)}
 	switch {
-	case r.ThinCells == 0:
+	case r.LowCells == 0:
 		out.add(document.Conditions, "conditions.good", v)
 	case r.Advice.Because == infer.BecauseWithinRule:
 		out.add(document.Conditions, "conditions.fair", v)

@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/prob"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 // to14 compares with an answer from integer arithmetic to 14 significant digits.
@@ -84,11 +84,11 @@ func TestMultinomialAgainstEveryOutcome(t *testing.T) {
 
 func TestMultinomialReference(t *testing.T) {
 	compared := 0
-	for _, c := range reference.Load(t, "gof") {
+	for _, c := range workedcases.Load(t, "gof") {
 		if c.Input["exact"] == nil {
 			continue
 		}
-		r, err := Multinomial(context.Background(), reference.In[[]int64](t, c, "observed"), reference.Shares(t, c, "shares"), Effort{})
+		r, err := Multinomial(context.Background(), workedcases.In[[]int64](t, c, "observed"), workedcases.Shares(t, c, "shares"), Effort{})
 		require.NoError(t, err)
 		if c.NearProb(t, "exact_p_value", r.P.Value, r.P.Log10) {
 			compared++

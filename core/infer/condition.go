@@ -19,12 +19,12 @@ type ConditionName string
 
 // The conditions.
 const (
-	// ThinShareAtMost: percent of cells with an expected count below ThinExpected.
-	ThinShareAtMost ConditionName = "percent_of_thin_cells_at_most"
+	// LowShareAtMost: percent of cells with an expected count below LowExpected.
+	LowShareAtMost ConditionName = "percent_of_low_expected_at_most"
 	// SmallestAtLeast: the smallest expected count.
 	SmallestAtLeast ConditionName = "smallest_expected_at_least"
-	// NoThinCell: the number of cells with an expected count below ThinExpected.
-	NoThinCell ConditionName = "thin_cells_at_most"
+	// NoLowCell: the number of cells with an expected count below LowExpected.
+	NoLowCell ConditionName = "low_expected_at_most"
 	// ExpectedYesAtLeast and ExpectedNoAtLeast: n·p0 and n·(1 − p0).
 	ExpectedYesAtLeast ConditionName = "expected_yes_at_least"
 	ExpectedNoAtLeast  ConditionName = "expected_no_at_least"
@@ -48,7 +48,7 @@ func atLeast(name ConditionName, found, needed float64) Condition {
 
 // expectedBoth are the conditions of the normal approximation of a share p among n.
 func expectedBoth(n, p float64) []Condition {
-	return []Condition{atLeast(ExpectedYesAtLeast, n*p, ThinExpected), atLeast(ExpectedNoAtLeast, n*(1-p), ThinExpected)}
+	return []Condition{atLeast(ExpectedYesAtLeast, n*p, LowExpected), atLeast(ExpectedNoAtLeast, n*(1-p), LowExpected)}
 }
 
 func atMost(name ConditionName, found, needed float64) Condition {
@@ -63,30 +63,30 @@ const (
 	CochranSmallest = 1
 )
 
-// Thinness counts the thin cells of a test.
-type Thinness struct {
+// LowExpectedCounts counts the low expected counts of a test.
+type LowExpectedCounts struct {
 	CellsInTest      int
-	ThinCells        int     // with an expected count below ThinExpected
-	ThinPercent      float64 // 0–100
+	LowCells         int     // with an expected count below LowExpected
+	LowPercent       float64 // 0–100
 	SmallestExpected float64
 }
 
-func (t *Thinness) add(expected float64) (thin bool) {
+func (t *LowExpectedCounts) add(expected float64) (low bool) {
 	if t.CellsInTest == 0 || expected < t.SmallestExpected {
 		t.SmallestExpected = expected
 	}
 	t.CellsInTest++
-	if thin = expected < ThinExpected; thin {
-		t.ThinCells++
+	if low = expected < LowExpected; low {
+		t.LowCells++
 	}
-	t.ThinPercent = 100 * float64(t.ThinCells) / float64(t.CellsInTest)
-	return thin
+	t.LowPercent = 100 * float64(t.LowCells) / float64(t.CellsInTest)
+	return low
 }
 
-func (t Thinness) conditions() []Condition {
+func (t LowExpectedCounts) conditions() []Condition {
 	return []Condition{
-		atMost(NoThinCell, float64(t.ThinCells), 0),
-		atMost(ThinShareAtMost, t.ThinPercent, CochranPercent),
+		atMost(NoLowCell, float64(t.LowCells), 0),
+		atMost(LowShareAtMost, t.LowPercent, CochranPercent),
 		atLeast(SmallestAtLeast, t.SmallestExpected, CochranSmallest),
 	}
 }
@@ -114,10 +114,10 @@ const (
 
 // The reasons of an advice.
 const (
-	BecauseNoThinCell   Reason = "no_thin_cell"
+	BecauseNoLowCell    Reason = "no_low_expected"
 	BecauseWithinRule   Reason = "within_cochrans_rule"
 	BecauseEqualShares  Reason = "nearly_equal_shares"
-	BecauseManyThin     Reason = "too_many_thin_cells"
+	BecauseManyLow      Reason = "too_many_low_expected"
 	BecauseOneTooSmall  Reason = "an_expected_count_below_one"
 	BecauseExactTooLong Reason = "exact_may_take_long"
 )
@@ -125,26 +125,26 @@ const (
 // advise recommends by Cochran's rule. exactInReach says whether an exact test of this
 // size is a matter of seconds; columnExpected gives the smallest expected count of each
 // answer.
-func (t Thinness) advise(exactInReach bool, columnExpected []float64) Advice {
+func (t LowExpectedCounts) advise(exactInReach bool, columnExpected []float64) Advice {
 	a := Advice{}
 	switch {
-	case t.ThinCells == 0:
-		return Advice{Use: ChiSquareSafe, Because: BecauseNoThinCell}
-	case t.ThinPercent <= CochranPercent && t.SmallestExpected >= CochranSmallest:
+	case t.LowCells == 0:
+		return Advice{Use: ChiSquareSafe, Because: BecauseNoLowCell}
+	case t.LowPercent <= CochranPercent && t.SmallestExpected >= CochranSmallest:
 		return Advice{Use: ChiSquareAcceptable, Because: BecauseWithinRule}
 	case !exactInReach:
 		a.Use, a.Because = UseSimulation, BecauseExactTooLong
 	case t.SmallestExpected < CochranSmallest:
 		a.Use, a.Because = UseExact, BecauseOneTooSmall
 	default:
-		a.Use, a.Because = UseExact, BecauseManyThin
+		a.Use, a.Because = UseExact, BecauseManyLow
 	}
 	a.Merge = merge(columnExpected)
 	return a
 }
 
 // merge returns the answers with the smallest expected counts that together reach
-// ThinExpected, so that none below it is left over; nil when that would leave fewer
+// LowExpected, so that none below it is left over; nil when that would leave fewer
 // than two answers.
 func merge(expected []float64) []int {
 	order := make([]int, len(expected))
@@ -154,7 +154,7 @@ func merge(expected []float64) []int {
 	sort.SliceStable(order, func(a, b int) bool { return expected[order[a]] < expected[order[b]] })
 	sum := 0.0
 	for k, i := range order {
-		if sum += expected[i]; sum >= ThinExpected && (k+1 == len(order) || expected[order[k+1]] >= ThinExpected) {
+		if sum += expected[i]; sum >= LowExpected && (k+1 == len(order) || expected[order[k+1]] >= LowExpected) {
 			if k == 0 || len(order)-k < 2 {
 				return nil
 			}

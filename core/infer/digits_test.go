@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/prob"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 func exactly(x float64) *big.Float { return new(big.Float).SetPrec(400).SetFloat64(x) }
@@ -20,7 +20,7 @@ func whole(n int64) *big.Float     { return new(big.Float).SetPrec(400).SetInt64
 func TestDifferencesThatCancel(t *testing.T) {
 	twelve := func(name string, want *big.Float, got float64) {
 		t.Helper()
-		assert.GreaterOrEqual(t, reference.Digits(got, want), 12.0, "%s: got %.17g, want %s", name, got, want.Text('g', 20))
+		assert.GreaterOrEqual(t, workedcases.Digits(got, want), 12.0, "%s: got %.17g, want %s", name, got, want.Text('g', 20))
 	}
 	for _, c := range []struct {
 		x, n    int64
@@ -111,7 +111,7 @@ func TestWhatSimulationSettles(t *testing.T) {
 	}{
 		{[]int64{5, 5, 5}, 1, false}, {[]int64{15, 0, 0}, 1, false}, {[]int64{15, 0, 0}, 20, false}, {[]int64{15, 0, 0}, 10_000, true}, {[]int64{5, 5, 5}, 10_000, true},
 	} {
-		in := GoodnessOfFitInput{Observed: c.observed, Shares: reference.Ratios(1, 1, 1), Level: 0.05}
+		in := GoodnessOfFitInput{Observed: c.observed, Shares: workedcases.Ratios(1, 1, 1), Level: 0.05}
 		r, err := ComputeExactGoodnessOfFit(context.Background(), in, ExactOptions{Way: SimulatedOnly, Replicates: c.replicates})
 		require.NoError(t, err)
 		assert.Equal(t, c.settled, r.Settled, "%v, %d draws", c.observed, c.replicates)
@@ -124,16 +124,16 @@ func TestWhatSimulationSettles(t *testing.T) {
 // Two answers are a pair of binomial tails whatever the count; three are tried for a
 // second or two and simulated beyond.
 func TestExactTestsKeepTheirTime(t *testing.T) {
-	in := GoodnessOfFitInput{Observed: []int64{2_500_050_000_000, 2_500_000_000_000}, Shares: reference.Ratios(1, 1), Level: 0.05}
+	in := GoodnessOfFitInput{Observed: []int64{2_500_050_000_000, 2_500_000_000_000}, Shares: workedcases.Ratios(1, 1), Level: 0.05}
 	r, err := ComputeExactGoodnessOfFit(context.Background(), in, ExactOptions{Way: ExactOnly})
 	require.NoError(t, err)
 	require.NotNil(t, r.Exact)
 	assert.InEpsilon(t, prob.NormalTwoSided(25_000_000/(math.Sqrt(5_000_050_000_000)/2)).Log10, r.Exact.P.Log10, 1e-5)
-	small := GoodnessOfFitInput{Observed: []int64{7, 1}, Shares: reference.Ratios(1, 1), Level: 0.05}
+	small := GoodnessOfFitInput{Observed: []int64{7, 1}, Shares: workedcases.Ratios(1, 1), Level: 0.05}
 	r, err = ComputeExactGoodnessOfFit(context.Background(), small, ExactOptions{})
 	require.NoError(t, err)
 	assert.InEpsilon(t, 18.0/256, r.Exact.P.Value, 1e-14, "7 or 8 of 8, either way: (8 + 1)·2/2⁸")
-	wide := GoodnessOfFitInput{Observed: []int64{40_000, 40_000, 40_001, 40_000, 40_000, 39_999}, Shares: reference.Ratios(1, 1, 1, 1, 1, 1), Level: 0.05}
+	wide := GoodnessOfFitInput{Observed: []int64{40_000, 40_000, 40_001, 40_000, 40_000, 39_999}, Shares: workedcases.Ratios(1, 1, 1, 1, 1, 1), Level: 0.05}
 	r, err = ComputeExactGoodnessOfFit(context.Background(), wide, ExactOptions{Replicates: 1000})
 	require.NoError(t, err)
 	assert.True(t, r.BeyondReach && r.Simulated != nil)

@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/prob"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 // Near enough is shown exactly when the interval at 1 − 2α lies within the margin.
@@ -109,22 +109,22 @@ func TestAgainstSample(t *testing.T) {
 	observed := []int64{642, 290, 249, 38}
 	for _, times := range []int64{1, 10, 1000, 1_000_000} {
 		published := []int64{580 * times, 210 * times, 185 * times, 25 * times}
-		r, err := ComputeAgainstSample(observed, published, 0.05)
+		r, err := ComputeHomogeneity(observed, published, 0.05)
 		require.NoError(t, err)
 		assert.InDelta(t, r.KeptExpected, *r.Kept, 0.05)
-		assert.Less(t, r.Homogeneity.Statistic, r.Known.Statistic)
+		assert.Less(t, r.Test.Statistic, r.Known.Statistic)
 		if times == 1_000_000 {
-			assert.InEpsilon(t, r.Known.Statistic, r.Homogeneity.Statistic, 1e-5)
+			assert.InEpsilon(t, r.Known.Statistic, r.Test.Statistic, 1e-5)
 		}
-		back, err := ComputeAgainstSample(published, observed, 0.05)
+		back, err := ComputeHomogeneity(published, observed, 0.05)
 		require.NoError(t, err)
-		assert.InEpsilon(t, r.Homogeneity.Statistic, back.Homogeneity.Statistic, 1e-12)
+		assert.InEpsilon(t, r.Test.Statistic, back.Test.Statistic, 1e-12)
 	}
-	r, err := ComputeAgainstSample([]int64{4, 5, 6}, []int64{0, 9, 9}, 0.05)
+	r, err := ComputeHomogeneity([]int64{4, 5, 6}, []int64{0, 9, 9}, 0.05)
 	require.NoError(t, err)
 	assert.Nil(t, r.Known)
 	assert.Equal(t, ChosenButShareZero, r.WhyNotKnown)
-	_, err = ComputeAgainstSample([]int64{1, 2}, []int64{1, 2, 3}, 0.05)
+	_, err = ComputeHomogeneity([]int64{1, 2}, []int64{1, 2, 3}, 0.05)
 	assert.Error(t, err)
 }
 
@@ -153,7 +153,7 @@ func TestWIntervalAtItsEnds(t *testing.T) {
 		assert.Nil(t, e.Interval)
 		assert.Equal(t, CloserThanChance, e.Why)
 	}
-	all, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{20, 0}, Shares: reference.Ratios(1, 1), Level: 0.05})
+	all, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{20, 0}, Shares: workedcases.Ratios(1, 1), Level: 0.05})
 	require.NoError(t, err)
 	assert.Equal(t, 1.0, all.Effects[0].Interval.Upper)
 	whole, err := ComputeIndependence([][]int64{{9, 0, 0}, {0, 9, 0}, {0, 0, 9}}, 0.05)
@@ -176,13 +176,13 @@ func TestAdvice(t *testing.T) {
 		because  Reason
 		merge    []int
 	}{
-		"all expected counts large":   {[]int64{30, 30}, reference.Ratios(1, 1), ChiSquareSafe, BecauseNoThinCell, nil},
-		"one in five thin":            {[]int64{30, 30, 30, 30, 3}, reference.Ratios(30, 30, 30, 30, 3), ChiSquareAcceptable, BecauseWithinRule, nil},
-		"one of three thin":           {[]int64{20, 20, 3}, reference.Ratios(20, 20, 3), UseExact, BecauseManyThin, []int{0, 2}},
-		"two thin that make one":      {[]int64{30, 3, 2, 30}, reference.Ratios(30, 3, 2, 30), UseExact, BecauseManyThin, []int{1, 2}},
-		"one below one":               {[]int64{50, 49, 0}, reference.Ratios(500, 495, 5), UseExact, BecauseOneTooSmall, []int{1, 2}},
-		"thin and too many for exact": {[]int64{30_000, 30_000, 1}, reference.Ratios(30_000, 30_000, 1), UseSimulation, BecauseExactTooLong, []int{0, 2}},
-		"nothing to merge":            {[]int64{2, 2}, reference.Ratios(1, 1), UseExact, BecauseManyThin, nil},
+		"all expected counts large":   {[]int64{30, 30}, workedcases.Ratios(1, 1), ChiSquareSafe, BecauseNoLowCell, nil},
+		"one in five thin":            {[]int64{30, 30, 30, 30, 3}, workedcases.Ratios(30, 30, 30, 30, 3), ChiSquareAcceptable, BecauseWithinRule, nil},
+		"one of three thin":           {[]int64{20, 20, 3}, workedcases.Ratios(20, 20, 3), UseExact, BecauseManyLow, []int{0, 2}},
+		"two thin that make one":      {[]int64{30, 3, 2, 30}, workedcases.Ratios(30, 3, 2, 30), UseExact, BecauseManyLow, []int{1, 2}},
+		"one below one":               {[]int64{50, 49, 0}, workedcases.Ratios(500, 495, 5), UseExact, BecauseOneTooSmall, []int{1, 2}},
+		"thin and too many for exact": {[]int64{30_000, 30_000, 1}, workedcases.Ratios(30_000, 30_000, 1), UseSimulation, BecauseExactTooLong, []int{0, 2}},
+		"nothing to merge":            {[]int64{2, 2}, workedcases.Ratios(1, 1), UseExact, BecauseManyLow, nil},
 	} {
 		r, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: c.observed, Shares: c.shares, Level: 0.05})
 		require.NoError(t, err, name)
@@ -196,9 +196,9 @@ func TestAdviceOnTables(t *testing.T) {
 		want  Advice
 	}{
 		"within reach":      {[][]int64{{32, 25, 5}, {16, 12, 2}, {16, 13, 1}, {4, 3, 0}}, Advice{UseExact, BecauseOneTooSmall, nil}},
-		"two columns merge": {[][]int64{{30, 3, 2}, {40, 4, 6}}, Advice{UseExact, BecauseManyThin, []int{1, 2}}},
+		"two columns merge": {[][]int64{{30, 3, 2}, {40, 4, 6}}, Advice{UseExact, BecauseManyLow, []int{1, 2}}},
 		"beyond reach":      {[][]int64{{9, 4, 3, 2, 1}, {3, 8, 6, 2, 4}, {2, 5, 7, 6, 3}, {1, 2, 4, 5, 5}, {1, 3, 2, 4, 8}}, Advice{UseSimulation, BecauseExactTooLong, nil}},
-		"an empty column":   {[][]int64{{30, 0, 3, 2}, {40, 0, 4, 6}}, Advice{UseExact, BecauseManyThin, []int{2, 3}}},
+		"an empty column":   {[][]int64{{30, 0, 3, 2}, {40, 0, 4, 6}}, Advice{UseExact, BecauseManyLow, []int{2, 3}}},
 	} {
 		r, err := ComputeIndependence(c.table, 0.05)
 		require.NoError(t, err, name)

@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/prob"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 // exactX2 is Σ (O − E)²/E in fractions.
@@ -37,9 +37,9 @@ func TestExtremes(t *testing.T) {
 		observed []int64
 		shares   []*big.Rat
 	}{
-		"nearly equal, trillions": {[]int64{trillion, trillion + 1_234_567, trillion - 1_234_567}, reference.Ratios(1, 1, 1)},
-		"far apart, trillions":    {[]int64{trillion, 7, 3}, reference.Ratios(1, 1, 1)},
-		"a share of a trillionth": {[]int64{trillion, 3}, reference.Ratios(trillion-1, 1)},
+		"nearly equal, trillions": {[]int64{trillion, trillion + 1_234_567, trillion - 1_234_567}, workedcases.Ratios(1, 1, 1)},
+		"far apart, trillions":    {[]int64{trillion, 7, 3}, workedcases.Ratios(1, 1, 1)},
+		"a share of a trillionth": {[]int64{trillion, 3}, workedcases.Ratios(trillion-1, 1)},
 	} {
 		r, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: c.observed, Shares: c.shares, Level: 0.05})
 		require.NoError(t, err, name)
@@ -57,10 +57,10 @@ func TestExtremes(t *testing.T) {
 	for i := range thousand {
 		thousand[i], parts[i] = int64(40+i%7), int64(1+i%3)
 	}
-	r, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: thousand, Shares: reference.Ratios(parts...), Level: 0.05})
+	r, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: thousand, Shares: workedcases.Ratios(parts...), Level: 0.05})
 	require.NoError(t, err)
 	assert.Equal(t, 999, r.DF)
-	assert.InEpsilon(t, exactX2(thousand, reference.Ratios(parts...)), r.Statistic, 1e-12)
+	assert.InEpsilon(t, exactX2(thousand, workedcases.Ratios(parts...)), r.Statistic, 1e-12)
 	hundred := make([][]int64, 100)
 	for i := range hundred {
 		for j := range 100 {
@@ -103,19 +103,19 @@ func TestSisonGlazOfUnlikeCounts(t *testing.T) {
 // p at its ends: a perfect fit has p = 1 everywhere; all in one answer with a share below
 // a double's range gives a logarithm.
 func TestPAtItsEnds(t *testing.T) {
-	fit, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{30, 60}, Shares: reference.Ratios(1, 2), Level: 0.05})
+	fit, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{30, 60}, Shares: workedcases.Ratios(1, 2), Level: 0.05})
 	require.NoError(t, err)
 	assert.Equal(t, prob.Prob{Value: 1}, fit.P)
 	assert.Nil(t, fit.Effects[0].Interval)
-	e, err := ComputeExactGoodnessOfFit(context.Background(), GoodnessOfFitInput{Observed: []int64{30, 60}, Shares: reference.Ratios(1, 2), Level: 0.05}, ExactOptions{})
+	e, err := ComputeExactGoodnessOfFit(context.Background(), GoodnessOfFitInput{Observed: []int64{30, 60}, Shares: workedcases.Ratios(1, 2), Level: 0.05}, ExactOptions{})
 	require.NoError(t, err)
 	assert.InDelta(t, 1, e.Exact.P.Value, 1e-14)
-	far, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{1_000_000, 0}, Shares: reference.Ratios(1, 1), Level: 0.05})
+	far, err := ComputeGoodnessOfFit(GoodnessOfFitInput{Observed: []int64{1_000_000, 0}, Shares: workedcases.Ratios(1, 1), Level: 0.05})
 	require.NoError(t, err)
 	assert.Zero(t, far.P.Value)
 	// √(2/(π·10⁶))·e^(−500000), the leading term of the normal tail, times 1 − 10⁻⁶.
 	assert.InEpsilon(t, (math.Log(2/(math.Pi*1e6))/2-500_000-1e-6)/math.Ln10, far.P.Log10, 1e-12)
-	one, err := ComputeExactGoodnessOfFit(context.Background(), GoodnessOfFitInput{Observed: []int64{20, 0}, Shares: reference.Ratios(1, 1), Level: 0.05}, ExactOptions{Way: ExactOnly})
+	one, err := ComputeExactGoodnessOfFit(context.Background(), GoodnessOfFitInput{Observed: []int64{20, 0}, Shares: workedcases.Ratios(1, 1), Level: 0.05}, ExactOptions{Way: ExactOnly})
 	require.NoError(t, err)
 	assert.InEpsilon(t, math.Ldexp(1, -19), one.Exact.P.Value, 1e-14, "two outcomes of 2⁻²⁰")
 	assert.True(t, one.Settled && *one.Reject)
@@ -123,11 +123,11 @@ func TestPAtItsEnds(t *testing.T) {
 
 func TestExactThroughInfer(t *testing.T) {
 	compared := 0
-	for _, c := range reference.Load(t, "gof") {
+	for _, c := range workedcases.Load(t, "gof") {
 		if c.Expect["exact_p_value"] == nil {
 			continue
 		}
-		in := GoodnessOfFitInput{Observed: reference.In[[]int64](t, c, "observed"), Shares: reference.Shares(t, c, "shares"), Level: 0.05}
+		in := GoodnessOfFitInput{Observed: workedcases.In[[]int64](t, c, "observed"), Shares: workedcases.Shares(t, c, "shares"), Level: 0.05}
 		e, err := ComputeExactGoodnessOfFit(context.Background(), in, ExactOptions{})
 		require.NoError(t, err)
 		if c.NearProb(t, "exact_p_value", e.Exact.P.Value, e.Exact.P.Log10) {
@@ -145,7 +145,7 @@ func TestExactThroughInfer(t *testing.T) {
 	tiny, err := ComputeExactIndependence(context.Background(), [][]int64{{90, 80, 70}, {60, 50, 90}, {40, 95, 85}}, 0.05, ExactOptions{Way: ExactOnly, Work: 1000})
 	require.NoError(t, err)
 	assert.True(t, tiny.BeyondReach && tiny.Reject == nil && tiny.Exact == nil && tiny.Simulated == nil)
-	_, err = ComputeExactGoodnessOfFit(context.Background(), GoodnessOfFitInput{Observed: []int64{1, 2}, Shares: reference.Ratios(1, 1), Level: 0.05, Estimated: 1}, ExactOptions{})
+	_, err = ComputeExactGoodnessOfFit(context.Background(), GoodnessOfFitInput{Observed: []int64{1, 2}, Shares: workedcases.Ratios(1, 1), Level: 0.05, Estimated: 1}, ExactOptions{})
 	assert.Error(t, err, "the exact test takes shares as known")
 	gone, cancel := context.WithCancel(context.Background())
 	cancel()

@@ -74,7 +74,7 @@ func FuzzTables(f *testing.F) {
 		near, err := infer.ComputeDistributionEquivalence(in, level)
 		check("equivalence", near, err)
 		if r == 2 {
-			against, err := infer.ComputeAgainstSample(table[0], table[1], level)
+			against, err := infer.ComputeHomogeneity(table[0], table[1], level)
 			check("against a sample", against, err)
 		}
 		if len(flat) < 4 {
@@ -83,7 +83,7 @@ func FuzzTables(f *testing.F) {
 		two := [2][2]int64{{flat[0], flat[1]}, {flat[2], flat[3]}}
 		four, err := infer.ComputeTwoByTwo(two, 1-level)
 		check("two by two", four, err)
-		layers, err := infer.ComputeLayers([][2][2]int64{two, {{flat[3], flat[1]}, {flat[0], flat[2]}}}, 1-level)
+		layers, err := infer.ComputeMantelHaenszel([][2][2]int64{two, {{flat[3], flat[1]}, {flat[0], flat[2]}}}, 1-level)
 		check("layers", layers, err)
 		shares := infer.TwoProportionsInput{Successes1: flat[0], N1: flat[0] + flat[1], Successes2: flat[2], N2: flat[2] + flat[3], Confidence: 1 - level}
 		compared, err := infer.ComputeTwoProportions(shares)

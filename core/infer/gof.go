@@ -7,9 +7,9 @@ import (
 	"widetally/core/prob"
 )
 
-// ThinExpected is the expected count below which a cell is called thin (Cochran
+// LowExpected is the expected count below which a cell is called thin (Cochran
 // 1954, Some methods for strengthening the common χ² tests).
-const ThinExpected = 5
+const LowExpected = 5
 
 // MaxCount is the largest count a test accepts, far beyond any survey and small
 // enough that sums of counts stay exact.
@@ -41,12 +41,12 @@ type GoodnessOfFitRow struct {
 	Pearson       float64 // (O − E)/√E
 	// Adjusted is (O − E)/√(E(1−share)), standard normal when the shares hold, also
 	// called the standardised residual.
-	Adjusted  float64
-	AdjustedP *prob.Prob // nil where left out
-	HolmP     *prob.Prob // AdjustedP after Holm over all answers in the test
-	StandsOut bool       // HolmP ≤ Level
-	LeftOut   bool       // share 0 and nobody chose it: not part of the test
-	Thin      bool       // Expected < ThinExpected
+	Adjusted    float64
+	AdjustedP   *prob.Prob // nil where left out
+	HolmP       *prob.Prob // AdjustedP after Holm over all answers in the test
+	Significant bool       // HolmP ≤ Level
+	LeftOut     bool       // share 0 and nobody chose it: not part of the test
+	Low         bool       // Expected < LowExpected
 }
 
 // GoodnessOfFit is the complete result of Pearson's test.
@@ -72,7 +72,7 @@ type GoodnessOfFit struct {
 	LargestW float64
 
 	SumExpected, SumDifference, SumShare float64
-	Thinness                                 // of the answers in the test
+	LowExpectedCounts                        // of the answers in the test
 	SmallestExpectedAt                   int // position in Rows
 	FurthestAt                           int // position of the largest |Adjusted|
 	// DetectableW is the w which a sample of this size finds at this level four
@@ -114,7 +114,7 @@ const (
 //
 // It assumes that the n respondents are an independent random sample, each
 // counted once, and that the shares are known without error. The chi-square
-// distribution is an approximation; ThinCells and SmallestExpected say how far to
+// distribution is an approximation; LowCells and SmallestExpected say how far to
 // trust it.
 func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 	if err := in.check(); err != nil {
@@ -142,7 +142,7 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 		if r.SmallestExpectedAt < 0 || row.Expected < r.SmallestExpected {
 			r.SmallestExpectedAt = i
 		}
-		r.Rows[i].Thin = r.add(row.Expected)
+		r.Rows[i].Low = r.add(row.Expected)
 		expected = append(expected, row.Expected)
 		if r.FurthestAt < 0 || math.Abs(row.Adjusted) > math.Abs(r.Rows[r.FurthestAt].Adjusted) {
 			r.FurthestAt = i
@@ -155,7 +155,7 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 	for k, p := range Holm(tails) {
 		row := &r.Rows[inTest[k]]
 		row.HolmP = &p
-		row.StandsOut = p.AtMost(in.Level)
+		row.Significant = p.AtMost(in.Level)
 	}
 	// The shares were checked to add to exactly 1.
 	r.SumShare, r.SumExpected = 1, float64(r.N)
@@ -172,12 +172,12 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 	r.LargestW = math.Sqrt((1 - smallestShare) / smallestShare)
 	r.DetectableW = DetectableW(float64(r.N), df, in.Level, 0.80)
 	r.Effects = oneWayEffects(r.CohensW, r.LargestW, NoncentralW(r.Statistic, df, float64(r.N), 1-in.Level, r.LargestW), r.Answers)
-	r.Conditions = r.Thinness.conditions()
+	r.Conditions = r.LowExpectedCounts.conditions()
 	r.Advice = r.advise(multinomialInReach(r.N, r.Answers), expected)
 	for k, i := range r.Advice.Merge {
 		r.Advice.Merge[k] = inTest[i]
 	}
-	if r.NearlyEqual = largestShare <= NearlyEqualRatio*smallestShare; r.NearlyEqual && r.ThinCells > 0 && r.Answers > 2 {
+	if r.NearlyEqual = largestShare <= NearlyEqualRatio*smallestShare; r.NearlyEqual && r.LowCells > 0 && r.Answers > 2 {
 		serves := atLeast(EqualSharesServe, float64(r.N)*float64(r.N)/float64(r.Answers), EqualSharesSpread)
 		serves.Met = serves.Met && r.N >= EqualSharesFewest
 		r.Conditions = append(r.Conditions, serves)

@@ -17,7 +17,7 @@ type Cell struct {
 	Adjusted                                float64 // (O − E)/√(E(1−r/n)(1−c/n)), Haberman 1973
 	AdjustedP                               prob.Prob
 	HolmP                                   prob.Prob // over all cells of the table
-	StandsOut, Thin                         bool
+	Significant, Low                        bool
 }
 
 // Independence is the complete result of the chi-square test on an r × c table.
@@ -44,7 +44,7 @@ type Independence struct {
 	Contingency       float64 // √(X²/(X²+n)), Pearson's C
 	ContingencyScaled float64 // C·√(m/(m−1)) with m = min(r, c), Sakoda 1977
 
-	Thinness
+	LowExpectedCounts
 	// Effects are measures of size, with intervals at confidence 1 − Level. They take
 	// answers without order; for ordered ones see ComputeOrdered.
 	Effects    []Effect
@@ -73,7 +73,7 @@ func ComputeIndependence(table [][]int64, level float64) (*Independence, error) 
 		cells := make([]Cell, len(row))
 		for j, o := range row {
 			cells[j] = r.cell(o, r.RowTotals[i], r.ColumnTotals[j])
-			cells[j].Thin = r.add(cells[j].Expected)
+			cells[j].Low = r.add(cells[j].Expected)
 			c := cells[j]
 			r.Statistic += c.Contribution
 			r.G += 2 * prob.Deviance(float64(o), c.Expected, c.Difference)
@@ -83,7 +83,7 @@ func ComputeIndependence(table [][]int64, level float64) (*Independence, error) 
 	}
 	for k, p := range Holm(tails) {
 		c := &r.Cells[k/len(r.ColumnTotals)][k%len(r.ColumnTotals)]
-		c.HolmP, c.StandsOut = p, p.AtMost(level)
+		c.HolmP, c.Significant = p, p.AtMost(level)
 	}
 	rows, columns := float64(len(r.RowTotals)), float64(len(r.ColumnTotals))
 	r.DF = (len(r.RowTotals) - 1) * (len(r.ColumnTotals) - 1)
@@ -98,7 +98,7 @@ func ComputeIndependence(table [][]int64, level float64) (*Independence, error) 
 	r.Contingency = math.Sqrt(r.Statistic / (r.Statistic + n))
 	r.ContingencyScaled = r.Contingency * math.Sqrt(smaller/(smaller-1))
 	r.Effects = r.sizes(counts, n)
-	r.Conditions = r.Thinness.conditions()
+	r.Conditions = r.LowExpectedCounts.conditions()
 	thinnest := make([]float64, len(r.ColumnTotals))
 	for j := range thinnest {
 		thinnest[j] = float64(r.ColumnTotals[j]) / n * float64(slices.Min(r.RowTotals))

@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/prob"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 func column(rows []GoodnessOfFitRow, f func(GoodnessOfFitRow) float64) []float64 {
@@ -23,12 +23,12 @@ func column(rows []GoodnessOfFitRow, f func(GoodnessOfFitRow) float64) []float64
 }
 
 func TestGoodnessOfFitReference(t *testing.T) {
-	for _, c := range reference.Load(t, "gof") {
+	for _, c := range workedcases.Load(t, "gof") {
 		t.Run(c.ID, func(t *testing.T) {
 			r, err := ComputeGoodnessOfFit(GoodnessOfFitInput{
-				Observed: reference.In[[]int64](t, c, "observed"),
-				Shares:   reference.Shares(t, c, "shares"),
-				Level:    reference.Float(t, c, "alpha"),
+				Observed: workedcases.In[[]int64](t, c, "observed"),
+				Shares:   workedcases.Shares(t, c, "shares"),
+				Level:    workedcases.Float(t, c, "alpha"),
 			})
 			require.NoError(t, err)
 			c.NearEach(t, "share", column(r.Rows, func(r GoodnessOfFitRow) float64 { return r.Share }))
@@ -40,8 +40,8 @@ func TestGoodnessOfFitReference(t *testing.T) {
 			c.NearEach(t, "standardized_residual", column(r.Rows, func(r GoodnessOfFitRow) float64 { return r.Adjusted }))
 			for name, got := range map[string]float64{
 				"statistic": r.Statistic, "critical_value": r.CriticalValue, "g_statistic": r.G, "cohens_w": r.CohensW,
-				"n": float64(r.N), "df": float64(r.DF), "count_expected_below_5": float64(r.ThinCells),
-				"percent_expected_below_5": r.ThinPercent, "min_expected": r.SmallestExpected,
+				"n": float64(r.N), "df": float64(r.DF), "count_expected_below_5": float64(r.LowCells),
+				"percent_expected_below_5": r.LowPercent, "min_expected": r.SmallestExpected,
 			} {
 				assert.True(t, c.Near(t, name, got), "%s was not compared", name)
 			}
@@ -53,10 +53,10 @@ func TestGoodnessOfFitReference(t *testing.T) {
 }
 
 func TestHolmReference(t *testing.T) {
-	for _, c := range reference.Load(t, "p_adjust") {
+	for _, c := range workedcases.Load(t, "p_adjust") {
 		var ps []prob.Prob
-		for _, raw := range reference.In[[]json.RawMessage](t, c, "p_values") {
-			v, _ := reference.Rat(t, raw).Float64()
+		for _, raw := range workedcases.In[[]json.RawMessage](t, c, "p_values") {
+			v, _ := workedcases.Rat(t, raw).Float64()
 			ps = append(ps, prob.Prob{Value: v, Log10: math.Log10(v)})
 		}
 		r, err := Adjust(ps)
@@ -74,8 +74,8 @@ func TestHolmReference(t *testing.T) {
 }
 
 func TestChiSquarePowerReference(t *testing.T) {
-	for _, c := range reference.Load(t, "power_chi2") {
-		w, n, df, alpha := reference.Float(t, c, "w"), reference.Float(t, c, "n"), reference.Float(t, c, "df"), reference.Float(t, c, "alpha")
+	for _, c := range workedcases.Load(t, "power_chi2") {
+		w, n, df, alpha := workedcases.Float(t, c, "w"), workedcases.Float(t, c, "n"), workedcases.Float(t, c, "df"), workedcases.Float(t, c, "alpha")
 		power := ChiSquarePower(w, n, df, alpha)
 		assert.True(t, c.Near(t, "power", power))
 		if power < 1-1e-9 {

@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/prob"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 func named(effects []Effect) map[EffectName]Effect {
@@ -21,9 +21,9 @@ func named(effects []Effect) map[EffectName]Effect {
 }
 
 func TestAssociationReference(t *testing.T) {
-	for _, c := range reference.Load(t, "association") {
+	for _, c := range workedcases.Load(t, "association") {
 		t.Run(c.ID, func(t *testing.T) {
-			table := reference.In[[][]int64](t, c, "table")
+			table := workedcases.In[[][]int64](t, c, "table")
 			r, err := ComputeOrdered(OrderedInput{Table: table, Level: 0.05})
 			require.NoError(t, err)
 			full, err := ComputeIndependence(table, 0.05)

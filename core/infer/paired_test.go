@@ -9,16 +9,16 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/prob"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 func TestAgreementReference(t *testing.T) {
-	for _, c := range reference.Load(t, "agreement") {
+	for _, c := range workedcases.Load(t, "agreement") {
 		confidence := 0.95
 		if c.Input["level"] != nil {
-			confidence = reference.Float(t, c, "level")
+			confidence = workedcases.Float(t, c, "level")
 		}
-		r, err := ComputeAgreement(reference.In[[][]int64](t, c, "table"), confidence)
+		r, err := ComputeAgreement(workedcases.In[[][]int64](t, c, "table"), confidence)
 		require.NoError(t, err)
 		assert.True(t, c.Near(t, "bowker_statistic", r.Symmetry.Statistic) && c.Near(t, "bowker_df", float64(r.Symmetry.DF)))
 		assert.True(t, c.NearProb(t, "bowker_p_value", r.Symmetry.P.Value, r.Symmetry.P.Log10))
@@ -179,13 +179,13 @@ func TestAgreementEdges(t *testing.T) {
 // Σ R² = 4 + 8 + 1 = 13, Q = 2(3·41 − 81)/(27 − 13) = 6.
 func TestChosenItems(t *testing.T) {
 	hand := []ChosenPattern{{[]bool{true, false, false}, 4}, {[]bool{true, true, false}, 2}, {[]bool{false, false, true}, 1}}
-	r, err := ComputeChosenItems(hand, 0.05)
+	r, err := ComputeCochranQ(hand, 0.05)
 	require.NoError(t, err)
 	assert.InEpsilon(t, 6.0, r.Statistic, 1e-14)
 	assert.Equal(t, []int64{6, 2, 1}, r.Items)
 	assert.InEpsilon(t, math.Exp(-3), r.P.Value, 1e-13, "upper tail of 6 with 2 degrees of freedom")
 	assert.True(t, r.Reject)
-	more, err := ComputeChosenItems(append(hand, ChosenPattern{[]bool{true, true, true}, 900}, ChosenPattern{[]bool{false, false, false}, 50}), 0.05)
+	more, err := ComputeCochranQ(append(hand, ChosenPattern{[]bool{true, true, true}, 900}, ChosenPattern{[]bool{false, false, false}, 50}), 0.05)
 	require.NoError(t, err)
 	assert.Equal(t, r.Statistic, more.Statistic, "all or nothing says nothing about which")
 	assert.Equal(t, int64(7), more.Bearing)
@@ -196,7 +196,7 @@ func TestChosenItems(t *testing.T) {
 		{nil, NoObservations}, {[]ChosenPattern{{[]bool{true}, 3}}, OneAnswer}, {append(hand, ChosenPattern{[]bool{true}, 1}), RaggedTable},
 		{[]ChosenPattern{{[]bool{true, true}, 3}}, NoVariation}, {[]ChosenPattern{{[]bool{true, false}, -3}}, NegativeCount},
 	} {
-		_, err := ComputeChosenItems(c.patterns, 0.05)
+		_, err := ComputeCochranQ(c.patterns, 0.05)
 		var bad *InputError
 		require.ErrorAs(t, err, &bad)
 		assert.Equal(t, c.why, bad.Reason)
@@ -204,12 +204,12 @@ func TestChosenItems(t *testing.T) {
 }
 
 func TestLayersReference(t *testing.T) {
-	for _, c := range reference.Load(t, "cmh") {
+	for _, c := range workedcases.Load(t, "cmh") {
 		confidence := 0.95
 		if c.Input["level"] != nil {
-			confidence = reference.Float(t, c, "level")
+			confidence = workedcases.Float(t, c, "level")
 		}
-		r, err := ComputeLayers(reference.In[[][2][2]int64](t, c, "strata"), confidence)
+		r, err := ComputeMantelHaenszel(workedcases.In[[][2][2]int64](t, c, "strata"), confidence)
 		require.NoError(t, err)
 		for name, got := range map[string]float64{"statistic": r.Statistic, "statistic_cc": r.Corrected, "common_odds_ratio": *r.CommonOddsRatio, "log_odds_ratio_se": *r.LogStandardError,
 			"breslow_day_statistic": r.Homogeneity.Statistic, "breslow_day_df": float64(r.Homogeneity.DF), "tarone_statistic": r.Homogeneity.Tarone} {
@@ -232,7 +232,7 @@ func TestLayersLaws(t *testing.T) {
 		for i := range 4 {
 			one[i/2][i%2] = 1 + rng.Int64N(60)
 		}
-		r, err := ComputeLayers([][2][2]int64{one}, 0.95)
+		r, err := ComputeMantelHaenszel([][2][2]int64{one}, 0.95)
 		require.NoError(t, err)
 		full, err := ComputeIndependence([][]int64{one[0][:], one[1][:]}, 0.05)
 		require.NoError(t, err)
@@ -240,13 +240,13 @@ func TestLayersLaws(t *testing.T) {
 		assert.InDelta(t, full.Statistic*(n-1)/n, r.Statistic, 1e-11*(1+full.Statistic))
 		assert.InEpsilon(t, *r.Layers[0].OddsRatio, *r.CommonOddsRatio, 1e-13)
 		assert.Nil(t, r.Homogeneity)
-		three, err := ComputeLayers([][2][2]int64{one, one, {{0, 0}, {4, 5}}, one}, 0.95)
+		three, err := ComputeMantelHaenszel([][2][2]int64{one, one, {{0, 0}, {4, 5}}, one}, 0.95)
 		require.NoError(t, err)
 		assert.True(t, three.Layers[2].LeftOut)
 		assert.Equal(t, 2, three.Homogeneity.DF)
 		assert.InDelta(t, 0, three.Homogeneity.Statistic, 1e-9)
 		assert.InEpsilon(t, *r.LogStandardError/math.Sqrt(3), *three.LogStandardError, 1e-12)
-		turned, err := ComputeLayers([][2][2]int64{{one[1], one[0]}}, 0.95)
+		turned, err := ComputeMantelHaenszel([][2][2]int64{{one[1], one[0]}}, 0.95)
 		require.NoError(t, err)
 		assert.InEpsilon(t, 1, *turned.CommonOddsRatio**r.CommonOddsRatio, 1e-12)
 	}
@@ -258,23 +258,23 @@ func TestLayersLaws(t *testing.T) {
 		assert.InEpsilon(t, c.column, f[0]+f[2], 1e-12)
 		assert.InEpsilon(t, c.n, f[0]+f[1]+f[2]+f[3], 1e-12)
 	}
-	unlike, err := ComputeLayers([][2][2]int64{{{1_000_000_000, 1}, {3, 20}}, {{999, 0}, {20, 20}}}, 0.95)
+	unlike, err := ComputeMantelHaenszel([][2][2]int64{{{1_000_000_000, 1}, {3, 20}}, {{999, 0}, {20, 20}}}, 0.95)
 	require.NoError(t, err)
 	assert.True(t, unlike.Homogeneity.P.Value >= 0 && unlike.Homogeneity.P.Value <= 1)
 	// By hand: E = 4·3/9, least 0 and most 3, so that 4/3 and 5/3 are the ways it could go.
-	small, err := ComputeLayers([][2][2]int64{{{2, 2}, {1, 4}}}, 0.95)
+	small, err := ComputeMantelHaenszel([][2][2]int64{{{2, 2}, {1, 4}}}, 0.95)
 	require.NoError(t, err)
 	assert.Equal(t, RoomAtLeast, small.Conditions[0].Name)
 	assert.InEpsilon(t, 4.0/3, small.Conditions[0].Found, 1e-14)
 	assert.False(t, small.Conditions[0].Met)
-	bare, err := ComputeLayers([][2][2]int64{{{5, 0}, {2, 3}}}, 0.95)
+	bare, err := ComputeMantelHaenszel([][2][2]int64{{{5, 0}, {2, 3}}}, 0.95)
 	require.NoError(t, err)
 	assert.Nil(t, bare.CommonOddsRatio, "nothing against")
 	for _, c := range []struct {
 		tables [][2][2]int64
 		why    Reason
 	}{{nil, NoVariation}, {[][2][2]int64{{{0, 0}, {1, 2}}}, NoVariation}, {[][2][2]int64{{{-1, 0}, {1, 2}}}, NegativeCount}} {
-		_, err := ComputeLayers(c.tables, 0.95)
+		_, err := ComputeMantelHaenszel(c.tables, 0.95)
 		var bad *InputError
 		require.ErrorAs(t, err, &bad)
 		assert.Equal(t, c.why, bad.Reason)

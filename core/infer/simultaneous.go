@@ -58,7 +58,7 @@ func ComputeSimultaneous(observed []int64, confidence float64) (*Simultaneous, e
 		r.Goodman = append(r.Goodman, Wilson(o, r.N, math.Sqrt(r.GoodmanQuantile)))
 		r.QuesenberryHurst = append(r.QuesenberryHurst, Wilson(o, r.N, math.Sqrt(r.QuesenberryHurstQuantile)))
 	}
-	r.Conditions = []Condition{atLeast(CountAtLeast, float64(slices.Min(observed)), ThinExpected)}
+	r.Conditions = []Condition{atLeast(CountAtLeast, float64(slices.Min(observed)), LowExpected)}
 	given := 0
 	for _, o := range observed {
 		if o > 0 {

@@ -10,16 +10,16 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/prob"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
-func nearInterval(t *testing.T, c reference.Case, name string, got Interval) bool {
+func nearInterval(t *testing.T, c workedcases.Case, name string, got Interval) bool {
 	t.Helper()
 	in := c.Within(name)
 	return in.Near(t, "lower", got.Lower) && in.Near(t, "upper", got.Upper)
 }
 
-func nearTails(t *testing.T, c reference.Case, prefix string, got Tails) {
+func nearTails(t *testing.T, c workedcases.Case, prefix string, got Tails) {
 	t.Helper()
 	for name, p := range map[string]prob.Prob{"less": got.Less, "greater": got.Greater, "two_sided": got.TwoSided} {
 		assert.True(t, c.NearProb(t, prefix+name+"_p_value", p.Value, p.Log10), prefix+name)
@@ -28,12 +28,12 @@ func nearTails(t *testing.T, c reference.Case, prefix string, got Tails) {
 
 func TestIndependenceReference(t *testing.T) {
 	small := 0
-	for _, c := range reference.Load(t, "independence") {
+	for _, c := range workedcases.Load(t, "independence") {
 		t.Run(c.ID, func(t *testing.T) {
-			table := reference.In[[][]int64](t, c, "table")
+			table := workedcases.In[[][]int64](t, c, "table")
 			level := 0.05
 			if c.Input["alpha"] != nil {
-				level = reference.Float(t, c, "alpha")
+				level = workedcases.Float(t, c, "alpha")
 			}
 			r, err := ComputeIndependence(table, level)
 			require.NoError(t, err)
@@ -59,8 +59,8 @@ func TestIndependenceReference(t *testing.T) {
 			for name, got := range map[string]float64{
 				"n": float64(r.N), "statistic": r.Statistic, "df": float64(r.DF), "critical_value": r.CriticalValue, "g_statistic": r.G, "cohens_w": r.CohensW,
 				"cramers_v": r.CramersV, "cramers_v_bias_corrected": r.CramersVCorrected, "contingency_coefficient": r.Contingency,
-				"contingency_coefficient_adjusted": r.ContingencyScaled, "count_expected_below_5": float64(r.ThinCells),
-				"percent_expected_below_5": r.ThinPercent, "min_expected": r.SmallestExpected,
+				"contingency_coefficient_adjusted": r.ContingencyScaled, "count_expected_below_5": float64(r.LowCells),
+				"percent_expected_below_5": r.LowPercent, "min_expected": r.SmallestExpected,
 			} {
 				assert.True(t, c.Near(t, name, got), "%s was not compared", name)
 			}
@@ -76,7 +76,7 @@ func TestIndependenceReference(t *testing.T) {
 				small++
 				confidence := 0.95
 				if c.Input["level"] != nil {
-					confidence = reference.Float(t, c, "level")
+					confidence = workedcases.Float(t, c, "level")
 				}
 				checkTwoByTwo(t, c, [2][2]int64{{table[0][0], table[0][1]}, {table[1][0], table[1][1]}}, confidence)
 			}
@@ -85,7 +85,7 @@ func TestIndependenceReference(t *testing.T) {
 	assert.Positive(t, small)
 }
 
-func checkTwoByTwo(t *testing.T, c reference.Case, table [2][2]int64, confidence float64) {
+func checkTwoByTwo(t *testing.T, c workedcases.Case, table [2][2]int64, confidence float64) {
 	t.Helper()
 	r, err := ComputeTwoByTwo(table, confidence)
 	require.NoError(t, err)
@@ -112,9 +112,9 @@ func checkTwoByTwo(t *testing.T, c reference.Case, table [2][2]int64, confidence
 }
 
 func TestProportionReference(t *testing.T) {
-	for _, c := range reference.Load(t, "one_proportion") {
+	for _, c := range workedcases.Load(t, "one_proportion") {
 		t.Run(c.ID, func(t *testing.T) {
-			r, err := ComputeProportion(ProportionInput{int64(reference.Float(t, c, "successes")), int64(reference.Float(t, c, "n")), reference.Float(t, c, "p0"), reference.Float(t, c, "level")})
+			r, err := ComputeProportion(ProportionInput{int64(workedcases.Float(t, c, "successes")), int64(workedcases.Float(t, c, "n")), workedcases.Float(t, c, "p0"), workedcases.Float(t, c, "level")})
 			require.NoError(t, err)
 			assert.True(t, c.Near(t, "estimate", r.Estimate) && c.Near(t, "se_null", r.StandardErrorNull) && c.Near(t, "z", r.Z))
 			nearTails(t, c, "", r.Score)
@@ -133,10 +133,10 @@ func TestProportionReference(t *testing.T) {
 }
 
 func TestTwoProportionsReference(t *testing.T) {
-	for _, c := range reference.Load(t, "two_proportions") {
+	for _, c := range workedcases.Load(t, "two_proportions") {
 		t.Run(c.ID, func(t *testing.T) {
-			whole := func(name string) int64 { return int64(reference.Float(t, c, name)) }
-			r, err := ComputeTwoProportions(TwoProportionsInput{whole("x1"), whole("n1"), whole("x2"), whole("n2"), reference.Float(t, c, "level")})
+			whole := func(name string) int64 { return int64(workedcases.Float(t, c, name)) }
+			r, err := ComputeTwoProportions(TwoProportionsInput{whole("x1"), whole("n1"), whole("x2"), whole("n2"), workedcases.Float(t, c, "level")})
 			require.NoError(t, err)
 			for name, got := range map[string]float64{"estimate_1": r.Estimate1, "estimate_2": r.Estimate2, "difference": r.Difference, "pooled": r.Pooled,
 				"se_pooled": r.StandardErrorPooled, "se_unpooled": r.StandardErrorUnpooled} {
@@ -151,16 +151,16 @@ func TestTwoProportionsReference(t *testing.T) {
 }
 
 func TestPairedAndSimultaneousReference(t *testing.T) {
-	for _, c := range reference.Load(t, "mcnemar") {
-		r, err := ComputePaired(reference.In[[2][2]int64](t, c, "table"))
+	for _, c := range workedcases.Load(t, "mcnemar") {
+		r, err := ComputePaired(workedcases.In[[2][2]int64](t, c, "table"))
 		require.NoError(t, err)
 		assert.True(t, c.Near(t, "statistic", r.Statistic) && c.Near(t, "statistic_cc", r.Corrected))
 		for name, p := range map[string]prob.Prob{"p_value": r.P, "cc_p_value": r.CorrectedP, "exact_p_value": r.Exact, "mid_p_value": r.MidP} {
 			c.NearProb(t, name, p.Value, p.Log10)
 		}
 	}
-	for _, c := range reference.Load(t, "simultaneous") {
-		r, err := ComputeSimultaneous(reference.In[[]int64](t, c, "observed"), 1-reference.Float(t, c, "alpha"))
+	for _, c := range workedcases.Load(t, "simultaneous") {
+		r, err := ComputeSimultaneous(workedcases.In[[]int64](t, c, "observed"), 1-workedcases.Float(t, c, "alpha"))
 		require.NoError(t, err)
 		require.NotNil(t, r.SisonGlaz)
 		assert.True(t, c.Within("sison_glaz").Near(t, "c", float64(r.SisonGlaz.C)))

@@ -30,7 +30,7 @@ func chosenOf(q survey.Question) (survey.Slot, bool) {
 	}
 	var proper []survey.Answer
 	for _, a := range q.Answers {
-		if a.Missing == "" && a.SameAs == nil {
+		if a.Proper() {
 			proper = append(proper, a)
 		}
 	}
@@ -125,7 +125,7 @@ func sameCodes(a, b survey.Question) bool {
 	codes := func(q survey.Question) map[string]bool {
 		m := map[string]bool{}
 		for _, x := range q.Answers {
-			if x.Missing == "" && x.SameAs == nil {
+			if x.Proper() {
 				m[x.Code] = true
 			}
 		}
@@ -151,7 +151,7 @@ func Batteries(questions []survey.Question) [][]int {
 		k := i + 1
 		proper := 0
 		for _, a := range questions[i].Answers {
-			if a.Missing == "" && a.SameAs == nil {
+			if a.Proper() {
 				proper++
 			}
 		}

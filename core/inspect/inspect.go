@@ -90,7 +90,7 @@ func Question(q survey.Question, c survey.Column, of survey.Sample, asked *surve
 	switch {
 	case q.Kind.Tabulated():
 		for _, a := range q.Answers {
-			if a.Missing == "" && a.SameAs == nil && counts.BySlot[a.Slot] > 0 {
+			if a.Proper() && counts.BySlot[a.Slot] > 0 {
 				r.Different++
 			}
 		}
@@ -218,7 +218,7 @@ func (r *Report) coded(q survey.Question, counts []int64, values map[survey.Slot
 	var cells []string
 	dates, unlabelled := true, true
 	for _, a := range q.Answers {
-		if a.Missing == "" && a.SameAs == nil && counts[a.Slot] > 0 {
+		if a.Proper() && counts[a.Slot] > 0 {
 			cells = append(cells, a.Code)
 			dates = dates && datePattern.MatchString(strings.TrimSpace(a.Code))
 			unlabelled = unlabelled && a.Label == strings.TrimSpace(a.Code)
@@ -231,14 +231,14 @@ func (r *Report) coded(q survey.Question, counts []int64, values map[survey.Slot
 		r.parts(cells)
 	}
 	for _, a := range q.Answers {
-		if a.Missing == "" && a.SameAs == nil && counts[a.Slot] > 0 && probablyMissing(q, a, values) {
+		if a.Proper() && counts[a.Slot] > 0 && probablyMissing(q, a, values) {
 			r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksMissing, Slot: a.Slot, Code: a.Code, N: counts[a.Slot]})
 		}
 	}
 	for _, a := range q.Answers {
-		if total := int64(0); totalName.MatchString(strings.TrimSpace(a.Code)) && a.Missing == "" && a.SameAs == nil && counts[a.Slot] > 0 {
+		if total := int64(0); totalName.MatchString(strings.TrimSpace(a.Code)) && a.Proper() && counts[a.Slot] > 0 {
 			for _, o := range q.Answers {
-				if o.Slot != a.Slot && o.Missing == "" && o.SameAs == nil {
+				if o.Slot != a.Slot && o.Proper() {
 					total += counts[o.Slot]
 				}
 			}

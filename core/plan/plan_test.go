@@ -11,19 +11,19 @@ import (
 	"widetally/core/exact"
 	"widetally/core/infer"
 	"widetally/core/prob"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 func ref[T any](v T) *T { return &v }
 
 func TestChiSquareReference(t *testing.T) {
-	for _, c := range reference.Load(t, "power_chi2") {
-		r, err := ComputeChiSquare(ChiSquareInput{W: ref(reference.Float(t, c, "w")), N: ref(int64(reference.Float(t, c, "n"))), DF: int(reference.Float(t, c, "df")), Level: reference.Float(t, c, "alpha")})
+	for _, c := range workedcases.Load(t, "power_chi2") {
+		r, err := ComputeChiSquare(ChiSquareInput{W: ref(workedcases.Float(t, c, "w")), N: ref(int64(workedcases.Float(t, c, "n"))), DF: int(workedcases.Float(t, c, "df")), Level: workedcases.Float(t, c, "alpha")})
 		require.NoError(t, err)
 		assert.True(t, c.Near(t, "power", r.Power) && c.Near(t, "type_2_error", r.Type2Error) && c.Near(t, "critical_value", r.CriticalValue) && c.Near(t, "noncentrality", r.Noncentrality))
 	}
-	for _, c := range reference.Load(t, "required_n") {
-		r, err := ComputeChiSquare(ChiSquareInput{W: ref(reference.Float(t, c, "w")), Power: ref(reference.Float(t, c, "power")), DF: int(reference.Float(t, c, "df")), Level: reference.Float(t, c, "alpha")})
+	for _, c := range workedcases.Load(t, "required_n") {
+		r, err := ComputeChiSquare(ChiSquareInput{W: ref(workedcases.Float(t, c, "w")), Power: ref(workedcases.Float(t, c, "power")), DF: int(workedcases.Float(t, c, "df")), Level: workedcases.Float(t, c, "alpha")})
 		require.NoError(t, err)
 		assert.True(t, c.Near(t, "n", float64(r.N)) && c.Near(t, "power", r.Power) && c.Near(t, "power_at_n_minus_1", *r.PowerOneFewer))
 		// The third way round: the departure that n finds with the power it has.
@@ -34,12 +34,12 @@ func TestChiSquareReference(t *testing.T) {
 }
 
 func TestSampleSizeReference(t *testing.T) {
-	for _, c := range reference.Load(t, "sample_size") {
-		switch reference.In[string](t, c, "mode") {
+	for _, c := range workedcases.Load(t, "sample_size") {
+		switch workedcases.In[string](t, c, "mode") {
 		case "margin":
-			in := MarginInput{Margin: ref(reference.Float(t, c, "margin")), Share: reference.Float(t, c, "p"), Confidence: reference.Float(t, c, "level")}
+			in := MarginInput{Margin: ref(workedcases.Float(t, c, "margin")), Share: workedcases.Float(t, c, "p"), Confidence: workedcases.Float(t, c, "level")}
 			if c.Input["population"] != nil {
-				in.Population = int64(reference.Float(t, c, "population"))
+				in.Population = int64(workedcases.Float(t, c, "population"))
 			}
 			r, err := ComputeMargin(in)
 			require.NoError(t, err)
@@ -51,11 +51,11 @@ func TestSampleSizeReference(t *testing.T) {
 			}
 			assert.True(t, c.Near(t, "n_finite_unrounded", *r.NFinite) && c.Near(t, "n_finite", float64(r.N)))
 		case "one":
-			r, err := ComputeOneProportion(context.Background(), OneProportionInput{Claimed: reference.Float(t, c, "p0"), True: ref(reference.Float(t, c, "p1")), Power: ref(reference.Float(t, c, "power")), Level: reference.Float(t, c, "alpha")})
+			r, err := ComputeOneProportion(context.Background(), OneProportionInput{Claimed: workedcases.Float(t, c, "p0"), True: ref(workedcases.Float(t, c, "p1")), Power: ref(workedcases.Float(t, c, "power")), Level: workedcases.Float(t, c, "alpha")})
 			require.NoError(t, err)
 			assert.True(t, c.Near(t, "n_unrounded", *r.NUnrounded) && c.Near(t, "n", float64(r.N)))
 		case "two":
-			r, err := ComputeTwoProportions(context.Background(), TwoProportionsInput{Share1: reference.Float(t, c, "p1"), Share2: ref(reference.Float(t, c, "p2")), Power: ref(reference.Float(t, c, "power")), Level: reference.Float(t, c, "alpha")})
+			r, err := ComputeTwoProportions(context.Background(), TwoProportionsInput{Share1: workedcases.Float(t, c, "p1"), Share2: ref(workedcases.Float(t, c, "p2")), Power: ref(workedcases.Float(t, c, "power")), Level: workedcases.Float(t, c, "alpha")})
 			require.NoError(t, err)
 			assert.True(t, c.Near(t, "n_unrounded", *r.NUnrounded) && c.Near(t, "n", float64(r.N1)))
 		}

@@ -8,7 +8,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 // Twelve digits in every tail down to 1e-30, and twelve of the logarithm beyond, against
@@ -17,9 +17,9 @@ func TestTwelveDigits(t *testing.T) {
 	far := 0
 	check := func(name string, got Prob, want *big.Float) {
 		t.Helper()
-		ln := reference.Ln(want)
+		ln := workedcases.Ln(want)
 		if ln > -30*math.Ln10 {
-			assert.GreaterOrEqual(t, reference.Digits(got.Value, want), 12.0, "%s: got %.17g", name, got.Value)
+			assert.GreaterOrEqual(t, workedcases.Digits(got.Value, want), 12.0, "%s: got %.17g", name, got.Value)
 		} else {
 			far++
 		}
@@ -29,24 +29,24 @@ func TestTwelveDigits(t *testing.T) {
 	for _, df := range []int{2, 4, 10, 48, 200, 1000, 9802} {
 		for _, ratio := range []float64{0.1, 0.5, 0.9, 1, 1.1, 1.5, 3, 20} {
 			x := math.Max(1, math.Round(float64(df)*ratio))
-			check(fmt.Sprintf("chi-square %g, df %d", x, df), ChiSquareUpper(x, float64(df)), reference.ChiSquareUpper(x, df))
+			check(fmt.Sprintf("chi-square %g, df %d", x, df), ChiSquareUpper(x, float64(df)), workedcases.ChiSquareUpper(x, df))
 		}
 		for _, z := range []float64{-3, 0, 2, 6, 11} { // about that many standard deviations out
 			x := math.Max(0.5, math.Round(float64(df)+z*math.Sqrt(2*float64(df))))
-			check(fmt.Sprintf("chi-square %g, df %d", x, df), ChiSquareUpper(x, float64(df)), reference.ChiSquareUpper(x, df))
+			check(fmt.Sprintf("chi-square %g, df %d", x, df), ChiSquareUpper(x, float64(df)), workedcases.ChiSquareUpper(x, df))
 		}
 	}
 	for _, z := range []float64{0.001, 0.5, 1.96, 5, 8, 9.99, 10.01, 11, 20} {
-		check(fmt.Sprintf("normal %g", z), NormalUpper(z), reference.NormalUpper(z))
+		check(fmt.Sprintf("normal %g", z), NormalUpper(z), workedcases.NormalUpper(z))
 	}
 	for _, df := range []int{2, 4, 6, 30, 120, 1000} {
 		for _, x := range []float64{0.01, 0.7, 2, 6, 15, 60} {
-			check(fmt.Sprintf("t %g, df %d", x, df), StudentUpper(x, float64(df)), reference.StudentUpper(x, df))
+			check(fmt.Sprintf("t %g, df %d", x, df), StudentUpper(x, float64(df)), workedcases.StudentUpper(x, df))
 		}
 		for _, d2 := range []int{2, 8, 60, 500} {
 			for _, f := range []float64{0.03, 0.5, 1, 1.5, 4, 30, 300} {
-				check(fmt.Sprintf("F %g, df %d and %d", f, df, d2), FUpper(f, float64(df), float64(d2)), reference.FUpper(f, df, d2))
-				check(fmt.Sprintf("lower F %g, df %d and %d", 1/f, d2, df), FLower(1/f, float64(d2), float64(df)), reference.FUpper(1/(1/f), df, d2))
+				check(fmt.Sprintf("F %g, df %d and %d", f, df, d2), FUpper(f, float64(df), float64(d2)), workedcases.FUpper(f, df, d2))
+				check(fmt.Sprintf("lower F %g, df %d and %d", 1/f, d2, df), FLower(1/f, float64(d2), float64(df)), workedcases.FUpper(1/(1/f), df, d2))
 			}
 		}
 	}
@@ -54,7 +54,7 @@ func TestTwelveDigits(t *testing.T) {
 		for _, p := range []*big.Rat{big.NewRat(1, 2), big.NewRat(1, 8), big.NewRat(1023, 1024)} {
 			share, _ := p.Float64()
 			for k := 1; k <= n; k += 1 + n/7 {
-				want := reference.BinomialUpper(k, n, p)
+				want := workedcases.BinomialUpper(k, n, p)
 				check(fmt.Sprintf("binomial %d of %d, %g", k, n, share), BinomialUpper(int64(k), int64(n), share), want)
 				check(fmt.Sprintf("beta %d of %d, %g", k, n, share), BetaLower(share, float64(k), float64(n-k+1)), want)
 			}
@@ -65,7 +65,7 @@ func TestTwelveDigits(t *testing.T) {
 			for _, z := range []float64{-6, -2, 0, 1, 4, 10} {
 				mean, sd := float64(df)+lambda, math.Sqrt(2*(float64(df)+2*lambda))
 				x := math.Max(0.25, math.Round(4*(mean+z*sd))/4)
-				check(fmt.Sprintf("non-central %g, df %d, λ %g", x, df, lambda), NoncentralChiSquareUpper(x, float64(df), lambda), reference.NoncentralUpper(x, df, lambda))
+				check(fmt.Sprintf("non-central %g, df %d, λ %g", x, df, lambda), NoncentralChiSquareUpper(x, float64(df), lambda), workedcases.NoncentralUpper(x, df, lambda))
 			}
 		}
 	}
@@ -131,9 +131,9 @@ func TestNoncentralLarge(t *testing.T) {
 				if !isLarge(x, float64(df), lambda) {
 					continue
 				}
-				want := reference.NoncentralUpper(x, df, lambda)
+				want := workedcases.NoncentralUpper(x, df, lambda)
 				got := NoncentralChiSquareUpper(x, float64(df), lambda)
-				if ln := reference.Ln(want); ln < -1e-3 {
+				if ln := workedcases.Ln(want); ln < -1e-3 {
 					assert.InDelta(t, ln, got.Log10*math.Ln10, 1e-12*math.Max(1, -ln), "df %d λ %g x %g", df, lambda, x)
 				}
 				const h = 1e-3

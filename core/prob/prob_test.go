@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 func TestReferenceDistributions(t *testing.T) {
@@ -19,39 +19,39 @@ func TestReferenceDistributions(t *testing.T) {
 			compared++
 		}
 	}
-	for _, c := range reference.Load(t, "distribution") {
-		switch name := reference.In[string](t, c, "name"); name {
+	for _, c := range workedcases.Load(t, "distribution") {
+		switch name := workedcases.In[string](t, c, "name"); name {
 		case "chi_square":
-			x, df := reference.Float(t, c, "x"), reference.Float(t, c, "df")
+			x, df := workedcases.Float(t, c, "x"), workedcases.Float(t, c, "df")
 			u, l := ChiSquareUpper(x, df), ChiSquareLower(x, df)
 			check(c.NearProb(t, "upper_p_value", u.Value, u.Log10))
 			check(c.NearProb(t, "lower_p_value", l.Value, l.Log10))
 		case "chi_square_quantile":
-			check(c.Near(t, "critical_value", ChiSquareUpperQuantile(reference.Float(t, c, "alpha"), reference.Float(t, c, "df"))))
+			check(c.Near(t, "critical_value", ChiSquareUpperQuantile(workedcases.Float(t, c, "alpha"), workedcases.Float(t, c, "df"))))
 		case "normal":
-			z := reference.Float(t, c, "z")
+			z := workedcases.Float(t, c, "z")
 			l, g, two := NormalLower(z), NormalUpper(z), NormalTwoSided(z)
 			check(c.NearProb(t, "less_p_value", l.Value, l.Log10))
 			check(c.NearProb(t, "greater_p_value", g.Value, g.Log10))
 			check(c.NearProb(t, "two_sided_p_value", two.Value, two.Log10))
 		case "normal_quantile":
-			alpha := reference.Float(t, c, "alpha")
+			alpha := workedcases.Float(t, c, "alpha")
 			check(c.Near(t, "critical_value", NormalUpperQuantile(alpha)))
 			check(c.Near(t, "critical_value_two_sided", NormalUpperQuantile(alpha/2)))
 		case "t":
-			x, df := reference.Float(t, c, "t"), reference.Float(t, c, "df")
+			x, df := workedcases.Float(t, c, "t"), workedcases.Float(t, c, "df")
 			l, g, two := StudentLower(x, df), StudentUpper(x, df), StudentTwoSided(x, df)
 			check(c.NearProb(t, "less_p_value", l.Value, l.Log10))
 			check(c.NearProb(t, "greater_p_value", g.Value, g.Log10))
 			check(c.NearProb(t, "two_sided_p_value", two.Value, two.Log10))
 		case "binomial":
-			n, k, p := int64(reference.Float(t, c, "n")), int64(reference.Float(t, c, "k")), reference.Float(t, c, "p")
+			n, k, p := int64(workedcases.Float(t, c, "n")), int64(workedcases.Float(t, c, "k")), workedcases.Float(t, c, "p")
 			l, g, two := BinomialLower(k, n, p), BinomialUpper(k, n, p), BinomialTwoSided(k, n, p)
 			check(c.NearProb(t, "less_p_value", l.Value, l.Log10))
 			check(c.NearProb(t, "greater_p_value", g.Value, g.Log10))
 			check(c.NearProb(t, "two_sided_p_value", two.Value, two.Log10))
 		case "noncentral_chi_square":
-			x, df, nc := reference.Float(t, c, "x"), reference.Float(t, c, "df"), reference.Float(t, c, "noncentrality")
+			x, df, nc := workedcases.Float(t, c, "x"), workedcases.Float(t, c, "df"), workedcases.Float(t, c, "noncentrality")
 			u, l := NoncentralChiSquareUpper(x, df, nc), NoncentralChiSquareLower(x, df, nc)
 			check(c.NearProb(t, "upper_p_value", u.Value, u.Log10))
 			check(c.NearProb(t, "lower_p_value", l.Value, l.Log10))

@@ -164,7 +164,7 @@ func (m *maker) merge(d Derivation, s Source) error {
 	}
 	to, made, codes := map[Slot]Slot{}, map[int]Slot{}, map[string]bool{}
 	for _, a := range q.Answers {
-		if a.Missing != "" || a.SameAs != nil {
+		if !a.Proper() {
 			continue
 		}
 		g, grouped := group[a.Slot]
@@ -202,7 +202,7 @@ func (m *maker) combine(a, b Source) error {
 	to := map[pair]uint16{}
 	for _, x := range a.Question.Answers {
 		for _, y := range b.Question.Answers {
-			if x.Missing == "" && y.Missing == "" && x.SameAs == nil && y.SameAs == nil {
+			if x.Proper() && y.Proper() {
 				if len(m.answers) > MostAnswers {
 					return &DerivationError{"too_many"}
 				}
@@ -226,7 +226,7 @@ func (m *maker) howMany(s Source) error {
 	missing, counted := s.Question.missing(), s.Question.counted()
 	proper := 0
 	for _, a := range s.Question.Answers {
-		if a.Missing == "" && a.SameAs == nil {
+		if a.Proper() {
 			proper++
 		}
 	}

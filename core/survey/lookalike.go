@@ -40,7 +40,7 @@ func Lookalikes(answers []Answer, counts []int64) []Lookalike {
 	}
 	list := make([]spelling, 0, len(answers))
 	for _, a := range answers {
-		if a.Missing != "" || a.SameAs != nil {
+		if !a.Proper() {
 			continue
 		}
 		s := spelling{slot: a.Slot, text: folded(a.Code), number: counts[a.Slot]}

@@ -66,6 +66,10 @@ type Answer struct {
 	From, To *float64
 }
 
+// Proper reports whether the answer counts as answered under its own name: it is neither
+// missing nor another spelling.
+func (a Answer) Proper() bool { return a.Missing == "" && a.SameAs == nil }
+
 // Question is a question with its answers in the order in which they are shown.
 type Question struct {
 	Name    string // the column's name in the file
@@ -100,6 +104,16 @@ func (q Question) Answer(s Slot) (Answer, bool) {
 		}
 	}
 	return Answer{}, false
+}
+
+// Proper lists the proper answers, in the question's order.
+func (q Question) Proper() (out []Answer) {
+	for _, a := range q.Answers {
+		if a.Proper() {
+			out = append(out, a)
+		}
+	}
+	return out
 }
 
 // counted gives per slot the slot under which it is counted.

@@ -9,7 +9,7 @@ func (q Question) Values() map[Slot]float64 {
 	values := map[Slot]float64{}
 	comma := commaIsDecimal(q.Answers)
 	for _, a := range q.Answers {
-		if a.Missing != "" || a.SameAs != nil {
+		if !a.Proper() {
 			continue
 		}
 		if x, ok := ParseNumber(strings.TrimSpace(a.Code), comma); ok {
@@ -32,7 +32,7 @@ func (q Question) Scores() map[Slot]float64 {
 	values, scores := q.Values(), map[Slot]float64{}
 	place := 0.0
 	for _, a := range q.Answers {
-		if a.Missing != "" || a.SameAs != nil {
+		if !a.Proper() {
 			continue
 		}
 		place++

@@ -9,26 +9,26 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/infer"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 func floats(t *testing.T, raw []json.RawMessage) (out []float64) {
 	for _, r := range raw {
-		f, _ := reference.Rat(t, r).Float64()
+		f, _ := workedcases.Rat(t, r).Float64()
 		out = append(out, f)
 	}
 	return out
 }
 
 func TestSummariesReference(t *testing.T) {
-	for _, c := range reference.Load(t, "numeric_summary") {
-		in := NumbersInput{Values: floats(t, reference.In[[]json.RawMessage](t, c, "values")), Counts: reference.In[[]int64](t, c, "frequency"), Confidence: 0.95}
+	for _, c := range workedcases.Load(t, "numeric_summary") {
+		in := NumbersInput{Values: floats(t, workedcases.In[[]json.RawMessage](t, c, "values")), Counts: workedcases.In[[]int64](t, c, "frequency"), Confidence: 0.95}
 		if c.Input["level"] != nil {
-			in.Confidence = reference.Float(t, c, "level")
+			in.Confidence = workedcases.Float(t, c, "level")
 		}
 		in.Percents = []float64{10, 25, 50, 75, 90} // where a case names none
 		if c.Input["percentiles"] != nil {
-			in.Percents = floats(t, reference.In[[]json.RawMessage](t, c, "percentiles"))
+			in.Percents = floats(t, workedcases.In[[]json.RawMessage](t, c, "percentiles"))
 		}
 		r, err := SummariseNumbers(in)
 		require.NoError(t, err)
@@ -51,13 +51,13 @@ func TestSummariesReference(t *testing.T) {
 			c.NearEach(t, name, got)
 		}
 	}
-	for _, c := range reference.Load(t, "grouped_summary") {
+	for _, c := range workedcases.Load(t, "grouped_summary") {
 		var classes [][2]float64
-		for _, raw := range reference.In[[][]json.RawMessage](t, c, "classes") {
+		for _, raw := range workedcases.In[[][]json.RawMessage](t, c, "classes") {
 			f := floats(t, raw)
 			classes = append(classes, [2]float64{f[0], f[1]})
 		}
-		r, err := SummariseClasses(classes, reference.In[[]int64](t, c, "frequency"))
+		r, err := SummariseClasses(classes, workedcases.In[[]int64](t, c, "frequency"))
 		require.NoError(t, err)
 		assert.True(t, c.Near(t, "mean", r.Mean) && c.Near(t, "variance", *r.Variance) && c.Near(t, "sd", *r.SD) && c.Near(t, "median", r.Median))
 		var midpoint, share []float64

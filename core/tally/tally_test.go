@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/survey"
-	"widetally/internal/reference"
+	"widetally/internal/workedcases"
 )
 
 func ward() survey.Question {
@@ -90,11 +90,11 @@ func TestRoundedSum(t *testing.T) {
 }
 
 func TestSummariseReference(t *testing.T) {
-	for _, c := range reference.Load(t, "numeric_summary") {
+	for _, c := range workedcases.Load(t, "numeric_summary") {
 		var column survey.Column
-		times := reference.In[[]int](t, c, "frequency")
-		for i, raw := range reference.In[[]json.RawMessage](t, c, "values") {
-			v, _ := reference.Rat(t, raw).Float64()
+		times := workedcases.In[[]int](t, c, "frequency")
+		for i, raw := range workedcases.In[[]json.RawMessage](t, c, "values") {
+			v, _ := workedcases.Rat(t, raw).Float64()
 			n := 1
 			if times != nil {
 				n = times[i]

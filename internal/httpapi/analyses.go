@@ -133,7 +133,7 @@ func (s *server) toAnalysis(v study.AnalysisView) analysisDTO {
 func (s *server) refusalText(e *infer.InputError, v study.AnalysisView) string {
 	values := map[string]string{}
 	if e.Index >= 0 && v.Outcome != nil {
-		if answers := analysis.Proper(v.Outcome.Counted.Questions[0]); e.Index < len(answers) {
+		if answers := v.Outcome.Counted.Questions[0].Proper(); e.Index < len(answers) {
 			values["answer"] = answers[e.Index].Label
 		}
 	}

@@ -68,7 +68,7 @@ func TestComputeFamilies(t *testing.T) {
 		{"goodness-of-fit", `{"observed":[3,0],"shares":["1/2",0.5],"exact":{}}`, "result.exact.exact.p.value", 0.25}, // 2·(1/2)³
 		{"goodness-of-fit", `{"observed":[40,20],"shares":[2,1],"scale":"ratio","exact":{"way":"simulation","replicates":50}}`, "result.exact.simulated.byChiSquare.p.value", 1.0},
 		{"goodness-of-fit", `{"observed":[900,100],"shares":[1e-1,9e-1]}`, "result.goodnessOfFit.rows.0.share", 0.1},
-		{"against-sample", `{"observed":[10,20],"published":[10,20]}`, "result.homogeneity.statistic", 0.0},
+		{"homogeneity", `{"observed":[10,20],"published":[10,20]}`, "result.test.statistic", 0.0},
 		{"simultaneous-intervals", `{"observed":[43,61,27,19]}`, "result.goodman.0.lower", 0.204423144923266937},
 		{"equivalence/share", `{"successes":50,"n":100,"expected":0.5,"margin":0.1}`, "result.notBelow.z", 10 / 4.898979485566356196}, // 10/√24
 		{"equivalence/two-shares", `{"first":{"successes":50,"n":100},"second":{"successes":50,"n":100},"margin":0.2}`, "result.estimate", 0.0},
@@ -79,9 +79,9 @@ func TestComputeFamilies(t *testing.T) {
 		{"means", `{"first":{"n":16,"mean":10,"sigma":4},"claimed":8}`, "result.normal.statistic", 2.0},
 		{"crosstab", `{"table":[[34,0,21],[18,0,40],[0,0,0]],"exact":{"way":"exact"}}`, "result.twoByTwo.phi", 0.30870918907435193632},
 		{"ordered", `{"table":[[20,14,6],[11,17,13],[4,12,25]]}`, "result.effects.0.value", 0.56572090330052113492},
-		{"layers", `{"tables":[[[14,22],[9,31]],[[27,13],[20,24]],[[8,5],[6,10]]]}`, "result.commonOddsRatio", 2.4028910375270272871},
+		{"mantel-haenszel", `{"tables":[[[14,22],[9,31]],[[27,13],[20,24]],[[8,5],[6,10]]]}`, "result.commonOddsRatio", 2.4028910375270272871},
 		{"paired", `{"table":[[45,17],[8,52]]}`, "result.mcNemar.midP.value", 0.075518697500228881836},
-		{"chosen-items", `{"patterns":[{"chosen":[true,false],"count":17},{"chosen":[false,true],"count":8},{"chosen":[true,true],"count":45}]}`, "result.statistic", 3.24}, // McNemar's for two items
+		{"cochran-q", `{"patterns":[{"chosen":[true,false],"count":17},{"chosen":[false,true],"count":8},{"chosen":[true,true],"count":45}]}`, "result.statistic", 3.24}, // McNemar's for two items
 		{"adjust", `{"p":["0.012",0.2,4e-4,0.03,"3e-2"]}`, "result.holm.2.value", 0.002},
 		{"adjust", `{"p":["1e-400"]}`, "result.holm.0.log10", -400.0},
 		{"printed-result", `{"statistic":"3.84","df":1,"p":"0.05"}`, "result.holds", true},
@@ -147,7 +147,7 @@ func TestComputeRefuses(t *testing.T) {
 		{"crosstab", `{"table":[[1,2],[3]]}`, 422, "compute.ragged_table", "entry 2"},
 		{"crosstab", `{"table":[[1,-2],[3,4]]}`, 422, "compute.negative_count", ""},
 		{"crosstab", `{"table":[[9000000000000,9000000000000],[3,4]]}`, 422, "compute.count_too_large", ""},
-		{"layers", `{"tables":[[[1,2],[3,4]],[[1,2]]]}`, 422, "compute.pair_length", "entry 2"},
+		{"mantel-haenszel", `{"tables":[[[1,2],[3,4]],[[1,2]]]}`, 422, "compute.pair_length", "entry 2"},
 		{"paired", `{"table":[[1,2,3],[4,5,6]]}`, 422, "compute.not_square", ""},
 		{"adjust", `{"p":[0.5,1.5]}`, 422, "compute.probability_range", "entry 2"},
 		{"distribution", `{"name":"chi_square","df":-1,"x":1}`, 422, "compute.range_above", "“df” must be above 0 and at most 1e+09"},
@@ -167,7 +167,7 @@ func TestComputeRefuses(t *testing.T) {
 		{"grouped-summary", `{"classes":[[1,2],[2,null]],"counts":[1,2]}`, 422, "http.null", "“classes[2][2]” is null"},
 		{"crosstab", `{"table":[[1,2],[3,null]]}`, 422, "http.null", "“table[2][2]” is null"},
 		{"crosstab", `{"table":[[1,2],null]}`, 422, "http.null", "“table[2]” is null"},
-		{"chosen-items", `{"patterns":[{"chosen":[true,null],"count":1}]}`, 422, "http.null", "“patterns[1].chosen[2]” is null"},
+		{"cochran-q", `{"patterns":[{"chosen":[true,null],"count":1}]}`, 422, "http.null", "“patterns[1].chosen[2]” is null"},
 		{"goodness-of-fit", `{"observed":[3,4],"shares":[0.5,null]}`, 422, "http.null", "“shares[2]” is null"},
 		{"goodness-of-fit", `{"observed":[3,4],"scale":"equal","level":95}`, 422, "compute.level_range", "This is about “level”"},
 	} {

@@ -95,6 +95,7 @@ type questionDTO struct {
 	Different     int                `json:"different"`
 	Notes         []noteDTO          `json:"notes"`
 	Analyses      []analysisDTO      `json:"analyses"`
+	Copied        copiedDTO          `json:"copied"`
 	Damage        *damageDTO         `json:"damage"`
 }
 
@@ -121,7 +122,7 @@ func (s *server) toQuestion(v *study.QuestionView) questionDTO {
 		d.Rows, d.MissingRows = []answerRowDTO{}, []answerRowDTO{}
 		return d
 	}
-	d.Notes = s.tallyNotes(v)
+	d.Notes, d.Copied = s.tallyNotes(v), s.toCopied(v)
 	for _, a := range v.Answers {
 		byAnswer[a.Slot] = a
 	}

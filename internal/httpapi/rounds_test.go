@@ -97,7 +97,7 @@ func TestAHostileRoundOfComputations(t *testing.T) {
 	random, answers := rand.New(rand.NewPCG(9, 1)), map[int]int{}
 	for _, r := range []struct{ path, body string }{
 		{"goodness-of-fit", `{"observed":[118,203,97],"shares":[30,"45","25 %"],"scale":"percents","level":0.01}`},
-		{"against-sample", `{"observed":[10,20],"published":[10,20]}`},
+		{"homogeneity", `{"observed":[10,20],"published":[10,20]}`},
 		{"simultaneous-intervals", `{"observed":[43,61,27,19]}`},
 		{"equivalence/two-shares", `{"first":{"successes":50,"n":100},"second":{"successes":50,"n":100},"margin":0.2}`},
 		{"one-proportion", `{"successes":57,"n":140,"claimed":0.5}`},
@@ -105,9 +105,9 @@ func TestAHostileRoundOfComputations(t *testing.T) {
 		{"means", `{"first":{"n":16,"mean":10,"sigma":4},"claimed":8}`},
 		{"crosstab", `{"table":[[34,0,21],[18,0,40]],"level":0.05}`},
 		{"ordered", `{"table":[[20,14,6],[11,17,13],[4,12,25]]}`},
-		{"layers", `{"tables":[[[14,22],[9,31]],[[27,13],[20,24]]]}`},
+		{"mantel-haenszel", `{"tables":[[[14,22],[9,31]],[[27,13],[20,24]]]}`},
 		{"paired", `{"table":[[45,17],[8,52]]}`},
-		{"chosen-items", `{"patterns":[{"chosen":[true,false],"count":17},{"chosen":[false,true],"count":8}]}`},
+		{"cochran-q", `{"patterns":[{"chosen":[true,false],"count":17},{"chosen":[false,true],"count":8}]}`},
 		{"adjust", `{"p":["0.012",0.2,4e-4]}`},
 		{"printed-result", `{"statistic":"3.84","df":1,"p":"0.05"}`},
 		{"planning/chi-square", `{"w":0.2,"df":4,"power":0.8}`},

@@ -31,7 +31,7 @@ func TestEveryCodeHasItsWords(t *testing.T) {
 		{"../../core/survey/builder.go", `Reason += "([a-z_]+)"|^\t[A-Z]\w+ += "([a-z_]+)"`, "kind_reason.", "", 5},
 		{"../../core/infer/error.go", `Reason += "([a-z_]+)"`, "problem.compute.", "", 35},
 		{"../../core/plan/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 6},
-		{"../../core/recheck/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 6},
+		{"../../core/printed/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 6},
 		{"../../core/tally/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 3},
 		{"../../core/analysis/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 5},
 		{"../../core/analysis/*.go", `Assumption += "([a-z_]+)"`, "assumption.", "", 8},

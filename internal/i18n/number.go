@@ -61,6 +61,9 @@ func (c *Catalogue) Write(v document.Value) string {
 	return "[" + string(v.Kind) + "]"
 }
 
+// Fixed writes a number with so many decimals.
+func (c *Catalogue) Fixed(x float64, decimals int) string { return c.fixed(x, decimals) }
+
 // fixed writes a number with so many decimals; one without bound is ∞.
 func (c *Catalogue) fixed(x float64, decimals int) string {
 	if math.IsInf(x, 0) {

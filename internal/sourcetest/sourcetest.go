@@ -42,7 +42,7 @@ func Run(t *testing.T, s Source) {
 		q, err := s.Question(ctx, s.Ward)
 		require.NoError(t, err)
 		var codes []string
-		for _, a := range analysis.Proper(q) {
+		for _, a := range q.Proper() {
 			codes = append(codes, a.Code)
 		}
 		assert.ElementsMatch(t, []string{"Harbour", "Fenside", "Saltings"}, codes)

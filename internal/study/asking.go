@@ -448,7 +448,7 @@ func (s *Claims) CheckShares(ctx context.Context, studyID, questionID uint64, sc
 	case !q.Kind.Coded():
 		return nil, invalid("claim.kind", "/scale", nil)
 	}
-	c := &ShareCheck{Answers: analysis.Proper(q.Question)}
+	c := &ShareCheck{Answers: q.Question.Proper()}
 	for _, a := range c.Answers {
 		c.Names = append(c.Names, shares.Name{Label: a.Label, Code: a.Code})
 	}

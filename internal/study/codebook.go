@@ -260,7 +260,7 @@ func reversed(q store.Question) []survey.Answer {
 	scores := q.Scores()
 	var proper, rest []survey.Answer
 	for _, a := range q.Answers {
-		if a.Missing == "" && a.SameAs == nil {
+		if a.Proper() {
 			proper = append(proper, a)
 		} else {
 			rest = append(rest, a)

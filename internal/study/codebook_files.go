@@ -9,8 +9,8 @@ import (
 	"strings"
 
 	"widetally/core/survey"
+	"widetally/internal/export"
 	"widetally/internal/intake"
-	"widetally/internal/outlet"
 	"widetally/internal/store"
 )
 
@@ -42,9 +42,9 @@ func (s *base) writeCodebook(ctx context.Context, studyID uint64, format Codeboo
 	}
 	switch format {
 	case CSVFile:
-		err = outlet.CodebookCSV(w, questions)
+		err = export.CodebookCSV(w, questions)
 	case DDIFile:
-		err = outlet.CodebookDDI(w, st.Name, questions)
+		err = export.CodebookDDI(w, st.Name, questions)
 	case PackageFile:
 		codes := make([]func(int) string, len(all))
 		for i, q := range all {
@@ -55,7 +55,7 @@ func (s *base) writeCodebook(ctx context.Context, studyID uint64, format Codeboo
 			codes[i] = q.Writer(column, false)
 		}
 		cells := make([]string, len(all))
-		err = outlet.Package(w, st.Name, questions, int(st.Rows), func(i int) ([]string, error) {
+		err = export.Package(w, st.Name, questions, int(st.Rows), func(i int) ([]string, error) {
 			if i%4096 == 0 && ctx.Err() != nil {
 				return nil, ctx.Err()
 			}

@@ -129,7 +129,7 @@ func TestACountOfRespondentsIsInForce(t *testing.T) {
 // expecting is a claim that a question's answers are spread so; by 1 each without figures.
 func expecting(q *QuestionView, scale shares.Scale, figures map[string]string) analysis.Spec {
 	settings := &analysis.SharesSettings{Role: claim.ClaimIsNull, Level: 0.05, Shares: analysis.ExpectedShares{Scale: scale, Source: analysis.Reference{Kind: claim.Theory, Title: "x"}}}
-	for _, a := range analysis.Proper(q.Question.Question) {
+	for _, a := range q.Question.Question.Proper() {
 		figure, given := figures[a.Code]
 		if !given {
 			figure = "1"

@@ -1243,6 +1243,11 @@ export interface components {
             different: number;
             notes: components["schemas"]["Note"][];
             analyses: components["schemas"]["Analysis"][];
+            /** @description The tally as tab-separated text, as shown over either base */
+            copied: {
+                answered: string;
+                everyone: string;
+            };
         };
         AnswerRow: {
             slot: number;

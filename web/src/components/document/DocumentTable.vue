@@ -58,7 +58,7 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
 .out { color: var(--soft); }
 .beside-figure { display: block; font-size: 13px; line-height: 1.25; font-weight: 400; color: var(--soft); }
 td { white-space: nowrap; }
-thead th { max-width: 180px; overflow-wrap: anywhere; }
+thead th { max-width: 180px; overflow-wrap: break-word; }
 tbody th { max-width: 220px; }
 .strips { width: 30%; min-width: 150px; text-align: left; }
 @media (max-width: 640px) { .strips { display: none; } }

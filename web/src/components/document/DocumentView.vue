@@ -7,8 +7,8 @@ import DocumentTable from './DocumentTable.vue'
 
 import type { Block, Change, Document } from '@/api/client'
 
-/** A document, block by block. It knows kinds of blocks and no methods. A table that a
- * picture follows has it at its side. */
+/** A document, block by block. It knows kinds of blocks and no methods. A narrow table or
+ * facts that a curve follows have it at their side. */
 const props = defineProps<{ document: Document; working: boolean; pictures?: (place: number) => string }>()
 defineEmits<{ change: [change: Change] }>()
 
@@ -18,7 +18,7 @@ const pieces = computed(() => {
   const out: { block: Block; aside: Block | null }[] = []
   for (const block of props.document.blocks) {
     const last = out[out.length - 1]
-    if (block.kind === 'chart' && last?.block.kind === 'table' && last.aside === null && !last.block.table?.strips) last.aside = block
+    if (block.chart?.kind === 'curve' && last?.aside === null && (last.block.kind === 'facts' || (last.block.table && !last.block.table.strips))) last.aside = block
     else out.push({ block, aside: null })
   }
   return out
@@ -34,12 +34,12 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
     <p v-if="block.kind === 'basis' || block.kind === 'hypotheses'" class="soft small under" :data-test="block.kind">{{ block.lines.join(' ') }}</p>
     <h3 v-else-if="block.kind === 'sentence'" :class="{ reading: block !== finding }" :data-test="block === finding ? 'finding' : 'reading'">{{ block.lines.join(' ') }}</h3>
     <DocumentChoices v-else-if="block.choices" :choices="block.choices" @change="$emit('change', $event)" />
-    <div v-else-if="block.table" :class="{ two: aside }">
-      <div class="wide"><DocumentTable :table="block.table" /></div>
+    <div v-else-if="block.table || block.kind === 'facts'" :class="{ two: aside }">
+      <div v-if="block.table" class="wide"><DocumentTable :table="block.table" /></div>
+      <DocumentFacts v-else :facts="block.facts" />
       <DocumentChart v-if="aside?.chart" :chart="aside.chart" :picture="pictureOf(aside)" />
     </div>
     <DocumentChart v-else-if="block.chart" :chart="block.chart" :picture="pictureOf(block)" />
-    <DocumentFacts v-else-if="block.kind === 'facts'" :facts="block.facts" />
     <ol v-else-if="block.kind === 'working' && working" class="working" data-test="working">
       <li v-for="(line, k) in block.lines" :key="k">{{ line }}</li>
     </ol>

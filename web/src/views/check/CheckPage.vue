@@ -10,6 +10,7 @@ import { applyRemedy } from '@/api/remedy'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { bytes, count, moment } from '@/app/format'
 import PlaceHead from '@/components/PlaceHead.vue'
+import { useAttempt } from '@/composables/useAttempt'
 import { useLoad } from '@/composables/useLoad'
 
 import type { CheckedQuestion, Remedy, Found, Kind } from '@/api/client'
@@ -20,7 +21,7 @@ const route = useRoute()
 const session = useSession()
 const studyId = computed(() => Number(route.params.study))
 const { data, loading, error, run } = useLoad((signal) => api.check(studyId.value, signal))
-const failed = shallowRef<Error | null>(null)
+const { error: failed, attempt } = useAttempt(() => load())
 
 async function load() {
   const found = await run()
@@ -29,15 +30,6 @@ async function load() {
 onMounted(load)
 watch(studyId, load)
 
-async function attempt(work: () => Promise<unknown>) {
-  failed.value = null
-  try {
-    await work()
-  } catch (cause) {
-    failed.value = cause as Error
-  }
-  await load()
-}
 
 const one = (q: CheckedQuestion) => [{ id: q.id, version: q.version }]
 const asKind = (q: CheckedQuestion, kind: Kind) => attempt(() => api.editMany(studyId.value, { questions: one(q), kind }))

@@ -1,27 +1,17 @@
-import { computed, shallowRef } from 'vue'
+import { computed } from 'vue'
 
 import { api } from '@/api/client'
+import { useAttempt } from '@/composables/useAttempt'
 import { useLoad } from '@/composables/useLoad'
 
-import type { BulkEdit, Codebook, CodebookQuestion, QuestionEdit } from '@/api/client'
+import type { BulkEdit, CodebookQuestion, QuestionEdit } from '@/api/client'
 import type { Ref } from 'vue'
 
 /** A study's codebook with every way to change it; each change loads what came of it. */
 export function useCodebook(study: Ref<number>) {
   const { data, loading, error, run } = useLoad((signal) => api.codebook(study.value, signal))
-  const failed = shallowRef<Error | null>(null)
+  const { error: failed, attempt } = useAttempt(run)
 
-  async function attempt(work: () => Promise<Codebook | unknown>): Promise<boolean> {
-    failed.value = null
-    try {
-      await work()
-      await run()
-      return true
-    } catch (cause) {
-      failed.value = cause as Error
-      return false
-    }
-  }
 
   const byId = computed(() => new Map((data.value?.questions ?? []).map((q) => [q.id, q])))
   const edit = (q: CodebookQuestion, change: QuestionEdit) => attempt(() => api.editQuestion(study.value, q.id, q.version, change))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { onMounted } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
@@ -8,6 +8,7 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import { count, moment } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
+import { useAttempt } from '@/composables/useAttempt'
 import { useLoad } from '@/composables/useLoad'
 
 import EmptyShelf from './EmptyShelf.vue'
@@ -17,18 +18,9 @@ import type { Study } from '@/api/client'
 const { t } = useI18n()
 const session = useSession()
 const { data, loading, error, run } = useLoad((signal) => api.listStudies(signal))
-const failed = ref<Error | null>(null)
+const { error: failed, attempt } = useAttempt(run)
 onMounted(run)
 
-async function attempt(work: () => Promise<unknown>) {
-  failed.value = null
-  try {
-    await work()
-  } catch (cause) {
-    failed.value = cause as Error
-  }
-  await run()
-}
 
 const rename = (study: Study, name: string) => attempt(() => api.editStudy(study.id, study.version, { name }))
 

@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
 import ErrorNote from '@/components/ErrorNote.vue'
+import { useAttempt } from '@/composables/useAttempt'
 
 import type { CodebookFit } from '@/api/client'
 
@@ -11,21 +12,13 @@ import type { CodebookFit } from '@/api/client'
 const props = defineProps<{ studyId: number }>()
 const emit = defineEmits<{ applied: [] }>()
 const { t } = useI18n()
-const error = shallowRef<Error | null>(null)
+const { error, attempt } = useAttempt()
 const fit = shallowRef<CodebookFit | null>(null)
 const arrival = ref('')
 const name = ref('')
 const done = ref(false)
 const formats = ['csv', 'ddi', 'package'] as const
 
-async function attempt(work: () => Promise<void>) {
-  error.value = null
-  try {
-    await work()
-  } catch (cause) {
-    error.value = cause as Error
-  }
-}
 const take = (event: Event) =>
   attempt(async () => {
     const field = event.target as HTMLInputElement

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, shallowRef } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { ApiError, api } from '@/api/client'
@@ -7,6 +7,7 @@ import { day, moment } from '@/app/format'
 import DocumentView from '@/components/document/DocumentView.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
+import { useAttempt } from '@/composables/useAttempt'
 import { useCopied } from '@/composables/useCopied'
 import { useMethods } from '@/composables/useMethods'
 
@@ -32,7 +33,7 @@ const { t } = useI18n()
 const { byName } = useMethods()
 const changing = ref(false)
 const working = ref(false)
-const error = shallowRef<Error | null>(null)
+const { error, attempt: tried } = useAttempt()
 const { copied, copy } = useCopied()
 
 const isClaim = computed(() => props.analysis.number !== null)
@@ -51,16 +52,11 @@ const said = computed(() => {
 const writeUp = computed(() => document.value?.blocks.find((b) => b.kind === 'write_up')?.lines.join('\n') ?? '')
 const hasWorking = computed(() => document.value?.blocks.some((b) => b.kind === 'working') ?? false)
 
+/** What an edit gives back is the question as it is then. */
 async function attempt(work: () => Promise<Question | void>) {
-  error.value = null
-  try {
-    const after = await work()
-    if (after) emit('changed', after)
-    return true
-  } catch (cause) {
-    error.value = cause as Error
-    return false
-  }
+  const done = await tried(work)
+  if (done?.value) emit('changed', done.value)
+  return done !== null
 }
 
 const run = () => attempt(() => api.runAnalysis(props.study.id, props.analysis.id, props.of))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { ApiError, api } from '@/api/client'
@@ -10,11 +10,11 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import { count } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
+import { useAttempt } from '@/composables/useAttempt'
 import { useCopied } from '@/composables/useCopied'
 import { useMethods } from '@/composables/useMethods'
 
 import { useDraft } from '../composables/useDraft'
-import { tableText } from '../tableText'
 import AnalysisBlock from './AnalysisBlock.vue'
 import AnalysisForm from './AnalysisForm.vue'
 import CrossWith from './CrossWith.vue'
@@ -33,7 +33,7 @@ const arranging = ref(false)
 const asking = ref<string | null>(null)
 const picked = ref<string[] | null>(null)
 const { byName } = useMethods()
-const error = shallowRef<Error | null>(null)
+const { error, attempt: tried } = useAttempt()
 const { copied, copy } = useCopied()
 
 const isTabulated = computed(() => ['single', 'ordered', 'discrete', 'choose_all'].includes(props.question.kind))
@@ -82,16 +82,11 @@ const subline = computed(() => {
   return parts.join(' · ')
 })
 
+/** What an edit gives back is the question as it is then. */
 async function attempt(work: () => Promise<Question | void>) {
-  error.value = null
-  try {
-    const after = await work()
-    if (after) emit('changed', after)
-    return true
-  } catch (cause) {
-    error.value = cause as Error
-    return false
-  }
+  const done = await tried(work)
+  if (done?.value) emit('changed', done.value)
+  return done !== null
 }
 
 const edit = (change: QuestionEdit) =>
@@ -237,7 +232,7 @@ function keyed(event: KeyboardEvent) {
               @click="open(crossMethod)"
             >{{ t('topline.cross') }}</button>
             <button type="button" class="act" :aria-expanded="arranging" data-test="arrange" @click="arranging = !arranging">{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
-            <button type="button" class="act" @click="copy(tableText(question, base, study.decimals))">{{ copied ? t('topline.copied') : t('topline.copy_table') }}</button>
+            <button type="button" class="act" @click="copy(question.copied[base])">{{ copied ? t('topline.copied') : t('topline.copy_table') }}</button>
           </p>
         </div>
       </div>

@@ -1,6 +1,6 @@
-// Package reference lets the tests of the core read the worked cases in
+// Package workedcases lets the tests of the core read the worked cases in
 // core/testdata and compare with their 20-digit answers.
-package reference
+package workedcases
 
 import (
 	"encoding/json"

@@ -1,4 +1,4 @@
-package outlet
+package export
 
 import (
 	"bytes"

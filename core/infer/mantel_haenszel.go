@@ -6,9 +6,9 @@ import (
 	"widetally/core/prob"
 )
 
-// Layers is the comparison of two groups within layers that are kept apart: a 2 × 2
+// MantelHaenszel is the comparison of two groups within layers that are kept apart: a 2 × 2
 // table per layer, rows the groups, the first column the outcome.
-type Layers struct {
+type MantelHaenszel struct {
 	Layers     []Layer
 	Confidence float64
 	// Statistic is that of Cochran (1954) and Mantel and Haenszel (1959, Statistical
@@ -51,15 +51,15 @@ type LayerHomogeneity struct {
 	TaroneP   prob.Prob
 }
 
-// ComputeLayers compares two groups over layers. Errors, all *InputError with the layer
+// ComputeMantelHaenszel compares two groups over layers. Errors, all *InputError with the layer
 // as Index: no layer, a negative or too large count, every layer left out, a confidence
 // outside (0, 1).
-func ComputeLayers(tables [][2][2]int64, confidence float64) (*Layers, error) {
+func ComputeMantelHaenszel(tables [][2][2]int64, confidence float64) (*MantelHaenszel, error) {
 	fail := func(why Reason, at int) error { return &InputError{"layers", why, at} }
 	if !(confidence > 0 && confidence < 1) {
 		return nil, fail(LevelRange, -1)
 	}
-	r := &Layers{Confidence: confidence, DF: 1}
+	r := &MantelHaenszel{Confidence: confidence, DF: 1}
 	var away, variance, below, above float64
 	used := 0
 	for k, t := range tables {
@@ -116,7 +116,7 @@ func newLayer(t [2][2]int64, count int64) Layer {
 }
 
 // common is the odds ratio of Mantel and Haenszel: Σ ad/n over Σ bc/n.
-func (r *Layers) common() {
+func (r *MantelHaenszel) common() {
 	var above, below, pa, mixed, qb float64
 	for _, l := range r.Layers {
 		if l.LeftOut {
@@ -140,7 +140,7 @@ func (r *Layers) common() {
 
 // homogeneity fits to each layer the first cell A that has the common odds ratio:
 // A(n − r − c + A) = ψ(r − A)(c − A).
-func (r *Layers) homogeneity(psi float64, used int) {
+func (r *MantelHaenszel) homogeneity(psi float64, used int) {
 	h := &LayerHomogeneity{DF: used - 1}
 	var away, variance float64
 	for k := range r.Layers {

@@ -1,4 +1,4 @@
-package recheck
+package printed
 
 import (
 	"math"

@@ -1,6 +1,6 @@
-// Package recheck asks whether the figures of a printed result can all be true
+// Package printed asks whether the figures of a printed result can all be true
 // together, given how they were rounded, and if not, which known slip makes them fit.
-package recheck
+package printed
 
 import (
 	"math"

@@ -12,9 +12,9 @@ type ChosenPattern struct {
 	Count  int64
 }
 
-// ChosenItems is the comparison of how often each of several items was chosen by the
+// CochranQ is the comparison of how often each of several items was chosen by the
 // same people.
-type ChosenItems struct {
+type CochranQ struct {
 	N     int64
 	Items []int64 // how many chose each
 	// Bearing counts the respondents who chose some items and not others; the rest say
@@ -29,7 +29,7 @@ type ChosenItems struct {
 // MaxItems bounds the items of a choose-all question.
 const MaxItems = 1000
 
-// ComputeChosenItems carries out Cochran's Q (1950, The comparison of percentages in
+// ComputeCochranQ carries out Cochran's Q (1950, The comparison of percentages in
 // matched samples):
 //
 //	Q = (k − 1)(k ΣC_j² − T²)/(kT − ΣR_i²)   df = k − 1
@@ -38,7 +38,7 @@ const MaxItems = 1000
 // and T their total. Errors, all *InputError: fewer than two items, patterns of unequal
 // length, counts out of range, nobody who chose some and not others, a level outside
 // (0, 1).
-func ComputeChosenItems(patterns []ChosenPattern, level float64) (*ChosenItems, error) {
+func ComputeCochranQ(patterns []ChosenPattern, level float64) (*CochranQ, error) {
 	fail := func(why Reason, at int) error { return &InputError{"chosen items", why, at} }
 	if !(level > 0 && level < 1) {
 		return nil, fail(LevelRange, -1)
@@ -50,7 +50,7 @@ func ComputeChosenItems(patterns []ChosenPattern, level float64) (*ChosenItems, 
 	if k < 2 || k > MaxItems {
 		return nil, fail(OneAnswer, -1)
 	}
-	r := &ChosenItems{Level: level, Items: make([]int64, k)}
+	r := &CochranQ{Level: level, Items: make([]int64, k)}
 	bearing := make([]float64, k) // choices of those who bear on it
 	var total, within float64
 	for at, p := range patterns {

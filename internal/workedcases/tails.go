@@ -1,4 +1,4 @@
-package reference
+package workedcases
 
 import (
 	"math"

@@ -1,5 +1,5 @@
-// Package outlet writes studies and codebooks in open formats.
-package outlet
+// Package export writes studies and codebooks in open formats.
+package export
 
 import (
 	"archive/zip"
