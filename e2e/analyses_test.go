@@ -126,7 +126,7 @@ func TestTwoQuestionsCrossedFromRawAnswersAndFromAGrid(t *testing.T) {
 		}
 		grid.WriteString("\n")
 	}
-	first := func(within string) [][]string { return p.table(within + " [data-test=crossing] .wide") }
+	first := func(within string) [][]string { return p.table(within + " [data-test=described] .wide") }
 	counts := [][]string{{"Owns", "", "226", "108", "66", "72", "472"}, {"Rents council", "", "141", "119", "88", "96", "444"}, {"Rents landlord", "", "82", "79", "55", "66", "282"}}
 
 	p.visit(address + "/intake")
@@ -135,21 +135,21 @@ func TestTwoQuestionsCrossedFromRawAnswersAndFromAGrid(t *testing.T) {
 	p.sees("#q1 .sub", "1,240 respondents")
 	// The answers in the order of the questionnaire.
 	p.key("#q1", "x")
-	p.await("the search", `document.activeElement?.closest('[data-test=cross-find]') !== null`)
+	p.await("the search", `document.activeElement?.closest('[data-test=find-other]') !== null`)
 	p.do("type", chromedp.KeyEvent("ten"))
 	p.pressWord(".v-overlay--active", "2 · tenure")
-	p.sees("#q1 [data-test=crossing] [data-test=basis]", "1,198 respondents answered both, 42 did not")
+	p.sees("#q1 [data-test=described] [data-test=basis]", "1,198 respondents answered both, 42 did not")
 	p.gone("#q1 [data-test=claim]")
 	p.sees("#q1 [data-test=reading]", "Of the 472 respondents with “Owns” (“tenure”), 47.9 % answered “Every week”", "of the 282 with “Rents landlord”, 29.1 %")
 	p.sees("#q1 .margin", "You read along the rows", "42 of 1,240 respondents did not answer both")
 	p.await("no mark without a test", `!document.querySelector('#q1 .more, #q1 .fewer')`)
-	p.pressWord("#q1 [data-test=crossing]", "of each column")
+	p.pressWord("#q1 [data-test=described]", "of each column")
 	p.sees("#q1 [data-test=reading]", "Of the 449 respondents with “Every week”")
-	p.pressWord("#q1 [data-test=crossing]", "counts")
-	p.await("counts alone", `document.querySelector('#q1 [data-test=crossing] .strips') === null && document.querySelector('#q1 [data-test=crossing] tbody td').textContent.trim() === '226'`)
+	p.pressWord("#q1 [data-test=described]", "counts")
+	p.await("counts alone", `document.querySelector('#q1 [data-test=described] .strips') === null && document.querySelector('#q1 [data-test=described] tbody td').textContent.trim() === '226'`)
 	assert.ElementsMatch(t, [][]string{{"Owns", "226", "108", "72", "66", "472"}, {"Rents council", "141", "119", "96", "88", "444"}, {"Rents landlord", "82", "79", "66", "55", "282"}}, first("#q1"))
-	p.pressWord("#q1 [data-test=crossing]", "expected")
-	p.sees("#q1 [data-test=crossing] table", "176.9")
+	p.pressWord("#q1 [data-test=described]", "expected")
+	p.sees("#q1 [data-test=described] table", "176.9")
 
 	p.click("#q1 [data-test=test-it]")
 	p.await("nothing to be presumed", `document.querySelector('#q1 [data-test=state-run]').disabled`)
@@ -175,9 +175,9 @@ func TestTwoQuestionsCrossedFromRawAnswersAndFromAGrid(t *testing.T) {
 	p.click("[data-test=grid-read]")
 	p.sees("[data-test=found]", "1,198 respondents")
 	p.click("[data-test=keep]")
-	p.sees("#q1 [data-test=crossing] [data-test=basis]", "all 1,198 respondents answered both")
-	p.pressWord("#q1 [data-test=crossing]", "counts")
-	p.await("counts", `document.querySelector('#q1 [data-test=crossing] .strips') === null`)
+	p.sees("#q1 [data-test=described] [data-test=basis]", "all 1,198 respondents answered both")
+	p.pressWord("#q1 [data-test=described]", "counts")
+	p.await("counts", `document.querySelector('#q1 [data-test=described] .strips') === null`)
 	for i, row := range counts {
 		counts[i] = append(row[:1:1], row[2:]...)
 	}
@@ -190,4 +190,3 @@ func TestTwoQuestionsCrossedFromRawAnswersAndFromAGrid(t *testing.T) {
 	p.sees("#q1 [data-test=finding]", "At the 1 % level the evidence supports the claim")
 	assert.Equal(t, "1.11 × 10⁻⁶", p.read("#q1 [data-test=p]"))
 }
-

@@ -83,7 +83,7 @@ func TestSubgroupsInTheBrowser(t *testing.T) {
 	assert.Equal(t, []string{"Owns it", "", "0", "0.0"}, p.table("#q4 .tally")[0], "no shares of everyone beside the tally of a subgroup")
 	p.sees("#q4 [data-test=claim]", "about everyone, not the subgroup shown", "1,219")
 	// A claim stated here is about the subgroup.
-	p.click("#q8 [data-test=compare]")
+	p.click("#q8 [data-test=ask-goodness-of-fit]")
 	p.choose("#q8 [data-test='shares.scale']", "all equal")
 	p.click("#q8 [data-test=state-run]")
 	p.sees("#q8 [data-test=finding]", "among the households in “Renters” this sample represents")

@@ -58,7 +58,7 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	assert.Equal(t, []string{"Missing: No answer", "", "2", "2.0"}, p.table("#q1 .tally")[3])
 	p.click("#q1 [data-test=base]")
 
-	p.click("#q1 [data-test=compare]")
+	p.click("#q1 [data-test=ask-goodness-of-fit]")
 	p.fill("#q1 [data-test='shares.source.title']", "the borough register")
 	// Bare figures go in by place, with a warning; answers with their shares by name.
 	p.pasteInto(`#q1 [data-test="share-Hafen"]`, "20\n40\n40\n7")
@@ -72,7 +72,7 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	// What is typed outlives Escape; Enter in the last cell states nothing.
 	p.run(`document.querySelector('#q1 [data-test="share-Süd"]').dispatchEvent(new KeyboardEvent('keydown', {key: 'Escape', bubbles: true}))`)
 	p.gone("#q1 [data-test=claim-form]")
-	p.click("#q1 [data-test=compare]")
+	p.click("#q1 [data-test=ask-goodness-of-fit]")
 	p.sees("#q1 [data-test=claim-form]", "These are your entries from before")
 	p.await("the claim to be complete", `!document.querySelector('#q1 [data-test=state-run]').disabled`)
 	p.enter(`#q1 [data-test="share-Süd"]`)
@@ -207,7 +207,7 @@ func TestTheDemo(t *testing.T) {
 	p.click("#q3 [data-test=base]")
 	p.await("no frame around the page", `(() => { const m = document.querySelector('#page'); m.focus(); return getComputedStyle(m).outlineStyle === 'none' })()`)
 	// Of several claims the ticks are those of the one that is chosen, and say so.
-	p.click("#q4 [data-test=compare]")
+	p.click("#q4 [data-test=ask-goodness-of-fit]")
 	p.choose("#q4 [data-test='shares.scale']", "all equal")
 	p.click("#q4 [data-test=state-run]")
 	p.sees("#q4 .tally thead", "share in all equal, claim 3")

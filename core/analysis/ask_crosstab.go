@@ -37,7 +37,7 @@ var askedCrosstab = &Asked{Version: 1, Questions: []Part{TheQuestion, TheGroups}
 		{Name: "test.role", Kind: ChoiceInput, Options: texts(claim.Roles)},
 		{Name: "test.level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
 	},
-	Texts: "crosstab", Lines: []Line{{ID: "claim"}},
+	Texts: "crosstab", Key: "x", Lines: []Line{{ID: "claim"}},
 	New: func() Settings { return &CrosstabSettings{Reading: claim.OfEachRow} }}
 
 // Described crosses two questions without a claim, the first down and the second across.
@@ -110,9 +110,6 @@ func (s *CrosstabSettings) claim(q []survey.Question, about claim.About) claim.C
 
 // Statement implements Settings.
 func (s *CrosstabSettings) Statement(q []survey.Question, about claim.About) document.Message {
-	if s.Test == nil {
-		return document.Message{}
-	}
 	return s.claim(q, about).Statement()
 }
 

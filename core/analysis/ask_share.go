@@ -38,7 +38,7 @@ var askedShare = &Asked{Version: 1, Questions: []Part{TheQuestion},
 		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
 		{Name: "source.title", Kind: TextInput, MaxLength: maxTitle},
 	},
-	Texts: "share", Lines: []Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}},
+	Texts: "share", Key: "t", Lines: []Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}},
 	New: func() Settings { return &ShareSettings{Success: []string{}, Level: 0.05} }}
 
 // claimed reads the claimed share.

@@ -43,7 +43,7 @@ var askedShares = &Asked{Version: 1, Questions: []Part{TheQuestion},
 		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
 		{Name: "shares.figures", Kind: FiguresInput, MaxLength: 40, Unless: &When{"shares.scale", string(shares.Equal)}},
 	},
-	Texts: "shares", Lines: []Line{{ID: "given", Unless: &When{"shares.scale", string(shares.Equal)}}, {ID: "equal", Only: &When{"shares.scale", string(shares.Equal)}}, {ID: "claim"}},
+	Texts: "shares", Key: "c", Lines: []Line{{ID: "given", Unless: &When{"shares.scale", string(shares.Equal)}}, {ID: "equal", Only: &When{"shares.scale", string(shares.Equal)}}, {ID: "claim"}},
 	New: func() Settings {
 		return &SharesSettings{Shares: ExpectedShares{Scale: shares.Percents}, Role: claim.ClaimIsNull, Level: 0.05}
 	}}

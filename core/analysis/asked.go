@@ -29,8 +29,25 @@ type Asked struct {
 	Texts string `json:"texts"`
 	// Lines are the sentences of the form, whose blanks are the inputs.
 	Lines []Line `json:"lines"`
+	// Key opens the form from a question; "" for none.
+	Key string `json:"key,omitempty"`
 	// New gives settings with what may be presumed filled in.
 	New func() Settings `json:"-"`
+}
+
+// Takes reports whether a method can be asked of a question of a kind at all: of one that
+// gives each respondent one answer of a list.
+func (*Asked) Takes(kind survey.Kind) bool { return kind.Coded() }
+
+// AskedOf lists the names of the methods that can be asked of a kind of question.
+func AskedOf(kind survey.Kind) []string {
+	names := []string{}
+	for _, m := range Methods {
+		if m.Asked != nil && m.Asked.Takes(kind) {
+			names = append(names, m.Name)
+		}
+	}
+	return names
 }
 
 // Part is what a question is for.

@@ -40,7 +40,7 @@ type Settings interface {
 	Codes(question int) []string
 	// Essence is what the result depends on: without sources, dates and ways to show it.
 	Essence() any
-	// Statement is what a claim says; nothing for what is only described.
+	// Statement is what a claim says, or what is described.
 	Statement(q []survey.Question, about claim.About) document.Message
 	// SignificanceLevel lies between 0 and 1; 0 where nothing is tested.
 	SignificanceLevel() float64
@@ -199,7 +199,7 @@ func (s Spec) Check(q []survey.Question) []Problem {
 	}
 	for i, is := range q {
 		pointer := fmt.Sprintf("/questions/%d", i)
-		if !is.Kind.Coded() {
+		if !m.Asked.Takes(is.Kind) {
 			return []Problem{{Code: "claim.kind", Pointer: pointer}}
 		}
 		for j := range i {

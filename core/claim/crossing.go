@@ -57,8 +57,15 @@ func (c Crossing) values() document.Values {
 	return document.Values{"units": c.Units, "rows": c.Rows.called(), "columns": c.Columns.called()}
 }
 
-// Statement is what the claim says.
+// Statement is what the claim says, or with what the question is crossed.
 func (c Crossing) Statement() document.Message {
+	if c.Test == nil {
+		with := c.Rows
+		if c.Swapped {
+			with = c.Columns
+		}
+		return document.Say("claim.crossing.described", document.Values{"other": with.called()})
+	}
 	return document.Say("claim.crossing."+string(c.Test.Role), c.values())
 }
 

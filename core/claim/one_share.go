@@ -217,7 +217,7 @@ func decisions(ways []way, r *infer.Proportion, c OneShare) *document.Table {
 // whiskers are the two-sided intervals of five methods with the claimed share as a line.
 func (c OneShare) whiskers(r *infer.Proportion) *document.Picture {
 	i := r.Intervals
-	w := &document.Whiskers{Reference: document.Line{At: 100 * r.Claimed, Label: document.Say("chart.whiskers.claimed", c.values())}, From: 100 * r.Claimed, To: 100 * r.Claimed}
+	w := &document.Whiskers{Reference: &document.Line{At: 100 * r.Claimed, Label: document.Say("chart.whiskers.claimed", c.values())}, From: 100 * r.Claimed, To: 100 * r.Claimed}
 	for _, m := range []struct {
 		name string
 		of   infer.Interval

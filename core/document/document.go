@@ -209,10 +209,10 @@ type Line struct {
 // Span is a piece of an axis; an end that is ±Inf reaches to the end of the drawing.
 type Span struct{ From, To float64 }
 
-// Whiskers are intervals with their estimate, and a reference line.
+// Whiskers are intervals with their estimate, and a line at what they are compared with.
 type Whiskers struct {
 	Rows      []Whisker
-	Reference Line
+	Reference *Line   // nil for none
 	From, To  float64 // of the axis
 }
 

@@ -36,6 +36,8 @@ func (s *server) analysisRoutes(r fiber.Router) {
 type methodDTO struct {
 	Name string `json:"name"`
 	*analysis.Asked
+	// Tests says that asking it is a claim.
+	Tests bool `json:"tests"`
 	// Settings are those with which a form begins.
 	Settings    analysis.Settings `json:"settings"`
 	Assumptions []assumptionDTO   `json:"assumptions"`
@@ -48,7 +50,8 @@ func (s *server) listMethods(c fiber.Ctx) error {
 	}{}
 	for _, m := range analysis.Methods {
 		if m.Asked != nil {
-			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, m.Asked.New(), s.assumptions(m)})
+			settings := m.Asked.New()
+			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, settings.Tests(), settings, s.assumptions(m)})
 		}
 	}
 	return c.JSON(out)

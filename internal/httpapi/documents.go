@@ -124,7 +124,7 @@ type whiskerDTO struct {
 
 type whiskersDTO struct {
 	Rows      []whiskerDTO `json:"rows"`
-	Reference lineDTO      `json:"reference"`
+	Reference *lineDTO     `json:"reference"`
 	From      float64      `json:"from"`
 	To        float64      `json:"to"`
 }
@@ -254,7 +254,10 @@ func (s *server) toChart(p *document.Picture) *chartDTO {
 		}
 	}
 	if w := p.Whiskers; w != nil {
-		out.Whiskers = &whiskersDTO{Rows: []whiskerDTO{}, Reference: lineDTO{w.Reference.At, s.say(w.Reference.Label)}, From: w.From, To: w.To}
+		out.Whiskers = &whiskersDTO{Rows: []whiskerDTO{}, From: w.From, To: w.To}
+		if w.Reference != nil {
+			out.Whiskers.Reference = &lineDTO{w.Reference.At, s.say(w.Reference.Label)}
+		}
 		for _, r := range w.Rows {
 			out.Whiskers.Rows = append(out.Whiskers.Rows, whiskerDTO{s.say(r.Name), r.Lower, r.Estimate, r.Upper, s.say(r.Text)})
 		}

@@ -7,6 +7,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/analysis"
 	"widetally/core/survey"
 	"widetally/core/tally"
 	"widetally/internal/study"
@@ -95,8 +96,11 @@ type questionDTO struct {
 	Different     int                `json:"different"`
 	Notes         []noteDTO          `json:"notes"`
 	Analyses      []analysisDTO      `json:"analyses"`
-	Copied        copiedDTO          `json:"copied"`
-	Damage        *damageDTO         `json:"damage"`
+	// Asks names the methods that can be asked of it.
+	Asks      []string   `json:"asks"`
+	Tabulated bool       `json:"tabulated"`
+	Copied    copiedDTO  `json:"copied"`
+	Damage    *damageDTO `json:"damage"`
 }
 
 // withdrawnDTO is a claim that was deleted, as the register shows it.
@@ -117,10 +121,14 @@ func (s *server) toQuestion(v *study.QuestionView) questionDTO {
 	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
 		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: study.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
-		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged)}
+		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
+		Asks: []string{}, Tabulated: v.Kind.Tabulated()}
 	if v.Damaged != nil {
 		d.Rows, d.MissingRows = []answerRowDTO{}, []answerRowDTO{}
 		return d
+	}
+	if !v.IsCounts {
+		d.Asks = analysis.AskedOf(v.Kind)
 	}
 	d.Notes, d.Copied = s.tallyNotes(v), s.toCopied(v)
 	for _, a := range v.Answers {

@@ -4,7 +4,6 @@
 package study
 
 import (
-	"context"
 	"encoding/json"
 	"fmt"
 
@@ -112,17 +111,4 @@ func invalid(code, field string, values map[string]string) error {
 func jsonText(v any) (string, error) {
 	raw, err := json.Marshal(v)
 	return string(raw), err
-}
-
-// edit runs f in a transaction and marks the study as edited.
-func (s *base) edit(ctx context.Context, studyID uint64, f func(tx *store.Store) error) error {
-	if err := s.arrivals.room(0); err != nil {
-		return err
-	}
-	return s.store.Change(ctx, studyID, func(tx *store.Store, _ store.Study) error {
-		if err := f(tx); err != nil {
-			return err
-		}
-		return tx.TouchStudy(ctx, studyID)
-	})
 }

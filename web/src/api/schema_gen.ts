@@ -1207,6 +1207,10 @@ export interface components {
         };
         Question: {
             id: number;
+            /** @description Names of the methods that can be asked of it */
+            asks: string[];
+            /** @description Its answers are counted one by one */
+            tabulated: boolean;
             damage: components["schemas"]["DamageOrNone"];
             /** @description Place in the questionnaire */
             number: number;
@@ -1456,6 +1460,10 @@ export interface components {
                 unless?: components["schemas"]["When"];
                 only?: components["schemas"]["When"];
             }[];
+            /** @description The key that opens the form from a question */
+            key?: string;
+            /** @description Asking it is a claim; else it is described at once, and may be tested later */
+            tests: boolean;
             settings: components["schemas"]["MethodSettings"];
             assumptions: components["schemas"]["Assumption"][];
         };
@@ -1609,7 +1617,7 @@ export interface components {
         Whiskers: {
             from: number;
             to: number;
-            reference: components["schemas"]["ChartLine"];
+            reference: null | components["schemas"]["ChartLine"];
             rows: {
                 name: string;
                 lower: number;

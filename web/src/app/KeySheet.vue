@@ -1,16 +1,21 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
+
+import { useMethods } from '@/composables/useMethods'
 
 const shown = defineModel<boolean>({ required: true })
 const { t } = useI18n()
-const keys: [string, string][] = [
+const { byName } = useMethods()
+/** Each method that has a key brings it along. */
+const keys = computed<[string, string][]>(() => [
   ['/', 'keys.find'],
   ['j', 'keys.next'],
   ['k', 'keys.previous'],
-  ['c', 'keys.compare'],
+  ...[...byName.value.values()].flatMap((m): [string, string][] => (m.key ? [[m.key, `ask.${m.texts}.act`]] : [])),
   ['Enter', 'keys.edit'],
   ['?', 'keys.help'],
-]
+])
 </script>
 
 <template>

@@ -80,7 +80,7 @@ function whiskers(w: Whiskers, axis: string, palette: Palette): Options {
       axisLabel: { color: palette.soft, formatter: (x: number) => String(Math.round(x * 100) / 100), hideOverlap: true },
     },
     yAxis: [
-      { ...side, data: w.rows.map((r) => r.name), axisLabel: { color: palette.ink, fontSize: 13.5 } },
+      { ...side, data: w.rows.map((r) => r.name), axisLabel: { color: palette.ink, fontSize: 13.5, width: 168, overflow: 'truncate' } },
       { ...side, data: w.rows.map((r) => r.text), position: 'right', axisLabel: { color: palette.soft, fontSize: 13.5 } },
     ],
     series: [
@@ -90,7 +90,7 @@ function whiskers(w: Whiskers, axis: string, palette: Palette): Options {
       })),
       {
         type: 'scatter', silent: true, data: w.rows.map((r, i) => [r.estimate, i]), symbolSize: 9, itemStyle: { color: palette.observed },
-        markLine: {
+        markLine: w.reference && {
           silent: true, symbol: 'none', lineStyle: { color: palette.reference, width: 2.5, type: 'solid' },
           label: { color: palette.referenceText, fontWeight: 650, formatter: w.reference.text, position: 'start' }, data: [{ xAxis: w.reference.at }],
         },

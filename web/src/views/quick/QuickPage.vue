@@ -21,7 +21,7 @@ import type { Change, Computed, Method, Note, Spec } from '@/api/client'
 const { t } = useI18n()
 const { byName, error: methodsError } = useMethods()
 const shareMethod = 'one-proportion'
-const empty: Method = { name: shareMethod, version: 1, questions: [], inputs: [], texts: 'share', lines: [], settings: {}, assumptions: [] }
+const empty: Method = { name: shareMethod, version: 1, questions: [], inputs: [], texts: 'share', lines: [], tests: true, settings: {}, assumptions: [] }
 const method = computed(() => byName.value.get(shareMethod) ?? empty)
 
 const typed = useUrlSearchParams<Record<'yes' | 'n' | 'no' | 'units' | 'label' | 'ask', string | undefined>>('hash-params')

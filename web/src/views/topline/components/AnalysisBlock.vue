@@ -41,7 +41,7 @@ const method = computed(() => byName.value.get(props.analysis.spec.method))
 const document = computed(() => props.analysis.document)
 const said = computed(() => {
   const a = props.analysis
-  if (!isClaim.value) return props.others.map((o) => t('topline.crossed', { name: o.name })).join(' · ')
+  if (!isClaim.value) return a.statement
   const when = a.timing === 'changed' ? 'claim.stated_changed' : a.timing === 'before' ? 'claim.stated_before' : 'claim.stated_open'
   const parts = [t('claim.said', { n: a.number ?? '' }), `“${a.statement}”`, t('claim.level', { level: a.levelText }), t(when, { date: day(a.statedAt) })]
   if (!a.spec.subgroup && props.of !== null) parts.push(t('claim.about_everyone'))
@@ -87,7 +87,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
 </script>
 
 <template>
-  <article class="claim" :aria-label="isClaim ? t('claim.said', { n: analysis.number ?? '' }) : said" :data-test="isClaim ? 'claim' : 'crossing'">
+  <article class="claim" :aria-label="isClaim ? t('claim.said', { n: analysis.number ?? '' }) : said" :data-test="isClaim ? 'claim' : 'described'">
     <div class="beside">
       <div class="bar" :class="{ described: !isClaim }">
         <p class="said">{{ said }}</p>
@@ -128,7 +128,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             @click="changing ? close() : (changing = true)"
           >{{ t('claim.change') }}</button>
           <button
-            v-else
+            v-else-if="method?.inputs.length"
             type="button"
             class="act"
             :aria-expanded="changing"

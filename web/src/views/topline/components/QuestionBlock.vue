@@ -17,8 +17,8 @@ import { useMethods } from '@/composables/useMethods'
 import { useDraft } from '../composables/useDraft'
 import AnalysisBlock from './AnalysisBlock.vue'
 import AnalysisForm from './AnalysisForm.vue'
-import CrossWith from './CrossWith.vue'
 import NumberSummary from './NumberSummary.vue'
+import OtherQuestion from './OtherQuestion.vue'
 import TallyTable from './TallyTable.vue'
 
 import type { Analysis, Method, Note, Question, QuestionEdit, Spec, Study, Subgroup, Topline } from '@/api/client'
@@ -29,16 +29,16 @@ const emit = defineEmits<{ changed: [question: Question]; base: []; reload: []; 
 const { t } = useI18n()
 const session = useSession()
 const arranging = ref(false)
-/** The method of which the form is open; 'cross' while the other question is chosen. */
+/** The method of which the form is open, and, where it takes a second question, which. */
 const asking = ref<string | null>(null)
+const other = ref<string | null>(null)
 const picked = ref<string[] | null>(null)
 const { byName } = useMethods()
 const { error, attempt: tried } = useAttempt()
 const { copied, copy } = useCopied()
 
-const isTabulated = computed(() => ['single', 'ordered', 'discrete', 'choose_all'].includes(props.question.kind))
-/** Only a question with one answer each can be compared with shares that add up. */
-const isComparable = computed(() => isTabulated.value && props.question.kind !== 'choose_all')
+/** What can be asked of this question, as the server tells. */
+const methods = computed(() => props.question.asks.flatMap((name) => byName.value.get(name) ?? []))
 const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
 /** The claims whose shares can stand as ticks in the tally: those that have been run and
  * are about those whom the tally counts. The last one stands there unless another is chosen. */
@@ -47,22 +47,34 @@ const chosen = ref<number | null>(null)
 const reference = computed<Analysis | null>(() => references.value.find((c) => c.id === chosen.value) ?? references.value.at(-1) ?? null)
 const groupName = (key: string) => props.subgroups.find((g) => String(g.id) === key)?.name ?? ''
 const among = computed(() => (props.of === null ? '' : String(props.of)))
-const othersOf = (a: Analysis) =>
-  a.spec.questions.slice(1).map((key) => {
-    const q = props.questions.find((other) => String(other.id) === key)
+const named = (keys: string[]) =>
+  keys.map((key) => {
+    const q = props.questions.find((one) => String(one.id) === key)
     return { key, name: q ? q.short || `“${q.wording}”` : key }
   })
-const compareMethod = 'goodness-of-fit'
-const shareMethod = 'one-proportion'
-const crossMethod = 'crosstab'
 const form = computed(() => (asking.value === null ? undefined : byName.value.get(asking.value)))
-function open(method: string) {
-  picked.value = null
-  asking.value = asking.value === method ? null : method
+const seeksOther = computed(() => form.value !== undefined && form.value.questions.length > 1 && other.value === null)
+
+/** What is no claim is described at once; it can be tested where it then stands. */
+function open(method: Method) {
+  const again = asking.value === method.name
+  close()
+  if (again) return
+  if (method.tests || method.questions.length > 1) asking.value = method.name
+  else describe(method, [])
 }
 function close() {
   asking.value = null
+  other.value = null
   picked.value = null
+}
+function withOther(id: number) {
+  const method = form.value
+  if (method?.tests) other.value = String(id)
+  else if (method) describe(method, [String(id)])
+}
+function describe(method: Method, others: string[]) {
+  void state({ method: method.name, version: method.version, questions: [String(props.question.id), ...others], settings: method.settings, ...(among.value ? { subgroup: among.value } : {}) }, false)
 }
 const needsPicking = (m: Method | undefined) => m?.inputs.some((i) => i.kind === 'categories') ?? false
 function pick(code: string) {
@@ -120,13 +132,6 @@ async function state(spec: Spec, runNow: boolean) {
   if (kept) close()
 }
 
-/** A crossing stands under its question without any test until one is asked for. */
-function cross(other: number) {
-  const method = byName.value.get(crossMethod)
-  if (!method) return
-  void state({ method: method.name, version: method.version, questions: [String(props.question.id), String(other)], settings: method.settings, ...(among.value ? { subgroup: among.value } : {}) }, false)
-}
-
 const remove = (a: Analysis) =>
   attempt(async () => {
     await api.withdrawAnalysis(props.study.id, a.id)
@@ -146,12 +151,11 @@ async function reload() {
 }
 
 function keyed(event: KeyboardEvent) {
-  const methods: Record<string, string> = { c: compareMethod, t: shareMethod, x: crossMethod }
-  const method = methods[event.key]
-  if (method && event.target === event.currentTarget && isComparable.value && !event.ctrlKey && !event.metaKey) {
-    event.preventDefault()
-    if (asking.value !== method) open(method)
-  }
+  if (event.target !== event.currentTarget || event.ctrlKey || event.metaKey || event.altKey) return
+  const method = methods.value.find((m) => m.key === event.key)
+  if (!method) return
+  event.preventDefault()
+  if (asking.value !== method.name) open(method)
 }
 </script>
 
@@ -162,7 +166,7 @@ function keyed(event: KeyboardEvent) {
         <div class="no serif" aria-hidden="true">{{ question.number }}</div>
         <div class="main" :class="{ oneline: isLine }">
           <h2><InlineText :text="question.wording" :label="t('topline.edit_wording')" :maxlength="1000" @save="edit({ wording: $event })" /></h2>
-          <p v-if="!question.damage" class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template><template v-if="isComparable"> · <InlineText
+          <p v-if="!question.damage" class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template><template v-if="methods.length"> · <InlineText
             :text="question.short"
             :shown="question.short || t('topline.no_short')"
             :label="t('topline.edit_short')"
@@ -183,7 +187,7 @@ function keyed(event: KeyboardEvent) {
             <AnswerArranger :question="question" :counts="counts" @edit="edit" />
           </template>
           <template v-else>
-            <div v-if="isTabulated" class="wide">
+            <div v-if="question.tabulated" class="wide">
               <TallyTable
                 :question="question"
                 :study="study"
@@ -199,38 +203,23 @@ function keyed(event: KeyboardEvent) {
               <p v-if="picked" class="soft small">{{ t('topline.picking') }}</p>
             </div>
             <p v-if="question.isCounts">{{ t('topline.is_counts') }}</p>
-            <NumberSummary v-if="question.numeric" :numeric="question.numeric" :histogram="!isTabulated" />
+            <NumberSummary v-if="question.numeric" :numeric="question.numeric" :histogram="!question.tabulated" />
             <p v-if="['continuous', 'weight', 'count'].includes(question.kind) && !question.numeric && !question.isCounts" class="soft">{{ t('topline.no_numbers') }}</p>
             <p v-if="question.different > 0 && !isLine" class="soft">
               {{ t('topline.different', { n: count(question.different) }, question.different) }}<template v-if="question.examples.length">, {{ t('topline.examples', { list: question.examples.join(', ') }) }}</template>
             </p>
-            <p v-if="!isTabulated && !isLine && question.missing > 0" class="soft small">{{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}</p>
+            <p v-if="!question.tabulated && !isLine && question.missing > 0" class="soft small">{{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}</p>
           </template>
-          <p v-if="isTabulated && !question.damage" class="acts">
+          <p v-if="question.tabulated && !question.damage" class="acts">
             <button
-              v-if="isComparable"
+              v-for="m in methods"
+              :key="m.name"
               type="button"
               class="act"
-              :aria-expanded="asking === compareMethod"
-              data-test="compare"
-              @click="open(compareMethod)"
-            >{{ t('topline.compare') }}</button>
-            <button
-              v-if="isComparable"
-              type="button"
-              class="act"
-              :aria-expanded="asking === shareMethod"
-              data-test="test-one"
-              @click="open(shareMethod)"
-            >{{ t('claim.test_one') }}</button>
-            <button
-              v-if="isComparable"
-              type="button"
-              class="act"
-              :aria-expanded="asking === crossMethod"
-              data-test="cross"
-              @click="open(crossMethod)"
-            >{{ t('topline.cross') }}</button>
+              :aria-expanded="m.tests || m.questions.length > 1 ? asking === m.name : undefined"
+              :data-test="`ask-${m.name}`"
+              @click="open(m)"
+            >{{ t(`ask.${m.texts}.act`) }}</button>
             <button type="button" class="act" :aria-expanded="arranging" data-test="arrange" @click="arranging = !arranging">{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
             <button type="button" class="act" @click="copy(question.copied[base])">{{ copied ? t('topline.copied') : t('topline.copy_table') }}</button>
           </p>
@@ -238,8 +227,8 @@ function keyed(event: KeyboardEvent) {
       </div>
       <MarginNotes :notes="question.notes" :base="base" @remedy="remedy" />
     </div>
-    <div v-if="asking === crossMethod" class="beside">
-      <div class="crossing"><CrossWith :question="question" :questions="questions" @cross="cross" @cancel="close" /></div>
+    <div v-if="form && seeksOther" class="beside">
+      <div class="other"><OtherQuestion :method="form" :question="question" :questions="questions" @chosen="withOther" @cancel="close" /></div>
       <div class="margin" />
     </div>
     <AnalysisForm
@@ -250,6 +239,7 @@ function keyed(event: KeyboardEvent) {
       :study="study"
       :subgroup="groupName(among)"
       :among="among"
+      :others="named(other === null ? [] : [other])"
       :picked="picked ?? []"
       @ask="state"
       @cancel="close"
@@ -263,7 +253,7 @@ function keyed(event: KeyboardEvent) {
       :study="study"
       :of="of"
       :subgroup="groupName(a.spec.subgroup ?? '')"
-      :others="othersOf(a)"
+      :others="named(a.spec.questions.slice(1))"
       :ticked="references.length > 1 && a.id === reference?.id"
       :tickable="references.length > 1 && references.includes(a)"
       :picked="picked ?? []"
@@ -284,7 +274,7 @@ function keyed(event: KeyboardEvent) {
 h2 { font-size: 19px; font-weight: 500; line-height: 1.3; }
 .sub { color: var(--soft); font-size: 14px; margin: 2px 0 9px; }
 .acts { margin: 9px 0 4px; }
-.crossing { padding: 0 30px 0 78px; }
+.other { padding: 0 30px 0 78px; }
 .oneline { display: flex; align-items: baseline; gap: 4px 14px; flex-wrap: wrap; }
 .oneline h2 { font-size: 16px; }
 .oneline .sub { margin: 0; min-width: 0; overflow-wrap: anywhere; }

@@ -2,17 +2,16 @@
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 
-import type { Question } from '@/api/client'
+import type { Method, Question } from '@/api/client'
 
-/** Chooses, by typing or with the arrows, the question with which another one is crossed. */
-const props = defineProps<{ question: Question; questions: Question[] }>()
-const emit = defineEmits<{ cross: [id: number]; cancel: [] }>()
+/** Chooses, by typing or with the arrows, the second question of a method that takes two. */
+const props = defineProps<{ method: Method; question: Question; questions: Question[] }>()
+const emit = defineEmits<{ chosen: [id: number]; cancel: [] }>()
 const { t } = useI18n()
 
-const kinds = ['single', 'ordered', 'discrete']
 const items = computed(() =>
   props.questions
-    .filter((q) => q.id !== props.question.id && kinds.includes(q.kind) && !q.isCounts && q.damage === null)
+    .filter((q) => q.id !== props.question.id && q.asks.includes(props.method.name))
     .map((q) => ({ value: q.id, title: `${q.number} · ${q.wording}`, keys: `${q.name} ${q.short}` })),
 )
 const chosen = ref<number | null>(null)
@@ -24,29 +23,29 @@ function matches(_: string, typed: string, item?: { raw: { title: string; keys: 
   return typed.toLowerCase().split(/\s+/).every((word) => text.includes(word))
 }
 function take(id: number | null) {
-  if (id !== null) emit('cross', id)
+  if (id !== null) emit('chosen', id)
 }
 </script>
 
 <template>
-  <div class="cross" data-test="cross-with" @keydown.esc="$emit('cancel')">
-    <p v-if="!items.length" class="soft">{{ t('topline.nothing_to_cross') }}</p>
+  <div class="other" data-test="other-question" @keydown.esc="$emit('cancel')">
+    <p v-if="!items.length" class="soft">{{ t('topline.no_other') }}</p>
     <v-autocomplete
       v-else
       ref="field"
       v-model="chosen"
       :items="items"
-      :label="t('topline.cross_with')"
-      :placeholder="t('topline.cross_find')"
+      :label="t(`ask.${method.texts}.other`)"
+      :placeholder="t('topline.find_other')"
       :no-data-text="t('app.nothing_found')"
       :custom-filter="matches"
       auto-select-first
-      data-test="cross-find"
+      data-test="find-other"
       @update:model-value="take"
     />
   </div>
 </template>
 
 <style scoped>
-.cross { max-width: 520px; margin: 8px 0; }
+.other { max-width: 520px; margin: 8px 0; }
 </style>
