@@ -77,7 +77,7 @@ function whiskers(w: Whiskers, axis: string, palette: Palette): Options {
     xAxis: {
       type: 'value', min: w.from, max: w.to, name: axis, nameLocation: 'middle', nameGap: 26, splitLine: { show: false },
       axisLine: { show: true, lineStyle: { color: palette.rule } }, axisTick: { show: false },
-      axisLabel: { color: palette.soft, formatter: (x: number) => String(Math.round(x * 100) / 100), hideOverlap: true },
+      axisLabel: { color: palette.soft, formatter: (x: number) => String(Math.round(x * 100) / 100), hideOverlap: true, showMinLabel: false, showMaxLabel: false },
     },
     yAxis: [
       { ...side, data: w.rows.map((r) => r.name), axisLabel: { color: palette.ink, fontSize: 13.5, width: 168, overflow: 'truncate' } },
