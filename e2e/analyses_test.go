@@ -190,3 +190,28 @@ func TestTwoQuestionsCrossedFromRawAnswersAndFromAGrid(t *testing.T) {
 	p.sees("#q1 [data-test=finding]", "At the 1 % level the evidence supports the claim")
 	assert.Equal(t, "1.11 × 10⁻⁶", p.read("#q1 [data-test=p]"))
 }
+
+// What is described without a claim stands under its question by one press and goes by one;
+// it has no number, is not in the register, and Back to the page finds it again.
+func TestIntervalsUnderAQuestion(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	p.visit(address + "/intake")
+	p.upload("caddy.csv", "caddy\n"+strings.Repeat("every week\n", 70)+strings.Repeat("some weeks\n", 26)+strings.Repeat("never\n", 4))
+	p.click("[data-test=keep]")
+	p.sees("#q1 .sub", "100 respondents")
+	p.click("#q1 [data-test=ask-simultaneous-intervals]")
+	// B = 5.7311: 70 of 100 is 58.19 to 79.64.
+	p.sees("#q1 [data-test=described] table", "58.19 to 79.64")
+	p.sees("#q1 [data-test=described]", "the share of “every week” lies between 58.2 % and 79.6 %, with 95 % confidence for all 3 shares at once")
+	p.sees("#q1 .margin", "The smallest count is 4. Goodman’s intervals want at least 5")
+	p.pressWord("#q1 [data-test=described]", "99\u00a0%")
+	p.sees("#q1 [data-test=described] table", "55.41 to 81.42")
+	p.audited("intervals")
+	p.visit(address + "/studies/1/claims")
+	p.gone("[data-test=claim]")
+	p.visit(address + "/studies/1")
+	p.sees("#q1 [data-test=described]", "with 99 % confidence")
+	p.click("#q1 [data-test=delete-claim]")
+	p.gone("#q1 [data-test=described]")
+}

@@ -97,7 +97,7 @@ type SimultaneousRequest struct {
 	Confidence float64 `json:"confidence,omitempty"`
 }
 
-var simultaneous = figures("simultaneous-intervals", "Intervals for all shares of a question that hold together",
+var simultaneous = figures(intervalsName, "Intervals for all shares of a question that hold together",
 	[]Assumption{SimpleRandom}, SimultaneousRequest{Confidence: 0.95},
 	func(_ context.Context, in *SimultaneousRequest) (*infer.Simultaneous, error) {
 		if len(in.Observed) > maxAnswers {

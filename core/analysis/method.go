@@ -102,9 +102,9 @@ var Methods []Method
 
 // Asked methods look their own figures up in the list, so it is filled afterwards.
 func init() {
-	Methods = []Method{askedOf(goodnessOfFit, askedShares), againstSample, simultaneous, equivalenceShare, equivalenceTwoShares, equivalenceDistribution,
+	Methods = []Method{askedOf(goodnessOfFit, askedShares), againstSample, equivalenceShare, equivalenceTwoShares, equivalenceDistribution,
 		askedOf(oneProportion, askedShare), twoProportions, means,
-		askedOf(independence, askedCrosstab), ordered, layers, agreement, chosenItems,
+		askedOf(independence, askedCrosstab), ordered, layers, agreement, chosenItems, askedOf(simultaneous, askedIntervals),
 		adjust, printedResult,
 		planChiSquare, planMargin, planOneProportion, planTwoProportions,
 		distribution, numericSummary, groupedSummary,

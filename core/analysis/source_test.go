@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"errors"
+	"math"
 	"strings"
 	"testing"
 
@@ -67,6 +68,7 @@ func TestASpecHasOneForm(t *testing.T) {
 		`{"method":"goodness-of-fit","version":1,"questions":["7"],"subgroup":"3","settings":{"shares":{"scale":"ratio","figures":[{"code":"a","figure":"1/3"},{"code":"","figure":"2"}],"source":{"kind":"theory","title":"x"}},"role":"alternative","level":0.01}}`,
 		`{"method":"one-proportion","version":1,"questions":["7"],"settings":{"success":["a"],"claimed":"62 %","direction":"less","role":"null","level":0.05,"source":{}}}`,
 		`{"method":"crosstab","version":1,"questions":["7","8"],"settings":{"reading":"column","show":["expected"],"test":{"role":"null","level":0.05,"exact":true}}}`,
+		`{"method":"simultaneous-intervals","version":1,"questions":["7"],"settings":{"confidence":0.99}}`,
 	} {
 		s := read(t, raw)
 		again, err := json.Marshal(s)
@@ -146,6 +148,38 @@ func TestOneShareOfSeveralAnswers(t *testing.T) {
 		looked = looked || n.ID == "note.one_share.looked" && n.Caution
 	}
 	assert.True(t, looked, "what was looked at besides is noted")
+}
+
+// With three answers at 95 % B is the square of z at 1 − 0.05/6, z = √2·erfinv(1 − 0.05/3);
+// who did not answer is left out. The quadratic is solved here in its plain form.
+func TestIntervalsThatHoldTogether(t *testing.T) {
+	spec := read(t, `{"method":"simultaneous-intervals","version":1,"questions":["q"],"settings":{"confidence":0.95}}`)
+	o, d := asked(t, caddy, spec)
+	z := math.Sqrt2 * math.Erfinv(1-0.05/3)
+	b, n := z*z, 1240.0
+	var table *document.Table
+	for _, block := range d.Blocks {
+		if block.Table != nil {
+			table = block.Table
+		}
+	}
+	for i, x := range []float64{700, 34, 506} {
+		root := math.Sqrt(b * (b + 4*x*(n-x)/n))
+		shown := table.Rows[i].Cells[2].Figures[0].Value
+		assert.InDelta(t, 100*(b+2*x-root)/(2*(n+b)), shown.Number, 1e-10)
+		assert.InDelta(t, 100*(b+2*x+root)/(2*(n+b)), shown.Upper, 1e-10)
+	}
+	assert.Nil(t, d.Outcome, "nothing is decided")
+	assert.Equal(t, int64(1240), o.Result.(*infer.Simultaneous).N)
+
+	few := analysis.Typed{Questions: []analysis.TypedQuestion{{Key: "q", Categories: []analysis.TypedCategory{{Code: "y"}, {Code: "n"}}, Counts: []int64{3, 40}}}}
+	_, d = asked(t, few, spec)
+	cautioned := false
+	for _, note := range d.Notes {
+		cautioned = cautioned || note.ID == "note.intervals.poor" && note.Caution
+	}
+	assert.True(t, cautioned, "a count below 5 is said")
+	assert.Equal(t, "intervals.confidence", read(t, `{"method":"simultaneous-intervals","version":1,"questions":["q"],"settings":{"confidence":1}}`).Settings.Check(nil)[0].Code)
 }
 
 func TestClaimedSharesThatAreNone(t *testing.T) {

@@ -175,6 +175,9 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 		require.NoError(t, json.Unmarshal([]byte(raw), &s), raw)
 		out = append(out, s)
 	}
+	for _, confidence := range claim.Confidences {
+		add("simultaneous-intervals", `["ward"]`, `{"confidence":%g}`, confidence)
+	}
 	for _, role := range claim.Roles {
 		for _, scale := range shares.Scales {
 			for _, kind := range claim.ReferenceKinds {
