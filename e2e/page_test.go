@@ -145,8 +145,21 @@ func (p *page) pressWord(scope, word string) {
 	p.run(find + `.click()`)
 }
 
+// seek types into a field that searches a list, and takes what is found.
+func (p *page) seek(selector, text, found string) {
+	p.t.Helper()
+	p.await(selector, fmt.Sprintf(`(() => { const e = document.querySelector(%q)?.querySelector('input:not([type=hidden])'); if (!e) return false; e.focus(); e.select(); return document.activeElement === e })()`, selector))
+	p.do("type", chromedp.KeyEvent(text))
+	p.pressWord("[role=listbox]", found)
+}
+
+// fill writes into a field, or into that within what a selector finds.
 func (p *page) fill(selector, text string) {
 	p.t.Helper()
+	p.await("a field in "+selector, fmt.Sprintf(`document.querySelector(%q) !== null`, selector))
+	if inside, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](fmt.Sprintf(`!document.querySelector(%q).matches('input, textarea')`, selector))); err == nil && inside {
+		selector += " :is(input, textarea)"
+	}
 	p.await(selector, fmt.Sprintf(`(() => { const e = document.querySelector(%q); if (!e) return false; e.focus(); e.select(); return true })()`, selector))
 	p.do("fill "+selector, chromedp.SendKeys(chromedp.CSS(selector), text))
 }

@@ -3,6 +3,7 @@ package survey
 import (
 	"fmt"
 	"math"
+	"slices"
 )
 
 // Op is what a condition does.
@@ -75,12 +76,24 @@ func (c Condition) check(find func(id uint64) (Question, bool), depth int, n *in
 		return &ConditionError{"question"}
 	case c.Op == AnyOf && len(c.Answers) == 0:
 		return &ConditionError{"empty"}
-	case c.Op == AnyOf && !q.Kind.Tabulated(), c.Op == Between && !q.Kind.Numeric():
+	case !slices.Contains(OpsOn(q.Kind), c.Op):
 		return &ConditionError{"kind"}
 	case c.Op == Between && (c.From == nil && c.To == nil || c.From != nil && c.To != nil && *c.From > *c.To):
 		return &ConditionError{"range"}
 	}
 	return nil
+}
+
+// OpsOn lists what can be asked of a question of a kind, the most usual first.
+func OpsOn(k Kind) []Op {
+	var out []Op
+	if k.Tabulated() {
+		out = append(out, AnyOf)
+	}
+	if k.Numeric() {
+		out = append(out, Between)
+	}
+	return append(out, Answered)
 }
 
 // Questions lists the ids of the questions that a condition looks at.

@@ -30,6 +30,30 @@ const (
 	EqualGroups Cut = "groups" // Number classes with as many respondents each as ties allow
 )
 
+// Derivable is a rule by which a question can be made, with how many sources it takes.
+type Derivable struct {
+	Rule  Rule `json:"rule"`
+	Least int  `json:"least"`
+	Most  int  `json:"most"` // 0 for any number
+}
+
+// DerivableFrom lists the rules for which a question of a kind can be a source.
+func DerivableFrom(k Kind) []Derivable {
+	out := []Derivable{}
+	add := func(serves bool, rule Rule, least, most int) {
+		if serves {
+			out = append(out, Derivable{rule, least, most})
+		}
+	}
+	add(k.Tabulated(), Merge, 1, 1)
+	add(k == Discrete || k == Continuous, Bands, 1, 1)
+	add(k == ChooseAll, HowMany, 1, 1)
+	add(k == Single || k == Text, Parts, 1, 1)
+	add(k.Coded(), Combine, 2, 2)
+	add(k.Coded(), Together, 2, 0)
+	return out
+}
+
 // Derivation defines a question made from others. It is data: the answers are made
 // anew whenever those of a source change.
 type Derivation struct {

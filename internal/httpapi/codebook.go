@@ -42,6 +42,11 @@ type codebookQuestionDTO struct {
 	Derivation *survey.Derivation `json:"derivation"`
 	Answers    []answerDTO        `json:"answers"`
 	Version    int                `json:"version"`
+	// Coded questions have answers that can be listed; Derivable are the rules for which it
+	// can be a source, Conditions what can be asked of it.
+	Coded      bool               `json:"coded"`
+	Derivable  []survey.Derivable `json:"derivable"`
+	Conditions []survey.Op        `json:"conditions"`
 }
 
 type listDTO struct {
@@ -102,7 +107,7 @@ func (s *server) getCodebook(c fiber.Ctx) error {
 	}{toStudy(b.Study), make([]codebookQuestionDTO, len(b.Questions)), make([]listDTO, len(b.Lists)), toSubgroups(b.Subgroups), s.toEdit(b.Undo), s.toEdit(b.Redo)}
 	for i, q := range b.Questions {
 		out.Questions[i] = codebookQuestionDTO{ID: q.ID, Number: q.Number, Name: q.Name, Wording: q.Wording, Note: q.Note, Section: q.Section, Kind: q.Kind, MayBecome: study.MayBecome(q),
-			ListID: q.ListID, Base: q.Base, Derivation: q.Derivation, Answers: toAnswers(q.Answers), Version: q.Version}
+			ListID: q.ListID, Base: q.Base, Derivation: q.Derivation, Answers: toAnswers(q.Answers), Version: q.Version, Coded: q.Kind.Coded(), Derivable: survey.DerivableFrom(q.Kind), Conditions: survey.OpsOn(q.Kind)}
 	}
 	for i, l := range b.Lists {
 		out.Lists[i] = listDTO(l)

@@ -1052,6 +1052,18 @@ export interface components {
             further: string[];
         };
         CodebookQuestion: {
+            /** @description It has one answer each of a list */
+            coded: boolean;
+            /** @description The rules by which questions can be made from it */
+            derivable: {
+                /** @enum {string} */
+                rule: "merge" | "bands" | "combine" | "how_many" | "together" | "parts";
+                least: number;
+                /** @description 0 for any number */
+                most: number;
+            }[];
+            /** @description What can be asked of it, the most usual first */
+            conditions: ("any_of" | "between" | "answered")[];
             id: number;
             number: number;
             name: string;

@@ -43,6 +43,7 @@ export const vuetify = createVuetify({
     VSelect: { variant: 'underlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
     VTextarea: { variant: 'outlined', density: 'compact', hideDetails: 'auto', color: 'primary' },
     VAutocomplete: { variant: 'underlined', density: 'compact', hideDetails: true, color: 'primary' },
+    VCheckboxBtn: { density: 'compact', color: 'primary' },
     VList: { density: 'compact' },
   },
 })

@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { count } from '@/app/format'
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import { kindsHere } from '@/app/kinds'
 
 import type { Answer, Kind, QuestionEdit } from '@/api/client'
@@ -104,11 +105,13 @@ function reason(a: Answer, event: Event) {
       <button v-if="counts" type="button" class="act" @click="sort('count')">{{ t('arrange.by_count') }}</button>
       <button type="button" class="act" @click="sort('label')">{{ t('arrange.by_label') }}</button>
       <button type="button" class="act" @click="sort('code')">{{ t('arrange.by_code') }}</button>
-      <label class="kind">{{ t('arrange.kind') }}
-        <select :value="question.kind" @change="emit('edit', { kind: ($event.target as HTMLSelectElement).value as Kind })">
-          <option v-for="k in kinds" :key="k.value" :value="k.value">{{ k.title }}</option>
-        </select>
-      </label>
+      <span class="kind">{{ t('arrange.kind') }} <ChoiceMenu
+        :model-value="question.kind"
+        :items="kinds"
+        :label="t('arrange.kind')"
+        small
+        @update:model-value="emit('edit', { kind: $event })"
+      /></span>
     </p>
     <table class="figures">
       <thead>
@@ -142,9 +145,13 @@ function reason(a: Answer, event: Event) {
           <td class="left soft">{{ a.code || t('arrange.blank') }}</td>
           <td v-if="counts">{{ counts.has(a.slot) ? count(counts.get(a.slot) ?? 0) : '' }}</td>
           <td class="left">
-            <select :value="countsAs(a)" :aria-label="`${a.label}: ${t('arrange.as')}`" @change="setCountsAs(a, ($event.target as HTMLSelectElement).value)">
-              <option v-for="o in options(a)" :key="o.value" :value="o.value">{{ o.title }}</option>
-            </select>
+            <ChoiceMenu
+              :model-value="countsAs(a)"
+              :items="options(a)"
+              :label="`${a.label}: ${t('arrange.as')}`"
+              small
+              @update:model-value="setCountsAs(a, $event)"
+            />
           </td>
           <td class="left"><input
             v-if="a.missing !== ''"
@@ -180,8 +187,6 @@ function reason(a: Answer, event: Event) {
 .arrow:disabled { color: var(--rule); }
 .score { width: 70px; text-align: right; }
 .dragged { opacity: 0.5; }
-input, select { font: inherit; font-size: 15px; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 1px 2px; width: 100%; }
-select { width: auto; max-width: 220px; }
-select option { background: var(--sheet); color: var(--ink); }
-input:focus, select:focus { border-bottom-color: var(--teal); }
+input { font: inherit; font-size: 15px; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 1px 2px; width: 100%; }
+input:focus { border-bottom-color: var(--teal); }
 </style>

@@ -4,6 +4,8 @@ import { useI18n } from 'vue-i18n'
 
 import { count, exact } from '@/app/format'
 
+import ChoiceMenu from './ChoiceMenu.vue'
+
 import type { Check, CheckedQuestion, Remedy } from '@/api/client'
 
 /** What each question looks like, with the kind to overrule and the remedies to press. */
@@ -18,13 +20,10 @@ const wanted = computed(() => (onlyNoticed.value ? props.check.questions.filter(
 /** The question that was called a count of respondents: that changes every figure, so it
  * is asked about first. */
 const asked = ref('')
-function choose(q: CheckedQuestion, field: HTMLSelectElement) {
-  const kind = field.value as CheckedQuestion['kind']
-  if (kind !== 'count') emit('kind', q, kind)
-  else {
-    field.value = q.kind
-    asked.value = q.name
-  }
+function choose(q: CheckedQuestion, kind: CheckedQuestion['kind']) {
+  if (kind === q.kind) return
+  if (kind === 'count') asked.value = q.name
+  else emit('kind', q, kind)
 }
 function countBy(q: CheckedQuestion) {
   asked.value = ''
@@ -37,7 +36,7 @@ const offered = (remedy: Remedy | null): remedy is Remedy => remedy !== null && 
 
 <template>
   <p v-if="check.questions.length > step" class="acts long">
-    <label><input v-model="onlyNoticed" type="checkbox" /> {{ t('check.only_noticed') }}</label>
+    <v-checkbox-btn v-model="onlyNoticed" inline :label="t('check.only_noticed')" />
   </p>
   <div class="scroll">
     <table class="figures check" data-test="check-table">
@@ -60,9 +59,14 @@ const offered = (remedy: Remedy | null): remedy is Remedy => remedy !== null && 
           <th scope="row" class="left name">{{ q.name }}<div v-if="q.wording !== q.name" class="soft wording">{{ q.wording }}</div></th>
           <td class="left">
             <template v-if="fixed">{{ t(`topline.kinds.${q.kind}`) }}</template>
-            <select v-else :value="q.kind" :title="t('topline.read_as', { reason: q.kindReason })" :aria-label="`${q.name}: ${t('check.kind')} (${q.kindReason})`" @change="choose(q, $event.target as HTMLSelectElement)">
-              <option v-for="k in q.mayBecome" :key="k" :value="k">{{ t(`topline.kinds.${k}`) }}</option>
-            </select>
+            <ChoiceMenu
+              v-else
+              :model-value="q.kind"
+              :items="q.mayBecome.map((value) => ({ value, title: t(`topline.kinds.${value}`) }))"
+              :label="`${q.name}: ${t('check.kind')} (${q.kindReason})`"
+              small
+              @update:model-value="choose(q, $event)"
+            />
             <div class="soft reason">{{ q.kindReason }}</div>
           </td>
           <td>{{ q.damage ? '–' : count(q.answered) }}</td>
@@ -97,13 +101,10 @@ const offered = (remedy: Remedy | null): remedy is Remedy => remedy !== null && 
 <style scoped>
 .scroll { overflow-x: auto; }
 .long { margin: 8px 0; }
-.long input { accent-color: var(--teal); }
 .check td, .check tbody th { padding-top: 5px; padding-bottom: 5px; border-bottom: 1px solid var(--hair); }
 .check thead th { white-space: nowrap; }
 .name { min-width: 150px; max-width: 230px; overflow-wrap: anywhere; line-height: 1.3; }
 .wording { font-size: 13.5px; }
-select { font: inherit; color: var(--teal); font-weight: 600; background: transparent; border: 0; border-bottom: 1px solid var(--rule); max-width: 160px; }
-select option { background: var(--sheet); color: var(--ink); font-weight: 400; }
 .reason { font-size: 12.8px; line-height: 1.25; max-width: 170px; }
 .noticed { min-width: 210px; font-size: 14px; line-height: 1.35; }
 .noticed p { margin-bottom: 3px; }

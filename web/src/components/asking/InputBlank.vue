@@ -4,7 +4,7 @@ import { useI18n } from 'vue-i18n'
 
 import { levelText } from '@/app/format'
 import SentenceBlank from '@/components/SentenceBlank.vue'
-import SentenceChoice from '@/components/SentenceChoice.vue'
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
 
 import type { Input } from '@/api/client'
 
@@ -31,9 +31,9 @@ const levels = computed(() => {
 </script>
 
 <template>
-  <SentenceChoice v-if="input.kind === 'choice'" v-model="typed" :items="choices" :label="label" :placeholder="hint" :test="input.name" />
+  <ChoiceMenu v-if="input.kind === 'choice'" v-model="typed" :items="choices" :label="label" :placeholder="hint" :test="input.name" />
   <template v-else-if="input.kind === 'level'">
-    <SentenceChoice v-model="level" :items="levels" :label="label" :placeholder="hint" :test="input.name" />
+    <ChoiceMenu v-model="level" :items="levels" :label="label" :placeholder="hint" :test="input.name" />
     <SentenceBlank
       v-if="level === OTHER"
       v-model="typed"

@@ -4,7 +4,7 @@ import { useI18n } from 'vue-i18n'
 
 import { count } from '@/app/format'
 import SentenceBlank from '@/components/SentenceBlank.vue'
-import SentenceChoice from '@/components/SentenceChoice.vue'
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
 
 import type { Fit } from '@/api/client'
 
@@ -34,7 +34,7 @@ onMounted(() => emit('look', (f) => (fit.value = f)))
       <li v-if="fit.further.length">{{ t('intake.fits_further', { list: fit.further.join(', ') }) }}</li>
     </ul>
     <p class="sentence">
-      {{ t('intake.later_line') }} <SentenceChoice v-model="add" :items="ways" :label="t('intake.later_line')" test="way" /><template v-if="true">{{ t('intake.wave_line') }}
+      {{ t('intake.later_line') }} <ChoiceMenu v-model="add" :items="ways" :label="t('intake.later_line')" test="way" /><template v-if="true">{{ t('intake.wave_line') }}
         <SentenceBlank v-model="wave" :label="t('intake.wave_hint')" :placeholder="t('intake.wave_hint')" :maxlength="120" test="wave" /></template><template v-if="wave.trim() !== ''"> {{ t('intake.wave_in') }} <SentenceBlank v-model="waveQuestion" :label="t('intake.wave_in')" placeholder="wave" :maxlength="60" /></template>.
     </p>
     <v-btn

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import SentenceBlank from '@/components/SentenceBlank.vue'
-import SentenceChoice from '@/components/SentenceChoice.vue'
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
 
 import { typed } from './typed'
 
@@ -26,7 +26,7 @@ function read() {
     <p class="sentence">
       <SentenceBlank v-model="first" :label="t('intake.said_yes')" placeholder="62" :maxlength="16" test="yes" /> {{ t('intake.said_yes') }}
       <SentenceBlank v-model="second" :label="t(`intake.second.${means}`)" placeholder="100" :maxlength="16" test="second" />
-      <SentenceChoice v-model="means" :items="items" :label="t('intake.second_means')" test="second-means" />.
+      <ChoiceMenu v-model="means" :items="items" :label="t('intake.second_means')" test="second-means" />.
     </p>
     <v-btn type="submit" variant="flat" color="primary" :disabled="!ready" data-test="two-read">{{ t('intake.paste_read') }}</v-btn>
   </form>

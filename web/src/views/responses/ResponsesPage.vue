@@ -97,10 +97,24 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
   <main id="page" class="sheet" tabindex="-1">
     <ErrorNote v-if="error ?? linesError ?? undoError" :error="(error ?? linesError ?? undoError)!" :action="t('app.retry')" @act="load" />
     <form v-if="book" class="acts find" @submit.prevent="search">
-      <label>{{ t('responses.where') }}
-        <select v-model="question"><option v-for="q in book.questions" :key="q.id" :value="q.id">{{ q.number }} · {{ q.name }}</option></select>
-      </label>
-      <label>{{ t('responses.holds') }} <input v-model="text" type="search" maxlength="200" data-test="find-text" @search="search" /></label>
+      <v-autocomplete
+        v-model="question"
+        class="blank"
+        :items="book.questions.map((q) => ({ value: q.id, title: `${q.number} · ${q.name}` }))"
+        :label="t('responses.where')"
+        :no-data-text="t('app.nothing_found')"
+        auto-select-first
+        data-test="find-question"
+      />
+      <v-text-field
+        v-model="text"
+        class="blank"
+        :label="t('responses.holds')"
+        maxlength="200"
+        clearable
+        data-test="find-text"
+        @click:clear="((text = ''), search())"
+      />
       <button type="submit" class="act" data-test="find-rows">{{ t('responses.find') }}</button>
       <span class="soft small">{{ t('responses.hint') }}</span>
     </form>
@@ -157,9 +171,8 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
 <style scoped>
 .sheet { padding-bottom: 16px; }
 .find { margin-bottom: 12px; align-items: baseline; }
-select, input { font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 2px; }
-select { max-width: 260px; }
-select option { background: var(--sheet); color: var(--ink); }
+.blank { flex: 0 1 260px; }
+.cell-edit { font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 2px; }
 .window { position: relative; height: calc(100vh - 170px); overflow: auto; border-top: 1px solid var(--rule); }
 table { border-collapse: collapse; font-size: 14px; }
 thead th { position: sticky; top: 0; background: var(--paper); z-index: 1; text-align: left; font-weight: 600; white-space: nowrap; border-bottom: 1px solid var(--rule); padding: 4px 14px 4px 0; }

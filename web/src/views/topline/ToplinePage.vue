@@ -10,7 +10,7 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import { count } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
-import SentenceChoice from '@/components/SentenceChoice.vue'
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import UndoSteps from '@/components/UndoSteps.vue'
 import { useLoad } from '@/composables/useLoad'
 import { useUndo } from '@/composables/useUndo'
@@ -129,7 +129,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
       <h1><InlineText :text="data.study.name" :label="t('topline.rename_study')" :maxlength="120" @save="editStudy({ name: $event })" /></h1>
       <div class="context">
         <b>{{ shownRows === null ? '?' : count(shownRows) }}</b> <InlineText :text="data.study.units" :label="t('topline.units_edit')" :maxlength="40" @save="editStudy({ units: $event })" /> ·
-        <template v-if="data.subgroups.length"><SentenceChoice
+        <template v-if="data.subgroups.length"><ChoiceMenu
           class="of"
           :model-value="of ?? 0"
           :items="among"

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { kindsHere } from '@/app/kinds'
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
 
 import type { AnswerList, BulkEdit, CodebookQuestion, Derivation, Kind } from '@/api/client'
 
@@ -18,19 +19,19 @@ const labels = ref('')
 const way = ref<'' | 'missing' | 'section' | 'list' | 'labels'>('')
 const toggle = (to: typeof way.value) => (way.value = way.value === to ? '' : to)
 
-const kinds = computed(() => props.questions.map((q) => kindsHere(q)).reduce((a, b) => a.filter((k) => b.includes(k))))
-const coded = computed(() => props.questions.every((q) => ['single', 'ordered', 'discrete'].includes(q.kind)))
-const isOne = computed(() => props.questions.length === 1)
-const kindOf = computed(() => props.questions[0]?.kind)
+const none = '' as Kind | ''
+const kinds = computed(() =>
+  props.questions.map((q) => kindsHere(q)).reduce((a, b) => a.filter((k) => b.includes(k))).map((value) => ({ value: value as Kind | '', title: t(`topline.kinds.${value}`) })),
+)
+const listed = computed(() => [...props.lists.map((l) => ({ value: l.id, title: l.name })), { value: 0, title: t('codebook.no_list') }])
+const coded = computed(() => props.questions.every((q) => q.coded))
+/** The rules that every one of the chosen questions serves, and for which they are not too
+ * few or too many. */
 const rules = computed(() => {
-  const out: Derivation['rule'][] = []
-  if (isOne.value && (coded.value || kindOf.value === 'choose_all')) out.push('merge')
-  if (isOne.value && (kindOf.value === 'discrete' || kindOf.value === 'continuous')) out.push('bands')
-  if (isOne.value && kindOf.value === 'choose_all') out.push('how_many')
-  if (isOne.value && ['single', 'text'].includes(kindOf.value ?? '')) out.push('parts')
-  if (props.questions.length === 2 && coded.value) out.push('combine')
-  if (props.questions.length >= 2 && coded.value) out.push('together')
-  return out
+  const n = props.questions.length
+  return (props.questions[0]?.derivable ?? [])
+    .filter((r) => n >= r.least && (r.most === 0 || n <= r.most) && props.questions.every((q) => q.derivable.some((other) => other.rule === r.rule)))
+    .map((r) => r.rule)
 })
 
 function missing() {
@@ -47,12 +48,15 @@ function makeList() {
   <div class="bar" role="toolbar" :aria-label="t('codebook.bulk', questions.length)" data-test="bulk">
     <p class="acts">
       <b>{{ t('codebook.chosen', questions.length) }}</b>
-      <label v-if="kinds.length">{{ t('codebook.kind') }}
-        <select value="" data-test="bulk-kind" @change="emit('bulk', { kind: ($event.target as HTMLSelectElement).value as Kind })">
-          <option value="" disabled>{{ t('codebook.set_kind') }}</option>
-          <option v-for="k in kinds" :key="k" :value="k">{{ t(`topline.kinds.${k}`) }}</option>
-        </select>
-      </label>
+      <span v-if="kinds.length">{{ t('codebook.kind') }} <ChoiceMenu
+        :model-value="none"
+        :items="kinds"
+        :label="t('codebook.kind')"
+        :placeholder="t('codebook.set_kind')"
+        small
+        test="bulk-kind"
+        @update:model-value="emit('bulk', { kind: $event as Kind })"
+      /></span>
       <button type="button" class="act" :aria-expanded="way === 'section'" @click="toggle('section')">{{ t('codebook.section') }}</button>
       <button type="button" class="act" :aria-expanded="way === 'missing'" data-test="bulk-missing" @click="toggle('missing')">{{ t('codebook.missing_codes') }}</button>
       <button
@@ -76,23 +80,45 @@ function makeList() {
       <button type="button" class="act" @click="emit('clear')">{{ t('codebook.clear') }}</button>
     </p>
     <form v-if="way === 'section'" class="acts" @submit.prevent="emit('bulk', { section })">
-      <label>{{ t('codebook.section') }} <input v-model="section" maxlength="120" /></label><button type="submit" class="act">{{ t('codebook.apply') }}</button>
+      <v-text-field v-model="section" class="blank" :label="t('codebook.section')" maxlength="120" /><button type="submit" class="act">{{ t('codebook.apply') }}</button>
     </form>
     <form v-if="way === 'missing'" class="acts" @submit.prevent="missing">
-      <label>{{ t('codebook.codes') }} <input v-model="code" placeholder="-9, 99" maxlength="200" data-test="missing-codes" /></label>
-      <label>{{ t('codebook.mean') }} <input v-model="reason" :placeholder="t('codebook.reason_hint')" maxlength="60" data-test="missing-reason" /></label>
+      <v-text-field
+        v-model="code"
+        class="blank"
+        :label="t('codebook.codes')"
+        placeholder="-9, 99"
+        maxlength="200"
+        data-test="missing-codes"
+      />
+      <v-text-field
+        v-model="reason"
+        class="blank"
+        :label="t('codebook.mean')"
+        :placeholder="t('codebook.reason_hint')"
+        maxlength="60"
+        data-test="missing-reason"
+      />
       <button type="submit" class="act" data-test="missing-apply">{{ t('codebook.apply') }}</button>
       <span class="soft small">{{ t('codebook.missing_hint') }}</span>
     </form>
     <form v-if="way === 'list'" class="acts" @submit.prevent="makeList">
-      <label v-if="lists.length">{{ t('codebook.use_list') }}
-        <select value="" @change="emit('bulk', { listId: Number(($event.target as HTMLSelectElement).value) })">
-          <option value="" disabled>{{ t('codebook.choose_list') }}</option>
-          <option v-for="l in lists" :key="l.id" :value="l.id">{{ l.name }}</option>
-          <option value="0">{{ t('codebook.no_list') }}</option>
-        </select>
-      </label>
-      <label>{{ t('codebook.make_list') }} <input v-model="listName" :placeholder="t('codebook.list_hint')" maxlength="120" data-test="list-name" /></label>
+      <span v-if="lists.length">{{ t('codebook.use_list') }} <ChoiceMenu
+        :model-value="-1"
+        :items="listed"
+        :label="t('codebook.use_list')"
+        :placeholder="t('codebook.choose_list')"
+        small
+        @update:model-value="emit('bulk', { listId: $event })"
+      /></span>
+      <v-text-field
+        v-model="listName"
+        class="blank"
+        :label="t('codebook.make_list')"
+        :placeholder="t('codebook.list_hint')"
+        maxlength="120"
+        data-test="list-name"
+      />
       <button type="submit" class="act" data-test="make-list">{{ t('codebook.apply') }}</button>
     </form>
     <form v-if="way === 'labels'" class="labels" @submit.prevent="emit('bulk', { labels })">
@@ -104,8 +130,7 @@ function makeList() {
 
 <style scoped>
 .bar { border-left: 3px solid var(--teal); padding: 2px 0 4px 14px; margin-bottom: 12px; }
-select, input { font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 2px; }
-select option { background: var(--sheet); color: var(--ink); }
+.blank { flex: 0 1 230px; }
 form { margin-top: 8px; }
 .labels { max-width: 460px; }
 .derive { font-style: italic; }

@@ -2,6 +2,9 @@
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
+
+import { firstCondition } from '../conditions'
 import ConditionLeaf from './ConditionLeaf.vue'
 
 import type { CodebookQuestion, Condition } from '@/api/client'
@@ -11,11 +14,12 @@ const condition = defineModel<Condition>({ required: true })
 const props = defineProps<{ questions: CodebookQuestion[]; depth?: number }>()
 const { t } = useI18n()
 const deepest = 3
+const joins = computed(() => (['and', 'or'] as const).map((value) => ({ value: value as Condition['op'], title: t(`condition.${value}`) })))
 
 const group = computed<Condition>(() => (condition.value.op === 'and' || condition.value.op === 'or' ? condition.value : { op: 'and', of: [condition.value] }))
 const parts = computed(() => group.value.of ?? [])
 const isGroup = (c: Condition) => c.op === 'and' || c.op === 'or'
-const first = computed(() => props.questions[0]?.id ?? 0)
+const first = computed(() => firstCondition(props.questions))
 
 const put = (of: Condition[]) => (condition.value = { op: group.value.op, of })
 const set = (i: number, c: Condition) => put(parts.value.map((p, k) => (k === i ? c : p)))
@@ -26,10 +30,13 @@ const add = (c: Condition) => put([...parts.value, c])
 <template>
   <div class="group">
     <p v-if="parts.length > 1 || depth" class="soft">
-      <select :value="group.op" :aria-label="t('condition.join')" @change="condition = { op: ($event.target as HTMLSelectElement).value as 'and' | 'or', of: parts }">
-        <option value="and">{{ t('condition.and') }}</option>
-        <option value="or">{{ t('condition.or') }}</option>
-      </select>
+      <ChoiceMenu
+        :model-value="group.op"
+        :items="joins"
+        :label="t('condition.join')"
+        small
+        @update:model-value="condition = { op: $event, of: parts }"
+      />
     </p>
     <div v-for="(c, i) in parts" :key="i" class="part">
       <ConditionEditor v-if="isGroup(c)" :model-value="c" :questions="questions" :depth="(depth ?? 0) + 1" @update:model-value="set(i, $event)" />
@@ -37,8 +44,8 @@ const add = (c: Condition) => put([...parts.value, c])
       <button type="button" class="act drop" :aria-label="t('condition.drop', { n: i + 1 })" @click="drop(i)">×</button>
     </div>
     <p class="acts small">
-      <button type="button" class="act" data-test="add-condition" @click="add({ op: 'any_of', question: first, answers: [] })">{{ t('condition.add') }}</button>
-      <button v-if="(depth ?? 0) < deepest" type="button" class="act" @click="add({ op: group.op === 'and' ? 'or' : 'and', of: [{ op: 'any_of', question: first, answers: [] }] })">{{ t('condition.add_group') }}</button>
+      <button type="button" class="act" data-test="add-condition" @click="add(first)">{{ t('condition.add') }}</button>
+      <button v-if="(depth ?? 0) < deepest" type="button" class="act" @click="add({ op: group.op === 'and' ? 'or' : 'and', of: [first] })">{{ t('condition.add_group') }}</button>
     </p>
   </div>
 </template>
@@ -48,6 +55,4 @@ const add = (c: Condition) => put([...parts.value, c])
 .part > :first-child { flex: 0 1 auto; }
 .part { display: flex; justify-content: flex-start; gap: 10px; align-items: baseline; margin-bottom: 4px; }
 .drop { padding: 0 4px; }
-select { font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); }
-select option { background: var(--sheet); color: var(--ink); }
 </style>

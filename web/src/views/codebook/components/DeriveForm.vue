@@ -3,7 +3,7 @@ import { computed, reactive, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import SentenceBlank from '@/components/SentenceBlank.vue'
-import SentenceChoice from '@/components/SentenceChoice.vue'
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
 
 import MergeBoard from './MergeBoard.vue'
 
@@ -62,7 +62,7 @@ function toggle(id: number, slot: number) {
     <p class="sentence">
       {{ t(`derive.line.${rule}`, { list: questions.map((q) => q.name).join(', ') }) }}
       <template v-if="rule === 'bands'">
-        <SentenceChoice v-model="form.cut" :items="cuts" :label="t('derive.cut_label')" test="cut" />
+        <ChoiceMenu v-model="form.cut" :items="cuts" :label="t('derive.cut_label')" test="cut" />
         <SentenceBlank
           v-if="form.cut === 'given'"
           v-model="form.limits"
@@ -79,7 +79,7 @@ function toggle(id: number, slot: number) {
           :maxlength="3"
           test="number"
         />;
-        {{ t('derive.side') }} <SentenceChoice v-model="form.upperClosed" :items="sides" :label="t('derive.side')" test="side" />.
+        {{ t('derive.side') }} <ChoiceMenu v-model="form.upperClosed" :items="sides" :label="t('derive.side')" test="side" />.
       </template>
       <template v-if="rule === 'parts'"><SentenceBlank v-model="form.separator" :label="t('derive.separator')" placeholder=";" :maxlength="10" />.</template>
       {{ t('derive.called') }} <SentenceBlank
@@ -94,7 +94,14 @@ function toggle(id: number, slot: number) {
     <MergeBoard v-if="rule === 'merge' && questions[0]" v-model="groups" :answers="proper(questions[0])" />
     <ul v-if="rule === 'together'" class="items">
       <li v-for="q in questions" :key="q.id"><b>{{ q.name }}</b>: {{ t('derive.means_chosen') }}
-        <label v-for="a in proper(q)" :key="a.slot"><input type="checkbox" :checked="(chosen[q.id] ?? []).includes(a.slot)" @change="toggle(q.id, a.slot)" /> {{ a.label }}</label>
+        <v-checkbox-btn
+          v-for="a in proper(q)"
+          :key="a.slot"
+          inline
+          :label="a.label"
+          :model-value="(chosen[q.id] ?? []).includes(a.slot)"
+          @update:model-value="toggle(q.id, a.slot)"
+        />
       </li>
     </ul>
     <p class="acts">
@@ -108,7 +115,6 @@ function toggle(id: number, slot: number) {
 .derive { border-left: 3px solid var(--teal); padding: 2px 0 6px 16px; margin: 6px 0 16px; }
 .sentence { font: 500 17px/2 'Source Serif 4 Variable', serif; max-width: 900px; }
 .items { padding-left: 18px; margin: 6px 0 10px; }
-.items label { margin-left: 12px; }
-input[type='checkbox'] { accent-color: var(--teal); }
+.items .v-selection-control { margin-left: 12px; }
 .acts { align-items: center; }
 </style>

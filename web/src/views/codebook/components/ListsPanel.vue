@@ -50,7 +50,7 @@ function submit() {
     </table>
     <p class="acts"><button type="button" class="act" @click="start(null)">{{ t('lists.add') }}</button></p>
     <form v-if="editing !== null" class="edit" @submit.prevent="submit">
-      <label>{{ t('lists.name') }} <input v-model="name" maxlength="120" required /></label>
+      <v-text-field v-model="name" :label="t('lists.name')" maxlength="120" required />
       <v-textarea v-model="pasted" :label="t('codebook.labels_hint')" rows="7" spellcheck="false" />
       <p class="acts"><v-btn type="submit" variant="flat" color="primary" :disabled="name.trim() === '' || pasted.trim() === ''">{{ t('codebook.apply') }}</v-btn> <button type="button" class="act" @click="editing = null">{{ t('app.cancel') }}</button></p>
     </form>
@@ -64,5 +64,4 @@ function submit() {
 .doings { white-space: nowrap; }
 .doings .act { margin-left: 12px; }
 .edit { max-width: 520px; display: grid; gap: 10px; margin-top: 10px; }
-input { font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 2px; }
 </style>

@@ -66,9 +66,15 @@ function keyed(event: KeyboardEvent) {
         @dragover.prevent
         @drop.prevent="dropped(l.slot)"
       >
-        <label><input v-model="picked" type="checkbox" :value="l.slot" /> <template v-if="l.at < 0">{{ l.title }}</template><span v-else class="visually-hidden">{{ l.title }}</span></label>
+        <v-checkbox-btn v-model="picked" inline :value="l.slot" :label="l.at < 0 ? l.title : undefined" :aria-label="l.title" />
         <template v-if="l.at >= 0">
-          <input class="name" :value="l.title" :aria-label="t('derive.group_name')" maxlength="300" @change="rename(l.at, ($event.target as HTMLInputElement).value)" />
+          <v-text-field
+            class="name"
+            :model-value="l.title"
+            :aria-label="t('derive.group_name')"
+            maxlength="300"
+            @change="rename(l.at, ($event.target as HTMLInputElement).value)"
+          />
           <span class="soft small">{{ groups[l.at]!.answers.map(label).join(', ') }}</span>
           <button type="button" class="act" @click="split(l.at)">{{ t('derive.split') }}</button>
         </template>
@@ -81,8 +87,8 @@ function keyed(event: KeyboardEvent) {
 <style scoped>
 .board { border: 0; padding: 0; margin: 6px 0 12px; }
 ul { list-style: none; padding: 0; margin: 6px 0; max-width: 620px; }
-li { border-bottom: 1px solid var(--hair); padding: 3px 6px; cursor: grab; display: flex; gap: 10px; align-items: baseline; }
+li { border-bottom: 1px solid var(--hair); padding: 3px 6px; cursor: grab; display: flex; gap: 10px; align-items: center; }
+li .act { white-space: nowrap; margin-left: auto; }
 .group { background: var(--tealwash); }
-.name { font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--teal); min-width: 200px; }
-input[type='checkbox'] { accent-color: var(--teal); }
+.name { flex: 0 1 300px; }
 </style>

@@ -3,6 +3,7 @@ import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import AnswerArranger from '@/components/AnswerArranger.vue'
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import { kindsHere } from '@/app/kinds'
 
 import ConditionEditor from './ConditionEditor.vue'
@@ -14,7 +15,6 @@ import type { AnswerList, BulkEdit, CodebookQuestion, Condition, DerivedEdit, Qu
 const props = defineProps<{ question: CodebookQuestion; questions: CodebookQuestion[]; lists: AnswerList[] }>()
 const emit = defineEmits<{ edit: [change: QuestionEdit]; bulk: [change: Omit<BulkEdit, 'questions'>]; rederive: [body: DerivedEdit]; remove: []; close: [] }>()
 const { t } = useI18n()
-const isCoded = computed(() => ['single', 'ordered', 'discrete'].includes(props.question.kind))
 const base = ref<Condition | null>(props.question.base)
 const editingBase = ref(false)
 const redefining = ref(false)
@@ -37,9 +37,30 @@ function saveBase() {
 <template>
   <section class="panel" :aria-label="question.name" data-test="question-panel">
     <p class="acts head"><b class="serif">{{ question.name }}</b> <button type="button" class="act" @click="emit('close')">{{ t('app.close') }}</button></p>
-    <label>{{ t('codebook.wording') }} <textarea rows="2" :value="question.wording" maxlength="1000" @change="emit('edit', { wording: ($event.target as HTMLTextAreaElement).value })" /></label>
-    <label>{{ t('codebook.note') }} <textarea rows="2" :value="question.note" maxlength="1000" data-test="note" @change="emit('edit', { note: ($event.target as HTMLTextAreaElement).value })" /></label>
-    <label>{{ t('codebook.section') }} <input :value="question.section" maxlength="120" data-test="section" @change="emit('edit', { section: ($event.target as HTMLInputElement).value })" /></label>
+    <v-textarea
+      variant="underlined"
+      rows="2"
+      :label="t('codebook.wording')"
+      :model-value="question.wording"
+      maxlength="1000"
+      @change="emit('edit', { wording: ($event.target as HTMLTextAreaElement).value })"
+    />
+    <v-textarea
+      variant="underlined"
+      rows="2"
+      :label="t('codebook.note')"
+      :model-value="question.note"
+      maxlength="1000"
+      data-test="note"
+      @change="emit('edit', { note: ($event.target as HTMLTextAreaElement).value })"
+    />
+    <v-text-field
+      :label="t('codebook.section')"
+      :model-value="question.section"
+      maxlength="120"
+      data-test="section"
+      @change="emit('edit', { section: ($event.target as HTMLInputElement).value })"
+    />
     <p>
       {{ t('codebook.base') }}: <template v-if="!question.base">{{ t('codebook.asked_all') }}</template><template v-else>{{ t('codebook.asked_some') }}</template>
       <button type="button" class="act" :aria-expanded="editingBase" @click="editingBase = !editingBase">{{ t('codebook.change_base') }}</button>
@@ -66,15 +87,20 @@ function saveBase() {
         @cancel="redefining = false"
       />
     </template>
-    <AnswerArranger v-if="isCoded || question.kind === 'choose_all' || question.answers.length > 1" :question="question" @edit="emit('edit', $event)" />
+    <AnswerArranger v-if="question.coded || question.kind === 'choose_all' || question.answers.length > 1" :question="question" @edit="emit('edit', $event)" />
     <p v-else class="soft">{{ t('codebook.no_answers') }}
-      <label class="kind">{{ t('arrange.kind') }}
-        <select :value="question.kind" @change="emit('edit', { kind: ($event.target as HTMLSelectElement).value as CodebookQuestion['kind'] })"><option v-for="k in kindsHere(question)" :key="k" :value="k">{{ t(`topline.kinds.${k}`) }}</option></select>
-      </label>
+      {{ t('arrange.kind') }} <ChoiceMenu
+        :model-value="question.kind"
+        :items="kindsHere(question).map((value) => ({ value, title: t(`topline.kinds.${value}`) }))"
+        :label="t('arrange.kind')"
+        small
+        @update:model-value="emit('edit', { kind: $event })"
+      />
     </p>
-    <form v-if="isCoded && !question.derivation" class="acts" @submit.prevent="addAnswer">
-      <label>{{ t('codebook.new_answer') }} <input v-model="code" :placeholder="t('arrange.code')" maxlength="100" data-test="new-code" /></label>
-      <input v-model="label" :placeholder="t('arrange.label')" :aria-label="t('arrange.label')" maxlength="300" />
+    <form v-if="question.coded && !question.derivation" class="acts" @submit.prevent="addAnswer">
+      <span class="soft">{{ t('codebook.new_answer') }}</span>
+      <v-text-field v-model="code" class="blank" :label="t('arrange.code')" maxlength="100" data-test="new-code" />
+      <v-text-field v-model="label" class="blank" :label="t('arrange.label')" maxlength="300" />
       <button type="submit" class="act" data-test="add-answer">{{ t('codebook.add') }}</button>
     </form>
   </section>
@@ -83,12 +109,8 @@ function saveBase() {
 <style scoped>
 .panel { height: calc(100vh - 176px); overflow: auto; border-top: 1px solid var(--rule); padding: 8px 4px 30px 0; }
 .head { justify-content: space-between; font-size: 17px; margin-bottom: 6px; }
-label { display: block; color: var(--soft); font-size: 13.5px; margin-bottom: 8px; }
-.acts label, .kind { display: inline; margin: 0; }
-textarea, input, select { font: inherit; font-size: 15px; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 2px; }
-label > textarea, label > input { display: block; width: 100%; }
-.acts label > input { display: inline; width: 130px; }
-select option { background: var(--sheet); color: var(--ink); }
+.panel > .v-input { margin-bottom: 12px; }
+.blank { flex: 1 1 130px; }
 p { margin-bottom: 8px; }
 p > .act { margin-left: 10px; }
 </style>

@@ -5,6 +5,7 @@ import { useI18n } from 'vue-i18n'
 import { api } from '@/api/client'
 import { count } from '@/app/format'
 
+import { firstCondition } from '../conditions'
 import ConditionEditor from './ConditionEditor.vue'
 
 import type { CodebookQuestion, Condition, Subgroup, SubgroupEdit } from '@/api/client'
@@ -47,7 +48,7 @@ onBeforeUnmount(() => asking?.abort())
 function start(g: Subgroup | null) {
   editing.value = g?.id ?? 0
   name.value = g?.name ?? ''
-  condition.value = g?.condition ?? { op: 'and', of: [{ op: 'any_of', question: props.questions[0]?.id ?? 0, answers: [] }] }
+  condition.value = g?.condition ?? { op: 'and', of: [firstCondition(props.questions)] }
 }
 function submit() {
   const g = props.subgroups.find((x) => x.id === editing.value)
@@ -73,7 +74,14 @@ function submit() {
     </table>
     <p class="acts"><button type="button" class="act" data-test="add-subgroup" @click="start(null)">{{ t('subgroups.add') }}</button></p>
     <form v-if="editing !== null" class="edit" data-test="subgroup-form" @submit.prevent="ready && submit()">
-      <label>{{ t('subgroups.name') }} <input v-model="name" maxlength="120" required data-test="subgroup-name" /></label>
+      <v-text-field
+        v-model="name"
+        class="name"
+        :label="t('subgroups.name')"
+        maxlength="120"
+        required
+        data-test="subgroup-name"
+      />
       <ConditionEditor v-model="condition" :questions="questions" />
       <p class="soft" role="status" data-test="subgroup-n">{{ n || t('subgroups.pending') }}</p>
       <p class="acts"><v-btn type="submit" variant="flat" color="primary" :disabled="!ready" data-test="subgroup-save">{{ t('codebook.apply') }}</v-btn> <button type="button" class="act" @click="editing = null">{{ t('app.cancel') }}</button></p>
@@ -88,5 +96,5 @@ function submit() {
 .doings { white-space: nowrap; }
 .doings .act { margin-left: 12px; }
 .edit { max-width: 900px; display: grid; gap: 8px; margin-top: 10px; }
-input { font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 2px; }
+.name { max-width: 320px; }
 </style>
