@@ -85,7 +85,7 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	p.gone("#q1 [data-test=ask-level]")
 	// Escape closes an open menu, not the form.
 	p.click("#q1 [data-test='shares.scale']")
-	p.await("the menu", `document.querySelector('#q1 [data-test="shares.scale"]').getAttribute('aria-expanded') === 'true' && document.querySelector('.v-overlay--active [role=listbox]') !== null && document.getAnimations().length === 0`)
+	p.await("the menu", `document.querySelector('#q1 [data-test="shares.scale"]').getAttribute('aria-expanded') === 'true' && document.querySelector('.v-overlay--active .v-overlay__content')?.getAnimations().length === 0`)
 	p.do("Escape", chromedp.KeyEvent("\u001b"))
 	p.await("the menu to close", `document.querySelector('#q1 [data-test="shares.scale"]').getAttribute('aria-expanded') === 'false'`)
 	p.sees("#q1 [data-test=claim-form]", "I claim")
