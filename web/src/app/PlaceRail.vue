@@ -8,7 +8,7 @@ import TallyMark from '@/components/TallyMark.vue'
 
 import { useSession } from './session'
 import { rememberTheme } from './theme'
-import type { ThemeName } from './theme'
+import type { ThemeName } from './colours'
 
 defineEmits<{ keys: [] }>()
 const { t } = useI18n()

@@ -1,6 +1,10 @@
 import { createVuetify } from 'vuetify'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
 
+import { colours } from './colours'
+
+import type { ThemeName } from './colours'
+
 const stored = () => {
   try {
     return localStorage.getItem('theme')
@@ -8,8 +12,6 @@ const stored = () => {
     return null
   }
 }
-
-export type ThemeName = 'paper' | 'night'
 
 export function rememberTheme(name: ThemeName): void {
   try {
@@ -27,15 +29,18 @@ function firstTheme(): ThemeName {
 
 const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content ?? ''
 
+/** The library's own names for our colours; the style sheet has each by our name. */
+function theme(name: ThemeName) {
+  const c = colours[name]
+  return { dark: name === 'night', variables: c, colors: { background: c.paper, surface: c.sheet, primary: c.teal, error: c.rust, 'on-background': c.ink, 'on-surface': c.ink, 'on-primary': c['on-teal'] } }
+}
+
 export const vuetify = createVuetify({
   icons: { defaultSet: 'mdi', aliases, sets: { mdi } },
   theme: {
     cspNonce: nonce,
     defaultTheme: firstTheme(),
-    themes: {
-      paper: { dark: false, colors: { background: '#faf6ee', surface: '#fffdf8', primary: '#0c5a5e', error: '#a8442a', 'on-background': '#20262b', 'on-surface': '#20262b', 'on-primary': '#ffffff' } },
-      night: { dark: true, colors: { background: '#16191b', surface: '#1f2326', primary: '#77c2bc', error: '#e58f70', 'on-background': '#e9e4d8', 'on-surface': '#e9e4d8', 'on-primary': '#10201f' } },
-    },
+    themes: { paper: theme('paper'), night: theme('night') },
   },
   defaults: {
     VBtn: { variant: 'text', density: 'comfortable', rounded: 'sm', ripple: false },
