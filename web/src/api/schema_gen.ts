@@ -1463,7 +1463,8 @@ export interface components {
         Method: {
             name: string;
             version: number;
-            questions: ("question" | "groups")[];
+            /** @description The part that each question plays */
+            questions: string[];
             inputs: components["schemas"]["Input"][];
             /** @description Where its texts stand in the catalogue */
             texts: string;
