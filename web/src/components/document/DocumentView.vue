@@ -47,6 +47,7 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
 </template>
 
 <style scoped>
+.wide { margin-bottom: 10px; }
 .under { margin: 0 0 3px; }
 h3 { font-size: 18px; font-weight: 600; line-height: 1.35; max-width: 760px; margin-bottom: 10px; }
 .reading { font-weight: 500; font-size: 17px; }
