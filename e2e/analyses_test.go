@@ -215,3 +215,29 @@ func TestIntervalsUnderAQuestion(t *testing.T) {
 	p.click("#q1 [data-test=delete-claim]")
 	p.gone("#q1 [data-test=described]")
 }
+
+// 30 from yes to no and 12 back: McNemar's χ² = 18² ÷ 42 = 7.714. A question with other answers
+// is refused in words before anything is stated.
+func TestTheSamePeopleAskedTwice(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	p.visit(address + "/intake")
+	p.upload("caddy.csv", "before,after,bin\n"+strings.Repeat("yes,yes,grey\n", 50)+strings.Repeat("yes,no,grey\n", 30)+strings.Repeat("no,yes,green\n", 12)+strings.Repeat("no,no,green\n", 40)+strings.Repeat("no,,green\n", 3))
+	p.click("[data-test=keep]")
+	p.sees("#q1 .sub", "135 respondents")
+	p.click("#q1 [data-test=ask-paired]")
+	p.seek("#q1 [data-test=find-other]", "bin", "3 · bin")
+	p.sees("#q1 [data-test=hint]", "These two questions do not share two answers")
+	p.click("#q1 [data-test=ask-paired]")
+	p.gone("#q1 [data-test=claim-form]")
+	p.click("#q1 [data-test=ask-paired]")
+	p.seek("#q1 [data-test=find-other]", "aft", "2 · after")
+	p.choose("#q1 [data-test=role]", "differ")
+	p.click("#q1 [data-test=state-run]")
+	p.sees("#q1 [data-test=finding]", "At the 5 % level the evidence supports the claim that the shares of the answers differ between “before” and “after”")
+	for key, want := range map[string]string{"statistic": "χ² = 7.714", "p": "0.0055", "exact": "0.0079"} {
+		assert.Equal(t, want, p.read("#q1 [data-test=claim] [data-test="+key+"]"), key)
+	}
+	p.sees("#q1 [data-test=claim]", "132 respondents answered both “before” and “after”, 3 did not; 90 gave the same answer twice, 42 another one")
+	p.audited("a paired claim")
+}

@@ -57,6 +57,7 @@ type Part string
 const (
 	TheQuestion Part = "question"
 	TheGroups   Part = "groups" // the rows of a crosstab
+	TheSecond   Part = "second" // the same asked of the same respondents
 )
 
 // InputKind says how an input is filled in.

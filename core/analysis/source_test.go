@@ -337,3 +337,60 @@ func TestRunsStop(t *testing.T) {
 	_, err = analysis.Run(analysis.Work{Context: ctx}, s, counted)
 	assert.True(t, errors.Is(err, context.Canceled), err)
 }
+
+// asking is two questions with the same answers, the second down and the first across as a
+// source counts them for a spec that names the first one first.
+func asking(square [][]int64) analysis.Typed {
+	categories := []analysis.TypedCategory{{Code: "1", Label: "good"}, {Code: "2", Label: "fair"}, {Code: "3", Label: "poor"}}[:len(square)]
+	turned := make([][]int64, len(square))
+	for i := range square {
+		for j := range square {
+			turned[i] = append(turned[i], square[j][i])
+		}
+	}
+	return analysis.Typed{Questions: []analysis.TypedQuestion{{Key: "a", Categories: categories}, {Key: "b", Categories: categories}},
+		Crosstabs: []analysis.TypedCrosstab{{Rows: "b", Columns: "a", Counts: [][][]int64{turned}}}}
+}
+
+// Two answers, 30 one way and 12 the other: χ² = 18²/42; with 10 and 2 the exact test
+// decides, 2·(1 + 12 + 66)/2¹². Three answers by Stuart's formula, solved in fractions.
+func TestTheSameRespondentsAskedTwice(t *testing.T) {
+	spec := read(t, `{"method":"paired","version":1,"questions":["a","b"],"settings":{"role":"null","level":0.05}}`)
+	for _, c := range []struct {
+		square       [][]int64
+		statistic, p float64
+		df           int
+		finding      string
+	}{
+		{[][]int64{{50, 30}, {12, 40}}, 18 * 18 / 42.0, 0.005478553242547366, 1, "finding.paired.null.rejected"},
+		{[][]int64{{50, 10}, {2, 40}}, 64 / 12.0, 158 / 4096.0, 1, "finding.paired.null.rejected"},
+		{[][]int64{{50, 9}, {2, 40}}, 49 / 11.0, 2 * (1 + 11 + 55) / 2048.0, 1, "finding.paired.null.kept"},
+		{[][]int64{{20, 10, 5}, {3, 30, 15}, {4, 5, 40}}, 5.267504488330341, 0.07180851302380499, 2, "finding.paired.null.kept"},
+	} {
+		o, d := asked(t, asking(c.square), spec)
+		r := o.Result.(*infer.Agreement)
+		assert.Equal(t, c.square, r.Table, "the first question down")
+		assert.Equal(t, c.df, r.Margins.DF)
+		assert.InDelta(t, c.statistic, r.Margins.Statistic, 1e-12)
+		assert.InDelta(t, c.p, d.Outcome.P.Number, 1e-12)
+		for _, b := range d.Blocks {
+			if b.Kind == document.Sentence {
+				assert.Equal(t, c.finding, b.Said[0].ID)
+			}
+		}
+	}
+	counted, err := analysis.Count(t.Context(), spec, asking([][]int64{{5, 0}, {0, 5}}))
+	require.NoError(t, err)
+	o, err := analysis.Run(analysis.Work{Context: t.Context()}, spec, counted)
+	require.NoError(t, err)
+	var refused *infer.InputError
+	require.ErrorAs(t, o.Refusal, &refused)
+	assert.Equal(t, infer.NobodyChanged, refused.Reason)
+
+	other := asking([][]int64{{1, 2}, {3, 4}})
+	other.Questions[1].Categories = []analysis.TypedCategory{{Code: "1", Label: "Monday"}, {Code: "2", Label: "Tuesday"}}
+	_, err = analysis.Count(t.Context(), spec, other)
+	var wrong *analysis.SpecError
+	require.ErrorAs(t, err, &wrong)
+	assert.Equal(t, "paired.labels", wrong.Code)
+}

@@ -107,7 +107,7 @@ type AgreementRequest struct {
 	Confidence float64   `json:"confidence,omitempty"`
 }
 
-var agreement = figures("paired", "The same people asked twice: McNemar, Bowker, Stuart and Maxwell, kappa",
+var agreement = figures(pairedName, "The same people asked twice: McNemar, Bowker, Stuart and Maxwell, kappa",
 	[]Assumption{SimpleRandom, SameRespondents}, AgreementRequest{Confidence: 0.95},
 	func(_ context.Context, in *AgreementRequest) (*infer.Agreement, error) {
 		if err := checkTable("agreement", in.Table); err != nil {

@@ -158,12 +158,18 @@ func TestEveryDocumentHasItsWords(t *testing.T) {
 	assert.Greater(t, texts, 10_000)
 }
 
+var twice = []analysis.TypedCategory{{Code: "1", Label: "good"}, {Code: "2", Label: "fair"}, {Code: "3", Label: "poor"}}
+
 // typed are two questions of three and two answers crossed, and what is left of them.
 func typed(counts [][]int64) analysis.Typed {
 	return analysis.Typed{Questions: []analysis.TypedQuestion{
 		{Key: "ward", Wording: "Which ward?", Categories: []analysis.TypedCategory{{Code: "1", Label: "Harbour"}, {Code: "2", Label: "Fenside"}, {Code: "3", Label: "Saltings"}}},
 		{Key: "caddy", Wording: "A caddy?", Short: "caddy use", Categories: []analysis.TypedCategory{{Code: "y", Label: "yes"}, {Code: "n", Label: "no"}, {Code: "", Missing: "no answer"}}},
-	}, Crosstabs: []analysis.TypedCrosstab{{Rows: "caddy", Columns: "ward", Counts: [][][]int64{append(counts, []int64{0, 1, 2})}}}}
+		{Key: "before", Categories: twice[:2]}, {Key: "after", Categories: twice[:2]},
+		{Key: "first", Short: "mood", Categories: twice}, {Key: "later", Short: "mood later", Categories: twice},
+	}, Crosstabs: []analysis.TypedCrosstab{{Rows: "caddy", Columns: "ward", Counts: [][][]int64{append(counts, []int64{0, 1, 2})}},
+		{Rows: "after", Columns: "before", Counts: [][][]int64{{counts[0][:2], counts[1][:2]}}},
+		{Rows: "later", Columns: "first", Counts: [][][]int64{append(counts, []int64{counts[1][2], counts[0][0] / 2, 4})}}}}
 }
 
 // allSpecs asks every method in every way.
@@ -179,6 +185,8 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 		add("simultaneous-intervals", `["ward"]`, `{"confidence":%g}`, confidence)
 	}
 	for _, role := range claim.Roles {
+		add("paired", `["before","after"]`, `{"role":%q,"level":0.05}`, role)
+		add("paired", `["first","later"]`, `{"role":%q,"level":"1 %%"}`, role)
 		for _, scale := range shares.Scales {
 			for _, kind := range claim.ReferenceKinds {
 				for _, figures := range [][3]string{{"50", "50", "0"}, {"48", "48", "3"}, {"0.5", "0.4", "0.1"}} {
