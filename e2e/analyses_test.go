@@ -138,7 +138,7 @@ func TestTwoQuestionsCrossedFromRawAnswersAndFromAGrid(t *testing.T) {
 	p.await("the search", `document.activeElement?.closest('[data-test=find-other]') !== null`)
 	p.do("type", chromedp.KeyEvent("ten"))
 	p.pressWord(".v-overlay--active", "2 · tenure")
-	p.sees("#q1 [data-test=described] [data-test=basis]", "1,198 respondents answered both, 42 did not")
+	p.sees("#q1 [data-test=described] [data-test=basis]", "1,198 respondents answered both “caddy” and “tenure”, 42 did not")
 	p.gone("#q1 [data-test=claim]")
 	p.sees("#q1 [data-test=reading]", "Of the 472 respondents with “Owns” (“tenure”), 47.9 % answered “Every week”", "of the 282 with “Rents landlord”, 29.1 %")
 	p.sees("#q1 .margin", "You read along the rows", "42 of 1,240 respondents did not answer both")
@@ -175,7 +175,7 @@ func TestTwoQuestionsCrossedFromRawAnswersAndFromAGrid(t *testing.T) {
 	p.click("[data-test=grid-read]")
 	p.sees("[data-test=found]", "1,198 respondents")
 	p.click("[data-test=keep]")
-	p.sees("#q1 [data-test=described] [data-test=basis]", "all 1,198 respondents answered both")
+	p.sees("#q1 [data-test=described] [data-test=basis]", "All 1,198 respondents answered both")
 	p.pressWord("#q1 [data-test=described]", "counts")
 	p.await("counts", `document.querySelector('#q1 [data-test=described] .strips') === null`)
 	for i, row := range counts {

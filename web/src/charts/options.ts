@@ -45,7 +45,7 @@ function curve(c: Curve, axis: string, palette: Palette): Options {
       return { type: 'line', data, symbol: 'none', silent: true, lineStyle: { width: 0 }, areaStyle: { color, opacity } }
     })
   const middle = (first + last) / 2
-  const labelWidth = (last - first) * 0.29
+  const labelWidth = (last - first) * 0.253
   /** A label stands outward of its line where there is room and the statistic is not in it. */
   const toRight = (x: number) => {
     const blocked = (from: number, to: number) => from < first || to > last || (!c.outside && c.statistic > from && c.statistic < to)
@@ -59,7 +59,8 @@ function curve(c: Curve, axis: string, palette: Palette): Options {
     xAxis: {
       type: 'value', min: first, max: last, name: axis, nameLocation: 'end', nameGap: 0, splitNumber: 4,
       nameTextStyle: { align: 'right', verticalAlign: 'top', padding: [20, 0, 0, 0] },
-      splitLine: { show: false }, axisLine: { lineStyle: { color: palette.ink } }, axisTick: { show: false }, axisLabel: { color: palette.soft, hideOverlap: true },
+      splitLine: { show: false }, axisLine: { lineStyle: { color: palette.ink } }, axisTick: { show: false },
+      axisLabel: { color: palette.soft, hideOverlap: true, showMinLabel: first === 0, showMaxLabel: false, formatter: (x: number) => String(x).replace('-', '−') },
     },
     yAxis: { type: 'value', min: 0, max: c.top * 1.02, show: false },
     series: [
