@@ -14,7 +14,7 @@ const { t } = useI18n()
 const fit = shallowRef<Fit | null>(null)
 const add = ref(false)
 const wave = ref('')
-const waveQuestion = ref('wave')
+const waveQuestion = ref(t('intake.wave_name'))
 const ways = computed(() => [false, true].map((value) => ({ value, title: t(value ? 'intake.later_add' : 'intake.later_replace') })))
 const odd = computed(() => (fit.value?.matched ?? []).filter((m) => m.newCodes.length > 0 || m.unreadable))
 const mostCodes = 8
@@ -34,8 +34,19 @@ onMounted(() => emit('look', (f) => (fit.value = f)))
       <li v-if="fit.further.length">{{ t('intake.fits_further', { list: fit.further.join(', ') }) }}</li>
     </ul>
     <p class="sentence">
-      {{ t('intake.later_line') }} <ChoiceMenu v-model="add" :items="ways" :label="t('intake.later_line')" test="way" /><template v-if="true">{{ t('intake.wave_line') }}
-        <SentenceBlank v-model="wave" :label="t('intake.wave_hint')" :placeholder="t('intake.wave_hint')" :maxlength="120" test="wave" /></template><template v-if="wave.trim() !== ''"> {{ t('intake.wave_in') }} <SentenceBlank v-model="waveQuestion" :label="t('intake.wave_in')" placeholder="wave" :maxlength="60" /></template>.
+      {{ t('intake.later_line') }} <ChoiceMenu v-model="add" :items="ways" :label="t('intake.later_line')" test="way" />{{ t('intake.wave_line') }}
+      <SentenceBlank
+        v-model="wave"
+        :label="t('intake.wave_hint')"
+        :placeholder="t('intake.wave_hint')"
+        :maxlength="120"
+        test="wave"
+      /><template v-if="wave.trim() !== ''"> {{ t('intake.wave_in') }} <SentenceBlank
+        v-model="waveQuestion"
+        :label="t('intake.wave_in')"
+        :placeholder="t('intake.wave_name')"
+        :maxlength="60"
+      /></template>.
     </p>
     <v-btn
       type="submit"
