@@ -273,7 +273,7 @@ function keyed(event: KeyboardEvent) {
 .no { font-size: 16px; line-height: 1.55; font-weight: 600; color: var(--soft); }
 h2 { font-size: 19px; font-weight: 500; line-height: 1.3; }
 .sub { color: var(--soft); font-size: 14px; margin: 2px 0 9px; }
-.acts { margin: 9px 0 4px; }
+.acts { margin: 9px 0 4px; gap: 6px 18px; }
 .other { padding: 0 30px 0 78px; }
 .oneline { display: flex; align-items: baseline; gap: 4px 14px; flex-wrap: wrap; }
 .oneline h2 { font-size: 16px; }
