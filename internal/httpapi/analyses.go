@@ -186,6 +186,9 @@ func (s *server) stateAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
+	if _, err := among(c); err != nil {
+		return err // before anything is stated
+	}
 	spec, run, err := s.readSpec(c)
 	if err != nil {
 		return err
@@ -194,19 +197,10 @@ func (s *server) stateAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	of, err := among(c)
+	raw, err := s.questionNow(c, studyID, question)
 	if err != nil {
 		return err
 	}
-	v, err := s.study.Question(c.Context(), studyID, question, of)
-	if err != nil {
-		return err
-	}
-	raw, err := s.render(v)
-	if err != nil {
-		return err
-	}
-	etag(c, v.Version)
 	return c.Status(fiber.StatusCreated).JSON(struct {
 		AnalysisID uint64          `json:"analysisId"`
 		Question   json.RawMessage `json:"question"`

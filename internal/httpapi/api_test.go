@@ -222,6 +222,8 @@ func TestFromFileToFinding(t *testing.T) {
 	assert.Contains(t, short["problems"].([]any)[0].(map[string]any)["text"], "No answer is called “Oldgate”")
 
 	full := figures(q, map[string]string{"Harbour": "40", "Fenside": "40", "Saltings": "20"})
+	c.call("POST", st+"/analyses?of=x", statement(q, "0.05", full), 404)
+	assert.Empty(t, c.question(st, "ward")["analyses"], "nothing is stated for an address that cannot be answered")
 	claim := first(c.call("POST", st+"/analyses", statement(q, "0.05", full), 201)["question"])
 	assert.Nil(t, claim["document"], "a claim is run only when asked for")
 	assert.Nil(t, claim["firstRunAt"])

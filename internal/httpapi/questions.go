@@ -162,21 +162,30 @@ func (s *server) sendQuestion(c fiber.Ctx, status int, studyID, id uint64, err e
 	if err != nil {
 		return err
 	}
-	of, err := among(c)
+	raw, err := s.questionNow(c, studyID, id)
 	if err != nil {
 		return err
+	}
+	c.Set(fiber.HeaderContentType, fiber.MIMEApplicationJSONCharsetUTF8)
+	return c.Status(status).Send(raw)
+}
+
+// questionNow is a question as it is sent, among those whom the page is about; its version
+// is in the answer's head.
+func (s *server) questionNow(c fiber.Ctx, studyID, id uint64) (json.RawMessage, error) {
+	of, err := among(c)
+	if err != nil {
+		return nil, err
 	}
 	v, err := s.study.Question(c.Context(), studyID, id, of)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	raw, err := s.render(v)
-	if err != nil {
-		return err
+	if err == nil {
+		etag(c, v.Version)
 	}
-	etag(c, v.Version)
-	c.Set(fiber.HeaderContentType, fiber.MIMEApplicationJSONCharsetUTF8)
-	return c.Status(status).Send(raw)
+	return raw, err
 }
 
 // render is a question as it is sent, said once.

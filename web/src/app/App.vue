@@ -38,7 +38,13 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
       <div class="place"><RouterView /></div>
     </div>
     <KeySheet v-model="keysShown" />
-    <v-snackbar :model-value="session.undo !== null" :timeout="12000" location="bottom start" color="surface" @update:model-value="session.undo = null">
+    <v-snackbar
+      :model-value="session.undo !== null"
+      :timeout="12000"
+      location="bottom start"
+      color="surface"
+      @update:model-value="session.undo = null"
+    >
       {{ session.undo?.text }}
       <template #actions>
         <v-btn color="primary" :loading="busyUndo" data-test="undo" @click="runUndo">{{ t('app.undo') }}</v-btn>

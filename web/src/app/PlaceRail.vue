@@ -49,8 +49,18 @@ function switchTheme() {
       {{ t(`places.${p.name}`) }}
     </RouterLink>
     <span class="gap" />
-    <RouterLink to="/quick" class="to" :class="{ on: route.meta.place === 'quick' }" :aria-current="route.meta.place === 'quick' ? 'page' : undefined">{{ t('places.quick') }}</RouterLink>
-    <button type="button" class="to" data-test="theme" @click="switchTheme">{{ isDark ? t('app.paper') : t('app.night') }}</button>
+    <RouterLink
+      to="/quick"
+      class="to"
+      :class="{ on: route.meta.place === 'quick' }"
+      :aria-current="route.meta.place === 'quick' ? 'page' : undefined"
+    >{{ t('places.quick') }}</RouterLink>
+    <button
+      type="button"
+      class="to"
+      data-test="theme"
+      @click="switchTheme"
+    >{{ isDark ? t('app.paper') : t('app.night') }}</button>
     <button type="button" class="to" @click="$emit('keys')">{{ t('app.keys') }} <kbd>?</kbd></button>
   </nav>
 </template>

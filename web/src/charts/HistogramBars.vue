@@ -18,7 +18,13 @@ const spoken = computed(() => props.classes.map((c) => t('topline.class_label', 
 </script>
 
 <template>
-  <svg v-if="classes.length > 1" class="histogram" :viewBox="`-14 -16 ${width + 48} ${height + 38}`" role="img" :aria-label="`${label}: ${spoken}`">
+  <svg
+    v-if="classes.length > 1"
+    class="histogram"
+    :viewBox="`-14 -16 ${width + 48} ${height + 38}`"
+    role="img"
+    :aria-label="`${label}: ${spoken}`"
+  >
     <g v-for="b in bars" :key="b.x">
       <rect :x="b.x" :y="height - b.h" :width="b.w" :height="b.h" class="bar" />
       <text :x="b.x + b.w / 2" :y="height - b.h - 4" class="n">{{ count(b.c.count) }}</text>

@@ -137,11 +137,35 @@ function reason(a: Answer, event: Event) {
           @keydown.alt.down.prevent="move(a.slot, i + 1, 'input')"
         >
           <td class="handles">
-            <span class="grip" draggable="true" aria-hidden="true" @dragstart="dragged = a.slot" @dragend="dragged = null">⠿</span>
-            <button type="button" class="arrow up" :disabled="i === 0" :aria-label="t('arrange.up', { label: a.label })" @click="move(a.slot, i - 1, '.up')">↑</button>
-            <button type="button" class="arrow down" :disabled="i === question.answers.length - 1" :aria-label="t('arrange.down', { label: a.label })" @click="move(a.slot, i + 1, '.down')">↓</button>
+            <span
+              class="grip"
+              draggable="true"
+              aria-hidden="true"
+              @dragstart="dragged = a.slot"
+              @dragend="dragged = null"
+            >⠿</span>
+            <button
+              type="button"
+              class="arrow up"
+              :disabled="i === 0"
+              :aria-label="t('arrange.up', { label: a.label })"
+              @click="move(a.slot, i - 1, '.up')"
+            >↑</button>
+            <button
+              type="button"
+              class="arrow down"
+              :disabled="i === question.answers.length - 1"
+              :aria-label="t('arrange.down', { label: a.label })"
+              @click="move(a.slot, i + 1, '.down')"
+            >↓</button>
           </td>
-          <td class="left"><input type="text" :value="a.label" :aria-label="t('topline.edit_label', { label: a.label })" maxlength="300" @change="relabel(a, $event)" /></td>
+          <td class="left"><input
+            type="text"
+            :value="a.label"
+            :aria-label="t('topline.edit_label', { label: a.label })"
+            maxlength="300"
+            @change="relabel(a, $event)"
+          /></td>
           <td class="left soft">{{ a.code || t('arrange.blank') }}</td>
           <td v-if="counts">{{ counts.has(a.slot) ? count(counts.get(a.slot) ?? 0) : '' }}</td>
           <td class="left">

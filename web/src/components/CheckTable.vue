@@ -84,8 +84,19 @@ const offered = (remedy: Remedy | null): remedy is Remedy => remedy !== null && 
               <button type="button" class="act" @click="countBy(q)">{{ t('check.do_counts') }}</button>{{ ' ' }}
               <button type="button" class="act" @click="asked = ''">{{ t('check.leave_counts') }}</button>
             </p>
-            <p v-for="(s, i) in q.suspicions" :key="i">{{ s.text }} <button v-if="offered(s.remedy)" type="button" class="act" @click="$emit('remedy', q, s.remedy)">{{ s.remedy.label }}</button></p>
-            <button v-if="skippable" type="button" class="act leave" :aria-label="t('check.skip', { name: q.name })" @click="$emit('skip', q)">{{ t('check.skip_short') }}</button>
+            <p v-for="(s, i) in q.suspicions" :key="i">{{ s.text }} <button
+              v-if="offered(s.remedy)"
+              type="button"
+              class="act"
+              @click="$emit('remedy', q, s.remedy)"
+            >{{ s.remedy.label }}</button></p>
+            <button
+              v-if="skippable"
+              type="button"
+              class="act leave"
+              :aria-label="t('check.skip', { name: q.name })"
+              @click="$emit('skip', q)"
+            >{{ t('check.skip_short') }}</button>
           </td>
         </tr>
       </tbody>

@@ -10,7 +10,14 @@ const current = computed(() => props.items.find((i) => i.value === chosen.value)
 <template>
   <v-menu>
     <template #activator="{ props: activator }">
-      <button v-bind="activator" type="button" class="choice" :class="{ small }" :aria-label="`${label}: ${current}`" :data-test="test">{{ current }} <span aria-hidden="true">▾</span></button>
+      <button
+        v-bind="activator"
+        type="button"
+        class="choice"
+        :class="{ small }"
+        :aria-label="`${label}: ${current}`"
+        :data-test="test"
+      >{{ current }} <span aria-hidden="true">▾</span></button>
     </template>
     <v-list :aria-label="label" role="listbox">
       <v-list-item

@@ -66,18 +66,35 @@ const print = () => window.print()
           <p class="acts top">
             <RouterLink class="act" :to="`/studies/${studyId}`">{{ t('check.to_topline') }}</RouterLink>
             <RouterLink class="act" :to="`/intake?study=${studyId}`" data-test="later-file">{{ t('check.later') }}</RouterLink>
-            <button v-if="counting && data.n !== data.rows" type="button" class="act" @click="attempt(() => api.setCounts(studyId, null))">{{ t('check.no_counts', { name: counting.name }) }}</button>
+            <button
+              v-if="counting && data.n !== data.rows"
+              type="button"
+              class="act"
+              @click="attempt(() => api.setCounts(studyId, null))"
+            >{{ t('check.no_counts', { name: counting.name }) }}</button>
             <button type="button" class="act" @click="print">{{ t('check.print') }}</button>
           </p>
           <ul v-if="data.found.length" class="found">
-            <li v-for="f in data.found" :key="f.text">{{ f.text }} <button v-if="f.kind !== 'pair'" type="button" class="act" :data-test="`settle-${f.kind}`" @click="settle(f)">{{ t(`check.settle.${f.kind}`) }}</button></li>
+            <li v-for="f in data.found" :key="f.text">{{ f.text }} <button
+              v-if="f.kind !== 'pair'"
+              type="button"
+              class="act"
+              :data-test="`settle-${f.kind}`"
+              @click="settle(f)"
+            >{{ t(`check.settle.${f.kind}`) }}</button></li>
           </ul>
           <CheckTable :check="data" @kind="asKind" @remedy="press" @rebuild="rebuild" />
           <p v-if="rebuilt" class="soft" role="status">{{ rebuilt }}</p>
           <section v-for="f in data.files" :key="f.sha256 + f.arrivedAt" class="file">
             <h2>
               {{ f.name }} <span class="soft small">{{ bytes(f.size) }} · {{ moment(f.arrivedAt) }}</span>
-              <a v-if="!f.damaged" class="act small" :href="api.keptFile(studyId, f.id)" download data-test="kept-file">{{ t('check.download') }}</a>
+              <a
+                v-if="!f.damaged"
+                class="act small"
+                :href="api.keptFile(studyId, f.id)"
+                download
+                data-test="kept-file"
+              >{{ t('check.download') }}</a>
             </h2>
             <p v-for="n in f.notes" :key="n" class="soft">{{ n }}</p>
             <div class="scroll" tabindex="0" role="region" :aria-label="t('intake.first')">

@@ -64,7 +64,12 @@ const problem = computed(() => error.value ?? failed.value ?? undoError.value)
     <span v-if="data" class="context">{{ data.study.name }} · {{ t('topline.questions', data.questions.length) }} <UndoSteps :undo="data.undo" :redo="data.redo" @step="step" /></span>
   </PlaceHead>
   <main id="page" class="sheet" tabindex="-1">
-    <ErrorNote v-if="problem" :error="problem" :action="problem instanceof ApiError && problem.isStale ? t('app.reload') : t('app.retry')" @act="((failed = null), load())" />
+    <ErrorNote
+      v-if="problem"
+      :error="problem"
+      :action="problem instanceof ApiError && problem.isStale ? t('app.reload') : t('app.retry')"
+      @act="((failed = null), load())"
+    />
     <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
     <template v-if="data">
       <p class="acts tabs">

@@ -72,8 +72,19 @@ function further(event: Event) {
           <li v-for="(p, i) in problems" :key="i">{{ p.text }}</li>
         </ul>
         <p class="acts">
-          <button v-for="r in remedies" :key="r" type="button" class="act" @click="set(fileRemedies[r])">{{ t(`intake.remedies.${r}`) }}</button>
-          <label v-if="lacksFile" class="act further">{{ t('intake.add_file') }}<input type="file" class="visually-hidden" data-test="further" @change="further" /></label>
+          <button
+            v-for="r in remedies"
+            :key="r"
+            type="button"
+            class="act"
+            @click="set(fileRemedies[r])"
+          >{{ t(`intake.remedies.${r}`) }}</button>
+          <label v-if="lacksFile" class="act further">{{ t('intake.add_file') }}<input
+            type="file"
+            class="visually-hidden"
+            data-test="further"
+            @change="further"
+          /></label>
         </p>
       </section>
       <slot />
@@ -88,7 +99,13 @@ function further(event: Event) {
           @remedy="settle"
           @skip="(q) => $emit('choose', q.name, { skip: true })"
         />
-        <p v-if="skipped.length" class="soft">{{ t('check.skipped') }} <button v-for="name in skipped" :key="name" type="button" class="act back" @click="$emit('choose', name, { skip: false })">{{ t('check.take_back', { name }) }}</button></p>
+        <p v-if="skipped.length" class="soft">{{ t('check.skipped') }} <button
+          v-for="name in skipped"
+          :key="name"
+          type="button"
+          class="act back"
+          @click="$emit('choose', name, { skip: false })"
+        >{{ t('check.take_back', { name }) }}</button></p>
       </section>
       <section v-if="preview && preview.first.length" class="block">
         <h2>{{ t('intake.first') }}</h2>

@@ -87,7 +87,12 @@ const text = (rows: string[][]) => rows.map((r) => r.map(quoted).join('\t')).joi
   <form class="grid" @submit.prevent="read">
     <p class="soft small">
       {{ t(form === 'list' ? 'grid.hint_list' : 'grid.hint_crossing') }}
-      <button v-if="form === 'crossing' || cells[0]!.length === 2" type="button" class="act" @click="$emit('other')">{{ t(form === 'list' ? 'grid.to_crossing' : 'grid.to_list') }}</button>
+      <button
+        v-if="form === 'crossing' || cells[0]!.length === 2"
+        type="button"
+        class="act"
+        @click="$emit('other')"
+      >{{ t(form === 'list' ? 'grid.to_crossing' : 'grid.to_list') }}</button>
     </p>
     <div class="scroll">
       <table ref="table" data-test="count-grid">
@@ -104,7 +109,13 @@ const text = (rows: string[][]) => rows.map((r) => r.map(quoted).join('\t')).joi
                 @keydown="keyed($event, 0, k)"
                 @paste="pasted($event, 0, k)"
               />
-              <button v-if="k > 0 && cells[0]!.length > 2" type="button" class="drop" :aria-label="t('grid.drop_column', { n: k })" @click="dropColumn(k)">×</button>
+              <button
+                v-if="k > 0 && cells[0]!.length > 2"
+                type="button"
+                class="drop"
+                :aria-label="t('grid.drop_column', { n: k })"
+                @click="dropColumn(k)"
+              >×</button>
             </th>
             <th scope="col" class="total">{{ isList ? '' : t('grid.total') }}</th>
           </tr>
@@ -134,7 +145,13 @@ const text = (rows: string[][]) => rows.map((r) => r.map(quoted).join('\t')).joi
                 @paste="pasted($event, i + 1, k)"
               /></td>
             </template>
-            <td class="total"><template v-if="!isList">{{ count(rowTotals[i + 1] ?? 0) }} </template><button v-if="cells.length > 2" type="button" class="drop" :aria-label="t('grid.drop_row', { n: i + 1 })" @click="dropRow(i + 1)">×</button></td>
+            <td class="total"><template v-if="!isList">{{ count(rowTotals[i + 1] ?? 0) }} </template><button
+              v-if="cells.length > 2"
+              type="button"
+              class="drop"
+              :aria-label="t('grid.drop_row', { n: i + 1 })"
+              @click="dropRow(i + 1)"
+            >×</button></td>
           </tr>
         </tbody>
         <tfoot>

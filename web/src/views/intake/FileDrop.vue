@@ -42,14 +42,37 @@ const toggle = (to: typeof way.value) => (way.value = way.value === to ? '' : to
 
 <template>
   <div class="sheet">
-    <div class="drop" :class="{ over, aside: way !== '' }" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="dropped">
+    <div
+      class="drop"
+      :class="{ over, aside: way !== '' }"
+      @dragover.prevent="over = true"
+      @dragleave="over = false"
+      @drop.prevent="dropped"
+    >
       <p v-if="way === ''" class="serif big">{{ t('intake.drop') }}</p>
       <p class="acts">
         <span v-if="way === ''" class="soft">{{ t('intake.or') }}</span>
         <v-btn variant="flat" color="primary" @click="input?.click()">{{ t('intake.choose') }}</v-btn>
-        <button type="button" class="act" :aria-expanded="way === 'paste'" @click="toggle('paste')">{{ t('intake.paste') }}</button>
-        <button type="button" class="act" :aria-expanded="way === 'grid'" data-test="type-counts" @click="toggle('grid')">{{ t('intake.type_counts') }}</button>
-        <button type="button" class="act" :aria-expanded="way === 'two'" data-test="two-numbers" @click="toggle('two')">{{ t('intake.two_numbers') }}</button>
+        <button
+          type="button"
+          class="act"
+          :aria-expanded="way === 'paste'"
+          @click="toggle('paste')"
+        >{{ t('intake.paste') }}</button>
+        <button
+          type="button"
+          class="act"
+          :aria-expanded="way === 'grid'"
+          data-test="type-counts"
+          @click="toggle('grid')"
+        >{{ t('intake.type_counts') }}</button>
+        <button
+          type="button"
+          class="act"
+          :aria-expanded="way === 'two'"
+          data-test="two-numbers"
+          @click="toggle('two')"
+        >{{ t('intake.two_numbers') }}</button>
       </p>
       <input
         ref="input"
@@ -73,14 +96,26 @@ const toggle = (to: typeof way.value) => (way.value = way.value === to ? '' : to
         spellcheck="false"
         data-test="paste"
       />
-      <v-btn type="submit" variant="flat" color="primary" :disabled="pasted.trim() === ''" data-test="paste-read">{{ t('intake.paste_read') }}</v-btn>
+      <v-btn
+        type="submit"
+        variant="flat"
+        color="primary"
+        :disabled="pasted.trim() === ''"
+        data-test="paste-read"
+      >{{ t('intake.paste_read') }}</v-btn>
     </form>
     <p v-if="way === 'grid' && form === ''" class="sentence" data-test="ask-form">
       {{ t('grid.ask') }}
       <button type="button" class="act" data-test="form-list" @click="form = 'list'">{{ t('grid.list') }}</button>
       <button type="button" class="act" data-test="form-crossing" @click="form = 'crossing'">{{ t('grid.crossing') }}</button>
     </p>
-    <CountGrid v-if="way === 'grid' && form !== ''" :key="form" :form="form" @other="form = form === 'list' ? 'crossing' : 'list'" @read="(text, change) => take(t('intake.typed_name'), text, change)" />
+    <CountGrid
+      v-if="way === 'grid' && form !== ''"
+      :key="form"
+      :form="form"
+      @other="form = form === 'list' ? 'crossing' : 'list'"
+      @read="(text, change) => take(t('intake.typed_name'), text, change)"
+    />
     <TwoNumbers v-if="way === 'two'" @read="(text, change) => take(t('intake.typed_name'), text, change)" />
   </div>
 </template>

@@ -85,7 +85,12 @@ const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: 
     >
       <template v-if="ready">
         <KeepForm v-if="studyId === null" :suggested-name="suggestedName" @keep="keep" />
-        <RefreshForm v-else :key="JSON.stringify(arrival.settings)" @look="(hear) => refresh({ add: true, waveQuestion: '', wave: '', dry: true }, hear)" @refresh="(body) => refresh({ ...body, dry: false })" />
+        <RefreshForm
+          v-else
+          :key="JSON.stringify(arrival.settings)"
+          @look="(hear) => refresh({ add: true, waveQuestion: '', wave: '', dry: true }, hear)"
+          @refresh="(body) => refresh({ ...body, dry: false })"
+        />
       </template>
     </ArrivalPreview>
   </main>

@@ -34,7 +34,12 @@ onMounted(() => emit('look', (f) => (fit.value = f)))
       <li v-if="fit.further.length">{{ t('intake.fits_further', { list: fit.further.join(', ') }) }}</li>
     </ul>
     <p class="sentence">
-      {{ t('intake.later_line') }} <ChoiceMenu v-model="add" :items="ways" :label="t('intake.later_line')" test="way" />{{ t('intake.wave_line') }}
+      {{ t('intake.later_line') }} <ChoiceMenu
+        v-model="add"
+        :items="ways"
+        :label="t('intake.later_line')"
+        test="way"
+      />{{ t('intake.wave_line') }}
       <SentenceBlank
         v-model="wave"
         :label="t('intake.wave_hint')"

@@ -50,8 +50,19 @@ watch([from, to], () => {
 <template>
   <p class="sentence">
     <template v-if="s.format === 'delimited'">
-      {{ t('intake.how') }} <ChoiceMenu :model-value="s.encoding" :items="encodings" :label="t('intake.encoding')" @update:model-value="set({ encoding: $event })" />, {{ t('intake.delimiter') }}
-      <ChoiceMenu :model-value="s.delimiter" :items="delimiters" :label="t('intake.delimiter')" test="delimiter" @update:model-value="set({ delimiter: $event })" />;
+      {{ t('intake.how') }} <ChoiceMenu
+        :model-value="s.encoding"
+        :items="encodings"
+        :label="t('intake.encoding')"
+        @update:model-value="set({ encoding: $event })"
+      />, {{ t('intake.delimiter') }}
+      <ChoiceMenu
+        :model-value="s.delimiter"
+        :items="delimiters"
+        :label="t('intake.delimiter')"
+        test="delimiter"
+        @update:model-value="set({ delimiter: $event })"
+      />;
     </template>
     <template v-else>
       {{ t(`intake.from.${s.format}`) }} <ChoiceMenu
@@ -63,13 +74,55 @@ watch([from, to], () => {
         @update:model-value="set({ part: $event })"
       />;
     </template>
-    {{ t('intake.header') }} <ChoiceMenu :model-value="s.headerRow" :items="headers" :label="t('intake.header')" test="header" @update:model-value="set({ headerRow: $event, headerSaid: true })" />.
-    {{ t('intake.holds') }} <ChoiceMenu :model-value="s.shape" :items="shapes" :label="t('intake.holds')" test="shape" @update:model-value="setShape" /><template v-if="s.shape === 'counts'">{{ t('intake.counts_in') }}
-      <ChoiceMenu :model-value="s.countColumn" :items="names" :label="t('intake.counts_in')" test="count-column" @update:model-value="set({ countColumn: $event })" /></template><template v-if="s.shape === 'two'">{{ t('intake.second_line') }}
-      <ChoiceMenu :model-value="s.second === 'no' ? 'no' : 'asked'" :items="seconds" :label="t('intake.second_means')" test="second" @update:model-value="set({ second: $event })" /></template><template v-if="s.shape === 'classes'">{{ t('intake.up_to_line') }}
-      <ChoiceMenu :model-value="s.upTo" :items="reaches" :label="t('intake.up_to_line')" test="up-to" @update:model-value="set({ upTo: $event })" />{{ t('intake.open_line') }}
-      <SentenceBlank v-model="from" :label="t('intake.open_from')" :placeholder="t('intake.open')" :maxlength="12" test="open-from" /> {{ t('intake.open_and') }}
-      <SentenceBlank v-model="to" :label="t('intake.open_to')" :placeholder="t('intake.open')" :maxlength="12" test="open-to" /></template>.
+    {{ t('intake.header') }} <ChoiceMenu
+      :model-value="s.headerRow"
+      :items="headers"
+      :label="t('intake.header')"
+      test="header"
+      @update:model-value="set({ headerRow: $event, headerSaid: true })"
+    />.
+    {{ t('intake.holds') }} <ChoiceMenu
+      :model-value="s.shape"
+      :items="shapes"
+      :label="t('intake.holds')"
+      test="shape"
+      @update:model-value="setShape"
+    /><template v-if="s.shape === 'counts'">{{ t('intake.counts_in') }}
+      <ChoiceMenu
+        :model-value="s.countColumn"
+        :items="names"
+        :label="t('intake.counts_in')"
+        test="count-column"
+        @update:model-value="set({ countColumn: $event })"
+      /></template><template v-if="s.shape === 'two'">{{ t('intake.second_line') }}
+      <ChoiceMenu
+        :model-value="s.second === 'no' ? 'no' : 'asked'"
+        :items="seconds"
+        :label="t('intake.second_means')"
+        test="second"
+        @update:model-value="set({ second: $event })"
+      /></template><template v-if="s.shape === 'classes'">{{ t('intake.up_to_line') }}
+      <ChoiceMenu
+        :model-value="s.upTo"
+        :items="reaches"
+        :label="t('intake.up_to_line')"
+        test="up-to"
+        @update:model-value="set({ upTo: $event })"
+      />{{ t('intake.open_line') }}
+      <SentenceBlank
+        v-model="from"
+        :label="t('intake.open_from')"
+        :placeholder="t('intake.open')"
+        :maxlength="12"
+        test="open-from"
+      /> {{ t('intake.open_and') }}
+      <SentenceBlank
+        v-model="to"
+        :label="t('intake.open_to')"
+        :placeholder="t('intake.open')"
+        :maxlength="12"
+        test="open-to"
+      /></template>.
   </p>
 </template>
 

@@ -112,10 +112,34 @@ function clear() {
         <ErrorNote v-if="methodsError" :error="methodsError" />
         <p class="sentence">
           <I18nT keypath="quick.numbers" scope="global">
-            <template #successes><SentenceBlank v-model="successes" :label="t('quick.successes')" placeholder="734" :maxlength="20" test="yes" /></template>
-            <template #n><SentenceBlank v-model="asked" :label="t('quick.n')" placeholder="1,240" :maxlength="20" test="n" /></template>
-            <template #units><SentenceBlank v-model="units" :label="t('quick.units')" :placeholder="t('quick.units_hint')" :maxlength="60" test="units" /></template>
-            <template #label><SentenceBlank v-model="label" :label="t('quick.label')" :placeholder="t('quick.label_hint')" :maxlength="120" test="label" /></template>
+            <template #successes><SentenceBlank
+              v-model="successes"
+              :label="t('quick.successes')"
+              placeholder="734"
+              :maxlength="20"
+              test="yes"
+            /></template>
+            <template #n><SentenceBlank
+              v-model="asked"
+              :label="t('quick.n')"
+              placeholder="1,240"
+              :maxlength="20"
+              test="n"
+            /></template>
+            <template #units><SentenceBlank
+              v-model="units"
+              :label="t('quick.units')"
+              :placeholder="t('quick.units_hint')"
+              :maxlength="60"
+              test="units"
+            /></template>
+            <template #label><SentenceBlank
+              v-model="label"
+              :label="t('quick.label')"
+              :placeholder="t('quick.label_hint')"
+              :maxlength="120"
+              test="label"
+            /></template>
           </I18nT>
           {{ ' ' }}
           <I18nT keypath="quick.or_no" scope="global" tag="span" class="soft">
@@ -133,8 +157,18 @@ function clear() {
           @set="set"
         />
         <ErrorNote v-if="error" :error="error" />
-        <p v-for="p in doubts" :key="p.text" class="problem" role="alert">
-          {{ p.text }} <button v-if="p.remedy" type="button" class="act" @click="merge(p.remedy.change as Change)">{{ p.remedy.label }}</button>
+        <p
+          v-for="p in doubts"
+          :key="p.text"
+          class="problem"
+          role="alert"
+        >
+          {{ p.text }} <button
+            v-if="p.remedy"
+            type="button"
+            class="act"
+            @click="merge(p.remedy.change as Change)"
+          >{{ p.remedy.label }}</button>
         </p>
         <p v-if="hint" class="soft" :class="{ problem: slip }" data-test="hint">{{ hint }}</p>
         <div v-if="result?.document" class="bar" data-test="result">
@@ -143,9 +177,26 @@ function clear() {
           <p class="soft small">{{ result.assumptions.map((a) => a.text).join(' ') }}</p>
         </div>
         <p class="acts">
-          <button v-if="result?.document" type="button" class="act" :aria-expanded="working" data-test="show-working" @click="working = !working">{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
-          <button v-if="writeUp" type="button" class="act" @click="copy(writeUp)">{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
-          <button type="button" class="act" data-test="clear" @click="clear">{{ t('quick.start_anew') }}</button>
+          <button
+            v-if="result?.document"
+            type="button"
+            class="act"
+            :aria-expanded="working"
+            data-test="show-working"
+            @click="working = !working"
+          >{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
+          <button
+            v-if="writeUp"
+            type="button"
+            class="act"
+            @click="copy(writeUp)"
+          >{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
+          <button
+            type="button"
+            class="act"
+            data-test="clear"
+            @click="clear"
+          >{{ t('quick.start_anew') }}</button>
         </p>
       </div>
       <div>

@@ -90,7 +90,12 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
     <h1>{{ t('responses.title') }}</h1>
     <span v-if="book" class="context">
       {{ book.study.name }} · {{ t('responses.rows', { n: count(total) }, total) }} ·
-      <button type="button" class="act" :aria-pressed="!labels" @click="router.replace({ query: { ...route.query, labels: labels ? '0' : undefined } })">{{ labels ? t('topline.labels') : t('topline.codes') }}</button>
+      <button
+        type="button"
+        class="act"
+        :aria-pressed="!labels"
+        @click="router.replace({ query: { ...route.query, labels: labels ? '0' : undefined } })"
+      >{{ labels ? t('topline.labels') : t('topline.codes') }}</button>
       <UndoSteps :undo="book.undo" :redo="book.redo" @step="step" />
     </span>
   </PlaceHead>
@@ -139,7 +144,12 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
           <tr v-for="i in rows" :key="i" :aria-rowindex="i + 2">
             <template v-if="line(i)">
               <th scope="row">{{ count(line(i)!.number) }}</th>
-              <td v-for="(cell, k) in line(i)!.cells" :key="k" :class="{ missing: line(i)!.missing[k] }" @dblclick="edit(line(i)!.number, k, cell)">
+              <td
+                v-for="(cell, k) in line(i)!.cells"
+                :key="k"
+                :class="{ missing: line(i)!.missing[k] }"
+                @dblclick="edit(line(i)!.number, k, cell)"
+              >
                 <input
                   v-if="editing && editing.row === line(i)!.number && editing.at === k"
                   v-model="editing.text"

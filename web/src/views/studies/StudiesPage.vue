@@ -64,8 +64,19 @@ const remove = (study: Study) =>
             <td>{{ count(study.claims ?? 0) }}</td>
             <td class="soft">{{ moment(study.updatedAt) }}</td>
             <td class="row-acts">
-              <span class="rename"><InlineText :text="study.name" :shown="t('studies.rename')" :label="t('studies.rename') + ': ' + study.name" :maxlength="120" @save="rename(study, $event)" /></span>
-              <button type="button" class="act" :aria-label="`${t('studies.delete')}: ${study.name}`" @click="remove(study)">{{ t('studies.delete') }}</button>
+              <span class="rename"><InlineText
+                :text="study.name"
+                :shown="t('studies.rename')"
+                :label="t('studies.rename') + ': ' + study.name"
+                :maxlength="120"
+                @save="rename(study, $event)"
+              /></span>
+              <button
+                type="button"
+                class="act"
+                :aria-label="`${t('studies.delete')}: ${study.name}`"
+                @click="remove(study)"
+              >{{ t('studies.delete') }}</button>
             </td>
           </tr>
         </tbody>

@@ -126,9 +126,19 @@ useKeys({ j: () => step(1), k: () => step(-1) })
 <template>
   <PlaceHead>
     <template v-if="data">
-      <h1><InlineText :text="data.study.name" :label="t('topline.rename_study')" :maxlength="120" @save="editStudy({ name: $event })" /></h1>
+      <h1><InlineText
+        :text="data.study.name"
+        :label="t('topline.rename_study')"
+        :maxlength="120"
+        @save="editStudy({ name: $event })"
+      /></h1>
       <div class="context">
-        <b>{{ shownRows === null ? '?' : count(shownRows) }}</b> <InlineText :text="data.study.units" :label="t('topline.units_edit')" :maxlength="40" @save="editStudy({ units: $event })" /> ·
+        <b>{{ shownRows === null ? '?' : count(shownRows) }}</b> <InlineText
+          :text="data.study.units"
+          :label="t('topline.units_edit')"
+          :maxlength="40"
+          @save="editStudy({ units: $event })"
+        /> ·
         <template v-if="data.subgroups.length"><ChoiceMenu
           class="of"
           :model-value="of ?? 0"
@@ -138,7 +148,12 @@ useKeys({ j: () => step(1), k: () => step(-1) })
           @update:model-value="setQuery({ of: $event ? String($event) : undefined })"
         /> ·{{ ' ' }}</template>
         <template v-if="data.study.countQuestion !== null"><RouterLink :to="`/studies/${studyId}/check`" class="force" data-test="counts-in-force">{{ t('topline.counts_short') }}</RouterLink> ·{{ ' ' }}</template>
-        <button type="button" class="act" :aria-pressed="showCodes" @click="setQuery({ codes: showCodes ? undefined : '1' })">{{ showCodes ? t('topline.codes') : t('topline.labels') }}</button> ·
+        <button
+          type="button"
+          class="act"
+          :aria-pressed="showCodes"
+          @click="setQuery({ codes: showCodes ? undefined : '1' })"
+        >{{ showCodes ? t('topline.codes') : t('topline.labels') }}</button> ·
         <button type="button" class="act" @click="nextDecimals">{{ t('topline.decimals', data.study.decimals) }}</button> ·
         <RouterLink :to="`/studies/${studyId}/check`">{{ t('check.link') }}</RouterLink> <UndoSteps :undo="data.undo" :redo="data.redo" @step="undoStep" />
       </div>
@@ -153,7 +168,12 @@ useKeys({ j: () => step(1), k: () => step(-1) })
       <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
     </div>
     <template v-if="data">
-      <div v-if="data.notes.length" class="sheet tight" role="note" data-test="page-notes"><p v-for="note in data.notes" :key="note" class="caution">{{ note }}</p></div>
+      <div
+        v-if="data.notes.length"
+        class="sheet tight"
+        role="note"
+        data-test="page-notes"
+      ><p v-for="note in data.notes" :key="note" class="caution">{{ note }}</p></div>
       <template v-for="(q, i) in data.questions" :key="q.id">
         <div v-if="q.section !== (data.questions[i - 1]?.section ?? '')" class="beside"><h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" /></div>
         <LazyQuestion :id="anchor(q)" :question="q" :eager="data.questions.length <= mostEager">

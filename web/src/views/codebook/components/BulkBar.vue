@@ -57,8 +57,19 @@ function makeList() {
         test="bulk-kind"
         @update:model-value="emit('bulk', { kind: $event as Kind })"
       /></span>
-      <button type="button" class="act" :aria-expanded="way === 'section'" @click="toggle('section')">{{ t('codebook.section') }}</button>
-      <button type="button" class="act" :aria-expanded="way === 'missing'" data-test="bulk-missing" @click="toggle('missing')">{{ t('codebook.missing_codes') }}</button>
+      <button
+        type="button"
+        class="act"
+        :aria-expanded="way === 'section'"
+        @click="toggle('section')"
+      >{{ t('codebook.section') }}</button>
+      <button
+        type="button"
+        class="act"
+        :aria-expanded="way === 'missing'"
+        data-test="bulk-missing"
+        @click="toggle('missing')"
+      >{{ t('codebook.missing_codes') }}</button>
       <button
         v-if="coded"
         type="button"
@@ -67,8 +78,20 @@ function makeList() {
         data-test="bulk-list"
         @click="toggle('list')"
       >{{ t('codebook.shared_list') }}</button>
-      <button type="button" class="act" :aria-expanded="way === 'labels'" data-test="bulk-labels" @click="toggle('labels')">{{ t('codebook.paste_labels') }}</button>
-      <button v-if="coded" type="button" class="act" data-test="bulk-reverse" @click="emit('bulk', { reverse: true })">{{ t('codebook.reverse') }}</button>
+      <button
+        type="button"
+        class="act"
+        :aria-expanded="way === 'labels'"
+        data-test="bulk-labels"
+        @click="toggle('labels')"
+      >{{ t('codebook.paste_labels') }}</button>
+      <button
+        v-if="coded"
+        type="button"
+        class="act"
+        data-test="bulk-reverse"
+        @click="emit('bulk', { reverse: true })"
+      >{{ t('codebook.reverse') }}</button>
       <button
         v-for="r in rules"
         :key="r"
@@ -80,7 +103,12 @@ function makeList() {
       <button type="button" class="act" @click="emit('clear')">{{ t('codebook.clear') }}</button>
     </p>
     <form v-if="way === 'section'" class="acts" @submit.prevent="emit('bulk', { section })">
-      <v-text-field v-model="section" class="blank" :label="t('codebook.section')" maxlength="120" /><button type="submit" class="act">{{ t('codebook.apply') }}</button>
+      <v-text-field
+        v-model="section"
+        class="blank"
+        :label="t('codebook.section')"
+        maxlength="120"
+      /><button type="submit" class="act">{{ t('codebook.apply') }}</button>
     </form>
     <form v-if="way === 'missing'" class="acts" @submit.prevent="missing">
       <v-text-field

@@ -43,10 +43,22 @@ const apply = () =>
 <template>
   <section class="files">
     <h2>{{ t('codebook.out') }}</h2>
-    <p class="acts"><a v-for="f in formats" :key="f" class="act" :href="api.codebookFile(studyId, f)" download>{{ t(`codebook.formats.${f}`) }}</a></p>
+    <p class="acts"><a
+      v-for="f in formats"
+      :key="f"
+      class="act"
+      :href="api.codebookFile(studyId, f)"
+      download
+    >{{ t(`codebook.formats.${f}`) }}</a></p>
     <h2>{{ t('codebook.in') }}</h2>
     <p>{{ t('codebook.in_hint') }}</p>
-    <p><label class="act pick">{{ t('codebook.choose_file') }}<input type="file" class="visually-hidden" accept=".csv,.xml,.json,.zip" data-test="codebook-file" @change="take" /></label></p>
+    <p><label class="act pick">{{ t('codebook.choose_file') }}<input
+      type="file"
+      class="visually-hidden"
+      accept=".csv,.xml,.json,.zip"
+      data-test="codebook-file"
+      @change="take"
+    /></label></p>
     <ErrorNote v-if="error" :error="error" />
     <div v-if="fit" data-test="codebook-fit">
       <p><b>{{ name }}</b>: {{ t('codebook.fit', fit.matched.length) }}</p>

@@ -39,13 +39,39 @@ const add = (c: Condition) => put([...parts.value, c])
       />
     </p>
     <div v-for="(c, i) in parts" :key="i" class="part">
-      <ConditionEditor v-if="isGroup(c)" :model-value="c" :questions="questions" :depth="(depth ?? 0) + 1" @update:model-value="set(i, $event)" />
-      <ConditionLeaf v-else :model-value="c" :questions="questions" @update:model-value="set(i, $event)" />
-      <button type="button" class="act drop" :aria-label="t('condition.drop', { n: i + 1 })" @click="drop(i)">×</button>
+      <ConditionEditor
+        v-if="isGroup(c)"
+        :model-value="c"
+        :questions="questions"
+        :depth="(depth ?? 0) + 1"
+        @update:model-value="set(i, $event)"
+      />
+      <ConditionLeaf
+        v-else
+        :model-value="c"
+        :questions="questions"
+        @update:model-value="set(i, $event)"
+      />
+      <button
+        type="button"
+        class="act drop"
+        :aria-label="t('condition.drop', { n: i + 1 })"
+        @click="drop(i)"
+      >×</button>
     </div>
     <p class="acts small">
-      <button type="button" class="act" data-test="add-condition" @click="add(first)">{{ t('condition.add') }}</button>
-      <button v-if="(depth ?? 0) < deepest" type="button" class="act" @click="add({ op: group.op === 'and' ? 'or' : 'and', of: [first] })">{{ t('condition.add_group') }}</button>
+      <button
+        type="button"
+        class="act"
+        data-test="add-condition"
+        @click="add(first)"
+      >{{ t('condition.add') }}</button>
+      <button
+        v-if="(depth ?? 0) < deepest"
+        type="button"
+        class="act"
+        @click="add({ op: group.op === 'and' ? 'or' : 'and', of: [first] })"
+      >{{ t('condition.add_group') }}</button>
     </p>
   </div>
 </template>

@@ -58,7 +58,12 @@ function toggle(id: number, slot: number) {
 </script>
 
 <template>
-  <form class="derive" data-test="derive-form" @submit.prevent="ready && emit('save', { wording, derivation: definition })" @keydown.esc="emit('cancel')">
+  <form
+    class="derive"
+    data-test="derive-form"
+    @submit.prevent="ready && emit('save', { wording, derivation: definition })"
+    @keydown.esc="emit('cancel')"
+  >
     <p class="sentence">
       {{ t(`derive.line.${rule}`, { list: questions.map((q) => q.name).join(', ') }) }}
       <template v-if="rule === 'bands'">
@@ -81,7 +86,12 @@ function toggle(id: number, slot: number) {
         />;
         {{ t('derive.side') }} <ChoiceMenu v-model="form.upperClosed" :items="sides" :label="t('derive.side')" test="side" />.
       </template>
-      <template v-if="rule === 'parts'"><SentenceBlank v-model="form.separator" :label="t('derive.separator')" placeholder=";" :maxlength="10" />.</template>
+      <template v-if="rule === 'parts'"><SentenceBlank
+        v-model="form.separator"
+        :label="t('derive.separator')"
+        placeholder=";"
+        :maxlength="10"
+      />.</template>
       {{ t('derive.called') }} <SentenceBlank
         v-model="wording"
         :label="t('codebook.wording')"
@@ -105,7 +115,13 @@ function toggle(id: number, slot: number) {
       </li>
     </ul>
     <p class="acts">
-      <v-btn type="submit" variant="flat" color="primary" :disabled="!ready" data-test="derive-save">{{ was ? t('derive.save') : t('derive.make') }}</v-btn>
+      <v-btn
+        type="submit"
+        variant="flat"
+        color="primary"
+        :disabled="!ready"
+        data-test="derive-save"
+      >{{ was ? t('derive.save') : t('derive.make') }}</v-btn>
       <button type="button" class="act" @click="emit('cancel')">{{ t('app.cancel') }}</button>
     </p>
   </form>

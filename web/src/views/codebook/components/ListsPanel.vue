@@ -50,9 +50,24 @@ function submit() {
     </table>
     <p class="acts"><button type="button" class="act" @click="start(null)">{{ t('lists.add') }}</button></p>
     <form v-if="editing !== null" class="edit" @submit.prevent="submit">
-      <v-text-field v-model="name" :label="t('lists.name')" maxlength="120" required />
-      <v-textarea v-model="pasted" :label="t('codebook.labels_hint')" rows="7" spellcheck="false" />
-      <p class="acts"><v-btn type="submit" variant="flat" color="primary" :disabled="name.trim() === '' || pasted.trim() === ''">{{ t('codebook.apply') }}</v-btn> <button type="button" class="act" @click="editing = null">{{ t('app.cancel') }}</button></p>
+      <v-text-field
+        v-model="name"
+        :label="t('lists.name')"
+        maxlength="120"
+        required
+      />
+      <v-textarea
+        v-model="pasted"
+        :label="t('codebook.labels_hint')"
+        rows="7"
+        spellcheck="false"
+      />
+      <p class="acts"><v-btn
+        type="submit"
+        variant="flat"
+        color="primary"
+        :disabled="name.trim() === '' || pasted.trim() === ''"
+      >{{ t('codebook.apply') }}</v-btn> <button type="button" class="act" @click="editing = null">{{ t('app.cancel') }}</button></p>
     </form>
   </section>
 </template>

@@ -80,7 +80,13 @@ function keyed(event: KeyboardEvent) {
         </template>
       </li>
     </ul>
-    <button type="button" class="act" :disabled="picked.length < 2" data-test="merge" @click="merge(picked)">{{ t('derive.merge') }}</button>
+    <button
+      type="button"
+      class="act"
+      :disabled="picked.length < 2"
+      data-test="merge"
+      @click="merge(picked)"
+    >{{ t('derive.merge') }}</button>
   </fieldset>
 </template>
 

@@ -63,7 +63,12 @@ function saveBase() {
     />
     <p>
       {{ t('codebook.base') }}: <template v-if="!question.base">{{ t('codebook.asked_all') }}</template><template v-else>{{ t('codebook.asked_some') }}</template>
-      <button type="button" class="act" :aria-expanded="editingBase" @click="editingBase = !editingBase">{{ t('codebook.change_base') }}</button>
+      <button
+        type="button"
+        class="act"
+        :aria-expanded="editingBase"
+        @click="editingBase = !editingBase"
+      >{{ t('codebook.change_base') }}</button>
     </p>
     <form v-if="editingBase" @submit.prevent="saveBase">
       <ConditionEditor v-if="base" v-model="base" :questions="questions.filter((q) => q.id !== question.id)" />

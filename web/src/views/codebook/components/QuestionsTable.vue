@@ -44,7 +44,13 @@ const summary = (q: CodebookQuestion) => {
     <table class="book" :aria-rowcount="questions.length + 1" data-test="codebook-table">
       <thead>
         <tr>
-          <th scope="col"><input type="checkbox" :checked="chosen.size > 0 && chosen.size === questions.length" :indeterminate="chosen.size > 0 && chosen.size < questions.length" :aria-label="t('codebook.choose_all')" @change="all" /></th>
+          <th scope="col"><input
+            type="checkbox"
+            :checked="chosen.size > 0 && chosen.size === questions.length"
+            :indeterminate="chosen.size > 0 && chosen.size < questions.length"
+            :aria-label="t('codebook.choose_all')"
+            @change="all"
+          /></th>
           <th scope="col">№</th>
           <th scope="col">{{ t('codebook.name') }}</th>
           <th scope="col">{{ t('codebook.wording') }}</th>
@@ -57,11 +63,32 @@ const summary = (q: CodebookQuestion) => {
       </thead>
       <tbody>
         <tr v-if="above > 0" aria-hidden="true"><td :style="{ height: `${above}px` }" /></tr>
-        <tr v-for="(q, k) in questions.slice(first, last)" :key="q.id" :aria-rowindex="first + k + 2" :class="{ on: opened === q.id }">
-          <td><input type="checkbox" :checked="chosen.has(q.id)" :aria-label="t('codebook.choose', { name: q.name })" :data-test="`choose-${q.name}`" @click="toggle(first + k, $event)" /></td>
+        <tr
+          v-for="(q, k) in questions.slice(first, last)"
+          :key="q.id"
+          :aria-rowindex="first + k + 2"
+          :class="{ on: opened === q.id }"
+        >
+          <td><input
+            type="checkbox"
+            :checked="chosen.has(q.id)"
+            :aria-label="t('codebook.choose', { name: q.name })"
+            :data-test="`choose-${q.name}`"
+            @click="toggle(first + k, $event)"
+          /></td>
           <td class="soft">{{ q.number }}</td>
-          <th scope="row"><button type="button" class="act name" :aria-expanded="opened === q.id" @click="emit('open', opened === q.id ? null : q.id)">{{ q.name }}</button></th>
-          <td class="wide"><InlineText :text="q.wording" :label="t('topline.edit_wording')" :maxlength="1000" @save="emit('wording', q, $event)" /></td>
+          <th scope="row"><button
+            type="button"
+            class="act name"
+            :aria-expanded="opened === q.id"
+            @click="emit('open', opened === q.id ? null : q.id)"
+          >{{ q.name }}</button></th>
+          <td class="wide"><InlineText
+            :text="q.wording"
+            :label="t('topline.edit_wording')"
+            :maxlength="1000"
+            @save="emit('wording', q, $event)"
+          /></td>
           <template v-if="opened === null">
             <td>{{ t(`topline.kinds.${q.kind}`) }}<span v-if="q.derivation" class="soft"> ({{ t('codebook.derived') }})</span></td>
             <td class="soft">{{ q.section }}</td>

@@ -84,7 +84,13 @@ function submit() {
       />
       <ConditionEditor v-model="condition" :questions="questions" />
       <p class="soft" role="status" data-test="subgroup-n">{{ n || t('subgroups.pending') }}</p>
-      <p class="acts"><v-btn type="submit" variant="flat" color="primary" :disabled="!ready" data-test="subgroup-save">{{ t('codebook.apply') }}</v-btn> <button type="button" class="act" @click="editing = null">{{ t('app.cancel') }}</button></p>
+      <p class="acts"><v-btn
+        type="submit"
+        variant="flat"
+        color="primary"
+        :disabled="!ready"
+        data-test="subgroup-save"
+      >{{ t('codebook.apply') }}</v-btn> <button type="button" class="act" @click="editing = null">{{ t('app.cancel') }}</button></p>
     </form>
   </section>
 </template>

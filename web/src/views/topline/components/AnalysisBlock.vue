@@ -91,8 +91,19 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
     <div class="beside">
       <div class="bar" :class="{ described: !isClaim }">
         <p class="said">{{ said }}</p>
-        <ErrorNote v-if="error" :error="error" :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined" @act="reload" />
-        <DocumentView v-if="document" :document="document" :working="working" :pictures="(n) => api.chart(study.id, analysis.id, n)" @change="change" />
+        <ErrorNote
+          v-if="error"
+          :error="error"
+          :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined"
+          @act="reload"
+        />
+        <DocumentView
+          v-if="document"
+          :document="document"
+          :working="working"
+          :pictures="(n) => api.chart(study.id, analysis.id, n)"
+          @change="change"
+        />
         <template v-else>
           <h3 v-if="!analysis.firstRunAt">{{ analysis.statement }}</h3>
           <div v-if="analysis.problems.length" class="needs" role="status">
@@ -110,7 +121,13 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             data-test="show-working"
             @click="working = !working"
           >{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
-          <button v-if="writeUp" type="button" class="act" data-test="write-up" @click="copy(writeUp)">{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
+          <button
+            v-if="writeUp"
+            type="button"
+            class="act"
+            data-test="write-up"
+            @click="copy(writeUp)"
+          >{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
           <button
             v-if="tickable"
             type="button"
@@ -135,7 +152,12 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             data-test="test-it"
             @click="changing ? close() : (changing = true)"
           >{{ t('topline.test_it') }}</button>
-          <button type="button" class="act" data-test="delete-claim" @click="$emit('remove')">{{ isClaim ? t('claim.delete') : t('topline.take_away') }}</button>
+          <button
+            type="button"
+            class="act"
+            data-test="delete-claim"
+            @click="$emit('remove')"
+          >{{ isClaim ? t('claim.delete') : t('topline.take_away') }}</button>
         </p>
         <div v-if="analysis.changes.length" class="small soft">
           <p>{{ t('claim.changes') }}:</p>

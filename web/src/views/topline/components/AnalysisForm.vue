@@ -114,8 +114,19 @@ function submit(runNow: boolean) {
 
 <template>
   <div class="beside">
-    <form class="ask" data-test="claim-form" @submit.prevent="submit(true)" @keydown.esc="escape" @keydown.enter="enter">
-      <p v-if="fromDraft" class="soft small" role="status">{{ t('claim.from_draft') }} <button type="button" class="act" data-test="start-anew" @click="startAnew">{{ t('claim.start_anew') }}</button></p>
+    <form
+      class="ask"
+      data-test="claim-form"
+      @submit.prevent="submit(true)"
+      @keydown.esc="escape"
+      @keydown.enter="enter"
+    >
+      <p v-if="fromDraft" class="soft small" role="status">{{ t('claim.from_draft') }} <button
+        type="button"
+        class="act"
+        data-test="start-anew"
+        @click="startAnew"
+      >{{ t('claim.start_anew') }}</button></p>
       <AskSentence
         :method="method"
         :inputs="inputs"
@@ -137,8 +148,19 @@ function submit(runNow: boolean) {
       <ErrorNote v-if="error" :error="error" />
       <p v-for="p in asked" :key="doubtKey(p)" class="problem" role="alert" data-test="ask-level">
         {{ p.text }}
-        <button v-if="p.remedy" type="button" class="act" data-test="usual-level" @click="merge(p.remedy.change as Change)">{{ p.remedy.label }}</button>{{ ' ' }}
-        <button v-if="p.doubt" type="button" class="act" @click="kept.add(doubtKey(p))">{{ t('claim.keep_level') }}</button>
+        <button
+          v-if="p.remedy"
+          type="button"
+          class="act"
+          data-test="usual-level"
+          @click="merge(p.remedy.change as Change)"
+        >{{ p.remedy.label }}</button>{{ ' ' }}
+        <button
+          v-if="p.doubt"
+          type="button"
+          class="act"
+          @click="kept.add(doubtKey(p))"
+        >{{ t('claim.keep_level') }}</button>
       </p>
       <p v-if="hint && figuresReady" class="soft" data-test="hint">{{ hint }}</p>
       <p class="acts submit">
@@ -160,7 +182,13 @@ function submit(runNow: boolean) {
             :disabled="!ready"
             data-test="state-run"
           >{{ t('claim.state_run') }}</v-btn>
-          <button type="button" class="act" :disabled="!ready" data-test="state-later" @click="submit(false)">{{ t('claim.state') }}</button>
+          <button
+            type="button"
+            class="act"
+            :disabled="!ready"
+            data-test="state-later"
+            @click="submit(false)"
+          >{{ t('claim.state') }}</button>
         </template>
         <button type="button" class="act" @click="$emit('cancel')">{{ t('app.cancel') }}</button>
       </p>

@@ -82,7 +82,13 @@ async function usePasted() {
     <template v-if="placed.left">{{ t('claim.placed_left', { n: placed.left }, placed.left) }}</template>
   </p>
   <p v-if="!equal" class="acts small">
-    <button type="button" class="act" :aria-expanded="pasting" data-test="paste-list" @click="pasting = !pasting">{{ t('claim.paste') }}</button>
+    <button
+      type="button"
+      class="act"
+      :aria-expanded="pasting"
+      data-test="paste-list"
+      @click="pasting = !pasting"
+    >{{ t('claim.paste') }}</button>
   </p>
   <div v-if="pasting" class="paste">
     <v-textarea v-model="pasted" :label="t('claim.paste_label')" rows="6" spellcheck="false" data-test="pasted" />
@@ -95,7 +101,13 @@ async function usePasted() {
     <p v-if="!rescale && check.usable && check.gap && check.gap !== '0'">{{ t('claim.rounded', { sum: check.sum, target: check.target ?? '' }) }}</p>
     <p v-for="(p, i) in wrong.slice(0, mostShown)" :key="i" class="problem">
       {{ p.text }}
-      <button v-if="p.kind === 'sum_off' && check.canRescale" type="button" class="act" data-test="rescale" @click="setRescale(true)">{{ t('claim.rescale', { target: check.target ?? '' }) }}</button>
+      <button
+        v-if="p.kind === 'sum_off' && check.canRescale"
+        type="button"
+        class="act"
+        data-test="rescale"
+        @click="setRescale(true)"
+      >{{ t('claim.rescale', { target: check.target ?? '' }) }}</button>
     </p>
     <p v-if="wrong.length > mostShown" class="soft">{{ t('claim.and_more', { n: wrong.length - mostShown }) }}</p>
     <p v-if="lacking.length" class="soft">

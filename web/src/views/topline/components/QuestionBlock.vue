@@ -160,12 +160,23 @@ function keyed(event: KeyboardEvent) {
 </script>
 
 <template>
-  <section class="question" :class="{ line: isLine }" tabindex="-1" :aria-label="`${question.number}. ${question.wording}`" @keydown="keyed">
+  <section
+    class="question"
+    :class="{ line: isLine }"
+    tabindex="-1"
+    :aria-label="`${question.number}. ${question.wording}`"
+    @keydown="keyed"
+  >
     <div class="beside">
       <div class="body">
         <div class="no serif" aria-hidden="true">{{ question.number }}</div>
         <div class="main" :class="{ oneline: isLine }">
-          <h2><InlineText :text="question.wording" :label="t('topline.edit_wording')" :maxlength="1000" @save="edit({ wording: $event })" /></h2>
+          <h2><InlineText
+            :text="question.wording"
+            :label="t('topline.edit_wording')"
+            :maxlength="1000"
+            @save="edit({ wording: $event })"
+          /></h2>
           <p v-if="!question.damage" class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template><template v-if="methods.length"> · <InlineText
             :text="question.short"
             :shown="question.short || t('topline.no_short')"
@@ -175,7 +186,12 @@ function keyed(event: KeyboardEvent) {
             @save="edit({ short: $event })"
           /></template></p>
           <p v-if="question.note" class="soft small">{{ question.note }}</p>
-          <ErrorNote v-if="error" :error="error" :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined" @act="reload" />
+          <ErrorNote
+            v-if="error"
+            :error="error"
+            :action="error instanceof ApiError && error.isStale ? t('app.reload') : undefined"
+            @act="reload"
+          />
           <ErrorNote
             v-if="question.damage"
             :error="new Error(question.damage.text)"
@@ -220,7 +236,13 @@ function keyed(event: KeyboardEvent) {
               :data-test="`ask-${m.name}`"
               @click="open(m)"
             >{{ t(`ask.${m.texts}.act`) }}</button>
-            <button type="button" class="act" :aria-expanded="arranging" data-test="arrange" @click="arranging = !arranging">{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
+            <button
+              type="button"
+              class="act"
+              :aria-expanded="arranging"
+              data-test="arrange"
+              @click="arranging = !arranging"
+            >{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
             <button type="button" class="act" @click="copy(question.copied[base])">{{ copied ? t('topline.copied') : t('topline.copy_table') }}</button>
           </p>
         </div>
@@ -228,7 +250,13 @@ function keyed(event: KeyboardEvent) {
       <MarginNotes :notes="question.notes" :base="base" @remedy="remedy" />
     </div>
     <div v-if="form && seeksOther" class="beside">
-      <div class="other"><OtherQuestion :method="form" :question="question" :questions="questions" @chosen="withOther" @cancel="close" /></div>
+      <div class="other"><OtherQuestion
+        :method="form"
+        :question="question"
+        :questions="questions"
+        @chosen="withOther"
+        @cancel="close"
+      /></div>
       <div class="margin" />
     </div>
     <AnalysisForm

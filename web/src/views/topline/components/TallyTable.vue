@@ -42,7 +42,13 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
         <th scope="col" class="answer">{{ t('topline.answer') }}</th>
         <th scope="col" class="left bars"><template v-if="reference"><span class="key" aria-hidden="true" />{{ t('topline.tick', { source }) }}</template></th>
         <th scope="col">{{ t('topline.count') }}</th>
-        <th scope="col" class="percent"><button type="button" class="base" :title="t('topline.switch_base')" data-test="base" @click="$emit('base')">{{ base === 'answered' ? t('topline.of_answered') : t('topline.of_everyone') }} <span aria-hidden="true">▾</span></button></th>
+        <th scope="col" class="percent"><button
+          type="button"
+          class="base"
+          :title="t('topline.switch_base')"
+          data-test="base"
+          @click="$emit('base')"
+        >{{ base === 'answered' ? t('topline.of_answered') : t('topline.of_everyone') }} <span aria-hidden="true">▾</span></button></th>
         <template v-if="reference">
           <th scope="col" class="share">{{ t('topline.share', { source }) }}</th>
           <th scope="col">{{ t('topline.points') }}</th>
@@ -62,7 +68,13 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
             @click="$emit('pick', row.code)"
           >{{ name(row) }}</button>
           <template v-else-if="showCodes">{{ name(row) }}</template>
-          <InlineText v-else :text="row.label" :label="t('topline.edit_label', { label: row.label })" :maxlength="500" @save="$emit('relabel', row.slot, $event)" />
+          <InlineText
+            v-else
+            :text="row.label"
+            :label="t('topline.edit_label', { label: row.label })"
+            :maxlength="500"
+            @save="$emit('relabel', row.slot, $event)"
+          />
         </th>
         <td class="bars"><AnswerBar :percent="percent(row) ?? 0" :share="reference?.get(row.code)?.share" :largest="largest" /></td>
         <td>{{ count(row.count) }}</td>
