@@ -23,8 +23,8 @@ import (
 	"widetally/internal/httpapi"
 	"widetally/internal/i18n"
 	"widetally/internal/mariadb/mariadbtest"
+	"widetally/internal/service"
 	"widetally/internal/store"
-	"widetally/internal/study"
 	"widetally/web"
 )
 
@@ -35,13 +35,13 @@ const patience = 20 * time.Second
 // serve starts the built application on a database and returns its address, the
 // use cases behind it and what stops it, at the end of the test at the latest. A page that
 // is opened later is closed before, so that none asks a server that has gone.
-func serve(t *testing.T, dsn string) (address string, cases *study.Service, stop func()) {
+func serve(t *testing.T, dsn string) (address string, cases *service.Services, stop func()) {
 	t.Helper()
 	s, err := store.Open(context.Background(), dsn)
 	require.NoError(t, err)
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
-	cases, err = study.New(s, w, study.Options{ArrivalsDir: t.TempDir()})
+	cases, err = service.New(s, w, service.Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)

@@ -1,5 +1,5 @@
 #!/bin/bash
-# Arrows point down only: cmd → httpapi → study → (store, intake, export) → core.
+# Arrows point down only: cmd → httpapi → service → (intake, export) → core; store serves service through its interfaces.
 # core imports the standard library and gonum, nothing else.
 set -euo pipefail
 cd "$(dirname "$0")/.."
@@ -23,10 +23,10 @@ if [ -n "$outside" ]; then
 fi
 forbid ./core/... 'net/http|database/sql|os/exec'
 forbid ./internal/intake/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
-forbid ./internal/store/... 'widetally/internal/(study|httpapi|intake|i18n|demo)|github\.com/gofiber'
+forbid ./internal/store/... 'widetally/internal/(service|httpapi|intake|i18n|demo)|github\.com/gofiber'
 forbid ./internal/i18n/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
-forbid ./internal/study/... 'widetally/internal/(httpapi|demo|mariadb)|github\.com/gofiber'
-forbid ./internal/httpapi/... 'widetally/(cmd|internal/(demo|mariadb))'
+forbid ./internal/service/... 'widetally/internal/(store|httpapi|demo|mariadb)|github\.com/gofiber'
+forbid ./internal/httpapi/... 'widetally/(cmd|internal/(store|demo|mariadb))'
 
 gorm=$(go list -f '{{$p := .ImportPath}}{{range .Imports}}{{$p}} {{.}}{{"\n"}}{{end}}' ./... | grep ' gorm\.io' | grep -v '^widetally/internal/store ' || true)
 if [ -n "$gorm" ]; then

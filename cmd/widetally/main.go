@@ -31,8 +31,8 @@ import (
 	"widetally/internal/httpapi"
 	"widetally/internal/i18n"
 	"widetally/internal/mariadb"
+	"widetally/internal/service"
 	"widetally/internal/store"
-	"widetally/internal/study"
 	"widetally/web"
 )
 
@@ -93,7 +93,7 @@ func serve(ctx context.Context, addr, data string, withDemo bool) error {
 	if err != nil {
 		return err
 	}
-	cases, err := study.New(kept, catalogue, study.Options{ArrivalsDir: filepath.Join(data, "arrivals")})
+	cases, err := service.New(kept, catalogue, service.Options{ArrivalsDir: filepath.Join(data, "arrivals")})
 	if err != nil {
 		return err
 	}

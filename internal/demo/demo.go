@@ -12,12 +12,12 @@ import (
 	"os"
 	"slices"
 	"widetally/core/analysis"
+	"widetally/core/study"
 
 	"widetally/core/claim"
 	"widetally/core/shares"
 	"widetally/core/survey"
-	"widetally/internal/store"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 //go:generate go run ./generate -out fernmouth.csv
@@ -72,7 +72,7 @@ type claimText struct {
 // Load makes the demo study, unless the shelf already holds something. The file mark
 // stands while it is being made: one that is found tells of a start that was ended on
 // the way, whose half-made study is put away first.
-func Load(ctx context.Context, s *study.Service, mark string) error {
+func Load(ctx context.Context, s *service.Services, mark string) error {
 	list, err := s.List(ctx)
 	if err != nil {
 		return err
@@ -98,7 +98,7 @@ func Load(ctx context.Context, s *study.Service, mark string) error {
 }
 
 // Make makes the demo study.
-func Make(ctx context.Context, s *study.Service) (store.Study, error) {
+func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 	var book struct {
 		Name      string                  `json:"name"`
 		Units     string                  `json:"units"`
@@ -108,53 +108,53 @@ func Make(ctx context.Context, s *study.Service) (store.Study, error) {
 		Subgroups []groupText             `json:"subgroups"`
 	}
 	if err := json.Unmarshal(codebook, &book); err != nil {
-		return store.Study{}, fmt.Errorf("demo: %w", err)
+		return study.Study{}, fmt.Errorf("demo: %w", err)
 	}
 	a, err := s.Arrive(ctx, "fernmouth.csv", bytes.NewReader(CSV))
 	if err != nil {
-		return store.Study{}, fmt.Errorf("demo: %w", err)
+		return study.Study{}, fmt.Errorf("demo: %w", err)
 	}
-	st, err := s.Create(ctx, study.NewStudy{ArrivalID: a.ID, Settings: a.Settings, Name: book.Name, Units: book.Units})
+	st, err := s.Create(ctx, service.NewStudy{ArrivalID: a.ID, Settings: a.Settings, Name: book.Name, Units: book.Units})
 	if err != nil {
-		return store.Study{}, fmt.Errorf("demo: %w", err)
+		return study.Study{}, fmt.Errorf("demo: %w", err)
 	}
 	page, err := s.Codebook(ctx, st.ID)
 	if err != nil {
-		return store.Study{}, fmt.Errorf("demo: %w", err)
+		return study.Study{}, fmt.Errorf("demo: %w", err)
 	}
 	columns := byName(page.Questions)
 	for _, q := range page.Questions {
 		text, ok := book.Questions[q.Name]
 		if !ok {
-			return store.Study{}, fmt.Errorf("demo: the codebook lacks %q", q.Name)
+			return study.Study{}, fmt.Errorf("demo: the codebook lacks %q", q.Name)
 		}
 		if err := s.EditQuestion(ctx, st.ID, q.ID, q.Version, text.edit(q, columns)); err != nil {
-			return store.Study{}, fmt.Errorf("demo: question %q: %w", q.Name, err)
+			return study.Study{}, fmt.Errorf("demo: question %q: %w", q.Name, err)
 		}
 		for _, c := range book.Claims {
 			if c.Column != q.Name {
 				continue
 			}
 			if err := c.state(ctx, s, st.ID, q.ID); err != nil {
-				return store.Study{}, fmt.Errorf("demo: claim about %q: %w", q.Name, err)
+				return study.Study{}, fmt.Errorf("demo: claim about %q: %w", q.Name, err)
 			}
 		}
 	}
 	for _, set := range book.Sets {
 		if _, err := s.AddDerived(ctx, st.ID, set.derived(columns)); err != nil {
-			return store.Study{}, fmt.Errorf("demo: %q: %w", set.Wording, err)
+			return study.Study{}, fmt.Errorf("demo: %q: %w", set.Wording, err)
 		}
 	}
 	for _, g := range book.Subgroups {
-		if _, err := s.SaveSubgroup(ctx, st.ID, 0, 0, study.SubgroupEdit{Name: g.Name, Condition: anyOf(columns[g.Column], g.Codes...)}); err != nil {
-			return store.Study{}, fmt.Errorf("demo: %q: %w", g.Name, err)
+		if _, err := s.SaveSubgroup(ctx, st.ID, 0, 0, service.SubgroupEdit{Name: g.Name, Condition: anyOf(columns[g.Column], g.Codes...)}); err != nil {
+			return study.Study{}, fmt.Errorf("demo: %q: %w", g.Name, err)
 		}
 	}
 	return st, s.Settle(ctx, st.ID)
 }
 
-func byName(questions []store.Question) map[string]store.Question {
-	m := map[string]store.Question{}
+func byName(questions []study.Question) map[string]study.Question {
+	m := map[string]study.Question{}
 	for _, q := range questions {
 		m[q.Name] = q
 	}
@@ -162,7 +162,7 @@ func byName(questions []store.Question) map[string]store.Question {
 }
 
 // slots finds the answers with these codes.
-func slots(q store.Question, codes ...string) (out []survey.Slot) {
+func slots(q study.Question, codes ...string) (out []survey.Slot) {
 	for _, a := range q.Answers {
 		if slices.Contains(codes, a.Code) {
 			out = append(out, a.Slot)
@@ -171,23 +171,23 @@ func slots(q store.Question, codes ...string) (out []survey.Slot) {
 	return out
 }
 
-func anyOf(q store.Question, codes ...string) survey.Condition {
+func anyOf(q study.Question, codes ...string) survey.Condition {
 	return survey.Condition{Op: survey.AnyOf, Question: q.ID, Answers: slots(q, codes...)}
 }
 
-func (t setText) derived(columns map[string]store.Question) study.DerivedEdit {
+func (t setText) derived(columns map[string]study.Question) service.DerivedEdit {
 	d := survey.Derivation{Rule: survey.Together}
 	for _, name := range t.Columns {
 		d.Sources = append(d.Sources, columns[name].ID)
 		d.Chosen = append(d.Chosen, slots(columns[name], t.Chosen))
 	}
-	return study.DerivedEdit{Wording: t.Wording, Derivation: d}
+	return service.DerivedEdit{Wording: t.Wording, Derivation: d}
 }
 
 // edit turns the codebook's text into an edit; answers that it does not name keep
 // their label and come after those that it orders.
-func (t questionText) edit(q store.Question, columns map[string]store.Question) study.QuestionEdit {
-	e := study.QuestionEdit{Wording: &t.Wording, Short: &t.Short, Section: &t.Section}
+func (t questionText) edit(q study.Question, columns map[string]study.Question) service.QuestionEdit {
+	e := service.QuestionEdit{Wording: &t.Wording, Short: &t.Short, Section: &t.Section}
 	if t.AskedOf != "" {
 		asked := anyOf(columns[t.AskedOf], t.AskedCode)
 		e.Base = &asked
@@ -199,10 +199,10 @@ func (t questionText) edit(q store.Question, columns map[string]store.Question) 
 	for i, code := range t.Order {
 		rank[code] = i + 1
 	}
-	var ordered, rest []study.AnswerEdit
-	ordered = make([]study.AnswerEdit, 0, len(q.Answers))
-	place := func(a survey.Answer) study.AnswerEdit {
-		out := study.AnswerEdit{Slot: a.Slot, Label: a.Label, Missing: a.Missing, SameAs: a.SameAs}
+	var ordered, rest []service.AnswerEdit
+	ordered = make([]service.AnswerEdit, 0, len(q.Answers))
+	place := func(a survey.Answer) service.AnswerEdit {
+		out := service.AnswerEdit{Slot: a.Slot, Label: a.Label, Missing: a.Missing, SameAs: a.SameAs}
 		if label, ok := t.Labels[a.Code]; ok {
 			out.Label = label
 		}
@@ -211,7 +211,7 @@ func (t questionText) edit(q store.Question, columns map[string]store.Question) 
 		}
 		return out
 	}
-	byRank := map[int]study.AnswerEdit{}
+	byRank := map[int]service.AnswerEdit{}
 	for _, a := range q.Answers {
 		if r := rank[a.Code]; r > 0 {
 			byRank[r] = place(a)
@@ -228,7 +228,7 @@ func (t questionText) edit(q store.Question, columns map[string]store.Question) 
 	return e
 }
 
-func (c claimText) state(ctx context.Context, s *study.Service, studyID, questionID uint64) error {
+func (c claimText) state(ctx context.Context, s *service.Services, studyID, questionID uint64) error {
 	q, err := s.Question(ctx, studyID, questionID, nil)
 	if err != nil {
 		return err
@@ -239,6 +239,6 @@ func (c claimText) state(ctx context.Context, s *study.Service, studyID, questio
 			settings.Shares.Figures = append(settings.Shares.Figures, analysis.CategoryFigure{Code: a.Code, Figure: f})
 		}
 	}
-	_, _, err = s.State(ctx, studyID, analysis.Spec{Method: "goodness-of-fit", Version: 1, Questions: []analysis.Key{study.KeyOf(questionID)}, Settings: settings}, true)
+	_, _, err = s.State(ctx, studyID, analysis.Spec{Method: "goodness-of-fit", Version: 1, Questions: []analysis.Key{service.KeyOf(questionID)}, Settings: settings}, true)
 	return err
 }

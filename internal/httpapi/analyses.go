@@ -14,8 +14,8 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/resultjson"
-	"widetally/internal/store"
-	"widetally/internal/study"
+	"widetally/core/study"
+	"widetally/internal/service"
 )
 
 func (s *server) analysisRoutes(r fiber.Router) {
@@ -89,7 +89,7 @@ type analysisDTO struct {
 	Document   *documentDTO  `json:"document"`
 }
 
-func (s *server) toAnalysis(v study.AnalysisView) analysisDTO {
+func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 	w := s.study.Words()
 	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Document: s.toDocument(v.Document)}
 	if v.Spec.Settings.Tests() {
@@ -132,7 +132,7 @@ func (s *server) toAnalysis(v study.AnalysisView) analysisDTO {
 }
 
 // refusalText says why the core has no result, naming the answer that it is about.
-func (s *server) refusalText(e *infer.InputError, v study.AnalysisView) string {
+func (s *server) refusalText(e *infer.InputError, v service.AnalysisView) string {
 	values := map[string]string{}
 	if e.Index >= 0 && v.Outcome != nil {
 		if answers := v.Outcome.Counted.Questions[0].Proper(); e.Index < len(answers) {
@@ -178,7 +178,7 @@ func specOf(raw json.RawMessage) (analysis.Spec, error) {
 	if len(raw) == 0 {
 		return analysis.Spec{}, &refusal{status: fiber.StatusUnprocessableEntity, code: "null", values: map[string]string{"field": "spec"}}
 	}
-	return study.Spec(raw)
+	return service.Spec(raw)
 }
 
 func (s *server) stateAnalysis(c fiber.Ctx) error {
@@ -308,7 +308,7 @@ func (s *server) drawChart(c fiber.Ctx) error {
 		return err
 	}
 	if v.Document == nil {
-		return store.ErrNotFound
+		return study.ErrNotFound
 	}
 	for _, b := range v.Document.Blocks {
 		if b.Chart == nil {
@@ -325,7 +325,7 @@ func (s *server) drawChart(c fiber.Ctx) error {
 		c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="chart-%d-%s.svg"`, n, b.Chart.Kind))
 		return c.SendString(svg)
 	}
-	return store.ErrNotFound
+	return study.ErrNotFound
 }
 
 // computeAnalysis asks a spec of counts that come with it. What cannot be asked yet is

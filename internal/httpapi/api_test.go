@@ -21,10 +21,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/study"
 	"widetally/internal/i18n"
 	"widetally/internal/mariadb/mariadbtest"
+	"widetally/internal/service"
 	"widetally/internal/store"
-	"widetally/internal/study"
 )
 
 func TestMain(m *testing.M) { mariadbtest.Run(m) }
@@ -38,12 +39,12 @@ type client struct {
 	log   *bytes.Buffer
 }
 
-func newClient(t testing.TB, opt study.Options) *client {
+func newClient(t testing.TB, opt service.Options) *client {
 	t.Helper()
 	return newClientWith(t, opt, func(*Config) {})
 }
 
-func newClientWith(t testing.TB, opt study.Options, configure func(*Config)) *client {
+func newClientWith(t testing.TB, opt service.Options, configure func(*Config)) *client {
 	t.Helper()
 	s, err := store.Open(t.Context(), mariadbtest.Database(t))
 	require.NoError(t, err)
@@ -51,7 +52,7 @@ func newClientWith(t testing.TB, opt study.Options, configure func(*Config)) *cl
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
 	opt.ArrivalsDir = t.TempDir()
-	cases, err := study.New(s, w, opt)
+	cases, err := service.New(s, w, opt)
 	require.NoError(t, err)
 	raw, err := os.ReadFile("../../api/openapi.yaml")
 	require.NoError(t, err)
@@ -206,7 +207,7 @@ func facts(t testing.TB, a map[string]any) map[string]string {
 }
 
 func TestFromFileToFinding(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	// 50 : 30 : 20 against 40 : 40 : 20, worked by hand: (10²/40 + 10²/40) = 5,
 	// df 2, p = e^(−5/2) exactly.
 	var file strings.Builder
@@ -257,7 +258,7 @@ func TestFromFileToFinding(t *testing.T) {
 // A 999 among ages that nobody answered at arrival stands beside their mean, with its
 // remedy; pressed, it is missing.
 func TestWhatWasNoticedStandsBesideTheTally(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	var file strings.Builder
 	file.WriteString("age,ward\n")
 	for i := range 60 {
@@ -277,7 +278,7 @@ func TestWhatWasNoticedStandsBesideTheTally(t *testing.T) {
 }
 
 func TestEditsOfAQuestion(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st := c.begin("ward\nHarbour\nharbour\nFenside\nHarbour\n-9\n")
 	q := c.question(st, "ward")
 	path := fmt.Sprintf("%s/questions/%v", st, q["id"])
@@ -332,7 +333,7 @@ func TestEditsOfAQuestion(t *testing.T) {
 }
 
 func TestRefusals(t *testing.T) {
-	c := newClient(t, study.Options{MaxUpload: 1000})
+	c := newClient(t, service.Options{MaxUpload: 1000})
 	st := c.begin(wards)
 	q := c.question(st, "ward")
 	path := fmt.Sprintf("%s/questions/%v", st, q["id"])
@@ -393,7 +394,7 @@ func TestRefusals(t *testing.T) {
 }
 
 func TestFilesThatCannotBeReadArriveWithTheirProblem(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	cases := []struct{ name, body, code, remedy string }{
 		{"empty", " \n", "empty", ""},
 		{"binary", "\x00\x01\x02", "binary", ""},
@@ -422,7 +423,7 @@ func TestFilesThatCannotBeReadArriveWithTheirProblem(t *testing.T) {
 }
 
 func TestStudiesAreDeletedWithUndo(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st := c.begin(wards)
 	c.call("DELETE", st, "", 204)
 	c.call("GET", st+"/topline", "", 404)
@@ -433,7 +434,7 @@ func TestStudiesAreDeletedWithUndo(t *testing.T) {
 }
 
 func TestThePageComesWithItsPolicy(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	nonces := map[string]bool{}
 	for range 2 {
 		res := c.send("GET", "/studies/3", "")
@@ -456,6 +457,6 @@ func TestUnknownErrorsSayNothingOfTheInside(t *testing.T) {
 	s := &server{}
 	status, code, _, _ := s.explain(errors.New("secret table name"))
 	assert.Equal(t, []any{500, "http.internal"}, []any{status, code})
-	status, code, _, values := s.explain(&store.DamagedError{QuestionID: 7, Name: "ward", Chunk: 2, Cause: errors.New("secret")})
+	status, code, _, values := s.explain(&study.DamagedError{QuestionID: 7, Name: "ward", Chunk: 2, Cause: errors.New("secret")})
 	assert.Equal(t, []any{409, "http.damaged", map[string]string{"name": "ward"}}, []any{status, code, values})
 }

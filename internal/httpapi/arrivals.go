@@ -12,7 +12,7 @@ import (
 
 	"widetally/core/survey"
 	"widetally/internal/intake"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 func (s *server) arrivalRoutes(r fiber.Router) {
@@ -51,10 +51,10 @@ type choiceDTO struct {
 	SameAs  map[string]string `json:"sameAs"`
 }
 
-func toChoices(list []choiceDTO) []study.ColumnChoice {
-	out := make([]study.ColumnChoice, len(list))
+func toChoices(list []choiceDTO) []service.ColumnChoice {
+	out := make([]service.ColumnChoice, len(list))
 	for i, c := range list {
-		out[i] = study.ColumnChoice(c)
+		out[i] = service.ColumnChoice(c)
 	}
 	return out
 }
@@ -104,7 +104,7 @@ func (s *server) toIntakeProblem(p intake.Problem) intakeProblemDTO {
 	return intakeProblemDTO{Code: string(p.Code), Line: p.Line, Column: p.Column, Text: s.study.Words().Text("problem.intake."+string(p.Code), intakeValues(&p)), Remedies: append([]string{}, remedies[p.Code]...)}
 }
 
-func (s *server) sendArrival(c fiber.Ctx, status int, a *study.Arrival, err error) error {
+func (s *server) sendArrival(c fiber.Ctx, status int, a *service.Arrival, err error) error {
 	if err != nil {
 		return err
 	}
@@ -139,7 +139,7 @@ func (s *server) getLimits(c fiber.Ctx) error {
 // body is the request's file, refused before it is read when it says it is too large.
 func (s *server) body(c fiber.Ctx) (io.Reader, error) {
 	if int64(c.Request().Header.ContentLength()) > s.study.MaxUpload() {
-		return nil, study.ErrTooLarge
+		return nil, service.ErrTooLarge
 	}
 	if c.Request().IsBodyStream() {
 		return s.upload(c), nil
@@ -198,10 +198,10 @@ func (s *server) watchArrival(c fiber.Ctx) error {
 				return
 			}
 			raw, _ := json.Marshal(struct {
-				Stage       study.Stage `json:"stage"`
-				Rows        int         `json:"rows"`
-				Percent     float64     `json:"percent"`
-				SecondsLeft float64     `json:"secondsLeft"`
+				Stage       service.Stage `json:"stage"`
+				Rows        int           `json:"rows"`
+				Percent     float64       `json:"percent"`
+				SecondsLeft float64       `json:"secondsLeft"`
 			}{p.Stage, p.Rows, 100 * p.Done, p.Left.Seconds()})
 			_ = conn.SetWriteDeadline(time.Now().Add(s.patience))
 			if fmt.Fprintf(w, "data: %s\n\n", raw); w.Flush() != nil {

@@ -9,14 +9,14 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 // A description arrives alone and the file that it names is added; a file of another name
 // changes nothing. The study has the description's words. Watching what was discarded ends
 // at once.
 func TestADescriptionAndThenItsFile(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	arrive := func() (path string, settings string) {
 		id, settings := c.arrival("datapackage.json", `{"name":"wards","resources":[{"name":"wards","path":"wards.csv","schema":{"fields":[`+
 			`{"name":"id","type":"string"},{"name":"ward","type":"string","title":"Which ward?"},`+
@@ -50,7 +50,7 @@ func TestADescriptionAndThenItsFile(t *testing.T) {
 // Deleting a list that questions share leaves them their answers, in order and with
 // labels, and undo brings the list back to them.
 func TestADeletedListLeavesItsAnswers(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st, _ := c.bring("scale.csv", "a,b\n1,2\n2,2\n3,1\n1,3\n2,1\n", nil, `[]`)
 	chosen := func() string {
 		var out []string

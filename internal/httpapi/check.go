@@ -9,10 +9,10 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"widetally/core/inspect"
+	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/intake"
-	"widetally/internal/store"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 func (s *server) checkRoutes(r fiber.Router) {
@@ -67,7 +67,7 @@ type damageDTO struct {
 	Text       string `json:"text"`
 }
 
-func (s *server) toDamage(of uint64, d *store.DamagedError) *damageDTO {
+func (s *server) toDamage(of uint64, d *study.DamagedError) *damageDTO {
 	if d == nil {
 		return nil
 	}
@@ -108,13 +108,13 @@ type checkDTO struct {
 	Files     []arrivedFileDTO     `json:"files"`
 }
 
-func (s *server) toCheck(c *study.Check) *checkDTO {
+func (s *server) toCheck(c *service.Check) *checkDTO {
 	w := s.study.Words()
 	d := &checkDTO{N: c.N, Rows: c.Rows, Questions: make([]checkedQuestionDTO, len(c.Questions)), Found: []foundDTO{}, Files: []arrivedFileDTO{}}
 	for i, q := range c.Questions {
 		r := q.Report
 		d.Questions[i] = checkedQuestionDTO{ID: q.ID, Number: q.Number, Name: q.Name, Wording: q.Wording, Kind: q.Kind, KindReason: w.Text("kind_reason."+q.KindReason, nil),
-			MayBecome: study.MayBecome(q.Question), Version: q.Version, Answered: r.Answered, Missing: r.Missing, Different: r.Different, Smallest: r.Smallest, Largest: r.Largest, Suspicions: []suspicionDTO{}, Damage: s.toDamage(q.ID, q.Damaged)}
+			MayBecome: service.MayBecome(q.Question), Version: q.Version, Answered: r.Answered, Missing: r.Missing, Different: r.Different, Smallest: r.Smallest, Largest: r.Largest, Suspicions: []suspicionDTO{}, Damage: s.toDamage(q.ID, q.Damaged)}
 		for _, x := range r.Suspicions {
 			d.Questions[i].Suspicions = append(d.Questions[i].Suspicions, s.toSuspicion(q.Question.Question, x))
 		}
@@ -273,7 +273,7 @@ func (s *server) refresh(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	r := study.Refresh{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Add: in.Add, WaveQuestion: in.WaveQuestion, Wave: in.Wave}
+	r := service.Refresh{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Add: in.Add, WaveQuestion: in.WaveQuestion, Wave: in.Wave}
 	fit, err := s.study.Fits(c.Context(), n, r)
 	if err != nil {
 		return err

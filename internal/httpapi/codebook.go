@@ -6,9 +6,9 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/study"
 	"widetally/core/survey"
-	"widetally/internal/store"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 func (s *server) codebookRoutes(r fiber.Router) {
@@ -18,11 +18,11 @@ func (s *server) codebookRoutes(r fiber.Router) {
 	r.Post("/studies/:study/codebook/file", s.importCodebook)
 	r.Post("/studies/:study/lists", s.saveList)
 	r.Put("/studies/:study/lists/:part", s.saveList)
-	r.Delete("/studies/:study/lists/:part", s.deletePart(store.AnswerList))
+	r.Delete("/studies/:study/lists/:part", s.deletePart(study.AnswerList))
 	r.Post("/studies/:study/subgroups", s.saveSubgroup)
 	r.Post("/studies/:study/subgroups/count", s.countCondition)
 	r.Put("/studies/:study/subgroups/:part", s.saveSubgroup)
-	r.Delete("/studies/:study/subgroups/:part", s.deletePart(store.Subgroup))
+	r.Delete("/studies/:study/subgroups/:part", s.deletePart(study.Subgroup))
 	r.Get("/studies/:study/history", s.getHistory)
 	r.Post("/studies/:study/undo", s.step(s.study.Undo))
 	r.Post("/studies/:study/redo", s.step(s.study.Redo))
@@ -50,10 +50,10 @@ type codebookQuestionDTO struct {
 }
 
 type listDTO struct {
-	ID      uint64               `json:"id"`
-	Name    string               `json:"name"`
-	Answers []study.ListedAnswer `json:"answers"`
-	Version int                  `json:"version"`
+	ID      uint64                 `json:"id"`
+	Name    string                 `json:"name"`
+	Answers []service.ListedAnswer `json:"answers"`
+	Version int                    `json:"version"`
 }
 
 type subgroupDTO struct {
@@ -65,7 +65,7 @@ type subgroupDTO struct {
 	Version   int              `json:"version"`
 }
 
-func toSubgroups(list []study.SubgroupView) []subgroupDTO {
+func toSubgroups(list []service.SubgroupView) []subgroupDTO {
 	out := make([]subgroupDTO, len(list))
 	for i, g := range list {
 		out[i] = subgroupDTO(g)
@@ -77,11 +77,11 @@ func toSubgroups(list []study.SubgroupView) []subgroupDTO {
 type editDTO struct {
 	ID    uint64          `json:"id"`
 	Text  string          `json:"text"`
-	State store.EditState `json:"state"`
+	State study.EditState `json:"state"`
 	At    time.Time       `json:"at"`
 }
 
-func (s *server) toEdit(e *store.Edit) *editDTO {
+func (s *server) toEdit(e *study.Edit) *editDTO {
 	if e == nil {
 		return nil
 	}
@@ -106,7 +106,7 @@ func (s *server) getCodebook(c fiber.Ctx) error {
 		Redo      *editDTO              `json:"redo"`
 	}{toStudy(b.Study), make([]codebookQuestionDTO, len(b.Questions)), make([]listDTO, len(b.Lists)), toSubgroups(b.Subgroups), s.toEdit(b.Undo), s.toEdit(b.Redo)}
 	for i, q := range b.Questions {
-		out.Questions[i] = codebookQuestionDTO{ID: q.ID, Number: q.Number, Name: q.Name, Wording: q.Wording, Note: q.Note, Section: q.Section, Kind: q.Kind, MayBecome: study.MayBecome(q),
+		out.Questions[i] = codebookQuestionDTO{ID: q.ID, Number: q.Number, Name: q.Name, Wording: q.Wording, Note: q.Note, Section: q.Section, Kind: q.Kind, MayBecome: service.MayBecome(q),
 			ListID: q.ListID, Base: q.Base, Derivation: q.Derivation, Answers: toAnswers(q.Answers), Version: q.Version, Coded: q.Kind.Coded(), Derivable: survey.DerivableFrom(q.Kind), Conditions: survey.OpsOn(q.Kind)}
 	}
 	for i, l := range b.Lists {
@@ -139,9 +139,9 @@ func (s *server) editMany(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	e := study.BulkEdit{Kind: in.Kind, Section: in.Section, Missing: in.Missing, SameAs: in.SameAs, ListID: in.ListID, MakeList: in.MakeList, Labels: in.Labels, Reverse: in.Reverse, Base: in.Base, NoBase: in.NoBase}
+	e := service.BulkEdit{Kind: in.Kind, Section: in.Section, Missing: in.Missing, SameAs: in.SameAs, ListID: in.ListID, MakeList: in.MakeList, Labels: in.Labels, Reverse: in.Reverse, Base: in.Base, NoBase: in.NoBase}
 	for _, q := range in.Questions {
-		e.Questions = append(e.Questions, study.Versioned(q))
+		e.Questions = append(e.Questions, service.Versioned(q))
 	}
 	if err := s.study.EditMany(c.Context(), n, e); err != nil {
 		return err
@@ -150,8 +150,8 @@ func (s *server) editMany(c fiber.Ctx) error {
 }
 
 // files says how each format of a codebook is named and typed.
-var files = map[study.CodebookFormat][2]string{
-	study.CSVFile: {"csv", "text/csv; charset=utf-8"}, study.DDIFile: {"xml", "application/xml"}, study.PackageFile: {"zip", "application/zip"},
+var files = map[service.CodebookFormat][2]string{
+	service.CSVFile: {"csv", "text/csv; charset=utf-8"}, service.DDIFile: {"xml", "application/xml"}, service.PackageFile: {"zip", "application/zip"},
 }
 
 func (s *server) writeCodebook(c fiber.Ctx) error {
@@ -159,7 +159,7 @@ func (s *server) writeCodebook(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	format := study.CodebookFormat(c.Query("format"))
+	format := service.CodebookFormat(c.Query("format"))
 	f, err := s.study.CodebookFile(c.Context(), n, format)
 	if err != nil {
 		return err
@@ -215,15 +215,15 @@ func (s *server) saveList(c fiber.Ctx) error {
 		return err
 	}
 	var in struct {
-		Name    string               `json:"name"`
-		Answers []study.ListedAnswer `json:"answers"`
-		Pasted  string               `json:"pasted"`
+		Name    string                 `json:"name"`
+		Answers []service.ListedAnswer `json:"answers"`
+		Pasted  string                 `json:"pasted"`
 	}
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
 	if in.Pasted != "" {
-		in.Answers = study.ParseLabels(in.Pasted)
+		in.Answers = service.ParseLabels(in.Pasted)
 	}
 	if _, err := s.study.SaveList(c.Context(), n, part, ver, in.Name, in.Answers); err != nil {
 		return err
@@ -247,7 +247,7 @@ func (s *server) saveSubgroup(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	if _, err := s.study.SaveSubgroup(c.Context(), n, part, ver, study.SubgroupEdit(in)); err != nil {
+	if _, err := s.study.SaveSubgroup(c.Context(), n, part, ver, service.SubgroupEdit(in)); err != nil {
 		return err
 	}
 	return s.getCodebook(c)
@@ -274,7 +274,7 @@ func (s *server) countCondition(c fiber.Ctx) error {
 	}{meet, everyone})
 }
 
-func (s *server) deletePart(kind store.PartKind) fiber.Handler {
+func (s *server) deletePart(kind study.PartKind) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		studyID, part, err := ids(c, "part")
 		if err != nil {

@@ -12,7 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 type object = map[string]any
@@ -67,7 +67,7 @@ func TestEveryFormBecomesATally(t *testing.T) {
 		{"two numbers", "62,100", object{"shape": "two", "second": "asked"}, "answer", []string{"yes 62", "no 38"}},
 		{"classes", "age,n\n18–24,5\n25–34,7\n", object{"shape": "classes", "upTo": "next"}, "age", []string{"18–24 5", "25–34 7"}},
 	}
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	for _, x := range cases {
 		t.Run(x.name, func(t *testing.T) {
 			cc := &client{t, c.app, c.check, c.log}
@@ -87,7 +87,7 @@ const household = "id,ward,size,r_smell,r_time,r_space,use_before,use_after,why\
 	"7,Harbour,2,1,0,0,yes,yes,a;b\n8,Harbour,3,0,1,0,no,yes,a\n9,Harbour,2,0,0,1,no,no,b\n10,Harbour,1,1,1,0,yes,yes,a;b;c\n11,Harbour,4,0,0,0,no,yes,c;a\n12,Harbour,1,1,0,0,yes,no,b;c\n"
 
 func TestTheArrivalCheckSuggestsAndIsOverruled(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st, a := c.bring("h.csv", household, nil, `[{"name":"id","kind":"identifier"},{"name":"ward","sameAs":{"Harbor":"Harbour"}},{"name":"size","kind":"continuous","missing":{"-9":"not recorded"}},{"name":"why","skip":false}]`)
 	check := a["preview"].(object)["check"].(object)
 	assert.Equal(t, 12.0, check["n"])
@@ -122,7 +122,7 @@ func (c *client) derive(st, body string) object {
 }
 
 func TestDerivedQuestionsFollowTheirSources(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st, _ := c.bring("h.csv", household, nil, `[{"name":"size","kind":"discrete","missing":{"-9":"not recorded"}}]`)
 	id := func(name string) any { return c.question(st, name)["id"] }
 	slot := func(q, code string) any {
@@ -176,7 +176,7 @@ func TestDerivedQuestionsFollowTheirSources(t *testing.T) {
 }
 
 func TestSubgroupsCountAndAreUsedEverywhere(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st, _ := c.bring("h.csv", household, nil, `[{"name":"size","kind":"discrete","missing":{"-9":"not recorded"}},{"name":"id","kind":"identifier"}]`)
 	id := func(name string) any { return c.question(st, name)["id"] }
 	size := fmt.Sprintf(`{"op":"between","question":%v,"from":2,"to":3}`, id("size"))
@@ -241,7 +241,7 @@ func TestSubgroupsCountAndAreUsedEverywhere(t *testing.T) {
 }
 
 func TestTheCodebookInBulkWithUndo(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st := c.begin("a,b,c\n1,5,1\n2,4,3\n5,99,2\n99,1,4\n3,2,1\n")
 	book := c.call("GET", st+"/codebook", "", 200)
 	versions := func(names ...string) string {
@@ -296,7 +296,7 @@ func TestTheCodebookInBulkWithUndo(t *testing.T) {
 }
 
 func TestCodebooksGoOutAndComeBack(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	file := "ward,size,view\nHarbour,2.5,1\n=Fenside,-9,3\nHarbour,4,-1\n"
 	st, _ := c.bring("h.csv", file, nil, `[{"name":"size","kind":"continuous","missing":{"-9":"not recorded"}},{"name":"view","kind":"ordered","missing":{"-1":"refused"}}]`)
 	q := c.question(st, "view")
@@ -357,7 +357,7 @@ func (c *client) total(a object) string {
 }
 
 func TestLaterFilesReplaceOrAdd(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st, _ := c.bring("one.csv", "ward,size,old\nHarbour,2,x\nFenside,-9,y\nHarbour,4,x\n", nil, `[{"name":"size","kind":"continuous","missing":{"-9":"not recorded"}}]`)
 	q := c.question(st, "ward")
 	stated := first(c.call("POST", st+"/analyses", statement(q, "0.05", figures(q, map[string]string{"Harbour": "50", "Fenside": "50"})), 201)["question"])
@@ -391,7 +391,7 @@ func TestLaterFilesReplaceOrAdd(t *testing.T) {
 }
 
 func TestResponsesAreReadAndSearched(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st := c.begin(wards)
 	q := c.question(st, "ward")
 	all := c.call("GET", st+"/responses?from=23&most=10&labels=1", "", 200)

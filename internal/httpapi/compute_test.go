@@ -20,12 +20,13 @@ import (
 	"widetally/api"
 	"widetally/core/analysis"
 	"widetally/internal/i18n"
-	"widetally/internal/study"
+	"widetally/internal/service"
+	"widetally/internal/store"
 )
 
 // newComputeClient holds answers against the description of the compute routes.
 func newComputeClient(t *testing.T) *client {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	doc, err := libopenapi.NewDocument(api.Compute)
 	require.NoError(t, err)
 	check, errs := validator.NewValidator(doc)
@@ -188,7 +189,7 @@ func TestComputeRefuses(t *testing.T) {
 func TestHeavyRequestsWait(t *testing.T) {
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
-	cases, err := study.New(nil, w, study.Options{ArrivalsDir: t.TempDir()})
+	cases, err := service.New((*store.Store)(nil), w, service.Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)
 	s := &server{study: cases, log: slog.New(slog.DiscardHandler), heavy: make(chan struct{}, heavyAtOnce)}
 	app := fiber.New(fiber.Config{ErrorHandler: s.fail})

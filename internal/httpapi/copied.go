@@ -5,7 +5,7 @@ import (
 
 	"widetally/core/survey"
 	"widetally/core/tally"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 // copiedDTO is a tally as tab-separated text for a spreadsheet or a document, exactly as it
@@ -15,7 +15,7 @@ type copiedDTO struct {
 	Everyone string `json:"everyone"`
 }
 
-func (s *server) toCopied(v *study.QuestionView) copiedDTO {
+func (s *server) toCopied(v *service.QuestionView) copiedDTO {
 	if !v.Kind.Tabulated() {
 		return copiedDTO{}
 	}
@@ -27,7 +27,7 @@ func (s *server) toCopied(v *study.QuestionView) copiedDTO {
 	}
 }
 
-func (s *server) copied(v *study.QuestionView, base string, rows []tally.Row, n int64, percent func(r tally.Row) *float64) string {
+func (s *server) copied(v *service.QuestionView, base string, rows []tally.Row, n int64, percent func(r tally.Row) *float64) string {
 	w := s.study.Words()
 	lines := [][]string{{v.Wording}, {w.Text("column.answer", nil), w.Text("column.count", nil), w.Text("column.of_"+base, nil)}}
 	for _, r := range rows {

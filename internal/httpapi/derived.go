@@ -7,9 +7,9 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/study"
 	"widetally/core/survey"
-	"widetally/internal/store"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 func (s *server) derivedRoutes(r fiber.Router) {
@@ -34,7 +34,7 @@ func (s *server) addDerived(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	made, err := s.study.AddDerived(c.Context(), n, study.DerivedEdit(in))
+	made, err := s.study.AddDerived(c.Context(), n, service.DerivedEdit(in))
 	return s.sendQuestion(c, fiber.StatusCreated, n, made, err)
 }
 
@@ -51,7 +51,7 @@ func (s *server) editDerived(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	err = s.study.EditDerived(c.Context(), studyID, n, ver, study.DerivedEdit(in))
+	err = s.study.EditDerived(c.Context(), studyID, n, ver, service.DerivedEdit(in))
 	return s.sendQuestion(c, fiber.StatusOK, studyID, n, err)
 }
 
@@ -79,7 +79,7 @@ func (s *server) getResponses(c fiber.Ctx) error {
 		v, _ := strconv.Atoi(c.Query(name))
 		return v
 	}
-	find := study.Find{QuestionID: uint64(number("question")), Text: c.Query("text")}
+	find := service.Find{QuestionID: uint64(number("question")), Text: c.Query("text")}
 	r, err := s.study.Responses(c.Context(), n, number("from"), number("most"), c.Query("labels") == "1", find)
 	if err != nil {
 		return err
@@ -128,7 +128,7 @@ func (s *server) correctCell(c fiber.Ctx) error {
 
 // step moves along a study's line of undo, past the edit that the person saw as the next
 // one, and says what it did.
-func (s *server) step(along func(ctx context.Context, studyID, editID uint64) (store.Edit, error)) fiber.Handler {
+func (s *server) step(along func(ctx context.Context, studyID, editID uint64) (study.Edit, error)) fiber.Handler {
 	return func(c fiber.Ctx) error {
 		n, err := id(c, "study")
 		if err != nil {
@@ -141,7 +141,7 @@ func (s *server) step(along func(ctx context.Context, studyID, editID uint64) (s
 			return err
 		}
 		e, err := along(c.Context(), n, in.EditID)
-		if errors.Is(err, store.ErrNotFound) {
+		if errors.Is(err, study.ErrNotFound) {
 			if _, gone := s.study.Get(c.Context(), n); gone == nil {
 				return &refusal{status: fiber.StatusConflict, code: "nothing_to_undo"}
 			}

@@ -10,13 +10,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 // Whatever is sent, the answer is a result or a problem with words, never a breakdown,
 // and the study stays as it was or as a valid edit made it.
 func TestNothingSentBreaksIt(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st, _ := c.bring("h.csv", household, nil, "[]")
 	q := c.question(st, "ward")
 	id, settings := c.arrival("two.csv", "ward,size\nHarbour,2\n", nil)

@@ -8,7 +8,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/inspect"
 	"widetally/core/survey"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 type noteDTO struct {
@@ -51,7 +51,7 @@ func (s *server) toRemedy(r *document.Remedy) *remedyDTO {
 }
 
 // tallyNotes are the notes beside a question's own table.
-func (s *server) tallyNotes(v *study.QuestionView) []noteDTO {
+func (s *server) tallyNotes(v *service.QuestionView) []noteDTO {
 	out := []noteDTO{}
 	w := s.study.Words()
 	byAnswer := map[survey.Slot]survey.Answer{}

@@ -14,9 +14,9 @@ import (
 	"widetally/core/infer"
 	"widetally/core/resultjson"
 	"widetally/core/shares"
+	"widetally/core/study"
 	"widetally/internal/intake"
-	"widetally/internal/store"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 // problem is a problem detail (RFC 9457).
@@ -68,11 +68,11 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 
 func (s *server) explain(err error) (status int, code, pointer string, values map[string]string) {
 	var refused *refusal
-	var invalid *study.InvalidError
+	var invalid *service.InvalidError
 	var unreadable *intake.Problem
-	var damaged *store.DamagedError
-	var file *store.FileDamagedError
-	var other *study.OtherEditError
+	var damaged *study.DamagedError
+	var file *study.FileDamagedError
+	var other *service.OtherEditError
 	var framework *fiber.Error
 	var input *infer.InputError
 	var expected *analysis.SharesError
@@ -103,11 +103,11 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusUnprocessableEntity, invalid.Code, invalid.Field, invalid.Values
 	case errors.As(err, &unreadable):
 		return fiber.StatusUnprocessableEntity, "intake." + string(unreadable.Code), "", intakeValues(unreadable)
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, study.ErrNotFound):
 		return fiber.StatusNotFound, "http.not_found", "", nil
-	case errors.Is(err, store.ErrStale):
+	case errors.Is(err, study.ErrStale):
 		return fiber.StatusPreconditionFailed, "http.stale", "", nil
-	case errors.Is(err, study.ErrTooLarge):
+	case errors.Is(err, service.ErrTooLarge):
 		return fiber.StatusRequestEntityTooLarge, "http.too_large", "", map[string]string{"most": strconv.FormatInt(s.study.MaxUpload()>>20, 10)}
 	case errors.As(err, &damaged):
 		return fiber.StatusConflict, "http.damaged", "", map[string]string{"name": damaged.Name}
@@ -115,9 +115,9 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusConflict, "http.file_damaged", "", map[string]string{"name": file.Name}
 	case errors.As(err, &other):
 		return fiber.StatusConflict, "http.other_edit", "", map[string]string{"edit": s.study.Words().Text("history."+other.Newest.Title, other.Newest.Values)}
-	case errors.Is(err, store.ErrFull), errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
+	case errors.Is(err, study.ErrFull), errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
 		return fiber.StatusInsufficientStorage, "http.disk_full", "", nil
-	case errors.Is(err, store.ErrBusy):
+	case errors.Is(err, study.ErrBusy):
 		return fiber.StatusServiceUnavailable, "http.busy", "", nil
 	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):
 		return fiber.StatusServiceUnavailable, "http.timeout", "", nil

@@ -10,7 +10,7 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/survey"
 	"widetally/core/tally"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 func (s *server) questionRoutes(r fiber.Router) {
@@ -116,10 +116,10 @@ type withdrawnDTO struct {
 	WithdrawnAt time.Time  `json:"withdrawnAt"`
 }
 
-func (s *server) toQuestion(v *study.QuestionView) questionDTO {
+func (s *server) toQuestion(v *service.QuestionView) questionDTO {
 	byAnswer := map[survey.Slot]survey.Answer{}
 	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
-		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: study.MayBecome(v.Question),
+		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
 		Asks: []string{}, Tabulated: v.Kind.Tabulated()}
@@ -189,7 +189,7 @@ func (s *server) questionNow(c fiber.Ctx, studyID, id uint64) (json.RawMessage, 
 }
 
 // render is a question as it is sent, said once.
-func (s *server) render(v *study.QuestionView) (json.RawMessage, error) {
+func (s *server) render(v *service.QuestionView) (json.RawMessage, error) {
 	if raw, ok := s.rendered.Get(v); ok {
 		return raw, nil
 	}
@@ -296,9 +296,9 @@ func (s *server) editQuestion(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	e := study.QuestionEdit{Wording: in.Wording, Short: in.Short, Note: in.Note, Section: in.Section, Kind: in.Kind, Base: in.Base, NoBase: in.NoBase, NewAnswer: (*study.NewAnswer)(in.NewAnswer)}
+	e := service.QuestionEdit{Wording: in.Wording, Short: in.Short, Note: in.Note, Section: in.Section, Kind: in.Kind, Base: in.Base, NoBase: in.NoBase, NewAnswer: (*service.NewAnswer)(in.NewAnswer)}
 	for _, a := range in.Answers {
-		e.Answers = append(e.Answers, study.AnswerEdit(a))
+		e.Answers = append(e.Answers, service.AnswerEdit(a))
 	}
 	err = s.study.EditQuestion(c.Context(), studyID, n, ver, e)
 	if err == nil && c.Query("whole") == "true" {

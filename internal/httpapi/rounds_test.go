@@ -14,7 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 // strange is what a member of a request is replaced by.
@@ -93,7 +93,7 @@ func (c *client) spoil(random *rand.Rand, method, path, body string, answers map
 // Computations: whatever stands where a figure belongs, the answer is a result with
 // numbers in it or a refusal with words, and a null is never counted.
 func TestAHostileRoundOfComputations(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	random, answers := rand.New(rand.NewPCG(9, 1)), map[int]int{}
 	for _, r := range []struct{ path, body string }{
 		{"goodness-of-fit", `{"observed":[118,203,97],"shares":[30,"45","25 %"],"scale":"percents","level":0.01}`},
@@ -126,7 +126,7 @@ func TestAHostileRoundOfComputations(t *testing.T) {
 
 // A study: whatever its edits are spoilt with, everybody in it is still counted, once.
 func TestAHostileRoundOfEdits(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st, _ := c.bring("h.csv", household, nil, "[]")
 	random, answers := rand.New(rand.NewPCG(9, 2)), map[int]int{}
 	for range 40 {

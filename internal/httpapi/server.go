@@ -21,7 +21,7 @@ import (
 	lru "github.com/hashicorp/golang-lru/v2"
 
 	"widetally/internal/chart"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 // Bounds of every request.
@@ -36,7 +36,7 @@ const (
 
 // Config says what the server needs.
 type Config struct {
-	Study *study.Service
+	Study *service.Services
 	// Web holds the built front end.
 	Web fs.FS
 	// Charts is the module that draws charts without a browser.
@@ -50,7 +50,7 @@ type Config struct {
 }
 
 type server struct {
-	study *study.Service
+	study *service.Services
 	web   fs.FS
 	hosts map[string]bool
 	log   *slog.Logger
@@ -60,13 +60,13 @@ type server struct {
 	// rendered holds questions as they were sent. A view never changes, so what was said of
 	// it stays right as long as it is asked for.
 	charts   *chart.Drawer
-	rendered *lru.Cache[*study.QuestionView, json.RawMessage]
+	rendered *lru.Cache[*service.QuestionView, json.RawMessage]
 }
 
 // New builds the application.
 func New(c Config) *fiber.App {
 	s := &server{study: c.Study, web: c.Web, hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, charts: chart.New(c.Charts), heavy: make(chan struct{}, heavyAtOnce)}
-	s.rendered, _ = lru.New[*study.QuestionView, json.RawMessage](mostRendered) // fails for sizes below 1 only
+	s.rendered, _ = lru.New[*service.QuestionView, json.RawMessage](mostRendered) // fails for sizes below 1 only
 	if s.patience = c.Patience; s.patience == 0 {
 		s.patience = defaultPatience
 	}

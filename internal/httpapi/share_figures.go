@@ -4,7 +4,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"widetally/core/shares"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 type categoryFigureDTO struct {
@@ -60,7 +60,7 @@ type sharesCheckDTO struct {
 	Problems   []sharesProblemDTO `json:"problems"`
 }
 
-func (s *server) toSharesCheck(c *study.ShareCheck) sharesCheckDTO {
+func (s *server) toSharesCheck(c *service.ShareCheck) sharesCheckDTO {
 	a := c.Aligned
 	d := sharesCheckDTO{Usable: len(c.Problems) == 0, CanRescale: len(c.Problems) == 1 && a.CanRescale(), Sum: shares.Format(a.Sum), Rows: make([]sharesRowDTO, len(c.Answers)), Problems: []sharesProblemDTO{}}
 	if a.Target != nil {

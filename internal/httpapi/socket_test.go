@@ -14,7 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 // listening serves the client's application on a real socket.
@@ -41,7 +41,7 @@ func dial(t *testing.T, addr string, raw string) (*bufio.Reader, net.Conn) {
 // A stranger's page can send a body that reads like a further request. Refused or not,
 // with its length given or in chunks, no part of it is ever taken for one.
 func TestABodyIsNeverReadAsARequest(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st := c.begin(wards)
 	addr := c.listening()
 	inner := fmt.Sprintf("DELETE /api/v1%s HTTP/1.1\r\nHost: %s\r\n\r\n", st, addr)
@@ -70,7 +70,7 @@ func TestABodyIsNeverReadAsARequest(t *testing.T) {
 
 // A body that breaks off is refused, not taken for whole.
 func TestAnUploadCutShortIsNotTaken(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	addr := c.listening()
 	for name, raw := range map[string]string{
 		"length": fmt.Sprintf("POST /api/v1/arrivals?name=a.csv HTTP/1.1\r\nHost: %s\r\nContent-Length: 400\r\n\r\nward\nHarbour\n", addr),
@@ -92,7 +92,7 @@ func TestAnUploadCutShortIsNotTaken(t *testing.T) {
 // A connection that stands still gives its place up, before its request, in the middle
 // of its body, and after its answer; one that keeps moving does not.
 func TestSlowConnectionsGiveTheirPlaceUp(t *testing.T) {
-	c := newClientWith(t, study.Options{}, func(cfg *Config) { cfg.Patience = 300 * time.Millisecond })
+	c := newClientWith(t, service.Options{}, func(cfg *Config) { cfg.Patience = 300 * time.Millisecond })
 	addr := c.listening()
 	for name, raw := range map[string]string{
 		"no request":   "",
@@ -150,7 +150,7 @@ func TestWorkEndsWhenTheClientHasGone(t *testing.T) {
 }
 
 func TestAnswersAreNotKeptByCaches(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	for _, path := range []string{"/api/v1/studies", "/api/v1/nowhere", "/api/v1/studies/9"} {
 		assert.Equal(t, "no-store", c.send("GET", path, "").Header.Get("Cache-Control"), path)
 	}

@@ -5,9 +5,9 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/study"
 	"widetally/internal/intake"
-	"widetally/internal/store"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 func (s *server) studyRoutes(r fiber.Router) {
@@ -33,11 +33,11 @@ type studyDTO struct {
 	Version       int       `json:"version"`
 }
 
-func toStudy(st store.Study) studyDTO {
+func toStudy(st study.Study) studyDTO {
 	return studyDTO{ID: st.ID, Name: st.Name, Units: st.Units, Decimals: st.Decimals, Rows: st.Rows, CountQuestion: st.CountQuestion, CreatedAt: st.CreatedAt, UpdatedAt: st.UpdatedAt, Version: st.Version}
 }
 
-func (s *server) sendStudy(c fiber.Ctx, status int, st store.Study, err error) error {
+func (s *server) sendStudy(c fiber.Ctx, status int, st study.Study, err error) error {
 	if err != nil {
 		return err
 	}
@@ -71,7 +71,7 @@ func (s *server) createStudy(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	st, err := s.study.Create(c.Context(), study.NewStudy{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Name: in.Name, Units: in.Units, Choices: toChoices(in.Columns)})
+	st, err := s.study.Create(c.Context(), service.NewStudy{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Name: in.Name, Units: in.Units, Choices: toChoices(in.Columns)})
 	return s.sendStudy(c, fiber.StatusCreated, st, err)
 }
 
@@ -101,7 +101,7 @@ func (s *server) editStudy(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	st, err := s.study.Edit(c.Context(), n, v, study.StudyEdit(in))
+	st, err := s.study.Edit(c.Context(), n, v, service.StudyEdit(in))
 	return s.sendStudy(c, fiber.StatusOK, st, err)
 }
 

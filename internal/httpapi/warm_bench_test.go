@@ -12,13 +12,13 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/stretchr/testify/require"
 
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 // BenchmarkWarmCrossing asks over HTTP for a question of 1,000,000 respondents with a tested
 // crossing below it, and in the same run for what one query answers; the ratio is printed.
 func BenchmarkWarmCrossing(b *testing.B) {
-	c := newClient(b, study.Options{})
+	c := newClient(b, service.Options{})
 	var file strings.Builder
 	file.WriteString("tenure,caddy\n")
 	for i := range 1_000_000 {

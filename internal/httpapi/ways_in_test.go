@@ -14,13 +14,13 @@ import (
 	"golang.org/x/text/encoding/charmap"
 
 	"widetally/core/survey"
-	"widetally/internal/study"
+	"widetally/internal/service"
 )
 
 // However a text comes in, one that is too long is refused with its place and the limit,
 // and one that just fits is kept whole.
 func TestLengthsHoldOnEveryWayIn(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st, _ := c.bring("a.csv", "ward\nHarbour\nFenside\nHarbour\n", nil, "[]")
 	q := c.question(st, "ward")
 	text := func(n int) string { return strings.Repeat("ü", n) }
@@ -93,7 +93,7 @@ func (c *client) arrivalOf(name, file string) (id, settings string) {
 
 // Answers as long as a cell may be are kept, whatever they are taken for.
 func TestTheLongestAnswers(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	long := strings.Repeat("x", 64<<10)
 	header := "In your own words, " + strings.Repeat("how do you feel about the collection and ", 10) + "why?"
 	st, _ := c.bring("a.csv", header+"\n"+long+"\n"+long+"\n"+long[1:]+"\n"+long+"\n", nil, "[]")
@@ -105,7 +105,7 @@ func TestTheLongestAnswers(t *testing.T) {
 
 // A codebook in Windows-1252 keeps its letters, and control characters stay outside.
 func TestCodebooksOfEveryAlphabet(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st, _ := c.bring("a.csv", "ward\nHarbour\nFenside\nHarbour\n", nil, "[]")
 	ddi, err := charmap.Windows1252.NewEncoder().String(`<?xml version="1.0" encoding="windows-1252"?><codeBook><dataDscr><var name="ward"><qstn><qstnLit>Welcher Bezirk – größer?</qstnLit></qstn></var></dataDscr></codeBook>`)
 	require.NoError(t, err)
@@ -123,7 +123,7 @@ func TestCodebooksOfEveryAlphabet(t *testing.T) {
 // What leaves in a package cannot be run by a spreadsheet, names of columns included,
 // and comes back exactly as it was.
 func TestAPackageComesBackWithItsFormulas(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	file := "=cmd(),ward\n-1+1,'=quoted\n-->,=HYPERLINK()\n-9,plain\n-1+1,'tis\n"
 	st, _ := c.bring("a.csv", file, nil, "[]")
 	raw, err := io.ReadAll(c.send("GET", "/api/v1"+st+"/codebook/file?format=package", "").Body)
@@ -149,7 +149,7 @@ func TestAPackageComesBackWithItsFormulas(t *testing.T) {
 
 // The file is given back as it arrived; damage is said where it is looked for.
 func TestTheKeptFileAndItsDamage(t *testing.T) {
-	c := newClient(t, study.Options{})
+	c := newClient(t, service.Options{})
 	st, _ := c.bring("wards.csv", wards, nil, "[]")
 	check := c.call("GET", st+"/check", "", 200)
 	file := check["files"].([]any)[0].(object)

@@ -22,8 +22,8 @@ func TestEveryCodeHasItsWords(t *testing.T) {
 		files, pattern, prefix, suffix string
 		fewest                         int
 	}{
-		{"../study/*.go", `invalid\("([a-z_.]+)"`, "problem.", "", 40},
-		{"../study/*.go", `Title\{ID: "([a-z_]+)"`, "history.", "", 10},
+		{"../service/*.go", `invalid\("([a-z_.]+)"`, "problem.", "", 40},
+		{"../service/*.go", `Title\{ID: "([a-z_]+)"`, "history.", "", 10},
 		{"../../core/survey/*.go", `ConditionError\{"([a-z_]+)"\}`, "problem.condition.", "", 6},
 		{"../../core/survey/*.go", `DerivationError\{"([a-z_]+)"\}`, "problem.derivation.", "", 10},
 		{"../intake/problem.go", `Code += "([a-z_0-9]+)"`, "problem.intake.", "", 30},

@@ -6,36 +6,9 @@ import (
 	"time"
 
 	"gorm.io/gorm"
+
+	"widetally/core/study"
 )
-
-// Analysis is something that is asked of a study and stays under a question of it: what is
-// asked is a spec, as JSON, which this package does not read.
-type Analysis struct {
-	ID, StudyID uint64
-	// QuestionID is the question under which it stands.
-	QuestionID uint64
-	// Number counts the study's claims from 1 in the order in which they were stated; a
-	// withdrawn one keeps its number. 0 for what is only described.
-	Number int
-	Spec   string
-	// Uses lists what the spec names.
-	Uses []Use
-	// StatedAt is when the claim was stated, or the description made.
-	StatedAt   time.Time
-	FirstRunAt *time.Time
-	// FirstInputs is, as JSON, what the result of the first run depended on; "" when it
-	// was not noted.
-	FirstInputs string
-	// WithdrawnAt is set for one that has been deleted.
-	WithdrawnAt *time.Time
-	Version     int
-}
-
-// Use is a question or a part that an analysis names.
-type Use struct {
-	Subject Subject
-	ID      uint64
-}
 
 type analysisRow struct {
 	ID          uint64
@@ -60,8 +33,8 @@ type useRow struct {
 
 func (useRow) TableName() string { return "analysis_uses" }
 
-func (r analysisRow) analysis() Analysis {
-	a := Analysis{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Spec: r.Spec, StatedAt: r.StatedAt, FirstRunAt: r.FirstRunAt, WithdrawnAt: r.DeletedAt, Version: r.Version}
+func (r analysisRow) analysis() study.Analysis {
+	a := study.Analysis{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Spec: r.Spec, StatedAt: r.StatedAt, FirstRunAt: r.FirstRunAt, WithdrawnAt: r.DeletedAt, Version: r.Version}
 	if r.Number != nil {
 		a.Number = *r.Number
 	}
@@ -73,13 +46,13 @@ func (r analysisRow) analysis() Analysis {
 
 // Analyses returns those of a study that are not withdrawn, in the order in which they
 // were made.
-func (s *Store) Analyses(ctx context.Context, studyID uint64) ([]Analysis, error) {
+func (s *Store) Analyses(ctx context.Context, studyID uint64) ([]study.Analysis, error) {
 	all, err := s.AllAnalyses(ctx, studyID)
-	return slices.DeleteFunc(all, func(a Analysis) bool { return a.WithdrawnAt != nil }), err
+	return slices.DeleteFunc(all, func(a study.Analysis) bool { return a.WithdrawnAt != nil }), err
 }
 
 // AllAnalyses returns those of a study, withdrawn ones too.
-func (s *Store) AllAnalyses(ctx context.Context, studyID uint64) ([]Analysis, error) {
+func (s *Store) AllAnalyses(ctx context.Context, studyID uint64) ([]study.Analysis, error) {
 	var rows []analysisRow
 	if err := s.with(ctx).Where("study_id = ?", studyID).Order("id").Find(&rows).Error; err != nil {
 		return nil, translate(err)
@@ -89,47 +62,47 @@ func (s *Store) AllAnalyses(ctx context.Context, studyID uint64) ([]Analysis, er
 	if err != nil {
 		return nil, translate(err)
 	}
-	out, at := make([]Analysis, len(rows)), map[uint64]int{}
+	out, at := make([]study.Analysis, len(rows)), map[uint64]int{}
 	for i, r := range rows {
 		out[i], at[r.ID] = r.analysis(), i
 	}
 	for _, u := range uses {
 		a := &out[at[u.AnalysisID]]
-		a.Uses = append(a.Uses, Use{Subject(u.Subject), u.SubjectID})
+		a.Uses = append(a.Uses, study.Use{Subject: study.Subject(u.Subject), ID: u.SubjectID})
 	}
 	return out, nil
 }
 
 // Analysis returns one of a study, withdrawn or not.
-func (s *Store) Analysis(ctx context.Context, studyID, id uint64) (Analysis, error) {
+func (s *Store) Analysis(ctx context.Context, studyID, id uint64) (study.Analysis, error) {
 	var r analysisRow
 	if err := s.with(ctx).Where("id = ? AND study_id = ?", id, studyID).Take(&r).Error; err != nil {
-		return Analysis{}, translate(err)
+		return study.Analysis{}, translate(err)
 	}
 	var uses []useRow
 	if err := s.with(ctx).Where("analysis_id = ?", id).Order("subject, subject_id").Find(&uses).Error; err != nil {
-		return Analysis{}, translate(err)
+		return study.Analysis{}, translate(err)
 	}
 	a := r.analysis()
 	for _, u := range uses {
-		a.Uses = append(a.Uses, Use{Subject(u.Subject), u.SubjectID})
+		a.Uses = append(a.Uses, study.Use{Subject: study.Subject(u.Subject), ID: u.SubjectID})
 	}
 	return a, nil
 }
 
 // AddAnalysis stores a new analysis, made now, and returns it; numbered says that it is a
 // claim.
-func (s *Store) AddAnalysis(ctx context.Context, a Analysis, numbered bool) (Analysis, error) {
+func (s *Store) AddAnalysis(ctx context.Context, a study.Analysis, numbered bool) (study.Analysis, error) {
 	r := analysisRow{StudyID: a.StudyID, QuestionID: a.QuestionID, Spec: a.Spec, StatedAt: now(), Version: 1}
 	if numbered {
 		number, err := s.nextClaimNumber(ctx, a.StudyID)
 		if err != nil {
-			return Analysis{}, err
+			return study.Analysis{}, err
 		}
 		r.Number = &number
 	}
 	if err := s.with(ctx).Create(&r).Error; err != nil {
-		return Analysis{}, translate(err)
+		return study.Analysis{}, translate(err)
 	}
 	out := r.analysis()
 	out.Uses = a.Uses
@@ -151,7 +124,7 @@ func (s *Store) nextClaimNumber(ctx context.Context, studyID uint64) (int, error
 // EditAnalysis stores what is asked if the version is still a.Version. What becomes a claim
 // only now gets its number and is stated now; a number once given stays. It returns the
 // analysis as it is then.
-func (s *Store) EditAnalysis(ctx context.Context, a Analysis, numbered bool) (Analysis, error) {
+func (s *Store) EditAnalysis(ctx context.Context, a study.Analysis, numbered bool) (study.Analysis, error) {
 	change := map[string]any{"spec": a.Spec, "version": a.Version + 1}
 	if numbered && a.Number == 0 {
 		number, err := s.nextClaimNumber(ctx, a.StudyID)
@@ -170,7 +143,7 @@ func (s *Store) EditAnalysis(ctx context.Context, a Analysis, numbered bool) (An
 }
 
 // PutSpec stores what is asked as an earlier or later state has it.
-func (s *Store) PutSpec(ctx context.Context, a Analysis, uses []Use) error {
+func (s *Store) PutSpec(ctx context.Context, a study.Analysis, uses []study.Use) error {
 	a.Uses = uses
 	err := s.with(ctx).Model(&analysisRow{}).Where("id = ?", a.ID).Updates(map[string]any{"spec": a.Spec, "version": a.Version + 1}).Error
 	if err != nil {
@@ -179,7 +152,7 @@ func (s *Store) PutSpec(ctx context.Context, a Analysis, uses []Use) error {
 	return s.saveUses(ctx, a)
 }
 
-func (s *Store) saveUses(ctx context.Context, a Analysis) error {
+func (s *Store) saveUses(ctx context.Context, a study.Analysis) error {
 	if err := s.with(ctx).Where("analysis_id = ?", a.ID).Delete(&useRow{}).Error; err != nil {
 		return translate(err)
 	}
@@ -210,7 +183,7 @@ func (s *Store) SetAnalysisDeleted(ctx context.Context, studyID, id uint64, dele
 	}
 	q = q.UpdateColumn("deleted_at", value)
 	if q.Error == nil && q.RowsAffected == 0 {
-		return ErrNotFound
+		return study.ErrNotFound
 	}
 	return translate(q.Error)
 }

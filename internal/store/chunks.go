@@ -14,6 +14,7 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
+	"widetally/core/study"
 	"widetally/core/survey"
 )
 
@@ -247,13 +248,6 @@ func decodeChunk(c *survey.Column, row chunkRow) error {
 	return nil
 }
 
-// ColumnToSave is a question's column in a generation.
-type ColumnToSave struct {
-	QuestionID uint64
-	Generation int
-	Column     survey.Column
-}
-
 // Bounds of what is sent to the database in one statement.
 const (
 	mostChunksSent = 64
@@ -262,14 +256,14 @@ const (
 
 // SaveColumn stores one column, see SaveColumns.
 func (s *Store) SaveColumn(ctx context.Context, questionID uint64, generation int, c survey.Column) error {
-	return s.SaveColumns(ctx, []ColumnToSave{{questionID, generation, c}}, nil)
+	return s.SaveColumns(ctx, []study.Column{{QuestionID: questionID, Generation: generation, Column: c}}, nil)
 }
 
 // SaveColumns stores columns in chunks. Each state of the answers is a generation of
 // its own, never changed once stored. While the database takes one column the next
 // ones are compressed. saved, which may be nil, hears how many columns are stored.
-func (s *Store) SaveColumns(ctx context.Context, columns []ColumnToSave, saved func(columns int)) error {
-	return pipeline(ctx, len(columns), func(i int) []chunkRow { return columns[i].chunks() }, func(i int, rows []chunkRow) error {
+func (s *Store) SaveColumns(ctx context.Context, columns []study.Column, saved func(columns int)) error {
+	return pipeline(ctx, len(columns), func(i int) []chunkRow { return chunkRowsOf(columns[i]) }, func(i int, rows []chunkRow) error {
 		for len(rows) > 0 {
 			n, size := 0, 0
 			for n < len(rows) && n < mostChunksSent && (n == 0 || size+len(rows[n].Data) <= mostBytesSent) {
@@ -288,7 +282,7 @@ func (s *Store) SaveColumns(ctx context.Context, columns []ColumnToSave, saved f
 	})
 }
 
-func (c ColumnToSave) chunks() []chunkRow {
+func chunkRowsOf(c study.Column) []chunkRow {
 	var rows []chunkRow
 	for seq, from := 0, 0; from < c.Column.Rows(); seq, from = seq+1, from+ChunkRows {
 		to := min(from+ChunkRows, c.Column.Rows())
@@ -344,14 +338,14 @@ func (s *Store) LoadColumn(ctx context.Context, questionID uint64, generation in
 	for seq := range chunksOf(rows) {
 		row, ok := stored[seq]
 		if !ok {
-			return survey.Column{}, &DamagedError{QuestionID: questionID, Chunk: seq, Cause: errLacking}
+			return survey.Column{}, &study.DamagedError{QuestionID: questionID, Chunk: seq, Cause: errLacking}
 		}
 		if err := decodeChunk(&c, row); err != nil {
-			return survey.Column{}, &DamagedError{QuestionID: questionID, Chunk: seq, Cause: err}
+			return survey.Column{}, &study.DamagedError{QuestionID: questionID, Chunk: seq, Cause: err}
 		}
 	}
 	if int64(c.Rows()) != rows || len(stored) != chunksOf(rows) || !oneSort(c) {
-		return survey.Column{}, &DamagedError{QuestionID: questionID, Chunk: max(0, chunksOf(rows)-1), Cause: fmt.Errorf("%d answers instead of %d", c.Rows(), rows)}
+		return survey.Column{}, &study.DamagedError{QuestionID: questionID, Chunk: max(0, chunksOf(rows)-1), Cause: fmt.Errorf("%d answers instead of %d", c.Rows(), rows)}
 	}
 	return c, nil
 }
@@ -397,7 +391,7 @@ func (s *Store) RepairColumn(ctx context.Context, questionID uint64, generation 
 			anew = anew.Widened()
 		}
 	}
-	for _, fresh := range (ColumnToSave{questionID, generation, anew}).chunks() {
+	for _, fresh := range chunkRowsOf(study.Column{QuestionID: questionID, Generation: generation, Column: anew}) {
 		was, there := stored[fresh.Seq]
 		delete(stored, fresh.Seq)
 		var c survey.Column

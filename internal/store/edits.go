@@ -6,37 +6,9 @@ import (
 	"fmt"
 	"math"
 	"time"
+
+	"widetally/core/study"
 )
-
-// EditState says where an edit stands in a study's line of undo.
-type EditState string
-
-// The states: in force; taken back and waiting to be done again; taken back for good,
-// because something else was done after that.
-const (
-	Done    EditState = "done"
-	Undone  EditState = "undone"
-	Dropped EditState = "dropped"
-)
-
-// Edit is one thing that somebody did to a study's codebook or answers. Title is a
-// message id with its values.
-type Edit struct {
-	ID      uint64
-	StudyID uint64
-	Title   string
-	Values  map[string]string
-	State   EditState
-	At      time.Time
-}
-
-// Snapshot is one subject before and after an edit, as JSON; "" where there was none.
-type Snapshot struct {
-	Subject                           Subject
-	SubjectID                         uint64
-	Before, After                     string
-	GenerationBefore, GenerationAfter int // of a question's column
-}
 
 // editsKept is how many edits of a study can be taken back.
 const editsKept = 200
@@ -64,8 +36,8 @@ type snapshotRow struct {
 
 func (snapshotRow) TableName() string { return "edit_snapshots" }
 
-func (r editRow) edit() (Edit, error) {
-	e := Edit{ID: r.ID, StudyID: r.StudyID, Title: r.Title, State: EditState(r.State), At: r.At}
+func (r editRow) edit() (study.Edit, error) {
+	e := study.Edit{ID: r.ID, StudyID: r.StudyID, Title: r.Title, State: study.EditState(r.State), At: r.At}
 	if err := json.Unmarshal([]byte(r.TitleValues), &e.Values); err != nil {
 		return e, fmt.Errorf("store: edit %d: %w", r.ID, err)
 	}
@@ -75,8 +47,8 @@ func (r editRow) edit() (Edit, error) {
 // AddEdit keeps an edit with what it touched and returns its id. What had been taken back can no longer
 // be done again; the oldest edits past the number kept, and columns that nothing
 // refers to any more, go.
-func (s *Store) AddEdit(ctx context.Context, e Edit, touched []Snapshot) (id uint64, err error) {
-	err = s.with(ctx).Model(&editRow{}).Where("study_id = ? AND state = ?", e.StudyID, string(Undone)).UpdateColumn("state", string(Dropped)).Error
+func (s *Store) AddEdit(ctx context.Context, e study.Edit, touched []study.Snapshot) (id uint64, err error) {
+	err = s.with(ctx).Model(&editRow{}).Where("study_id = ? AND state = ?", e.StudyID, string(study.Undone)).UpdateColumn("state", string(study.Dropped)).Error
 	if err != nil {
 		return 0, translate(err)
 	}
@@ -84,7 +56,7 @@ func (s *Store) AddEdit(ctx context.Context, e Edit, touched []Snapshot) (id uin
 	if err != nil {
 		return 0, translate(err)
 	}
-	r := editRow{StudyID: e.StudyID, Title: e.Title, TitleValues: string(values), State: string(Done), At: now()}
+	r := editRow{StudyID: e.StudyID, Title: e.Title, TitleValues: string(values), State: string(study.Done), At: now()}
 	if err := s.with(ctx).Create(&r).Error; err != nil {
 		return 0, translate(err)
 	}
@@ -131,7 +103,7 @@ func (s *Store) prune(ctx context.Context, studyID uint64) error {
 	}
 	err = s.with(ctx).Raw(`SELECT DISTINCT c.question_id, c.generation FROM column_chunks c JOIN questions q ON q.id = c.question_id
 		WHERE q.study_id = ? AND c.generation <> q.generation AND NOT EXISTS (SELECT 1 FROM edit_snapshots s
-			WHERE s.subject = ? AND s.subject_id = q.id AND c.generation IN (s.generation_before, s.generation_after))`, studyID, string(OfQuestion)).Scan(&gone).Error
+			WHERE s.subject = ? AND s.subject_id = q.id AND c.generation IN (s.generation_before, s.generation_after))`, studyID, string(study.OfQuestion)).Scan(&gone).Error
 	if err != nil {
 		return translate(err)
 	}
@@ -144,12 +116,12 @@ func (s *Store) prune(ctx context.Context, studyID uint64) error {
 }
 
 // Edits returns a study's edits, the newest first.
-func (s *Store) Edits(ctx context.Context, studyID uint64, most int) ([]Edit, error) {
+func (s *Store) Edits(ctx context.Context, studyID uint64, most int) ([]study.Edit, error) {
 	var rows []editRow
 	if err := s.with(ctx).Where("study_id = ?", studyID).Order("id DESC").Limit(most).Find(&rows).Error; err != nil {
 		return nil, translate(err)
 	}
-	out := make([]Edit, len(rows))
+	out := make([]study.Edit, len(rows))
 	for i, r := range rows {
 		var err error
 		if out[i], err = r.edit(); err != nil {
@@ -161,35 +133,36 @@ func (s *Store) Edits(ctx context.Context, studyID uint64, most int) ([]Edit, er
 
 // NextEdit returns the edit that undo (from Done) or redo (from Undone) would act on,
 // with what it touched; ErrNotFound when there is none.
-func (s *Store) NextEdit(ctx context.Context, studyID uint64, from EditState) (Edit, []Snapshot, error) {
+func (s *Store) NextEdit(ctx context.Context, studyID uint64, from study.EditState) (study.Edit, []study.Snapshot, error) {
 	r, err := s.nextRow(ctx, studyID, from)
 	if err != nil {
-		return Edit{}, nil, err
+		return study.Edit{}, nil, err
 	}
 	var rows []snapshotRow
 	if err := s.with(ctx).Where("edit_id = ?", r.ID).Find(&rows).Error; err != nil {
-		return Edit{}, nil, translate(err)
+		return study.Edit{}, nil, translate(err)
 	}
-	out := make([]Snapshot, len(rows))
+	out := make([]study.Snapshot, len(rows))
 	for i, s := range rows {
-		out[i] = Snapshot{Subject(s.Subject), s.SubjectID, s.BeforeEdit, s.AfterEdit, s.GenerationBefore, s.GenerationAfter}
+		out[i] = study.Snapshot{Subject: study.Subject(s.Subject), SubjectID: s.SubjectID, Before: s.BeforeEdit, After: s.AfterEdit,
+			GenerationBefore: s.GenerationBefore, GenerationAfter: s.GenerationAfter}
 	}
 	e, err := r.edit()
 	return e, out, err
 }
 
 // PeekEdit is NextEdit without what the edit touched.
-func (s *Store) PeekEdit(ctx context.Context, studyID uint64, from EditState) (Edit, error) {
+func (s *Store) PeekEdit(ctx context.Context, studyID uint64, from study.EditState) (study.Edit, error) {
 	r, err := s.nextRow(ctx, studyID, from)
 	if err != nil {
-		return Edit{}, err
+		return study.Edit{}, err
 	}
 	return r.edit()
 }
 
-func (s *Store) nextRow(ctx context.Context, studyID uint64, from EditState) (editRow, error) {
+func (s *Store) nextRow(ctx context.Context, studyID uint64, from study.EditState) (editRow, error) {
 	order := "id DESC"
-	if from == Undone {
+	if from == study.Undone {
 		order = "id"
 	}
 	var r editRow
@@ -199,21 +172,21 @@ func (s *Store) nextRow(ctx context.Context, studyID uint64, from EditState) (ed
 	var touched int64
 	err := s.with(ctx).Model(&snapshotRow{}).Where("edit_id = ?", r.ID).Count(&touched).Error
 	if err == nil && touched == 0 {
-		return r, ErrNotFound // too old to be taken back
+		return r, study.ErrNotFound // too old to be taken back
 	}
 	return r, translate(err)
 }
 
 // EditByID returns one edit of a study.
-func (s *Store) EditByID(ctx context.Context, studyID, id uint64) (Edit, error) {
+func (s *Store) EditByID(ctx context.Context, studyID, id uint64) (study.Edit, error) {
 	var r editRow
 	if err := s.with(ctx).Where("study_id = ? AND id = ?", studyID, id).Take(&r).Error; err != nil {
-		return Edit{}, translate(err)
+		return study.Edit{}, translate(err)
 	}
 	return r.edit()
 }
 
 // SetEditState moves an edit along the line of undo.
-func (s *Store) SetEditState(ctx context.Context, id uint64, state EditState) error {
+func (s *Store) SetEditState(ctx context.Context, id uint64, state study.EditState) error {
 	return translate(s.with(ctx).Model(&editRow{}).Where("id = ?", id).UpdateColumn("state", string(state)).Error)
 }

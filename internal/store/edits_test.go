@@ -1,12 +1,14 @@
 package store
 
 import (
+	"context"
 	"fmt"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/study"
 	"widetally/core/survey"
 )
 
@@ -23,12 +25,12 @@ func states(t *testing.T, s *Store, study uint64) (out []string) {
 
 func TestTheLineOfUndo(t *testing.T) {
 	s := open(t)
-	st, q := withQuestion(t, s)
+	st, q := withQuestion(t, ctx, s)
 	do := func(n string) {
-		_, err := s.AddEdit(ctx, Edit{StudyID: st.ID, Title: "question", Values: map[string]string{"n": n}}, []Snapshot{{OfQuestion, q.ID, "before " + n, "after " + n, 1, 1}})
+		_, err := s.AddEdit(ctx, study.Edit{StudyID: st.ID, Title: "question", Values: map[string]string{"n": n}}, []study.Snapshot{{Subject: study.OfQuestion, SubjectID: q.ID, Before: "before " + n, After: "after " + n, GenerationBefore: 1, GenerationAfter: 1}})
 		require.NoError(t, err)
 	}
-	move := func(from, to EditState) string {
+	move := func(from, to study.EditState) string {
 		e, touched, err := s.NextEdit(ctx, st.ID, from)
 		require.NoError(t, err)
 		peeked, err := s.PeekEdit(ctx, st.ID, from)
@@ -39,33 +41,33 @@ func TestTheLineOfUndo(t *testing.T) {
 		require.NoError(t, s.SetEditState(ctx, e.ID, to))
 		return e.Values["n"]
 	}
-	_, _, err := s.NextEdit(ctx, st.ID, Done)
-	require.ErrorIs(t, err, ErrNotFound)
+	_, _, err := s.NextEdit(ctx, st.ID, study.Done)
+	require.ErrorIs(t, err, study.ErrNotFound)
 	do("1")
 	do("2")
 	do("3")
-	assert.Equal(t, "3", move(Done, Undone))
-	assert.Equal(t, "2", move(Done, Undone))
-	assert.Equal(t, "2", move(Undone, Done), "what was taken back last comes first")
+	assert.Equal(t, "3", move(study.Done, study.Undone))
+	assert.Equal(t, "2", move(study.Done, study.Undone))
+	assert.Equal(t, "2", move(study.Undone, study.Done), "what was taken back last comes first")
 	assert.Equal(t, []string{"3 undone", "2 done", "1 done"}, states(t, s, st.ID))
 	do("4")
 	assert.Equal(t, []string{"4 done", "3 dropped", "2 done", "1 done"}, states(t, s, st.ID), "something new was done after that")
 	require.NoError(t, s.SettleEdits(ctx, st.ID))
-	_, _, err = s.NextEdit(ctx, st.ID, Done)
-	assert.ErrorIs(t, err, ErrNotFound)
+	_, _, err = s.NextEdit(ctx, st.ID, study.Done)
+	assert.ErrorIs(t, err, study.ErrNotFound)
 	assert.Len(t, states(t, s, st.ID), 4, "the history stays")
 }
 
 func TestOldGenerationsArePruned(t *testing.T) {
 	s := open(t)
-	st, q := withQuestion(t, s)
+	st, q := withQuestion(t, ctx, s)
 	for g := 1; g <= editsKept+5; g++ {
 		require.NoError(t, s.SaveColumn(ctx, q.ID, g, survey.Column{U8: []uint8{1, 2}}))
 		if g > 1 {
 			q.Generation = g
-			require.NoError(t, s.EditQuestion(ctx, q))
+			require.NoError(t, s.EditQuestions(ctx, []study.Question{q}, anew))
 			q.Version++
-			_, err := s.AddEdit(ctx, Edit{StudyID: st.ID, Title: "cell", Values: map[string]string{}}, []Snapshot{{OfQuestion, q.ID, fmt.Sprint(g - 1), fmt.Sprint(g), g - 1, g}})
+			_, err := s.AddEdit(ctx, study.Edit{StudyID: st.ID, Title: "cell", Values: map[string]string{}}, []study.Snapshot{{Subject: study.OfQuestion, SubjectID: q.ID, Before: fmt.Sprint(g - 1), After: fmt.Sprint(g), GenerationBefore: g - 1, GenerationAfter: g}})
 			require.NoError(t, err)
 		}
 	}
@@ -80,17 +82,17 @@ func TestOldGenerationsArePruned(t *testing.T) {
 
 func TestPartsAndManyQuestionsAtOnce(t *testing.T) {
 	s := open(t)
-	st, q := withQuestion(t, s)
-	p, err := s.AddPart(ctx, Part{StudyID: st.ID, Kind: Subgroup, Name: "Renters", Definition: "{}"})
+	st, q := withQuestion(t, ctx, s)
+	p, err := s.AddPart(ctx, study.Part{StudyID: st.ID, Kind: study.Subgroup, Name: "Renters", Definition: "{}"})
 	require.NoError(t, err)
 	p.Name = "Tenants"
 	require.NoError(t, s.EditPart(ctx, p))
-	assert.ErrorIs(t, s.EditPart(ctx, p), ErrStale)
-	list, err := s.Parts(ctx, st.ID, Subgroup)
+	assert.ErrorIs(t, s.EditPart(ctx, p), study.ErrStale)
+	list, err := s.Parts(ctx, st.ID, study.Subgroup)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	assert.Equal(t, "Tenants", list[0].Name)
-	lists, err := s.Parts(ctx, st.ID, AnswerList)
+	lists, err := s.Parts(ctx, st.ID, study.AnswerList)
 	require.NoError(t, err)
 	assert.Empty(t, lists)
 
@@ -108,11 +110,10 @@ func TestPartsAndManyQuestionsAtOnce(t *testing.T) {
 		all[i].Section, all[i].Base = "A", &base
 		all[i].Answers[0].Score, all[i].Answers[1].From = &score, &score
 	}
-	yes := func(int) bool { return true }
-	stale := []Question{all[0], all[1]}
+	stale := []study.Question{all[0], all[1]}
 	stale[1].Version = 9
-	assert.ErrorIs(t, s.InTx(ctx, func(tx *Store) error { return tx.EditQuestions(ctx, stale, yes) }), ErrStale)
-	require.NoError(t, s.EditQuestions(ctx, all, yes))
+	assert.ErrorIs(t, s.InTx(ctx, func(ctx context.Context) error { return s.EditQuestions(ctx, stale, anew) }), study.ErrStale)
+	require.NoError(t, s.EditQuestions(ctx, all, anew))
 	after, err := s.Questions(ctx, st.ID)
 	require.NoError(t, err)
 	for i := range all {
@@ -122,7 +123,7 @@ func TestPartsAndManyQuestionsAtOnce(t *testing.T) {
 	after[0].Deleted = true
 	require.NoError(t, s.EditQuestions(ctx, after[:1], func(int) bool { return false }))
 	_, err = s.Question(ctx, st.ID, id)
-	assert.ErrorIs(t, err, ErrNotFound)
+	assert.ErrorIs(t, err, study.ErrNotFound)
 	every, err := s.AllQuestions(ctx, st.ID)
 	require.NoError(t, err)
 	assert.True(t, every[id].Deleted)

@@ -3,30 +3,9 @@ package store
 import (
 	"context"
 	"time"
+
+	"widetally/core/study"
 )
-
-// Subject says what a change was made to.
-type Subject string
-
-// The subjects of changes.
-const (
-	OfQuestion Subject = "question"
-	OfClaim    Subject = "claim" // what was changed in a claim, as it shows it
-	OfAnalysis Subject = "analysis"
-	OfPart     Subject = "part"
-	OfStudy    Subject = "study"
-)
-
-// Change is one edit, with what was there before.
-type Change struct {
-	Subject   Subject
-	SubjectID uint64
-	Field     string
-	Old, New  string
-	// AfterRun is set for a change to a claim whose test had already been run.
-	AfterRun bool
-	At       time.Time
-}
 
 type changeRow struct {
 	ID        uint64
@@ -43,7 +22,7 @@ type changeRow struct {
 func (changeRow) TableName() string { return "changes" }
 
 // AddChanges appends to a study's history.
-func (s *Store) AddChanges(ctx context.Context, studyID uint64, changes []Change) error {
+func (s *Store) AddChanges(ctx context.Context, studyID uint64, changes []study.Change) error {
 	if len(changes) == 0 {
 		return nil
 	}
@@ -55,14 +34,14 @@ func (s *Store) AddChanges(ctx context.Context, studyID uint64, changes []Change
 }
 
 // Changes returns the history of a study, oldest first.
-func (s *Store) Changes(ctx context.Context, studyID uint64) ([]Change, error) {
+func (s *Store) Changes(ctx context.Context, studyID uint64) ([]study.Change, error) {
 	var rows []changeRow
 	if err := s.with(ctx).Where("study_id = ?", studyID).Order("id").Find(&rows).Error; err != nil {
 		return nil, translate(err)
 	}
-	out := make([]Change, len(rows))
+	out := make([]study.Change, len(rows))
 	for i, r := range rows {
-		out[i] = Change{Subject(r.Subject), r.SubjectID, r.Field, r.OldValue, r.NewValue, r.AfterRun, r.At}
+		out[i] = study.Change{Subject: study.Subject(r.Subject), SubjectID: r.SubjectID, Field: r.Field, Old: r.OldValue, New: r.NewValue, AfterRun: r.AfterRun, At: r.At}
 	}
 	return out, nil
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/study"
 	"widetally/internal/mariadb/mariadbtest"
 )
 
@@ -105,14 +106,14 @@ func TestAnEarlierStudyIsBroughtUpToDate(t *testing.T) {
 	s, err := Open(ctx, dsn)
 	require.NoError(t, err)
 	defer s.Close()
-	a, err := s.AddAnalysis(ctx, Analysis{StudyID: 7, QuestionID: 9, Spec: "{}"}, true)
+	a, err := s.AddAnalysis(ctx, study.Analysis{StudyID: 7, QuestionID: 9, Spec: "{}"}, true)
 	require.NoError(t, err)
 	assert.Equal(t, 5, a.Number)
 	all, err := s.AllAnalyses(ctx, 7)
 	require.NoError(t, err)
 	require.Len(t, all, 3)
 	assert.Equal(t, `{"method":"goodness-of-fit","version":1,"questions":["9"],"subgroup":"11","settings":{"shares":{"scale":"percents","rescale":true,"figures":[{"code":"a \"b\"","figure":"66,7"},{"code":"ü\\","figure":"1/3"}],"source":{"kind":"register","title":"the \"register\"","date":"May"}},"role":"null","level":0.025}}`, all[0].Spec)
-	assert.Equal(t, []any{4, 3, []Use{{OfPart, 11}, {OfQuestion, 9}}}, []any{all[0].Number, all[0].Version, all[0].Uses})
+	assert.Equal(t, []any{4, 3, []study.Use{{Subject: study.OfPart, ID: 11}, {Subject: study.OfQuestion, ID: 9}}}, []any{all[0].Number, all[0].Version, all[0].Uses})
 	assert.NotNil(t, all[1].WithdrawnAt)
 	assert.True(t, json.Valid([]byte(all[1].Spec)), all[1].Spec)
 	next, err := s.NextGeneration(ctx, 9)
@@ -124,7 +125,7 @@ func TestAnEarlierStudyIsBroughtUpToDate(t *testing.T) {
 func TestAFullDiskIsTold(t *testing.T) {
 	s := open(t)
 	err := translate(s.db.Exec("SIGNAL SQLSTATE 'HY000' SET MYSQL_ERRNO = 1114, MESSAGE_TEXT = 'The table is full'").Error)
-	assert.ErrorIs(t, err, ErrFull)
+	assert.ErrorIs(t, err, study.ErrFull)
 	err = translate(s.db.Exec("SIGNAL SQLSTATE 'HY000' SET MYSQL_ERRNO = 1644, MESSAGE_TEXT = 'Something else'").Error)
-	assert.NotErrorIs(t, err, ErrFull)
+	assert.NotErrorIs(t, err, study.ErrFull)
 }

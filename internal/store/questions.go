@@ -8,23 +8,9 @@ import (
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
+	"widetally/core/study"
 	"widetally/core/survey"
 )
-
-// Question is a question as kept, with its answers in the order shown.
-type Question struct {
-	survey.Question
-	ID      uint64
-	StudyID uint64
-	// Position orders the questions; Number counts them from 1 as they stand.
-	Position   int
-	Number     int
-	KindReason string
-	ListID     *uint64 // the shared list of answers, a part of kind AnswerList
-	Generation int     // of the stored column
-	Deleted    bool
-	Version    int
-}
 
 type questionRow struct {
 	ID         uint64
@@ -62,8 +48,8 @@ type answerRow struct {
 
 func (answerRow) TableName() string { return "answers" }
 
-func (r questionRow) question(answers []answerRow) (Question, error) {
-	q := Question{ID: r.ID, StudyID: r.StudyID, Position: r.Position, KindReason: r.KindReason, ListID: r.ListID, Generation: r.Generation, Deleted: r.Deleted, Version: r.Version,
+func (r questionRow) question(answers []answerRow) (study.Question, error) {
+	q := study.Question{ID: r.ID, StudyID: r.StudyID, Position: r.Position, KindReason: r.KindReason, ListID: r.ListID, Generation: r.Generation, Deleted: r.Deleted, Version: r.Version,
 		Question: survey.Question{Name: r.Name, Wording: r.Wording, Short: r.Short, Note: r.Note, Section: r.Section, Kind: survey.Kind(r.Kind), Answers: make([]survey.Answer, len(answers))}}
 	for i, a := range answers {
 		q.Answers[i] = survey.Answer{Slot: survey.Slot(a.Slot), Code: a.Code, Label: a.Label, Missing: a.Missing, SameAs: (*survey.Slot)(a.SameAs), Score: a.Score, From: a.LowerLimit, To: a.UpperLimit}
@@ -81,7 +67,7 @@ func (r questionRow) question(answers []answerRow) (Question, error) {
 	return q, nil
 }
 
-func (q Question) row() (questionRow, error) {
+func rowOf(q study.Question) (questionRow, error) {
 	r := questionRow{ID: q.ID, StudyID: q.StudyID, Position: q.Position, Name: q.Name, Wording: q.Wording, Short: q.Short, Note: q.Note, Section: q.Section, Kind: string(q.Kind),
 		KindReason: q.KindReason, ListID: q.ListID, Generation: q.Generation, Deleted: q.Deleted, Version: q.Version}
 	text := func(v any) (*string, error) {
@@ -99,7 +85,7 @@ func (q Question) row() (questionRow, error) {
 	return r, err
 }
 
-func (q Question) answerRows() []answerRow {
+func answerRowsOf(q study.Question) []answerRow {
 	rows := make([]answerRow, len(q.Answers))
 	for i, a := range q.Answers {
 		rows[i] = answerRow{QuestionID: q.ID, Slot: uint16(a.Slot), Position: i, Code: a.Code, Label: a.Label, Missing: a.Missing, SameAs: (*uint16)(a.SameAs), Score: a.Score, LowerLimit: a.From, UpperLimit: a.To}
@@ -108,11 +94,11 @@ func (q Question) answerRows() []answerRow {
 }
 
 // Questions returns a study's questions in order, with their answers.
-func (s *Store) Questions(ctx context.Context, studyID uint64) ([]Question, error) {
+func (s *Store) Questions(ctx context.Context, studyID uint64) ([]study.Question, error) {
 	return s.questions(ctx, studyID, "study_id = ? AND NOT deleted")
 }
 
-func (s *Store) questions(ctx context.Context, studyID uint64, which string) ([]Question, error) {
+func (s *Store) questions(ctx context.Context, studyID uint64, which string) ([]study.Question, error) {
 	var rows []questionRow
 	if err := s.with(ctx).Where(which, studyID).Order("position, id").Find(&rows).Error; err != nil {
 		return nil, translate(err)
@@ -126,7 +112,7 @@ func (s *Store) questions(ctx context.Context, studyID uint64, which string) ([]
 	for _, a := range answers {
 		byQuestion[a.QuestionID] = append(byQuestion[a.QuestionID], a)
 	}
-	out := make([]Question, len(rows))
+	out := make([]study.Question, len(rows))
 	for i, r := range rows {
 		if out[i], err = r.question(byQuestion[r.ID]); err != nil {
 			return nil, err
@@ -137,23 +123,14 @@ func (s *Store) questions(ctx context.Context, studyID uint64, which string) ([]
 }
 
 // Question returns one question of a study; ErrNotFound when it has been deleted.
-func (s *Store) Question(ctx context.Context, studyID, id uint64) (Question, error) {
-	q, err := s.AnyQuestion(ctx, studyID, id)
-	if err == nil && q.Deleted {
-		return q, ErrNotFound
-	}
-	return q, err
-}
-
-// AnyQuestion returns one question of a study, deleted or not.
-func (s *Store) AnyQuestion(ctx context.Context, studyID, id uint64) (Question, error) {
+func (s *Store) Question(ctx context.Context, studyID, id uint64) (study.Question, error) {
 	var r questionRow
-	if err := s.with(ctx).Where("id = ? AND study_id = ?", id, studyID).Take(&r).Error; err != nil {
-		return Question{}, translate(err)
+	if err := s.with(ctx).Where("id = ? AND study_id = ? AND NOT deleted", id, studyID).Take(&r).Error; err != nil {
+		return study.Question{}, translate(err)
 	}
 	var answers []answerRow
 	if err := s.with(ctx).Where("question_id = ?", id).Order("position").Find(&answers).Error; err != nil {
-		return Question{}, translate(err)
+		return study.Question{}, translate(err)
 	}
 	q, err := r.question(answers)
 	if err != nil {
@@ -167,12 +144,12 @@ func (s *Store) AnyQuestion(ctx context.Context, studyID, id uint64) (Question, 
 
 // AddQuestion stores a new question with its answers and returns its id. Questions
 // from its position on move back by one.
-func (s *Store) AddQuestion(ctx context.Context, q Question) (uint64, error) {
+func (s *Store) AddQuestion(ctx context.Context, q study.Question) (uint64, error) {
 	err := s.with(ctx).Model(&questionRow{}).Where("study_id = ? AND position >= ?", q.StudyID, q.Position).UpdateColumn("position", gorm.Expr("position + 1")).Error
 	if err != nil {
 		return 0, translate(err)
 	}
-	ids, err := s.AddQuestions(ctx, []Question{q})
+	ids, err := s.AddQuestions(ctx, []study.Question{q})
 	if err != nil {
 		return 0, err
 	}
@@ -187,12 +164,12 @@ const (
 
 // AddQuestions stores new questions with their answers at the positions that they bear
 // and returns their ids in the same order.
-func (s *Store) AddQuestions(ctx context.Context, questions []Question) ([]uint64, error) {
+func (s *Store) AddQuestions(ctx context.Context, questions []study.Question) ([]uint64, error) {
 	rows := make([]questionRow, len(questions))
 	for i, q := range questions {
 		q.ID, q.Version, q.Generation = 0, 1, 1
 		var err error
-		if rows[i], err = q.row(); err != nil {
+		if rows[i], err = rowOf(q); err != nil {
 			return nil, translate(err)
 		}
 	}
@@ -203,20 +180,15 @@ func (s *Store) AddQuestions(ctx context.Context, questions []Question) ([]uint6
 	var answers []answerRow
 	for i, r := range rows {
 		ids[i], questions[i].ID = r.ID, r.ID
-		answers = append(answers, questions[i].answerRows()...)
+		answers = append(answers, answerRowsOf(questions[i])...)
 	}
 	return ids, translate(s.with(ctx).CreateInBatches(answers, answersSent).Error)
-}
-
-// EditQuestion stores what one question says, see EditQuestions.
-func (s *Store) EditQuestion(ctx context.Context, q Question) error {
-	return s.EditQuestions(ctx, []Question{q}, func(int) bool { return true })
 }
 
 // EditQuestions stores what questions say if the version of each is still the one it
 // bears; all or none. Their places and names stay, and so do the answers of those of
 // which answered says that they are as they were.
-func (s *Store) EditQuestions(ctx context.Context, questions []Question, answered func(i int) bool) error {
+func (s *Store) EditQuestions(ctx context.Context, questions []study.Question, answered func(i int) bool) error {
 	if len(questions) == 0 {
 		return nil
 	}
@@ -226,14 +198,14 @@ func (s *Store) EditQuestions(ctx context.Context, questions []Question, answere
 	var anew []uint64 // questions whose answers are written anew
 	for i, q := range questions {
 		var err error
-		if rows[i], err = q.row(); err != nil {
+		if rows[i], err = rowOf(q); err != nil {
 			return translate(err)
 		}
 		ids[i] = q.ID
 		rows[i].Version++
 		if answered(i) {
 			anew = append(anew, q.ID)
-			answers = append(answers, q.answerRows()...)
+			answers = append(answers, answerRowsOf(q)...)
 		}
 	}
 	var now []questionRow
@@ -247,7 +219,7 @@ func (s *Store) EditQuestions(ctx context.Context, questions []Question, answere
 	for i, q := range questions {
 		r, ok := kept[q.ID]
 		if !ok || r.Version != q.Version {
-			return ErrStale
+			return study.ErrStale
 		}
 		rows[i].Position = r.Position
 	}
@@ -265,9 +237,9 @@ func (s *Store) EditQuestions(ctx context.Context, questions []Question, answere
 }
 
 // AllQuestions returns a study's questions by id, deleted ones too.
-func (s *Store) AllQuestions(ctx context.Context, studyID uint64) (map[uint64]Question, error) {
+func (s *Store) AllQuestions(ctx context.Context, studyID uint64) (map[uint64]study.Question, error) {
 	list, err := s.questions(ctx, studyID, "study_id = ?")
-	out := make(map[uint64]Question, len(list))
+	out := make(map[uint64]study.Question, len(list))
 	for _, q := range list {
 		out[q.ID] = q
 	}

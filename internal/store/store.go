@@ -14,38 +14,14 @@ import (
 	"gorm.io/driver/mysql"
 	"gorm.io/gorm"
 	"gorm.io/gorm/logger"
+
+	"widetally/core/study"
 )
-
-// Errors that callers tell apart.
-var (
-	// ErrNotFound: no such study, question or claim, or it has been deleted.
-	ErrNotFound = errors.New("store: not found")
-	// ErrStale: the version on which an edit builds is no longer the newest.
-	ErrStale = errors.New("store: changed by somebody else meanwhile")
-	// ErrBusy: others held what an edit needs, however often it was tried.
-	ErrBusy = errors.New("store: too much is being changed at once")
-	// ErrFull: the disk on which the database keeps its files has no room.
-	ErrFull = errors.New("store: the disk is full")
-)
-
-// DamagedError says that stored answers do not match their checksum.
-type DamagedError struct {
-	QuestionID uint64
-	Name       string // of the question, where the caller knew it
-	Chunk      int
-	Cause      error
-}
-
-func (e *DamagedError) Error() string {
-	return fmt.Sprintf("store: chunk %d of question %d is damaged: %v", e.Chunk, e.QuestionID, e.Cause)
-}
-
-func (e *DamagedError) Unwrap() error { return e.Cause }
 
 // Store is a connection to the database.
 type Store struct {
 	db    *gorm.DB
-	turns *turns // of the store itself, not of its transactions
+	turns *turns
 }
 
 // mostConnections is what one application takes from the server.
@@ -91,8 +67,6 @@ func (s *Store) Close() error {
 	return pool.Close()
 }
 
-func (s *Store) with(ctx context.Context) *gorm.DB { return s.db.WithContext(ctx) }
-
 // now is the time as the database keeps it: UTC, to the millisecond.
 func now() time.Time { return time.Now().UTC().Truncate(time.Millisecond) }
 
@@ -102,9 +76,9 @@ func translate(err error) error {
 	case err == nil:
 		return nil
 	case errors.Is(err, gorm.ErrRecordNotFound):
-		return ErrNotFound
+		return study.ErrNotFound
 	case errors.As(err, &said) && slices.Contains(fullDisk, said.Number):
-		return fmt.Errorf("%w: %w", ErrFull, err)
+		return fmt.Errorf("%w: %w", study.ErrFull, err)
 	}
 	return fmt.Errorf("store: %w", err)
 }
@@ -119,7 +93,7 @@ func edited(tx *gorm.DB) error {
 		return translate(tx.Error)
 	}
 	if tx.RowsAffected == 0 {
-		return ErrStale
+		return study.ErrStale
 	}
 	return nil
 }

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/mariadb/mariadbtest"
 )
@@ -34,12 +35,15 @@ func open(t *testing.T) *Store {
 	return s
 }
 
-func withQuestion(t *testing.T, s *Store) (Study, Question) {
+// anew says that the answers of every question are stored anew.
+func anew(int) bool { return true }
+
+func withQuestion(t *testing.T, ctx context.Context, s *Store) (study.Study, study.Question) {
 	t.Helper()
-	st, err := s.AddStudy(ctx, Study{Name: "Fernmouth", Units: "households", Decimals: 1, Rows: 5})
+	st, err := s.AddStudy(ctx, study.Study{Name: "Fernmouth", Units: "households", Decimals: 1, Rows: 5})
 	require.NoError(t, err)
 	one := survey.Slot(1)
-	q := Question{StudyID: st.ID, Question: survey.Question{Name: "ward", Wording: "Wohin? 🚮", Kind: survey.Single, Answers: []survey.Answer{
+	q := study.Question{StudyID: st.ID, Question: survey.Question{Name: "ward", Wording: "Wohin? 🚮", Kind: survey.Single, Answers: []survey.Answer{
 		{Slot: 2, Code: "Fenside", Label: "Fenside"}, {Slot: 1, Code: "Harbour", Label: "Harbour"}, {Slot: 3, Code: "harbour ", Label: "harbour", SameAs: &one},
 		{Slot: 0, Label: "No answer", Missing: "no answer"}}}}
 	q.ID, err = s.AddQuestion(ctx, q)
@@ -50,7 +54,7 @@ func withQuestion(t *testing.T, s *Store) (Study, Question) {
 
 func TestColumnsComeBackBitForBit(t *testing.T) {
 	s := open(t)
-	_, q := withQuestion(t, s)
+	_, q := withQuestion(t, ctx, s)
 	rng := rand.New(rand.NewPCG(1, 2))
 	for _, n := range []int{1, ChunkRows - 1, ChunkRows, ChunkRows + 1, 2*ChunkRows + 7} {
 		columns := map[string]survey.Column{"u8": {U8: make([]uint8, n)}, "u16": {U16: make([]uint16, n)}, "f64": {F64: make([]float64, n)}, "text": {Text: make([]string, n)}, "few": {F64: make([]float64, n)}, "alike": {U8: make([]uint8, n)}, "sets": {Sets: make([]uint64, n)}}
@@ -79,7 +83,7 @@ func TestColumnsComeBackBitForBit(t *testing.T) {
 
 func TestDamageIsFound(t *testing.T) {
 	s := open(t)
-	_, q := withQuestion(t, s)
+	_, q := withQuestion(t, ctx, s)
 	cases := map[string]string{
 		"a bit flipped":     "UPDATE column_chunks SET checksum = checksum ^ 1 WHERE seq = 1",
 		"the first lost":    "DELETE FROM column_chunks WHERE seq = 0",
@@ -97,7 +101,7 @@ func TestDamageIsFound(t *testing.T) {
 			require.NoError(t, s.SaveColumn(ctx, q.ID, 1, survey.Column{U8: make([]uint8, ChunkRows+10)}))
 			require.NoError(t, s.db.Exec(damage).Error)
 			_, err := s.LoadColumn(ctx, q.ID, 1, ChunkRows+10)
-			var damaged *DamagedError
+			var damaged *study.DamagedError
 			require.ErrorAs(t, err, &damaged)
 			assert.Equal(t, q.ID, damaged.QuestionID)
 		})
@@ -106,35 +110,35 @@ func TestDamageIsFound(t *testing.T) {
 
 func TestEditsAreGuardedByVersions(t *testing.T) {
 	s := open(t)
-	st, q := withQuestion(t, s)
+	st, q := withQuestion(t, ctx, s)
 	q.Wording = "Which ward?"
 	q.Answers[0], q.Answers[1] = q.Answers[1], q.Answers[0]
 	q.Answers[0].Label = "The Harbour"
-	require.NoError(t, s.EditQuestion(ctx, q))
-	assert.ErrorIs(t, s.EditQuestion(ctx, q), ErrStale, "the second tab still has version 1")
+	require.NoError(t, s.EditQuestions(ctx, []study.Question{q}, anew))
+	assert.ErrorIs(t, s.EditQuestions(ctx, []study.Question{q}, anew), study.ErrStale, "the second tab still has version 1")
 	got, err := s.Question(ctx, st.ID, q.ID)
 	require.NoError(t, err)
 	assert.Equal(t, q.Question, got.Question)
 	assert.Equal(t, 2, got.Version)
 	all, err := s.Questions(ctx, st.ID)
 	require.NoError(t, err)
-	assert.Equal(t, []Question{got}, all)
+	assert.Equal(t, []study.Question{got}, all)
 
 	st.Name = "Fernmouth 2026"
 	require.NoError(t, s.EditStudy(ctx, st))
-	assert.ErrorIs(t, s.EditStudy(ctx, st), ErrStale)
+	assert.ErrorIs(t, s.EditStudy(ctx, st), study.ErrStale)
 
 	_, err = s.Question(ctx, st.ID+1, q.ID)
-	assert.ErrorIs(t, err, ErrNotFound, "a question is found only in its own study")
+	assert.ErrorIs(t, err, study.ErrNotFound, "a question is found only in its own study")
 }
 
 func TestAnalysesAreKeptAndWithdrawn(t *testing.T) {
 	s := open(t)
-	st, q := withQuestion(t, s)
-	described, err := s.AddAnalysis(ctx, Analysis{StudyID: st.ID, QuestionID: q.ID, Spec: `{"a":1}`, Uses: []Use{{OfQuestion, q.ID}}}, false)
+	st, q := withQuestion(t, ctx, s)
+	described, err := s.AddAnalysis(ctx, study.Analysis{StudyID: st.ID, QuestionID: q.ID, Spec: `{"a":1}`, Uses: []study.Use{{Subject: study.OfQuestion, ID: q.ID}}}, false)
 	require.NoError(t, err)
 	assert.Zero(t, described.Number, "what is only described has no number")
-	a, err := s.AddAnalysis(ctx, Analysis{StudyID: st.ID, QuestionID: q.ID, Spec: `{"b":1}`, Uses: []Use{{OfPart, 5}, {OfQuestion, q.ID}}}, true)
+	a, err := s.AddAnalysis(ctx, study.Analysis{StudyID: st.ID, QuestionID: q.ID, Spec: `{"b":1}`, Uses: []study.Use{{Subject: study.OfPart, ID: 5}, {Subject: study.OfQuestion, ID: q.ID}}}, true)
 	require.NoError(t, err)
 	got, err := s.Analysis(ctx, st.ID, a.ID)
 	require.NoError(t, err)
@@ -146,12 +150,12 @@ func TestAnalysesAreKeptAndWithdrawn(t *testing.T) {
 	require.NoError(t, s.MarkRun(ctx, a.ID, "other"))
 
 	changed := first
-	changed.Spec, changed.Uses = `{"b":2}`, []Use{{OfQuestion, q.ID}}
+	changed.Spec, changed.Uses = `{"b":2}`, []study.Use{{Subject: study.OfQuestion, ID: q.ID}}
 	after, err := s.EditAnalysis(ctx, changed, true)
 	require.NoError(t, err)
 	assert.Equal(t, []any{1, 2}, []any{after.Number, after.Version}, "a number once given stays")
 	_, err = s.EditAnalysis(ctx, changed, true)
-	assert.ErrorIs(t, err, ErrStale)
+	assert.ErrorIs(t, err, study.ErrStale)
 	got, err = s.Analysis(ctx, st.ID, a.ID)
 	require.NoError(t, err)
 	assert.Equal(t, after, got, "the first run stays the first")
@@ -164,25 +168,25 @@ func TestAnalysesAreKeptAndWithdrawn(t *testing.T) {
 	require.NoError(t, s.SetAnalysisDeleted(ctx, st.ID, a.ID, true))
 	list, err := s.Analyses(ctx, st.ID)
 	require.NoError(t, err)
-	assert.Equal(t, []Analysis{described}, list)
+	assert.Equal(t, []study.Analysis{described}, list)
 	all, err := s.AllAnalyses(ctx, st.ID)
 	require.NoError(t, err)
 	require.Len(t, all, 2)
 	assert.NotNil(t, all[1].WithdrawnAt)
-	assert.ErrorIs(t, s.SetAnalysisDeleted(ctx, st.ID, a.ID, true), ErrNotFound)
+	assert.ErrorIs(t, s.SetAnalysisDeleted(ctx, st.ID, a.ID, true), study.ErrNotFound)
 	require.NoError(t, s.SetAnalysisDeleted(ctx, st.ID, a.ID, false))
 	list, err = s.Analyses(ctx, st.ID)
 	require.NoError(t, err)
-	assert.Equal(t, []Analysis{described, after}, list)
+	assert.Equal(t, []study.Analysis{described, after}, list)
 }
 
 func TestATransactionKeepsAllOrNothing(t *testing.T) {
 	s := open(t)
 	stop := errors.New("stop")
-	err := s.InTx(ctx, func(tx *Store) error {
-		st, q := withQuestion(t, tx)
-		require.NoError(t, tx.SaveColumn(ctx, q.ID, 1, survey.Column{U8: []uint8{1}}))
-		require.NoError(t, tx.SaveSource(ctx, Source{StudyID: st.ID, Name: "a.csv"}, packed(t, []byte("a")), 1))
+	err := s.InTx(ctx, func(ctx context.Context) error {
+		st, q := withQuestion(t, ctx, s)
+		require.NoError(t, s.SaveColumn(ctx, q.ID, 1, survey.Column{U8: []uint8{1}}))
+		require.NoError(t, s.SaveFile(ctx, study.File{StudyID: st.ID, Name: "a.csv"}, packed(t, []byte("a")), 1))
 		return stop
 	})
 	require.ErrorIs(t, err, stop)
@@ -196,7 +200,7 @@ func TestATransactionKeepsAllOrNothing(t *testing.T) {
 func packed(t *testing.T, raw []byte) *bytes.Buffer {
 	t.Helper()
 	var out bytes.Buffer
-	p := NewPacker(&out)
+	p := (*Store)(nil).Pack(&out)
 	for len(raw) > 0 { // in bits that fit no piece
 		n := min(len(raw), 700_001)
 		_, err := p.Write(raw[:n])
@@ -209,29 +213,29 @@ func packed(t *testing.T, raw []byte) *bytes.Buffer {
 
 func TestTheFileComesBack(t *testing.T) {
 	s := open(t)
-	st, _ := withQuestion(t, s)
+	st, _ := withQuestion(t, ctx, s)
 	raw := bytes.Repeat([]byte("Harbour;\xe4\x00,\r\n"), 300_000)
-	require.NoError(t, s.SaveSource(ctx, Source{StudyID: st.ID, Name: "wards.csv", Settings: "{}"}, packed(t, raw), int64(len(raw))))
-	list, err := s.Sources(ctx, st.ID)
+	require.NoError(t, s.SaveFile(ctx, study.File{StudyID: st.ID, Name: "wards.csv", Settings: "{}"}, packed(t, raw), int64(len(raw))))
+	list, err := s.Files(ctx, st.ID)
 	require.NoError(t, err)
 	require.Len(t, list, 1)
 	var out bytes.Buffer
-	require.NoError(t, s.WriteSource(ctx, list[0], &out))
+	require.NoError(t, s.WriteFile(ctx, list[0], &out))
 	assert.True(t, bytes.Equal(raw, out.Bytes()))
 	sum := sha256.Sum256(raw)
-	digest, err := s.SourceDigest(ctx, list[0])
+	digest, err := s.FileDigest(ctx, list[0])
 	require.NoError(t, err)
 	assert.Equal(t, hex.EncodeToString(sum[:]), digest)
 	require.NoError(t, s.db.Exec("UPDATE source_chunks SET checksum = checksum ^ 1 WHERE seq = 1").Error)
-	assert.Error(t, s.WriteSource(ctx, list[0], &out), "damage is found")
+	assert.Error(t, s.WriteFile(ctx, list[0], &out), "damage is found")
 }
 
 func TestDeletedStudiesComeBackUntilPurged(t *testing.T) {
 	s := open(t)
-	st, _ := withQuestion(t, s)
+	st, _ := withQuestion(t, ctx, s)
 	require.NoError(t, s.SetStudyDeleted(ctx, st.ID, true))
 	_, err := s.Study(ctx, st.ID)
-	assert.ErrorIs(t, err, ErrNotFound)
+	assert.ErrorIs(t, err, study.ErrNotFound)
 	require.NoError(t, s.SetStudyDeleted(ctx, st.ID, false))
 	list, err := s.Studies(ctx)
 	require.NoError(t, err)
@@ -242,5 +246,5 @@ func TestDeletedStudiesComeBackUntilPurged(t *testing.T) {
 	n, err := s.Purge(ctx, now().Add(1e9))
 	require.NoError(t, err)
 	assert.Equal(t, int64(1), n)
-	assert.ErrorIs(t, s.SetStudyDeleted(ctx, st.ID, false), ErrNotFound)
+	assert.ErrorIs(t, s.SetStudyDeleted(ctx, st.ID, false), study.ErrNotFound)
 }

@@ -5,26 +5,9 @@ import (
 	"time"
 
 	"gorm.io/gorm"
-)
 
-// Study is a study on the shelf.
-type Study struct {
-	ID       uint64
-	Name     string
-	Units    string // what a row is, in the plural: "households"
-	Decimals int    // of the percents shown
-	Rows     int64
-	// CountQuestion is the question that says how many respondents a row stands for;
-	// nil when each row is one.
-	CountQuestion *uint64
-	CreatedAt     time.Time
-	UpdatedAt     time.Time
-	Version       int
-	// Revision counts the changes of all that belongs to the study.
-	Revision  uint64
-	Questions int // only filled by Studies
-	Claims    int // only filled by Studies
-}
+	"widetally/core/study"
+)
 
 type studyRow struct {
 	ID              uint64
@@ -43,12 +26,12 @@ type studyRow struct {
 
 func (studyRow) TableName() string { return "studies" }
 
-func (r studyRow) study() Study {
-	return Study{ID: r.ID, Name: r.Name, Units: r.Units, Decimals: r.Decimals, Rows: r.RowCount, CountQuestion: r.CountQuestionID, CreatedAt: r.CreatedAt, UpdatedAt: r.UpdatedAt, Version: r.Version, Revision: r.Revision}
+func (r studyRow) study() study.Study {
+	return study.Study{ID: r.ID, Name: r.Name, Units: r.Units, Decimals: r.Decimals, Rows: r.RowCount, CountQuestion: r.CountQuestionID, CreatedAt: r.CreatedAt, UpdatedAt: r.UpdatedAt, Version: r.Version, Revision: r.Revision}
 }
 
 // Studies lists the studies that are not deleted, the latest edited first.
-func (s *Store) Studies(ctx context.Context) ([]Study, error) {
+func (s *Store) Studies(ctx context.Context) ([]study.Study, error) {
 	var rows []struct {
 		Row       studyRow `gorm:"embedded"`
 		Questions int
@@ -61,7 +44,7 @@ func (s *Store) Studies(ctx context.Context) ([]Study, error) {
 	if err != nil {
 		return nil, translate(err)
 	}
-	out := make([]Study, len(rows))
+	out := make([]study.Study, len(rows))
 	for i, r := range rows {
 		out[i] = r.Row.study()
 		out[i].Questions, out[i].Claims = r.Questions, r.Claims
@@ -70,24 +53,24 @@ func (s *Store) Studies(ctx context.Context) ([]Study, error) {
 }
 
 // Study returns one study; ErrNotFound when there is none or it is deleted.
-func (s *Store) Study(ctx context.Context, id uint64) (Study, error) {
+func (s *Store) Study(ctx context.Context, id uint64) (study.Study, error) {
 	var r studyRow
 	err := s.with(ctx).Where("id = ? AND deleted_at IS NULL", id).Take(&r).Error
 	return r.study(), translate(err)
 }
 
 // AddStudy stores a new study and returns it with its id.
-func (s *Store) AddStudy(ctx context.Context, st Study) (Study, error) {
+func (s *Store) AddStudy(ctx context.Context, st study.Study) (study.Study, error) {
 	t := now()
 	r := studyRow{Name: st.Name, Units: st.Units, Decimals: st.Decimals, RowCount: st.Rows, CountQuestionID: st.CountQuestion, CreatedAt: t, UpdatedAt: t, Version: 1, Revision: 1}
 	if err := s.with(ctx).Create(&r).Error; err != nil {
-		return Study{}, translate(err)
+		return study.Study{}, translate(err)
 	}
 	return r.study(), nil
 }
 
 // EditStudy changes name, units and decimals if the version is still st.Version.
-func (s *Store) EditStudy(ctx context.Context, st Study) error {
+func (s *Store) EditStudy(ctx context.Context, st study.Study) error {
 	return edited(s.with(ctx).Model(&studyRow{}).Where("id = ? AND version = ? AND deleted_at IS NULL", st.ID, st.Version).
 		Updates(map[string]any{"name": st.Name, "units": st.Units, "decimals": st.Decimals, "updated_at": now(), "version": st.Version + 1, "revision": gorm.Expr("revision + 1")}))
 }
@@ -109,7 +92,7 @@ func (s *Store) SetStudyDeleted(ctx context.Context, id uint64, deleted bool) er
 	}
 	q = q.UpdateColumn("deleted_at", value)
 	if q.Error == nil && q.RowsAffected == 0 {
-		return ErrNotFound
+		return study.ErrNotFound
 	}
 	return translate(q.Error)
 }
@@ -125,7 +108,7 @@ func (s *Store) Purge(ctx context.Context, before time.Time) (int64, error) {
 }
 
 // SetStudyData notes how many rows a study has and which question counts them.
-func (s *Store) SetStudyData(ctx context.Context, st Study) error {
+func (s *Store) SetStudyData(ctx context.Context, st study.Study) error {
 	return translate(s.with(ctx).Model(&studyRow{}).Where("id = ?", st.ID).
 		Updates(map[string]any{"row_count": st.Rows, "count_question_id": st.CountQuestion, "updated_at": now()}).Error)
 }

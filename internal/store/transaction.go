@@ -11,6 +11,8 @@ import (
 	driver "github.com/go-sql-driver/mysql"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
+
+	"widetally/core/study"
 )
 
 // turns lets the changes that this application makes to a study wait for each other
@@ -51,44 +53,61 @@ func (t *turns) take(ctx context.Context, id uint64) (release func(), err error)
 	}
 }
 
-// InTx runs f in one transaction: all of it is kept, or nothing. f is run again when
-// the server ends the transaction for the sake of another one, so it must leave nothing
-// behind outside the transaction but what a further run overwrites.
-func (s *Store) InTx(ctx context.Context, f func(tx *Store) error) error {
+// txKey is the key of the transaction that a context carries.
+type txKey struct{}
+
+// with is the connection that belongs to a context: the transaction that it carries, or any.
+func (s *Store) with(ctx context.Context) *gorm.DB {
+	if tx, within := ctx.Value(txKey{}).(*gorm.DB); within {
+		return tx.WithContext(ctx)
+	}
+	return s.db.WithContext(ctx)
+}
+
+// begin runs f in a transaction of its own. The context that f is given carries it: what is
+// done with that context belongs to the transaction, what is done with another does not.
+func (s *Store) begin(ctx context.Context, f func(ctx context.Context) error, opt ...*sql.TxOptions) error {
 	return retried(ctx, func() error {
-		return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(&Store{db: db}) })
+		return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+			return f(context.WithValue(ctx, txKey{}, tx))
+		}, opt...)
 	})
+}
+
+// InTx runs f in one transaction: all of it is kept, or nothing. f works with the context
+// that it is given. It is run again when the server ends the transaction for the sake of
+// another one, so it must leave nothing behind outside the transaction but what a further
+// run overwrites.
+func (s *Store) InTx(ctx context.Context, f func(ctx context.Context) error) error {
+	return s.begin(ctx, f)
 }
 
 // Change runs f in a transaction that changes a study; its row is taken for update
 // first, so that changes of one study happen one after another and each sees all that
 // the ones before it did, and its revision is counted up with them. ErrNotFound when there is no such study.
-func (s *Store) Change(ctx context.Context, studyID uint64, f func(tx *Store, st Study) error) error {
+func (s *Store) Change(ctx context.Context, studyID uint64, f func(ctx context.Context, st study.Study) error) error {
 	release, err := s.turns.take(ctx, studyID)
 	if err != nil {
 		return err
 	}
 	defer release()
-	return s.InTx(ctx, func(tx *Store) error {
+	return s.InTx(ctx, func(ctx context.Context) error {
 		var r studyRow
-		err := tx.with(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ? AND deleted_at IS NULL", studyID).Take(&r).Error
+		err := s.with(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ? AND deleted_at IS NULL", studyID).Take(&r).Error
 		if err != nil {
 			return translate(err)
 		}
-		if err := f(tx, r.study()); err != nil {
+		if err := f(ctx, r.study()); err != nil {
 			return err
 		}
-		return translate(tx.with(ctx).Model(&studyRow{}).Where("id = ?", studyID).UpdateColumn("revision", gorm.Expr("revision + 1")).Error)
+		return translate(s.with(ctx).Model(&studyRow{}).Where("id = ?", studyID).UpdateColumn("revision", gorm.Expr("revision + 1")).Error)
 	})
 }
 
 // Snapshot runs f on the state of the database at one moment, so that what it reads
 // fits together however many edits go on beside it.
-func (s *Store) Snapshot(ctx context.Context, f func(tx *Store) error) error {
-	return retried(ctx, func() error {
-		return s.db.WithContext(ctx).Transaction(func(db *gorm.DB) error { return f(&Store{db: db}) },
-			&sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
-	})
+func (s *Store) Snapshot(ctx context.Context, f func(ctx context.Context) error) error {
+	return s.begin(ctx, f, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 }
 
 // How often a transaction is tried that lost against others, and the longest pause
@@ -121,7 +140,7 @@ func retried(ctx context.Context, try func() error) error {
 			return err
 		}
 		if n == mostTries {
-			return errors.Join(ErrBusy, err)
+			return errors.Join(study.ErrBusy, err)
 		}
 		select {
 		case <-ctx.Done():

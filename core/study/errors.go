@@ -1,0 +1,44 @@
+package study
+
+import (
+	"errors"
+	"fmt"
+)
+
+// Errors that callers tell apart.
+var (
+	// ErrNotFound: no such study, question or claim, or it has been deleted.
+	ErrNotFound = errors.New("study: not found")
+	// ErrStale: the version on which an edit builds is no longer the newest.
+	ErrStale = errors.New("study: changed by somebody else meanwhile")
+	// ErrBusy: others held what an edit needs, however often it was tried.
+	ErrBusy = errors.New("study: too much is being changed at once")
+	// ErrFull: the disk on which studies are kept has no room.
+	ErrFull = errors.New("study: the disk is full")
+)
+
+// DamagedError says that stored answers do not match their checksum.
+type DamagedError struct {
+	QuestionID uint64
+	Name       string // of the question, where the caller knew it
+	Chunk      int
+	Cause      error
+}
+
+func (e *DamagedError) Error() string {
+	return fmt.Sprintf("study: chunk %d of question %d is damaged: %v", e.Chunk, e.QuestionID, e.Cause)
+}
+
+func (e *DamagedError) Unwrap() error { return e.Cause }
+
+// FileDamagedError says that a kept file is not whole any more.
+type FileDamagedError struct {
+	Name  string
+	Cause error
+}
+
+func (e *FileDamagedError) Error() string {
+	return fmt.Sprintf("study: the kept file %q is damaged: %v", e.Name, e.Cause)
+}
+
+func (e *FileDamagedError) Unwrap() error { return e.Cause }

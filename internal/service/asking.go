@@ -1,0 +1,406 @@
+package service
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"widetally/core/analysis"
+	"widetally/core/study"
+	"widetally/core/survey"
+)
+
+// State keeps a new analysis under the first question that it names, runs a claim's test at
+// once where run says so, and returns its id and
+// that of the question. Both happen, or neither.
+func (s *Claims) State(ctx context.Context, studyID uint64, spec analysis.Spec, run bool) (id, questionID uint64, err error) {
+	title := Title{ID: "asked", Values: map[string]string{}}
+	err = s.change(ctx, studyID, title, func(d *draft) error {
+		a := study.Analysis{StudyID: studyID}
+		if err := d.ask(&a, spec); err != nil {
+			return err
+		}
+		if a, err = d.store.AddAnalysis(d.ctx, a, spec.Settings.Tests()); err != nil {
+			return err
+		}
+		id, questionID, title.Values["what"] = a.ID, a.QuestionID, s.nameOf(a)
+		if run && spec.Settings.Tests() {
+			if err := d.run(a, spec); err != nil {
+				return err
+			}
+		}
+		after, err := analysisState(a)
+		d.note(subject{study.OfAnalysis, a.ID}, snapshot{}, after)
+		return err
+	})
+	return id, questionID, err
+}
+
+// ask checks a spec against the study and takes it over into an analysis.
+func (d *draft) ask(a *study.Analysis, spec analysis.Spec) error {
+	var questions []survey.Question
+	for i, key := range spec.Questions {
+		pointer := fmt.Sprintf("/questions/%d", i)
+		id, ok := idOf(key)
+		if !ok {
+			return invalid("spec.question", pointer, map[string]string{"text": string(key)})
+		}
+		q, err := d.question(id)
+		if errors.Is(err, study.ErrNotFound) {
+			return invalid("spec.question", pointer, map[string]string{"text": string(key)})
+		}
+		if err != nil {
+			return err
+		}
+		if i == 0 {
+			a.QuestionID = id
+		}
+		questions = append(questions, q.Question)
+	}
+	if err := analysis.Refuse(spec.Check(questions)); err != nil {
+		return err
+	}
+	if spec.Subgroup != "" {
+		id, ok := idOf(spec.Subgroup)
+		part, err := d.store.Part(d.ctx, d.study.ID, id)
+		if !ok || errors.Is(err, study.ErrNotFound) || err == nil && (part.Deleted || part.Kind != study.Subgroup) {
+			return invalid("claim.subgroup", "/subgroup", nil)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	a.Uses = usesOf(spec)
+	var err error
+	a.Spec, err = jsonText(spec)
+	return err
+}
+
+// run notes that a claim's test is run, and what its result depends on.
+func (d *draft) run(a study.Analysis, spec analysis.Spec) error {
+	inputs, err := d.runInputs(spec)
+	if err != nil {
+		return err
+	}
+	return d.store.MarkRun(d.ctx, a.ID, inputs)
+}
+
+// runInputs computes, within a transaction, what the result of a spec depends on now.
+func (d *draft) runInputs(spec analysis.Spec) (string, error) {
+	all, err := d.store.AllQuestions(d.ctx, d.study.ID)
+	if err != nil {
+		return "", err
+	}
+	find := func(id uint64) (study.Question, bool) { q, ok := all[id]; return q, ok }
+	times, err := d.times()
+	if err != nil {
+		return "", err
+	}
+	subgroup := ""
+	src := analysis.Columns{
+		Get: func(key analysis.Key) (survey.Source, error) {
+			id, _ := idOf(key)
+			return d.source(id)
+		},
+		Sample: func(key analysis.Key) (survey.Sample, error) {
+			of := survey.Sample{Frequency: times}
+			id, ok := idOf(key)
+			if !ok {
+				return of, nil
+			}
+			part, err := d.store.Part(d.ctx, d.study.ID, id)
+			if err != nil {
+				return of, err
+			}
+			condition, err := conditionOf(part)
+			if err != nil {
+				return of, err
+			}
+			if subgroup, err = subgroupInputs(part, find); err != nil {
+				return of, err
+			}
+			of.Subset, err = condition.Evaluate(int(d.study.Rows), d.source)
+			return of, err
+		},
+	}
+	counted, err := analysis.Count(d.ctx, spec, src)
+	if err != nil {
+		return "", err
+	}
+	countedBy := ""
+	if id := d.study.CountQuestion; id != nil {
+		countedBy = all[*id].Name
+	}
+	in, err := analysis.InputsOf(spec, counted, subgroup, countedBy)
+	if err != nil {
+		return "", fmt.Errorf("service: %w", err)
+	}
+	return jsonText(in)
+}
+
+// EditAnalysis changes what is asked if it is still at this version. Each change to a claim
+// is kept, and marked when the test had already been run. What becomes a claim only now is
+// stated now; run runs its test at once. It returns the question under which it stands.
+func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version int, spec analysis.Spec, run bool) (questionID uint64, err error) {
+	title := Title{ID: "asked_anew", Values: map[string]string{}}
+	err = s.change(ctx, studyID, title, func(d *draft) error {
+		a, err := d.standing(id)
+		if err != nil {
+			return err
+		}
+		was, err := analysisState(a)
+		if err != nil {
+			return err
+		}
+		before, err := specOf(a)
+		if err != nil {
+			return err
+		}
+		wasClaim, wasRun := before.Settings.Tests(), a.FirstRunAt != nil
+		if spec.Method != before.Method || len(spec.Questions) == 0 || spec.Questions[0] != before.Questions[0] {
+			return invalid("spec.other_method", "/method", nil)
+		}
+		if wasClaim && !spec.Settings.Tests() {
+			return invalid("spec.stays_claim", "/settings", nil)
+		}
+		if err := d.ask(&a, spec); err != nil {
+			return err
+		}
+		questionID = a.QuestionID
+		a.Version = version
+		if a, err = d.store.EditAnalysis(d.ctx, a, spec.Settings.Tests()); err != nil {
+			return err
+		}
+		title.Values["what"] = s.nameOf(a)
+		changes, err := d.claimChanges(a.ID, before, spec, wasRun)
+		if err != nil {
+			return err
+		}
+		if wasClaim {
+			d.changes = append(d.changes, changes...)
+		}
+		if len(changes) > 0 { // another way to look is no edit
+			is, err := analysisState(a)
+			if err != nil {
+				return err
+			}
+			d.note(subject{study.OfAnalysis, a.ID}, was, is)
+		}
+		if run && spec.Settings.Tests() && !wasRun {
+			return d.run(a, spec)
+		}
+		return nil
+	})
+	return questionID, err
+}
+
+// ChangeAnalysis is EditAnalysis with a change of the settings alone, a JSON merge patch.
+func (s *Claims) ChangeAnalysis(ctx context.Context, studyID, id uint64, version int, change json.RawMessage) (questionID uint64, err error) {
+	a, err := s.store.Analysis(ctx, studyID, id)
+	if err == nil && a.WithdrawnAt != nil {
+		err = study.ErrNotFound
+	}
+	if err != nil {
+		return 0, err
+	}
+	if a.Version != version {
+		return 0, study.ErrStale
+	}
+	spec, err := specOf(a)
+	if err != nil {
+		return 0, err
+	}
+	if spec, err = spec.Patched(change); err != nil {
+		return 0, err
+	}
+	return s.EditAnalysis(ctx, studyID, id, version, spec, true)
+}
+
+// standing returns an analysis that is not withdrawn.
+func (d *draft) standing(id uint64) (study.Analysis, error) {
+	a, err := d.store.Analysis(d.ctx, d.study.ID, id)
+	if err == nil && a.WithdrawnAt != nil {
+		err = study.ErrNotFound
+	}
+	return a, err
+}
+
+// shown are the members of settings that only say how a result is shown; changing them is
+// no change of a claim.
+var shown = []string{"reading", "show", "swapped"}
+
+// claimChanges lists what differs between two specs of a claim.
+func (d *draft) claimChanges(id uint64, before, after analysis.Spec, afterRun bool) ([]study.Change, error) {
+	list, err := analysis.Changes(before, after)
+	if err != nil {
+		return nil, fmt.Errorf("service: %w", err)
+	}
+	var out []study.Change
+	for _, c := range list {
+		if slices.Contains(shown, c.Field) {
+			continue
+		}
+		was, is := c.Old, c.New
+		if c.Field == "figure" {
+			label := c.Code
+			if key, ok := idOf(after.Questions[0]); ok {
+				if q, err := d.question(key); err == nil {
+					if at := slices.IndexFunc(q.Answers, func(a survey.Answer) bool { return a.Code == c.Code }); at >= 0 {
+						label = q.Answers[at].Label
+					}
+				}
+			}
+			was, is = label+": "+was, label+": "+is
+		}
+		out = append(out, study.Change{Subject: study.OfClaim, SubjectID: id, Field: c.Field, Old: was, New: is, AfterRun: afterRun})
+	}
+	return out, nil
+}
+
+// RunAnalysis runs a claim's test; the time of the first run is kept. It returns the
+// question under which it stands.
+func (s *Claims) RunAnalysis(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
+	err = s.editDraft(ctx, studyID, func(d *draft) error {
+		a, err := d.standing(id)
+		if err != nil {
+			return err
+		}
+		questionID = a.QuestionID
+		spec, err := specOf(a)
+		if err != nil {
+			return err
+		}
+		return d.run(a, spec)
+	})
+	return questionID, err
+}
+
+// Withdraw takes an analysis away; a claim stays in the register. RestoreAnalysis brings it
+// back.
+func (s *Claims) Withdraw(ctx context.Context, studyID, id uint64) error {
+	title := Title{ID: "withdrawn", Values: map[string]string{}}
+	return s.change(ctx, studyID, title, func(d *draft) error {
+		a, err := d.standing(id)
+		if err != nil {
+			return err
+		}
+		title.Values["what"] = s.nameOf(a)
+		return d.setWithdrawn(a, true)
+	})
+}
+
+// setWithdrawn withdraws an analysis or brings it back, as part of an edit.
+func (d *draft) setWithdrawn(a study.Analysis, withdrawn bool) error {
+	before, err := analysisState(a)
+	if err != nil {
+		return err
+	}
+	if err := d.store.SetAnalysisDeleted(d.ctx, d.study.ID, a.ID, withdrawn); err != nil {
+		return err
+	}
+	if a, err = d.store.Analysis(d.ctx, d.study.ID, a.ID); err != nil {
+		return err
+	}
+	after, err := analysisState(a)
+	d.note(subject{study.OfAnalysis, a.ID}, before, after)
+	return err
+}
+
+// RestoreAnalysis brings a withdrawn analysis back and returns its question. Where an
+// answer that it names by its code is no longer there it cannot come back as it was and is
+// refused.
+func (s *Claims) RestoreAnalysis(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
+	title := Title{ID: "brought_back", Values: map[string]string{}}
+	err = s.change(ctx, studyID, title, func(d *draft) error {
+		a, err := d.store.Analysis(d.ctx, studyID, id)
+		if err != nil {
+			return err
+		}
+		questionID, title.Values["what"] = a.QuestionID, s.nameOf(a)
+		if err := d.canStand(a); err != nil {
+			return err
+		}
+		return d.setWithdrawn(a, false)
+	})
+	return questionID, err
+}
+
+// canStand refuses an analysis that names an answer by its code which is not there.
+func (d *draft) canStand(a study.Analysis) error {
+	spec, err := specOf(a)
+	if err != nil {
+		return err
+	}
+	for i, key := range spec.Questions {
+		id, _ := idOf(key)
+		q, err := d.question(id)
+		if err != nil {
+			return err
+		}
+		if gone := spec.Lacks(i, q.Question); len(gone) > 0 {
+			slices.Sort(gone)
+			return invalid("claim.answers_gone", "", map[string]string{"n": fmt.Sprint(a.Number), "list": strings.Join(gone, ", "), "name": q.Name})
+		}
+	}
+	return nil
+}
+
+// putAnalysis makes an analysis what a snapshot says; no snapshot means withdrawn. What
+// that changes in a claim is filed under it like any other change.
+func (d *draft) putAnalysis(id uint64, state string) error {
+	a, err := d.store.Analysis(d.ctx, d.study.ID, id)
+	if err != nil {
+		return err
+	}
+	withdrawn, now := true, a.WithdrawnAt != nil
+	if state != "" {
+		var text string
+		if text, withdrawn, err = readAnalysis(state); err != nil {
+			return err
+		}
+		before, err := specOf(a)
+		if err != nil {
+			return err
+		}
+		a.Spec = text
+		after, err := specOf(a)
+		if err != nil {
+			return err
+		}
+		changes, err := d.claimChanges(id, before, after, a.FirstRunAt != nil)
+		if err != nil {
+			return err
+		}
+		if a.Number > 0 {
+			d.changes = append(d.changes, changes...)
+		}
+		if err := d.store.PutSpec(d.ctx, a, usesOf(after)); err != nil {
+			return err
+		}
+	}
+	if withdrawn == now {
+		return nil
+	}
+	if !withdrawn {
+		if err := d.canStand(a); err != nil {
+			return err
+		}
+	}
+	return d.store.SetAnalysisDeleted(d.ctx, d.study.ID, id, withdrawn)
+}
+
+// usesOf lists what a spec names.
+func usesOf(spec analysis.Spec) (uses []study.Use) {
+	for _, key := range spec.Questions {
+		if id, ok := idOf(key); ok {
+			uses = append(uses, study.Use{Subject: study.OfQuestion, ID: id})
+		}
+	}
+	if id, ok := idOf(spec.Subgroup); ok {
+		uses = append(uses, study.Use{Subject: study.OfPart, ID: id})
+	}
+	return uses
+}

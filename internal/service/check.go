@@ -1,0 +1,160 @@
+package service
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+
+	"widetally/core/inspect"
+	"widetally/core/study"
+	"widetally/core/survey"
+)
+
+// Check is what was found about answers when they arrived, or is found now.
+type Check struct {
+	N         int64 // respondents
+	Rows      int64 // lines of the data, fewer where counts are in force
+	Questions []CheckedQuestion
+	Sets      []inspect.Set
+	Pairs     []inspect.Pair
+	Batteries [][]int
+	// Files are those from which a kept study was read, the newest first.
+	Files []CheckedFile
+}
+
+// CheckedQuestion is one question of a check.
+type CheckedQuestion struct {
+	study.Question
+	Report inspect.Report
+	// Damaged is set when its column, or one on which it rests, cannot be read.
+	Damaged *study.DamagedError
+}
+
+// CheckedFile is an arrived file with how it stood.
+type CheckedFile struct {
+	study.File
+	Arrived arrivalNote
+	// Damaged is set when the kept file is not whole any more.
+	Damaged bool
+}
+
+// checkColumns inspects an arrived file before it is kept. counts is the place of the
+// count column, or −1.
+func checkColumns(ctx context.Context, columns []survey.Built, counts, rows int) (*Check, error) {
+	questions := make([]study.Question, len(columns))
+	var of survey.Sample
+	for i, c := range columns {
+		questions[i] = study.Question{Question: c.Question, KindReason: string(c.Reason), Position: i, Number: i + 1}
+		if i == counts {
+			of.Frequency = c.Data.Multiplicities()
+		}
+	}
+	return check(ctx, questions, func(i int) (survey.Column, error) { return columns[i].Data, nil }, int64(rows), of, nil)
+}
+
+// Check inspects a study as it is now, beside how its files arrived.
+func (s *Uploads) Check(ctx context.Context, studyID uint64) (*Check, error) {
+	p, err := s.page(ctx, studyID, nil)
+	if err != nil {
+		return nil, err
+	}
+	get := s.getter(ctx, p.dataset)
+	c, err := check(ctx, p.questions, func(i int) (survey.Column, error) {
+		if p.damaged != nil {
+			return survey.Column{}, p.damaged
+		}
+		return s.load(ctx, p.questions[i], p.study.Rows)
+	}, p.study.Rows, p.of,
+		func(base survey.Condition) (*survey.Set, error) { return base.Evaluate(int(p.study.Rows), get) })
+	if err != nil {
+		return nil, err
+	}
+	files, err := s.store.Files(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	for _, f := range files {
+		checked := CheckedFile{File: f}
+		if err := json.Unmarshal([]byte(f.Arrival), &checked.Arrived); err != nil {
+			return nil, fmt.Errorf("service: file %d: %w", f.ID, err)
+		}
+		stored, needed, err := s.store.FilePieces(ctx, f)
+		if err != nil {
+			return nil, err
+		}
+		var damaged *study.FileDamagedError
+		if checked.SHA256, err = s.store.FileDigest(ctx, f); errors.As(err, &damaged) {
+			err = nil
+		}
+		if err != nil {
+			return nil, err
+		}
+		checked.Damaged = damaged != nil || stored != needed
+		c.Files = append(c.Files, checked)
+	}
+	return c, nil
+}
+
+func check(ctx context.Context, questions []study.Question, column func(i int) (survey.Column, error), rows int64, of survey.Sample, asked func(survey.Condition) (*survey.Set, error)) (*Check, error) {
+	c := &Check{N: of.Number(int(rows)), Rows: rows}
+	plain := make([]survey.Question, len(questions))
+	for i, q := range questions {
+		if err := ctx.Err(); err != nil {
+			return nil, err
+		}
+		plain[i] = q.Question
+		r, err := checkOne(q, func() (survey.Column, error) { return column(i) }, of, asked)
+		checked := CheckedQuestion{Question: q}
+		switch {
+		case err == nil:
+			checked.Report = *r
+		case !errors.As(err, &checked.Damaged):
+			return nil, err
+		}
+		c.Questions = append(c.Questions, checked)
+	}
+	c.Pairs = inspect.Pairs(plain)
+	for _, set := range inspect.Sets(plain) {
+		if !madeAlready(questions, set.Questions) {
+			c.Sets = append(c.Sets, set)
+		}
+	}
+	for _, b := range inspect.Batteries(plain) {
+		if !shareList(questions, b) {
+			c.Batteries = append(c.Batteries, b)
+		}
+	}
+	return c, nil
+}
+
+func checkOne(q study.Question, column func() (survey.Column, error), of survey.Sample, asked func(survey.Condition) (*survey.Set, error)) (*inspect.Report, error) {
+	data, err := column()
+	if err != nil {
+		return nil, err
+	}
+	var in *survey.Set
+	if q.Base != nil && asked != nil {
+		if in, err = asked(*q.Base); err != nil {
+			return nil, err
+		}
+	}
+	if q.Kind == survey.Count {
+		of.Frequency = nil
+	}
+	return inspect.Question(q.Question, data, of, in)
+}
+
+// madeAlready reports whether a derived question is made of these ones already.
+func madeAlready(questions []study.Question, of []int) bool {
+	return slices.ContainsFunc(questions, func(q study.Question) bool {
+		return q.Derivation != nil && q.Derivation.Rule == survey.Together && !slices.ContainsFunc(of, func(at int) bool { return !slices.Contains(q.Derivation.Sources, questions[at].ID) })
+	})
+}
+
+// shareList reports whether questions have one shared list of answers already.
+func shareList(questions []study.Question, of []int) bool {
+	first := questions[of[0]].ListID
+	return first != nil && !slices.ContainsFunc(of, func(at int) bool { return questions[at].ListID == nil || *questions[at].ListID != *first })
+}

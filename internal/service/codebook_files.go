@@ -1,0 +1,180 @@
+package service
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"os"
+	"slices"
+	"strings"
+
+	"widetally/core/study"
+	"widetally/core/survey"
+	"widetally/internal/export"
+	"widetally/internal/intake"
+)
+
+// CodebookFormat is a format in which a codebook leaves.
+type CodebookFormat string
+
+// The formats. PackageFile brings the answers along.
+const (
+	CSVFile     CodebookFormat = "csv"
+	DDIFile     CodebookFormat = "ddi"
+	PackageFile CodebookFormat = "package"
+)
+
+// CodebookFile writes a study's codebook to a file and returns it, open at its
+// beginning; the caller closes and removes it.
+func (s *Codebooks) CodebookFile(ctx context.Context, studyID uint64, format CodebookFormat) (*os.File, error) {
+	return s.arrivals.outgoing(func(w io.Writer) error { return s.writeCodebook(ctx, studyID, format, w) })
+}
+
+func (s *base) writeCodebook(ctx context.Context, studyID uint64, format CodebookFormat, w io.Writer) error {
+	p, err := s.page(ctx, studyID, nil)
+	if err != nil {
+		return err
+	}
+	st, all := p.study, p.questions
+	questions := make([]survey.Question, len(all))
+	for i, q := range all {
+		questions[i] = q.Question
+	}
+	switch format {
+	case CSVFile:
+		err = export.CodebookCSV(w, questions)
+	case DDIFile:
+		err = export.CodebookDDI(w, st.Name, questions)
+	case PackageFile:
+		codes := make([]func(int) string, len(all))
+		for i, q := range all {
+			column, err := s.load(ctx, q, st.Rows)
+			if err != nil {
+				return err
+			}
+			codes[i] = q.Writer(column, false)
+		}
+		cells := make([]string, len(all))
+		err = export.Package(w, st.Name, questions, int(st.Rows), func(i int) ([]string, error) {
+			if i%4096 == 0 && ctx.Err() != nil {
+				return nil, ctx.Err()
+			}
+			for k, code := range codes {
+				cells[k] = code(i)
+			}
+			return cells, nil
+		})
+	default:
+		return invalid("codebook.format", "/format", nil)
+	}
+	if err != nil {
+		return fmt.Errorf("service: codebook: %w", err)
+	}
+	return nil
+}
+
+// CodebookFit tells how an arrived codebook goes onto a study.
+type CodebookFit struct {
+	Matched []string // questions that both have
+	Lacking []string // questions of the study of which it says nothing
+	Further []string // questions that the study lacks
+	// KindsKept are matched questions that keep their kind, since their answers cannot
+	// be read as the codebook's.
+	KindsKept []string
+}
+
+// ImportCodebook applies an arrived codebook to a study by the questions' names, as one
+// edit; with dry it only tells how it would fit.
+func (s *Codebooks) ImportCodebook(ctx context.Context, studyID uint64, arrivalID string, dry bool) (*CodebookFit, error) {
+	w, err := s.arrivals.get(arrivalID)
+	if err != nil {
+		return nil, err
+	}
+	f, err := os.Open(w.path)
+	if err != nil {
+		return nil, fmt.Errorf("service: %w", err)
+	}
+	defer f.Close()
+	book, err := intake.ReadCodebook(ctx, s.arrivals.file(f, w))
+	if err != nil {
+		return nil, err
+	}
+	var fit *CodebookFit
+	title := Title{ID: "codebook", Values: map[string]string{"file": w.name}}
+	stop := fmt.Errorf("service: only looked")
+	err = s.change(ctx, studyID, title, func(d *draft) error {
+		fit = &CodebookFit{Matched: []string{}, Lacking: []string{}, Further: []string{}, KindsKept: []string{}}
+		all, err := d.store.Questions(d.ctx, studyID)
+		if err != nil {
+			return err
+		}
+		var changed []edited
+		for _, before := range all {
+			at := slices.IndexFunc(book, func(b survey.Question) bool { return strings.EqualFold(b.Name, before.Name) })
+			if at < 0 {
+				fit.Lacking = append(fit.Lacking, before.Name)
+				continue
+			}
+			fit.Matched = append(fit.Matched, before.Name)
+			q, kept, err := d.describe(before, book[at])
+			if err != nil {
+				return err
+			}
+			if kept {
+				fit.KindsKept = append(fit.KindsKept, before.Name)
+			}
+			changed = append(changed, edited{before, q})
+		}
+		if err := d.saveAll(changed); err != nil {
+			return err
+		}
+		for _, b := range book {
+			if !slices.ContainsFunc(all, func(q study.Question) bool { return strings.EqualFold(b.Name, q.Name) }) {
+				fit.Further = append(fit.Further, b.Name)
+			}
+		}
+		if dry {
+			return stop
+		}
+		if len(fit.Matched) == 0 {
+			return invalid("codebook.nothing_fits", "", nil)
+		}
+		return nil
+	})
+	if err == stop {
+		return fit, nil
+	}
+	if err == nil {
+		s.arrivals.discard(arrivalID)
+	}
+	return fit, err
+}
+
+// describe gives a question what a codebook says. kept is set when it keeps its kind
+// although the codebook says another, since its answers cannot be read as that.
+func (d *draft) describe(q study.Question, said survey.Question) (out study.Question, kept bool, err error) {
+	if said.Kind != "" && said.Kind != q.Kind {
+		as, err := d.recode(q, said.Kind)
+		if _, refused := err.(*InvalidError); refused || q.Kind == survey.Identifier && said.Kind == survey.Single {
+			kept = true
+		} else if err != nil {
+			return q, false, err
+		} else {
+			q = as
+		}
+	}
+	said.Kind = ""
+	reasons := map[string]string{}
+	for _, a := range said.Answers {
+		if a.Missing != "" && a.Code != "" {
+			reasons[a.Code] = a.Missing
+		}
+	}
+	if q.Kind.Measured() && len(reasons) > 0 {
+		if q, err = d.setMissing(q, reasons); err != nil {
+			return q, kept, err
+		}
+	}
+	q.Question = survey.Describe(q.Question, said)
+	return q, kept, nil
+}

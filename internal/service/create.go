@@ -1,0 +1,281 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"widetally/core/analysis"
+	"widetally/core/study"
+	"widetally/core/survey"
+	"widetally/internal/intake"
+)
+
+// ColumnChoice overrules what reading guessed about a column.
+type ColumnChoice struct {
+	Name string
+	Kind *survey.Kind
+	Skip bool // the column is left out; the file as it arrived keeps it
+	// Missing gives the reasons of codes that mean missing; SameAs the code under
+	// which another spelling is counted.
+	Missing map[string]string
+	SameAs  map[string]string
+}
+
+// NewStudy says what to make of an arrived file.
+type NewStudy struct {
+	ArrivalID string
+	Settings  intake.Settings
+	Name      string
+	Units     string // "" means "respondents"
+	Choices   []ColumnChoice
+}
+
+// Create reads an arrived file, unless it was just read, and keeps it as a study in
+// one transaction. The errors are *intake.Problem, *InvalidError, or of the store.
+func (s *Studies) Create(ctx context.Context, in NewStudy) (study.Study, error) {
+	name, err := plain(in.Name, "/name", maxName, true)
+	if err != nil {
+		return study.Study{}, err
+	}
+	units, err := plain(in.Units, "/units", maxUnits, false)
+	if err != nil {
+		return study.Study{}, err
+	}
+	if units == "" {
+		units = "respondents"
+	}
+	w, err := s.arrivals.get(in.ArrivalID)
+	if err != nil {
+		return study.Study{}, err
+	}
+	var made study.Study
+	ctx, stop := context.WithCancelCause(ctx)
+	defer stop(nil)
+	// The file is kept while it is read: the one waits for the database, the other
+	// for the processor.
+	read := make(chan *intake.Table, 1)
+	go func() {
+		table, _, err := s.readable(ctx, in.ArrivalID, in.Settings)
+		if err != nil {
+			stop(err)
+		}
+		read <- table
+	}()
+	release, err := s.arrivals.turn(ctx, s.arrivals.keeping, w.progress)
+	if err != nil {
+		return study.Study{}, err
+	}
+	defer release()
+	if err := s.arrivals.room(keptSize(w)); err != nil {
+		return study.Study{}, err
+	}
+	readOnce := sync.OnceValue(func() *intake.Table { return <-read })
+	err = s.store.InTx(ctx, func(ctx context.Context) error {
+		if made, err = s.store.AddStudy(ctx, study.Study{Name: name, Units: units, Decimals: 1}); err != nil {
+			return err
+		}
+		if err := keepFile(ctx, s.store, made.ID, w); err != nil {
+			return err
+		}
+		table := readOnce()
+		if err := context.Cause(ctx); err != nil {
+			return err
+		}
+		within, end := w.progress.begin(ctx, Keeping)
+		defer end()
+		if err := keepTable(within, s.store, &made, table, in.Choices, w.progress); err != nil {
+			return cancelled(within, err)
+		}
+		return cancelled(within, describeFile(within, s.store, made.ID, table))
+	})
+	if cause := context.Cause(ctx); cause != nil {
+		err = cause
+	}
+	if err != nil {
+		return study.Study{}, err
+	}
+	s.arrivals.discard(in.ArrivalID)
+	_, _ = s.store.Purge(ctx, time.Now().Add(-deletedLife)) // housekeeping; the new study stands either way
+	return s.store.Study(context.WithoutCancel(ctx), made.ID)
+}
+
+// cancelled says of an error that the work was cancelled, where it was: the driver tells of
+// it as a lost connection, too.
+func cancelled(ctx context.Context, err error) error {
+	if err != nil && ctx.Err() != nil {
+		return errors.Join(ctx.Err(), err)
+	}
+	return err
+}
+
+// keepTable stores what was read as the questions of a study.
+func keepTable(ctx context.Context, rows Store, st *study.Study, table *intake.Table, choices []ColumnChoice, p *progress) error {
+	columns, counts, err := chosen(table, choices)
+	if err != nil {
+		return err
+	}
+	st.Rows = int64(table.Rows)
+	questions := make([]study.Question, len(columns))
+	for i, c := range columns {
+		if err := textsFit(c.Question, survey.Question{}); err != nil {
+			return err
+		}
+		questions[i] = study.Question{StudyID: st.ID, Position: i, KindReason: string(c.Reason), Question: c.Question}
+	}
+	ids, err := rows.AddQuestions(ctx, questions)
+	if err != nil {
+		return err
+	}
+	data := make([]study.Column, len(columns))
+	for i, c := range columns {
+		data[i] = study.Column{QuestionID: ids[i], Generation: 1, Column: c.Data}
+	}
+	if counts >= 0 {
+		st.CountQuestion = &ids[counts]
+	}
+	if err := rows.SetStudyData(ctx, *st); err != nil {
+		return err
+	}
+	if table.Settings.Shape == intake.Grid {
+		if err := crossed(ctx, rows, st.ID, columns, ids); err != nil {
+			return err
+		}
+	}
+	return rows.SaveColumns(ctx, data, func(n int) { p.at(table.Rows, float64(n)/float64(len(columns))) })
+}
+
+// crossed shows the two questions of a grid of counts crossed as the grid had them.
+func crossed(ctx context.Context, rows analysisRows, studyID uint64, columns []survey.Built, ids []uint64) error {
+	var coded []uint64
+	for i, c := range columns {
+		if c.Kind.Coded() {
+			coded = append(coded, ids[i])
+		}
+	}
+	if len(coded) != 2 {
+		return nil
+	}
+	spec, err := jsonText(analysis.Described(KeyOf(coded[0]), KeyOf(coded[1])))
+	if err != nil {
+		return fmt.Errorf("service: %w", err)
+	}
+	_, err = rows.AddAnalysis(ctx, study.Analysis{StudyID: studyID, QuestionID: coded[0], Spec: spec,
+		Uses: []study.Use{{Subject: study.OfQuestion, ID: coded[0]}, {Subject: study.OfQuestion, ID: coded[1]}}}, false)
+	return err
+}
+
+// readable reads an arrived file that can be kept; the first problem is the error.
+func (s *base) readable(ctx context.Context, id string, settings intake.Settings) (*intake.Table, waiting, error) {
+	w, err := s.arrivals.get(id)
+	if err != nil {
+		return nil, w, err
+	}
+	table, err := s.arrivals.read(ctx, id, settings)
+	if err == nil && len(table.Problems) > 0 {
+		err = &table.Problems[0]
+	}
+	return table, w, err
+}
+
+// arrivalNote is what is kept of how a file arrived.
+type arrivalNote struct {
+	Names  []string   `json:"names"`
+	First  [][]string `json:"first"`
+	Padded int        `json:"padded"`
+	Left   []string   `json:"left"`
+}
+
+// keptSize is about what a file takes in the database while it is kept, with what the
+// server writes beside it to be able to take it back.
+func keptSize(w waiting) int64 { return 3 * w.size }
+
+// keepFile stores an arrived file as it is, in the pieces that were packed on arrival.
+func keepFile(ctx context.Context, rows fileRows, studyID uint64, w waiting) error {
+	f, err := os.Open(packedName(w.path))
+	if errors.Is(err, os.ErrNotExist) {
+		return context.Canceled // it has been discarded meanwhile
+	}
+	if err != nil {
+		return fmt.Errorf("service: %w", err)
+	}
+	defer f.Close()
+	return rows.SaveFile(ctx, study.File{StudyID: studyID, Name: w.name, Settings: "{}", Arrival: "{}"}, f, w.size)
+}
+
+// describeFile notes with a kept file how it was read.
+func describeFile(ctx context.Context, rows fileRows, studyID uint64, table *intake.Table) error {
+	settings, err := jsonText(table.Settings)
+	if err != nil {
+		return fmt.Errorf("service: %w", err)
+	}
+	note, err := jsonText(arrivalNote{table.Names, table.First, table.Padded, table.Left})
+	if err != nil {
+		return fmt.Errorf("service: %w", err)
+	}
+	return rows.DescribeFile(ctx, studyID, settings, note)
+}
+
+// chosen applies what a person overruled. counts is the place of the count column
+// among the columns kept, or −1.
+func chosen(table *intake.Table, choices []ColumnChoice) (columns []survey.Built, counts int, err error) {
+	byName := map[string]ColumnChoice{}
+	for i, c := range choices {
+		if !slices.ContainsFunc(table.Columns, func(b survey.Built) bool { return b.Name == c.Name }) {
+			return nil, 0, invalid("choice.column", fmt.Sprintf("/columns/%d/name", i), map[string]string{"text": c.Name})
+		}
+		byName[c.Name] = c
+	}
+	counts = -1
+	for i, b := range table.Columns {
+		c, said := byName[b.Name]
+		if i == table.CountColumn {
+			counts = len(columns)
+		} else if said && c.Skip {
+			continue
+		} else if said {
+			if b, err = c.apply(b); err != nil {
+				return nil, 0, err
+			}
+		}
+		columns = append(columns, b)
+	}
+	if len(columns) == 0 {
+		return nil, 0, invalid("choice.nothing_left", "/columns", nil)
+	}
+	return columns, counts, nil
+}
+
+func (c ColumnChoice) apply(b survey.Built) (survey.Built, error) {
+	if c.Kind != nil && *c.Kind != b.Kind {
+		if *c.Kind == survey.Count {
+			return b, invalid("choice.counts", "/columns", map[string]string{"text": c.Name})
+		}
+		q, data, _, err := survey.Recode(b.Question, b.Data, *c.Kind)
+		if err != nil {
+			return b, invalid("choice.kind", "/columns", map[string]string{"text": c.Name})
+		}
+		b.Question, b.Data, b.Reason = q, data, survey.Chosen
+	}
+	if len(c.Missing) > 0 {
+		reasons := map[string]string{}
+		for code, reason := range c.Missing {
+			reason, err := plain(reason, "/columns", maxMissing, true)
+			if err != nil {
+				return b, err
+			}
+			reasons[strings.TrimSpace(code)] = reason
+		}
+		b.Question, b.Data, _ = survey.SetMissing(b.Question, b.Data, reasons)
+	}
+	b.Answers = slices.Clone(b.Answers)
+	for rare, common := range c.SameAs {
+		b.Question = survey.CountAs(b.Question, rare, common)
+	}
+	return b, nil
+}

@@ -1,0 +1,232 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"strconv"
+	"sync"
+
+	"widetally/core/analysis"
+	"widetally/core/study"
+	"widetally/core/survey"
+)
+
+// dataset is a study as it stands at one revision: read once, then shared by all that is
+// asked of it and never changed. What was counted in it is remembered.
+type dataset struct {
+	study     study.Study
+	questions []study.Question
+	analyses  *studyAnalyses
+	parts     []study.Part // subgroups, deleted ones too
+	undo      *study.Edit
+	redo      *study.Edit
+
+	mu      sync.Mutex
+	samples map[uint64]survey.Sample // by subgroup, 0 for everyone
+	views   map[viewKey]*QuestionView
+}
+
+// viewKey names a question's view among the respondents of a subgroup, 0 for everyone.
+type viewKey struct{ question, in uint64 }
+
+// mostViews bounds the views that a dataset remembers.
+const mostViews = 4000
+
+// mostDatasets is how many studies are remembered.
+const mostDatasets = 16
+
+// datasets remembers studies as they were read last.
+type datasets struct {
+	mu   sync.Mutex
+	byID map[uint64]*dataset
+}
+
+func newDatasets() *datasets { return &datasets{byID: map[uint64]*dataset{}} }
+
+func (d *datasets) get(st study.Study) *dataset {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if known := d.byID[st.ID]; known != nil && known.study.Revision == st.Revision {
+		return known
+	}
+	return nil
+}
+
+func (d *datasets) put(s *dataset) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	if known := d.byID[s.study.ID]; known != nil && known.study.Revision > s.study.Revision {
+		return
+	}
+	if len(d.byID) >= mostDatasets {
+		for id := range d.byID { // any one: it is read again when it is asked for
+			delete(d.byID, id)
+			break
+		}
+	}
+	d.byID[s.study.ID] = s
+}
+
+// dataset returns a study as it is now: one query when nothing changed since it was read.
+func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
+	st, err := s.store.Study(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	if known := s.datasets.get(st); known != nil {
+		return known, nil
+	}
+	d := &dataset{samples: map[uint64]survey.Sample{}, views: map[viewKey]*QuestionView{}}
+	err = s.store.Snapshot(ctx, func(ctx context.Context) (err error) {
+		if d.study, err = s.store.Study(ctx, studyID); err != nil {
+			return err
+		}
+		if d.questions, err = s.store.Questions(ctx, studyID); err != nil {
+			return err
+		}
+		if d.analyses, err = analysesOf(ctx, s.store, studyID); err != nil {
+			return err
+		}
+		if d.parts, err = s.store.Parts(ctx, studyID, study.Subgroup); err != nil {
+			return err
+		}
+		d.undo, d.redo, err = steps(ctx, s.store, studyID)
+		return err
+	})
+	if err != nil {
+		return nil, err
+	}
+	s.datasets.put(d)
+	return d, nil
+}
+
+func (d *dataset) question(id uint64) (study.Question, bool) {
+	for _, q := range d.questions {
+		if q.ID == id {
+			return q, true
+		}
+	}
+	return study.Question{}, false
+}
+
+func (d *dataset) part(id uint64) (study.Part, bool) {
+	for _, p := range d.parts {
+		if p.ID == id {
+			return p, true
+		}
+	}
+	return study.Part{}, false
+}
+
+// weights names a question of weights that the study has.
+func (d *dataset) weights() string {
+	for _, q := range d.questions {
+		if q.Kind == survey.Weight {
+			return q.Name
+		}
+	}
+	return ""
+}
+
+// countedBy names the question that counts the rows; "" for none.
+func (d *dataset) countedBy() string {
+	if d.study.CountQuestion == nil {
+		return ""
+	}
+	q, _ := d.question(*d.study.CountQuestion)
+	return q.Name
+}
+
+// getter gives the questions of a study with their columns.
+func (s *base) getter(ctx context.Context, d *dataset) func(id uint64) (survey.Source, error) {
+	return func(id uint64) (survey.Source, error) {
+		q, ok := d.question(id)
+		if !ok {
+			return survey.Source{}, study.ErrNotFound
+		}
+		c, err := s.load(ctx, q, d.study.Rows)
+		return survey.Source{Question: q.Question, Column: c}, err
+	}
+}
+
+// sample tells whom a subgroup counts; nil is everyone. A subgroup that was deleted still
+// serves the analyses that were asked about it.
+func (s *base) sample(ctx context.Context, d *dataset, in *uint64) (survey.Sample, error) {
+	key := uint64(0)
+	if in != nil {
+		key = *in
+	}
+	d.mu.Lock()
+	known, ok := d.samples[key]
+	d.mu.Unlock()
+	if ok {
+		return known, nil
+	}
+	var of survey.Sample
+	get := s.getter(ctx, d)
+	if d.study.CountQuestion != nil {
+		by, err := get(*d.study.CountQuestion)
+		if err != nil {
+			return of, err
+		}
+		of.Frequency = by.Column.Multiplicities()
+	}
+	if in != nil {
+		part, ok := d.part(*in)
+		if !ok {
+			return of, study.ErrNotFound
+		}
+		definition, err := conditionOf(part)
+		if err != nil {
+			return of, err
+		}
+		if of.Subset, err = definition.Evaluate(int(d.study.Rows), get); err != nil {
+			return of, err
+		}
+	}
+	d.mu.Lock()
+	d.samples[key] = of
+	d.mu.Unlock()
+	return of, nil
+}
+
+// KeyOf is the key of a question or a subgroup in specs.
+func KeyOf(id uint64) analysis.Key { return analysis.Key(strconv.FormatUint(id, 10)) }
+
+// idOf reads a key; ok is false for what is no id.
+func idOf(key analysis.Key) (id uint64, ok bool) {
+	id, err := strconv.ParseUint(string(key), 10, 63)
+	return id, err == nil && id > 0
+}
+
+// source counts in a study's columns.
+func (s *base) source(ctx context.Context, d *dataset) analysis.Columns {
+	get := s.getter(ctx, d)
+	return analysis.Columns{
+		Get: func(key analysis.Key) (survey.Source, error) {
+			id, ok := idOf(key)
+			if !ok {
+				return survey.Source{}, analysis.ErrUnknownKey
+			}
+			found, err := get(id)
+			if errors.Is(err, study.ErrNotFound) {
+				err = analysis.ErrUnknownKey
+			}
+			return found, err
+		},
+		Sample: func(key analysis.Key) (survey.Sample, error) {
+			if key == "" {
+				return s.sample(ctx, d, nil)
+			}
+			id, ok := idOf(key)
+			if !ok {
+				return survey.Sample{}, analysis.ErrUnknownKey
+			}
+			of, err := s.sample(ctx, d, &id)
+			if errors.Is(err, study.ErrNotFound) {
+				err = analysis.ErrUnknownKey
+			}
+			return of, err
+		},
+	}
+}

@@ -1,0 +1,302 @@
+package service
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"widetally/core/study"
+	"widetally/core/survey"
+	"widetally/internal/intake"
+)
+
+// Refresh brings a newer file into a study: instead of the answers that it has, or as
+// further respondents. Questions are matched by name.
+type Refresh struct {
+	ArrivalID string
+	Settings  intake.Settings
+	Add       bool // as further respondents
+	// Wave, when not empty, is written for each respondent of this file into a question
+	// of that name, which is made if the study has none.
+	WaveQuestion, Wave string
+}
+
+// Fit tells how a file would go into a study.
+type Fit struct {
+	Rows    int // of the file
+	Matched []FitQuestion
+	Lacking []string // questions of the study that the file lacks
+	Further []string // columns of the file that the study lacks
+}
+
+// FitQuestion is a question that both have, with codes new to the study.
+type FitQuestion struct {
+	Name     string
+	NewCodes []string
+	// Unreadable is set when the file's cells do not fit the question's kind.
+	Unreadable bool
+}
+
+// Fits tells how a file would go into a study; nothing is kept.
+func (s *Uploads) Fits(ctx context.Context, studyID uint64, in Refresh) (*Fit, error) {
+	table, _, err := s.readable(ctx, in.ArrivalID, in.Settings)
+	if err != nil {
+		return nil, err
+	}
+	questions, err := s.store.Questions(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	f, _ := fit(questions, table)
+	return f, nil
+}
+
+// fit matches a file's columns to a study's questions. columns holds per question what
+// the file says, read as the question's kind; nil where it lacks it.
+func fit(questions []study.Question, table *intake.Table) (*Fit, []*survey.Built) {
+	f := &Fit{Rows: table.Rows, Matched: []FitQuestion{}, Lacking: []string{}, Further: []string{}}
+	byName := map[string]survey.Built{}
+	for _, c := range table.Columns {
+		byName[strings.ToLower(c.Name)] = c
+	}
+	columns := make([]*survey.Built, len(questions))
+	for i, q := range questions {
+		if q.Derivation != nil {
+			continue
+		}
+		key := strings.ToLower(q.Name)
+		c, ok := byName[key]
+		if !ok {
+			f.Lacking = append(f.Lacking, q.Name)
+			continue
+		}
+		delete(byName, key)
+		m := FitQuestion{Name: q.Name, NewCodes: []string{}}
+		c, err := readAs(q, c)
+		if err == nil {
+			_, _, m.NewCodes, err = survey.Refit(q.Answers, c.Answers, c.Data, false)
+		}
+		if err != nil {
+			m.Unreadable = true
+		} else {
+			columns[i] = &c
+		}
+		if m.NewCodes == nil {
+			m.NewCodes = []string{}
+		}
+		f.Matched = append(f.Matched, m)
+	}
+	for _, c := range table.Columns {
+		if _, left := byName[strings.ToLower(c.Name)]; left {
+			f.Further = append(f.Further, c.Name)
+		}
+	}
+	return f, columns
+}
+
+// readAs reads a file's column as a question of the study has it: the same kind, and
+// codes of numbers that the question holds for missing as such.
+func readAs(q study.Question, c survey.Built) (survey.Built, error) {
+	as, data, _, err := survey.Recode(c.Question, c.Data, q.Kind)
+	if err != nil {
+		return c, err
+	}
+	if q.Kind.Measured() {
+		reasons := map[string]string{}
+		for _, a := range q.Answers {
+			if a.Code != "" && a.Missing != "" {
+				reasons[strings.TrimSpace(a.Code)] = a.Missing
+			}
+		}
+		as, data, _ = survey.SetMissing(as, data, reasons)
+	}
+	c.Question, c.Data = as, data
+	return c, nil
+}
+
+// Refresh brings a newer file in, as one edit that can be taken back. Claims, shares,
+// labels and derived questions stay and see the new answers.
+func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error {
+	table, w, err := s.readable(ctx, in.ArrivalID, in.Settings)
+	if err != nil {
+		return err
+	}
+	wave, err := plain(in.Wave, "/wave", maxLabel, false)
+	if err != nil {
+		return err
+	}
+	release, err := s.arrivals.turn(ctx, s.arrivals.keeping, w.progress)
+	if err != nil {
+		return err
+	}
+	defer release()
+	if err := s.arrivals.room(keptSize(w)); err != nil {
+		return err
+	}
+	ctx, end := w.progress.begin(ctx, Keeping)
+	defer end()
+	title := Title{ID: "replace", Values: map[string]string{"file": w.name, "n": fmt.Sprint(table.Rows)}}
+	if in.Add {
+		title.ID = "add"
+	}
+	err = s.change(ctx, studyID, title, func(d *draft) error {
+		questions, err := d.store.Questions(d.ctx, studyID)
+		if err != nil {
+			return err
+		}
+		_, columns := fit(questions, table)
+		if d.study.CountQuestion != nil && table.CountColumn < 0 || d.study.CountQuestion == nil && table.CountColumn >= 0 {
+			return invalid("refresh.counts", "/settings", nil)
+		}
+		before := int(d.study.Rows)
+		rows := table.Rows
+		if in.Add {
+			rows += before
+		}
+		matched := 0
+		for i, q := range questions {
+			if q.Derivation != nil || strings.EqualFold(q.Name, in.WaveQuestion) && wave != "" {
+				continue
+			}
+			if columns[i] != nil {
+				matched++
+			}
+			if err := d.bring(q, columns[i], before, table.Rows, in.Add); err != nil {
+				return err
+			}
+			w.progress.at(table.Rows, 0.8*float64(i+1)/float64(len(questions)))
+		}
+		if matched == 0 {
+			return invalid("refresh.nothing_fits", "/settings", nil)
+		}
+		if wave != "" {
+			if err := d.wave(questions, in.WaveQuestion, wave, before, table.Rows, in.Add); err != nil {
+				return err
+			}
+		}
+		if err := d.setData(int64(rows), d.study.CountQuestion); err != nil {
+			return err
+		}
+		if err := keepFile(d.ctx, d.store, studyID, w); err != nil {
+			return err
+		}
+		d.broughtFile = true
+		return describeFile(d.ctx, d.store, studyID, table)
+	})
+	if err == nil {
+		s.Discard(in.ArrivalID)
+	}
+	return err
+}
+
+// bring gives a question the answers of a newer file: its own before them when they
+// are added, blanks where the file lacks the question.
+func (d *draft) bring(before study.Question, fresh *survey.Built, rows, more int, add bool) error {
+	q := before
+	var old survey.Column
+	if add {
+		var err error
+		if old, err = d.column(before); err != nil {
+			return err
+		}
+	} else {
+		rows = 0
+	}
+	answers, column := before.Answers, survey.Blanks(before.Kind, more)
+	if fresh != nil {
+		var err error
+		if answers, column, _, err = survey.Refit(before.Answers, fresh.Answers, fresh.Data, false); err != nil {
+			return fmt.Errorf("service: %w", err)
+		}
+	}
+	if rows > 0 {
+		column = survey.Joined(old, column)
+	}
+	q.Answers = answers
+	q, err := d.newColumn(q, column)
+	if err != nil {
+		return err
+	}
+	return d.save(before, q)
+}
+
+// wave writes which file each respondent came with.
+func (d *draft) wave(questions []study.Question, name, label string, rows, more int, add bool) error {
+	name, err := plain(name, "/waveQuestion", maxName, true)
+	if err != nil {
+		return err
+	}
+	b := survey.NewBuilder(false)
+	for range more {
+		b.Add([]byte(label))
+	}
+	fresh := b.As(name, survey.Single)
+	for _, q := range questions {
+		if strings.EqualFold(q.Name, name) {
+			if !q.Kind.Coded() || q.Derivation != nil {
+				return invalid("refresh.wave", "/waveQuestion", nil)
+			}
+			return d.bring(q, &fresh, rows, more, add)
+		}
+	}
+	if add {
+		fresh.Data = survey.Joined(survey.Blanks(survey.Single, rows), fresh.Data)
+	}
+	_, err = d.add(study.Question{Position: len(questions), KindReason: string(survey.Chosen), Question: fresh.Question}, fresh.Data)
+	return err
+}
+
+// SetCounts declares the question that says how many respondents each row stands for,
+// or that none does.
+func (s *Uploads) SetCounts(ctx context.Context, studyID uint64, questionID *uint64) error {
+	title := Title{ID: "counts", Values: map[string]string{}}
+	return s.change(ctx, studyID, title, func(d *draft) error {
+		if questionID == nil {
+			return d.countRows()
+		}
+		before, err := d.question(*questionID)
+		if err != nil {
+			return err
+		}
+		title.Values["name"] = before.Name
+		q := before
+		if q, err = d.recode(q, survey.Count); err != nil {
+			return err
+		}
+		if err := d.countBy(q); err != nil {
+			return err
+		}
+		return d.save(before, q)
+	})
+}
+
+// countBy lets each row stand for the number in a question.
+func (d *draft) countBy(q study.Question) error {
+	column, err := d.column(q)
+	if err != nil {
+		return err
+	}
+	if row, bad := survey.BadCount(column); bad {
+		return invalid("counts.bad", "/question", map[string]string{"row": fmt.Sprint(row + 1), "text": q.Code(column, row)})
+	}
+	d.sources = append(d.sources, q.ID)
+	return d.setData(d.study.Rows, &q.ID)
+}
+
+// countRows lets each row stand for one respondent again; what counted them becomes a
+// number.
+func (d *draft) countRows() error {
+	was := d.study.CountQuestion
+	if err := d.setData(d.study.Rows, nil); err != nil || was == nil {
+		return err
+	}
+	before, err := d.question(*was)
+	if err != nil {
+		return err
+	}
+	q, err := d.recode(before, survey.Continuous)
+	if err != nil {
+		return err
+	}
+	return d.save(before, q)
+}

@@ -1,0 +1,113 @@
+// Package service holds the use cases: what a researcher does with the shelf, the
+// intake, the topline and the claims. It opens transactions, keeps loaded columns
+// and calls the core; it knows nothing of HTTP.
+package service
+
+import (
+	"encoding/json"
+	"fmt"
+
+	lru "github.com/hashicorp/golang-lru/v2"
+
+	"widetally/core/analysis"
+	"widetally/internal/i18n"
+)
+
+// Services is the use cases on one store, a type for each place of the application.
+type Services struct {
+	*base
+	*Studies
+	*Uploads
+	*Codebooks
+	*Toplines
+	*Claims
+	*Answers
+	*UndoLine
+}
+
+// The places. They share what they know of the studies, and nothing else.
+type (
+	// Studies is the shelf: open, start, edit, delete.
+	Studies struct{ *base }
+	// Uploads is what brings answers in, and whether they arrived right.
+	Uploads struct{ *base }
+	// Codebooks is what every question, list and subgroup means.
+	Codebooks struct{ *base }
+	// Toplines is the living page.
+	Toplines struct{ *base }
+	// Claims is what is asked of questions: claims, crossings, a check without a study.
+	Claims struct{ *base }
+	// Answers is the answers one by one: looked at, corrected, rebuilt.
+	Answers struct{ *base }
+	// UndoLine takes edits back and does them again.
+	UndoLine struct{ *base }
+)
+
+// base is the shared data set: the store, what was loaded from it, and what was counted.
+type base struct {
+	store    Store
+	words    *i18n.Catalogue
+	columns  *columnCache
+	datasets *datasets
+	outcomes *lru.Cache[string, *analysis.Outcome]
+	arrivals *arrivals
+}
+
+// Options adjusts the Services.
+type Options struct {
+	// ArrivalsDir is where files wait between arriving and being kept, those of each
+	// process in a folder of its own. Required.
+	ArrivalsDir string
+	// MaxUpload bounds the size of an arriving file in bytes; 0 means 512 MB.
+	MaxUpload int64
+	// ReadingBytes bounds the memory that reading one file may take; 0 means 1 GB.
+	ReadingBytes int64
+	// CacheBytes bounds the columns kept in memory; 0 means 256 MB.
+	CacheBytes int
+}
+
+// mostOutcomes is how many results are remembered.
+const mostOutcomes = 1000
+
+// New makes the use cases on an open store.
+func New(s Store, w *i18n.Catalogue, opt Options) (*Services, error) {
+	if opt.MaxUpload == 0 {
+		opt.MaxUpload = 512 << 20
+	}
+	if opt.CacheBytes == 0 {
+		opt.CacheBytes = 256 << 20
+	}
+	a, err := newArrivals(opt.ArrivalsDir, opt.MaxUpload, opt.ReadingBytes, s.Pack)
+	if err != nil {
+		return nil, err
+	}
+	outcomes, err := lru.New[string, *analysis.Outcome](mostOutcomes)
+	if err != nil {
+		return nil, fmt.Errorf("service: %w", err)
+	}
+	b := &base{store: s, words: w, columns: newColumnCache(opt.CacheBytes), datasets: newDatasets(), outcomes: outcomes, arrivals: a}
+	return &Services{b, &Studies{b}, &Uploads{b}, &Codebooks{b}, &Toplines{b}, &Claims{b}, &Answers{b}, &UndoLine{b}}, nil
+}
+
+// Words is the catalogue in which findings are said.
+func (s *Services) Words() *i18n.Catalogue { return s.words }
+
+// InvalidError says that a request holds a value that cannot be used. Field is
+// the JSON pointer of the value; the text is in the catalogue under
+// "problem." + Code.
+type InvalidError struct {
+	Code   string
+	Field  string
+	Values map[string]string
+}
+
+func (e *InvalidError) Error() string { return fmt.Sprintf("service: %s at %s", e.Code, e.Field) }
+
+func invalid(code, field string, values map[string]string) error {
+	return &InvalidError{code, field, values}
+}
+
+func jsonText(v any) (string, error) {
+	raw, err := json.Marshal(v)
+	return string(raw), err
+}

@@ -1,0 +1,330 @@
+package service
+
+import (
+	"context"
+	"database/sql"
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/shares"
+	"widetally/core/study"
+	"widetally/core/survey"
+	"widetally/internal/intake"
+	"widetally/internal/mariadb/mariadbtest"
+	"widetally/internal/store"
+)
+
+// together runs all at once and returns their errors.
+func together(work ...func() error) []error {
+	errs := make([]error, len(work))
+	begin := make(chan struct{})
+	var wait sync.WaitGroup
+	for i, f := range work {
+		wait.Go(func() {
+			<-begin
+			errs[i] = f()
+		})
+	}
+	close(begin)
+	wait.Wait()
+	return errs
+}
+
+func mergeAll(q *QuestionView) DerivedEdit {
+	g := survey.Group{Label: "any"}
+	for _, r := range q.Frequency.Rows {
+		g.Answers = append(g.Answers, r.Slot)
+	}
+	return DerivedEdit{Wording: "merged", Derivation: survey.Derivation{Rule: survey.Merge, Sources: []uint64{q.ID}, Groups: []survey.Group{g}}}
+}
+
+// Two edits at once end as if one had come after the other: every column has the
+// study's length, and what is derived counts what its source counts now.
+func TestTwoEditsAtOnceLeaveRightFigures(t *testing.T) {
+	s, _ := newService(t)
+	file := "ward\n" + strings.Repeat("a\nb\nc\nc\n", 500)
+	for round := range 6 {
+		st := kept(t, s, file, nil)
+		ward := question(t, s, st.ID, "ward")
+		id, settings := arrived(t, s, file, nil)
+		add := func() error {
+			return s.Refresh(t.Context(), st.ID, Refresh{ArrivalID: id, Settings: settings, Add: true})
+		}
+		derive := func() error { _, err := s.AddDerived(t.Context(), st.ID, mergeAll(ward)); return err }
+		missing := func() error {
+			return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ward.ID, ward.Version}}, Missing: map[string]string{"c": "refused"}})
+		}
+		pair := [][]func() error{{add, derive}, {missing, derive}}[round%2]
+		errs := together(pair...)
+		require.NoError(t, errs[0])
+		if round%2 == 1 && errs[1] != nil {
+			refused(t, errs[1], "derivation.group") // c was missing before it could be merged
+			continue
+		}
+		require.NoError(t, errs[1])
+		page, err := s.Topline(t.Context(), st.ID, nil)
+		require.NoError(t, err)
+		want := []string{"any 4000"}
+		if round%2 == 0 {
+			assert.Equal(t, int64(4000), page.Study.Rows)
+		} else {
+			require.Positive(t, page.Questions[1].Frequency.Missing, "the missing answer is still counted in what was made of it")
+			want = []string{"any 1000"}
+		}
+		require.Len(t, page.Questions, 2)
+		for _, q := range page.Questions {
+			require.Nil(t, q.Damaged)
+		}
+		assert.Equal(t, want, counts(page.Questions[1]), "round %d", round)
+	}
+}
+
+// Eight editors on different questions of one study, imports side by side, people who
+// state claims: nobody is refused for the sake of another, and numbers are given once.
+func TestManyAtOnce(t *testing.T) {
+	s, _ := newService(t)
+	names := strings.Split("a,b,c,d,e,f,g,h", ",")
+	st := kept(t, s, strings.Join(names, ",")+"\n"+strings.Repeat("1,2,1,2,1,2,1,2\n2,1,2,1,2,1,2,1\n", 10), nil)
+	var work []func() error
+	for i, name := range names {
+		q := question(t, s, st.ID, name)
+		work = append(work, func() error {
+			version := q.Version
+			for n := range 5 {
+				wording := fmt.Sprint(name, n)
+				if err := s.EditQuestion(t.Context(), st.ID, q.ID, version, QuestionEdit{Wording: &wording}); err != nil {
+					return err
+				}
+				version++
+			}
+			return nil
+		}, func() error {
+			_, _, err := s.State(t.Context(), st.ID, expecting(q, shares.Ratio, nil), false)
+			return err
+		})
+		if i%2 == 0 {
+			id, settings := arrived(t, s, fmt.Sprintf("x\n%d\n2\n", i), nil)
+			work = append(work, func() error {
+				_, err := s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: name})
+				return err
+			})
+		}
+	}
+	for _, err := range together(work...) {
+		assert.NoError(t, err)
+	}
+	page, err := s.Topline(t.Context(), st.ID, nil)
+	require.NoError(t, err)
+	numbers := map[int]bool{}
+	for i, q := range page.Questions {
+		assert.Equal(t, names[i]+"4", q.Wording)
+		for _, c := range q.Analyses {
+			numbers[c.Number] = true
+		}
+	}
+	assert.Len(t, numbers, len(names))
+	list, err := s.List(t.Context())
+	require.NoError(t, err)
+	assert.Len(t, list, 1+len(names)/2)
+}
+
+// Undo takes back what the person saw as the last edit, and nothing else.
+func TestUndoNamesItsEdit(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "ward\na\nb\na\n", nil)
+	q := question(t, s, st.ID, "ward")
+	first, second := "Which ward?", "In which ward?"
+	require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, 1, QuestionEdit{Wording: &first}))
+	page, err := s.Topline(t.Context(), st.ID, nil)
+	require.NoError(t, err)
+	require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, 2, QuestionEdit{Note: &second}))
+	_, err = s.Undo(t.Context(), st.ID, page.Undo.ID)
+	var other *OtherEditError
+	require.ErrorAs(t, err, &other)
+	assert.NotEqual(t, page.Undo.ID, other.Newest.ID)
+	assert.Equal(t, second, question(t, s, st.ID, "ward").Note, "nothing was taken back")
+	require.NoError(t, undo(t, s, st.ID))
+	assert.Empty(t, question(t, s, st.ID, "ward").Note)
+}
+
+// As many columns as are promised are kept, whatever their numbers of answers.
+func TestFiveThousandColumns(t *testing.T) {
+	s, _ := newService(t)
+	var file strings.Builder
+	for line := range 12 {
+		for c := range intake.MaxColumns {
+			if c > 0 {
+				file.WriteByte(',')
+			}
+			if line == 0 {
+				fmt.Fprintf(&file, "q%d", c)
+			} else {
+				fmt.Fprint(&file, 1+line%(2+c%9))
+			}
+		}
+		file.WriteByte('\n')
+	}
+	st := kept(t, s, file.String(), nil)
+	book, err := s.Codebook(t.Context(), st.ID)
+	require.NoError(t, err)
+	assert.Len(t, book.Questions, intake.MaxColumns)
+	assert.Equal(t, "q4999", book.Questions[4999].Name)
+}
+
+// Files of another process that still runs are left alone; those of one that has ended
+// go at the next start.
+func TestWaitingFilesBelongToTheirProcess(t *testing.T) {
+	dir := t.TempDir()
+	pack := (*store.Store)(nil).Pack
+	first, err := newArrivals(dir, 1<<20, 0, pack)
+	require.NoError(t, err)
+	id, w, err := first.take("a.csv", strings.NewReader("a\n1\n"))
+	require.NoError(t, err)
+	second, err := newArrivals(dir, 1<<20, 0, pack)
+	require.NoError(t, err)
+	assert.FileExists(t, w.path)
+	_, err = second.get(id)
+	assert.ErrorIs(t, err, study.ErrNotFound)
+	require.NoError(t, first.lock.Close()) // as when its process ends
+	_, err = newArrivals(dir, 1<<20, 0, pack)
+	require.NoError(t, err)
+	assert.NoFileExists(t, w.path)
+}
+
+// A list is not saved over a subgroup, nor the other way round.
+func TestPartsKeepTheirKind(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "ward\na\nb\n", nil)
+	q := question(t, s, st.ID, "ward")
+	group := survey.Condition{Op: survey.Answered, Question: q.ID}
+	id, err := s.SaveSubgroup(t.Context(), st.ID, 0, 0, SubgroupEdit{Name: "all", Condition: group})
+	require.NoError(t, err)
+	_, err = s.SaveList(t.Context(), st.ID, id, 1, "five points", []ListedAnswer{{Code: "1"}})
+	require.ErrorIs(t, err, study.ErrNotFound)
+	list, err := s.SaveList(t.Context(), st.ID, 0, 0, "five points", []ListedAnswer{{Code: "1"}})
+	require.NoError(t, err)
+	_, err = s.SaveSubgroup(t.Context(), st.ID, list, 1, SubgroupEdit{Name: "some", Condition: group})
+	require.ErrorIs(t, err, study.ErrNotFound)
+	_, err = s.Topline(t.Context(), st.ID, nil)
+	assert.NoError(t, err)
+}
+
+// A damaged column harms its own question and what is made of it; it is rebuilt from the
+// file as it arrived, or from its source, and the rest stays whole throughout.
+func TestADamagedColumnIsRebuilt(t *testing.T) {
+	dsn := mariadbtest.Database(t)
+	s, _ := serviceOn(t, dsn)
+	raw, err := sql.Open("mysql", dsn)
+	require.NoError(t, err)
+	t.Cleanup(func() { raw.Close() })
+	// damage changes rows behind the application's back, which then starts anew.
+	damage := func(statement string, id uint64) {
+		_, err := raw.Exec(statement, id)
+		require.NoError(t, err)
+		s.columns, s.datasets = newColumnCache(256<<20), newDatasets()
+	}
+	file := "ward,size\n" + strings.Repeat("a,1\nb,2\nc,1\n", 30_000)
+	st := kept(t, s, file, nil)
+	id, settings := arrived(t, s, file, nil)
+	require.NoError(t, s.Refresh(t.Context(), st.ID, Refresh{ArrivalID: id, Settings: settings, Add: true}))
+	ward := question(t, s, st.ID, "ward")
+	_, err = s.AddDerived(t.Context(), st.ID, mergeAll(ward))
+	require.NoError(t, err)
+	_, err = s.SaveSubgroup(t.Context(), st.ID, 0, 0, SubgroupEdit{Name: "a", Condition: survey.Condition{Op: survey.AnyOf, Question: ward.ID, Answers: []survey.Slot{ward.Frequency.Rows[0].Slot}}})
+	require.NoError(t, err)
+	want := map[string][]string{"ward": {"a 60000", "b 60000", "c 60000"}, "size": {"1 120000", "2 60000"}, "ward_merge": {"any 180000"}}
+	exactly := map[string]bool{"a piece lost": false, "all lost": false, "a bit flipped": true}
+	for name, statement := range map[string]string{
+		"a piece lost": "DELETE FROM column_chunks WHERE seq = 2 AND question_id = ?", "all lost": "DELETE FROM column_chunks WHERE question_id = ?",
+		"a bit flipped": "UPDATE column_chunks SET data = CONCAT(LEFT(data, 9), 'x', SUBSTR(data, 11)) WHERE seq = 1 AND question_id = ?",
+	} {
+		t.Run(name, func(t *testing.T) {
+			damage(statement, ward.ID)
+			page, err := s.Topline(t.Context(), st.ID, nil)
+			require.NoError(t, err)
+			require.NotNil(t, page.Questions[0].Damaged)
+			assert.Equal(t, "ward", page.Questions[0].Damaged.Name)
+			assert.Equal(t, want["size"], counts(question(t, s, st.ID, "size")))
+			assert.Equal(t, want["ward_merge"], counts(question(t, s, st.ID, "ward_merge")), "it has a column of its own")
+			assert.Nil(t, page.Subgroups[0].N, "nobody can tell how many")
+			check, err := s.Check(t.Context(), st.ID)
+			require.NoError(t, err)
+			assert.NotNil(t, check.Questions[0].Damaged)
+			exact, err := s.Repair(t.Context(), st.ID, ward.ID)
+			require.NoError(t, err)
+			assert.Equal(t, exactly[name], exact)
+			for name, want := range want {
+				assert.Equal(t, want, counts(question(t, s, st.ID, name)))
+			}
+		})
+	}
+	merged := question(t, s, st.ID, "ward_merge")
+	damage("DELETE FROM column_chunks WHERE question_id = ?", merged.ID)
+	_, err = s.Repair(t.Context(), st.ID, merged.ID)
+	require.NoError(t, err)
+	assert.Equal(t, want["ward_merge"], counts(question(t, s, st.ID, "ward_merge")), "made anew from its source")
+
+	damage("DELETE FROM source_chunks WHERE seq = 0 AND source_file_id > ?", 0)
+	check, err := s.Check(t.Context(), st.ID)
+	require.NoError(t, err)
+	assert.True(t, check.Files[0].Damaged)
+	_, _, err = s.KeptFile(t.Context(), st.ID, check.Files[0].ID)
+	var lost *study.FileDamagedError
+	require.ErrorAs(t, err, &lost)
+	damage("DELETE FROM column_chunks WHERE question_id = ?", ward.ID)
+	_, err = s.Repair(t.Context(), st.ID, ward.ID)
+	assert.True(t, errors.As(err, &lost), "nothing to rebuild it from: %v", err)
+}
+
+// Imports have their own bounded share: those beyond it wait and say so, can be given up,
+// and keep nobody from the shelf.
+func TestImportsWaitTheirTurn(t *testing.T) {
+	s, _ := newService(t)
+	for range keptAtOnce {
+		s.arrivals.keeping <- struct{}{}
+	}
+	id, settings := arrived(t, s, "a\n1\n2\n", nil)
+	ended := make(chan error, 1)
+	go func() {
+		_, err := s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+		ended <- err
+	}()
+	require.Eventually(t, func() bool {
+		p, err := s.Progress(id)
+		return err == nil && p.Stage == Waiting
+	}, 20*time.Second, time.Millisecond, "it says that it waits")
+	_, err := s.List(t.Context())
+	require.NoError(t, err)
+	s.Discard(id)
+	require.ErrorIs(t, <-ended, context.Canceled)
+	<-s.arrivals.keeping
+	kept(t, s, "a\n1\n2\n", nil)
+}
+
+// Nothing is begun that could fill the disk, at which the database server would end; what
+// was kept before stays and can be read.
+func TestAFullDisk(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "a\n1\n2\n1\n", nil)
+	id, settings := arrived(t, s, "a\n1\n2\n", nil)
+	s.arrivals.reserve = 1 << 60
+	_, err := s.Arrive(t.Context(), "b.csv", strings.NewReader("b\n1\n"))
+	require.ErrorIs(t, err, syscall.ENOSPC)
+	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+	require.ErrorIs(t, err, syscall.ENOSPC)
+	q := question(t, s, st.ID, "a")
+	wording := "Which?"
+	require.ErrorIs(t, s.EditQuestion(t.Context(), st.ID, q.ID, 1, QuestionEdit{Wording: &wording}), syscall.ENOSPC)
+	assert.Equal(t, []string{"1 2", "2 1"}, counts(question(t, s, st.ID, "a")))
+	s.arrivals.reserve = 0
+	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+	require.NoError(t, err, "the file still waits")
+}

@@ -1,0 +1,283 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"sort"
+
+	"widetally/core/document"
+	"widetally/core/inspect"
+	"widetally/core/study"
+	"widetally/core/survey"
+	"widetally/core/tally"
+)
+
+// Topline is the living page: every question with its tally and claims.
+type Topline struct {
+	Study     study.Study
+	Subgroups []SubgroupView
+	Questions []*QuestionView
+	Undo      *study.Edit // what undo would take back
+	Redo      *study.Edit
+	// Withdrawn are the claims that were deleted; TestsRun counts the tests of theirs, too.
+	Withdrawn []WithdrawnView
+	TestsRun  int
+	// Weights is the name of a question of weights, which no figure here uses; "" for none.
+	Weights string
+}
+
+// WithdrawnView is a claim that was withdrawn, as the register shows it.
+type WithdrawnView struct {
+	study.Analysis
+	Statement document.Message
+	Level     float64
+}
+
+// QuestionView is one question as the page shows it.
+type QuestionView struct {
+	study.Question
+	Units     string // of the study
+	Decimals  int    // of the study
+	Frequency *tally.Frequency
+	// Numeric is set for numbers when there are any.
+	Numeric *tally.Numeric
+	// Suspicions are what the arrival check notices still.
+	Suspicions []inspect.Suspicion
+	// IsCounts says that this column counts the study's rows.
+	IsCounts bool
+	// SumAnswered and SumEveryone are what the percent columns add to as printed.
+	SumAnswered, SumEveryone float64
+	// Examples are a few different texts, for text and identifiers.
+	Examples []string
+	// Different counts the different texts.
+	Different  int
+	Lookalikes []survey.Lookalike
+	Analyses   []AnalysisView
+	// Asked is how many meet the question's base; nil when it was asked of all.
+	Asked *int64
+	// CountsInForce is set when a column of counts multiplies the tallies.
+	CountsInForce bool
+	// Damaged says which stored column keeps the question from being tabulated: its
+	// own, or one on which its tally rests. Nothing else of the view is filled then.
+	Damaged *study.DamagedError
+}
+
+const mostExamples = 3
+
+// page is a dataset looked at among the respondents of a subgroup.
+type page struct {
+	*dataset
+	of survey.Sample
+	in *uint64
+	// damaged is set when nobody can tell whom the page is about, since a column that
+	// says so is damaged.
+	damaged *study.DamagedError
+}
+
+// page loads what the questions of a study share. in is the subgroup that the page is
+// about, nil for everyone.
+func (s *base) page(ctx context.Context, studyID uint64, in *uint64) (*page, error) {
+	d, err := s.dataset(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	p := &page{dataset: d, in: in}
+	p.of, err = s.sample(ctx, d, in)
+	if errors.As(err, &p.damaged) {
+		return p, nil
+	}
+	return p, err
+}
+
+// Topline tabulates every question of a study, among everyone or in a subgroup.
+func (s *Toplines) Topline(ctx context.Context, studyID uint64, in *uint64) (*Topline, error) {
+	p, err := s.page(ctx, studyID, in)
+	if err != nil {
+		return nil, err
+	}
+	t := &Topline{Study: p.study, Questions: make([]*QuestionView, len(p.questions)), Undo: p.undo, Redo: p.redo, TestsRun: p.analyses.testsRun, Weights: p.weights()}
+	for _, a := range p.analyses.withdrawn {
+		w := WithdrawnView{Analysis: a.Analysis, Level: a.spec.Settings.SignificanceLevel()}
+		if q := p.questionsOf(a.spec); len(q) == len(a.spec.Questions) {
+			w.Statement = a.spec.Settings.Statement(q, p.about(a.spec))
+		}
+		t.Withdrawn = append(t.Withdrawn, w)
+	}
+	for i, q := range p.questions {
+		v, err := s.view(ctx, p, q)
+		if err != nil {
+			return nil, err
+		}
+		t.Questions[i] = v
+	}
+	t.Subgroups, err = s.subgroupViews(ctx, p)
+	return t, err
+}
+
+// Question tabulates one question of a study.
+func (s *Toplines) Question(ctx context.Context, studyID, id uint64, in *uint64) (*QuestionView, error) {
+	p, err := s.page(ctx, studyID, in)
+	if err != nil {
+		return nil, err
+	}
+	q, ok := p.question(id)
+	if !ok {
+		return nil, study.ErrNotFound
+	}
+	return s.view(ctx, p, q)
+}
+
+// view tabulates a question, or says which damaged column keeps it from being tabulated.
+func (s *base) view(ctx context.Context, p *page, q study.Question) (*QuestionView, error) {
+	if p.damaged != nil {
+		return damagedView(p, q, p.damaged), nil
+	}
+	key := viewKey{question: q.ID}
+	if p.in != nil {
+		key.in = *p.in
+	}
+	p.mu.Lock()
+	known := p.views[key]
+	p.mu.Unlock()
+	if known != nil {
+		return known, nil
+	}
+	v, err := s.tabulated(ctx, p, q)
+	var damaged *study.DamagedError
+	if errors.As(err, &damaged) {
+		return damagedView(p, q, damaged), nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	p.mu.Lock()
+	if len(p.views) >= mostViews {
+		clear(p.views)
+	}
+	p.views[key] = v
+	p.mu.Unlock()
+	return v, nil
+}
+
+func damagedView(p *page, q study.Question, why *study.DamagedError) *QuestionView {
+	return &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Frequency: &tally.Frequency{}, Damaged: why}
+}
+
+func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*QuestionView, error) {
+	column, err := s.load(ctx, q, p.study.Rows)
+	if err != nil {
+		return nil, err
+	}
+	of := p.of
+	if p.study.CountQuestion != nil && *p.study.CountQuestion == q.ID {
+		of.Frequency = nil // the counts themselves are summed over rows
+	}
+	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, CountsInForce: p.study.CountQuestion != nil}
+	if v.Frequency, err = tally.Tabulate(q.Question, column, of); err != nil {
+		return nil, err
+	}
+	v.sum()
+	if q.Base != nil {
+		if v.Asked, err = s.asked(ctx, p, *q.Base, of); err != nil {
+			return nil, err
+		}
+	}
+	if q.Kind != survey.Identifier {
+		report, err := inspect.Question(q.Question, column, of, nil)
+		if err != nil {
+			return nil, err
+		}
+		v.Suspicions = report.Suspicions
+	}
+	v.IsCounts = p.study.CountQuestion != nil && *p.study.CountQuestion == q.ID
+	switch {
+	case v.IsCounts: // how often each row counts, not a question that was asked
+	case q.Kind.Numeric():
+		v.Numeric = tally.Summarise(column, q.Values(), of)
+	case !q.Kind.Tabulated():
+		v.Examples, v.Different = examples(column, of)
+	}
+	if q.Kind.Coded() {
+		counts, err := survey.CountAnswers(q.Question, column, of)
+		if err != nil {
+			return nil, err
+		}
+		v.Lookalikes = survey.Lookalikes(q.Answers, counts.BySlot)
+	}
+	for _, a := range p.analyses.byQuestion[q.ID] {
+		view, err := s.analysisView(ctx, p.dataset, a)
+		if err != nil {
+			return nil, err
+		}
+		v.Analyses = append(v.Analyses, view)
+	}
+	return v, nil
+}
+
+// asked counts those on the page who meet a base.
+func (s *base) asked(ctx context.Context, p *page, base survey.Condition, of survey.Sample) (*int64, error) {
+	in, err := base.Evaluate(int(p.study.Rows), s.getter(ctx, p.dataset))
+	if err != nil {
+		return nil, err
+	}
+	n := survey.Sample{Frequency: of.Frequency, Subset: in.And(of.Subset)}.Number(int(p.study.Rows))
+	return &n, nil
+}
+
+// sum adds the percent columns as they are printed.
+func (v *QuestionView) sum() {
+	var answered, everyone []float64
+	for _, r := range v.Frequency.Rows {
+		if r.PercentOfAnswered != nil {
+			answered = append(answered, *r.PercentOfAnswered)
+		}
+	}
+	for _, r := range append(v.Frequency.Rows[:len(v.Frequency.Rows):len(v.Frequency.Rows)], v.Frequency.MissingRows...) {
+		if r.PercentOfEveryone != nil {
+			everyone = append(everyone, *r.PercentOfEveryone)
+		}
+	}
+	v.SumAnswered, v.SumEveryone = tally.RoundedSum(answered, v.Decimals), tally.RoundedSum(everyone, v.Decimals)
+}
+
+// load gives a question's column of this many rows, from memory where it is kept. A
+// column of another length is a *study.DamagedError like one that fails its checksum.
+func (s *base) load(ctx context.Context, q study.Question, rows int64) (survey.Column, error) {
+	c, err := s.read(ctx, q, rows)
+	if err == nil {
+		s.columns.put(columnKey{q.ID, q.Generation}, c)
+	}
+	return c, err
+}
+
+// read is load for a transaction: what it reads may yet be taken back, and so is not
+// remembered.
+func (s *base) read(ctx context.Context, q study.Question, rows int64) (survey.Column, error) {
+	if c, ok := s.columns.get(columnKey{q.ID, q.Generation}); ok && int64(c.Rows()) == rows {
+		return c, nil
+	}
+	c, err := s.store.LoadColumn(ctx, q.ID, q.Generation, rows)
+	var damaged *study.DamagedError
+	if errors.As(err, &damaged) {
+		damaged.Name = q.Name
+	}
+	return c, err
+}
+
+func examples(c survey.Column, of survey.Sample) (some []string, different int) {
+	seen := map[string]struct{}{}
+	for i, text := range c.Text {
+		if text == "" || !of.Subset.Has(i) {
+			continue
+		}
+		if _, known := seen[text]; known {
+			continue
+		}
+		seen[text] = struct{}{}
+		if len(some) < mostExamples {
+			some = append(some, text)
+		}
+	}
+	sort.Strings(some)
+	return some, len(seen)
+}

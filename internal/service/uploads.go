@@ -1,0 +1,115 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+
+	"widetally/internal/intake"
+)
+
+// Arrival is a file that has arrived and waits to be kept, with what reading it
+// found. Table is nil when it has not been read yet, or when Problem says that it
+// cannot be read at all.
+type Arrival struct {
+	ID       string
+	Name     string
+	Size     int64
+	Settings intake.Settings // those used, guessed or given
+	Table    *intake.Table
+	Check    *Check // of the columns as chosen; nil while there are problems
+	Problem  *intake.Problem
+}
+
+// MaxUpload is the limit of an arriving file in bytes.
+func (s *Uploads) MaxUpload() int64 { return s.arrivals.most }
+
+// Arrive takes a file in and guesses how it is to be read; Look reads it. Nothing is
+// kept in the database. A file that cannot be read is not an error but an arrival
+// with a Problem, since other settings or a further file may cure it.
+func (s *Uploads) Arrive(ctx context.Context, name string, r io.Reader) (*Arrival, error) {
+	id, w, err := s.arrivals.take(name, r)
+	if err != nil {
+		return nil, err
+	}
+	return s.guess(ctx, id, w)
+}
+
+func (s *base) guess(ctx context.Context, id string, w waiting) (*Arrival, error) {
+	release, err := s.arrivals.turn(ctx, s.arrivals.reading, w.progress)
+	if err != nil {
+		return nil, err
+	}
+	defer release()
+	f, err := os.Open(w.path)
+	if err != nil {
+		return nil, fmt.Errorf("service: arrivals: %w", err)
+	}
+	defer f.Close()
+	a := &Arrival{ID: id, Name: w.name, Size: w.size}
+	a.Settings, err = intake.Sniff(ctx, s.arrivals.file(f, w))
+	if errors.As(err, &a.Problem) {
+		if a.Settings.Format == "" {
+			a.Settings.Format = intake.Delimited
+		}
+		a.Settings.Shape, a.Settings.Encoding, a.Settings.Delimiter = intake.Rows, intake.UTF8, ","
+		return a, nil
+	}
+	return a, err
+}
+
+// AddFile adds a file that an arrived descriptor names, and guesses anew.
+func (s *Uploads) AddFile(ctx context.Context, id, name string, r io.Reader) (*Arrival, error) {
+	w, err := s.arrivals.get(id)
+	if err != nil {
+		return nil, err
+	}
+	f, err := os.Open(w.path)
+	if err != nil {
+		return nil, fmt.Errorf("service: arrivals: %w", err)
+	}
+	defer f.Close()
+	bundle := w.path + "+"
+	size, err := s.arrivals.receive(bundle, func(out io.Writer) error {
+		return intake.Bundle(out, intake.File{R: f, Size: w.size}, name, r)
+	})
+	if err != nil {
+		return nil, err
+	}
+	if err := errors.Join(os.Rename(bundle, w.path), os.Rename(packedName(bundle), packedName(w.path))); err != nil {
+		return nil, fmt.Errorf("service: arrivals: %w", err)
+	}
+	w.size = size
+	s.arrivals.mu.Lock()
+	s.arrivals.byID[id] = w
+	s.arrivals.mu.Unlock()
+	return s.guess(ctx, id, w)
+}
+
+// Look reads an arrived file with these settings and inspects it with these choices.
+// Discarding it stops the reading.
+func (s *Uploads) Look(ctx context.Context, id string, settings intake.Settings, choices []ColumnChoice) (*Arrival, error) {
+	w, err := s.arrivals.get(id)
+	if err != nil {
+		return nil, err
+	}
+	a := &Arrival{ID: id, Name: w.name, Size: w.size, Settings: settings}
+	a.Table, err = s.arrivals.read(ctx, id, settings)
+	if errors.As(err, &a.Problem) {
+		return a, nil
+	}
+	if err != nil || len(a.Table.Problems) > 0 {
+		return a, err
+	}
+	columns, counts, err := chosen(a.Table, choices)
+	if err != nil {
+		return nil, err
+	}
+	a.Check, err = checkColumns(ctx, columns, counts, a.Table.Rows)
+	return a, err
+}
+
+// Discard drops an arrived file and stops whatever is being done with it.
+func (s *Uploads) Discard(id string) { s.arrivals.discard(id) }
