@@ -34,9 +34,34 @@ const keys = computed<[string, string][]>(() => [
 </template>
 
 <style scoped>
-.keys { background: var(--sheet); color: var(--ink); padding: 22px 28px; border: 1px solid var(--rule); outline: none; }
-h2 { font-size: 19px; font-weight: 600; margin-bottom: 10px; }
-dl { display: grid; grid-template-columns: 70px 1fr; gap: 7px 0; margin-bottom: 14px; }
-dd { margin: 0; }
-kbd { font: 13px 'Source Sans 3 Variable', sans-serif; border: 1px solid var(--rule); border-radius: 3px; padding: 0 6px; color: var(--soft); }
+.keys {
+  background: var(--sheet);
+  color: var(--ink);
+  padding: 22px 28px;
+  border: 1px solid var(--rule);
+  outline: none;
+}
+h2 {
+  font-size: 19px;
+  font-weight: 600;
+  margin-bottom: 10px;
+}
+dl {
+  display: grid;
+  grid-template-columns: 70px 1fr;
+  gap: 7px 0;
+  margin-bottom: 14px;
+}
+dd {
+  margin: 0;
+}
+kbd {
+  font:
+    13px 'Source Sans 3 Variable',
+    sans-serif;
+  border: 1px solid var(--rule);
+  border-radius: 3px;
+  padding: 0 6px;
+  color: var(--soft);
+}
 </style>

@@ -22,7 +22,11 @@ const places = computed(() => {
     { name: 'intake', to: '/intake' },
   ]
   if (session.studyId !== null) {
-    list.push({ name: 'codebook', to: `/studies/${session.studyId}/codebook` }, { name: 'topline', to: `/studies/${session.studyId}` }, { name: 'claims', to: `/studies/${session.studyId}/claims` })
+    list.push(
+      { name: 'codebook', to: `/studies/${session.studyId}/codebook` },
+      { name: 'topline', to: `/studies/${session.studyId}` },
+      { name: 'claims', to: `/studies/${session.studyId}/claims` },
+    )
   }
   return list
 })
@@ -66,12 +70,46 @@ function switchTheme() {
 </template>
 
 <style scoped>
-.rail { position: sticky; top: 0; height: 100vh; border-right: 1px solid var(--rule); padding: 14px 0 16px; display: flex; flex-direction: column; gap: 2px; }
-.home { display: block; margin: 0 auto 16px; color: var(--ink); }
-.to { display: block; width: 100%; text-align: left; padding: 9px 6px 9px 17px; color: var(--soft); text-decoration: none; font: inherit; font-size: 14.5px; background: none; border: 0; border-left: 3px solid transparent; cursor: pointer; }
-.to:hover { color: var(--ink); }
-.to.on { color: var(--ink); font-weight: 650; border-left-color: var(--teal); }
-.gap { flex: 1; }
+.rail {
+  position: sticky;
+  top: 0;
+  height: 100vh;
+  border-right: 1px solid var(--rule);
+  padding: 14px 0 16px;
+  display: flex;
+  flex-direction: column;
+  gap: 2px;
+}
+.home {
+  display: block;
+  margin: 0 auto 16px;
+  color: var(--ink);
+}
+.to {
+  display: block;
+  width: 100%;
+  text-align: left;
+  padding: 9px 6px 9px 17px;
+  color: var(--soft);
+  text-decoration: none;
+  font: inherit;
+  font-size: 14.5px;
+  background: none;
+  border: 0;
+  border-left: 3px solid transparent;
+  cursor: pointer;
+}
+.to:hover {
+  color: var(--ink);
+}
+.to.on {
+  color: var(--ink);
+  font-weight: 650;
+  border-left-color: var(--teal);
+}
+.gap {
+  flex: 1;
+}
 @media (max-width: 640px) {
   .rail { position: static; height: auto; flex-flow: row wrap; padding: 4px 8px; border-right: 0; border-bottom: 1px solid var(--rule); }
   .home { margin: 2px 8px 0 4px; }

@@ -9,12 +9,20 @@ export function count(n: number): string {
 }
 
 export function fixed(x: number, decimals: number): string {
-  const text = new Intl.NumberFormat(locale, { minimumFractionDigits: decimals, maximumFractionDigits: decimals, signDisplay: 'negative' }).format(x)
+  const text = new Intl.NumberFormat(locale, {
+    minimumFractionDigits: decimals,
+    maximumFractionDigits: decimals,
+    signDisplay: 'negative',
+  }).format(x)
   return text.replace('-', minus)
 }
 
 export function signed(x: number, decimals: number): string {
-  const text = new Intl.NumberFormat(locale, { minimumFractionDigits: decimals, maximumFractionDigits: decimals, signDisplay: 'exceptZero' }).format(x)
+  const text = new Intl.NumberFormat(locale, {
+    minimumFractionDigits: decimals,
+    maximumFractionDigits: decimals,
+    signDisplay: 'exceptZero',
+  }).format(x)
   return text.replace('-', minus)
 }
 
@@ -33,7 +41,13 @@ export function day(iso: string): string {
 }
 
 export function moment(iso: string): string {
-  return new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' }).format(new Date(iso))
+  return new Intl.DateTimeFormat(locale, {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+  }).format(new Date(iso))
 }
 
 export function bytes(n: number): string {

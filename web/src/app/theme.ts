@@ -32,7 +32,19 @@ const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?
 /** The library's own names for our colours; the style sheet has each by our name. */
 function theme(name: ThemeName) {
   const c = colours[name]
-  return { dark: name === 'night', variables: c, colors: { background: c.paper, surface: c.sheet, primary: c.teal, error: c.rust, 'on-background': c.ink, 'on-surface': c.ink, 'on-primary': c['on-teal'] } }
+  return {
+    dark: name === 'night',
+    variables: c,
+    colors: {
+      background: c.paper,
+      surface: c.sheet,
+      primary: c.teal,
+      error: c.rust,
+      'on-background': c.ink,
+      'on-surface': c.ink,
+      'on-primary': c['on-teal'],
+    },
+  }
 }
 
 export const vuetify = createVuetify({

@@ -14,7 +14,9 @@ const bars = computed(() => {
   const w = width / props.classes.length
   return props.classes.map((c, i) => ({ x: i * w, w: w - 1, h: (c.count / tallest.value) * height, c }))
 })
-const spoken = computed(() => props.classes.map((c) => t('topline.class_label', { from: plain(c.from), to: plain(c.to), n: count(c.count) })).join('; '))
+const spoken = computed(() =>
+  props.classes.map((c) => t('topline.class_label', { from: plain(c.from), to: plain(c.to), n: count(c.count) })).join('; '),
+)
 </script>
 
 <template>

@@ -9,8 +9,15 @@ const shown = computed(() => props.parts.map((part, i) => ({ part, shade: 1 - (0
 </script>
 
 <template>
-  <div class="strip" aria-hidden="true">
-    <span v-for="({ part, shade }, i) in shown" :key="i" :style="{ width: `${part}%` }"><i :style="{ opacity: shade }" /><b v-if="part >= roomy">{{ Math.round(part) }}</b></span>
+  <div
+    class="strip"
+    aria-hidden="true"
+  >
+    <span
+      v-for="({ part, shade }, i) in shown"
+      :key="i"
+      :style="{ width: `${part}%` }"
+    ><i :style="{ opacity: shade }" /><b v-if="part >= roomy">{{ Math.round(part) }}</b></span>
   </div>
 </template>
 

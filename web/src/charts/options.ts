@@ -20,8 +20,19 @@ export function options(chart: Chart, palette: Palette): Options {
 function mark(x: number, height: number, text: string, right: boolean, color: string, style: Options) {
   return [
     {
-      coord: [x, 0], symbol: 'none', lineStyle: { color, type: 'solid', ...style },
-      label: { show: true, formatter: text, color, position: 'end', align: right ? 'left' : 'right', padding: [0, right ? 0 : 5, 0, right ? 5 : 0], distance: 3, fontWeight: style['width'] === 2.5 ? 650 : 400 },
+      coord: [x, 0],
+      symbol: 'none',
+      lineStyle: { color, type: 'solid', ...style },
+      label: {
+        show: true,
+        formatter: text,
+        color,
+        position: 'end',
+        align: right ? 'left' : 'right',
+        padding: [0, right ? 0 : 5, 0, right ? 5 : 0],
+        distance: 3,
+        fontWeight: style['width'] === 2.5 ? 650 : 400,
+      },
     },
     { coord: [x, height], symbol: 'none' },
   ]
@@ -53,20 +64,39 @@ function curve(c: Curve, axis: string, palette: Palette): Options {
     return blocked(outward ? x : x - labelWidth, outward ? x + labelWidth : x) ? !outward : outward
   }
   const marks = c.critical.map((l) => mark(l.at, c.top * 0.62, l.text, toRight(l.at), palette.ink, { type: [4, 3], width: 1.5 }))
-  marks.push(c.outside ? mark(last, c.top, c.label, false, palette.observed, { width: 0 }) : mark(c.statistic, c.top, c.label, c.statistic < middle, palette.observed, { width: 2.5 }))
+  marks.push(
+    c.outside
+      ? mark(last, c.top, c.label, false, palette.observed, { width: 0 })
+      : mark(c.statistic, c.top, c.label, c.statistic < middle, palette.observed, { width: 2.5 }),
+  )
   return {
     grid: { left: 8, right: 8, top: 22, bottom: 38 },
     xAxis: {
       type: 'value', min: first, max: last, name: axis, nameLocation: 'end', nameGap: 0, splitNumber: 4,
       nameTextStyle: { align: 'right', verticalAlign: 'top', padding: [20, 0, 0, 0] },
-      splitLine: { show: false }, axisLine: { lineStyle: { color: palette.ink } }, axisTick: { show: false },
-      axisLabel: { color: palette.soft, hideOverlap: true, showMinLabel: first === 0, showMaxLabel: false, formatter: (x: number) => String(x).replace('-', '−') },
+      splitLine: { show: false },
+      axisLine: { lineStyle: { color: palette.ink } },
+      axisTick: { show: false },
+      axisLabel: {
+        color: palette.soft,
+        hideOverlap: true,
+        showMinLabel: first === 0,
+        showMaxLabel: false,
+        formatter: (x: number) => String(x).replace('-', '−'),
+      },
     },
     yAxis: { type: 'value', min: 0, max: c.top * 1.02, show: false },
     series: [
       ...filled(c.tails, palette.tail, 1),
       ...filled(c.rejection, palette.rejection, 0.75),
-      { type: 'line', data: line, symbol: 'none', silent: true, lineStyle: { color: palette.ink, width: 1.6 }, markLine: { silent: true, symbol: 'none', data: marks } },
+      {
+        type: 'line',
+        data: line,
+        symbol: 'none',
+        silent: true,
+        lineStyle: { color: palette.ink, width: 1.6 },
+        markLine: { silent: true, symbol: 'none', data: marks },
+      },
     ],
   }
 }
@@ -76,9 +106,22 @@ function whiskers(w: Whiskers, axis: string, palette: Palette): Options {
   return {
     grid: { left: 182, right: 138, top: 30, bottom: 44 },
     xAxis: {
-      type: 'value', min: w.from, max: w.to, name: axis, nameLocation: 'middle', nameGap: 26, splitLine: { show: false },
-      axisLine: { show: true, lineStyle: { color: palette.rule } }, axisTick: { show: false },
-      axisLabel: { color: palette.soft, formatter: (x: number) => String(Math.round(x * 100) / 100), hideOverlap: true, showMinLabel: false, showMaxLabel: false },
+      type: 'value',
+      min: w.from,
+      max: w.to,
+      name: axis,
+      nameLocation: 'middle',
+      nameGap: 26,
+      splitLine: { show: false },
+      axisLine: { show: true, lineStyle: { color: palette.rule } },
+      axisTick: { show: false },
+      axisLabel: {
+        color: palette.soft,
+        formatter: (x: number) => String(Math.round(x * 100) / 100),
+        hideOverlap: true,
+        showMinLabel: false,
+        showMaxLabel: false,
+      },
     },
     yAxis: [
       { ...side, data: w.rows.map((r) => r.name), axisLabel: { color: palette.ink, fontSize: 13.5, width: 168, overflow: 'truncate' } },
@@ -92,8 +135,11 @@ function whiskers(w: Whiskers, axis: string, palette: Palette): Options {
       {
         type: 'scatter', silent: true, data: w.rows.map((r, i) => [r.estimate, i]), symbolSize: 9, itemStyle: { color: palette.observed },
         markLine: w.reference && {
-          silent: true, symbol: 'none', lineStyle: { color: palette.reference, width: 2.5, type: 'solid' },
-          label: { color: palette.referenceText, fontWeight: 650, formatter: w.reference.text, position: 'start' }, data: [{ xAxis: w.reference.at }],
+          silent: true,
+          symbol: 'none',
+          lineStyle: { color: palette.reference, width: 2.5, type: 'solid' },
+          label: { color: palette.referenceText, fontWeight: 650, formatter: w.reference.text, position: 'start' },
+          data: [{ xAxis: w.reference.at }],
         },
       },
     ],

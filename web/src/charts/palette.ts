@@ -13,7 +13,16 @@ export interface Palette {
 }
 
 function palette(c: (typeof colours)[keyof typeof colours]): Palette {
-  return { ink: c.ink, soft: c.soft, rule: c.rule, observed: c.teal, reference: c.mari, referenceText: c['mari-text'], tail: c.mariwash, rejection: c.rustwash }
+  return {
+    ink: c.ink,
+    soft: c.soft,
+    rule: c.rule,
+    observed: c.teal,
+    reference: c.mari,
+    referenceText: c['mari-text'],
+    tail: c.mariwash,
+    rejection: c.rustwash,
+  }
 }
 
 export const paletteOf = (theme: string): Palette => palette(theme === 'night' ? colours.night : colours.paper)

@@ -3,6 +3,7 @@ import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { count } from '@/app/format'
+import CellField from '@/components/CellField.vue'
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import { kindsHere } from '@/app/kinds'
 
@@ -16,7 +17,9 @@ const { t } = useI18n()
 const dragged = ref<number | null>(null)
 const rowsElement = ref<HTMLElement | null>(null)
 
-const plainAnswers = computed(() => props.question.answers.map(({ slot, label, missing, sameAs, score }) => ({ slot, label, missing, sameAs, score })))
+const plainAnswers = computed(() =>
+  props.question.answers.map(({ slot, label, missing, sameAs, score }) => ({ slot, label, missing, sameAs, score })),
+)
 const kinds = computed(() => kindsHere(props.question).map((k) => ({ value: k, title: t(`topline.kinds.${k}`) })))
 type Plain = (typeof plainAnswers.value)[number]
 
@@ -56,7 +59,11 @@ const countsAs = (a: Answer) => (a.sameAs !== null ? `same:${a.sameAs}` : a.miss
 const options = (a: Answer) => [
   ...(a.slot === 0 ? [] : [{ value: PROPER, title: t('arrange.proper') }]),
   { value: MISSING, title: t('arrange.missing') },
-  ...(a.slot === 0 ? [] : props.question.answers.filter((o) => o.slot !== a.slot && o.sameAs === null && o.slot !== 0).map((o) => ({ value: `same:${o.slot}`, title: t('arrange.same', { label: o.label }) }))),
+  ...(a.slot === 0
+    ? []
+    : props.question.answers
+        .filter((o) => o.slot !== a.slot && o.sameAs === null && o.slot !== 0)
+        .map((o) => ({ value: `same:${o.slot}`, title: t('arrange.same', { label: o.label }) }))),
 ]
 
 function setCountsAs(a: Answer, value: string) {
@@ -70,28 +77,31 @@ function sort(by: 'count' | 'label' | 'code') {
   const collate = new Intl.Collator('en', { numeric: true }).compare
   const proper = plainAnswers.value.filter((a) => a.missing === '')
   const rest = plainAnswers.value.filter((a) => a.missing !== '')
-  proper.sort((a, b) => (by === 'count' ? (props.counts?.get(b.slot) ?? 0) - (props.counts?.get(a.slot) ?? 0) : by === 'label' ? collate(a.label, b.label) : collate(code.get(a.slot) ?? '', code.get(b.slot) ?? '')))
+  proper.sort((a, b) =>
+    by === 'count'
+      ? (props.counts?.get(b.slot) ?? 0) - (props.counts?.get(a.slot) ?? 0)
+      : by === 'label'
+        ? collate(a.label, b.label)
+        : collate(code.get(a.slot) ?? '', code.get(b.slot) ?? ''),
+  )
   save([...proper, ...rest])
 }
 
-function relabel(a: Answer, event: Event) {
-  const field = event.target as HTMLInputElement
-  const label = field.value.trim()
+function relabel(a: Answer, typed: string, field: HTMLInputElement) {
+  const label = typed.trim()
   if (label === '') field.value = a.label
   else if (label !== a.label) change(a.slot, { label })
 }
 
-function score(a: Answer, event: Event) {
-  const field = event.target as HTMLInputElement
-  const text = field.value.trim().replace(',', '.').replace('−', '-')
+function score(a: Answer, typed: string, field: HTMLInputElement) {
+  const text = typed.trim().replace(',', '.').replace('−', '-')
   const score = text === '' ? null : Number(text)
   if (score !== null && !Number.isFinite(score)) field.value = String(a.score ?? '')
   else if (score !== a.score) change(a.slot, { score })
 }
 
-function reason(a: Answer, event: Event) {
-  const field = event.target as HTMLInputElement
-  const missing = field.value.trim()
+function reason(a: Answer, typed: string, field: HTMLInputElement) {
+  const missing = typed.trim()
   if (missing === '') field.value = a.missing
   else if (missing !== a.missing) change(a.slot, { missing })
 }
@@ -159,12 +169,11 @@ function reason(a: Answer, event: Event) {
               @click="move(a.slot, i + 1, '.down')"
             >↓</button>
           </td>
-          <td class="left"><input
-            type="text"
+          <td class="left"><CellField
             :value="a.label"
-            :aria-label="t('topline.edit_label', { label: a.label })"
+            :label="t('topline.edit_label', { label: a.label })"
             maxlength="300"
-            @change="relabel(a, $event)"
+            @change="(text, field) => relabel(a, text, field)"
           /></td>
           <td class="left soft">{{ a.code || t('arrange.blank') }}</td>
           <td v-if="counts">{{ counts.has(a.slot) ? count(counts.get(a.slot) ?? 0) : '' }}</td>
@@ -177,23 +186,21 @@ function reason(a: Answer, event: Event) {
               @update:model-value="setCountsAs(a, $event)"
             />
           </td>
-          <td class="left"><input
+          <td class="left"><CellField
             v-if="a.missing !== ''"
-            type="text"
             :value="a.missing"
-            :aria-label="`${a.label}: ${t('arrange.reason')}`"
+            :label="`${a.label}: ${t('arrange.reason')}`"
             maxlength="60"
-            @change="reason(a, $event)"
+            @change="(text, field) => reason(a, text, field)"
           /></td>
-          <td v-if="question.kind === 'ordered'"><input
+          <td v-if="question.kind === 'ordered'"><CellField
             v-if="a.missing === '' && a.sameAs === null"
-            type="text"
             inputmode="decimal"
             class="score"
             :value="a.score ?? ''"
             :placeholder="t('arrange.score_default')"
-            :aria-label="`${a.label}: ${t('arrange.score')}`"
-            @change="score(a, $event)"
+            :label="`${a.label}: ${t('arrange.score')}`"
+            @change="(text, field) => score(a, text, field)"
           /></td>
         </tr>
       </tbody>
@@ -202,15 +209,55 @@ function reason(a: Answer, event: Event) {
 </template>
 
 <style scoped>
-.arranger { margin-top: 6px; }
-.acts { margin: 4px 0 8px; }
-.kind { margin-left: auto; color: var(--soft); }
-.handles { white-space: nowrap; width: 92px; }
-.grip { cursor: grab; color: var(--soft); padding: 0 7px 0 0; }
-.arrow { border: 0; background: none; color: var(--teal); font: inherit; font-weight: 600; padding: 0 6px; cursor: pointer; }
-.arrow:disabled { color: var(--rule); }
-.score { width: 70px; text-align: right; }
-.dragged { opacity: 0.5; }
-input { font: inherit; font-size: 15px; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 1px 2px; width: 100%; }
-input:focus { border-bottom-color: var(--teal); }
+.arranger {
+  margin-top: 6px;
+}
+.acts {
+  margin: 4px 0 8px;
+}
+.kind {
+  margin-left: auto;
+  color: var(--soft);
+}
+.handles {
+  white-space: nowrap;
+  width: 92px;
+}
+.grip {
+  cursor: grab;
+  color: var(--soft);
+  padding: 0 7px 0 0;
+}
+.arrow {
+  border: 0;
+  background: none;
+  color: var(--teal);
+  font: inherit;
+  font-weight: 600;
+  padding: 0 6px;
+  cursor: pointer;
+}
+.arrow:disabled {
+  color: var(--rule);
+}
+.score {
+  width: 70px;
+  text-align: right;
+}
+.dragged {
+  opacity: 0.5;
+}
+input {
+  font: inherit;
+  font-size: 15px;
+  color: var(--ink);
+  background: transparent;
+  border: 0;
+  border-bottom: 1px solid var(--rule);
+  padding: 1px 2px;
+  width: 100%;
+}
+input:focus {
+  border-bottom-color: var(--teal);
+}
 </style>

@@ -10,7 +10,12 @@ import type { Check, CheckedQuestion, Remedy } from '@/api/client'
 
 /** What each question looks like, with the kind to overrule and the remedies to press. */
 const props = defineProps<{ check: Check; skippable?: boolean; fixed?: boolean; curable?: (remedy: Remedy) => boolean }>()
-const emit = defineEmits<{ kind: [q: CheckedQuestion, kind: CheckedQuestion['kind']]; remedy: [q: CheckedQuestion, remedy: Remedy]; skip: [q: CheckedQuestion]; rebuild: [id: number] }>()
+const emit = defineEmits<{
+  kind: [q: CheckedQuestion, kind: CheckedQuestion['kind']]
+  remedy: [q: CheckedQuestion, remedy: Remedy]
+  skip: [q: CheckedQuestion]
+  rebuild: [id: number]
+}>()
 const { t } = useI18n()
 /** A long questionnaire is shown a part at a time, or only where something was noticed. */
 const step = 200

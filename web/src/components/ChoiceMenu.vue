@@ -3,8 +3,16 @@ import { computed } from 'vue'
 
 /** Chooses one of a few; in a sentence it is one of its blanks, `small` elsewhere. */
 const chosen = defineModel<T>({ required: true })
-const props = defineProps<{ items: readonly { value: T; title: string }[]; label: string; placeholder?: string; test?: string; small?: boolean }>()
-const current = computed(() => props.items.find((i) => i.value === chosen.value)?.title ?? props.placeholder ?? String(chosen.value))
+const props = defineProps<{
+  items: readonly { value: T; title: string }[]
+  label: string
+  placeholder?: string
+  test?: string
+  small?: boolean
+}>()
+const current = computed(
+  () => props.items.find((i) => i.value === chosen.value)?.title ?? props.placeholder ?? String(chosen.value),
+)
 </script>
 
 <template>
@@ -34,6 +42,22 @@ const current = computed(() => props.items.find((i) => i.value === chosen.value)
 </template>
 
 <style scoped>
-.choice { font: 600 16px/1.45 'Source Sans 3 Variable', sans-serif; color: var(--teal); background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); padding: 1px 7px; cursor: pointer; }
-.choice.small { font-size: 14.5px; background: none; border-bottom: 1px solid var(--rule); padding: 1px 0; white-space: nowrap; }
+.choice {
+  font:
+    600 16px/1.45 'Source Sans 3 Variable',
+    sans-serif;
+  color: var(--teal);
+  background: var(--tealwash);
+  border: 0;
+  border-bottom: 2px solid var(--teal);
+  padding: 1px 7px;
+  cursor: pointer;
+}
+.choice.small {
+  font-size: 14.5px;
+  background: none;
+  border-bottom: 1px solid var(--rule);
+  padding: 1px 0;
+  white-space: nowrap;
+}
 </style>

@@ -53,8 +53,32 @@ async function finish(keep: boolean, back: boolean) {
 </template>
 
 <style scoped>
-.text { font: inherit; color: inherit; background: none; border: 0; padding: 0; text-align: left; cursor: text; border-bottom: 1px solid transparent; overflow-wrap: anywhere; }
-.text:hover { border-bottom-color: var(--teal); }
-.field { font: inherit; color: inherit; background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); padding: 0 4px; margin-left: -4px; width: 100%; min-width: 120px; }
-.field:focus { outline: none; }
+.text {
+  font: inherit;
+  color: inherit;
+  background: none;
+  border: 0;
+  padding: 0;
+  text-align: left;
+  cursor: text;
+  border-bottom: 1px solid transparent;
+  overflow-wrap: anywhere;
+}
+.text:hover {
+  border-bottom-color: var(--teal);
+}
+.field {
+  font: inherit;
+  color: inherit;
+  background: var(--tealwash);
+  border: 0;
+  border-bottom: 2px solid var(--teal);
+  padding: 0 4px;
+  margin-left: -4px;
+  width: 100%;
+  min-width: 120px;
+}
+.field:focus {
+  outline: none;
+}
 </style>

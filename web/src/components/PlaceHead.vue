@@ -17,7 +17,17 @@ interface Target {
   to: string
   keys?: string
 }
-const terms = { contribution: '/claims', residual: '/claims', gof: '', frequency: '', recode: '/codebook', filter: '/codebook', weights: null, crossing: null, correlation: null }
+const terms = {
+  contribution: '/claims',
+  residual: '/claims',
+  gof: '',
+  frequency: '',
+  recode: '/codebook',
+  filter: '/codebook',
+  weights: null,
+  crossing: null,
+  correlation: null,
+}
 const targets = computed<Target[]>(() => {
   const list: Target[] = [
     { title: t('places.studies'), to: '/studies' },
@@ -26,9 +36,20 @@ const targets = computed<Target[]>(() => {
   ]
   if (session.studyId !== null) {
     const base = `/studies/${session.studyId}`
-    list.push({ title: t('places.topline'), to: base }, { title: t('places.codebook'), to: base + '/codebook' }, { title: t('check.link'), to: base + '/check' }, { title: t('responses.title'), to: base + '/responses' }, { title: t('places.claims'), to: base + '/claims' })
+    list.push(
+      { title: t('places.topline'), to: base },
+      { title: t('places.codebook'), to: base + '/codebook' },
+      { title: t('check.link'), to: base + '/check' },
+      { title: t('responses.title'), to: base + '/responses' },
+      { title: t('places.claims'), to: base + '/claims' },
+    )
     for (const f of session.findable) list.push({ title: f.title, to: base + f.hash })
-    for (const [term, place] of Object.entries(terms)) list.push({ title: t(`find.terms.${term}.title`), keys: t(`find.terms.${term}.keys`), to: place === null ? '' : base + place })
+    for (const [term, place] of Object.entries(terms))
+      list.push({
+        title: t(`find.terms.${term}.title`),
+        keys: t(`find.terms.${term}.keys`),
+        to: place === null ? '' : base + place,
+      })
   }
   return list
 })
@@ -79,17 +100,57 @@ async function go(target: Target | null) {
 </template>
 
 <style scoped>
-.head { position: sticky; top: 0; z-index: 5; background: var(--paper); display: flex; align-items: baseline; flex-wrap: wrap; gap: 4px 22px; padding: 9px 28px 7px; border-bottom: 1px solid var(--rule); }
-.head :deep(h1) { font-size: 19.5px; font-weight: 600; line-height: 1.25; }
-.head :deep(.context) { color: var(--soft); font-size: 14.5px; }
-.find { margin-left: auto; width: 236px; }
-.find :deep(.v-field__input) { min-height: 30px; padding: 0; }
-.find :deep(.v-input__control), .find :deep(.v-field) { --v-input-control-height: 30px; }
-.find :deep(input) { font-size: 14.5px; }
-.find :deep(input::placeholder) { color: var(--soft); opacity: 1; }
+.head {
+  position: sticky;
+  top: 0;
+  z-index: 5;
+  background: var(--paper);
+  display: flex;
+  align-items: baseline;
+  flex-wrap: wrap;
+  gap: 4px 22px;
+  padding: 9px 28px 7px;
+  border-bottom: 1px solid var(--rule);
+}
+.head :deep(h1) {
+  font-size: 19.5px;
+  font-weight: 600;
+  line-height: 1.25;
+}
+.head :deep(.context) {
+  color: var(--soft);
+  font-size: 14.5px;
+}
+.find {
+  margin-left: auto;
+  width: 236px;
+}
+.find :deep(.v-field__input) {
+  min-height: 30px;
+  padding: 0;
+}
+.find :deep(.v-input__control),
+.find :deep(.v-field) {
+  --v-input-control-height: 30px;
+}
+.find :deep(input) {
+  font-size: 14.5px;
+}
+.find :deep(input::placeholder) {
+  color: var(--soft);
+  opacity: 1;
+}
 @media (max-width: 640px) {
   .head { position: static; padding: 9px 14px 7px; }
   .find { width: 100%; }
 }
-kbd { font: 12px 'Source Sans 3 Variable', sans-serif; border: 1px solid var(--rule); border-radius: 3px; padding: 0 5px; color: var(--soft); }
+kbd {
+  font:
+    12px 'Source Sans 3 Variable',
+    sans-serif;
+  border: 1px solid var(--rule);
+  border-radius: 3px;
+  padding: 0 5px;
+  color: var(--soft);
+}
 </style>

@@ -7,7 +7,15 @@ import InputBlank from './InputBlank.vue'
 import type { Input, Method } from '@/api/client'
 
 /** The sentence that asks, whose blanks are the choices. */
-const props = defineProps<{ method: Method; inputs: Input[]; lines: Method['lines']; names: Record<string, string>; picked: string[]; valueOf: (name: string) => unknown; optionsOf: (input: Input) => string[] }>()
+const props = defineProps<{
+  method: Method
+  inputs: Input[]
+  lines: Method['lines']
+  names: Record<string, string>
+  picked: string[]
+  valueOf: (name: string) => unknown
+  optionsOf: (input: Input) => string[]
+}>()
 defineEmits<{ set: [name: string, value: unknown] }>()
 const slotOf = (name: string) => name.replaceAll('.', '_')
 const blanks = computed(() => props.inputs.filter((i) => i.kind !== 'figures'))

@@ -25,7 +25,10 @@ const level = computed({
   set: (chosen: string) => (value.value = chosen === OTHER ? '' : Number(chosen)),
 })
 const levels = computed(() => {
-  const all = typeof value.value === 'number' && !props.options.includes(String(value.value)) ? [...props.options, String(value.value)] : props.options
+  const all =
+    typeof value.value === 'number' && !props.options.includes(String(value.value))
+      ? [...props.options, String(value.value)]
+      : props.options
   return [...all.map((o) => ({ value: o, title: levelText(Number(o)) })), { value: OTHER, title: t('claim.other_level') }]
 })
 </script>
@@ -43,7 +46,11 @@ const levels = computed(() => {
       :test="`${input.name}.other`"
     />
   </template>
-  <span v-else-if="input.kind === 'categories'" class="picked" :data-test="input.name">{{ picked.length ? picked.map((p) => `“${p}”`).join(' + ') : hint }}</span>
+  <span
+    v-else-if="input.kind === 'categories'"
+    class="picked"
+    :data-test="input.name"
+  >{{ picked.length ? picked.map((p) => `“${p}”`).join(' + ') : hint }}</span>
   <SentenceBlank
     v-else
     v-model="typed"
@@ -56,5 +63,12 @@ const levels = computed(() => {
 </template>
 
 <style scoped>
-.picked { font: 600 16px/1.45 'Source Sans 3 Variable', sans-serif; color: var(--teal); border-bottom: 2px dotted var(--teal); padding: 1px 4px; }
+.picked {
+  font:
+    600 16px/1.45 'Source Sans 3 Variable',
+    sans-serif;
+  color: var(--teal);
+  border-bottom: 2px dotted var(--teal);
+  padding: 1px 4px;
+}
 </style>

@@ -36,7 +36,8 @@ export function useSettings(method: () => Method, start: Settings) {
   function merge(change: Settings): void {
     const into = (o: Settings, patch: Settings): Settings => {
       const out = { ...o }
-      for (const [key, value] of Object.entries(patch)) out[key] = isObject(value) ? into(isObject(out[key]) ? (out[key] as Settings) : {}, value) : value
+      for (const [key, value] of Object.entries(patch))
+        out[key] = isObject(value) ? into(isObject(out[key]) ? (out[key] as Settings) : {}, value) : value
       return out
     }
     settings.value = into(settings.value, change)

@@ -18,7 +18,12 @@ const pieces = computed(() => {
   const out: { block: Block; aside: Block | null }[] = []
   for (const block of props.document.blocks) {
     const last = out[out.length - 1]
-    if (block.chart?.kind === 'curve' && last?.aside === null && (last.block.kind === 'facts' || (last.block.table && !last.block.table.strips))) last.aside = block
+    if (
+      block.chart?.kind === 'curve' &&
+      last?.aside === null &&
+      (last.block.kind === 'facts' || (last.block.table && !last.block.table.strips))
+    )
+      last.aside = block
     else out.push({ block, aside: null })
   }
   return out
@@ -30,14 +35,48 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
 </script>
 
 <template>
-  <template v-for="({ block, aside }, i) in pieces" :key="i">
-    <p v-if="block.kind === 'basis' || block.kind === 'hypotheses'" class="soft small under" :data-test="block.kind">{{ block.lines.join(' ') }}</p>
-    <h3 v-else-if="block.kind === 'sentence'" :class="{ reading: block !== finding }" :data-test="block === finding ? 'finding' : 'reading'">{{ block.lines.join(' ') }}</h3>
-    <DocumentChoices v-else-if="block.choices" :choices="block.choices" @change="$emit('change', $event)" />
-    <div v-else-if="block.table || block.kind === 'facts'" :class="{ two: aside }">
-      <div v-if="block.table" class="wide"><DocumentTable :table="block.table" /></div>
-      <DocumentFacts v-else :facts="block.facts" />
-      <DocumentChart v-if="aside?.chart" :chart="aside.chart" :picture="pictureOf(aside)" />
+  <template
+    v-for="({ block, aside }, i) in pieces"
+    :key="i"
+  >
+    <p
+      v-if="block.kind === 'basis' || block.kind === 'hypotheses'"
+      class="soft small under"
+      :data-test="block.kind"
+    >
+      {{ block.lines.join(' ') }}
+    </p>
+    <h3
+      v-else-if="block.kind === 'sentence'"
+      :class="{ reading: block !== finding }"
+      :data-test="block === finding ? 'finding' : 'reading'"
+    >
+      {{ block.lines.join(' ') }}
+    </h3>
+    <DocumentChoices
+      v-else-if="block.choices"
+      :choices="block.choices"
+      @change="$emit('change', $event)"
+    />
+    <div
+      v-else-if="block.table || block.kind === 'facts'"
+      :class="{ two: aside }"
+    >
+      <div
+        v-if="block.table"
+        class="wide"
+      >
+        <DocumentTable :table="block.table" />
+      </div>
+      <DocumentFacts
+        v-else
+        :facts="block.facts"
+      />
+      <DocumentChart
+        v-if="aside?.chart"
+        :chart="aside.chart"
+        :picture="pictureOf(aside)"
+      />
     </div>
     <DocumentChart v-else-if="block.chart" :chart="block.chart" :picture="pictureOf(block)" />
     <ol v-else-if="block.kind === 'working' && working" class="working" data-test="working">

@@ -40,9 +40,19 @@ const questionsOf = (f: Found) => f.questions.map((at) => data.value?.questions[
 function settle(f: Found) {
   const list = questionsOf(f)
   if (f.kind === 'set') {
-    void attempt(() => api.addDerived(studyId.value, { wording: t('check.set_wording', { stem: f.stem }), derivation: { rule: 'together', sources: list.map((q) => q.id), chosen: f.chosen.map((slot) => [slot]) } }))
+    void attempt(() =>
+      api.addDerived(studyId.value, {
+        wording: t('check.set_wording', { stem: f.stem }),
+        derivation: { rule: 'together', sources: list.map((q) => q.id), chosen: f.chosen.map((slot) => [slot]) },
+      }),
+    )
   } else if (f.kind === 'battery') {
-    void attempt(() => api.editMany(studyId.value, { questions: list.map((q) => ({ id: q.id, version: q.version })), makeList: t('check.list_name', { name: list[0]?.name ?? '' }) }))
+    void attempt(() =>
+      api.editMany(studyId.value, {
+        questions: list.map((q) => ({ id: q.id, version: q.version })),
+        makeList: t('check.list_name', { name: list[0]?.name ?? '' }),
+      }),
+    )
   }
 }
 const rebuilt = shallowRef('')
@@ -54,7 +64,10 @@ const print = () => window.print()
 <template>
   <PlaceHead>
     <h1>{{ t('check.title') }}</h1>
-    <span v-if="data" class="context">{{ `${t('intake.found_rows', { n: count(data.n) }, data.n)} ${t('intake.in_rows', { n: count(data.rows) }, data.rows)}` }}</span>
+    <span
+      v-if="data"
+      class="context"
+    >{{ `${t('intake.found_rows', { n: count(data.n) }, data.n)} ${t('intake.in_rows', { n: count(data.rows) }, data.rows)}` }}</span>
   </PlaceHead>
   <main id="page" tabindex="-1">
     <div class="beside tall">

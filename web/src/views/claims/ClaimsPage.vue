@@ -19,7 +19,11 @@ const session = useSession()
 const studyId = computed(() => Number(route.params.study))
 const { data, loading, error, run } = useLoad((signal) => api.topline(studyId.value, null, signal))
 
-const claims = computed(() => (data.value?.questions ?? []).flatMap((q) => q.analyses.filter((a) => a.number !== null).map((claim) => ({ claim, question: q }))).sort((a, b) => (a.claim.number ?? 0) - (b.claim.number ?? 0)))
+const claims = computed(() =>
+  (data.value?.questions ?? [])
+    .flatMap((q) => q.analyses.filter((a) => a.number !== null).map((claim) => ({ claim, question: q })))
+    .sort((a, b) => (a.claim.number ?? 0) - (b.claim.number ?? 0)),
+)
 
 async function load() {
   const page = await run()
@@ -39,12 +43,40 @@ function outcome(claim: Analysis) {
     <h1>{{ t('claim.register_title') }}</h1>
     <span v-if="data" class="context">{{ data.study.name }}</span>
   </PlaceHead>
-  <main id="page" class="sheet" tabindex="-1">
-    <ErrorNote v-if="error" :error="error" :action="t('app.retry')" @act="load" />
-    <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
-    <p v-if="data && claims.length + data.withdrawn.length === 0" class="lead">{{ t('claim.register_empty') }}</p>
-    <p v-if="data && (claims.length || data.withdrawn.length)" class="lead" data-test="tests-run">{{ t('claim.tests_run', { n: count(data.testsRun) }, data.testsRun) }}</p>
-    <div v-if="data && (claims.length || data.withdrawn.length)" class="wide">
+  <main
+    id="page"
+    class="sheet"
+    tabindex="-1"
+  >
+    <ErrorNote
+      v-if="error"
+      :error="error"
+      :action="t('app.retry')"
+      @act="load"
+    />
+    <p
+      v-if="loading && !data"
+      class="soft"
+    >
+      {{ t('app.loading') }}
+    </p>
+    <p
+      v-if="data && claims.length + data.withdrawn.length === 0"
+      class="lead"
+    >
+      {{ t('claim.register_empty') }}
+    </p>
+    <p
+      v-if="data && (claims.length || data.withdrawn.length)"
+      class="lead"
+      data-test="tests-run"
+    >
+      {{ t('claim.tests_run', { n: count(data.testsRun) }, data.testsRun) }}
+    </p>
+    <div
+      v-if="data && (claims.length || data.withdrawn.length)"
+      class="wide"
+    >
       <table class="figures register">
         <thead>
           <tr>
@@ -60,9 +92,17 @@ function outcome(claim: Analysis) {
         <tbody>
           <tr v-for="{ claim, question } in claims" :key="claim.id">
             <td>{{ claim.number }}</td>
-            <td class="left"><RouterLink :to="`/studies/${studyId}#q${question.number}`">{{ question.number }} · {{ question.short || question.wording }}</RouterLink></td>
-            <td class="left serif">{{ claim.statement }}</td>
-            <td class="left soft">{{ moment(claim.statedAt) }}<template v-if="claim.changes.length"><br />{{ t('claim.changes') }}</template></td>
+            <td class="left">
+              <RouterLink :to="`/studies/${studyId}#q${question.number}`">{{ question.number }} · {{ question.short || question.wording }}</RouterLink>
+            </td>
+            <td class="left serif">
+              {{ claim.statement }}
+            </td>
+            <td class="left soft">
+              {{ moment(claim.statedAt) }}<template v-if="claim.changes.length">
+                <br />{{ t('claim.changes') }}
+              </template>
+            </td>
             <td>{{ claim.levelText }}</td>
             <td>{{ claim.document?.outcome?.p ?? '–' }}</td>
             <td class="left">{{ outcome(claim) }}</td>
@@ -74,7 +114,9 @@ function outcome(claim: Analysis) {
             <td class="left">{{ moment(w.statedAt) }}</td>
             <td>{{ w.levelText }}</td>
             <td>–</td>
-            <td class="left">{{ t('claim.withdrawn', { date: moment(w.withdrawnAt) }) }}; {{ w.firstRunAt ? t('claim.withdrawn_run') : t('claim.withdrawn_not_run') }}</td>
+            <td class="left">
+              {{ t('claim.withdrawn', { date: moment(w.withdrawnAt) }) }}; {{ w.firstRunAt ? t('claim.withdrawn_run') : t('claim.withdrawn_not_run') }}
+            </td>
           </tr>
         </tbody>
       </table>

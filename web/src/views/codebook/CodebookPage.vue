@@ -61,7 +61,14 @@ const problem = computed(() => error.value ?? failed.value ?? undoError.value)
 <template>
   <PlaceHead>
     <h1>{{ t('codebook.title') }}</h1>
-    <span v-if="data" class="context">{{ data.study.name }} · {{ t('topline.questions', data.questions.length) }} <UndoSteps :undo="data.undo" :redo="data.redo" @step="step" /></span>
+    <span
+      v-if="data"
+      class="context"
+    >{{ data.study.name }} · {{ t('topline.questions', data.questions.length) }} <UndoSteps
+      :undo="data.undo"
+      :redo="data.redo"
+      @step="step"
+    /></span>
   </PlaceHead>
   <main id="page" class="sheet" tabindex="-1">
     <ErrorNote

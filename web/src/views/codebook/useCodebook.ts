@@ -16,7 +16,12 @@ export function useCodebook(study: Ref<number>) {
   const byId = computed(() => new Map((data.value?.questions ?? []).map((q) => [q.id, q])))
   const edit = (q: CodebookQuestion, change: QuestionEdit) => attempt(() => api.editQuestion(study.value, q.id, q.version, change))
   const bulk = (ids: number[], change: Omit<BulkEdit, 'questions'>) =>
-    attempt(() => api.editMany(study.value, { ...change, questions: ids.flatMap((id) => byId.value.get(id) ?? []).map(({ id, version }) => ({ id, version })) }))
+    attempt(() =>
+      api.editMany(study.value, {
+        ...change,
+        questions: ids.flatMap((id) => byId.value.get(id) ?? []).map(({ id, version }) => ({ id, version })),
+      }),
+    )
 
   return { data, loading, error, failed, run, attempt, edit, bulk, byId }
 }

@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import CheckTable from '@/components/CheckTable.vue'
+import FileChoice from '@/components/FileChoice.vue'
 import { count } from '@/app/format'
 
 import SettingsSentence from './SettingsSentence.vue'
@@ -10,16 +11,24 @@ import SettingsSentence from './SettingsSentence.vue'
 import type { Arrival, CheckedQuestion, ColumnChoice, Remedy, IntakeProblem, Settings } from '@/api/client'
 
 const props = defineProps<{ arrival: Arrival; choices: Map<string, ColumnChoice>; fresh: boolean }>()
-const emit = defineEmits<{ settings: [settings: Settings]; choose: [name: string, change: Partial<ColumnChoice>]; another: []; addFile: [file: File] }>()
+const emit = defineEmits<{
+  settings: [settings: Settings]
+  choose: [name: string, change: Partial<ColumnChoice>]
+  another: []
+  addFile: [file: File]
+}>()
 const { t } = useI18n()
-const found = (n: number, questions: number) => `${t('intake.found_rows', { n: count(n) }, n)}, ${t('topline.questions', { n: count(questions) }, questions)}`
+const found = (n: number, questions: number) =>
+  `${t('intake.found_rows', { n: count(n) }, n)}, ${t('topline.questions', { n: count(questions) }, questions)}`
 
 const preview = computed(() => props.arrival.preview)
 const problems = computed(() => (props.arrival.problem ? [props.arrival.problem] : (preview.value?.problems ?? [])))
 const remedies = computed(() => [...new Set(problems.value.flatMap((p) => p.remedies))])
 const lacksFile = computed(() => problems.value.some((p) => p.code === 'missing_file'))
 /** Problems about how the table is meant are said in the sentence above them. */
-const unreadable = computed(() => props.arrival.problem !== null && ['empty', 'binary', 'other_zip', 'bad_workbook'].includes(props.arrival.problem.code))
+const unreadable = computed(
+  () => props.arrival.problem !== null && ['empty', 'binary', 'other_zip', 'bad_workbook'].includes(props.arrival.problem.code),
+)
 const skipped = computed(() => [...props.choices.values()].filter((c) => c.skip).map((c) => c.name))
 
 function set(change: Partial<Settings>) {
@@ -46,10 +55,7 @@ function settle(q: CheckedQuestion, c: Remedy) {
  * question of its own only in a kept study. */
 const curable = (c: Remedy) => props.fresh && c.action !== 'parts'
 
-function further(event: Event) {
-  const file = (event.target as HTMLInputElement).files?.[0]
-  if (file) emit('addFile', file)
-}
+const further = ([file]: File[]) => file && emit('addFile', file)
 </script>
 
 <template>
@@ -57,13 +63,42 @@ function further(event: Event) {
     <div class="sheet">
       <p class="acts found">
         <strong class="serif">{{ arrival.name }}</strong>
-        <span v-if="preview?.check" class="soft" data-test="found">{{ found(preview.check.n, preview.check.questions.length) }}<template v-if="preview.check.n !== preview.rows">, {{ t('intake.in_rows', { n: count(preview.rows) }, preview.rows) }}</template></span>
-        <span v-else-if="preview" class="soft" data-test="found">{{ found(preview.rows, preview.names.length) }}</span>
-        <button type="button" class="act" @click="$emit('another')">{{ t('intake.another') }}</button>
+        <span
+          v-if="preview?.check"
+          class="soft"
+          data-test="found"
+        >{{ found(preview.check.n, preview.check.questions.length) }}<template v-if="preview.check.n !== preview.rows">, {{ t('intake.in_rows', { n: count(preview.rows) }, preview.rows) }}</template></span>
+        <span
+          v-else-if="preview"
+          class="soft"
+          data-test="found"
+        >{{ found(preview.rows, preview.names.length) }}</span>
+        <button
+          type="button"
+          class="act"
+          @click="$emit('another')"
+        >
+          {{ t('intake.another') }}
+        </button>
       </p>
-      <SettingsSentence v-if="!unreadable && !lacksFile" :arrival="arrival" @settings="$emit('settings', $event)" />
-      <section v-for="o in preview?.offers ?? []" :key="o.shape" class="offer" data-test="offer">
-        <p>{{ o.text }} <button type="button" class="act" @click="set({ shape: o.shape, countColumn: o.countColumn })">{{ t(`intake.offer.${o.shape}`) }}</button></p>
+      <SettingsSentence
+        v-if="!unreadable && !lacksFile"
+        :arrival="arrival"
+        @settings="$emit('settings', $event)"
+      />
+      <section
+        v-for="o in preview?.offers ?? []"
+        :key="o.shape"
+        class="offer"
+        data-test="offer"
+      >
+        <p>{{ o.text }} <button
+          type="button"
+          class="act"
+          @click="set({ shape: o.shape, countColumn: o.countColumn })"
+        >
+          {{ t(`intake.offer.${o.shape}`) }}
+        </button></p>
       </section>
       <section v-if="problems.length" class="problems" role="alert" data-test="intake-problems">
         <h2>{{ t('intake.problems') }}</h2>
@@ -79,12 +114,15 @@ function further(event: Event) {
             class="act"
             @click="set(fileRemedies[r])"
           >{{ t(`intake.remedies.${r}`) }}</button>
-          <label v-if="lacksFile" class="act further">{{ t('intake.add_file') }}<input
-            type="file"
-            class="visually-hidden"
-            data-test="further"
-            @change="further"
-          /></label>
+          <FileChoice
+            v-if="lacksFile"
+            v-slot="{ open }"
+            :label="t('intake.add_file')"
+            test="further"
+            @files="further"
+          >
+            <button type="button" class="act" @click="open">{{ t('intake.add_file') }}</button>
+          </FileChoice>
         </p>
       </section>
       <slot />
@@ -112,7 +150,13 @@ function further(event: Event) {
         <div class="scroll" tabindex="0" role="region" :aria-label="t('intake.first')">
           <table>
             <thead>
-              <tr><th v-for="(n, i) in arrival.settings.shape === 'rows' || arrival.settings.shape === 'counts' ? preview.names : preview.first[0]!.map((_, k) => `${k + 1}`)" :key="i" scope="col">{{ n }}</th></tr>
+              <tr><th
+                v-for="(n, i) in arrival.settings.shape === 'rows' || arrival.settings.shape === 'counts' ? preview.names : preview.first[0]!.map((_, k) => `${k + 1}`)"
+                :key="i"
+                scope="col"
+              >
+                {{ n }}
+              </th></tr>
             </thead>
             <tbody>
               <tr v-for="(row, i) in preview.first" :key="i"><td v-for="(cell, k) in row" :key="k">{{ cell }}</td></tr>
@@ -125,31 +169,122 @@ function further(event: Event) {
       <p>{{ t('intake.note_check') }}</p>
       <p v-if="fresh">{{ t('intake.note_overrule') }}</p>
       <p>{{ t('intake.note_file') }}</p>
-      <p v-for="f in preview?.check?.found ?? []" :key="f.text">{{ f.text }} {{ t(`check.found_later.${f.kind}`) }}</p>
-      <p v-for="l in preview?.left ?? []" :key="l">{{ t('intake.left_out', { text: l || t('intake.nameless') }) }}</p>
-      <p v-if="arrival.settings.padShort">{{ t('intake.padded', { n: preview?.padded ?? 0 }) }} <button type="button" class="act" @click="set({ padShort: false })">{{ t('intake.undo_setting') }}</button></p>
-      <p v-if="arrival.settings.fixNames">{{ t('intake.fixed') }} <button type="button" class="act" @click="set({ fixNames: false })">{{ t('intake.undo_setting') }}</button></p>
+      <p
+        v-for="f in preview?.check?.found ?? []"
+        :key="f.text"
+      >
+        {{ f.text }} {{ t(`check.found_later.${f.kind}`) }}
+      </p>
+      <p
+        v-for="l in preview?.left ?? []"
+        :key="l"
+      >
+        {{ t('intake.left_out', { text: l || t('intake.nameless') }) }}
+      </p>
+      <p v-if="arrival.settings.padShort">
+        {{ t('intake.padded', { n: preview?.padded ?? 0 }) }} <button
+          type="button"
+          class="act"
+          @click="set({ padShort: false })"
+        >
+          {{ t('intake.undo_setting') }}
+        </button>
+      </p>
+      <p v-if="arrival.settings.fixNames">
+        {{ t('intake.fixed') }} <button
+          type="button"
+          class="act"
+          @click="set({ fixNames: false })"
+        >
+          {{ t('intake.undo_setting') }}
+        </button>
+      </p>
     </aside>
   </div>
 </template>
 
 <style scoped>
-.tall { min-height: calc(100vh - 53px); }
-.found strong { font-size: 18.5px; font-weight: 600; overflow-wrap: anywhere; }
-h2 { font-size: 16px; font-weight: 600; margin-bottom: 6px; }
-.problems { border-left: 3px solid var(--rust); padding: 2px 0 2px 16px; margin: 14px 0; max-width: 760px; }
-.problems ul { padding-left: 18px; margin-bottom: 6px; }
-.offer { border-left: 3px double var(--ink); padding: 2px 0 2px 14px; margin: 10px 0; max-width: 780px; }
-.block { margin-top: 26px; }
-.scroll { overflow-x: auto; max-width: 100%; border-top: 1px solid var(--rule); }
-.scroll table { border-collapse: collapse; font-size: 14px; }
-.scroll th { text-align: left; font-weight: 600; white-space: nowrap; }
-.scroll th, .scroll td { vertical-align: top; padding: 4px 16px 4px 0; border-bottom: 1px solid var(--hair); }
-.scroll td { white-space: pre; max-width: 260px; overflow: hidden; text-overflow: ellipsis; }
-.notes { font: italic 14.5px/1.42 'Source Serif 4 Variable', serif; color: var(--soft); padding-top: 24px !important; overflow-wrap: anywhere; }
-.notes p { margin-bottom: 14px; }
-.notes .act { font: 600 14px 'Source Sans 3 Variable', sans-serif; }
-.back { margin-left: 12px; }
-.further { cursor: pointer; }
-.further:focus-within { outline: 2px solid var(--teal); }
+.tall {
+  min-height: calc(100vh - 53px);
+}
+.found strong {
+  font-size: 18.5px;
+  font-weight: 600;
+  overflow-wrap: anywhere;
+}
+h2 {
+  font-size: 16px;
+  font-weight: 600;
+  margin-bottom: 6px;
+}
+.problems {
+  border-left: 3px solid var(--rust);
+  padding: 2px 0 2px 16px;
+  margin: 14px 0;
+  max-width: 760px;
+}
+.problems ul {
+  padding-left: 18px;
+  margin-bottom: 6px;
+}
+.offer {
+  border-left: 3px double var(--ink);
+  padding: 2px 0 2px 14px;
+  margin: 10px 0;
+  max-width: 780px;
+}
+.block {
+  margin-top: 26px;
+}
+.scroll {
+  overflow-x: auto;
+  max-width: 100%;
+  border-top: 1px solid var(--rule);
+}
+.scroll table {
+  border-collapse: collapse;
+  font-size: 14px;
+}
+.scroll th {
+  text-align: left;
+  font-weight: 600;
+  white-space: nowrap;
+}
+.scroll th,
+.scroll td {
+  vertical-align: top;
+  padding: 4px 16px 4px 0;
+  border-bottom: 1px solid var(--hair);
+}
+.scroll td {
+  white-space: pre;
+  max-width: 260px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.notes {
+  font:
+    italic 14.5px/1.42 'Source Serif 4 Variable',
+    serif;
+  color: var(--soft);
+  padding-top: 24px !important;
+  overflow-wrap: anywhere;
+}
+.notes p {
+  margin-bottom: 14px;
+}
+.notes .act {
+  font:
+    600 14px 'Source Sans 3 Variable',
+    sans-serif;
+}
+.back {
+  margin-left: 12px;
+}
+.further {
+  cursor: pointer;
+}
+.further:focus-within {
+  outline: 2px solid var(--teal);
+}
 </style>

@@ -8,6 +8,8 @@ import { useGrid } from './useGrid'
 
 import type { Settings } from '@/api/client'
 
+import CellField from '@/components/CellField.vue'
+
 /** Counts typed by hand: names in the first row and column; with one column of counts
  * it is a list, with more a grid of two questions. */
 const props = defineProps<{ form: 'list' | 'crossing' }>()
@@ -99,13 +101,12 @@ const text = (rows: string[][]) => rows.map((r) => r.map(quoted).join('\t')).joi
         <thead>
           <tr>
             <th v-for="(c, k) in cells[0]" :key="k" scope="col" :class="{ corner: k === 0 }">
-              <input
+              <CellField
                 :value="c"
                 :data-cell="`0:${k}`"
-                :aria-label="label(0, k)"
+                :label="label(0, k)"
                 :placeholder="k === 0 ? t('grid.corner_hint') : isList ? t('grid.count') : t('grid.across_hint')"
-                autocomplete="off"
-                @change="set(0, k, ($event.target as HTMLInputElement).value.trim())"
+                @change="set(0, k, $event.trim())"
                 @keydown="keyed($event, 0, k)"
                 @paste="pasted($event, 0, k)"
               />
@@ -123,24 +124,22 @@ const text = (rows: string[][]) => rows.map((r) => r.map(quoted).join('\t')).joi
         <tbody>
           <tr v-for="(r, i) in cells.slice(1)" :key="i">
             <template v-for="(c, k) in r" :key="k">
-              <th v-if="k === 0" scope="row"><input
+              <th v-if="k === 0" scope="row"><CellField
                 :value="c"
                 :data-cell="`${i + 1}:0`"
-                :aria-label="label(i + 1, 0)"
+                :label="label(i + 1, 0)"
                 :placeholder="t('grid.down_hint')"
-                autocomplete="off"
-                @change="set(i + 1, 0, ($event.target as HTMLInputElement).value.trim())"
+                @change="set(i + 1, 0, $event.trim())"
                 @keydown="keyed($event, i + 1, 0)"
                 @paste="pasted($event, i + 1, 0)"
               /></th>
-              <td v-else :class="{ bad: bad(i + 1, k) }"><input
+              <td v-else :class="{ bad: bad(i + 1, k) }"><CellField
                 :value="c"
                 inputmode="numeric"
                 :data-cell="`${i + 1}:${k}`"
-                :aria-label="label(i + 1, k)"
+                :label="label(i + 1, k)"
                 :aria-invalid="bad(i + 1, k)"
-                autocomplete="off"
-                @change="set(i + 1, k, ($event.target as HTMLInputElement).value.trim())"
+                @change="set(i + 1, k, $event.trim())"
                 @keydown="keyed($event, i + 1, k)"
                 @paste="pasted($event, i + 1, k)"
               /></td>
@@ -174,18 +173,72 @@ const text = (rows: string[][]) => rows.map((r) => r.map(quoted).join('\t')).joi
 </template>
 
 <style scoped>
-.grid { margin-top: 20px; }
-.scroll { overflow-x: auto; margin: 8px 0 12px; }
-table { border-collapse: collapse; }
-th, td { padding: 0; border-bottom: 1px solid var(--hair); position: relative; font-weight: 400; text-align: right; }
-thead th { border-bottom: 1px solid var(--rule); }
-input { width: 112px; font: inherit; color: var(--ink); background: var(--tealwash); border: 1px solid var(--paper); padding: 4px 8px; text-align: right; }
-thead input, tbody th input { background: transparent; border-bottom-color: var(--rule); }
-.corner input, tbody th input { width: 170px; text-align: left; }
-input::placeholder { color: var(--soft); opacity: 1; }
-.bad input { box-shadow: inset 0 -3px 0 var(--rust); }
-.total, tfoot td, tfoot th { padding: 4px 10px; color: var(--soft); white-space: nowrap; }
-tfoot th { text-align: left; }
-.drop { border: 0; background: none; color: var(--soft); cursor: pointer; font: inherit; padding: 0 3px; }
-.acts { align-items: center; }
+.grid {
+  margin-top: 20px;
+}
+.scroll {
+  overflow-x: auto;
+  margin: 8px 0 12px;
+}
+table {
+  border-collapse: collapse;
+}
+th,
+td {
+  padding: 0;
+  border-bottom: 1px solid var(--hair);
+  position: relative;
+  font-weight: 400;
+  text-align: right;
+}
+thead th {
+  border-bottom: 1px solid var(--rule);
+}
+input {
+  width: 112px;
+  font: inherit;
+  color: var(--ink);
+  background: var(--tealwash);
+  border: 1px solid var(--paper);
+  padding: 4px 8px;
+  text-align: right;
+}
+thead input,
+tbody th input {
+  background: transparent;
+  border-bottom-color: var(--rule);
+}
+.corner input,
+tbody th input {
+  width: 170px;
+  text-align: left;
+}
+input::placeholder {
+  color: var(--soft);
+  opacity: 1;
+}
+.bad input {
+  box-shadow: inset 0 -3px 0 var(--rust);
+}
+.total,
+tfoot td,
+tfoot th {
+  padding: 4px 10px;
+  color: var(--soft);
+  white-space: nowrap;
+}
+tfoot th {
+  text-align: left;
+}
+.drop {
+  border: 0;
+  background: none;
+  color: var(--soft);
+  cursor: pointer;
+  font: inherit;
+  padding: 0 3px;
+}
+.acts {
+  align-items: center;
+}
 </style>

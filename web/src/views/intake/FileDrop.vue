@@ -8,25 +8,19 @@ import { typed } from './typed'
 
 import type { Settings } from '@/api/client'
 
+import FileChoice from '@/components/FileChoice.vue'
+
 /** The ways in: files, pasted cells, counts typed by hand, two numbers. */
 defineProps<{ most: string }>()
 const emit = defineEmits<{ files: [files: File[], change?: Partial<Settings>] }>()
 const { t } = useI18n()
 const over = ref(false)
 const { way, pasted, form } = typed
-const input = ref<HTMLInputElement | null>(null)
 
 function dropped(event: DragEvent) {
   over.value = false
   const files = [...(event.dataTransfer?.files ?? [])]
   if (files.length) emit('files', files)
-}
-
-function chosen(event: Event) {
-  const field = event.target as HTMLInputElement
-  const files = [...(field.files ?? [])]
-  if (files.length) emit('files', files)
-  field.value = ''
 }
 
 function take(name: string, text: string, change?: Partial<Settings>) {
@@ -52,7 +46,16 @@ const toggle = (to: typeof way.value) => (way.value = way.value === to ? '' : to
       <p v-if="way === ''" class="serif big">{{ t('intake.drop') }}</p>
       <p class="acts">
         <span v-if="way === ''" class="soft">{{ t('intake.or') }}</span>
-        <v-btn variant="flat" color="primary" @click="input?.click()">{{ t('intake.choose') }}</v-btn>
+        <FileChoice
+          v-slot="{ open }"
+          multiple
+          :label="t('intake.choose')"
+          accept=".csv,.tsv,.txt,.tab,.xlsx,.ods,.zip,.json,text/csv,text/plain"
+          test="file"
+          @files="emit('files', $event)"
+        >
+          <v-btn variant="flat" color="primary" @click="open">{{ t('intake.choose') }}</v-btn>
+        </FileChoice>
         <button
           type="button"
           class="act"
@@ -74,17 +77,6 @@ const toggle = (to: typeof way.value) => (way.value = way.value === to ? '' : to
           @click="toggle('two')"
         >{{ t('intake.two_numbers') }}</button>
       </p>
-      <input
-        ref="input"
-        type="file"
-        multiple
-        class="visually-hidden"
-        tabindex="-1"
-        accept=".csv,.tsv,.txt,.tab,.xlsx,.ods,.zip,.json,text/csv,text/plain"
-        :aria-label="t('intake.choose')"
-        data-test="file"
-        @change="chosen"
-      />
       <p v-if="way === ''" class="soft small">{{ t('intake.formats', { most }) }}</p>
     </div>
     <form v-if="way === 'paste'" class="paste" @submit.prevent="usePasted">
@@ -121,14 +113,53 @@ const toggle = (to: typeof way.value) => (way.value = way.value === to ? '' : to
 </template>
 
 <style scoped>
-.drop { max-width: 820px; border: 1.5px dashed var(--rule); padding: 40px 40px 30px; }
-.drop.aside { border-width: 0 0 1px; border-style: solid; padding: 0; }
-.drop.aside .acts { margin-bottom: 12px; }
-.sentence { font: 500 18px/2.1 'Source Serif 4 Variable', serif; margin-top: 14px; display: flex; flex-wrap: wrap; gap: 4px 22px; align-items: baseline; }
-.drop.over { border-color: var(--teal); background: var(--tealwash); }
-.big { font-size: 25px; margin-bottom: 12px; }
-.acts { align-items: center; margin-bottom: 20px; }
-.paste { max-width: 820px; margin-top: 22px; display: grid; gap: 12px; justify-items: start; }
-.paste :deep(.v-textarea) { width: 100%; }
-.paste :deep(textarea) { font-family: ui-monospace, monospace; font-size: 14px; }
+.drop {
+  max-width: 820px;
+  border: 1.5px dashed var(--rule);
+  padding: 40px 40px 30px;
+}
+.drop.aside {
+  border-width: 0 0 1px;
+  border-style: solid;
+  padding: 0;
+}
+.drop.aside .acts {
+  margin-bottom: 12px;
+}
+.sentence {
+  font:
+    500 18px/2.1 'Source Serif 4 Variable',
+    serif;
+  margin-top: 14px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 22px;
+  align-items: baseline;
+}
+.drop.over {
+  border-color: var(--teal);
+  background: var(--tealwash);
+}
+.big {
+  font-size: 25px;
+  margin-bottom: 12px;
+}
+.acts {
+  align-items: center;
+  margin-bottom: 20px;
+}
+.paste {
+  max-width: 820px;
+  margin-top: 22px;
+  display: grid;
+  gap: 12px;
+  justify-items: start;
+}
+.paste :deep(.v-textarea) {
+  width: 100%;
+}
+.paste :deep(textarea) {
+  font-family: ui-monospace, monospace;
+  font-size: 14px;
+}
 </style>

@@ -29,7 +29,10 @@ async function limits() {
   known.value ??= await api.limits()
   return known.value.fileBytes
 }
-const { arrival, choices, error, busy, attempt, watched, take, addFile, set, choose, drop, list } = useArrival(limits, (name, size, most) => t('intake.too_large', { name, size: bytes(size), most: bytes(most) }))
+const { arrival, choices, error, busy, attempt, watched, take, addFile, set, choose, drop, list } = useArrival(
+  limits,
+  (name, size, most) => t('intake.too_large', { name, size: bytes(size), most: bytes(most) }),
+)
 onMounted(() => limits().catch((cause: Error) => (error.value = cause)))
 watch(
   studyId,
@@ -46,7 +49,9 @@ const keep = (name: string, units: string) =>
   attempt(async () => {
     const a = arrival.value
     if (!a) return
-    const study = await watched(a.id, a.name, 'keeping', (signal) => api.createStudy({ arrivalId: a.id, settings: a.settings, name, units, columns: list() }, signal))
+    const study = await watched(a.id, a.name, 'keeping', (signal) =>
+      api.createStudy({ arrivalId: a.id, settings: a.settings, name, units, columns: list() }, signal),
+    )
     forgetTyped()
     await router.push(`/studies/${study.id}`)
   })

@@ -16,8 +16,18 @@ const left = computed(() => (props.secondsLeft >= 1 ? t('intake.left', { n: Math
   <div class="sheet tight" role="status" data-test="progress">
     <p>
       {{ t(`intake.stages.${stage}`, { name }) }}
-      <span v-if="rows > 0" class="soft">{{ t('intake.rows_so_far', { n: count(rows) }, rows) }}<template v-if="known"> · {{ Math.floor(percent) }} %</template><template v-if="left"> · {{ left }}</template></span>
-      <button type="button" class="act" data-test="cancel" @click="$emit('cancel')">{{ t('app.cancel') }}</button>
+      <span
+        v-if="rows > 0"
+        class="soft"
+      >{{ t('intake.rows_so_far', { n: count(rows) }, rows) }}<template v-if="known"> · {{ Math.floor(percent) }} %</template><template v-if="left"> · {{ left }}</template></span>
+      <button
+        type="button"
+        class="act"
+        data-test="cancel"
+        @click="$emit('cancel')"
+      >
+        {{ t('app.cancel') }}
+      </button>
     </p>
     <v-progress-linear
       :indeterminate="!known"

@@ -26,9 +26,18 @@ onMounted(() => emit('look', (f) => (fit.value = f)))
     <h2>{{ t('intake.fits') }}</h2>
     <p>{{ t('intake.fits_matched', { n: count(fit.matched.length), rows: t('intake.rows_so_far', { n: count(fit.rows) }, fit.rows) }, fit.matched.length) }}</p>
     <ul>
-      <li v-for="m in odd" :key="m.name">
-        <b>{{ m.name }}</b>: <template v-if="m.unreadable">{{ t('intake.fits_unreadable') }}</template>
-        <template v-else>{{ t('intake.fits_codes', m.newCodes.length) }} {{ m.newCodes.slice(0, mostCodes).map((c) => `“${c}”`).join(', ') }}<template v-if="m.newCodes.length > mostCodes"> …</template></template>
+      <li
+        v-for="m in odd"
+        :key="m.name"
+      >
+        <b>{{ m.name }}</b>: <template v-if="m.unreadable">
+          {{ t('intake.fits_unreadable') }}
+        </template>
+        <template v-else>
+          {{ t('intake.fits_codes', m.newCodes.length) }} {{ m.newCodes.slice(0, mostCodes).map((c) => `“${c}”`).join(', ') }}<template v-if="m.newCodes.length > mostCodes">
+            …
+          </template>
+        </template>
       </li>
       <li v-if="fit.lacking.length">{{ t('intake.fits_lacking', { list: fit.lacking.join(', ') }) }}</li>
       <li v-if="fit.further.length">{{ t('intake.fits_further', { list: fit.further.join(', ') }) }}</li>

@@ -21,21 +21,37 @@ const encodings = [
   { value: 'utf-16be', title: 'UTF-16 BE' },
 ] as const
 const marks = { ',': 'comma', ';': 'semicolon', '\t': 'tab', '|': 'pipe', ':': 'colon', ' ': 'blank' } as const
-const delimiters = computed(() => (Object.keys(marks) as (keyof typeof marks)[]).map((value) => ({ value, title: t(`intake.delimiters.${marks[value]}`) })))
+const delimiters = computed(() =>
+  (Object.keys(marks) as (keyof typeof marks)[]).map((value) => ({ value, title: t(`intake.delimiters.${marks[value]}`) })),
+)
 const headers = computed(() => {
   const last = Math.max(5, s.value.headerRow)
-  return [...Array.from({ length: last }, (_, i) => ({ value: i + 1, title: t('intake.header_in', { n: i + 1 }) })), { value: 0, title: t('intake.header_none') }]
+  return [
+    ...Array.from({ length: last }, (_, i) => ({ value: i + 1, title: t('intake.header_in', { n: i + 1 }) })),
+    { value: 0, title: t('intake.header_none') },
+  ]
 })
-const shapes = computed(() => (['rows', 'counts', 'grid', 'two', 'classes'] as const).map((value) => ({ value, title: t(`intake.shapes.${value}`) })))
+const shapes = computed(() =>
+  (['rows', 'counts', 'grid', 'two', 'classes'] as const).map((value) => ({ value, title: t(`intake.shapes.${value}`) })),
+)
 const parts = computed(() => props.arrival.parts.map((value) => ({ value, title: value })))
 const part = computed(() => s.value.part || props.arrival.parts[0] || '')
-const names = computed(() => (props.arrival.preview?.names ?? (s.value.countColumn ? [s.value.countColumn] : [])).map((value) => ({ value, title: value })))
+const names = computed(() =>
+  (props.arrival.preview?.names ?? (s.value.countColumn ? [s.value.countColumn] : [])).map((value) => ({ value, title: value })),
+)
 const seconds = computed(() => (['asked', 'no'] as const).map((value) => ({ value, title: t(`intake.second.${value}`) })))
-const reaches = computed(() => [{ value: '' as const, title: t('intake.up_to.ask') }, ...(['upper', 'next'] as const).map((value) => ({ value, title: t(`intake.up_to.${value}`) }))])
+const reaches = computed(() => [
+  { value: '' as const, title: t('intake.up_to.ask') },
+  ...(['upper', 'next'] as const).map((value) => ({ value, title: t(`intake.up_to.${value}`) })),
+])
 
 function setShape(shape: Settings['shape']) {
   const last = props.arrival.preview?.names.at(-1) ?? ''
-  set({ shape, countColumn: shape === 'counts' ? s.value.countColumn || last : '', second: shape === 'two' ? s.value.second || 'asked' : '' })
+  set({
+    shape,
+    countColumn: shape === 'counts' ? s.value.countColumn || last : '',
+    second: shape === 'two' ? s.value.second || 'asked' : '',
+  })
 }
 
 const limit = (x: number | null | undefined) => (x === null || x === undefined ? '' : String(x))

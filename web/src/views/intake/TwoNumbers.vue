@@ -17,7 +17,13 @@ const items = computed(() => (['asked', 'no'] as const).map((value) => ({ value,
 const ready = computed(() => first.value.trim() !== '' && second.value.trim() !== '')
 
 function read() {
-  if (ready.value) emit('read', `${first.value.trim()}\t${second.value.trim()}\n`, { shape: 'two', second: means.value, headerRow: 0, delimiter: '\t' })
+  if (ready.value)
+    emit('read', `${first.value.trim()}\t${second.value.trim()}\n`, {
+      shape: 'two',
+      second: means.value,
+      headerRow: 0,
+      delimiter: '\t',
+    })
 }
 </script>
 

@@ -80,7 +80,13 @@ export function useArrival(limit: () => Promise<number>, tooLarge: (name: string
       if (!a) return
       const before = choices.value
       const was = before.get(name)
-      const now: ColumnChoice = { ...was, ...change, name, missing: { ...was?.missing, ...change.missing }, sameAs: { ...was?.sameAs, ...change.sameAs } }
+      const now: ColumnChoice = {
+        ...was,
+        ...change,
+        name,
+        missing: { ...was?.missing, ...change.missing },
+        sameAs: { ...was?.sameAs, ...change.sameAs },
+      }
       choices.value = new Map(before).set(name, now)
       try {
         arrival.value = await api.look(a.id, a.settings, list(), working.signal)

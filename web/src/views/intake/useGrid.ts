@@ -32,7 +32,9 @@ export function useGrid(form: 'list' | 'crossing') {
     const block = text.replace(/\r\n?/g, '\n').replace(/\n$/, '').split('\n').map((line) => line.split('\t'))
     const width = Math.max(cells.value[0]!.length, column + Math.max(...block.map((b) => b.length)))
     const height = Math.max(cells.value.length, row + block.length)
-    const next = Array.from({ length: height }, (_, r) => Array.from({ length: width }, (_, c) => block[r - row]?.[c - column] ?? cells.value[r]?.[c] ?? ''))
+    const next = Array.from({ length: height }, (_, r) =>
+      Array.from({ length: width }, (_, c) => block[r - row]?.[c - column] ?? cells.value[r]?.[c] ?? ''),
+    )
     put(next.map((r) => r.map((c) => c.trim())))
   }
 
@@ -60,8 +62,14 @@ export function useGrid(form: 'list' | 'crossing') {
   }
 
   /** A first look while typing; whether something is a count, the server says. */
-  const whole = (text: string) => (/^\d{1,3}([\s\u00a0,.'’]\d{3})+$|^\d+$/.test(text.trim()) ? Number(text.replace(/\D/g, '')) : /^\d+[.,]0+$/.test(text.trim()) ? parseInt(text, 10) : 0)
-  const bad = (row: number, column: number) => row > 0 && column > 0 && cells.value[row]![column]!.trim() !== '' && !/^[\d\s\u00a0,.'’]+$/.test(cells.value[row]![column]!)
+  const whole = (text: string) =>
+    /^\d{1,3}([\s\u00a0,.'’]\d{3})+$|^\d+$/.test(text.trim())
+      ? Number(text.replace(/\D/g, ''))
+      : /^\d+[.,]0+$/.test(text.trim())
+        ? parseInt(text, 10)
+        : 0
+  const bad = (row: number, column: number) =>
+    row > 0 && column > 0 && cells.value[row]![column]!.trim() !== '' && !/^[\d\s\u00a0,.'’]+$/.test(cells.value[row]![column]!)
   /** Running totals, an aid while typing; the server adds up for itself. */
   const rowTotals = computed(() => cells.value.map((r) => r.slice(1).reduce((sum, c) => sum + whole(c), 0)))
   const columnTotals = computed(() => cells.value[0]!.map((_, c) => cells.value.slice(1).reduce((sum, r) => sum + whole(r[c]!), 0)))

@@ -21,11 +21,22 @@ import type { Change, Computed, Method, Note, Spec } from '@/api/client'
 const { t } = useI18n()
 const { byName, error: methodsError } = useMethods()
 const shareMethod = 'one-proportion'
-const empty: Method = { name: shareMethod, version: 1, questions: [], inputs: [], texts: 'share', lines: [], tests: true, settings: {}, assumptions: [] }
+const empty: Method = {
+  name: shareMethod,
+  version: 1,
+  questions: [],
+  inputs: [],
+  texts: 'share',
+  lines: [],
+  tests: true,
+  settings: {},
+  assumptions: [],
+}
 const method = computed(() => byName.value.get(shareMethod) ?? empty)
 
 const typed = useUrlSearchParams<Record<'yes' | 'n' | 'no' | 'units' | 'label' | 'ask', string | undefined>>('hash-params')
-const blank = (key: 'yes' | 'n' | 'no' | 'units' | 'label') => computed({ get: () => typed[key] ?? '', set: (v: string) => (typed[key] = v || undefined) })
+const blank = (key: 'yes' | 'n' | 'no' | 'units' | 'label') =>
+  computed({ get: () => typed[key] ?? '', set: (v: string) => (typed[key] = v || undefined) })
 const successes = blank('yes')
 const asked = blank('n')
 const no = blank('no')
@@ -200,7 +211,15 @@ function clear() {
         </p>
       </div>
       <div>
-        <MarginNotes :notes="result?.document?.notes ?? []" class="notes" @remedy="remedy"><p v-if="!result?.document">{{ t('quick.intro') }}</p></MarginNotes>
+        <MarginNotes
+          :notes="result?.document?.notes ?? []"
+          class="notes"
+          @remedy="remedy"
+        >
+          <p v-if="!result?.document">
+            {{ t('quick.intro') }}
+          </p>
+        </MarginNotes>
       </div>
     </div>
   </main>

@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { ApiError, api } from '@/api/client'
 import { useSession } from '@/app/session'
+import CellField from '@/components/CellField.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { count } from '@/app/format'
 import PlaceHead from '@/components/PlaceHead.vue'
@@ -51,7 +52,9 @@ watch([studyId, labels, find], load, { deep: true })
 const { step, error: undoError } = useUndo(studyId, load)
 
 function search() {
-  void router.replace({ query: { ...route.query, question: text.value ? String(question.value) : undefined, text: text.value || undefined } })
+  void router.replace({
+    query: { ...route.query, question: text.value ? String(question.value) : undefined, text: text.value || undefined },
+  })
   if (scroller.value) scroller.value.scrollTop = 0
 }
 
@@ -123,8 +126,15 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
       <button type="submit" class="act" data-test="find-rows">{{ t('responses.find') }}</button>
       <span class="soft small">{{ t('responses.hint') }}</span>
     </form>
-    <div v-if="failed" class="fail">
-      <ErrorNote :error="failed" :action="isUnknown ? t('responses.as_new') : t('app.reload')" @act="isUnknown ? saveNew() : (((editing = null), (failed = null)), load())" />
+    <div
+      v-if="failed"
+      class="fail"
+    >
+      <ErrorNote
+        :error="failed"
+        :action="isUnknown ? t('responses.as_new') : t('app.reload')"
+        @act="isUnknown ? saveNew() : (((editing = null), (failed = null)), load())"
+      />
     </div>
     <p v-if="total > mostRows" class="soft">{{ t('responses.first_only', { n: count(mostRows) }) }}</p>
     <div
@@ -150,12 +160,14 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
                 :class="{ missing: line(i)!.missing[k] }"
                 @dblclick="edit(line(i)!.number, k, cell)"
               >
-                <input
+                <CellField
                   v-if="editing && editing.row === line(i)!.number && editing.at === k"
-                  v-model="editing.text"
+                  live
+                  :value="editing.text"
                   class="cell-edit"
-                  :aria-label="t('responses.correct', { row: line(i)!.number, name: book.questions[k]?.name ?? '' })"
+                  :label="t('responses.correct', { row: line(i)!.number, name: book.questions[k]?.name ?? '' })"
                   maxlength="1000"
+                  @change="editing.text = $event"
                   @keydown.enter.prevent="save"
                   @keydown.esc="editing = null"
                 />
@@ -179,20 +191,90 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
 </template>
 
 <style scoped>
-.sheet { padding-bottom: 16px; }
-.find { margin-bottom: 12px; align-items: baseline; }
-.blank { flex: 0 1 260px; }
-.cell-edit { font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); padding: 2px; }
-.window { position: relative; height: calc(100vh - 170px); overflow: auto; border-top: 1px solid var(--rule); }
-table { border-collapse: collapse; font-size: 14px; }
-thead th { position: sticky; top: 0; background: var(--paper); z-index: 1; text-align: left; font-weight: 600; white-space: nowrap; border-bottom: 1px solid var(--rule); padding: 4px 14px 4px 0; }
-tbody th { font-weight: 400; color: var(--soft); text-align: right; padding-right: 14px; }
-tbody tr { height: 30px; }
-td { border-bottom: 1px solid var(--hair); padding: 0 14px 0 0; height: 30px; }
-.cell { font: inherit; color: inherit; background: none; border: 0; padding: 2px 0; text-align: left; cursor: text; max-width: 220px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; display: block; }
-.cell:disabled { cursor: default; color: inherit; }
-.cell:not(:disabled):hover { text-decoration: underline; }
-.missing { color: var(--soft); font-style: italic; }
-.cell-edit { background: var(--tealwash); border-bottom: 2px solid var(--teal); width: 160px; }
-.fail { max-width: 760px; }
+.sheet {
+  padding-bottom: 16px;
+}
+.find {
+  margin-bottom: 12px;
+  align-items: baseline;
+}
+.blank {
+  flex: 0 1 260px;
+}
+.cell-edit {
+  font: inherit;
+  color: var(--ink);
+  background: transparent;
+  border: 0;
+  border-bottom: 1px solid var(--rule);
+  padding: 2px;
+}
+.window {
+  position: relative;
+  height: calc(100vh - 170px);
+  overflow: auto;
+  border-top: 1px solid var(--rule);
+}
+table {
+  border-collapse: collapse;
+  font-size: 14px;
+}
+thead th {
+  position: sticky;
+  top: 0;
+  background: var(--paper);
+  z-index: 1;
+  text-align: left;
+  font-weight: 600;
+  white-space: nowrap;
+  border-bottom: 1px solid var(--rule);
+  padding: 4px 14px 4px 0;
+}
+tbody th {
+  font-weight: 400;
+  color: var(--soft);
+  text-align: right;
+  padding-right: 14px;
+}
+tbody tr {
+  height: 30px;
+}
+td {
+  border-bottom: 1px solid var(--hair);
+  padding: 0 14px 0 0;
+  height: 30px;
+}
+.cell {
+  font: inherit;
+  color: inherit;
+  background: none;
+  border: 0;
+  padding: 2px 0;
+  text-align: left;
+  cursor: text;
+  max-width: 220px;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  display: block;
+}
+.cell:disabled {
+  cursor: default;
+  color: inherit;
+}
+.cell:not(:disabled):hover {
+  text-decoration: underline;
+}
+.missing {
+  color: var(--soft);
+  font-style: italic;
+}
+.cell-edit {
+  background: var(--tealwash);
+  border-bottom: 2px solid var(--teal);
+  width: 160px;
+}
+.fail {
+  max-width: 760px;
+}
 </style>

@@ -95,7 +95,10 @@ async function editStudy(change: StudyEdit) {
   }
 }
 
-const among = computed(() => [{ value: 0, title: t('topline.everyone') }, ...(data.value?.subgroups ?? []).map((g) => ({ value: g.id, title: g.n === null ? g.name : `${g.name} (${count(g.n)})` }))])
+const among = computed(() => [
+  { value: 0, title: t('topline.everyone') },
+  ...(data.value?.subgroups ?? []).map((g) => ({ value: g.id, title: g.n === null ? g.name : `${g.name} (${count(g.n)})` })),
+])
 /** Whom the page is about; null when a damaged column keeps anybody from telling. */
 const shownRows = computed(() => {
   const group = data.value?.subgroups.find((g) => g.id === of.value)
@@ -147,15 +150,31 @@ useKeys({ j: () => step(1), k: () => step(-1) })
           test="of"
           @update:model-value="setQuery({ of: $event ? String($event) : undefined })"
         /> ·{{ ' ' }}</template>
-        <template v-if="data.study.countQuestion !== null"><RouterLink :to="`/studies/${studyId}/check`" class="force" data-test="counts-in-force">{{ t('topline.counts_short') }}</RouterLink> ·{{ ' ' }}</template>
+        <template v-if="data.study.countQuestion !== null">
+          <RouterLink
+            :to="`/studies/${studyId}/check`"
+            class="force"
+            data-test="counts-in-force"
+          >{{ t('topline.counts_short') }}</RouterLink> ·{{ ' ' }}
+        </template>
         <button
           type="button"
           class="act"
           :aria-pressed="showCodes"
           @click="setQuery({ codes: showCodes ? undefined : '1' })"
         >{{ showCodes ? t('topline.codes') : t('topline.labels') }}</button> ·
-        <button type="button" class="act" @click="nextDecimals">{{ t('topline.decimals', data.study.decimals) }}</button> ·
-        <RouterLink :to="`/studies/${studyId}/check`">{{ t('check.link') }}</RouterLink> <UndoSteps :undo="data.undo" :redo="data.redo" @step="undoStep" />
+        <button
+          type="button"
+          class="act"
+          @click="nextDecimals"
+        >
+          {{ t('topline.decimals', data.study.decimals) }}
+        </button> ·
+        <RouterLink :to="`/studies/${studyId}/check`">{{ t('check.link') }}</RouterLink> <UndoSteps
+          :undo="data.undo"
+          :redo="data.redo"
+          @step="undoStep"
+        />
       </div>
     </template>
     <h1 v-else>{{ t('places.topline') }}</h1>
@@ -173,10 +192,30 @@ useKeys({ j: () => step(1), k: () => step(-1) })
         class="sheet tight"
         role="note"
         data-test="page-notes"
-      ><p v-for="note in data.notes" :key="note" class="caution">{{ note }}</p></div>
-      <template v-for="(q, i) in data.questions" :key="q.id">
-        <div v-if="q.section !== (data.questions[i - 1]?.section ?? '')" class="beside"><h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" /></div>
-        <LazyQuestion :id="anchor(q)" :question="q" :eager="data.questions.length <= mostEager">
+      ><p
+        v-for="note in data.notes"
+        :key="note"
+        class="caution"
+      >
+        {{ note }}
+      </p></div>
+      <template
+        v-for="(q, i) in data.questions"
+        :key="q.id"
+      >
+        <div
+          v-if="q.section !== (data.questions[i - 1]?.section ?? '')"
+          class="beside"
+        >
+          <h2 class="section">
+            {{ q.section || t('topline.no_section') }}
+          </h2><div class="margin" />
+        </div>
+        <LazyQuestion
+          :id="anchor(q)"
+          :question="q"
+          :eager="data.questions.length <= mostEager"
+        >
           <QuestionBlock
             :id="anchor(q)"
             :of="of"
@@ -198,12 +237,38 @@ useKeys({ j: () => step(1), k: () => step(-1) })
 </template>
 
 <style scoped>
-.tight { padding-bottom: 0; }
-.context b { color: var(--ink); font-weight: 600; }
-.context .act { font-weight: 400; color: var(--soft); }
-.context .act:hover { color: var(--teal); }
-.of { font-size: 14.5px; padding: 0 5px; }
-.caution { border-left: 3px double var(--rust); padding-left: 10px; }
-.force { font-weight: 600; }
-.section { font: 600 13px 'Source Sans 3 Variable', sans-serif; letter-spacing: 0.08em; text-transform: uppercase; color: var(--soft); padding: 26px 0 0 34px; }
+.tight {
+  padding-bottom: 0;
+}
+.context b {
+  color: var(--ink);
+  font-weight: 600;
+}
+.context .act {
+  font-weight: 400;
+  color: var(--soft);
+}
+.context .act:hover {
+  color: var(--teal);
+}
+.of {
+  font-size: 14.5px;
+  padding: 0 5px;
+}
+.caution {
+  border-left: 3px double var(--rust);
+  padding-left: 10px;
+}
+.force {
+  font-weight: 600;
+}
+.section {
+  font:
+    600 13px 'Source Sans 3 Variable',
+    sans-serif;
+  letter-spacing: 0.08em;
+  text-transform: uppercase;
+  color: var(--soft);
+  padding: 26px 0 0 34px;
+}
 </style>

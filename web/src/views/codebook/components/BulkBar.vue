@@ -21,7 +21,10 @@ const toggle = (to: typeof way.value) => (way.value = way.value === to ? '' : to
 
 const none = '' as Kind | ''
 const kinds = computed(() =>
-  props.questions.map((q) => kindsHere(q)).reduce((a, b) => a.filter((k) => b.includes(k))).map((value) => ({ value: value as Kind | '', title: t(`topline.kinds.${value}`) })),
+  props.questions
+    .map((q) => kindsHere(q))
+    .reduce((a, b) => a.filter((k) => b.includes(k)))
+    .map((value) => ({ value: value as Kind | '', title: t(`topline.kinds.${value}`) })),
 )
 const listed = computed(() => [...props.lists.map((l) => ({ value: l.id, title: l.name })), { value: 0, title: t('codebook.no_list') }])
 const coded = computed(() => props.questions.every((q) => q.coded))
@@ -30,7 +33,12 @@ const coded = computed(() => props.questions.every((q) => q.coded))
 const rules = computed(() => {
   const n = props.questions.length
   return (props.questions[0]?.derivable ?? [])
-    .filter((r) => n >= r.least && (r.most === 0 || n <= r.most) && props.questions.every((q) => q.derivable.some((other) => other.rule === r.rule)))
+    .filter(
+      (r) =>
+        n >= r.least &&
+        (r.most === 0 || n <= r.most) &&
+        props.questions.every((q) => q.derivable.some((other) => other.rule === r.rule)),
+    )
     .map((r) => r.rule)
 })
 

@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
 import ErrorNote from '@/components/ErrorNote.vue'
+import FileChoice from '@/components/FileChoice.vue'
 import { useAttempt } from '@/composables/useAttempt'
 
 import type { CodebookFit } from '@/api/client'
@@ -19,11 +20,8 @@ const name = ref('')
 const done = ref(false)
 const formats = ['csv', 'ddi', 'package'] as const
 
-const take = (event: Event) =>
+const take = ([file]: File[]) =>
   attempt(async () => {
-    const field = event.target as HTMLInputElement
-    const file = field.files?.[0]
-    field.value = ''
     fit.value = null
     done.value = false
     if (!file) return
@@ -52,13 +50,17 @@ const apply = () =>
     >{{ t(`codebook.formats.${f}`) }}</a></p>
     <h2>{{ t('codebook.in') }}</h2>
     <p>{{ t('codebook.in_hint') }}</p>
-    <p><label class="act pick">{{ t('codebook.choose_file') }}<input
-      type="file"
-      class="visually-hidden"
-      accept=".csv,.xml,.json,.zip"
-      data-test="codebook-file"
-      @change="take"
-    /></label></p>
+    <p>
+      <FileChoice
+        v-slot="{ open }"
+        :label="t('codebook.choose_file')"
+        accept=".csv,.xml,.json,.zip"
+        test="codebook-file"
+        @files="take"
+      >
+        <button type="button" class="act" @click="open">{{ t('codebook.choose_file') }}</button>
+      </FileChoice>
+    </p>
     <ErrorNote v-if="error" :error="error" />
     <div v-if="fit" data-test="codebook-fit">
       <p><b>{{ name }}</b>: {{ t('codebook.fit', fit.matched.length) }}</p>

@@ -16,7 +16,9 @@ const { t } = useI18n()
 const deepest = 3
 const joins = computed(() => (['and', 'or'] as const).map((value) => ({ value: value as Condition['op'], title: t(`condition.${value}`) })))
 
-const group = computed<Condition>(() => (condition.value.op === 'and' || condition.value.op === 'or' ? condition.value : { op: 'and', of: [condition.value] }))
+const group = computed<Condition>(() =>
+  condition.value.op === 'and' || condition.value.op === 'or' ? condition.value : { op: 'and', of: [condition.value] },
+)
 const parts = computed(() => group.value.of ?? [])
 const isGroup = (c: Condition) => c.op === 'and' || c.op === 'or'
 const first = computed(() => firstCondition(props.questions))

@@ -16,9 +16,15 @@ const question = computed(() => props.questions.find((q) => q.id === inner.value
 const answers = computed(() => (question.value?.answers ?? []).filter((a) => a.missing === '' && a.sameAs === null))
 const asked = computed(() => props.questions.map((q) => ({ value: q.id, title: `${q.number} · ${q.name}` })))
 /** Each way to ask, and its contrary. */
-const texts: Record<string, [string, string]> = { any_of: ['any_of', 'none_of'], between: ['between', 'not_between'], answered: ['answered', 'not_answered'] }
+const texts: Record<string, [string, string]> = {
+  any_of: ['any_of', 'none_of'],
+  between: ['between', 'not_between'],
+  answered: ['answered', 'not_answered'],
+}
 const ways = computed(() =>
-  (question.value?.conditions ?? []).flatMap((op) => (texts[op] ?? []).map((text, i) => ({ value: `${op}:${i ? 'not' : ''}`, title: t(`condition.${text}`) }))),
+  (question.value?.conditions ?? []).flatMap((op) =>
+    (texts[op] ?? []).map((text, i) => ({ value: `${op}:${i ? 'not' : ''}`, title: t(`condition.${text}`) })),
+  ),
 )
 
 const put = (c: Condition, not = isNot.value) => (condition.value = not ? { op: 'not', of: [c] } : c)

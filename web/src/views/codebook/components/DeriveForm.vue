@@ -25,11 +25,27 @@ const form = reactive({
 const groups = ref(before?.groups ?? [])
 const proper = (q: CodebookQuestion) => q.answers.filter((a) => a.missing === '' && a.sameAs === null)
 const yes = /^(1|yes|true|x|y|chosen|selected)$/i
-const chosen = ref<Record<number, number[]>>(Object.fromEntries(props.questions.map((q, i) => [q.id, before?.chosen?.[i] ?? proper(q).filter((a) => yes.test(a.code.trim())).map((a) => a.slot)])))
+const chosen = ref<Record<number, number[]>>(
+  Object.fromEntries(
+    props.questions.map((q, i) => [
+      q.id,
+      before?.chosen?.[i] ??
+        proper(q)
+          .filter((a) => yes.test(a.code.trim()))
+          .map((a) => a.slot),
+    ]),
+  ),
+)
 
 const cuts = computed(() => (['given', 'width', 'groups'] as const).map((value) => ({ value, title: t(`derive.cut.${value}`) })))
 const sides = computed(() => [false, true].map((value) => ({ value, title: t(value ? 'derive.upper' : 'derive.lower') })))
-const limits = computed(() => form.limits.split(/[;\s]+|,\s+|,(?=\d*\.)/).map((x) => x.trim()).filter((x) => x !== '').map((x) => Number(x.replace(',', '.').replace('−', '-'))))
+const limits = computed(() =>
+  form.limits
+    .split(/[;\s]+|,\s+|,(?=\d*\.)/)
+    .map((x) => x.trim())
+    .filter((x) => x !== '')
+    .map((x) => Number(x.replace(',', '.').replace('−', '-'))),
+)
 
 const definition = computed<Derivation>(() => {
   const d: Derivation = { rule: props.rule, sources: props.questions.map((q) => q.id) }
@@ -47,7 +63,10 @@ const definition = computed<Derivation>(() => {
 const ready = computed(() => {
   if (wording.value.trim() === '') return false
   if (props.rule === 'merge') return groups.value.length > 0
-  if (props.rule === 'bands') return form.cut === 'given' ? limits.value.length > 0 && limits.value.every((x) => Number.isFinite(x)) : Number(form.number) >= 2
+  if (props.rule === 'bands')
+    return form.cut === 'given'
+      ? limits.value.length > 0 && limits.value.every((x) => Number.isFinite(x))
+      : Number(form.number) >= 2
   if (props.rule === 'together') return props.questions.every((q) => (chosen.value[q.id] ?? []).length > 0)
   return true
 })

@@ -16,12 +16,44 @@ onMounted(run)
 
 <template>
   <section>
-    <ErrorNote v-if="error" :error="error" :action="t('app.retry')" @act="run" />
-    <p v-if="data && data.edits.length === 0" class="soft">{{ t('history.empty') }}</p>
-    <table v-else-if="data" class="figures history" data-test="history">
-      <thead><tr><th scope="col">{{ t('history.what') }}</th><th scope="col" class="left">{{ t('history.state') }}</th><th scope="col">{{ t('history.when') }}</th></tr></thead>
+    <ErrorNote
+      v-if="error"
+      :error="error"
+      :action="t('app.retry')"
+      @act="run"
+    />
+    <p
+      v-if="data && data.edits.length === 0"
+      class="soft"
+    >
+      {{ t('history.empty') }}
+    </p>
+    <table
+      v-else-if="data"
+      class="figures history"
+      data-test="history"
+    >
+      <thead><tr><th scope="col">
+        {{ t('history.what') }}
+      </th><th
+        scope="col"
+        class="left"
+      >
+        {{ t('history.state') }}
+      </th><th scope="col">
+        {{ t('history.when') }}
+      </th></tr></thead>
       <tbody>
-        <tr v-for="e in data.edits" :key="e.id"><td>{{ e.text }}</td><td class="left soft">{{ t(`history.states.${e.state}`) }}</td><td class="soft">{{ moment(e.at) }}</td></tr>
+        <tr
+          v-for="e in data.edits"
+          :key="e.id"
+        >
+          <td>{{ e.text }}</td><td class="left soft">
+            {{ t(`history.states.${e.state}`) }}
+          </td><td class="soft">
+            {{ moment(e.at) }}
+          </td>
+        </tr>
       </tbody>
     </table>
   </section>

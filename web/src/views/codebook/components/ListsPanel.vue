@@ -21,11 +21,20 @@ function start(l: AnswerList | null) {
 function submit() {
   const l = props.lists.find((x) => x.id === editing.value)
   const missing = new Map((l?.answers ?? []).map((a) => [a.code, a]))
-  const answers = pasted.value.split('\n').map((line) => line.split('\t')).filter((c) => (c[0] ?? '').trim() !== '').map((c) => {
-    const code = (c[0] ?? '').trim()
-    const was = missing.get(code)
-    return { code, label: (c[1] ?? code).trim(), ...(was?.missing ? { missing: was.missing } : {}), ...(was?.score != null ? { score: was.score } : {}) }
-  })
+  const answers = pasted.value
+    .split('\n')
+    .map((line) => line.split('\t'))
+    .filter((c) => (c[0] ?? '').trim() !== '')
+    .map((c) => {
+      const code = (c[0] ?? '').trim()
+      const was = missing.get(code)
+      return {
+        code,
+        label: (c[1] ?? code).trim(),
+        ...(was?.missing ? { missing: was.missing } : {}),
+        ...(was?.score != null ? { score: was.score } : {}),
+      }
+    })
   const usesTabs = pasted.value.includes('\t')
   const body: ListEdit = usesTabs ? { name: name.value, answers } : { name: name.value, pasted: pasted.value }
   if (l) emit('save', l, body)
@@ -36,15 +45,57 @@ function submit() {
 
 <template>
   <section>
-    <p class="lead">{{ t('lists.lead') }}</p>
-    <table v-if="lists.length" class="figures lists">
-      <thead><tr><th scope="col">{{ t('lists.name') }}</th><th scope="col" class="left">{{ t('lists.answers') }}</th><th scope="col" class="left">{{ t('lists.used') }}</th><th scope="col"><span class="visually-hidden">{{ t('studies.actions') }}</span></th></tr></thead>
+    <p class="lead">
+      {{ t('lists.lead') }}
+    </p>
+    <table
+      v-if="lists.length"
+      class="figures lists"
+    >
+      <thead><tr><th scope="col">
+        {{ t('lists.name') }}
+      </th><th
+        scope="col"
+        class="left"
+      >
+        {{ t('lists.answers') }}
+      </th><th
+        scope="col"
+        class="left"
+      >
+        {{ t('lists.used') }}
+      </th><th scope="col">
+        <span class="visually-hidden">{{ t('studies.actions') }}</span>
+      </th></tr></thead>
       <tbody>
-        <tr v-for="l in lists" :key="l.id">
-          <th scope="row">{{ l.name }}</th>
-          <td class="left">{{ l.answers.map((a) => a.label).join(' · ') }}</td>
-          <td class="left">{{ users(l).map((q) => q.name).join(', ') || '–' }}</td>
-          <td class="doings"><button type="button" class="act" @click="start(l)">{{ t('claim.change') }}</button> <button type="button" class="act" @click="emit('remove', l)">{{ t('claim.delete') }}</button></td>
+        <tr
+          v-for="l in lists"
+          :key="l.id"
+        >
+          <th scope="row">
+            {{ l.name }}
+          </th>
+          <td class="left">
+            {{ l.answers.map((a) => a.label).join(' · ') }}
+          </td>
+          <td class="left">
+            {{ users(l).map((q) => q.name).join(', ') || '–' }}
+          </td>
+          <td class="doings">
+            <button
+              type="button"
+              class="act"
+              @click="start(l)"
+            >
+              {{ t('claim.change') }}
+            </button> <button
+              type="button"
+              class="act"
+              @click="emit('remove', l)"
+            >
+              {{ t('claim.delete') }}
+            </button>
+          </td>
         </tr>
       </tbody>
     </table>

@@ -37,7 +37,8 @@ function merge(slots: number[]) {
   picked.value = []
 }
 const split = (at: number) => (groups.value = groups.value.filter((_, i) => i !== at))
-const rename = (at: number, name: string) => (groups.value = groups.value.map((g, i) => (i === at && name.trim() !== '' ? { ...g, label: name.trim() } : g)))
+const rename = (at: number, name: string) =>
+  (groups.value = groups.value.map((g, i) => (i === at && name.trim() !== '' ? { ...g, label: name.trim() } : g)))
 
 function dropped(slot: number) {
   if (dragged.value !== null && dragged.value !== slot) merge([slot, dragged.value])

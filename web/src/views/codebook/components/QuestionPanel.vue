@@ -13,7 +13,13 @@ import type { AnswerList, BulkEdit, CodebookQuestion, Condition, DerivedEdit, Qu
 
 /** One question's page of the codebook. */
 const props = defineProps<{ question: CodebookQuestion; questions: CodebookQuestion[]; lists: AnswerList[] }>()
-const emit = defineEmits<{ edit: [change: QuestionEdit]; bulk: [change: Omit<BulkEdit, 'questions'>]; rederive: [body: DerivedEdit]; remove: []; close: [] }>()
+const emit = defineEmits<{
+  edit: [change: QuestionEdit]
+  bulk: [change: Omit<BulkEdit, 'questions'>]
+  rederive: [body: DerivedEdit]
+  remove: []
+  close: []
+}>()
 const { t } = useI18n()
 const base = ref<Condition | null>(props.question.base)
 const editingBase = ref(false)
@@ -35,8 +41,20 @@ function saveBase() {
 </script>
 
 <template>
-  <section class="panel" :aria-label="question.name" data-test="question-panel">
-    <p class="acts head"><b class="serif">{{ question.name }}</b> <button type="button" class="act" @click="emit('close')">{{ t('app.close') }}</button></p>
+  <section
+    class="panel"
+    :aria-label="question.name"
+    data-test="question-panel"
+  >
+    <p class="acts head">
+      <b class="serif">{{ question.name }}</b> <button
+        type="button"
+        class="act"
+        @click="emit('close')"
+      >
+        {{ t('app.close') }}
+      </button>
+    </p>
     <v-textarea
       variant="underlined"
       rows="2"
@@ -62,7 +80,11 @@ function saveBase() {
       @change="emit('edit', { section: ($event.target as HTMLInputElement).value })"
     />
     <p>
-      {{ t('codebook.base') }}: <template v-if="!question.base">{{ t('codebook.asked_all') }}</template><template v-else>{{ t('codebook.asked_some') }}</template>
+      {{ t('codebook.base') }}: <template v-if="!question.base">
+        {{ t('codebook.asked_all') }}
+      </template><template v-else>
+        {{ t('codebook.asked_some') }}
+      </template>
       <button
         type="button"
         class="act"
@@ -92,8 +114,15 @@ function saveBase() {
         @cancel="redefining = false"
       />
     </template>
-    <AnswerArranger v-if="question.coded || question.kind === 'choose_all' || question.answers.length > 1" :question="question" @edit="emit('edit', $event)" />
-    <p v-else class="soft">{{ t('codebook.no_answers') }}
+    <AnswerArranger
+      v-if="question.coded || question.kind === 'choose_all' || question.answers.length > 1"
+      :question="question"
+      @edit="emit('edit', $event)"
+    />
+    <p
+      v-else
+      class="soft"
+    >{{ t('codebook.no_answers') }}
       {{ t('arrange.kind') }} <ChoiceMenu
         :model-value="question.kind"
         :items="kindsHere(question).map((value) => ({ value, title: t(`topline.kinds.${value}`) }))"

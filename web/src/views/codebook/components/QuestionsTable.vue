@@ -16,12 +16,13 @@ const rowHeight = 34
 const scroller = useTemplateRef<HTMLElement>('scroller')
 const { scrolled, first, last, above, below } = useWindow(scroller, () => props.questions.length, rowHeight)
 const anchor = ref(-1)
+let held = false // Shift, with the press
 
 /** A press chooses one; with Shift everything from the last one pressed. */
-function toggle(i: number, event: MouseEvent) {
+function toggle(i: number) {
   const next = new Set(chosen.value)
   const on = !next.has(props.questions[i]!.id)
-  const from = event.shiftKey && anchor.value >= 0 ? anchor.value : i
+  const from = held && anchor.value >= 0 ? anchor.value : i
   for (let k = Math.min(from, i); k <= Math.max(from, i); k++) {
     const id = props.questions[k]!.id
     if (on) next.add(id)
@@ -44,12 +45,12 @@ const summary = (q: CodebookQuestion) => {
     <table class="book" :aria-rowcount="questions.length + 1" data-test="codebook-table">
       <thead>
         <tr>
-          <th scope="col"><input
-            type="checkbox"
-            :checked="chosen.size > 0 && chosen.size === questions.length"
+          <th scope="col"><v-checkbox-btn
+            inline
+            :model-value="chosen.size > 0 && chosen.size === questions.length"
             :indeterminate="chosen.size > 0 && chosen.size < questions.length"
             :aria-label="t('codebook.choose_all')"
-            @change="all"
+            @update:model-value="all"
           /></th>
           <th scope="col">№</th>
           <th scope="col">{{ t('codebook.name') }}</th>
@@ -69,12 +70,13 @@ const summary = (q: CodebookQuestion) => {
           :aria-rowindex="first + k + 2"
           :class="{ on: opened === q.id }"
         >
-          <td><input
-            type="checkbox"
-            :checked="chosen.has(q.id)"
+          <td><v-checkbox-btn
+            inline
+            :model-value="chosen.has(q.id)"
             :aria-label="t('codebook.choose', { name: q.name })"
             :data-test="`choose-${q.name}`"
-            @click="toggle(first + k, $event)"
+            @click.capture="held = $event.shiftKey"
+            @update:model-value="toggle(first + k)"
           /></td>
           <td class="soft">{{ q.number }}</td>
           <th scope="row"><button
@@ -102,14 +104,59 @@ const summary = (q: CodebookQuestion) => {
 </template>
 
 <style scoped>
-.window { position: relative; height: calc(100vh - 176px); min-height: 260px; overflow: auto; border-top: 1px solid var(--rule); }
-table { border-collapse: collapse; width: 100%; font-size: 14.5px; table-layout: auto; }
-thead th { position: sticky; top: 0; z-index: 1; background: var(--paper); text-align: left; font-weight: 400; font-size: 13.5px; color: var(--soft); border-bottom: 1px solid var(--rule); padding: 5px 12px 4px 0; }
-tbody tr { height: 34px; }
-tbody td, tbody th { border-bottom: 1px solid var(--hair); padding: 0 12px 0 0; text-align: left; font-weight: 400; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; max-width: 170px; }
-.wide { max-width: 270px; }
-.on { background: var(--tealwash); }
-.name { padding: 0; }
-input { accent-color: var(--teal); width: 15px; height: 15px; }
-.wide :deep(.text) { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; max-width: 100%; display: block; }
+.window {
+  position: relative;
+  height: calc(100vh - 176px);
+  min-height: 260px;
+  overflow: auto;
+  border-top: 1px solid var(--rule);
+}
+table {
+  border-collapse: collapse;
+  width: 100%;
+  font-size: 14.5px;
+  table-layout: auto;
+}
+thead th {
+  position: sticky;
+  top: 0;
+  z-index: 1;
+  background: var(--paper);
+  text-align: left;
+  font-weight: 400;
+  font-size: 13.5px;
+  color: var(--soft);
+  border-bottom: 1px solid var(--rule);
+  padding: 5px 12px 4px 0;
+}
+tbody tr {
+  height: 34px;
+}
+tbody td,
+tbody th {
+  border-bottom: 1px solid var(--hair);
+  padding: 0 12px 0 0;
+  text-align: left;
+  font-weight: 400;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  max-width: 170px;
+}
+.wide {
+  max-width: 270px;
+}
+.on {
+  background: var(--tealwash);
+}
+.name {
+  padding: 0;
+}
+.wide :deep(.text) {
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  max-width: 100%;
+  display: block;
+}
 </style>

@@ -20,7 +20,8 @@ const condition = ref<Condition>({ op: 'and', of: [] })
 const n = ref('')
 let asking: AbortController | null = null
 
-const isEmpty = (c: Condition): boolean => (c.op === 'any_of' ? (c.answers ?? []).length === 0 : c.of !== undefined ? c.of.length === 0 || c.of.some(isEmpty) : false)
+const isEmpty = (c: Condition): boolean =>
+  c.op === 'any_of' ? (c.answers ?? []).length === 0 : c.of !== undefined ? c.of.length === 0 || c.of.some(isEmpty) : false
 const ready = computed(() => name.value.trim() !== '' && !isEmpty(condition.value))
 
 watch(
@@ -61,14 +62,40 @@ function submit() {
 
 <template>
   <section>
-    <p class="lead">{{ t('subgroups.lead') }}</p>
-    <table v-if="subgroups.length" class="figures groups" data-test="subgroups">
-      <thead><tr><th scope="col">{{ t('subgroups.name') }}</th><th scope="col">n</th><th scope="col"><span class="visually-hidden">{{ t('studies.actions') }}</span></th></tr></thead>
+    <p class="lead">
+      {{ t('subgroups.lead') }}
+    </p>
+    <table
+      v-if="subgroups.length"
+      class="figures groups"
+      data-test="subgroups"
+    >
+      <thead><tr><th scope="col">
+        {{ t('subgroups.name') }}
+      </th><th scope="col">
+        n
+      </th><th scope="col">
+        <span class="visually-hidden">{{ t('studies.actions') }}</span>
+      </th></tr></thead>
       <tbody>
         <tr v-for="g in subgroups" :key="g.id">
           <th scope="row"><RouterLink :to="`/studies/${studyId}?of=${g.id}`">{{ g.name }}</RouterLink></th>
           <td>{{ g.n === null || g.everyone === null ? t('subgroups.unknown') : t('subgroups.n', { n: count(g.n), of: count(g.everyone) }) }}</td>
-          <td class="doings"><button type="button" class="act" @click="start(g)">{{ t('claim.change') }}</button> <button type="button" class="act" @click="emit('remove', g)">{{ t('claim.delete') }}</button></td>
+          <td class="doings">
+            <button
+              type="button"
+              class="act"
+              @click="start(g)"
+            >
+              {{ t('claim.change') }}
+            </button> <button
+              type="button"
+              class="act"
+              @click="emit('remove', g)"
+            >
+              {{ t('claim.delete') }}
+            </button>
+          </td>
         </tr>
       </tbody>
     </table>

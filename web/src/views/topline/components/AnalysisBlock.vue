@@ -42,8 +42,14 @@ const document = computed(() => props.analysis.document)
 const said = computed(() => {
   const a = props.analysis
   if (!isClaim.value) return a.statement
-  const when = a.timing === 'changed' ? 'claim.stated_changed' : a.timing === 'before' ? 'claim.stated_before' : 'claim.stated_open'
-  const parts = [t('claim.said', { n: a.number ?? '' }), `“${a.statement}”`, t('claim.level', { level: a.levelText }), t(when, { date: day(a.statedAt) })]
+  const when =
+    a.timing === 'changed' ? 'claim.stated_changed' : a.timing === 'before' ? 'claim.stated_before' : 'claim.stated_open'
+  const parts = [
+    t('claim.said', { n: a.number ?? '' }),
+    `“${a.statement}”`,
+    t('claim.level', { level: a.levelText }),
+    t(when, { date: day(a.statedAt) }),
+  ]
   if (!a.spec.subgroup && props.of !== null) parts.push(t('claim.about_everyone'))
   if (a.source && !a.statement.includes(a.source)) parts.push(t('claim.by', { source: a.source }))
   if (a.sourceDate) parts.push(t('claim.dated_in', { date: a.sourceDate }))
@@ -87,7 +93,11 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
 </script>
 
 <template>
-  <article class="claim" :aria-label="isClaim ? t('claim.said', { n: analysis.number ?? '' }) : said" :data-test="isClaim ? 'claim' : 'described'">
+  <article
+    class="claim"
+    :aria-label="isClaim ? t('claim.said', { n: analysis.number ?? '' }) : said"
+    :data-test="isClaim ? 'claim' : 'described'"
+  >
     <div class="beside">
       <div class="bar" :class="{ described: !isClaim }">
         <p class="said">{{ said }}</p>
@@ -162,8 +172,15 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
         <div v-if="analysis.changes.length" class="small soft">
           <p>{{ t('claim.changes') }}:</p>
           <ul>
-            <li v-for="(c, i) in analysis.changes" :key="i">
-              {{ c.text }}<template v-if="c.at"> · {{ moment(c.at) }}</template><template v-if="c.at && c.afterRun"> · {{ t('claim.after_run') }}</template>
+            <li
+              v-for="(c, i) in analysis.changes"
+              :key="i"
+            >
+              {{ c.text }}<template v-if="c.at">
+                · {{ moment(c.at) }}
+              </template><template v-if="c.at && c.afterRun">
+                · {{ t('claim.after_run') }}
+              </template>
             </li>
           </ul>
         </div>

@@ -42,7 +42,9 @@ function startAnew() {
   fromDraft.value = false
 }
 
-const units = computed(() => (props.subgroup ? t('claim.units_in', { units: props.study.units, subgroup: props.subgroup }) : props.study.units))
+const units = computed(() =>
+  props.subgroup ? t('claim.units_in', { units: props.study.units, subgroup: props.subgroup }) : props.study.units,
+)
 const nameOf = (q: { short: string; wording: string }) => q.short || `“${q.wording}”`
 const names = computed(() => ({ units: units.value, question: nameOf(props.question), other: props.others?.[0]?.name ?? '' }))
 

@@ -95,11 +95,33 @@ async function usePasted() {
     <p v-for="(p, i) in pastedProblems" :key="i" class="problem">{{ p }}</p>
     <v-btn color="primary" :disabled="pasted.trim() === ''" data-test="match" @click="usePasted">{{ t('claim.paste_use') }}</v-btn>
   </div>
-  <ErrorNote v-if="error" :error="error" />
-  <div v-if="check && !equal" class="state" role="status" data-test="shares-state">
-    <p v-if="rescale && check.usable">{{ t('claim.rescaled', { sum: check.sum }) }} <button type="button" class="act" @click="setRescale(false)">{{ t('claim.rescale_back') }}</button></p>
-    <p v-if="!rescale && check.usable && check.gap && check.gap !== '0'">{{ t('claim.rounded', { sum: check.sum, target: check.target ?? '' }) }}</p>
-    <p v-for="(p, i) in wrong.slice(0, mostShown)" :key="i" class="problem">
+  <ErrorNote
+    v-if="error"
+    :error="error"
+  />
+  <div
+    v-if="check && !equal"
+    class="state"
+    role="status"
+    data-test="shares-state"
+  >
+    <p v-if="rescale && check.usable">
+      {{ t('claim.rescaled', { sum: check.sum }) }} <button
+        type="button"
+        class="act"
+        @click="setRescale(false)"
+      >
+        {{ t('claim.rescale_back') }}
+      </button>
+    </p>
+    <p v-if="!rescale && check.usable && check.gap && check.gap !== '0'">
+      {{ t('claim.rounded', { sum: check.sum, target: check.target ?? '' }) }}
+    </p>
+    <p
+      v-for="(p, i) in wrong.slice(0, mostShown)"
+      :key="i"
+      class="problem"
+    >
       {{ p.text }}
       <button
         v-if="p.kind === 'sum_off' && check.canRescale"

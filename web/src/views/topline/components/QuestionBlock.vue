@@ -24,7 +24,15 @@ import TallyTable from './TallyTable.vue'
 import type { Analysis, Method, Note, Question, QuestionEdit, Spec, Study, Subgroup, Topline } from '@/api/client'
 import type { Base } from '../types'
 
-const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean; of: number | null; subgroups: Subgroup[]; questions: Question[] }>()
+const props = defineProps<{
+  question: Question
+  study: Study
+  base: Base
+  showCodes: boolean
+  of: number | null
+  subgroups: Subgroup[]
+  questions: Question[]
+}>()
 const emit = defineEmits<{ changed: [question: Question]; base: []; reload: []; page: [page: Topline] }>()
 const { t } = useI18n()
 const session = useSession()
@@ -42,7 +50,11 @@ const methods = computed(() => props.question.asks.flatMap((name) => byName.valu
 const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
 /** The claims whose shares can stand as ticks in the tally: those that have been run and
  * are about those whom the tally counts. The last one stands there unless another is chosen. */
-const references = computed(() => props.question.analyses.filter((a) => a.document?.ticks && (a.spec.subgroup ?? '') === (props.of === null ? '' : String(props.of))))
+const references = computed(() =>
+  props.question.analyses.filter(
+    (a) => a.document?.ticks && (a.spec.subgroup ?? '') === (props.of === null ? '' : String(props.of)),
+  ),
+)
 const chosen = ref<number | null>(null)
 const reference = computed<Analysis | null>(() => references.value.find((c) => c.id === chosen.value) ?? references.value.at(-1) ?? null)
 const groupName = (key: string) => props.subgroups.find((g) => String(g.id) === key)?.name ?? ''
@@ -74,7 +86,16 @@ function withOther(id: number) {
   else if (method) describe(method, [String(id)])
 }
 function describe(method: Method, others: string[]) {
-  void state({ method: method.name, version: method.version, questions: [String(props.question.id), ...others], settings: method.settings, ...(among.value ? { subgroup: among.value } : {}) }, false)
+  void state(
+    {
+      method: method.name,
+      version: method.version,
+      questions: [String(props.question.id), ...others],
+      settings: method.settings,
+      ...(among.value ? { subgroup: among.value } : {}),
+    },
+    false,
+  )
 }
 const needsPicking = (m: Method | undefined) => m?.inputs.some((i) => i.kind === 'categories') ?? false
 function pick(code: string) {
@@ -87,8 +108,15 @@ const isLine = computed(() => ['text', 'identifier'].includes(props.question.kin
 
 const subline = computed(() => {
   const q = props.question
-  const parts = [t('topline.asked', { n: count(q.everyone), units: props.study.units }), ...(q.asked === null ? [] : [t('topline.asked_of', { n: count(q.asked) })]), t('topline.answered', { n: count(q.answered) })]
-  parts.push(q.missing > 0 ? t('topline.missing', { n: count(q.missing) }) : t('topline.none_missing'), t(`topline.kinds.${q.kind}`))
+  const parts = [
+    t('topline.asked', { n: count(q.everyone), units: props.study.units }),
+    ...(q.asked === null ? [] : [t('topline.asked_of', { n: count(q.asked) })]),
+    t('topline.answered', { n: count(q.answered) }),
+  ]
+  parts.push(
+    q.missing > 0 ? t('topline.missing', { n: count(q.missing) }) : t('topline.none_missing'),
+    t(`topline.kinds.${q.kind}`),
+  )
   if (isLine.value && q.different > 0) parts.push(t('topline.different', { n: count(q.different) }, q.different))
   if (isLine.value && q.examples.length) parts.push(t('topline.examples', { list: q.examples.join(', ') }))
   return parts.join(' · ')
@@ -177,7 +205,13 @@ function keyed(event: KeyboardEvent) {
             :maxlength="1000"
             @save="edit({ wording: $event })"
           /></h2>
-          <p v-if="!question.damage" class="sub" :title="t('topline.read_as', { reason: question.kindReason })">{{ subline }}<template v-if="question.countsInForce"> · <b>{{ t('topline.counts_in_force') }}</b></template><template v-if="methods.length"> · <InlineText
+          <p
+            v-if="!question.damage"
+            class="sub"
+            :title="t('topline.read_as', { reason: question.kindReason })"
+          >{{ subline }}<template v-if="question.countsInForce">
+            · <b>{{ t('topline.counts_in_force') }}</b>
+          </template><template v-if="methods.length"> · <InlineText
             :text="question.short"
             :shown="question.short || t('topline.no_short')"
             :label="t('topline.edit_short')"
@@ -218,13 +252,34 @@ function keyed(event: KeyboardEvent) {
               />
               <p v-if="picked" class="soft small">{{ t('topline.picking') }}</p>
             </div>
-            <p v-if="question.isCounts">{{ t('topline.is_counts') }}</p>
-            <NumberSummary v-if="question.numeric" :numeric="question.numeric" :histogram="!question.tabulated" />
-            <p v-if="['continuous', 'weight', 'count'].includes(question.kind) && !question.numeric && !question.isCounts" class="soft">{{ t('topline.no_numbers') }}</p>
-            <p v-if="question.different > 0 && !isLine" class="soft">
-              {{ t('topline.different', { n: count(question.different) }, question.different) }}<template v-if="question.examples.length">, {{ t('topline.examples', { list: question.examples.join(', ') }) }}</template>
+            <p v-if="question.isCounts">
+              {{ t('topline.is_counts') }}
             </p>
-            <p v-if="!question.tabulated && !isLine && question.missing > 0" class="soft small">{{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}</p>
+            <NumberSummary
+              v-if="question.numeric"
+              :numeric="question.numeric"
+              :histogram="!question.tabulated"
+            />
+            <p
+              v-if="['continuous', 'weight', 'count'].includes(question.kind) && !question.numeric && !question.isCounts"
+              class="soft"
+            >
+              {{ t('topline.no_numbers') }}
+            </p>
+            <p
+              v-if="question.different > 0 && !isLine"
+              class="soft"
+            >
+              {{ t('topline.different', { n: count(question.different) }, question.different) }}<template v-if="question.examples.length">
+                , {{ t('topline.examples', { list: question.examples.join(', ') }) }}
+              </template>
+            </p>
+            <p
+              v-if="!question.tabulated && !isLine && question.missing > 0"
+              class="soft small"
+            >
+              {{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}
+            </p>
           </template>
           <p v-if="question.tabulated && !question.damage" class="acts">
             <button
@@ -243,7 +298,13 @@ function keyed(event: KeyboardEvent) {
               data-test="arrange"
               @click="arranging = !arranging"
             >{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
-            <button type="button" class="act" @click="copy(question.copied[base])">{{ copied ? t('topline.copied') : t('topline.copy_table') }}</button>
+            <button
+              type="button"
+              class="act"
+              @click="copy(question.copied[base])"
+            >
+              {{ copied ? t('topline.copied') : t('topline.copy_table') }}
+            </button>
           </p>
         </div>
       </div>
@@ -294,19 +355,62 @@ function keyed(event: KeyboardEvent) {
 </template>
 
 <style scoped>
-.question { scroll-margin-top: 62px; }
-.question:focus { outline: none; }
-.question:focus > .beside:first-child > .body > .no { text-decoration: underline; text-decoration-thickness: 2px; text-underline-offset: 5px; }
-.body { display: grid; grid-template-columns: 44px minmax(0, 1fr); padding: 22px 30px 6px 34px; }
-.no { font-size: 16px; line-height: 1.55; font-weight: 600; color: var(--soft); }
-h2 { font-size: 19px; font-weight: 500; line-height: 1.3; }
-.sub { color: var(--soft); font-size: 14px; margin: 2px 0 9px; }
-.acts { margin: 9px 0 4px; gap: 6px 18px; }
-.other { padding: 0 30px 0 78px; }
-.oneline { display: flex; align-items: baseline; gap: 4px 14px; flex-wrap: wrap; }
-.oneline h2 { font-size: 16px; }
-.oneline .sub { margin: 0; min-width: 0; overflow-wrap: anywhere; }
-.line .body { padding-top: 12px; }
+.question {
+  scroll-margin-top: 62px;
+}
+.question:focus {
+  outline: none;
+}
+.question:focus > .beside:first-child > .body > .no {
+  text-decoration: underline;
+  text-decoration-thickness: 2px;
+  text-underline-offset: 5px;
+}
+.body {
+  display: grid;
+  grid-template-columns: 44px minmax(0, 1fr);
+  padding: 22px 30px 6px 34px;
+}
+.no {
+  font-size: 16px;
+  line-height: 1.55;
+  font-weight: 600;
+  color: var(--soft);
+}
+h2 {
+  font-size: 19px;
+  font-weight: 500;
+  line-height: 1.3;
+}
+.sub {
+  color: var(--soft);
+  font-size: 14px;
+  margin: 2px 0 9px;
+}
+.acts {
+  margin: 9px 0 4px;
+  gap: 6px 18px;
+}
+.other {
+  padding: 0 30px 0 78px;
+}
+.oneline {
+  display: flex;
+  align-items: baseline;
+  gap: 4px 14px;
+  flex-wrap: wrap;
+}
+.oneline h2 {
+  font-size: 16px;
+}
+.oneline .sub {
+  margin: 0;
+  min-width: 0;
+  overflow-wrap: anywhere;
+}
+.line .body {
+  padding-top: 12px;
+}
 @media (max-width: 640px) {
   .body { grid-template-columns: 26px minmax(0, 1fr); padding: 18px 14px 6px; }
 }

@@ -6,6 +6,8 @@ import { count, fixed } from '@/app/format'
 
 import type { Question, SharesCheck } from '@/api/client'
 
+import CellField from '@/components/CellField.vue'
+
 /** One expected share per answer, in the answers' own rows; a block of figures can be
  * pasted downwards from a spreadsheet column. */
 const figures = defineModel<Record<string, string>>({ required: true })
@@ -14,7 +16,9 @@ const emit = defineEmits<{ list: [text: string]; placed: [labels: string[], left
 const { t } = useI18n()
 
 const shares = computed(() => new Map((props.check?.rows ?? []).map((r) => [r.code, r.share])))
-const wrong = computed(() => new Set((props.check?.problems ?? []).filter((p) => p.code !== null && p.kind !== 'no_figure').map((p) => p.code)))
+const wrong = computed(
+  () => new Set((props.check?.problems ?? []).filter((p) => p.code !== null && p.kind !== 'no_figure').map((p) => p.code)),
+)
 
 function set(code: string, figure: string) {
   figures.value = { ...figures.value, [code]: figure }
@@ -74,16 +78,15 @@ function paste(event: ClipboardEvent, from: number) {
         <th scope="row">{{ row.label }}</th>
         <td>{{ count(row.count) }}</td>
         <td v-if="!equal">
-          <input
-            type="text"
+          <CellField
+            live
             inputmode="decimal"
             :value="figures[row.code] ?? ''"
-            :aria-label="`${row.label}: ${t('claim.share_in')}`"
+            :label="`${row.label}: ${t('claim.share_in')}`"
             :aria-invalid="wrong.has(row.code)"
             maxlength="40"
-            autocomplete="off"
             :data-test="`share-${row.label}`"
-            @input="set(row.code, ($event.target as HTMLInputElement).value)"
+            @change="set(row.code, $event)"
             @keydown.down="step($event, 1)"
             @keydown.up="step($event, -1)"
             @keydown.enter="enter"
@@ -105,8 +108,27 @@ function paste(event: ClipboardEvent, from: number) {
 </template>
 
 <style scoped>
-.shares { width: auto; min-width: min(470px, 100%); max-width: 100%; }
-.shares td, .shares tbody th { vertical-align: baseline; }
-input { font: inherit; font-weight: 600; width: 96px; text-align: right; color: var(--teal); background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); padding: 1px 6px; }
-input[aria-invalid='true'] { border-bottom: 3px double var(--rust); }
+.shares {
+  width: auto;
+  min-width: min(470px, 100%);
+  max-width: 100%;
+}
+.shares td,
+.shares tbody th {
+  vertical-align: baseline;
+}
+input {
+  font: inherit;
+  font-weight: 600;
+  width: 96px;
+  text-align: right;
+  color: var(--teal);
+  background: var(--tealwash);
+  border: 0;
+  border-bottom: 2px solid var(--teal);
+  padding: 1px 6px;
+}
+input[aria-invalid='true'] {
+  border-bottom: 3px double var(--rust);
+}
 </style>

@@ -9,7 +9,15 @@ import InlineText from '@/components/InlineText.vue'
 import type { Analysis, AnswerRow, Question, Study } from '@/api/client'
 import type { Base } from '../types'
 
-const props = defineProps<{ question: Question; study: Study; base: Base; showCodes: boolean; reference: Analysis | null; several: boolean; picked: string[] | null }>()
+const props = defineProps<{
+  question: Question
+  study: Study
+  base: Base
+  showCodes: boolean
+  reference: Analysis | null
+  several: boolean
+  picked: string[] | null
+}>()
 defineEmits<{ base: []; relabel: [slot: number, label: string]; pick: [code: string] }>()
 const { t } = useI18n()
 
@@ -39,10 +47,30 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
   <table class="figures tally">
     <thead>
       <tr>
-        <th scope="col" class="answer">{{ t('topline.answer') }}</th>
-        <th scope="col" class="left bars"><template v-if="reference"><span class="key" aria-hidden="true" />{{ t('topline.tick', { source }) }}</template></th>
-        <th scope="col">{{ t('topline.count') }}</th>
-        <th scope="col" class="percent"><button
+        <th
+          scope="col"
+          class="answer"
+        >
+          {{ t('topline.answer') }}
+        </th>
+        <th
+          scope="col"
+          class="left bars"
+        >
+          <template v-if="reference">
+            <span
+              class="key"
+              aria-hidden="true"
+            />{{ t('topline.tick', { source }) }}
+          </template>
+        </th>
+        <th scope="col">
+          {{ t('topline.count') }}
+        </th>
+        <th
+          scope="col"
+          class="percent"
+        ><button
           type="button"
           class="base"
           :title="t('topline.switch_base')"
@@ -107,19 +135,62 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
       </tr>
     </tfoot>
   </table>
-  <p v-if="base === 'answered' && question.missingRows.length" class="soft small below">{{ t('topline.missing_title') }}: {{ question.missingRows.map((r) => `${name(r)}: ${count(r.count)}`).join(' · ') }}</p>
+  <p
+    v-if="base === 'answered' && question.missingRows.length"
+    class="soft small below"
+  >
+    {{ t('topline.missing_title') }}: {{ question.missingRows.map((r) => `${name(r)}: ${count(r.count)}`).join(' · ') }}
+  </p>
 </template>
 
 <style scoped>
-.answer { min-width: 130px; max-width: 320px; }
-.bars { width: 34%; }
-th.bars { font-size: 13.5px; }
-.pick { font: inherit; text-align: left; color: var(--teal); background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); padding: 0 6px; cursor: pointer; }
-.pick[aria-pressed='true'] { color: var(--paper); background: var(--teal); font-weight: 600; }
-.key { display: inline-block; width: 3px; height: 13px; background: var(--mari); margin: 0 7px -2px 0; }
-.percent { white-space: nowrap; }
-.base { font: inherit; color: inherit; background: none; border: 0; padding: 0; cursor: pointer; border-bottom: 1px dotted var(--soft); }
-.base:hover { color: var(--teal); }
+.answer {
+  min-width: 130px;
+  max-width: 320px;
+}
+.bars {
+  width: 34%;
+}
+th.bars {
+  font-size: 13.5px;
+}
+.pick {
+  font: inherit;
+  text-align: left;
+  color: var(--teal);
+  background: var(--tealwash);
+  border: 0;
+  border-bottom: 2px solid var(--teal);
+  padding: 0 6px;
+  cursor: pointer;
+}
+.pick[aria-pressed='true'] {
+  color: var(--paper);
+  background: var(--teal);
+  font-weight: 600;
+}
+.key {
+  display: inline-block;
+  width: 3px;
+  height: 13px;
+  background: var(--mari);
+  margin: 0 7px -2px 0;
+}
+.percent {
+  white-space: nowrap;
+}
+.base {
+  font: inherit;
+  color: inherit;
+  background: none;
+  border: 0;
+  padding: 0;
+  cursor: pointer;
+  border-bottom: 1px dotted var(--soft);
+}
+.base:hover {
+  color: var(--teal);
+}
 @media (max-width: 640px) {
   .bars { display: none; }
   .answer { min-width: 90px; }
