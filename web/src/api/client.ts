@@ -1,4 +1,6 @@
 /** The only place that talks to the server. Types come from the server's own description. */
+import { edited } from '@/app/queries'
+
 import type { components } from './schema_gen'
 
 type Schemas = components['schemas']
@@ -98,6 +100,7 @@ async function send<T>(method: string, path: string, options: Options = {}): Pro
     if (cause instanceof DOMException && cause.name === 'AbortError') throw cause
     throw new ApiError(0, 'unreachable', '')
   }
+  if (response.ok && method !== 'GET' && path.startsWith('/studies')) edited()
   if (response.status === 204) return undefined as T
   const data: unknown = await response.json().catch(() => null)
   if (!response.ok) {

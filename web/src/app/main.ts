@@ -10,8 +10,9 @@ import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 
 import App from './App.vue'
+import { queries } from './queries'
 import { router } from './router'
 import { vuetify } from './theme'
 import { words } from './i18n'
 
-createApp(App).use(createPinia()).use(router).use(vuetify).use(words).use(VueQueryPlugin).mount('#app')
+createApp(App).use(createPinia()).use(router).use(vuetify).use(words).use(VueQueryPlugin, { queryClient: queries }).mount('#app')

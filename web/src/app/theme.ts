@@ -1,7 +1,10 @@
 import { createVuetify } from 'vuetify'
 import { aliases, mdi } from 'vuetify/iconsets/mdi-svg'
+import { createVueI18nAdapter } from 'vuetify/locale/adapters/vue-i18n'
+import { useI18n } from 'vue-i18n'
 
 import { colours } from './colours'
+import { words } from './i18n'
 
 import type { ThemeName } from './colours'
 
@@ -48,6 +51,7 @@ function theme(name: ThemeName) {
 }
 
 export const vuetify = createVuetify({
+  locale: { adapter: createVueI18nAdapter({ i18n: words, useI18n }) },
   icons: { defaultSet: 'mdi', aliases, sets: { mdi } },
   theme: {
     cspNonce: nonce,

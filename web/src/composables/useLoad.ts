@@ -1,33 +1,36 @@
-import { onBeforeUnmount, ref, shallowRef } from 'vue'
+import { hashKey, useQuery } from '@tanstack/vue-query'
+import { computed, onBeforeUnmount } from 'vue'
 
-/** Loads something, remembering whether it is under way and what went wrong; an
- * answer that comes after a newer request, or after the page has gone, is dropped. */
-export function useLoad<T, A extends unknown[]>(get: (signal: AbortSignal, ...args: A) => Promise<T>) {
-  const data = shallowRef<T | null>(null)
-  const loading = ref(false)
-  const error = shallowRef<Error | null>(null)
-  let current: AbortController | null = null
+import { queries } from '@/app/queries'
 
-  async function run(...args: A): Promise<T | null> {
-    current?.abort()
-    const mine = new AbortController()
-    current = mine
-    loading.value = true
-    try {
-      const found = await get(mine.signal, ...args)
-      if (mine.signal.aborted) return null
-      data.value = found
-      error.value = null
-      return found
-    } catch (cause) {
-      if (mine.signal.aborted) return null
-      error.value = cause as Error
-      return null
-    } finally {
-      if (current === mine) loading.value = false
-    }
+/** Loads what a place shows of the studies. The key names it, the study's number first; what
+ * was loaded under it is shown at once and loaded anew. Another subgroup of the same study
+ * leaves the page as it was until it is there. `follows` says that the page itself brings up
+ * to date what its edits change. */
+export function useLoad<T>(key: () => readonly unknown[], get: (signal: AbortSignal) => Promise<T>, follows = false) {
+  const queryKey = computed(() => ['studies', ...key()])
+  const query = useQuery<T>({
+    queryKey,
+    queryFn: ({ signal }) => get(signal),
+    placeholderData: (before, of) => (of?.queryKey[1] === queryKey.value[1] ? before : undefined),
+    meta: { follows },
+  })
+  const data = computed({
+    get: () => query.data.value ?? null,
+    set: (shown) => queries.setQueryData(queryKey.value, shown),
+  })
+  let begun = ''
+  let gone = false
+  onBeforeUnmount(() => (gone = true))
+
+  /** Loads anew, and gives what came; null when it failed or is no longer wanted. */
+  async function run(): Promise<T | null> {
+    const mine = hashKey(queryKey.value)
+    const first = begun !== mine // opening the page has begun to load it
+    begun = mine
+    const { data: found, isError } = await query.refetch({ cancelRefetch: !first })
+    return gone || isError || mine !== hashKey(queryKey.value) ? null : (found ?? null)
   }
 
-  onBeforeUnmount(() => current?.abort())
-  return { data, loading, error, run }
+  return { data, loading: query.isFetching, error: query.error, run }
 }

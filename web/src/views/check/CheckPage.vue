@@ -20,7 +20,7 @@ const { t } = useI18n()
 const route = useRoute()
 const session = useSession()
 const studyId = computed(() => Number(route.params.study))
-const { data, loading, error, run } = useLoad((signal) => api.check(studyId.value, signal))
+const { data, loading, error, run } = useLoad(() => [studyId.value, 'check'], (signal) => api.check(studyId.value, signal), true)
 const { error: failed, attempt } = useAttempt(() => load())
 
 async function load() {

@@ -150,7 +150,7 @@ const problem = computed(() => error.value ?? failed.value ?? undoError.value)
         @save="(g, body) => attempt(() => api.editSubgroup(studyId, g.id, g.version, body))"
         @remove="(g) => attempt(() => api.deleteSubgroup(studyId, g.id))"
       />
-      <HistoryList v-else-if="tab === 'history'" :key="data.undo?.id ?? 0" :study-id="studyId" />
+      <HistoryList v-else-if="tab === 'history'" :study-id="studyId" />
       <CodebookFiles v-else :study-id="studyId" @applied="load" />
     </template>
   </main>

@@ -9,9 +9,8 @@ import type { Ref } from 'vue'
 
 /** A study's codebook with every way to change it; each change loads what came of it. */
 export function useCodebook(study: Ref<number>) {
-  const { data, loading, error, run } = useLoad((signal) => api.codebook(study.value, signal))
+  const { data, loading, error, run } = useLoad(() => [study.value, 'codebook'], (signal) => api.codebook(study.value, signal), true)
   const { error: failed, attempt } = useAttempt(run)
-
 
   const byId = computed(() => new Map((data.value?.questions ?? []).map((q) => [q.id, q])))
   const edit = (q: CodebookQuestion, change: QuestionEdit) => attempt(() => api.editQuestion(study.value, q.id, q.version, change))

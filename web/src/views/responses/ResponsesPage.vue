@@ -24,7 +24,7 @@ const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const studyId = computed(() => Number(route.params.study))
-const { data: book, error, run } = useLoad((signal) => api.codebook(studyId.value, signal))
+const { data: book, error, run } = useLoad(() => [studyId.value, 'codebook'], (signal) => api.codebook(studyId.value, signal), true)
 const rowHeight = 30
 /** Browsers stop growing an element at some tens of millions of pixels. */
 const mostRows = 1_000_000

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { onMounted } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
@@ -17,10 +16,8 @@ import type { Study } from '@/api/client'
 
 const { t } = useI18n()
 const session = useSession()
-const { data, loading, error, run } = useLoad((signal) => api.listStudies(signal))
+const { data, loading, error, run } = useLoad(() => [0], (signal) => api.listStudies(signal), true)
 const { error: failed, attempt } = useAttempt(run)
-onMounted(run)
-
 
 const rename = (study: Study, name: string) => attempt(() => api.editStudy(study.id, study.version, { name }))
 

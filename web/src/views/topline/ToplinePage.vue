@@ -28,7 +28,7 @@ const session = useSession()
 const studyId = computed(() => Number(route.params.study))
 /** The subgroup that the tallies are about; null is everyone. */
 const of = computed(() => (route.query.of ? Number(route.query.of) : null))
-const { data, loading, error, run } = useLoad((signal) => api.topline(studyId.value, of.value, signal))
+const { data, loading, error, run } = useLoad(() => [studyId.value, 'topline', of.value], (signal) => api.topline(studyId.value, of.value, signal), true)
 const failed = ref<Error | null>(null)
 /** A longer questionnaire is drawn as it is scrolled to. */
 const mostEager = 60

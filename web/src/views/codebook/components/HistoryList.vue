@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { onMounted } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
@@ -10,8 +9,7 @@ import { useLoad } from '@/composables/useLoad'
 /** Everything that was done to codebook and answers, the newest first. */
 const props = defineProps<{ studyId: number }>()
 const { t } = useI18n()
-const { data, error, run } = useLoad((signal) => api.history(props.studyId, signal))
-onMounted(run)
+const { data, error, run } = useLoad(() => [props.studyId, 'history'], (signal) => api.history(props.studyId, signal))
 </script>
 
 <template>
