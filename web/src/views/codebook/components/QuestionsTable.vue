@@ -146,6 +146,11 @@ tbody th {
 .wide {
   max-width: 270px;
 }
+.window :deep(.v-selection-control) {
+  --v-selection-control-size: 22px;
+  min-height: 22px;
+  vertical-align: middle;
+}
 .on {
   background: var(--tealwash);
 }

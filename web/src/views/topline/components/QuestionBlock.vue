@@ -311,7 +311,7 @@ function keyed(event: KeyboardEvent) {
       <MarginNotes :notes="question.notes" :base="base" @remedy="remedy" />
     </div>
     <div v-if="form && seeksOther" class="beside">
-      <div class="other"><OtherQuestion
+      <div class="seek"><OtherQuestion
         :method="form"
         :question="question"
         :questions="questions"
@@ -391,7 +391,7 @@ h2 {
   margin: 9px 0 4px;
   gap: 6px 18px;
 }
-.other {
+.seek {
   padding: 0 30px 0 78px;
 }
 .oneline {
@@ -413,6 +413,7 @@ h2 {
 }
 @media (max-width: 640px) {
   .body { grid-template-columns: 26px minmax(0, 1fr); padding: 18px 14px 6px; }
+  .seek { padding: 0 14px 0 40px; }
 }
 .question > .beside:first-child > :deep(.margin) { padding-top: 28px; }
 </style>
