@@ -210,6 +210,34 @@ func (c Crossing) sentence(t crossed) document.Message {
 	return document.Say("read.groups", v)
 }
 
+// meaning says what one cell stands for in the reading that is chosen.
+func (c Crossing) meaning(t crossed, i, j int) document.Message {
+	o, v := t.counts[i][j], c.values()
+	group, answer, of, what, base := c.RowLabels[i], c.ColumnLabels[j], v["rows"], v["columns"], t.rowSum[i]
+	if c.Reading == OfEachColumn {
+		group, answer, of, what, base = answer, group, what, of, t.columnSum[j]
+	}
+	id := "read.cell.group"
+	if c.Reading == OfEveryone || c.Reading == AsCounts {
+		id, base = "read.cell."+string(c.Reading), t.n
+	}
+	if base == 0 {
+		id = "read.cell.nobody"
+	}
+	v["group"], v["answer"], v["of"], v["what"] = document.Text(group), document.Text(answer), of, what
+	v["base"], v["count"], v["percent"] = document.N(base), document.N(o), document.Of(document.Percent, percent(o, base))
+	return document.Say(id, v)
+}
+
+// margin says what a sum stands for, whatever the reading.
+func (c Crossing) margin(t crossed, sum int64, label string, q Question) document.Message {
+	v := document.Values{"units": c.Units, "answer": document.Text(label), "what": q.called(), "count": document.N(sum), "base": document.N(t.n), "percent": document.Of(document.Percent, percent(sum, t.n))}
+	if t.n == 0 {
+		return document.Say("read.nobody", v)
+	}
+	return document.Say("read.cell.margin", v)
+}
+
 func (c Crossing) finding(r *infer.Independence) document.Message {
 	v := c.values()
 	v["level"] = document.Of(document.Level, r.Level)
@@ -242,17 +270,22 @@ func (c Crossing) table(t crossed, r *infer.Independence) *document.Table {
 		row := document.Row{Name: plain(document.Text(label)), Strip: c.strip(t.counts[i], t.rowSum[i])}
 		for j, o := range t.counts[i] {
 			cell := cellOf(o, t.rowSum[i], t.columnSum[j], t.n)
+			cell.Said = c.meaning(t, i, j)
 			if r != nil {
 				c.tested(&cell, r, i, j)
 			}
 			row.Cells = append(row.Cells, cell)
 		}
-		row.Cells = append(row.Cells, cellOf(t.rowSum[i], t.rowSum[i], t.n, t.n))
+		all := cellOf(t.rowSum[i], t.rowSum[i], t.n, t.n)
+		all.Said = c.margin(t, t.rowSum[i], label, c.Rows)
+		row.Cells = append(row.Cells, all)
 		out.Rows = append(out.Rows, row)
 	}
 	all := document.Row{Name: document.Say("column.all", nil), Total: true, Strip: c.strip(t.columnSum, t.n)}
-	for _, sum := range t.columnSum {
-		all.Cells = append(all.Cells, cellOf(sum, t.n, sum, t.n))
+	for j, sum := range t.columnSum {
+		cell := cellOf(sum, t.n, sum, t.n)
+		cell.Said = c.margin(t, sum, c.ColumnLabels[j], c.Columns)
+		all.Cells = append(all.Cells, cell)
 	}
 	out.Rows = append(out.Rows, all)
 	last := &out.Rows[len(out.Rows)-1]

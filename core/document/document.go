@@ -115,6 +115,8 @@ type Row struct {
 type Cell struct {
 	Figures []Figure
 	Mark    Mark
+	// Said is what the cell means, as a sentence; without an id where nothing is said.
+	Said Message
 	// Faint cells stand for nobody, or are sums.
 	Faint bool
 }

@@ -43,7 +43,9 @@ type cellDTO struct {
 	Mark    document.Mark `json:"mark"`
 	// MarkText says the mark in words, for who does not see it.
 	MarkText string `json:"markText"`
-	Faint    bool   `json:"faint"`
+	// Said is what the cell means, as a sentence; "" where nothing is said.
+	Said  string `json:"said"`
+	Faint bool   `json:"faint"`
 }
 
 type tableRowDTO struct {
@@ -212,7 +214,7 @@ func (s *server) toTable(t *document.Table) *tableDTO {
 }
 
 func (s *server) toCell(c document.Cell) cellDTO {
-	out := cellDTO{Figures: []figureDTO{}, Mark: c.Mark, Faint: c.Faint}
+	out := cellDTO{Figures: []figureDTO{}, Mark: c.Mark, Said: s.say(c.Said), Faint: c.Faint}
 	if c.Mark != "" {
 		out.MarkText = s.study.Words().Text("mark."+string(c.Mark), nil)
 	}

@@ -83,6 +83,9 @@ func said(d document.Document) (out []document.Message) {
 			for _, r := range t.Rows {
 				out = append(out, r.Name)
 				for _, cell := range r.Cells {
+					if cell.Said.ID != "" {
+						out = append(out, cell.Said)
+					}
 					for _, f := range cell.Figures {
 						out = append(out, document.Say("value", document.Values{"value": f.Value}))
 					}

@@ -1593,6 +1593,8 @@ export interface components {
             /** @enum {string} */
             mark: "" | "more" | "fewer";
             markText: string;
+            /** @description What the cell means, as a sentence. */
+            said: string;
             faint: boolean;
             figures: {
                 role: components["schemas"]["FigureRole"];

@@ -3,12 +3,16 @@ import { computed } from 'vue'
 
 import ShareStrip from '@/charts/ShareStrip.vue'
 
+import CellFigure from './CellFigure.vue'
+
 import type { Cell, FigureRole, Table } from '@/api/client'
 
 /** A table of figures. The figure that is read stands first in its cell, what is shown
  * beside it below. A cell that stands out bears a stroke over it for more than expected,
  * under it for fewer. */
 const props = defineProps<{ table: Table }>()
+/** The sentence of the cell that is pressed; "" for none. */
+const said = defineModel<string>('said', { default: '' })
 
 const main = computed(() => props.table.shown[0] ?? 'main')
 const others = computed(() => props.table.shown.slice(1))
@@ -32,8 +36,7 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
         <th scope="row">{{ row.name }}</th>
         <td v-if="table.strips" class="strips"><ShareStrip :parts="row.strip" /></td>
         <td v-for="(cell, k) in row.cells" :key="k" :class="{ out: cell.faint }">
-          <span v-if="cell.mark" :class="cell.mark">{{ text(cell, main) }}<span class="visually-hidden">, {{ cell.markText }}</span></span>
-          <template v-else>{{ text(cell, main) }}</template>
+          <CellFigure v-model="said" :cell="cell" :text="text(cell, main)" />
           <span v-for="role in others" :key="role" class="beside-figure">{{ text(cell, role) }}</span>
         </td>
       </tr>
@@ -43,7 +46,7 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
         <th scope="row">{{ row.name }}</th>
         <td v-if="table.strips" class="strips"><ShareStrip :parts="row.strip" /></td>
         <td v-for="(cell, k) in row.cells" :key="k">
-          {{ text(cell, main) }}
+          <CellFigure v-model="said" :cell="cell" :text="text(cell, main)" />
           <span v-for="role in others" :key="role" class="beside-figure">{{ text(cell, role) }}</span>
         </td>
       </tr>
@@ -52,9 +55,6 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
 </template>
 
 <style scoped>
-.more, .fewer { font-weight: 650; display: inline-block; padding: 0 1px; }
-.more { color: var(--rust); border-top: 3px solid var(--rust); }
-.fewer { color: var(--steel); border-bottom: 3px solid var(--steel); }
 .out { color: var(--soft); }
 .beside-figure { display: block; font-size: 13px; line-height: 1.25; font-weight: 400; color: var(--soft); }
 td { white-space: nowrap; }

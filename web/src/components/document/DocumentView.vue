@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 
 import DocumentChoices from './DocumentChoices.vue'
 import DocumentFacts from './DocumentFacts.vue'
@@ -28,6 +28,10 @@ const pieces = computed(() => {
   }
   return out
 })
+/** What the pressed cell of a table means; it takes the place of the table's own sentence. */
+const said = ref('')
+watch(() => props.document, () => (said.value = ''))
+
 const charts = computed(() => props.document.blocks.filter((b) => b.chart))
 const pictureOf = (block: Block) => props.pictures?.(charts.value.indexOf(block) + 1)
 /** The first sentence is the finding where something was tested. */
@@ -49,9 +53,10 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
     <h3
       v-else-if="block.kind === 'sentence'"
       :class="{ reading: block !== finding }"
+      :aria-live="block === finding ? undefined : 'polite'"
       :data-test="block === finding ? 'finding' : 'reading'"
     >
-      {{ block.lines.join(' ') }}
+      {{ said && block !== finding ? said : block.lines.join(' ') }}
     </h3>
     <DocumentChoices
       v-else-if="block.choices"
@@ -66,7 +71,7 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
         v-if="block.table"
         class="wide"
       >
-        <DocumentTable :table="block.table" />
+        <DocumentTable v-model:said="said" :table="block.table" />
       </div>
       <DocumentFacts
         v-else

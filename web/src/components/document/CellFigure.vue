@@ -1,0 +1,29 @@
+<script setup lang="ts">
+import type { Cell } from '@/api/client'
+
+/** The figure of a cell that is read, with its stroke where it stands out. Where the cell
+ * has a sentence, pressing the figure tells it and pressing it again is done with it. */
+const said = defineModel<string>({ required: true })
+defineProps<{ cell: Cell; text: string }>()
+</script>
+
+<template>
+  <component
+    :is="cell.said ? 'button' : 'span'"
+    :type="cell.said ? 'button' : undefined"
+    class="figure"
+    :class="[cell.mark, { on: cell.said && cell.said === said }]"
+    :aria-pressed="cell.said ? cell.said === said : undefined"
+    @click="cell.said && (said = said === cell.said ? '' : cell.said)"
+  >{{ text }}<span v-if="cell.mark" class="visually-hidden">, {{ cell.markText }}</span></component>
+</template>
+
+<style scoped>
+.figure { font: inherit; color: inherit; background: none; border: 0; padding: 0 1px; font-variant-numeric: inherit; }
+button { cursor: pointer; }
+button:hover { text-decoration: underline dotted; text-underline-offset: 3px; }
+.on { background: var(--tealwash); box-shadow: 0 0 0 3px var(--tealwash); }
+.more, .fewer { font-weight: 650; display: inline-block; }
+.more { color: var(--rust); border-top: 3px solid var(--rust); }
+.fewer { color: var(--steel); border-bottom: 3px solid var(--steel); }
+</style>
