@@ -33,17 +33,24 @@ type Asked struct {
 	Key string `json:"key,omitempty"`
 	// New gives settings with what may be presumed filled in.
 	New func() Settings `json:"-"`
+	// Of tells of which questions it can be asked; nil for those that give each respondent
+	// one answer of a list.
+	Of func(q survey.Question) bool `json:"-"`
 }
 
-// Takes reports whether a method can be asked of a question of a kind at all: of one that
-// gives each respondent one answer of a list.
-func (*Asked) Takes(kind survey.Kind) bool { return kind.Coded() }
+// Takes reports whether a method can be asked of a question at all.
+func (a *Asked) Takes(q survey.Question) bool {
+	if a.Of == nil {
+		return q.Kind.Coded()
+	}
+	return a.Of(q)
+}
 
-// AskedOf lists the names of the methods that can be asked of a kind of question.
-func AskedOf(kind survey.Kind) []string {
+// AskedOf lists the names of the methods that can be asked of a question.
+func AskedOf(q survey.Question) []string {
 	names := []string{}
 	for _, m := range Methods {
-		if m.Asked != nil && m.Asked.Takes(kind) {
+		if m.Asked != nil && m.Asked.Takes(q) {
 			names = append(names, m.Name)
 		}
 	}

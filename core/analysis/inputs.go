@@ -19,6 +19,9 @@ type Inputs struct {
 	// Observed holds how many gave each answer of the test, or each combination, by code.
 	Observed map[string]int64 `json:"observed"`
 	Missing  int64            `json:"missing"`
+	// Numbers stands for all numbers that were given, as a hash; "" where there are answers
+	// of a list.
+	Numbers string `json:"numbers,omitempty"`
 	// Asked is what the spec says, as far as the result depends on it.
 	Asked string `json:"asked"`
 	// Coding, Subgroup and Counts tell where a difference comes from: how the questions'
@@ -90,6 +93,13 @@ func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
 		}
 		in.Missing = c.Frequency.Missing
 	}
+	if c.Summary != nil {
+		sum := sha256.New()
+		for _, row := range c.Summary.Rows {
+			fmt.Fprintf(sum, "%x %d\n", row.Value, row.Count)
+		}
+		in.Numbers = hex.EncodeToString(sum.Sum(nil))
+	}
 	asked, err := askedText(s)
 	in.Asked = asked
 	return in, err
@@ -111,7 +121,7 @@ func (in Inputs) Since(first Inputs) (out []Difference) {
 	if in.Asked != first.Asked {
 		out = append(out, ClaimDiffers)
 	}
-	if reflect.DeepEqual(in.Observed, first.Observed) && in.Missing == first.Missing {
+	if reflect.DeepEqual(in.Observed, first.Observed) && in.Missing == first.Missing && in.Numbers == first.Numbers {
 		return out
 	}
 	before := len(out)
@@ -140,15 +150,18 @@ func Digest(s Spec, c *Counted) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	var order [][]string // the figures follow the order of the answers
+	var order [][]string // the figures follow the order of the answers and the limits of classes
 	for _, q := range c.Questions {
 		var codes []string
 		for _, a := range q.Proper() {
 			codes = append(codes, a.Code)
+			if a.From != nil && a.To != nil {
+				codes = append(codes, fmt.Sprint(*a.From, " ", *a.To))
+			}
 		}
 		order = append(order, codes)
 	}
-	raw, err := json.Marshal([]any{s.Method, s.Version, json.RawMessage(settings), in.Observed, in.Missing, order})
+	raw, err := json.Marshal([]any{s.Method, s.Version, json.RawMessage(settings), in.Observed, in.Missing, in.Numbers, order})
 	sum := sha256.Sum256(raw)
 	return hex.EncodeToString(sum[:]), err
 }

@@ -107,7 +107,7 @@ func init() {
 		askedOf(independence, askedCrosstab), ordered, layers, askedOf(agreement, askedPaired), chosenItems, askedOf(simultaneous, askedIntervals),
 		adjust, printedResult,
 		planChiSquare, planMargin, planOneProportion, planTwoProportions,
-		distribution, numericSummary, groupedSummary,
+		distribution, askedOf(numericSummary, askedNumbers), groupedSummary,
 	}
 }
 

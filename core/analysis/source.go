@@ -48,6 +48,8 @@ type Counted struct {
 	// Frequency is set for one question, Crosstab for two: the second is that of the rows.
 	Frequency *tally.Frequency
 	Crosstab  *tally.Crosstab
+	// Summary is set for numbers; nil when nobody gave one.
+	Summary *tally.Summary
 }
 
 // Count has a source count what a spec needs. A spec that cannot be asked is a *SpecError.
@@ -70,6 +72,16 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	switch s.Settings.needs() {
 	case crosstab:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], "", s.Subgroup)
+	case descriptives:
+		if c.Questions[0].Kind.Numeric() {
+			if c.Summary, err = from.Descriptives(ctx, s.Questions[0], s.Subgroup); err != nil {
+				break
+			}
+		}
+		// Of typed numbers nobody knows how many gave none.
+		if c.Frequency, err = from.Frequencies(ctx, s.Questions[0], s.Subgroup); c.Summary != nil && errors.Is(err, ErrUnknownKey) {
+			err = nil
+		}
 	default:
 		c.Frequency, err = from.Frequencies(ctx, s.Questions[0], s.Subgroup)
 	}

@@ -56,6 +56,7 @@ type need int
 const (
 	frequencies need = iota
 	crosstab
+	descriptives
 )
 
 // Problem is one thing that keeps a spec from being asked; the text is in the catalogue
@@ -199,7 +200,7 @@ func (s Spec) Check(q []survey.Question) []Problem {
 	}
 	for i, is := range q {
 		pointer := fmt.Sprintf("/questions/%d", i)
-		if !m.Asked.Takes(is.Kind) {
+		if !m.Asked.Takes(is) {
 			return []Problem{{Code: "claim.kind", Pointer: pointer}}
 		}
 		for j := range i {

@@ -43,6 +43,9 @@ type TypedCategory struct {
 	Label string `json:"label,omitempty"`
 	// Missing is the reason why it does not count as answered; "" for a proper answer.
 	Missing string `json:"missing,omitempty"`
+	// From and To are the limits of an answer that is a class of numbers.
+	From *float64 `json:"from,omitempty"`
+	To   *float64 `json:"to,omitempty"`
 }
 
 // TypedCrosstab is the counts of two questions crossed.
@@ -71,7 +74,7 @@ func (t Typed) find(key Key) (TypedQuestion, survey.Question, error) {
 			if label == "" {
 				label = c.Code
 			}
-			out.Answers = append(out.Answers, survey.Answer{Slot: survey.Slot(i + 1), Code: c.Code, Label: label, Missing: c.Missing})
+			out.Answers = append(out.Answers, survey.Answer{Slot: survey.Slot(i + 1), Code: c.Code, Label: label, Missing: c.Missing, From: c.From, To: c.To})
 		}
 		return q, out, nil
 	}

@@ -177,6 +177,8 @@ type Picture struct {
 	Curve *Curve
 	// Whiskers, for intervals one under the other.
 	Whiskers *Whiskers
+	// Plot, for numbers along an axis.
+	Plot *Plot
 }
 
 // PictureKind names a kind of picture.
@@ -186,6 +188,7 @@ type PictureKind string
 const (
 	CurvePicture    PictureKind = "curve"
 	WhiskersPicture PictureKind = "whiskers"
+	PlotPicture     PictureKind = "plot"
 )
 
 // Curve is a density with a statistic, critical values and the tails.
@@ -224,3 +227,33 @@ type Whisker struct {
 	Lower, Estimate, Upper float64
 	Text                   Message
 }
+
+// Plot is bars, lines, points and boxes over one axis of numbers. The axis of the picture is
+// the one across.
+type Plot struct {
+	From, To float64 // of the axis across
+	Top      float64 // of the axis up, which begins at 0
+	// Up names the axis up; without an id it is not drawn.
+	Up Message
+	// Bars touch where their limits do.
+	Bars  []Bar
+	Lines []PlotLine
+	// Points are heights over places across.
+	Points []Point
+	Box    *PlotBox
+}
+
+// Bar stands over From … To.
+type Bar struct{ From, To, Height float64 }
+
+// PlotLine joins its points; Thin marks what is drawn for comparison.
+type PlotLine struct {
+	Points []Point
+	Thin   bool
+}
+
+// Point is a place in a plot.
+type Point struct{ X, Y float64 }
+
+// PlotBox is a box with its median and its whiskers, drawn at half the height.
+type PlotBox struct{ Lower, Quartile1, Median, Quartile3, Upper float64 }

@@ -27,6 +27,8 @@ const (
 	Exact      ValueKind = "exact"        // scientific notation where it is small
 	Said       ValueKind = "said"         // Message says it
 	Range      ValueKind = "range"        // percents from Number to Upper, 2 decimals
+	Measure    ValueKind = "measure"      // a number in its own units: six digits, no exponent where it can be read without
+	Rounded    ValueKind = "rounded"      // the same with four digits, for a sentence
 	BothSides  ValueKind = "both_sides"   // ± a statistic
 )
 

@@ -131,12 +131,65 @@ type whiskersDTO struct {
 	To        float64      `json:"to"`
 }
 
+type barDTO struct {
+	From   float64 `json:"from"`
+	To     float64 `json:"to"`
+	Height float64 `json:"height"`
+}
+
+type plotLineDTO struct {
+	Points [][2]float64 `json:"points"`
+	Thin   bool         `json:"thin"`
+}
+
+type boxDTO struct {
+	Lower     float64 `json:"lower"`
+	Quartile1 float64 `json:"quartile1"`
+	Median    float64 `json:"median"`
+	Quartile3 float64 `json:"quartile3"`
+	Upper     float64 `json:"upper"`
+}
+
+type plotDTO struct {
+	From   float64       `json:"from"`
+	To     float64       `json:"to"`
+	Top    float64       `json:"top"`
+	Up     string        `json:"up"`
+	Bars   []barDTO      `json:"bars"`
+	Lines  []plotLineDTO `json:"lines"`
+	Points [][2]float64  `json:"points"`
+	Box    *boxDTO       `json:"box"`
+}
+
+func (s *server) toPlot(p *document.Plot) *plotDTO {
+	if p == nil {
+		return nil
+	}
+	out := &plotDTO{From: p.From, To: p.To, Top: p.Top, Up: s.say(p.Up), Bars: []barDTO{}, Lines: []plotLineDTO{}, Points: toPoints(p.Points), Box: (*boxDTO)(p.Box)}
+	for _, b := range p.Bars {
+		out.Bars = append(out.Bars, barDTO(b))
+	}
+	for _, l := range p.Lines {
+		out.Lines = append(out.Lines, plotLineDTO{toPoints(l.Points), l.Thin})
+	}
+	return out
+}
+
+func toPoints(list []document.Point) [][2]float64 {
+	out := make([][2]float64, len(list))
+	for i, p := range list {
+		out[i] = [2]float64{p.X, p.Y}
+	}
+	return out
+}
+
 type chartDTO struct {
 	Kind     document.PictureKind `json:"kind"`
 	Alt      string               `json:"alt"`
 	Axis     string               `json:"axis"`
 	Curve    *curveDTO            `json:"curve"`
 	Whiskers *whiskersDTO         `json:"whiskers"`
+	Plot     *plotDTO             `json:"plot"`
 }
 
 func (s *server) say(m document.Message) string {
@@ -248,7 +301,7 @@ func (s *server) toChart(p *document.Picture) *chartDTO {
 	if p == nil {
 		return nil
 	}
-	out := &chartDTO{Kind: p.Kind, Alt: s.say(p.Alt), Axis: s.say(p.Axis)}
+	out := &chartDTO{Kind: p.Kind, Alt: s.say(p.Alt), Axis: s.say(p.Axis), Plot: s.toPlot(p.Plot)}
 	if c := p.Curve; c != nil {
 		out.Curve = &curveDTO{X: c.X, Density: c.Density, Top: c.Top, Statistic: c.Statistic, Outside: c.Outside, Label: s.say(c.Label), Critical: []lineDTO{}, Tails: toSpans(c.Tails), Rejection: toSpans(c.Rejection)}
 		for _, l := range c.Critical {

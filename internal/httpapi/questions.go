@@ -128,7 +128,7 @@ func (s *server) toQuestion(v *service.QuestionView) questionDTO {
 		return d
 	}
 	if !v.IsCounts {
-		d.Asks = analysis.AskedOf(v.Kind)
+		d.Asks = analysis.AskedOf(v.Question.Question)
 	}
 	d.Notes, d.Copied = s.tallyNotes(v), s.toCopied(v)
 	for _, a := range v.Answers {

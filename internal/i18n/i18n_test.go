@@ -16,6 +16,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/shares"
+	"widetally/core/survey"
 )
 
 func TestPValuesNeverReadZeroAndNeverCrossTheLevel(t *testing.T) {
@@ -168,11 +169,31 @@ func typed(counts [][]int64) analysis.Typed {
 	return analysis.Typed{Questions: []analysis.TypedQuestion{
 		{Key: "ward", Wording: "Which ward?", Categories: []analysis.TypedCategory{{Code: "1", Label: "Harbour"}, {Code: "2", Label: "Fenside"}, {Code: "3", Label: "Saltings"}}},
 		{Key: "caddy", Wording: "A caddy?", Short: "caddy use", Categories: []analysis.TypedCategory{{Code: "y", Label: "yes"}, {Code: "n", Label: "no"}, {Code: "", Missing: "no answer"}}},
+		{Key: "size", Kind: survey.Discrete, Values: []float64{1, 2, 3, 5}, ValueCounts: []int64{400, 900, 30, 1}},
+		{Key: "years", Kind: survey.Continuous, Values: many()},
+		{Key: "one", Kind: survey.Continuous, Values: []float64{2.5}},
+		{Key: "even", Kind: survey.Ordered, Categories: classes(0, 10, 20, 30), Counts: []int64{4, 0, 9}},
+		{Key: "uneven", Kind: survey.Ordered, Categories: classes(0, 10, 20, 65), Counts: []int64{4, 1, 9}},
 		{Key: "before", Categories: twice[:2]}, {Key: "after", Categories: twice[:2]},
 		{Key: "first", Short: "mood", Categories: twice}, {Key: "later", Short: "mood later", Categories: twice},
 	}, Crosstabs: []analysis.TypedCrosstab{{Rows: "caddy", Columns: "ward", Counts: [][][]int64{append(counts, []int64{0, 1, 2})}},
 		{Rows: "after", Columns: "before", Counts: [][][]int64{{counts[0][:2], counts[1][:2]}}},
 		{Rows: "later", Columns: "first", Counts: [][][]int64{append(counts, []int64{counts[1][2], counts[0][0] / 2, 4})}}}}
+}
+
+// many are more different numbers than there are dots, each once, and one far away.
+func many() (out []float64) {
+	for i := range 90 {
+		out = append(out, float64(i)/3)
+	}
+	return append(out, 400)
+}
+
+func classes(limits ...float64) (out []analysis.TypedCategory) {
+	for i := 1; i < len(limits); i++ {
+		out = append(out, analysis.TypedCategory{Code: fmt.Sprint(i), From: &limits[i-1], To: &limits[i]})
+	}
+	return out
 }
 
 // allSpecs asks every method in every way.
@@ -186,6 +207,15 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 	}
 	for _, confidence := range claim.Confidences {
 		add("simultaneous-intervals", `["ward"]`, `{"confidence":%g}`, confidence)
+	}
+	for _, drawing := range claim.Drawings {
+		for _, height := range claim.Heights {
+			for _, more := range []string{``, `,"width":2,"normal":true`, `,"width":1e-9`, `,"start":0.5,"width":1`} {
+				for _, question := range []string{"size", "years", "one", "even", "uneven"} {
+					add("numeric-summary", fmt.Sprintf("[%q]", question), `{"picture":%q,"height":%q,"parts":5`+more+`}`, drawing, height)
+				}
+			}
+		}
 	}
 	for _, role := range claim.Roles {
 		add("paired", `["before","after"]`, `{"role":%q,"level":0.05}`, role)

@@ -55,10 +55,29 @@ func (c *Catalogue) Write(v document.Value) string {
 			return p
 		}
 		return "= " + p
+	case document.Measure:
+		return c.measure(v.Number, 6)
+	case document.Rounded:
+		return c.measure(v.Number, 4)
 	case document.Exact:
 		return c.local(strconv.FormatFloat(v.Number, 'g', 6, 64))
 	}
 	return "[" + string(v.Kind) + "]"
+}
+
+// measure writes a number with so many digits, or with all before the point, and without
+// needless zeros.
+func (c *Catalogue) measure(x float64, digits int) string {
+	size := math.Abs(x)
+	if size >= 1e15 || size != 0 && size < 1e-4 {
+		return c.local(strconv.FormatFloat(x, 'g', digits, 64))
+	}
+	text := strconv.FormatFloat(x, 'g', digits, 64)
+	if size >= math.Pow10(digits-1) || x == math.Trunc(x) {
+		text = strconv.FormatFloat(x, 'f', 0, 64)
+	}
+	_, decimals, _ := strings.Cut(text, ".")
+	return c.fixed(x, len(decimals))
 }
 
 // Fixed writes a number with so many decimals.

@@ -1612,12 +1612,39 @@ export interface components {
         };
         Chart: {
             /** @enum {string} */
-            kind: "curve" | "whiskers";
+            kind: "curve" | "whiskers" | "plot";
+            plot: null | components["schemas"]["Plot"];
             alt: string;
             axis: string;
             curve: null | components["schemas"]["Curve"];
             whiskers: null | components["schemas"]["Whiskers"];
         };
+        /** @description Bars, lines, points and a box over one axis of numbers. */
+        Plot: {
+            from: number;
+            to: number;
+            top: number;
+            /** @description Names the axis up; "" where it is not drawn. */
+            up: string;
+            bars: {
+                from: number;
+                to: number;
+                height: number;
+            }[];
+            lines: {
+                points: components["schemas"]["PlotPoint"][];
+                thin: boolean;
+            }[];
+            points: components["schemas"]["PlotPoint"][];
+            box: null | {
+                lower: number;
+                quartile1: number;
+                median: number;
+                quartile3: number;
+                upper: number;
+            };
+        };
+        PlotPoint: number[];
         Curve: {
             x: number[];
             density: number[];

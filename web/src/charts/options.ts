@@ -1,3 +1,5 @@
+import { plotHeight } from './sizes'
+
 import type { Chart } from '@/api/client'
 import type { Palette } from './palette'
 
@@ -6,6 +8,7 @@ import type { Palette } from './palette'
 type Options = Record<string, unknown>
 type Curve = NonNullable<Chart['curve']>
 type Whiskers = NonNullable<Chart['whiskers']>
+type Plot = NonNullable<Chart['plot']>
 
 const font = "'Source Sans 3 Variable', 'Source Sans 3', Arial, sans-serif"
 
@@ -13,6 +16,7 @@ export function options(chart: Chart, palette: Palette): Options {
   const common = { animation: false, textStyle: { fontFamily: font, fontSize: 12.5, color: palette.soft } }
   if (chart.curve) return { ...common, ...curve(chart.curve, chart.axis, palette) }
   if (chart.whiskers) return { ...common, ...whiskers(chart.whiskers, chart.axis, palette) }
+  if (chart.plot) return { ...common, ...plot(chart.plot, chart.axis, palette) }
   return common
 }
 
@@ -143,5 +147,52 @@ function whiskers(w: Whiskers, axis: string, palette: Palette): Options {
         },
       },
     ],
+  }
+}
+
+const plainNumber = (x: number) => String(Math.round(x * 1e9) / 1e9).replace('-', '−')
+
+/** Bars are outlines that share their limits, so that they touch; a box is an outline, too. */
+function plot(p: Plot, axis: string, palette: Palette): Options {
+  const outline = (data: number[][], color: string, opacity: number) => ({
+    type: 'line', data, symbol: 'none', silent: true, lineStyle: { color: palette.sheet, width: 1 }, areaStyle: { color, opacity },
+  })
+  /** The ends of the axis are named where they are round. */
+  const round = (x: number) => !p.box && Number.isInteger(x)
+  const stroke = (data: number[][], width: number, color = palette.observed) => ({
+    type: 'line', data, symbol: 'none', silent: true, lineStyle: { color, width },
+  })
+  const series: Options[] = p.bars.map((b) => outline([[b.from, 0], [b.from, b.height], [b.to, b.height], [b.to, 0]], palette.bar, 1))
+  for (const l of p.lines) {
+    const line = stroke(l.points, l.thin ? 1.5 : 2.5, l.thin ? palette.ink : palette.observed)
+    series.push(l.thin ? line : { ...line, symbol: 'circle', symbolSize: l.points.length > 40 ? 0 : 6, itemStyle: { color: palette.observed } })
+  }
+  if (p.box) {
+    const { lower, quartile1, median, quartile3, upper } = p.box
+    series.push(
+      { ...outline([[quartile1, 0.25], [quartile1, 0.75], [quartile3, 0.75], [quartile3, 0.25]], palette.bar, 1), areaStyle: { color: palette.bar, origin: 0.25 } },
+      stroke([[lower, 0.5], [quartile1, 0.5]], 2), stroke([[quartile3, 0.5], [upper, 0.5]], 2),
+      ...[lower, upper].map((x) => stroke([[x, 0.38], [x, 0.62]], 2)),
+      stroke([[median, 0.25], [median, 0.75]], 3, palette.ink),
+    )
+  }
+  if (p.points.length) {
+    const size = p.box ? 6 : Math.max(3, Math.min(11, (plotHeight - 60) / Math.max(p.top, 1)))
+    series.push({ type: 'scatter', silent: true, data: p.points, symbolSize: size, itemStyle: { color: palette.observed } })
+  }
+  return {
+    grid: { left: p.up ? 64 : 20, right: 20, top: p.up ? 30 : 14, bottom: 46 },
+    xAxis: {
+      type: 'value', min: p.from, max: p.to, name: axis, nameLocation: 'middle', nameGap: 26, splitLine: { show: false },
+      nameTextStyle: { width: 600, overflow: 'truncate' },
+      axisLine: { show: true, onZero: false, lineStyle: { color: palette.ink } }, axisTick: { show: true, lineStyle: { color: palette.rule } },
+      axisLabel: { color: palette.soft, formatter: plainNumber, hideOverlap: true, showMinLabel: round(p.from), showMaxLabel: round(p.to) },
+    },
+    yAxis: {
+      type: 'value', min: 0, max: p.up && p.top !== 100 ? undefined : Math.max(p.top, 1), show: p.up !== '', name: p.up, nameLocation: 'end', nameGap: 10,
+      nameTextStyle: { align: 'left', color: palette.soft, padding: [0, 0, 0, -52] }, splitNumber: 4, splitLine: { lineStyle: { color: palette.rule, opacity: 0.6 } },
+      axisLabel: { color: palette.soft, formatter: plainNumber },
+    },
+    series,
   }
 }

@@ -6,6 +6,8 @@ export interface Palette {
   soft: string
   rule: string
   observed: string
+  bar: string
+  sheet: string
   reference: string
   referenceText: string
   tail: string
@@ -18,6 +20,8 @@ function palette(c: (typeof colours)[keyof typeof colours]): Palette {
     soft: c.soft,
     rule: c.rule,
     observed: c.teal,
+    bar: c.bar,
+    sheet: c.paper,
     reference: c.mari,
     referenceText: c['mari-text'],
     tail: c.mariwash,

@@ -281,7 +281,7 @@ function keyed(event: KeyboardEvent) {
               {{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}
             </p>
           </template>
-          <p v-if="question.tabulated && !question.damage" class="acts">
+          <p v-if="(question.tabulated || methods.length) && !question.damage" class="acts">
             <button
               v-for="m in methods"
               :key="m.name"
@@ -292,6 +292,7 @@ function keyed(event: KeyboardEvent) {
               @click="open(m)"
             >{{ t(`ask.${m.texts}.act`) }}</button>
             <button
+              v-if="question.tabulated"
               type="button"
               class="act"
               :aria-expanded="arranging"
@@ -299,6 +300,7 @@ function keyed(event: KeyboardEvent) {
               @click="arranging = !arranging"
             >{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
             <button
+              v-if="question.tabulated"
               type="button"
               class="act"
               @click="copy(question.copied[base])"

@@ -1,0 +1,289 @@
+package claim
+
+import (
+	"math"
+	"slices"
+
+	"widetally/core/document"
+	"widetally/core/tally"
+)
+
+// Drawing is a way to draw numbers.
+type Drawing string
+
+// The drawings.
+const (
+	Histogram Drawing = "histogram"
+	DotPlot   Drawing = "dots"
+	Polygon   Drawing = "polygon"
+	Ogive     Drawing = "ogive"
+	BoxPlot   Drawing = "box"
+)
+
+// Drawings lists the drawings in the order in which they are offered. Of classes only the
+// first, the third and the fourth can be drawn.
+var Drawings = []Drawing{Histogram, DotPlot, Polygon, Ogive, BoxPlot}
+
+// Height is what the axis up of a histogram or a polygon counts.
+type Height string
+
+// The heights.
+const (
+	AsCount   Height = "count"
+	AsShare   Height = "share"
+	AsDensity Height = "density" // of the share, for a unit of the axis across
+)
+
+// Heights lists the heights in the order in which they are offered.
+var Heights = []Height{AsCount, AsShare, AsDensity}
+
+// Parts lists into how many equal-sized groups percentiles may cut.
+var Parts = []int{4, 5, 10}
+
+// Numbers describes the numbers that were given to a question, or classes of them; nothing
+// is tested.
+type Numbers struct {
+	About
+	Question Question
+	Drawing  Drawing
+	Height   Height
+	// Width is that of the classes; 0 for the one that suits the numbers.
+	Width float64
+	Start *float64
+	// Normal draws the normal curve of the same mean and standard deviation.
+	Normal bool
+	Parts  int
+}
+
+// Statement says what is described.
+func (Numbers) Statement() document.Message { return document.Say("claim.numbers.described", nil) }
+
+func measure(x float64) document.Value { return document.Of(document.Measure, x) }
+
+func rounded(x float64) document.Value { return document.Of(document.Rounded, x) }
+
+// class is a class of numbers as a table and a picture need it.
+type class struct {
+	from, to        float64
+	count, so       int64
+	share, shareSo  float64
+	one             bool // stands for a single number
+	middle, density float64
+}
+
+func classesOf(list []tally.Class, n int64, one bool) (out []class) {
+	so := int64(0)
+	for _, c := range list {
+		so += c.Count
+		k := class{from: c.From, to: c.To, count: c.Count, so: so, one: one, share: float64(c.Count) / float64(n), shareSo: float64(so) / float64(n), middle: c.From + (c.To-c.From)/2}
+		k.density = k.share / (c.To - c.From)
+		out = append(out, k)
+	}
+	return out
+}
+
+// Document shows the summary of numbers. Classes that cannot be cut as asked are cut as
+// suits the numbers.
+func (c Numbers) Document(s *tally.Summary) document.Document {
+	v := document.Values{"units": c.Units, "question": c.Question.called(), "n": document.N(s.N), "mean": rounded(s.Mean), "median": rounded(s.Median),
+		"smallest": rounded(s.Smallest), "largest": rounded(s.Largest)}
+	sentence := []document.Message{document.Say("read.numbers.median", v)}
+	if s.MeanInterval != nil {
+		v["lower"], v["upper"], v["confidence"] = rounded(s.MeanInterval.Lower), rounded(s.MeanInterval.Upper), document.Of(document.Level, s.Confidence)
+		sentence = append(sentence, document.Say("read.numbers.mean", v))
+	} else {
+		sentence = append(sentence, document.Say("read.numbers.one", v))
+	}
+	list, width, one := c.classes(s)
+	p := plot{Numbers: c, classes: classesOf(list, s.N, one), width: width, summary: s, n: s.N}
+	d := document.Document{Blocks: []document.Block{
+		{Kind: document.Sentence, Said: sentence},
+		{Kind: document.Facts, Facts: c.facts(s)},
+		{Kind: document.Choices, Choices: choice("parts", "parts", Parts, c.Parts, func(k int) document.Message {
+			return document.Say("choice.part", document.Values{"parts": document.N(int64(k))})
+		})},
+		{Kind: document.Figures, Table: c.percentiles(s)},
+		{Kind: document.Choices, Choices: c.drawings(Drawings)},
+	}}
+	if c.Drawing != BoxPlot && c.Drawing != DotPlot {
+		if widths := s.NiceWidths(); widths != nil {
+			d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.widths(s, widths, width, one)})
+		}
+	}
+	if c.Drawing == Histogram || c.Drawing == Polygon {
+		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.heights(Heights, c.Drawing == Histogram && s.SD != nil && *s.SD > 0)})
+	}
+	d.Blocks = append(d.Blocks, document.Block{Kind: document.Chart, Chart: p.picture()}, document.Block{Kind: document.Figures, Table: p.table()},
+		document.Block{Kind: document.Working, Said: c.working(s)}, document.Block{Kind: document.WriteUp, Said: sentence})
+	var notes notesOf
+	notes.leftOut(c.About, s.N)
+	if len(s.Modes) == len(s.Rows) && len(s.Rows) > 1 {
+		notes.add(document.Facts, "numbers.no_mode", nil)
+	}
+	notes.add(document.Facts, "numbers.percentiles", nil)
+	p.notes(&notes)
+	notes.unweighted(c.About)
+	d.Notes = notes
+	return d
+}
+
+// Classes shows what is known of numbers that are given in classes.
+func (c Numbers) Classes(g *tally.Grouped) document.Document {
+	v := document.Values{"units": c.Units, "question": c.Question.called(), "n": document.N(g.N), "mean": rounded(g.Mean), "median": rounded(g.Median)}
+	at := g.Classes[g.MedianAt]
+	v["from"], v["to"] = rounded(at.From), rounded(at.To)
+	sentence := []document.Message{document.Say("read.numbers.classes", v)}
+	var list []tally.Class
+	for _, k := range g.Classes {
+		list = append(list, tally.Class{From: k.From, To: k.To, Count: k.Count})
+	}
+	if c.Drawing == DotPlot || c.Drawing == BoxPlot {
+		c.Drawing = Histogram
+	}
+	p := plot{Numbers: c, classes: classesOf(list, g.N, false), n: g.N, grouped: true}
+	uneven := p.uneven()
+	if uneven && c.Drawing != Ogive {
+		p.Height = AsDensity
+	}
+	facts := []document.Fact{fact("n", "n", nil, plain(document.N(g.N))), fact("mean", "mean_classes", nil, plain(measure(g.Mean))), fact("median", "median_classes", nil, plain(measure(g.Median)))}
+	if g.SD != nil {
+		facts = append(facts, fact("sd", "sd_classes", nil, plain(measure(*g.SD))), fact("variance", "variance_classes", nil, plain(measure(*g.Variance))))
+	}
+	d := document.Document{Blocks: []document.Block{{Kind: document.Sentence, Said: sentence}, {Kind: document.Facts, Facts: facts},
+		{Kind: document.Choices, Choices: c.drawings([]Drawing{Histogram, Polygon, Ogive})}}}
+	if !uneven && c.Drawing != Ogive {
+		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.heights(Heights, false)})
+	}
+	d.Blocks = append(d.Blocks, document.Block{Kind: document.Chart, Chart: p.picture()}, document.Block{Kind: document.Figures, Table: p.table()}, document.Block{Kind: document.WriteUp, Said: sentence})
+	var notes notesOf
+	notes.leftOut(c.About, g.N)
+	notes.add(document.Facts, "numbers.estimates", nil)
+	if uneven && c.Drawing != Ogive {
+		notes.add(document.Chart, "numbers.uneven", nil)
+	}
+	p.notes(&notes)
+	notes.unweighted(c.About)
+	d.Notes = notes
+	return d
+}
+
+// classes cuts the numbers as asked, or as suits them: each whole number for itself where
+// they are few, else at round limits.
+func (c Numbers) classes(s *tally.Summary) (list []tally.Class, width float64, one bool) {
+	if c.Width > 0 {
+		if list, err := s.Bins(c.Width, c.Start); err == nil {
+			return list, c.Width, false
+		}
+	}
+	if s.Discrete() {
+		start := s.Smallest - 0.5
+		if list, err := s.Bins(1, &start); err == nil {
+			return list, 0, true
+		}
+	}
+	if widths := s.NiceWidths(); widths != nil {
+		width = widths[min(1, len(widths)-1)]
+		if list, err := s.Bins(width, nil); err == nil {
+			return list, width, false
+		}
+	}
+	// All numbers are the same, or lie too far apart for any class.
+	return []tally.Class{{From: s.Smallest - 0.5, To: s.Largest + 0.5, Count: s.N}}, 0, s.Range == 0
+}
+
+func (c Numbers) facts(s *tally.Summary) []document.Fact {
+	out := []document.Fact{fact("n", "n", nil, plain(document.N(s.N)))}
+	add := func(key string, x float64) { out = append(out, fact(key, key, nil, plain(measure(x)))) }
+	add("mean", s.Mean)
+	if s.MeanInterval != nil {
+		out = append(out, fact("mean_interval", "mean_interval", document.Values{"confidence": document.Of(document.Level, s.Confidence)},
+			document.Say("fact.from_to", document.Values{"lower": measure(s.MeanInterval.Lower), "upper": measure(s.MeanInterval.Upper)})))
+	}
+	add("median", s.Median)
+	if len(s.Modes) == 1 {
+		add("mode", s.Modes[0])
+	} else if len(s.Modes) < len(s.Rows) {
+		out = append(out, fact("mode", "modes", nil, document.Say("fact.modes_several", document.Values{"n": document.N(int64(len(s.Modes))), "first": measure(s.Modes[0]), "last": measure(s.Modes[len(s.Modes)-1])})))
+	}
+	if s.SD != nil {
+		add("sd", *s.SD)
+		add("variance", *s.Variance)
+		add("se", *s.StandardError)
+	}
+	for _, x := range []struct {
+		key   string
+		value float64
+	}{{"smallest", s.Smallest}, {"largest", s.Largest}, {"range", s.Range}, {"sum", s.Sum}} {
+		add(x.key, x.value)
+	}
+	return out
+}
+
+func (c Numbers) percentiles(s *tally.Summary) *document.Table {
+	head := func(id string) document.Message { return document.Say("column."+id, nil) }
+	t := &document.Table{Caption: document.Say("caption.percentiles", document.Values{"question": c.Question.called()}), Stub: head("percentile"), Shown: []document.Role{document.Main},
+		Columns: []document.Message{head("at_n_minus_1"), head("at_n_plus_1")}}
+	for i, p := range s.Percents {
+		t.Rows = append(t.Rows, document.Row{Name: document.Say("column.percentile_of", document.Values{"p": measure(p)}),
+			Cells: []document.Cell{document.One(measure(s.PercentilesAtNMinus1[i])), document.One(measure(s.PercentilesAtNPlus1[i]))}})
+	}
+	return t
+}
+
+// choice offers values of one setting.
+func choice[T comparable](label, member string, values []T, chosen T, name func(T) document.Message) *document.Choice {
+	out := &document.Choice{Label: document.Say("choice."+label, nil)}
+	for _, x := range values {
+		out.Options = append(out.Options, document.Option{Label: name(x), Chosen: x == chosen, Change: patch(map[string]any{member: x})})
+	}
+	return out
+}
+
+func (c Numbers) drawings(list []Drawing) *document.Choice {
+	return choice("drawing", "picture", list, c.Drawing, func(d Drawing) document.Message { return document.Say("choice.draw."+string(d), nil) })
+}
+
+func (c Numbers) heights(list []Height, normal bool) *document.Choice {
+	out := choice("height", "height", list, c.Height, func(h Height) document.Message { return document.Say("choice.height_as."+string(h), nil) })
+	if normal {
+		out.Options = append(out.Options, document.Option{Label: document.Say("choice.normal", nil), Chosen: c.Normal, Change: patch(map[string]any{"normal": !c.Normal})})
+	}
+	return out
+}
+
+// widths offers widths of the classes, the one in use among them.
+func (c Numbers) widths(s *tally.Summary, nice []float64, used float64, one bool) *document.Choice {
+	out := &document.Choice{Label: document.Say("choice.width", nil)}
+	if s.Discrete() {
+		nice = slices.DeleteFunc([]float64{2, 5, 10}, func(w float64) bool { return w > s.Range })
+		out.Options = append(out.Options, document.Option{Label: document.Say("choice.each_number", nil), Chosen: one, Change: patch(map[string]any{"width": 0})})
+	}
+	if used > 0 && !slices.Contains(nice, used) {
+		nice = append(nice, used)
+		slices.Sort(nice)
+	}
+	for _, w := range nice {
+		out.Options = append(out.Options, document.Option{Label: plain(measure(w)), Chosen: w == used, Change: patch(map[string]any{"width": w})})
+	}
+	return out
+}
+
+func (c Numbers) working(s *tally.Summary) []document.Message {
+	v := document.Values{"sum": document.Of(document.Exact, s.Sum), "n": document.N(s.N), "mean": document.Of(document.Exact, s.Mean)}
+	out := []document.Message{document.Say("working.numbers.mean", v)}
+	if s.SD == nil {
+		return out
+	}
+	half := s.MeanInterval.Upper - s.Mean
+	v["variance"], v["sd"], v["se"] = document.Of(document.Exact, *s.Variance), document.Of(document.Exact, *s.SD), document.Of(document.Exact, *s.StandardError)
+	v["df"], v["t"], v["confidence"] = document.N(s.N-1), document.Of(document.Exact, 0), document.Of(document.Level, s.Confidence)
+	if *s.StandardError > 0 {
+		v["t"] = document.Of(document.Exact, half / *s.StandardError)
+	}
+	v["lower"], v["upper"] = document.Of(document.Exact, s.MeanInterval.Lower), document.Of(document.Exact, s.MeanInterval.Upper)
+	out = append(out, document.Say("working.numbers.sd", v))
+	if *s.StandardError > 0 && !math.IsNaN(half) {
+		out = append(out, document.Say("working.numbers.interval", v))
+	}
+	return out
+}
