@@ -106,6 +106,8 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 		Claims    []claimText             `json:"claims"`
 		Sets      []setText               `json:"sets"`
 		Subgroups []groupText             `json:"subgroups"`
+		// Described names its questions as the file does.
+		Described []analysis.Spec `json:"described"`
 	}
 	if err := json.Unmarshal(codebook, &book); err != nil {
 		return study.Study{}, fmt.Errorf("demo: %w", err)
@@ -148,6 +150,14 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 	for _, g := range book.Subgroups {
 		if _, err := s.SaveSubgroup(ctx, st.ID, 0, 0, service.SubgroupEdit{Name: g.Name, Condition: anyOf(columns[g.Column], g.Codes...)}); err != nil {
 			return study.Study{}, fmt.Errorf("demo: %q: %w", g.Name, err)
+		}
+	}
+	for _, spec := range book.Described {
+		for i, name := range spec.Questions {
+			spec.Questions[i] = service.KeyOf(columns[string(name)].ID)
+		}
+		if _, _, err := s.State(ctx, st.ID, spec, false); err != nil {
+			return study.Study{}, fmt.Errorf("demo: %s: %w", spec.Method, err)
 		}
 	}
 	return st, s.Settle(ctx, st.ID)
