@@ -142,12 +142,12 @@ func TestTwoQuestionsCrossedFromRawAnswersAndFromAGrid(t *testing.T) {
 	p.gone("#q1 [data-test=claim]")
 	p.sees("#q1 [data-test=reading]", "Of the 472 respondents with “Owns” (“tenure”), 47.9 % answered “Every week”", "of the 282 with “Rents landlord”, 29.1 %")
 	p.sees("#q1 .margin", "You read along the rows", "42 of 1,240 respondents did not answer both")
-	for place, meaning := range map[string]string{
-		"tbody tr:nth-child(3) td:nth-of-type(4)": "Of the 282 respondents with “Rents landlord” (“tenure”), 66 answered “Never” (“caddy”): 23.4 %.",
-		"tfoot td:nth-of-type(2)":                 "Of the 1,198 respondents that answered both, 449 answered “Every week” (“caddy”): 37.5 %.",
+	for _, cell := range [][2]string{
+		{"tbody tr:nth-child(3) td:nth-of-type(4)", "Of the 282 respondents with “Rents landlord” (“tenure”), 66 answered “Never” (“caddy”): 23.4 %."},
+		{"tfoot td:nth-of-type(2)", "Of the 1,198 respondents that answered both, 449 answered “Every week” (“caddy”): 37.5 %."},
 	} {
-		p.click("#q1 [data-test=described] " + place + " button")
-		p.sees("#q1 [data-test=reading]", meaning)
+		p.click("#q1 [data-test=described] " + cell[0] + " button")
+		p.sees("#q1 [data-test=reading]", cell[1])
 	}
 	p.click("#q1 [data-test=described] tfoot td:nth-of-type(2) button")
 	p.sees("#q1 [data-test=reading]", "Of the 472 respondents")

@@ -4,7 +4,9 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"widetally/internal/mariadb/mariadbtest"
 )
@@ -51,4 +53,26 @@ func TestNumbersDescribedAndDrawn(t *testing.T) {
 	p.click("#q2 [data-test=delete-claim]")
 	p.gone("#q2 [data-test=described]")
 	p.audited("numbers")
+}
+
+// A tally that is taken as text is the same tally when it comes in again, thousands and all.
+func TestATableComesBack(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	p.visit(address + "/intake")
+	p.upload("caddy.csv", "caddy\n"+strings.Repeat("never\n", 1234)+strings.Repeat("every week\n", 70))
+	p.click("[data-test=keep]")
+	p.sees("#q1 .sub", "1,304 respondents")
+	want := p.table("#q1 .tally")
+	p.run(`fetch(document.querySelector('#q1 [data-test=table-csv]').href.replace('csv', 'tsv')).then((r) => r.text()).then((text) => (window.taken = text))`)
+	p.await("the text", `window.taken?.startsWith('caddy')`)
+	text, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`window.taken`))
+	require.NoError(t, err)
+	p.visit(address + "/intake")
+	p.pasteCells(text)
+	p.click("[data-test=offer] button")
+	p.sees("[data-test=found]", "1,304 respondents")
+	p.click("[data-test=keep]")
+	p.sees("#q1 .sub", "1,304 respondents")
+	assert.Equal(t, want, p.table("#q1 .tally"))
 }

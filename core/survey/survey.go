@@ -31,6 +31,10 @@ func (k Kind) Tabulated() bool { return k.Coded() || k == ChooseAll }
 // Coded reports whether each respondent has exactly one answer of a list.
 func (k Kind) Coded() bool { return k == Single || k == Ordered || k == Discrete }
 
+// Ranked reports whether the answers of the list have an order of their own, so that
+// running sums mean something.
+func (k Kind) Ranked() bool { return k == Ordered || k == Discrete }
+
 // Textual reports whether the answers of this kind are only counted.
 func (k Kind) Textual() bool { return k == Text || k == Identifier }
 

@@ -16,6 +16,10 @@ type Row struct {
 	Count             int64
 	PercentOfAnswered *float64 // nil for missing answers too
 	PercentOfEveryone *float64
+	// Cumulative counts this answer and those before it, of answers that have an order; nil
+	// for others and for missing answers. CumulativePercent is of those who answered.
+	Cumulative        *int64
+	CumulativePercent *float64
 }
 
 // Frequency is the frequency table of one question.
@@ -64,6 +68,7 @@ func FromCounts(q survey.Question, counts, chosen []int64) *Frequency {
 
 func frequencyOf(q survey.Question, counts *survey.Counts) *Frequency {
 	f := &Frequency{Everyone: counts.Everyone, Missing: counts.Missing, Answered: counts.Everyone - counts.Missing}
+	so := int64(0)
 	for _, a := range q.Answers {
 		if a.SameAs != nil {
 			continue
@@ -74,6 +79,10 @@ func frequencyOf(q survey.Question, counts *survey.Counts) *Frequency {
 			f.MissingRows = append(f.MissingRows, row)
 		case a.Missing == "" && q.Kind.Tabulated():
 			row.PercentOfAnswered = percent(row.Count, f.Answered)
+			if so += row.Count; q.Kind.Ranked() {
+				running := so
+				row.Cumulative, row.CumulativePercent = &running, percent(so, f.Answered)
+			}
 			f.Rows = append(f.Rows, row)
 		}
 	}

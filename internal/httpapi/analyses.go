@@ -28,6 +28,7 @@ func (s *server) analysisRoutes(r fiber.Router) {
 	r.Patch("/studies/:study/analyses/:analysis", s.changeAnalysis)
 	r.Delete("/studies/:study/analyses/:analysis", s.withdrawAnalysis)
 	r.Get("/studies/:study/analyses/:analysis/charts/:chart", s.drawChart)
+	r.Get("/studies/:study/analyses/:analysis/tables/:table", s.analysisTable)
 	r.Post("/studies/:study/analyses/:analysis/run", s.runAnalysis)
 	r.Post("/studies/:study/analyses/:analysis/restore", s.restoreAnalysis)
 }

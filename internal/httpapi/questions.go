@@ -16,6 +16,7 @@ import (
 func (s *server) questionRoutes(r fiber.Router) {
 	r.Get("/studies/:study/topline", s.getTopline)
 	r.Get("/studies/:study/questions/:question", s.getQuestion)
+	r.Get("/studies/:study/questions/:question/table", s.questionTable)
 	r.Patch("/studies/:study/questions/:question", s.editQuestion)
 }
 
@@ -26,6 +27,9 @@ type answerRowDTO struct {
 	Count             int64       `json:"count"`
 	PercentOfAnswered *float64    `json:"percentOfAnswered"`
 	PercentOfEveryone *float64    `json:"percentOfEveryone"`
+	// Cumulative is null where the order of the answers means nothing.
+	Cumulative        *int64   `json:"cumulative"`
+	CumulativePercent *float64 `json:"cumulativePercent"`
 }
 
 type answerDTO struct {
@@ -99,7 +103,6 @@ type questionDTO struct {
 	// Asks names the methods that can be asked of it.
 	Asks      []string   `json:"asks"`
 	Tabulated bool       `json:"tabulated"`
-	Copied    copiedDTO  `json:"copied"`
 	Damage    *damageDTO `json:"damage"`
 }
 
@@ -130,7 +133,7 @@ func (s *server) toQuestion(v *service.QuestionView) questionDTO {
 	if !v.IsCounts {
 		d.Asks = analysis.AskedOf(v.Question.Question)
 	}
-	d.Notes, d.Copied = s.tallyNotes(v), s.toCopied(v)
+	d.Notes = s.tallyNotes(v)
 	for _, a := range v.Answers {
 		byAnswer[a.Slot] = a
 	}
@@ -151,7 +154,7 @@ func toRows(rows []tally.Row, answers map[survey.Slot]survey.Answer) []answerRow
 	out := make([]answerRowDTO, len(rows))
 	for i, r := range rows {
 		a := answers[r.Slot]
-		out[i] = answerRowDTO{r.Slot, a.Code, a.Label, r.Count, r.PercentOfAnswered, r.PercentOfEveryone}
+		out[i] = answerRowDTO{r.Slot, a.Code, a.Label, r.Count, r.PercentOfAnswered, r.PercentOfEveryone, r.Cumulative, r.CumulativePercent}
 	}
 	return out
 }

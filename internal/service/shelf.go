@@ -21,7 +21,7 @@ const (
 	maxMissing = survey.MaxMissing
 	maxSource  = 160
 	maxDate    = 40
-	maxDecimal = 4
+	maxDecimal = 6
 )
 
 // deletedLife is how long a deleted study can be brought back.

@@ -38,6 +38,7 @@ type QuestionView struct {
 	study.Question
 	Units     string // of the study
 	Decimals  int    // of the study
+	Within    string // the subgroup that it is about; "" for everyone
 	Frequency *tally.Frequency
 	// Numeric is set for numbers when there are any.
 	Numeric *tally.Numeric
@@ -172,7 +173,7 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 	if p.study.CountQuestion != nil && *p.study.CountQuestion == q.ID {
 		of.Frequency = nil // the counts themselves are summed over rows
 	}
-	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, CountsInForce: p.study.CountQuestion != nil}
+	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Within: p.within(), CountsInForce: p.study.CountQuestion != nil}
 	if v.Frequency, err = tally.Tabulate(q.Question, column, of); err != nil {
 		return nil, err
 	}
@@ -212,6 +213,16 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 		v.Analyses = append(v.Analyses, view)
 	}
 	return v, nil
+}
+
+// within names the subgroup of the page; "" for everyone.
+func (p *page) within() string {
+	for _, part := range p.parts {
+		if p.in != nil && part.ID == *p.in {
+			return part.Name
+		}
+	}
+	return ""
 }
 
 // asked counts those on the page who meet a base.

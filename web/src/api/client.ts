@@ -173,6 +173,15 @@ export const api = {
     send<Question>('PUT', analysis(study, id) + among(of), { body: { spec, run }, version }),
   changeAnalysis: (study: number, id: number, version: number, change: Change, of: number | null = null) =>
     send<Question>('PATCH', analysis(study, id) + among(of), { body: { change }, version }),
+  analysisTable: (study: number, id: number, place: number) => `/api/v1${analysis(study, id)}/tables/${place}?`,
+  questionTable: (study: number, id: number, base: string, of: number | null) => `/api/v1${question(study, id)}/table?base=${base}${of === null ? '' : `&of=${of}`}&`,
+  tableFile: (address: string, form: 'html' | 'tsv' | 'csv' | 'xlsx') => `${address}form=${form}`,
+  /** A table for the clipboard. */
+  async table(address: string, form: 'html' | 'tsv'): Promise<string> {
+    const response = await fetch(api.tableFile(address, form))
+    if (!response.ok) throw new ApiError(response.status, 'unknown', response.statusText)
+    return response.text()
+  },
   chart: (study: number, id: number, place: number) => `/api/v1${analysis(study, id)}/charts/${place}`,
   runAnalysis: (study: number, id: number, of: number | null = null) => send<Question>('POST', analysis(study, id) + '/run' + among(of)),
   withdrawAnalysis: (study: number, id: number) => send<void>('DELETE', analysis(study, id)),

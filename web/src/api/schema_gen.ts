@@ -563,6 +563,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/{study}/questions/{question}/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        /** The tally of a question, to be taken elsewhere */
+        get: operations["questionTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/questions/{question}": {
         parameters: {
             query?: never;
@@ -713,6 +733,28 @@ export interface paths {
         };
         /** A chart of an analysis as a picture */
         get: operations["drawChart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/analyses/{analysis}/tables/{table}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
+                /** @description Place among the tables of the document, from 1 */
+                table: number;
+            };
+            cookie?: never;
+        };
+        /** A table of an analysis, to be taken elsewhere */
+        get: operations["analysisTable"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1259,11 +1301,6 @@ export interface components {
             different: number;
             notes: components["schemas"]["Note"][];
             analyses: components["schemas"]["Analysis"][];
-            /** @description The tally as tab-separated text, as shown over either base */
-            copied: {
-                answered: string;
-                everyone: string;
-            };
         };
         AnswerRow: {
             slot: number;
@@ -1272,6 +1309,10 @@ export interface components {
             count: number;
             percentOfAnswered: number | null;
             percentOfEveryone: number | null;
+            /** @description Null where the order of the answers means nothing */
+            cumulative: number | null;
+            /** @description Of those who answered */
+            cumulativePercent: number | null;
         };
         Answer: {
             slot: number;
@@ -2633,6 +2674,39 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    questionTable: {
+        parameters: {
+            query?: {
+                /** @description html and tsv are for the clipboard, as shown; csv and xlsx hold numbers */
+                form?: "html" | "tsv" | "csv" | "xlsx";
+                base?: "answered" | "everyone";
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                    "text/tab-separated-values": string;
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getQuestion: {
         parameters: {
             query?: {
@@ -2952,6 +3026,38 @@ export interface operations {
                 };
                 content: {
                     "image/svg+xml": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    analysisTable: {
+        parameters: {
+            query?: {
+                /** @description html and tsv are for the clipboard, as shown; csv and xlsx hold numbers */
+                form?: "html" | "tsv" | "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
+                /** @description Place among the tables of the document, from 1 */
+                table: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                    "text/tab-separated-values": string;
+                    "text/csv": string;
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                 };
             };
             default: components["responses"]["Problem"];

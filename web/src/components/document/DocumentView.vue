@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 
+import TableActs from '@/components/TableActs.vue'
+
 import DocumentChoices from './DocumentChoices.vue'
 import DocumentFacts from './DocumentFacts.vue'
 import DocumentTable from './DocumentTable.vue'
@@ -9,7 +11,7 @@ import type { Block, Change, Document } from '@/api/client'
 
 /** A document, block by block. It knows kinds of blocks and no methods. A narrow table or
  * facts that a curve follows have it at their side. */
-const props = defineProps<{ document: Document; working: boolean; pictures?: (place: number) => string }>()
+const props = defineProps<{ document: Document; working: boolean; pictures?: (place: number) => string; tables?: (place: number) => string }>()
 defineEmits<{ change: [change: Change] }>()
 
 const DocumentChart = defineAsyncComponent(() => import('./DocumentChart.vue'))
@@ -33,6 +35,8 @@ const said = ref('')
 watch(() => props.document, () => (said.value = ''))
 
 const charts = computed(() => props.document.blocks.filter((b) => b.chart))
+const tabled = computed(() => props.document.blocks.filter((b) => b.table))
+const tableOf = (block: Block) => props.tables?.(tabled.value.indexOf(block) + 1)
 const pictureOf = (block: Block) => props.pictures?.(charts.value.indexOf(block) + 1)
 /** The first sentence is the finding where something was tested. */
 const finding = computed(() => (props.document.outcome ? props.document.blocks.find((b) => b.kind === 'sentence') : undefined))
@@ -72,6 +76,7 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
         class="wide"
       >
         <DocumentTable v-model:said="said" :table="block.table" />
+        <TableActs v-if="tables" :address="tableOf(block) ?? ''" />
       </div>
       <DocumentFacts
         v-else

@@ -35,6 +35,8 @@ const mostEager = 60
 
 const base = computed<Base>(() => (route.query.base === 'everyone' ? 'everyone' : 'answered'))
 const showCodes = computed(() => route.query.codes === '1')
+/** Running sums, where the order of the answers means something. */
+const cumulative = computed(() => route.query.cumulative === '1')
 const anchor = (q: Question) => `q${q.number}`
 
 function setQuery(change: Record<string, string | undefined>) {
@@ -110,7 +112,7 @@ const shownRows = computed(() => {
 const { step: undoStep, error: undoError } = useUndo(studyId, again)
 
 function nextDecimals() {
-  if (data.value) void editStudy({ decimals: (data.value.study.decimals + 1) % 4 })
+  if (data.value) void editStudy({ decimals: (data.value.study.decimals + 1) % 7 })
 }
 
 function step(by: 1 | -1) {
@@ -170,6 +172,13 @@ useKeys({ j: () => step(1), k: () => step(-1) })
         >
           {{ t('topline.decimals', data.study.decimals) }}
         </button> ·
+        <button
+          type="button"
+          class="act"
+          :aria-pressed="cumulative"
+          data-test="cumulative"
+          @click="setQuery({ cumulative: cumulative ? undefined : '1' })"
+        >{{ t('topline.cumulative') }}</button> ·
         <RouterLink :to="`/studies/${studyId}/check`">{{ t('check.link') }}</RouterLink> <UndoSteps
           :undo="data.undo"
           :redo="data.redo"
@@ -225,6 +234,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
             :study="data.study"
             :base="base"
             :show-codes="showCodes"
+            :cumulative="cumulative"
             @changed="replace"
             @reload="again"
             @page="show"

@@ -112,6 +112,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
           :document="document"
           :working="working"
           :pictures="(n) => api.chart(study.id, analysis.id, n)"
+          :tables="(n) => api.analysisTable(study.id, analysis.id, n)"
           @change="change"
         />
         <template v-else>

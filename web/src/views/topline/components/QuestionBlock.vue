@@ -10,8 +10,8 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import { count } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
+import TableActs from '@/components/TableActs.vue'
 import { useAttempt } from '@/composables/useAttempt'
-import { useCopied } from '@/composables/useCopied'
 import { useMethods } from '@/composables/useMethods'
 
 import { useDraft } from '../composables/useDraft'
@@ -29,6 +29,7 @@ const props = defineProps<{
   study: Study
   base: Base
   showCodes: boolean
+  cumulative: boolean
   of: number | null
   subgroups: Subgroup[]
   questions: Question[]
@@ -43,7 +44,6 @@ const other = ref<string | null>(null)
 const picked = ref<string[] | null>(null)
 const { byName } = useMethods()
 const { error, attempt: tried } = useAttempt()
-const { copied, copy } = useCopied()
 
 /** What can be asked of this question, as the server tells. */
 const methods = computed(() => props.question.asks.flatMap((name) => byName.value.get(name) ?? []))
@@ -243,6 +243,7 @@ function keyed(event: KeyboardEvent) {
                 :study="study"
                 :base="base"
                 :show-codes="showCodes"
+                :cumulative="cumulative"
                 :reference="reference"
                 :several="references.length > 1"
                 :picked="picked"
@@ -250,7 +251,8 @@ function keyed(event: KeyboardEvent) {
                 @relabel="relabel"
                 @pick="pick"
               />
-              <p v-if="picked" class="soft small">{{ t('topline.picking') }}</p>
+              <TableActs v-if="!picked" :address="api.questionTable(study.id, question.id, base, of)" />
+              <p v-else class="soft small">{{ t('topline.picking') }}</p>
             </div>
             <p v-if="question.isCounts">
               {{ t('topline.is_counts') }}
@@ -299,14 +301,6 @@ function keyed(event: KeyboardEvent) {
               data-test="arrange"
               @click="arranging = !arranging"
             >{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
-            <button
-              v-if="question.tabulated"
-              type="button"
-              class="act"
-              @click="copy(question.copied[base])"
-            >
-              {{ copied ? t('topline.copied') : t('topline.copy_table') }}
-            </button>
           </p>
         </div>
       </div>

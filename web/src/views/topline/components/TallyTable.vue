@@ -14,6 +14,7 @@ const props = defineProps<{
   study: Study
   base: Base
   showCodes: boolean
+  cumulative: boolean
   reference: Analysis | null
   several: boolean
   picked: string[] | null
@@ -39,6 +40,8 @@ const source = computed(() => {
   return props.several ? t('topline.of_claim', { source: name, n: props.reference?.number ?? '' }) : name
 })
 const sum = computed(() => (props.base === 'answered' ? props.question.sumAnswered : props.question.sumEveryone))
+/** Running sums are of those who answered. */
+const running = computed(() => props.cumulative && props.base === 'answered' && props.question.rows.some((r) => r.cumulative !== null))
 const shown = (x: number | null | undefined) => (x === null || x === undefined ? '–' : fixed(x, props.study.decimals))
 const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank') : row.label)
 </script>
@@ -77,6 +80,10 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
           data-test="base"
           @click="$emit('base')"
         >{{ base === 'answered' ? t('topline.of_answered') : t('topline.of_everyone') }} <span aria-hidden="true">▾</span></button></th>
+        <template v-if="running">
+          <th scope="col">{{ t('topline.cumulative_count') }}</th>
+          <th scope="col">{{ t('topline.cumulative_percent') }}</th>
+        </template>
         <template v-if="reference">
           <th scope="col" class="share">{{ t('topline.share', { source }) }}</th>
           <th scope="col">{{ t('topline.points') }}</th>
@@ -107,6 +114,10 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
         <td class="bars"><AnswerBar :percent="percent(row) ?? 0" :share="reference?.get(row.code)?.share" :largest="largest" /></td>
         <td>{{ count(row.count) }}</td>
         <td>{{ shown(percent(row)) }}</td>
+        <template v-if="running">
+          <td>{{ count(row.cumulative ?? 0) }}</td>
+          <td>{{ shown(row.cumulativePercent) }}</td>
+        </template>
         <template v-if="reference">
           <td>{{ shown(100 * (reference.get(row.code)?.share ?? 0)) }}</td>
           <td>{{ signed(reference.get(row.code)?.points ?? 0, study.decimals) }}</td>
@@ -128,6 +139,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
         <td>{{ count(base === 'answered' ? question.answered : question.everyone) }}</td>
         <td v-if="isSet"></td>
         <td v-else>{{ question.answered > 0 || base === 'everyone' ? fixed(sum, study.decimals) : '–' }}</td>
+        <td v-if="running" colspan="2"></td>
         <template v-if="reference">
           <td>{{ shown(100 * (props.reference?.document?.ticks?.sum ?? 1)) }}</td>
           <td></td>
