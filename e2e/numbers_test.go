@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -8,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/internal/demo"
 	"widetally/internal/mariadb/mariadbtest"
 )
 
@@ -75,4 +77,80 @@ func TestATableComesBack(t *testing.T) {
 	p.click("[data-test=keep]")
 	p.sees("#q1 .sub", "1,304 respondents")
 	assert.Equal(t, want, p.table("#q1 .tally"))
+}
+
+// Seven counts, as relative frequencies to four decimals and running: 12 of 97 are 0.1237, the
+// first three 45 of 97, 0.4639.
+func TestRelativeFrequenciesOfABareList(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	p.visit(address + "/intake")
+	p.upload("visits.csv", "visits,n\n0,12\n1,9\n2,24\n3,30\n4,15\n5,6\n6,1\n")
+	p.click("[data-test=offer] button")
+	p.sees("[data-test=found]", "97 respondents")
+	p.click("[data-test=keep]")
+	p.sees("#q1 .sub", "97 respondents")
+	p.run(`fetch(location.pathname.replace('/studies', '/api/v1/studies') + '/topline').then((r) => r.json()).then((page) => fetch('/api/v1' + location.pathname + '/questions/' + page.questions[0].id, {method: 'PATCH', headers: {'Content-Type': 'application/json', 'If-Match': '"' + page.questions[0].version + '"'}, body: '{"kind":"discrete"}'})).then(() => (window.told = true))`)
+	p.await("told that visits are numbers", `window.told`)
+	p.visit(p.here() + "?as=proportions&cumulative=1")
+	p.pressWord("header", "1 decimal")
+	p.sees("header", "2 decimals")
+	p.sees("#q1 .tally thead", "Share of answered", "Cumulative share")
+	assert.Equal(t, [][]string{{"0", "", "12", "0.1237", "12", "0.1237"}, {"1", "", "9", "0.0928", "21", "0.2165"}, {"2", "", "24", "0.2474", "45", "0.4639"}, {"3", "", "30", "0.3093", "75", "0.7732"},
+		{"4", "", "15", "0.1546", "90", "0.9278"}, {"5", "", "6", "0.0619", "96", "0.9897"}, {"6", "", "1", "0.0103", "97", "1.0000"}}, p.table("#q1 .tally"))
+	p.pressWord("header", "proportions")
+	p.sees("#q1 .tally", "12.37")
+	p.click("#q1 [data-test=ask-numeric-summary]")
+	p.pressWord("#q1 [data-test=described]", "dot plot")
+	p.await("dots", `document.querySelectorAll('#q1 [data-test=chart] svg path').length >= 97`)
+	p.audited("running shares")
+}
+
+// Of the demo's choose-all set 473 were asked: 199 of them chose the first of 601 answers. Its
+// columns are folded into it until one is wanted. Two wards crossed within two waves: 30 of 40
+// and 10 of 60 say yes, then 5 of 10 and 45 of 90.
+func TestASetAndACrossingInLayers(t *testing.T) {
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	st, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(fmt.Sprintf("%s/studies/%d#q20", address, st.ID))
+	p.sees("#q20 [data-test=described]", "Of the 473 households that answered", "42.1 % chose “Why not use the caddy: it smells”; that is 33.1 % of all 601 answers chosen")
+	p.await("both bases", `(() => { const rows = [...document.querySelectorAll('#q20 [data-test=described] .wide')[0].querySelectorAll('tfoot td')].map((x) => x.textContent.trim()); return rows[0] === '601' && rows[1].startsWith('127.1') && rows[2].startsWith('100.0') })()`)
+	p.await("how many each", `(() => { const n = [...document.querySelectorAll('#q20 [data-test=described] .wide')[1].querySelectorAll('tbody td:nth-of-type(1)')].map((x) => Number(x.textContent)); return n.reduce((a, b) => a + b) === 473 && n.reduce((a, b, k) => a + b * k, 0) === 601 })()`)
+	p.gone("#q20 [data-test=ask-crosstab]") // people choose several: the crossing of separate people does not fit
+	p.gone("#q15 .tally")
+	p.sees("#q15 .sub", "part of 20")
+	p.click("#q15 [data-test=unfold]")
+	p.sees("#q15 .tally", "199")
+	p.audited("a set")
+
+	rows := func(wave, ward string, yes, no int) string {
+		return strings.Repeat(wave+","+ward+",yes\n", yes) + strings.Repeat(wave+","+ward+",no\n", no)
+	}
+	p.visit(address + "/intake")
+	p.upload("waves.csv", "wave,ward,caddy\n"+rows("spring", "Harbour", 30, 10)+rows("spring", "Fenside", 10, 50)+rows("autumn", "Harbour", 5, 5)+rows("autumn", "Fenside", 45, 45)+",Harbour,yes\n")
+	p.click("[data-test=keep]")
+	p.sees("#q3 .sub", "201 respondents")
+	p.click("#q3 [data-test=ask-mantel-haenszel]")
+	p.seek("#q3 [data-test=find-other]", "ward", "2 · ward")
+	p.seek("#q3 [data-test=find-other]", "wave", "1 · wave")
+	p.sees("#q3 [data-test=described]", "Crossed with “ward” in layers of “wave”", "spring · 100 respondents", "autumn · 100 respondents", "All layers together · 200 respondents",
+		"Of the 60 respondents with “Fenside” (“ward”), 83.3 % answered “no” (“caddy”); of the 40 with “Harbour”, 25.0 %")
+	// (30·50/100 + 5·45/100) ÷ (10·10/100 + 5·45/100) = 17.25 ÷ 3.25
+	assert.Contains(t, p.read("#q3 [data-test=common_odds]"), "5.308")
+	p.click("#q3 [data-test=described] .wide:has(.figure) tbody button")
+	p.sees("#q3 [data-test=reading]", "answered “")
+	p.sees("#q3 .margin", "1 of 201 respondents did not answer all three")
+	p.visit(p.here())
+	p.sees("#q3 [data-test=described]", "autumn · 100 respondents")
+	p.audited("layers")
+}
+
+// here is the address of the page, without what is asked of it.
+func (p *page) here() string {
+	p.t.Helper()
+	address, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`location.origin + location.pathname`))
+	require.NoError(p.t, err)
+	return address
 }

@@ -121,11 +121,15 @@ const describedLevel = 0.05
 
 // counts gives the table as it is shown.
 func (s *CrosstabSettings) counts(c *Counted) [][]int64 {
-	table := c.Crosstab.Proper(0)
-	if !s.Swapped {
+	return turned(c.Crosstab.Proper(0), s.Swapped, len(c.Questions[0].Proper()))
+}
+
+// turned exchanges the sides of a table of so many columns where that is asked for.
+func turned(table [][]int64, swapped bool, columns int) [][]int64 {
+	if !swapped {
 		return table
 	}
-	out := make([][]int64, len(c.Questions[0].Proper()))
+	out := make([][]int64, columns)
 	for j := range out {
 		for i := range table {
 			out[j] = append(out[j], table[i][j])

@@ -65,6 +65,7 @@ const (
 	TheQuestion Part = "question"
 	TheGroups   Part = "groups" // the rows of a crosstab
 	TheSecond   Part = "second" // the same asked of the same respondents
+	TheLayers   Part = "layers" // within whose answers the others are crossed
 )
 
 // InputKind says how an input is filled in.

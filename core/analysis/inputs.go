@@ -76,11 +76,21 @@ func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
 	switch {
 	case c.Crosstab != nil:
 		proper := int64(0)
-		for i, row := range c.Crosstab.Rows.Answers {
-			for j, column := range c.Crosstab.Columns.Answers {
-				if n := c.Crosstab.At(0, i, j).N; row.Missing == "" && column.Missing == "" {
-					in.Observed[row.Code+between+column.Code] = n
-					proper += n
+		layers := []survey.Answer{{}}
+		if c.Crosstab.Layers != nil {
+			layers = c.Crosstab.Layers.Answers
+		}
+		for k, layer := range layers {
+			prefix := ""
+			if c.Crosstab.Layers != nil {
+				prefix = layer.Code + between
+			}
+			for i, row := range c.Crosstab.Rows.Answers {
+				for j, column := range c.Crosstab.Columns.Answers {
+					if n := c.Crosstab.At(k, i, j).N; row.Missing == "" && column.Missing == "" && layer.Missing == "" {
+						in.Observed[prefix+row.Code+between+column.Code] = n
+						proper += n
+					}
 				}
 			}
 		}
@@ -92,6 +102,11 @@ func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
 			in.Observed[a.Code] = r.Count
 		}
 		in.Missing = c.Frequency.Missing
+	}
+	if c.Responses != nil {
+		for k, n := range c.Responses.Chosen {
+			in.Observed[fmt.Sprint(between, k)] = n
+		}
 	}
 	if c.Summary != nil {
 		sum := sha256.New()

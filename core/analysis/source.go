@@ -48,6 +48,8 @@ type Counted struct {
 	// Frequency is set for one question, Crosstab for two: the second is that of the rows.
 	Frequency *tally.Frequency
 	Crosstab  *tally.Crosstab
+	// Responses is set for a choose-all question.
+	Responses *tally.MultipleResponse
 	// Summary is set for numbers; nil when nobody gave one.
 	Summary *tally.Summary
 }
@@ -72,6 +74,12 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	switch s.Settings.needs() {
 	case crosstab:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], "", s.Subgroup)
+	case layered:
+		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], s.Questions[2], s.Subgroup)
+	case responses:
+		if c.Responses, err = from.MultipleResponse(ctx, s.Questions[0], s.Subgroup); err == nil {
+			c.Frequency = c.Responses.Frequency
+		}
 	case descriptives:
 		if c.Questions[0].Kind.Numeric() {
 			if c.Summary, err = from.Descriptives(ctx, s.Questions[0], s.Subgroup); err != nil {

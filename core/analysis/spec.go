@@ -57,6 +57,8 @@ const (
 	frequencies need = iota
 	crosstab
 	descriptives
+	responses
+	layered
 )
 
 // Problem is one thing that keeps a spec from being asked; the text is in the catalogue

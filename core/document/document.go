@@ -20,6 +20,7 @@ type Place string
 const (
 	Basis      Place = "basis"      // of whom it speaks, and which were left out
 	Hypotheses Place = "hypotheses" // in words and symbols
+	Heading    Place = "heading"    // over a part of several like it
 	Sentence   Place = "sentence"   // the finding
 	Choices    Place = "choices"    // other ways to look at it
 	Figures    Place = "table"

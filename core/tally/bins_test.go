@@ -77,3 +77,18 @@ func TestBox(t *testing.T) {
 	assert.True(t, s.Discrete())
 	assert.False(t, summaryOf(t, []float64{1, 2.5}, nil).Discrete())
 }
+
+func TestResponsesThatCannotBe(t *testing.T) {
+	for name, c := range map[string]struct{ counts, chosen []int64 }{
+		"more answers than were chosen": {[]int64{5, 7}, []int64{0, 4, 3}},
+		"chosen by more than there are": {[]int64{9}, []int64{0, 4}},
+		"below nothing":                 {[]int64{-1}, []int64{4}},
+		"respondents below nothing":     {[]int64{1}, []int64{4, -1}},
+		"nobody":                        {[]int64{0}, nil},
+		"more than can be counted":      {[]int64{1}, []int64{1 << 60}},
+		"more answers than a set holds": {[]int64{1}, make([]int64, 70)},
+	} {
+		_, err := ShareResponses(c.counts, c.chosen)
+		assert.Error(t, err, name)
+	}
+}

@@ -4,6 +4,7 @@ import (
 	"math/bits"
 	"slices"
 
+	"widetally/core/infer"
 	"widetally/core/survey"
 )
 
@@ -111,4 +112,63 @@ func Describe(q survey.Question, c survey.Column, of survey.Sample, confidence f
 		in.Counts = append(in.Counts, times[x])
 	}
 	return SummariseNumbers(in)
+}
+
+// ResponseShares is the shares of a choose-all question over both bases.
+type ResponseShares struct {
+	Respondents, Responses int64
+	// OfRespondents and OfResponses hold, for each answer, its share of the respondents and
+	// of all answers chosen, 0–1; nil where nobody answered, or nothing was chosen.
+	OfRespondents, OfResponses []float64
+	// Chosen is how many respondents chose 0, 1, 2 … answers; MeanChosen their mean.
+	Chosen     []int64
+	MeanChosen float64
+}
+
+// ResponsesDisagree says that the answers chosen are not as many as the respondents are said
+// to have chosen, or that an answer was chosen more often than there are respondents.
+const ResponsesDisagree infer.Reason = "responses_disagree"
+
+// ShareResponses takes how many respondents chose each answer, and how many chose 0, 1,
+// 2 … answers. Errors, all *infer.InputError: counts out of range, nobody asked, or
+// ResponsesDisagree.
+func ShareResponses(counts, chosen []int64) (*ResponseShares, error) {
+	fail := func(why infer.Reason, at int) error {
+		return &infer.InputError{Method: "multiple response", Reason: why, Index: at}
+	}
+	s := &ResponseShares{Chosen: chosen}
+	said := int64(0)
+	for k, n := range chosen {
+		if n < 0 {
+			return nil, fail(infer.NegativeCount, k)
+		}
+		if n > infer.MaxCount || s.Respondents > infer.MaxCount-n || k > 64 {
+			return nil, fail(infer.CountTooLarge, k)
+		}
+		s.Respondents += n
+		said += int64(k) * n
+	}
+	for i, n := range counts {
+		switch {
+		case n < 0:
+			return nil, fail(infer.NegativeCount, i)
+		case n > s.Respondents:
+			return nil, fail(ResponsesDisagree, i)
+		}
+		s.Responses += n
+	}
+	switch {
+	case s.Respondents == 0:
+		return nil, fail(infer.NoObservations, -1)
+	case said != s.Responses:
+		return nil, fail(ResponsesDisagree, -1)
+	}
+	s.MeanChosen = float64(s.Responses) / float64(s.Respondents)
+	for _, n := range counts {
+		s.OfRespondents = append(s.OfRespondents, float64(n)/float64(s.Respondents))
+		if s.Responses > 0 {
+			s.OfResponses = append(s.OfResponses, float64(n)/float64(s.Responses))
+		}
+	}
+	return s, nil
 }

@@ -152,6 +152,10 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 			return study.Study{}, fmt.Errorf("demo: %q: %w", g.Name, err)
 		}
 	}
+	if page, err = s.Codebook(ctx, st.ID); err != nil { // with the sets, by their wording
+		return study.Study{}, fmt.Errorf("demo: %w", err)
+	}
+	columns = byName(page.Questions)
 	for _, spec := range book.Described {
 		for i, name := range spec.Questions {
 			spec.Questions[i] = service.KeyOf(columns[string(name)].ID)

@@ -375,8 +375,10 @@ func (s *server) computeAnalysis(c fiber.Ctx) error {
 	if level := spec.Settings.SignificanceLevel(); level > 0 {
 		out.LevelText = s.study.Words().Level(level)
 	}
-	if out.Input, err = resultjson.Encode(o.Request); err != nil {
-		return err
+	if o.Request != nil {
+		if out.Input, err = resultjson.Encode(o.Request); err != nil {
+			return err
+		}
 	}
 	if o.Result != nil {
 		if out.Result, err = resultjson.Encode(o.Result); err != nil {

@@ -3,6 +3,7 @@ package httpapi
 import (
 	"bytes"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -96,20 +97,22 @@ func (s *server) analysisTable(c fiber.Ctx) error {
 	if v.Document == nil {
 		return study.ErrNotFound
 	}
-	var notes []string
+	var basis, over []string // of all its tables, and what stands over the one
 	for _, b := range v.Document.Blocks {
-		if b.Kind == document.Basis || b.Kind == document.Sentence {
-			notes = append(notes, strings.Join(s.sayAll(b.Said), " "))
+		switch text := strings.Join(s.sayAll(b.Said), " "); b.Kind {
+		case document.Basis:
+			basis = append(basis, text)
+		case document.Heading, document.Sentence:
+			over = append(over, text)
 		}
-	}
-	for _, b := range v.Document.Blocks {
 		if b.Table == nil {
 			continue
 		}
 		if at--; at > 0 {
+			over = nil
 			continue
 		}
-		return s.sendTable(c, s.leaves(b.Table, append(notes, s.from(st.Name))), fmt.Sprintf("table-%d", n))
+		return s.sendTable(c, s.leaves(b.Table, slices.Concat(basis, over, []string{s.from(st.Name)})), fmt.Sprintf("table-%d", n))
 	}
 	return study.ErrNotFound
 }

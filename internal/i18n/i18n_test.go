@@ -174,9 +174,14 @@ func typed(counts [][]int64) analysis.Typed {
 		{Key: "one", Kind: survey.Continuous, Values: []float64{2.5}},
 		{Key: "even", Kind: survey.Ordered, Categories: classes(0, 10, 20, 30), Counts: []int64{4, 0, 9}},
 		{Key: "uneven", Kind: survey.Ordered, Categories: classes(0, 10, 20, 65), Counts: []int64{4, 1, 9}},
+		{Key: "reasons", Kind: survey.ChooseAll, Categories: twice, Counts: []int64{70, 20, 0}, Chosen: []int64{10, 70, 10}},
+		{Key: "nothing", Kind: survey.ChooseAll, Categories: twice, Counts: []int64{0, 0, 0}, Chosen: []int64{10}},
+		{Key: "wave", Categories: twice[:2]},
 		{Key: "before", Categories: twice[:2]}, {Key: "after", Categories: twice[:2]},
 		{Key: "first", Short: "mood", Categories: twice}, {Key: "later", Short: "mood later", Categories: twice},
 	}, Crosstabs: []analysis.TypedCrosstab{{Rows: "caddy", Columns: "ward", Counts: [][][]int64{append(counts, []int64{0, 1, 2})}},
+		{Rows: "caddy", Columns: "ward", Layers: "wave", Counts: [][][]int64{append(counts, []int64{0, 1, 2}), {{4, 0, 1}, {9, 0, 0}, {0, 0, 0}}}},
+		{Rows: "after", Columns: "before", Layers: "wave", Counts: [][][]int64{{counts[0][:2], counts[1][:2]}, {{7, 3}, {2, 8}}}},
 		{Rows: "after", Columns: "before", Counts: [][][]int64{{counts[0][:2], counts[1][:2]}}},
 		{Rows: "later", Columns: "first", Counts: [][][]int64{append(counts, []int64{counts[1][2], counts[0][0] / 2, 4})}}}}
 }
@@ -207,6 +212,12 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 	}
 	for _, confidence := range claim.Confidences {
 		add("simultaneous-intervals", `["ward"]`, `{"confidence":%g}`, confidence)
+	}
+	add("multiple-response", `["reasons"]`, `{}`)
+	add("multiple-response", `["nothing"]`, `{}`)
+	for _, reading := range claim.Readings {
+		add("mantel-haenszel", `["ward","caddy","wave"]`, `{"reading":%q}`, reading)
+		add("mantel-haenszel", `["before","after","wave"]`, `{"reading":%q,"swapped":true}`, reading)
 	}
 	for _, drawing := range claim.Drawings {
 		for _, height := range claim.Heights {

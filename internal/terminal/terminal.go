@@ -42,7 +42,7 @@ func (w *writer) line(format string, values ...any) {
 
 func (w *writer) block(b document.Block) {
 	switch b.Kind {
-	case document.Basis, document.Hypotheses, document.Sentence:
+	case document.Basis, document.Hypotheses, document.Heading, document.Sentence:
 		var said []string
 		for _, m := range b.Said {
 			said = append(said, w.words.Say(m))

@@ -1369,7 +1369,7 @@ export interface components {
         };
         Note: {
             /** @enum {string} */
-            place: "tally" | "basis" | "hypotheses" | "sentence" | "choices" | "table" | "chart" | "facts" | "working" | "write_up" | "shares" | "conditions" | "decision";
+            place: "tally" | "basis" | "hypotheses" | "heading" | "sentence" | "choices" | "table" | "chart" | "facts" | "working" | "write_up" | "shares" | "conditions" | "decision";
             text: string;
             caution: boolean;
             /**
@@ -1592,7 +1592,7 @@ export interface components {
         };
         Block: {
             /** @enum {string} */
-            kind: "basis" | "hypotheses" | "sentence" | "choices" | "table" | "chart" | "facts" | "working" | "write_up";
+            kind: "basis" | "hypotheses" | "heading" | "sentence" | "choices" | "table" | "chart" | "facts" | "working" | "write_up";
             lines: string[];
             facts: {
                 key: string;

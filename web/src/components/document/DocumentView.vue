@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, shallowRef, watch } from 'vue'
 
 import TableActs from '@/components/TableActs.vue'
 
@@ -31,8 +31,12 @@ const pieces = computed(() => {
   return out
 })
 /** What the pressed cell of a table means; it takes the place of the table's own sentence. */
-const said = ref('')
-watch(() => props.document, () => (said.value = ''))
+const said = shallowRef<{ table: Block | null; text: string }>({ table: null, text: '' })
+watch(() => props.document, () => (said.value = { table: null, text: '' }))
+/** The table that a sentence stands over. */
+const under = (block: Block) => props.document.blocks.slice(props.document.blocks.indexOf(block)).find((b) => b.table)
+const spoken = (block: Block) =>
+  said.value.text && block !== finding.value && under(block) === said.value.table ? said.value.text : block.lines.join(' ')
 
 const charts = computed(() => props.document.blocks.filter((b) => b.chart))
 const tabled = computed(() => props.document.blocks.filter((b) => b.table))
@@ -54,13 +58,14 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
     >
       {{ block.lines.join(' ') }}
     </p>
+    <h4 v-else-if="block.kind === 'heading'">{{ block.lines.join(' ') }}</h4>
     <h3
       v-else-if="block.kind === 'sentence'"
       :class="{ reading: block !== finding }"
       :aria-live="block === finding ? undefined : 'polite'"
       :data-test="block === finding ? 'finding' : 'reading'"
     >
-      {{ said && block !== finding ? said : block.lines.join(' ') }}
+      {{ spoken(block) }}
     </h3>
     <DocumentChoices
       v-else-if="block.choices"
@@ -75,7 +80,11 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
         v-if="block.table"
         class="wide"
       >
-        <DocumentTable v-model:said="said" :table="block.table" />
+        <DocumentTable
+          :table="block.table"
+          :said="said.table === block ? said.text : ''"
+          @update:said="said = { table: block, text: $event }"
+        />
         <TableActs v-if="tables" :address="tableOf(block) ?? ''" />
       </div>
       <DocumentFacts
@@ -99,6 +108,7 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
 .wide { margin-bottom: 10px; }
 .under { margin: 0 0 3px; }
 h3 { font-size: 18px; font-weight: 600; line-height: 1.35; max-width: 760px; margin-bottom: 10px; }
+h4 { font: 600 15px 'Source Sans 3 Variable', sans-serif; margin: 18px 0 2px; }
 .reading { font-weight: 500; font-size: 17px; }
 .two { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 10px 28px; align-items: start; }
 @media (max-width: 1180px) { .two { grid-template-columns: minmax(0, 1fr); } }

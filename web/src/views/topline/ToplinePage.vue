@@ -37,6 +37,7 @@ const base = computed<Base>(() => (route.query.base === 'everyone' ? 'everyone' 
 const showCodes = computed(() => route.query.codes === '1')
 /** Running sums, where the order of the answers means something. */
 const cumulative = computed(() => route.query.cumulative === '1')
+const proportions = computed(() => route.query.as === 'proportions')
 const anchor = (q: Question) => `q${q.number}`
 
 function setQuery(change: Record<string, string | undefined>) {
@@ -175,6 +176,13 @@ useKeys({ j: () => step(1), k: () => step(-1) })
         <button
           type="button"
           class="act"
+          :aria-pressed="proportions"
+          data-test="proportions"
+          @click="setQuery({ as: proportions ? undefined : 'proportions' })"
+        >{{ proportions ? t('topline.proportions') : t('topline.percents') }}</button> ·
+        <button
+          type="button"
+          class="act"
           :aria-pressed="cumulative"
           data-test="cumulative"
           @click="setQuery({ cumulative: cumulative ? undefined : '1' })"
@@ -235,6 +243,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
             :base="base"
             :show-codes="showCodes"
             :cumulative="cumulative"
+            :proportions="proportions"
             @changed="replace"
             @reload="again"
             @page="show"

@@ -4,14 +4,14 @@ import { useI18n } from 'vue-i18n'
 
 import type { Method, Question } from '@/api/client'
 
-/** Chooses, by typing or with the arrows, the second question of a method that takes two. */
-const props = defineProps<{ method: Method; question: Question; questions: Question[] }>()
+/** Chooses, by typing or with the arrows, the next question of a method that takes several. */
+const props = defineProps<{ method: Method; taken: string[]; questions: Question[] }>()
 const emit = defineEmits<{ chosen: [id: number]; cancel: [] }>()
 const { t } = useI18n()
 
 const items = computed(() =>
   props.questions
-    .filter((q) => q.id !== props.question.id && q.asks.includes(props.method.name))
+    .filter((q) => !props.taken.includes(String(q.id)) && q.asks.includes(props.method.name))
     .map((q) => ({ value: q.id, title: `${q.number} · ${q.wording}`, keys: `${q.name} ${q.short}` })),
 )
 const chosen = ref<number | null>(null)
@@ -35,7 +35,7 @@ function take(id: number | null) {
       ref="field"
       v-model="chosen"
       :items="items"
-      :label="t(`ask.${method.texts}.other`)"
+      :label="t(`ask.${method.texts}.${taken.length > 1 ? 'third' : 'other'}`)"
       :placeholder="t('topline.find_other')"
       :no-data-text="t('app.nothing_found')"
       :custom-filter="matches"

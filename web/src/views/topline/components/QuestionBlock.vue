@@ -30,6 +30,7 @@ const props = defineProps<{
   base: Base
   showCodes: boolean
   cumulative: boolean
+  proportions: boolean
   of: number | null
   subgroups: Subgroup[]
   questions: Question[]
@@ -40,7 +41,8 @@ const session = useSession()
 const arranging = ref(false)
 /** The method of which the form is open, and, where it takes a second question, which. */
 const asking = ref<string | null>(null)
-const other = ref<string | null>(null)
+/** The further questions of what is asked, as far as they are chosen. */
+const others = ref<string[]>([])
 const picked = ref<string[] | null>(null)
 const { byName } = useMethods()
 const { error, attempt: tried } = useAttempt()
@@ -65,7 +67,7 @@ const named = (keys: string[]) =>
     return { key, name: q ? q.short || `“${q.wording}”` : key }
   })
 const form = computed(() => (asking.value === null ? undefined : byName.value.get(asking.value)))
-const seeksOther = computed(() => form.value !== undefined && form.value.questions.length > 1 && other.value === null)
+const seeksOther = computed(() => form.value !== undefined && form.value.questions.length > 1 + others.value.length)
 
 /** What is no claim is described at once; it can be tested where it then stands. */
 function open(method: Method) {
@@ -77,13 +79,13 @@ function open(method: Method) {
 }
 function close() {
   asking.value = null
-  other.value = null
+  others.value = []
   picked.value = null
 }
 function withOther(id: number) {
   const method = form.value
-  if (method?.tests) other.value = String(id)
-  else if (method) describe(method, [String(id)])
+  others.value = [...others.value, String(id)]
+  if (method && !method.tests && !seeksOther.value) describe(method, others.value)
 }
 function describe(method: Method, others: string[]) {
   void state(
@@ -103,11 +105,21 @@ function pick(code: string) {
   picked.value = now.includes(code) ? now.filter((c) => c !== code) : [...now, code]
 }
 
-/** What is not tabulated takes one line of the page. */
-const isLine = computed(() => ['text', 'identifier'].includes(props.question.kind) && !props.question.damage)
+/** The choose-all set that this question is a column of. */
+const set = computed(() =>
+  props.questions.find((q) => q.derivation?.rule === 'together' && q.derivation.sources.includes(props.question.id)),
+)
+const unfolded = ref(false)
+/** Such a column is counted there; by itself it takes a line until it is wanted. */
+const folded = computed(() => set.value !== undefined && !unfolded.value && props.question.analyses.length === 0)
+/** What is not tabulated takes one line of the page, too. */
+const isLine = computed(
+  () => !props.question.damage && (folded.value || ['text', 'identifier'].includes(props.question.kind)),
+)
 
 const subline = computed(() => {
   const q = props.question
+  if (folded.value) return t('topline.answered', { n: count(q.answered) })
   const parts = [
     t('topline.asked', { n: count(q.everyone), units: props.study.units }),
     ...(q.asked === null ? [] : [t('topline.asked_of', { n: count(q.asked) })]),
@@ -211,14 +223,21 @@ function keyed(event: KeyboardEvent) {
             :title="t('topline.read_as', { reason: question.kindReason })"
           >{{ subline }}<template v-if="question.countsInForce">
             · <b>{{ t('topline.counts_in_force') }}</b>
-          </template><template v-if="methods.length"> · <InlineText
+          </template><template v-if="methods.length && !folded"> · <InlineText
             :text="question.short"
             :shown="question.short || t('topline.no_short')"
             :label="t('topline.edit_short')"
             :maxlength="60"
             clearable
             @save="edit({ short: $event })"
-          /></template></p>
+          /></template><template v-if="set && folded">
+            · <a :href="`#q${set.number}`">{{ t('topline.part_of', { n: set.number }) }}</a> · <button
+              type="button"
+              class="act"
+              data-test="unfold"
+              @click="unfolded = true"
+            >{{ t('topline.unfold') }}</button>
+          </template></p>
           <p v-if="question.note" class="soft small">{{ question.note }}</p>
           <ErrorNote
             v-if="error"
@@ -237,13 +256,14 @@ function keyed(event: KeyboardEvent) {
             <AnswerArranger :question="question" :counts="counts" @edit="edit" />
           </template>
           <template v-else>
-            <div v-if="question.tabulated" class="wide">
+            <div v-if="question.tabulated && !folded" class="wide">
               <TallyTable
                 :question="question"
                 :study="study"
                 :base="base"
                 :show-codes="showCodes"
                 :cumulative="cumulative"
+                :proportions="proportions"
                 :reference="reference"
                 :several="references.length > 1"
                 :picked="picked"
@@ -258,7 +278,7 @@ function keyed(event: KeyboardEvent) {
               {{ t('topline.is_counts') }}
             </p>
             <NumberSummary
-              v-if="question.numeric"
+              v-if="question.numeric && !folded"
               :numeric="question.numeric"
               :histogram="!question.tabulated"
             />
@@ -283,7 +303,7 @@ function keyed(event: KeyboardEvent) {
               {{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}
             </p>
           </template>
-          <p v-if="(question.tabulated || methods.length) && !question.damage" class="acts">
+          <p v-if="(question.tabulated || methods.length) && !question.damage && !folded" class="acts">
             <button
               v-for="m in methods"
               :key="m.name"
@@ -304,12 +324,13 @@ function keyed(event: KeyboardEvent) {
           </p>
         </div>
       </div>
-      <MarginNotes :notes="question.notes" :base="base" @remedy="remedy" />
+      <MarginNotes :notes="folded ? [] : question.notes" :base="base" @remedy="remedy" />
     </div>
     <div v-if="form && seeksOther" class="beside">
       <div class="seek"><OtherQuestion
+        :key="others.length"
         :method="form"
-        :question="question"
+        :taken="[String(question.id), ...others]"
         :questions="questions"
         @chosen="withOther"
         @cancel="close"
@@ -324,7 +345,7 @@ function keyed(event: KeyboardEvent) {
       :study="study"
       :subgroup="groupName(among)"
       :among="among"
-      :others="named(other === null ? [] : [other])"
+      :others="named(others)"
       :picked="picked ?? []"
       @ask="state"
       @cancel="close"

@@ -15,6 +15,8 @@ const props = defineProps<{
   base: Base
   showCodes: boolean
   cumulative: boolean
+  /** Shares as proportions, with the same digits, instead of percents. */
+  proportions: boolean
   reference: Analysis | null
   several: boolean
   picked: string[] | null
@@ -42,7 +44,7 @@ const source = computed(() => {
 const sum = computed(() => (props.base === 'answered' ? props.question.sumAnswered : props.question.sumEveryone))
 /** Running sums are of those who answered. */
 const running = computed(() => props.cumulative && props.base === 'answered' && props.question.rows.some((r) => r.cumulative !== null))
-const shown = (x: number | null | undefined) => (x === null || x === undefined ? '–' : fixed(x, props.study.decimals))
+const shown = (x: number | null | undefined) => (x === null || x === undefined ? '–' : props.proportions ? fixed(x / 100, props.study.decimals + 2) : fixed(x, props.study.decimals))
 const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank') : row.label)
 </script>
 
@@ -79,10 +81,10 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
           :title="t('topline.switch_base')"
           data-test="base"
           @click="$emit('base')"
-        >{{ base === 'answered' ? t('topline.of_answered') : t('topline.of_everyone') }} <span aria-hidden="true">▾</span></button></th>
+        >{{ t(`topline.${proportions ? 'share_' : ''}of_${base}`) }} <span aria-hidden="true">▾</span></button></th>
         <template v-if="running">
           <th scope="col">{{ t('topline.cumulative_count') }}</th>
-          <th scope="col">{{ t('topline.cumulative_percent') }}</th>
+          <th scope="col">{{ t(`topline.cumulative_${proportions ? 'share' : 'percent'}`) }}</th>
         </template>
         <template v-if="reference">
           <th scope="col" class="share">{{ t('topline.share', { source }) }}</th>
@@ -138,7 +140,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
         <td class="bars"></td>
         <td>{{ count(base === 'answered' ? question.answered : question.everyone) }}</td>
         <td v-if="isSet"></td>
-        <td v-else>{{ question.answered > 0 || base === 'everyone' ? fixed(sum, study.decimals) : '–' }}</td>
+        <td v-else>{{ question.answered > 0 || base === 'everyone' ? shown(sum) : '–' }}</td>
         <td v-if="running" colspan="2"></td>
         <template v-if="reference">
           <td>{{ shown(100 * (props.reference?.document?.ticks?.sum ?? 1)) }}</td>

@@ -1,0 +1,104 @@
+package analysis
+
+import (
+	"slices"
+
+	"widetally/core/claim"
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/survey"
+)
+
+// LayersSettings crosses two questions within the answers of a third.
+type LayersSettings struct {
+	Reading claim.Reading `json:"reading"`
+	Swapped bool          `json:"swapped,omitempty"`
+}
+
+const layersName = "mantel-haenszel"
+
+// mostLayers bounds the tables of one analysis.
+const mostLayers = 40
+
+var askedLayers = &Asked{Version: 1, Questions: []Part{TheQuestion, TheGroups, TheLayers}, Inputs: []Input{}, Texts: "layers", Lines: []Line{},
+	New: func() Settings { return &LayersSettings{Reading: claim.OfEachRow} }}
+
+// Check implements Settings.
+func (s *LayersSettings) Check(q []survey.Question) (out []Problem) {
+	if !slices.Contains(claim.Readings, s.Reading) {
+		out = append(out, Problem{Code: "crosstab.reading", Pointer: "/settings/reading"})
+	}
+	if n := len(q[2].Proper()); n > mostLayers {
+		out = append(out, Problem{Code: "layers.many", Pointer: "/questions/2", Values: document.Values{"n": document.N(int64(n)), "most": document.N(mostLayers)}})
+	}
+	if len(q[0].Proper())*len(q[1].Proper()) > maxCells {
+		out = append(out, Problem{Code: "compute." + string(TooManyCells), Pointer: "/questions"})
+	}
+	return out
+}
+
+// Tests implements Settings: nothing is tested.
+func (*LayersSettings) Tests() bool { return false }
+
+// SignificanceLevel implements Settings.
+func (*LayersSettings) SignificanceLevel() float64 { return 0 }
+
+// Codes implements Settings: no category is named.
+func (*LayersSettings) Codes(int) []string { return nil }
+
+// Essence implements Settings: the rest is how it is shown.
+func (*LayersSettings) Essence() any { return LayersSettings{} }
+
+func (s *LayersSettings) claim(q []survey.Question, about claim.About) claim.Layers {
+	c := claim.Layers{Crossing: (&CrosstabSettings{Reading: s.Reading, Swapped: s.Swapped}).claim(q, about), Layers: named(q[2])}
+	for _, a := range q[2].Proper() {
+		c.LayerLabels = append(c.LayerLabels, a.Label)
+	}
+	return c
+}
+
+// Statement implements Settings.
+func (s *LayersSettings) Statement(q []survey.Question, about claim.About) document.Message {
+	return s.claim(q, about).Statement()
+}
+
+func (*LayersSettings) needs() need { return layered }
+
+// tables gives the table of each layer as it is shown, and their sum.
+func (s *LayersSettings) tables(c *Counted) (tables [][][]int64, sum [][]int64) {
+	for _, k := range c.Crosstab.Layers.Proper() {
+		tables = append(tables, turned(c.Crosstab.Proper(k), s.Swapped, len(c.Questions[0].Proper())))
+	}
+	for _, t := range tables {
+		for i, row := range t {
+			if len(sum) == i {
+				sum = append(sum, make([]int64, len(row)))
+			}
+			for j, n := range row {
+				sum[i][j] += n
+			}
+		}
+	}
+	return tables, sum
+}
+
+// run computes what layers of two groups with two answers give; other tables are only shown.
+func (s *LayersSettings) run(work Work, c *Counted) (*Outcome, error) {
+	tables, sum := s.tables(c)
+	if len(sum) != 2 || len(sum[0]) != 2 {
+		return &Outcome{}, nil
+	}
+	o, err := outcomeOf(work, layersName, &LayersRequest{Tables: tables, Confidence: usualConfidence})
+	if err == nil {
+		o.Refusal = nil // what has no common odds ratio can be shown
+	}
+	return o, err
+}
+
+func (s *LayersSettings) document(o *Outcome, about claim.About) document.Document {
+	c := s.claim(o.Counted.Questions, about)
+	c.Tables, c.Counts = s.tables(o.Counted)
+	c.Everyone, _, _ = o.Counted.Crosstab.Everyone()
+	r, _ := o.Result.(*infer.MantelHaenszel)
+	return c.Document(r)
+}

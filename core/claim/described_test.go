@@ -1,0 +1,108 @@
+package claim
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/tally"
+)
+
+// notesIn are the ids of a document's notes.
+func notesIn(d document.Document) (out []string) {
+	for _, n := range d.Notes {
+		out = append(out, n.ID)
+	}
+	return out
+}
+
+// Nine respondents, of whom one chose nothing, four one answer and four two: twelve answers.
+func TestResponsesOverBothBases(t *testing.T) {
+	s, err := tally.ShareResponses([]int64{5, 7, 0}, []int64{1, 4, 4})
+	require.NoError(t, err)
+	d := Responses{About: About{Units: document.Text("households"), Everyone: 11}, Labels: []string{"smell", "time", "flies"}}.Document(s, []int64{5, 7, 0})
+	said := blockOf(t, d, document.Sentence).Said[0].Values
+	assert.Equal(t, "time", said["answer"].Text)
+	assert.InDelta(t, 700.0/9, said["share"].Number, 1e-12)
+	assert.InDelta(t, 700.0/12, said["of_responses"].Number, 1e-12)
+	assert.Equal(t, [][]float64{{1, 100.0 / 9}, {4, 400.0 / 9}, {4, 400.0 / 9}}, cellsOf(d), "how many chose 0, 1 and 2")
+	assert.Equal(t, []string{"note.missing_left_out", "note.responses.bases"}, notesIn(d))
+
+	// Nobody chose anything: no percent of responses is made up.
+	s, err = tally.ShareResponses([]int64{0, 0}, []int64{4})
+	require.NoError(t, err)
+	d = Responses{Labels: []string{"smell", "time"}}.Document(s, []int64{0, 0})
+	assert.Equal(t, "read.responses.none", blockOf(t, d, document.Sentence).Said[0].ID)
+	for _, row := range blockOf(t, d, document.Figures).Table.Rows {
+		assert.Empty(t, row.Cells[2].Figures)
+	}
+}
+
+// In each layer the second group says yes more often, together the first: who reads the sum
+// alone reads the opposite.
+func TestLayersCanTurnASumRound(t *testing.T) {
+	c := Layers{Crossing: Crossing{About: About{Units: document.Text("households"), Weights: "w", Everyone: 230}, Rows: Question{Short: "ward"}, Columns: Question{Short: "caddy use"},
+		RowLabels: []string{"Harbour", "Fenside"}, ColumnLabels: []string{"yes", "no"}, Counts: [][]int64{{82, 28}, {27, 83}}, Reading: OfEachRow},
+		Layers: Question{Short: "tenure"}, LayerLabels: []string{"owns", "rents"}, Tables: [][][]int64{{{80, 20}, {9, 1}}, {{2, 8}, {18, 82}}}}
+	r, err := infer.ComputeMantelHaenszel([][2][2]int64{{{80, 20}, {9, 1}}, {{2, 8}, {18, 82}}}, 0.95)
+	require.NoError(t, err)
+	d := c.Document(r)
+	var headings, readings []document.Message
+	var tables []*document.Table
+	for _, b := range d.Blocks {
+		switch {
+		case b.Kind == document.Heading:
+			headings = append(headings, b.Said[0])
+		case b.Kind == document.Sentence:
+			readings = append(readings, b.Said[0])
+		case b.Table != nil:
+			tables = append(tables, b.Table)
+		}
+	}
+	for i, want := range []struct {
+		id         string
+		n          float64
+		high       string
+		first, two float64
+	}{{"read.layer", 110, "Fenside", 90, 80}, {"read.layer", 110, "Harbour", 20, 18}, {"read.layers_together", 220, "Harbour", 8200.0 / 110, 2700.0 / 110}} {
+		assert.Equal(t, want.id, headings[i].ID)
+		assert.Equal(t, want.n, headings[i].Values["n"].Number)
+		assert.Equal(t, want.high, readings[i].Values["group"].Text)
+		assert.InDelta(t, want.first, readings[i].Values["percent"].Number, 1e-9)
+		assert.InDelta(t, want.two, readings[i].Values["percent2"].Number, 1e-9)
+	}
+	assert.Len(t, tables, 3)
+	// (80·1/110 + 2·82/110) ÷ (20·9/110 + 8·18/110) = 244 ÷ 324
+	common := blockOf(t, d, document.Facts).Facts[0].Value.Values["value"].Number
+	assert.InDelta(t, 244.0/324, common, 1e-12)
+	assert.Equal(t, []string{"note.layers.common_odds", "note.layers.left_out", "note.layers.pooled", "note.conditions.unweighted"}, notesIn(d))
+}
+
+// What a cell means follows the reading, and a sum means the same in each.
+func TestCellsSayWhatTheyMean(t *testing.T) {
+	c := Crossing{About: About{Units: document.Text("households")}, Rows: Question{Short: "ward"}, Columns: Question{Short: "caddy use"}, RowLabels: []string{"Harbour", "Fenside"}, ColumnLabels: []string{"yes", "no"},
+		Counts: [][]int64{{30, 10}, {0, 0}}}
+	for reading, want := range map[Reading]struct {
+		id, group, answer string
+		base, percent     float64
+	}{
+		OfEachRow:    {"read.cell.group", "Harbour", "no", 40, 25},
+		OfEachColumn: {"read.cell.group", "no", "Harbour", 10, 100},
+		OfEveryone:   {"read.cell.total", "Harbour", "no", 40, 25},
+		AsCounts:     {"read.cell.count", "Harbour", "no", 40, 25},
+	} {
+		c.Reading = reading
+		table := blockOf(t, c.Document(nil), document.Figures).Table
+		said := table.Rows[0].Cells[1].Said
+		assert.Equal(t, want.id, said.ID, reading)
+		assert.Equal(t, []string{want.group, want.answer}, []string{said.Values["group"].Text, said.Values["answer"].Text}, reading)
+		assert.Equal(t, []float64{want.base, 10, want.percent}, []float64{said.Values["base"].Number, said.Values["count"].Number, said.Values["percent"].Number}, reading)
+		sum := table.Rows[2].Cells[0].Said
+		assert.Equal(t, []any{"read.cell.margin", "yes", 30.0, 75.0}, []any{sum.ID, sum.Values["answer"].Text, sum.Values["count"].Number, sum.Values["percent"].Number}, reading)
+	}
+	c.Reading = OfEachRow
+	assert.Equal(t, "read.cell.nobody", blockOf(t, c.Document(nil), document.Figures).Table.Rows[1].Cells[0].Said.ID, "of nobody there is no percent")
+}
