@@ -154,3 +154,49 @@ func (p *page) here() string {
 	require.NoError(p.t, err)
 	return address
 }
+
+// Three statements with one list of answers stand as rows of one block: of 20, 12 agree with the
+// first, 6 with the second and 3 with the third, who were fewer to answer.
+func TestABattery(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	var rows strings.Builder
+	rows.WriteString("bins,crews,letters\n")
+	for i := range 20 {
+		of := func(agree, strongly, disagree int) string {
+			switch {
+			case i < strongly:
+				return "4"
+			case i < agree:
+				return "3"
+			case i < agree+disagree:
+				return "2"
+			}
+			return "1"
+		}
+		letters := of(3, 1, 8)
+		if i >= 15 {
+			letters = ""
+		}
+		fmt.Fprintf(&rows, "%s,%s,%s\n", of(12, 5, 4), of(6, 2, 10), letters)
+	}
+	p.visit(address + "/intake")
+	p.upload("statements.csv", rows.String())
+	p.click("[data-test=keep]")
+	p.sees("#q3 .sub", "20 respondents")
+	p.gone("#q1 [data-test=ask-battery]")
+	p.run(`(async () => { const at = '/api/v1' + location.pathname + '/codebook'; const book = await (await fetch(at)).json();
+		const told = await fetch(at, {method: 'PATCH', headers: {'Content-Type': 'application/json'}, body: JSON.stringify({questions: book.questions.map((q) => ({id: q.id, version: q.version})), kind: 'ordered', makeList: 'agreement'})}); window.told = told.ok })()`)
+	p.await("a shared list", `window.told`)
+	p.visit(p.here())
+	p.click("#q1 [data-test=ask-battery]")
+	p.sees("#q1 [data-test=described]", "3 questions with the same answers", "“3” or “4”: most often “bins”, 60.0 %; least often “letters”, 20.0 %")
+	got := p.table("#q1 [data-test=described] .wide")
+	for i, row := range got {
+		got[i] = append(row[:1:1], row[2:]...) // without the strip
+	}
+	assert.Equal(t, [][]string{{"“bins”", "20.0", "20.0", "35.0", "25.0", "40.0", "60.0", "20"}, {"“crews”", "20.0", "50.0", "20.0", "10.0", "70.0", "30.0", "20"}, {"“letters”", "26.7", "53.3", "13.3", "6.7", "80.0", "20.0", "15"}}, got)
+	p.click("#q1 [data-test=described] tbody tr:nth-child(3) td button")
+	p.sees("#q1 [data-test=reading]", "Of the 15 respondents that answered “letters”, 4 answered “1”: 26.7 %")
+	p.audited("a battery")
+}

@@ -23,6 +23,8 @@ type Asked struct {
 	Version int `json:"version"`
 	// Questions names the part that each question plays.
 	Questions []Part `json:"questions"`
+	// More is the part of any number of further questions; "" for none.
+	More Part `json:"more,omitempty"`
 	// Inputs are the members of the settings that a person fills in.
 	Inputs []Input `json:"inputs"`
 	// Texts names where its texts stand in the catalogue, below "ui.ask".
@@ -63,9 +65,10 @@ type Part string
 // The parts.
 const (
 	TheQuestion Part = "question"
-	TheGroups   Part = "groups" // the rows of a crosstab
-	TheSecond   Part = "second" // the same asked of the same respondents
-	TheLayers   Part = "layers" // within whose answers the others are crossed
+	TheGroups   Part = "groups"  // the rows of a crosstab
+	TheSecond   Part = "second"  // the same asked of the same respondents
+	TheBattery  Part = "battery" // those that share the list of answers of the first
+	TheLayers   Part = "layers"  // within whose answers the others are crossed
 )
 
 // InputKind says how an input is filled in.

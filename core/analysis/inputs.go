@@ -103,6 +103,12 @@ func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
 		}
 		in.Missing = c.Frequency.Missing
 	}
+	for i, f := range c.Each {
+		for k, a := range c.Questions[i].Proper() {
+			in.Observed[fmt.Sprint(i, between, a.Code)] = f.Rows[k].Count
+		}
+		in.Missing += f.Missing
+	}
 	if c.Responses != nil {
 		for k, n := range c.Responses.Chosen {
 			in.Observed[fmt.Sprint(between, k)] = n

@@ -104,7 +104,7 @@ var Methods []Method
 func init() {
 	Methods = []Method{askedOf(goodnessOfFit, askedShares), againstSample, equivalenceShare, equivalenceTwoShares, equivalenceDistribution,
 		askedOf(oneProportion, askedShare), twoProportions, means,
-		askedOf(independence, askedCrosstab), ordered, askedOf(layers, askedLayers), askedOf(agreement, askedPaired), chosenItems, askedOf(simultaneous, askedIntervals), askedOf(multipleResponse, askedResponses),
+		askedOf(independence, askedCrosstab), ordered, askedOf(layers, askedLayers), askedOf(agreement, askedPaired), chosenItems, askedOf(simultaneous, askedIntervals), askedOf(multipleResponse, askedResponses), askedOf(battery, askedBattery),
 		adjust, printedResult,
 		planChiSquare, planMargin, planOneProportion, planTwoProportions,
 		distribution, askedOf(numericSummary, askedNumbers), groupedSummary,

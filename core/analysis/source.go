@@ -48,6 +48,8 @@ type Counted struct {
 	// Frequency is set for one question, Crosstab for two: the second is that of the rows.
 	Frequency *tally.Frequency
 	Crosstab  *tally.Crosstab
+	// Each holds the frequencies of every question where there are several of one kind.
+	Each []*tally.Frequency
 	// Responses is set for a choose-all question.
 	Responses *tally.MultipleResponse
 	// Summary is set for numbers; nil when nobody gave one.
@@ -74,6 +76,14 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	switch s.Settings.needs() {
 	case crosstab:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], "", s.Subgroup)
+	case eachFrequencies:
+		for _, key := range s.Questions {
+			f, failed := from.Frequencies(ctx, key, s.Subgroup)
+			if err = failed; err != nil {
+				break
+			}
+			c.Each = append(c.Each, f)
+		}
 	case layered:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], s.Questions[2], s.Subgroup)
 	case responses:

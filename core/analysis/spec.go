@@ -59,6 +59,7 @@ const (
 	descriptives
 	responses
 	layered
+	eachFrequencies
 )
 
 // Problem is one thing that keeps a spec from being asked; the text is in the catalogue
@@ -197,7 +198,7 @@ func merge(into any, patch map[string]any) map[string]any {
 // in which it names them.
 func (s Spec) Check(q []survey.Question) []Problem {
 	m, _ := Find(s.Method)
-	if len(s.Questions) != len(m.Asked.Questions) || len(q) != len(s.Questions) {
+	if n := len(s.Questions); n < len(m.Asked.Questions) || n > len(m.Asked.Questions) && m.Asked.More == "" || len(q) != n {
 		return []Problem{{Code: "spec.questions", Pointer: "/questions", Values: document.Values{"n": document.N(int64(len(m.Asked.Questions)))}}}
 	}
 	for i, is := range q {

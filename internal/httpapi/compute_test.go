@@ -96,6 +96,7 @@ func TestComputeFamilies(t *testing.T) {
 		{"distribution", `{"name":"normal","upperTail":1e-300}`, "result.upper.log10", -300.0},
 		{"distribution", `{"name":"binomial","n":4,"share":0.5,"x":3}`, "result.upper.value", 5.0 / 16},
 		{"numeric-summary", `{"values":[0,1,2,10],"counts":[5,5,3,1],"percents":[66,95]}`, "result.percentilesAtNMinus1.1", 4.8},
+		{"battery", `{"counts":[[1,2,3,4],[0,0,0,0]],"nets":true}`, "result.topTwo.0", 0.7},
 		{"multiple-response", `{"counts":[7,5,0],"chosen":[1,4,4]}`, "result.ofResponses.0", 7.0 / 12},
 		{"grouped-summary", `{"classes":[[18,25],[25,35],[35,50],[50,65],[65,90]],"counts":[22,41,37,30,11]}`, "result.median", 38.040540540540540541},
 	} {

@@ -81,6 +81,7 @@ type questionDTO struct {
 	Base          *survey.Condition  `json:"base"`
 	Derivation    *survey.Derivation `json:"derivation"`
 	CountsInForce bool               `json:"countsInForce"`
+	ListID        *uint64            `json:"listId"`
 	IsCounts      bool               `json:"isCounts"`
 	Kind          survey.Kind        `json:"kind"`
 	KindReason    string             `json:"kindReason"`
@@ -121,7 +122,7 @@ type withdrawnDTO struct {
 
 func (s *server) toQuestion(v *service.QuestionView) questionDTO {
 	byAnswer := map[survey.Slot]survey.Answer{}
-	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
+	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, ListID: v.ListID, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
 		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),

@@ -164,6 +164,8 @@ func TestEveryDocumentHasItsWords(t *testing.T) {
 
 var twice = []analysis.TypedCategory{{Code: "1", Label: "good"}, {Code: "2", Label: "fair"}, {Code: "3", Label: "poor"}}
 
+var four = append(append([]analysis.TypedCategory{}, twice...), analysis.TypedCategory{Code: "4", Label: "bad"})
+
 // typed are two questions of three and two answers crossed, and what is left of them.
 func typed(counts [][]int64) analysis.Typed {
 	return analysis.Typed{Questions: []analysis.TypedQuestion{
@@ -176,6 +178,8 @@ func typed(counts [][]int64) analysis.Typed {
 		{Key: "uneven", Kind: survey.Ordered, Categories: classes(0, 10, 20, 65), Counts: []int64{4, 1, 9}},
 		{Key: "reasons", Kind: survey.ChooseAll, Categories: twice, Counts: []int64{70, 20, 0}, Chosen: []int64{10, 70, 10}},
 		{Key: "nothing", Kind: survey.ChooseAll, Categories: twice, Counts: []int64{0, 0, 0}, Chosen: []int64{10}},
+		{Key: "third", Kind: survey.Ordered, Categories: twice, Counts: []int64{0, 0, 0}},
+		{Key: "ward2", Kind: survey.Ordered, Categories: four, Counts: []int64{10, 20, 30, 40}}, {Key: "ward3", Kind: survey.Ordered, Categories: four, Counts: []int64{0, 0, 9, 1}},
 		{Key: "wave", Categories: twice[:2]},
 		{Key: "before", Categories: twice[:2]}, {Key: "after", Categories: twice[:2]},
 		{Key: "first", Short: "mood", Categories: twice}, {Key: "later", Short: "mood later", Categories: twice},
@@ -213,6 +217,8 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 	for _, confidence := range claim.Confidences {
 		add("simultaneous-intervals", `["ward"]`, `{"confidence":%g}`, confidence)
 	}
+	add("battery", `["first","third","later"]`, `{}`)
+	add("battery", `["ward2","ward3"]`, `{}`)
 	add("multiple-response", `["reasons"]`, `{}`)
 	add("multiple-response", `["nothing"]`, `{}`)
 	for _, reading := range claim.Readings {

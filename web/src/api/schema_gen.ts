@@ -1278,6 +1278,8 @@ export interface components {
             derivation: components["schemas"]["DerivationOrNone"];
             /** @description A column of counts multiplies the tallies */
             countsInForce: boolean;
+            /** @description The shared list of its answers */
+            listId: number | null;
             /** @description This is that column */
             isCounts: boolean;
             kind: components["schemas"]["Kind"];
@@ -1506,6 +1508,8 @@ export interface components {
             version: number;
             /** @description The part that each question plays */
             questions: string[];
+            /** @description The part of any number of further questions; that of a battery are those with the same shared list */
+            more?: string;
             inputs: components["schemas"]["Input"][];
             /** @description Where its texts stand in the catalogue */
             texts: string;

@@ -48,7 +48,13 @@ const { byName } = useMethods()
 const { error, attempt: tried } = useAttempt()
 
 /** What can be asked of this question, as the server tells. */
-const methods = computed(() => props.question.asks.flatMap((name) => byName.value.get(name) ?? []))
+/** The other questions with the same shared list. */
+const battery = computed(() =>
+  props.questions.filter((q) => q.id !== props.question.id && q.listId !== null && q.listId === props.question.listId),
+)
+const methods = computed(() =>
+  props.question.asks.flatMap((name) => byName.value.get(name) ?? []).filter((m) => !m.more || battery.value.length > 0),
+)
 const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
 /** The claims whose shares can stand as ticks in the tally: those that have been run and
  * are about those whom the tally counts. The last one stands there unless another is chosen. */
@@ -75,7 +81,7 @@ function open(method: Method) {
   close()
   if (again) return
   if (method.tests || method.questions.length > 1) asking.value = method.name
-  else describe(method, [])
+  else describe(method, method.more ? battery.value.map((q) => String(q.id)) : [])
 }
 function close() {
   asking.value = null
