@@ -98,7 +98,7 @@ func TestRelativeFrequenciesOfABareList(t *testing.T) {
 	p.sees("#q1 .tally thead", "Share of answered", "Cumulative share")
 	assert.Equal(t, [][]string{{"0", "", "12", "0.1237", "12", "0.1237"}, {"1", "", "9", "0.0928", "21", "0.2165"}, {"2", "", "24", "0.2474", "45", "0.4639"}, {"3", "", "30", "0.3093", "75", "0.7732"},
 		{"4", "", "15", "0.1546", "90", "0.9278"}, {"5", "", "6", "0.0619", "96", "0.9897"}, {"6", "", "1", "0.0103", "97", "1.0000"}}, p.table("#q1 .tally"))
-	p.pressWord("header", "proportions")
+	p.click("[data-test=proportions]")
 	p.sees("#q1 .tally", "12.37")
 	p.click("#q1 [data-test=ask-numeric-summary]")
 	p.pressWord("#q1 [data-test=described]", "dot plot")

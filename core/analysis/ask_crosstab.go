@@ -17,6 +17,8 @@ type CrosstabSettings struct {
 	// Show lists what stands in the cells beside the reading.
 	Show    []document.Role `json:"show,omitempty"`
 	Swapped bool            `json:"swapped,omitempty"`
+	// Picture draws the table; none where absent.
+	Picture claim.CrossingPicture `json:"picture,omitempty"`
 	// Test is the claim; absent where the table is only described.
 	Test *CrosstabTest `json:"test,omitempty"`
 }
@@ -49,6 +51,9 @@ func Described(down, across Key) Spec {
 func (s *CrosstabSettings) Check(q []survey.Question) (out []Problem) {
 	if !slices.Contains(claim.Readings, s.Reading) {
 		out = append(out, Problem{Code: "crosstab.reading", Pointer: "/settings/reading"})
+	}
+	if !slices.Contains(claim.CrossingPictures, s.Picture) {
+		out = append(out, Problem{Code: "crosstab.picture", Pointer: "/settings/picture"})
 	}
 	for i, role := range s.Show {
 		if !slices.Contains(claim.Beside, role) || slices.Contains(s.Show[:i], role) {
@@ -95,7 +100,7 @@ func (s *CrosstabSettings) claim(q []survey.Question, about claim.About) claim.C
 	if s.Swapped {
 		rows, columns = columns, rows
 	}
-	c := claim.Crossing{About: about, Rows: named(rows), Columns: named(columns), Reading: s.Reading, Show: s.Show, Swapped: s.Swapped}
+	c := claim.Crossing{About: about, Rows: named(rows), Columns: named(columns), Reading: s.Reading, Show: s.Show, Swapped: s.Swapped, Picture: s.Picture}
 	for _, a := range rows.Proper() {
 		c.RowLabels = append(c.RowLabels, a.Label)
 	}

@@ -37,6 +37,7 @@ type Crossing struct {
 	Reading         Reading
 	Show            []document.Role
 	Swapped         bool
+	Picture         CrossingPicture
 	// Test is the claim; nil for a crossing that is only described.
 	Test *CrossingTest
 }
@@ -115,7 +116,11 @@ func (c Crossing) Document(r *infer.Independence) document.Document {
 		journal = []document.Message{c.journal(r)}
 		d.Blocks = append(d.Blocks, hypotheses("crossing", c.Test.Role, v), document.Block{Kind: document.Sentence, Said: finding})
 	}
-	d.Blocks = append(d.Blocks, document.Block{Kind: document.Sentence, Said: []document.Message{reading}}, document.Block{Kind: document.Figures, Table: c.table(t, r)})
+	d.Blocks = append(d.Blocks, document.Block{Kind: document.Sentence, Said: []document.Message{reading}}, document.Block{Kind: document.Figures, Table: c.table(t, r)},
+		document.Block{Kind: document.Choices, Choices: c.pictures()})
+	if p := c.picture(t); p != nil {
+		d.Blocks = append(d.Blocks, document.Block{Kind: document.Chart, Chart: p})
+	}
 	if testing {
 		p := document.P(document.PExact, r.P, r.Level)
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: c.facts(r, p)},

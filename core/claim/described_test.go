@@ -106,3 +106,35 @@ func TestCellsSayWhatTheyMean(t *testing.T) {
 	c.Reading = OfEachRow
 	assert.Equal(t, "read.cell.nobody", blockOf(t, c.Document(nil), document.Figures).Table.Rows[1].Cells[0].Said.ID, "of nobody there is no percent")
 }
+
+// Side by side the bars are as high as the reading says; in a mosaic a group is as wide as it
+// is large, and its answers fill it.
+func TestCrossingsAreDrawn(t *testing.T) {
+	c := Crossing{Rows: Question{Short: "ward"}, Columns: Question{Short: "caddy use"}, RowLabels: []string{"Harbour", "Fenside"}, ColumnLabels: []string{"yes", "no"}, Counts: [][]int64{{30, 10}, {10, 50}}}
+	for reading, want := range map[Reading][]float64{OfEachRow: {75, 25, 100.0 / 6, 500.0 / 6}, OfEachColumn: {75, 25, 100.0 / 6, 500.0 / 6}, OfEveryone: {30, 10, 10, 50}, AsCounts: {30, 10, 10, 50}} {
+		c.Picture, c.Reading = SideBySide, reading
+		var heights []float64
+		for _, b := range plotOf(t, c.Document(nil)).Bars {
+			heights = append(heights, b.Height)
+		}
+		assert.InDeltaSlice(t, want, heights, 1e-9, reading)
+	}
+	c.Picture, c.Reading = Mosaic, OfEachRow
+	area := 0.0
+	p := plotOf(t, c.Document(nil))
+	for _, b := range p.Bars {
+		area += (b.To - b.From) * b.Height
+	}
+	assert.InDelta(t, 100*100, area, 1e-6, "nothing is left empty")
+	assert.Equal(t, document.Bar{From: 40, To: 100, Base: 100.0 / 6, Height: 500.0 / 6, Tone: 1}, p.Bars[3])
+	assert.Equal(t, []float64{20, 70}, []float64{p.Names[0].At, p.Names[1].At})
+
+	c.Counts = [][]int64{{0, 0}, {0, 0}}
+	for _, b := range c.Document(nil).Blocks {
+		assert.Nil(t, b.Chart, "of nobody there is no picture")
+	}
+	c.Picture, c.Counts = NoPicture, [][]int64{{1, 2}, {3, 4}}
+	for _, b := range c.Document(nil).Blocks {
+		assert.Nil(t, b.Chart)
+	}
+}

@@ -237,15 +237,22 @@ type Plot struct {
 	// Up names the axis up; without an id it is not drawn.
 	Up Message
 	// Bars touch where their limits do.
-	Bars  []Bar
-	Lines []PlotLine
+	Bars []Bar
+	// Names stand along the axis across in the place of its numbers; Legend names the tones.
+	Names  []Line
+	Legend []Message
+	Lines  []PlotLine
 	// Points are heights over places across.
 	Points []Point
 	Box    *PlotBox
 }
 
-// Bar stands over From … To.
-type Bar struct{ From, To, Height float64 }
+// Bar stands over From … To, on Base. Tone is its place among the answers of the legend.
+type Bar struct {
+	From, To     float64
+	Base, Height float64
+	Tone         int
+}
 
 // PlotLine joins its points; Thin marks what is drawn for comparison.
 type PlotLine struct {

@@ -134,7 +134,9 @@ type whiskersDTO struct {
 type barDTO struct {
 	From   float64 `json:"from"`
 	To     float64 `json:"to"`
+	Base   float64 `json:"base"`
 	Height float64 `json:"height"`
+	Tone   int     `json:"tone"`
 }
 
 type plotLineDTO struct {
@@ -156,6 +158,8 @@ type plotDTO struct {
 	Top    float64       `json:"top"`
 	Up     string        `json:"up"`
 	Bars   []barDTO      `json:"bars"`
+	Names  []lineDTO     `json:"names"`
+	Legend []string      `json:"legend"`
 	Lines  []plotLineDTO `json:"lines"`
 	Points [][2]float64  `json:"points"`
 	Box    *boxDTO       `json:"box"`
@@ -165,7 +169,10 @@ func (s *server) toPlot(p *document.Plot) *plotDTO {
 	if p == nil {
 		return nil
 	}
-	out := &plotDTO{From: p.From, To: p.To, Top: p.Top, Up: s.say(p.Up), Bars: []barDTO{}, Lines: []plotLineDTO{}, Points: toPoints(p.Points), Box: (*boxDTO)(p.Box)}
+	out := &plotDTO{From: p.From, To: p.To, Top: p.Top, Up: s.say(p.Up), Bars: []barDTO{}, Names: []lineDTO{}, Legend: s.sayAll(p.Legend), Lines: []plotLineDTO{}, Points: toPoints(p.Points), Box: (*boxDTO)(p.Box)}
+	for _, n := range p.Names {
+		out.Names = append(out.Names, lineDTO{n.At, s.say(n.Label)})
+	}
 	for _, b := range p.Bars {
 		out.Bars = append(out.Bars, barDTO(b))
 	}

@@ -121,9 +121,12 @@ func TestEveryDocumentHasItsWords(t *testing.T) {
 	require.NoError(t, err)
 	specs := allSpecs(t)
 	texts := 0
-	for _, counts := range [][][]int64{{{50, 50, 0}, {10, 40, 3}}, {{90, 8, 0}, {1, 2, 1}}, {{4, 3, 0}, {0, 0, 0}}, {{500, 900, 3}, {900, 20, 5}}, {{0, 900, 0}, {0, 30, 0}}, {{30, 20, 0}, {10, 25, 0}}, {{0, 0, 0}, {0, 0, 0}}} {
+	for round, counts := range [][][]int64{{{50, 50, 0}, {10, 40, 3}}, {{90, 8, 0}, {1, 2, 1}}, {{4, 3, 0}, {0, 0, 0}}, {{500, 900, 3}, {900, 20, 5}}, {{0, 900, 0}, {0, 30, 0}}, {{30, 20, 0}, {10, 25, 0}}, {{0, 0, 0}, {0, 0, 0}}} {
 		from := typed(counts)
 		for _, s := range specs {
+			if round > 0 && s.Method == "numeric-summary" {
+				continue // its numbers are the same each time
+			}
 			counted, err := analysis.Count(t.Context(), s, from)
 			require.NoError(t, err, s)
 			o, err := analysis.Run(analysis.Work{Context: t.Context(), Steps: 1000, Replicates: 100}, s, counted)
@@ -253,6 +256,9 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 		for _, reading := range claim.Readings {
 			add("crosstab", `["ward","caddy"]`, `{"reading":%q,"show":["expected","difference","pearson","adjusted","contribution"],"test":{"role":%q,"level":"5 %%","exact":true}}`, reading, role)
 			add("crosstab", `["caddy","ward"]`, `{"reading":%q,"swapped":true}`, reading)
+		}
+		for _, picture := range []string{"bars", "mosaic"} {
+			add("crosstab", `["caddy","ward"]`, `{"reading":"column","picture":%q}`, picture)
 		}
 		add("crosstab", `["caddy","ward"]`, `{"reading":"row","show":["expected"],"test":{"role":%q,"level":0.05}}`, role)
 	}

@@ -1674,8 +1674,14 @@ export interface components {
             bars: {
                 from: number;
                 to: number;
+                base: number;
                 height: number;
+                /** @description Its place in the legend */
+                tone: number;
             }[];
+            /** @description Stand along the axis across in the place of its numbers */
+            names: components["schemas"]["ChartLine"][];
+            legend: string[];
             lines: {
                 points: components["schemas"]["PlotPoint"][];
                 thin: boolean;

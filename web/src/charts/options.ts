@@ -162,7 +162,20 @@ function plot(p: Plot, axis: string, palette: Palette): Options {
   const stroke = (data: number[][], width: number, color = palette.observed) => ({
     type: 'line', data, symbol: 'none', silent: true, lineStyle: { color, width },
   })
-  const series: Options[] = p.bars.map((b) => outline([[b.from, 0], [b.from, b.height], [b.to, b.height], [b.to, 0]], palette.bar, 1))
+  /** Answers go from full to pale, in their order. */
+  const tone = (i: number) => 1 - (0.78 * i) / Math.max(p.legend.length - 1, 1)
+  const series: Options[] = p.bars.map((b) => {
+    const top = b.base + b.height
+    const shape = outline([[b.from, b.base], [b.from, top], [b.to, top], [b.to, b.base]], p.legend.length ? palette.observed : palette.bar, tone(b.tone))
+    return { ...shape, areaStyle: { ...shape.areaStyle, origin: b.base } }
+  })
+  for (const [i, name] of p.legend.entries()) {
+    series.push({ type: 'scatter', name, data: [], itemStyle: { color: palette.observed, opacity: tone(i) } })
+  }
+  const names = new Map(p.names.map((n) => [n.at, n.text]))
+  const across = p.names.length
+    ? { customValues: [...names.keys()], formatter: (x: number) => names.get(x) ?? '', width: 640 / p.names.length, overflow: 'truncate', hideOverlap: true, color: palette.ink, fontSize: 13 }
+    : { color: palette.soft, formatter: plainNumber, hideOverlap: true, showMinLabel: round(p.from), showMaxLabel: round(p.to) }
   for (const l of p.lines) {
     const line = stroke(l.points, l.thin ? 1.5 : 2.5, l.thin ? palette.ink : palette.observed)
     series.push(l.thin ? line : { ...line, symbol: 'circle', symbolSize: l.points.length > 40 ? 0 : 6, itemStyle: { color: palette.observed } })
@@ -181,16 +194,17 @@ function plot(p: Plot, axis: string, palette: Palette): Options {
     series.push({ type: 'scatter', silent: true, data: p.points, symbolSize: size, itemStyle: { color: palette.observed } })
   }
   return {
-    grid: { left: p.up ? 64 : 20, right: 20, top: p.up ? 30 : 14, bottom: 46 },
+    grid: { left: p.up ? 64 : 20, right: 20, top: p.legend.length ? 54 : p.up ? 30 : 14, bottom: 46 },
+    legend: { show: p.legend.length > 0, data: p.legend.map((name) => ({ name, icon: 'rect' })), top: 0, left: 58, itemWidth: 14, itemHeight: 12, selectedMode: false, type: 'plain', textStyle: { color: palette.ink, fontSize: 13, width: 220, overflow: 'truncate' } },
     xAxis: {
       type: 'value', min: p.from, max: p.to, name: axis, nameLocation: 'middle', nameGap: 26, splitLine: { show: false },
       nameTextStyle: { width: 600, overflow: 'truncate' },
-      axisLine: { show: true, onZero: false, lineStyle: { color: palette.ink } }, axisTick: { show: true, lineStyle: { color: palette.rule } },
-      axisLabel: { color: palette.soft, formatter: plainNumber, hideOverlap: true, showMinLabel: round(p.from), showMaxLabel: round(p.to) },
+      axisLine: { show: true, onZero: false, lineStyle: { color: palette.ink } }, axisTick: { show: !p.names.length, lineStyle: { color: palette.rule } },
+      axisLabel: across,
     },
     yAxis: {
       type: 'value', min: 0, max: p.up && p.top !== 100 ? undefined : Math.max(p.top, 1), show: p.up !== '', name: p.up, nameLocation: 'end', nameGap: 10,
-      nameTextStyle: { align: 'left', color: palette.soft, padding: [0, 0, 0, -52] }, splitNumber: 4, splitLine: { lineStyle: { color: palette.rule, opacity: 0.6 } },
+      nameTextStyle: { align: 'left', color: palette.soft, padding: [0, 0, 0, -52] }, splitNumber: 4, interval: p.top === 100 ? 25 : undefined, splitLine: { lineStyle: { color: palette.rule, opacity: 0.6 } },
       axisLabel: { color: palette.soft, formatter: plainNumber },
     },
     series,

@@ -178,6 +178,8 @@ useKeys({ j: () => step(1), k: () => step(-1) })
           class="act"
           :aria-pressed="proportions"
           data-test="proportions"
+          :aria-label="t(`topline.${proportions ? 'as_proportions' : 'as_percents'}`)"
+          :title="t(`topline.${proportions ? 'as_proportions' : 'as_percents'}`)"
           @click="setQuery({ as: proportions ? undefined : 'proportions' })"
         >{{ proportions ? t('topline.proportions') : t('topline.percents') }}</button> ·
         <button
