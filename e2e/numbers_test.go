@@ -200,3 +200,30 @@ func TestABattery(t *testing.T) {
 	p.sees("#q1 [data-test=reading]", "Of the 15 respondents that answered “letters”, 4 answered “1”: 26.7 %")
 	p.audited("a battery")
 }
+
+// The list of questions opens by key, finds, goes there and folds away; the line on top knows
+// what exists by its trade names.
+func TestTheListOfQuestions(t *testing.T) {
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	st, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(fmt.Sprintf("%s/studies/%d?cumulative=1", address, st.ID))
+	p.sees("header", "1,240")
+	p.run(`document.body.dispatchEvent(new KeyboardEvent('keydown', {key: 'l', bubbles: true}))`)
+	p.sees("[data-test=question-list]", "Kerbside collection", "satisfaction")
+	p.do("type", chromedp.KeyEvent("glass"))
+	p.await("the only one", `document.querySelectorAll('[data-test=question-list] li').length === 1`)
+	p.audited("the list of questions")
+	p.do("Enter", chromedp.KeyEvent("\r"))
+	p.gone("[data-test=question-list]")
+	p.await("there, as it was shown", `location.hash === '#q23' && location.search.includes('cumulative=1')`)
+	p.click("[data-test=list-open]")
+	p.do("Escape", chromedp.KeyEvent("\u001b"))
+	p.gone("[data-test=question-list]")
+	for typed, found := range map[string]string{"crosstab": "Cross with a question", "mcnemar": "Pair with a question", "boxplot": "box plot", "check all that apply": "percents of respondents and of responses"} {
+		p.fill("[data-test=find] input", typed)
+		p.sees(".v-overlay--active", found)
+		p.fill("[data-test=find] input", "")
+	}
+}

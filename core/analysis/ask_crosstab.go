@@ -17,6 +17,8 @@ type CrosstabSettings struct {
 	// Show lists what stands in the cells beside the reading.
 	Show    []document.Role `json:"show,omitempty"`
 	Swapped bool            `json:"swapped,omitempty"`
+	// HideEmpty leaves rows and columns out in which nobody is.
+	HideEmpty bool `json:"hideEmpty,omitempty"`
 	// Picture draws the table; none where absent.
 	Picture claim.CrossingPicture `json:"picture,omitempty"`
 	// Test is the claim; absent where the table is only described.
@@ -100,7 +102,7 @@ func (s *CrosstabSettings) claim(q []survey.Question, about claim.About) claim.C
 	if s.Swapped {
 		rows, columns = columns, rows
 	}
-	c := claim.Crossing{About: about, Rows: named(rows), Columns: named(columns), Reading: s.Reading, Show: s.Show, Swapped: s.Swapped, Picture: s.Picture}
+	c := claim.Crossing{About: about, Rows: named(rows), Columns: named(columns), Reading: s.Reading, Show: s.Show, Swapped: s.Swapped, Picture: s.Picture, HideEmpty: s.HideEmpty}
 	for _, a := range rows.Proper() {
 		c.RowLabels = append(c.RowLabels, a.Label)
 	}

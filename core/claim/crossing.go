@@ -38,6 +38,8 @@ type Crossing struct {
 	Show            []document.Role
 	Swapped         bool
 	Picture         CrossingPicture
+	// HideEmpty leaves rows and columns out in which nobody is.
+	HideEmpty bool
 	// Test is the claim; nil for a crossing that is only described.
 	Test *CrossingTest
 }
@@ -154,6 +156,9 @@ func (c Crossing) beside() *document.Choice {
 		out.Options = append(out.Options, document.Option{Label: document.Say("choice.show."+string(role), nil), Chosen: shown, Change: patch(map[string]any{"show": next})})
 	}
 	out.Options = append(out.Options, document.Option{Label: document.Say("choice.swap", nil), Change: patch(map[string]any{"swapped": !c.Swapped})})
+	if t := addUp(c.Counts, len(c.ColumnLabels)); slices.Contains(t.rowSum, 0) || slices.Contains(t.columnSum, 0) {
+		out.Options = append(out.Options, document.Option{Label: document.Say("choice.hide_empty", nil), Chosen: c.HideEmpty, Change: patch(map[string]any{"hideEmpty": !c.HideEmpty})})
+	}
 	return out
 }
 
@@ -295,7 +300,32 @@ func (c Crossing) table(t crossed, r *infer.Independence) *document.Table {
 	out.Rows = append(out.Rows, all)
 	last := &out.Rows[len(out.Rows)-1]
 	last.Cells = append(last.Cells, cellOf(t.n, t.n, t.n, t.n))
+	if c.HideEmpty {
+		c.withoutEmpty(out, t)
+	}
 	return out
+}
+
+// withoutEmpty takes the rows and columns out of a table in which nobody is.
+func (c Crossing) withoutEmpty(out *document.Table, t crossed) {
+	for i, sum := range slices.Backward(t.rowSum) {
+		if sum == 0 {
+			out.Rows = slices.Delete(out.Rows, i, i+1)
+		}
+	}
+	for j, sum := range slices.Backward(t.columnSum) {
+		if sum > 0 {
+			continue
+		}
+		out.Columns = slices.Delete(out.Columns, j, j+1)
+		for i := range out.Rows {
+			row := &out.Rows[i]
+			row.Cells = slices.Delete(row.Cells, j, j+1)
+			if len(row.Strip) > j {
+				row.Strip = slices.Delete(row.Strip, j, j+1)
+			}
+		}
+	}
 }
 
 func (c Crossing) strip(counts []int64, base int64) (out []float64) {

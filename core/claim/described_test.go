@@ -107,6 +107,45 @@ func TestCellsSayWhatTheyMean(t *testing.T) {
 	assert.Equal(t, "read.cell.nobody", blockOf(t, c.Document(nil), document.Figures).Table.Rows[1].Cells[0].Said.ID, "of nobody there is no percent")
 }
 
+// Rows and columns in which nobody is can be left out of sight; the sums stay what they are.
+func TestEmptyRowsAndColumnsHide(t *testing.T) {
+	c := Crossing{RowLabels: []string{"Harbour", "Fenside", "Saltings"}, ColumnLabels: []string{"yes", "unsure", "no"}, Counts: [][]int64{{3, 0, 1}, {0, 0, 0}, {2, 0, 2}}, Reading: OfEachRow}
+	option := func() document.Option {
+		for _, b := range c.Document(nil).Blocks {
+			if b.Choices != nil {
+				for _, o := range b.Choices.Options {
+					if o.Label.ID == "choice.hide_empty" {
+						return o
+					}
+				}
+			}
+		}
+		return document.Option{}
+	}
+	assert.JSONEq(t, `{"hideEmpty":true}`, string(option().Change))
+	c.HideEmpty = true
+	assert.True(t, option().Chosen)
+	table := blockOf(t, c.Document(nil), document.Figures).Table
+	var rows, columns []string
+	var counts []float64
+	for _, r := range table.Rows {
+		if !r.Total {
+			rows = append(rows, r.Name.Values["value"].Text)
+			assert.Len(t, r.Strip, 2)
+		}
+		for _, cell := range r.Cells {
+			counts = append(counts, cell.Figures[0].Value.Number)
+		}
+	}
+	for _, column := range table.Columns[:2] {
+		columns = append(columns, column.Values["value"].Text)
+	}
+	assert.Equal(t, [][]string{{"Harbour", "Saltings"}, {"yes", "no"}}, [][]string{rows, columns})
+	assert.Equal(t, []float64{3, 1, 4, 2, 2, 4, 5, 3, 8}, counts)
+	c.Counts = [][]int64{{3, 1, 1}, {1, 1, 1}, {2, 2, 2}}
+	assert.Empty(t, option().Label.ID, "nothing is offered where nothing is empty")
+}
+
 // Side by side the bars are as high as the reading says; in a mosaic a group is as wide as it
 // is large, and its answers fill it.
 func TestCrossingsAreDrawn(t *testing.T) {

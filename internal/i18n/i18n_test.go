@@ -258,7 +258,7 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 			add("crosstab", `["caddy","ward"]`, `{"reading":%q,"swapped":true}`, reading)
 		}
 		for _, picture := range []string{"bars", "mosaic"} {
-			add("crosstab", `["caddy","ward"]`, `{"reading":"column","picture":%q}`, picture)
+			add("crosstab", `["caddy","ward"]`, `{"reading":"column","hideEmpty":true,"picture":%q}`, picture)
 		}
 		add("crosstab", `["caddy","ward"]`, `{"reading":"row","show":["expected"],"test":{"role":%q,"level":0.05}}`, role)
 	}

@@ -12,6 +12,7 @@ const keys = computed<[string, string][]>(() => [
   ['/', 'keys.find'],
   ['j', 'keys.next'],
   ['k', 'keys.previous'],
+  ['l', 'keys.list'],
   ...[...byName.value.values()].flatMap((m): [string, string][] => (m.key ? [[m.key, `ask.${m.texts}.act`]] : [])),
   ['Enter', 'keys.edit'],
   ['?', 'keys.help'],

@@ -24,8 +24,14 @@ const terms = {
   frequency: '',
   recode: '/codebook',
   filter: '/codebook',
+  cumulative: '',
+  numbers: '',
+  pictures: '',
+  crossing: '',
+  layers: '',
+  paired: '',
+  multiple: '',
   weights: null,
-  crossing: null,
   correlation: null,
 }
 const targets = computed<Target[]>(() => {
@@ -122,8 +128,9 @@ async function go(target: Target | null) {
   font-size: 14.5px;
 }
 .find {
+  flex: 1 1 140px;
+  max-width: 236px;
   margin-left: auto;
-  width: 236px;
 }
 .find :deep(.v-field__input) {
   min-height: 30px;
@@ -142,7 +149,7 @@ async function go(target: Target | null) {
 }
 @media (max-width: 640px) {
   .head { position: static; padding: 9px 14px 7px; }
-  .find { width: 100%; }
+  .find { flex-basis: 100%; max-width: none; }
 }
 kbd {
   font:

@@ -17,6 +17,7 @@ import { useUndo } from '@/composables/useUndo'
 
 import LazyQuestion from './components/LazyQuestion.vue'
 import QuestionBlock from './components/QuestionBlock.vue'
+import QuestionList from './components/QuestionList.vue'
 
 import type { Question, StudyEdit, Topline } from '@/api/client'
 import type { Base } from './types'
@@ -126,7 +127,13 @@ function step(by: 1 | -1) {
   target?.scrollIntoView({ block: 'start' })
   target?.focus({ preventScroll: true })
 }
-useKeys({ j: () => step(1), k: () => step(-1) })
+const listed = ref(false)
+/** On a narrow screen the column lies over the page, so it folds away once it has served. */
+function goTo(hash: string) {
+  if (window.innerWidth < 1700) listed.value = false
+  void router.push({ query: route.query, hash })
+}
+useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.value) })
 </script>
 
 <template>
@@ -160,6 +167,13 @@ useKeys({ j: () => step(1), k: () => step(-1) })
             data-test="counts-in-force"
           >{{ t('topline.counts_short') }}</RouterLink> ·{{ ' ' }}
         </template>
+        <button
+          type="button"
+          class="act"
+          :aria-expanded="listed"
+          data-test="list-open"
+          @click="listed = !listed"
+        >{{ t('topline.list_open') }}</button> ·
         <button
           type="button"
           class="act"
@@ -198,6 +212,7 @@ useKeys({ j: () => step(1), k: () => step(-1) })
     </template>
     <h1 v-else>{{ t('places.topline') }}</h1>
   </PlaceHead>
+  <QuestionList v-if="listed && data" :questions="data.questions" @close="listed = false" @go="goTo" />
   <main id="page" tabindex="-1">
     <div v-if="error || failed || undoError || (loading && !data)" class="sheet tight">
       <ErrorNote v-if="error" :error="error" :action="t('app.retry')" @act="load" />
