@@ -116,7 +116,7 @@ func TestEveryPlaceFitsATelephone(t *testing.T) {
 		}
 	}
 	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
-	for typed, found := range map[string]string{"cross tabulation": "Contingency tables of two questions: not on the pages yet", "correlation": "outside this product", "squared Pearson residual": "what an answer adds to χ²"} {
+	for typed, found := range map[string]string{"cross tabulation": "Cross with a question: the contingency table of two questions, and its test", "correlation": "outside this product", "squared Pearson residual": "what an answer adds to χ²"} {
 		p.fill("[data-test=find] input", typed)
 		p.sees("[role=option], .v-list-item", found)
 	}
