@@ -66,6 +66,9 @@ func (t Typed) find(key Key) (TypedQuestion, survey.Question, error) {
 			continue
 		}
 		out := survey.Question{Name: string(q.Key), Wording: q.Wording, Short: q.Short, Kind: q.Kind}
+		if out.Wording == "" {
+			out.Wording = out.Name
+		}
 		if out.Kind == "" {
 			out.Kind = survey.Single
 		}

@@ -33,7 +33,11 @@ func (c Layers) Document(r *infer.MantelHaenszel) document.Document {
 	v := c.values()
 	v["n"], v["left"], v["layers"] = document.N(all.n), document.N(c.Everyone-all.n), c.Layers.called()
 	v["everyone"] = document.N(c.Everyone)
-	d := document.Document{Blocks: []document.Block{{Kind: document.Basis, Said: []document.Message{document.Say("basis.layers", v)}},
+	basis := "basis.layers"
+	if c.Everyone == all.n {
+		basis = "basis.layers_all"
+	}
+	d := document.Document{Blocks: []document.Block{{Kind: document.Basis, Said: []document.Message{document.Say(basis, v)}},
 		{Kind: document.Choices, Choices: c.readings()}, {Kind: document.Choices, Choices: c.swap()}}}
 	var readings []document.Message
 	table := func(heading document.Message, within Crossing) {
