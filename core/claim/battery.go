@@ -83,7 +83,11 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 		if nets {
 			answers = document.Say("read.battery.two", document.Values{"first": document.Text(last[0]), "second": document.Text(last[1])})
 		}
-		sentence = document.Say("read.battery.apart", document.Values{"answers": {Kind: document.Said, Message: &answers}, "high": c.Questions[high].called(), "low": c.Questions[low].called(),
+		id := "read.battery.apart"
+		if measureOf(high) == measureOf(low) {
+			id = "read.battery.alike"
+		}
+		sentence = document.Say(id, document.Values{"answers": {Kind: document.Said, Message: &answers}, "high": c.Questions[high].called(), "low": c.Questions[low].called(),
 			"percent": document.Of(document.Percent, 100*measureOf(high)), "percent2": document.Of(document.Percent, 100*measureOf(low))})
 	}
 	var notes notesOf

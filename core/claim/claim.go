@@ -192,3 +192,12 @@ func chiSquarePicture(statistic, critical float64, df int, rejected bool, p docu
 			Critical: []document.Line{{At: critical, Label: document.Say("chart.curve.critical", v)}},
 			Tails:    []document.Span{{From: statistic, To: math.Inf(1)}}, Rejection: []document.Span{{From: critical, To: math.Inf(1)}}}}
 }
+
+// choice offers values of one setting.
+func choice[T comparable](label, member string, values []T, chosen T, name func(T) document.Message) *document.Choice {
+	out := &document.Choice{Label: document.Say("choice."+label, nil)}
+	for _, x := range values {
+		out.Options = append(out.Options, document.Option{Label: name(x), Chosen: x == chosen, Change: patch(map[string]any{member: x})})
+	}
+	return out
+}

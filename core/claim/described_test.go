@@ -41,6 +41,20 @@ func TestResponsesOverBothBases(t *testing.T) {
 	}
 }
 
+// Of questions that are answered alike none is most or least.
+func TestABatteryAnsweredAlike(t *testing.T) {
+	c := Battery{Questions: []Question{{Short: "bins"}, {Short: "crews"}, {Short: "letters"}}, Labels: []string{"1", "2", "3", "4"}}
+	for want, counts := range map[string][][]int64{
+		"read.battery.alike":  {{1, 1, 1, 1}, {2, 2, 2, 2}, {0, 0, 0, 0}},
+		"read.battery.apart":  {{1, 1, 1, 1}, {2, 2, 2, 3}, {0, 0, 0, 0}},
+		"read.battery.nobody": {{0, 0, 0, 0}, {0, 0, 0, 0}, {0, 0, 0, 0}},
+	} {
+		b, err := tally.ShareRows(counts, true)
+		require.NoError(t, err)
+		assert.Equal(t, want, blockOf(t, c.Document(b, counts), document.Sentence).Said[0].ID)
+	}
+}
+
 // In each layer the second group says yes more often, together the first: who reads the sum
 // alone reads the opposite.
 func TestLayersCanTurnASumRound(t *testing.T) {

@@ -56,7 +56,9 @@ func (c Layers) Document(r *infer.MantelHaenszel) document.Document {
 	var notes notesOf
 	if r != nil && r.CommonOddsRatio != nil {
 		e := infer.Effect{Value: r.CommonOddsRatio, Interval: r.Interval}
-		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: []document.Fact{effectFact("common_odds", e, r.Confidence)}})
+		odds := effectFact("common_odds", e, r.Confidence)
+		odds.Name.Values = document.Values{"answer": document.Text(c.ColumnLabels[0]), "group": document.Text(c.RowLabels[0]), "other": document.Text(c.RowLabels[1])}
+		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: []document.Fact{odds}})
 		notes.add(document.Facts, "layers.common_odds", nil)
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: readings})

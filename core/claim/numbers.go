@@ -230,15 +230,6 @@ func (c Numbers) percentiles(s *tally.Summary) *document.Table {
 	return t
 }
 
-// choice offers values of one setting.
-func choice[T comparable](label, member string, values []T, chosen T, name func(T) document.Message) *document.Choice {
-	out := &document.Choice{Label: document.Say("choice."+label, nil)}
-	for _, x := range values {
-		out.Options = append(out.Options, document.Option{Label: name(x), Chosen: x == chosen, Change: patch(map[string]any{member: x})})
-	}
-	return out
-}
-
 func (c Numbers) drawings(list []Drawing) *document.Choice {
 	return choice("drawing", "picture", list, c.Drawing, func(d Drawing) document.Message { return document.Say("choice.draw."+string(d), nil) })
 }

@@ -61,11 +61,7 @@ func (c ShareIntervals) Document(r *infer.Simultaneous) document.Document {
 }
 
 func (c ShareIntervals) confidences(r *infer.Simultaneous) *document.Choice {
-	out := &document.Choice{Label: document.Say("choice.confidence", nil)}
-	for _, x := range Confidences {
-		out.Options = append(out.Options, document.Option{Label: plain(document.Of(document.Level, x)), Chosen: x == r.Confidence, Change: patch(map[string]any{"confidence": x})})
-	}
-	return out
+	return choice("confidence", "confidence", Confidences, r.Confidence, func(x float64) document.Message { return plain(document.Of(document.Level, x)) })
 }
 
 func (c ShareIntervals) table(r *infer.Simultaneous) *document.Table {

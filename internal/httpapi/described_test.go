@@ -29,7 +29,7 @@ func TestDescribedFromTypedCounts(t *testing.T) {
 		want                                               any
 	}{
 		// (10 + 40 + 45 + 20) ÷ 50 = 2.3
-		{"numeric-summary", `["size"]`, `{"picture":"histogram","height":"count","parts":4}`, "sentence", "Of the 50 homes that gave a number, half gave 2 or less", "result.mean", 2.3},
+		{"numeric-summary", `["size"]`, `{"picture":"histogram","height":"count","parts":4}`, "sentence", "Of the 50 homes that gave a number, at least half gave 2 or less and at least half 2 or more", "result.mean", 2.3},
 		// 10 + (20 − 10) ÷ 20 · 10 = 15; (50 + 300 + 300) ÷ 40 = 16.25
 		{"numeric-summary", `["minutes"]`, `{"picture":"ogive","height":"count","parts":4}`, "sentence", "half lie below about 15, in the class from 10 to 20; their mean is about 16.25", "result.mean", 16.25},
 		{"multiple-response", `["reasons"]`, `{}`, "sentence", "Of the 8 homes that answered “reasons”, 75.0\u00a0% chose “smell”; that is 66.7\u00a0% of all 9 answers chosen", "result.meanChosen", 1.125},

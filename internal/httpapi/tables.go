@@ -13,13 +13,9 @@ import (
 	"widetally/core/study"
 	"widetally/core/tally"
 	"widetally/internal/export"
+	"widetally/internal/i18n"
 	"widetally/internal/service"
 )
-
-// decimalsOf is how many decimals a kind of figure is shown with; kinds that are no number
-// lack.
-var decimalsOf = map[document.ValueKind]int{document.Count: 0, document.Amount: 1, document.Points: 1, document.Bare: 1, document.Percent: 1, document.Difference: 1,
-	document.Share: 3, document.Statistic: 3, document.Effect: 2, document.Measure: -1, document.Exact: -1}
 
 // leaves makes of a table of a document one that can leave: each figure of a cell that is
 // shown gets a column of its own.
@@ -45,7 +41,7 @@ func (s *server) leaves(t *document.Table, notes []string) export.Table {
 						continue
 					}
 					cell.Text = w.Write(f.Value)
-					if d, is := decimalsOf[f.Value.Kind]; is {
+					if d, is := i18n.Decimals(f.Value.Kind); is {
 						cell.Number, cell.Decimals = finite(f.Value.Number), d
 					}
 				}

@@ -16,6 +16,18 @@ const percentSign = "\u00a0%"
 // minus is the sign that is as wide as a plus.
 const minus = "−"
 
+// decimals is how many are shown of the kinds that are plain numbers; −1 for as many as it
+// takes.
+var decimals = map[document.ValueKind]int{document.Count: 0, document.Amount: 1, document.Points: 1, document.Bare: 1, document.Percent: 1, document.Difference: 1,
+	document.Share: 3, document.Statistic: 3, document.Effect: 2, document.Measure: -1, document.Exact: -1}
+
+// Decimals tells how many decimals of a kind are shown, −1 for as many as it takes, and
+// whether it is a plain number at all.
+func Decimals(kind document.ValueKind) (n int, is bool) {
+	n, is = decimals[kind]
+	return n, is
+}
+
 // Write returns a value as text, by its kind. This is the one home of the rules
 // for numbers in sentences and tables.
 func (c *Catalogue) Write(v document.Value) string {
@@ -24,18 +36,14 @@ func (c *Catalogue) Write(v document.Value) string {
 		return v.Text
 	case document.Said:
 		return c.Say(*v.Message)
-	case document.Count:
-		return c.fixed(v.Number, 0)
-	case document.Amount, document.Points, document.Bare:
-		return c.fixed(v.Number, 1)
+	case document.Count, document.Amount, document.Points, document.Bare, document.Share, document.Statistic:
+		return c.fixed(v.Number, decimals[v.Kind])
 	case document.Percent:
-		return c.fixed(v.Number, 1) + percentSign
+		return c.fixed(v.Number, decimals[v.Kind]) + percentSign
 	case document.Difference:
-		return c.signed(v.Number, 1)
+		return c.signed(v.Number, decimals[v.Kind])
 	case document.Level:
 		return c.Level(v.Number)
-	case document.Share, document.Statistic:
-		return c.fixed(v.Number, 3)
 	case document.BothSides:
 		return "±" + c.fixed(v.Number, 3)
 	case document.Range:
@@ -44,7 +52,7 @@ func (c *Catalogue) Write(v document.Value) string {
 		if v.Number > 0 && v.Number < 0.005 {
 			return c.Text("number.less_than", map[string]string{"x": c.fixed(0.01, 2)})
 		}
-		return c.fixed(v.Number, 2)
+		return c.fixed(v.Number, decimals[v.Kind])
 	case document.PValue:
 		return c.P(v.Number, v.Log10, v.Level)
 	case document.PExact:

@@ -2687,7 +2687,7 @@ export interface operations {
     questionTable: {
         parameters: {
             query?: {
-                /** @description html and tsv are for the clipboard, as shown; csv and xlsx hold numbers */
+                /** @description html and tsv are for the clipboard; html has the figures as shown, the others hold them as numbers */
                 form?: "html" | "tsv" | "csv" | "xlsx";
                 base?: "answered" | "everyone";
                 /** @description The subgroup that the tallies are about; everyone without it */
@@ -3044,7 +3044,7 @@ export interface operations {
     analysisTable: {
         parameters: {
             query?: {
-                /** @description html and tsv are for the clipboard, as shown; csv and xlsx hold numbers */
+                /** @description html and tsv are for the clipboard; html has the figures as shown, the others hold them as numbers */
                 form?: "html" | "tsv" | "csv" | "xlsx";
             };
             header?: never;
