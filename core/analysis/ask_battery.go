@@ -31,9 +31,9 @@ var battery = figures(batteryName, "Several questions with the same answers, sid
 const mostRows = 100
 
 // BatterySettings asks for questions that share a list of answers, a row each.
-type BatterySettings struct{}
+type BatterySettings struct{ describing }
 
-var askedBattery = &Asked{Version: 1, Questions: []Part{TheQuestion}, More: TheBattery, Inputs: []Input{}, Texts: "battery", Lines: []Line{},
+var askedBattery = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion}, More: TheBattery, Inputs: []Input{}, Texts: "battery", Lines: []Line{},
 	New: func() Settings { return &BatterySettings{} }}
 
 // Check implements Settings: the questions have the answers of the first, in any order.
@@ -49,30 +49,22 @@ func (*BatterySettings) Check(q []survey.Question) []Problem {
 	return nil
 }
 
-func sortedCodes(q survey.Question) (out []string) {
-	for _, a := range q.Proper() {
-		out = append(out, a.Code)
-	}
+func sortedCodes(q survey.Question) []string {
+	out := codesOf(q)
 	slices.Sort(out)
 	return out
 }
-
-// Tests implements Settings: nothing is tested.
-func (*BatterySettings) Tests() bool { return false }
-
-// SignificanceLevel implements Settings.
-func (*BatterySettings) SignificanceLevel() float64 { return 0 }
-
-// Codes implements Settings: no category is named.
-func (*BatterySettings) Codes(int) []string { return nil }
 
 // Essence implements Settings.
 func (s *BatterySettings) Essence() any { return *s }
 
 func batteryOf(q []survey.Question, about claim.About) claim.Battery {
 	c := claim.Battery{About: about}
-	for _, one := range q {
+	first := codesOf(q[0])
+	slices.Reverse(first)
+	for i, one := range q {
 		c.Questions = append(c.Questions, named(one))
+		c.Turned = append(c.Turned, i > 0 && len(first) > 1 && slices.Equal(codesOf(one), first))
 	}
 	for _, a := range q[0].Proper() {
 		c.Labels = append(c.Labels, a.Label)

@@ -7,6 +7,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/survey"
+	"widetally/core/tally"
 )
 
 // CrosstabSettings crosses a question with another one: described, and tested where a
@@ -19,8 +20,11 @@ type CrosstabSettings struct {
 	Swapped bool            `json:"swapped,omitempty"`
 	// HideEmpty leaves rows and columns out in which nobody is.
 	HideEmpty bool `json:"hideEmpty,omitempty"`
+	// Missing shows those without a proper answer, as counts behind the sums.
+	Missing bool `json:"missing,omitempty"`
 	// Picture draws the table; none where absent.
 	Picture claim.CrossingPicture `json:"picture,omitempty"`
+	Frame   *claim.Frame          `json:"frame,omitempty"`
 	// Test is the claim; absent where the table is only described.
 	Test *CrosstabTest `json:"test,omitempty"`
 }
@@ -65,6 +69,7 @@ func (s *CrosstabSettings) Check(q []survey.Question) (out []Problem) {
 	if len(q[0].Proper())*len(q[1].Proper()) > maxCells {
 		out = append(out, Problem{Code: "compute." + string(TooManyCells), Pointer: "/questions"})
 	}
+	out = append(out, checkFrame(s.Frame)...)
 	if s.Test != nil {
 		out = append(out, checkRole(s.Test.Role, "test/role")...)
 		out = append(out, s.Test.Level.problems("test.level")...)
@@ -102,13 +107,8 @@ func (s *CrosstabSettings) claim(q []survey.Question, about claim.About) claim.C
 	if s.Swapped {
 		rows, columns = columns, rows
 	}
-	c := claim.Crossing{About: about, Rows: named(rows), Columns: named(columns), Reading: s.Reading, Show: s.Show, Swapped: s.Swapped, Picture: s.Picture, HideEmpty: s.HideEmpty}
-	for _, a := range rows.Proper() {
-		c.RowLabels = append(c.RowLabels, a.Label)
-	}
-	for _, a := range columns.Proper() {
-		c.ColumnLabels = append(c.ColumnLabels, a.Label)
-	}
+	c := claim.Crossing{About: about, Rows: named(rows), Columns: named(columns), Reading: s.Reading, Show: s.Show, Swapped: s.Swapped, Picture: s.Picture, Frame: s.Frame, HideEmpty: s.HideEmpty, ShowMissing: s.Missing,
+		RowLabels: labelsOf(rows), ColumnLabels: labelsOf(columns)}
 	if s.Test != nil {
 		c.Test = &claim.CrossingTest{Role: s.Test.Role, Level: float64(s.Test.Level), ExactAsked: s.Test.Exact}
 	}
@@ -168,9 +168,64 @@ func (s *CrosstabSettings) document(o *Outcome, about claim.About) document.Docu
 		noRow, noColumn = noColumn, noRow
 	}
 	c.Everyone, c.NoRow, c.NoColumn = everyone, noRow, noColumn
+	c.Missing = missingOf(o.Counted.Crosstab, s.Swapped)
+	rows, columns := o.Counted.Questions[1], o.Counted.Questions[0]
+	if s.Swapped {
+		rows, columns = columns, rows
+	}
+	c.RowCodes, c.ColumnCodes = codesOf(rows), codesOf(columns)
 	answer, _ := o.Result.(IndependenceAnswer)
 	if c.Test != nil {
 		c.Test.TwoByTwo, c.Test.Exact = answer.TwoByTwo, answer.Exact
 	}
 	return c.Document(answer.Independence)
+}
+
+func codesOf(q survey.Question) (out []string) {
+	for _, a := range q.Proper() {
+		out = append(out, a.Code)
+	}
+	return out
+}
+
+// missingOf gives what a crosstab leaves out, by reason, as far as anybody is there; nil where
+// nobody is.
+func missingOf(t *tally.Crosstab, swapped bool) *claim.CrossingMissing {
+	down, across := t.Rows, t.Columns
+	at := func(i, j int) int64 { return t.At(0, i, j).N }
+	if swapped {
+		down, across = across, down
+		at = func(i, j int) int64 { return t.At(0, j, i).N }
+	}
+	occurs := func(side, other tally.Axis, at func(i, j int) int64) (out []int, labels []string) {
+		for i, a := range side.Answers {
+			n := int64(0)
+			for j := range other.Answers {
+				n += at(i, j)
+			}
+			if a.Missing != "" && n > 0 {
+				out, labels = append(out, i), append(labels, a.Label)
+			}
+		}
+		return out, labels
+	}
+	m := &claim.CrossingMissing{}
+	rows, rowLabels := occurs(down, across, at)
+	columns, columnLabels := occurs(across, down, func(i, j int) int64 { return at(j, i) })
+	if m.RowLabels, m.ColumnLabels = rowLabels, columnLabels; len(rows)+len(columns) == 0 {
+		return nil
+	}
+	list := func(i int, columns []int) (out []int64) {
+		for _, j := range columns {
+			out = append(out, at(i, j))
+		}
+		return out
+	}
+	for _, i := range rows {
+		m.Rows = append(m.Rows, list(i, append(across.Proper(), columns...)))
+	}
+	for _, i := range down.Proper() {
+		m.Columns = append(m.Columns, list(i, columns))
+	}
+	return m
 }

@@ -11,13 +11,14 @@ import (
 
 // IntervalsSettings asks for intervals for all shares of a question that hold together.
 type IntervalsSettings struct {
+	describing
 	// Confidence is one of those that are offered, 0–1.
 	Confidence float64 `json:"confidence"`
 }
 
 const intervalsName = "simultaneous-intervals"
 
-var askedIntervals = &Asked{Version: 1, Questions: []Part{TheQuestion}, Inputs: []Input{}, Texts: "intervals", Lines: []Line{}, Key: "i",
+var askedIntervals = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion}, Inputs: []Input{}, Texts: "intervals", Lines: []Line{}, Key: "i",
 	New: func() Settings { return &IntervalsSettings{Confidence: 0.95} }}
 
 // Check implements Settings.
@@ -27,15 +28,6 @@ func (s *IntervalsSettings) Check([]survey.Question) []Problem {
 	}
 	return nil
 }
-
-// Tests implements Settings: nothing is tested.
-func (*IntervalsSettings) Tests() bool { return false }
-
-// SignificanceLevel implements Settings.
-func (*IntervalsSettings) SignificanceLevel() float64 { return 0 }
-
-// Codes implements Settings: no category is named.
-func (*IntervalsSettings) Codes(int) []string { return nil }
 
 // Essence implements Settings.
 func (s *IntervalsSettings) Essence() any { return *s }

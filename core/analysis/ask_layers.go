@@ -11,6 +11,7 @@ import (
 
 // LayersSettings crosses two questions within the answers of a third.
 type LayersSettings struct {
+	describing
 	Reading claim.Reading `json:"reading"`
 	Swapped bool          `json:"swapped,omitempty"`
 }
@@ -20,7 +21,7 @@ const layersName = "mantel-haenszel"
 // mostLayers bounds the tables of one analysis.
 const mostLayers = 40
 
-var askedLayers = &Asked{Version: 1, Questions: []Part{TheQuestion, TheGroups, TheLayers}, Inputs: []Input{}, Texts: "layers", Lines: []Line{},
+var askedLayers = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion, TheGroups, TheLayers}, Inputs: []Input{}, Texts: "layers", Lines: []Line{},
 	New: func() Settings { return &LayersSettings{Reading: claim.OfEachRow} }}
 
 // Check implements Settings.
@@ -36,15 +37,6 @@ func (s *LayersSettings) Check(q []survey.Question) (out []Problem) {
 	}
 	return out
 }
-
-// Tests implements Settings: nothing is tested.
-func (*LayersSettings) Tests() bool { return false }
-
-// SignificanceLevel implements Settings.
-func (*LayersSettings) SignificanceLevel() float64 { return 0 }
-
-// Codes implements Settings: no category is named.
-func (*LayersSettings) Codes(int) []string { return nil }
 
 // Essence implements Settings: the rest is how it is shown.
 func (*LayersSettings) Essence() any { return LayersSettings{} }

@@ -1,6 +1,7 @@
 package analysis
 
 import (
+	"math"
 	"slices"
 
 	"widetally/core/claim"
@@ -12,14 +13,19 @@ import (
 // NumbersSettings asks for numbers to be described and drawn. Answers that are classes with
 // limits are numbers known by class only.
 type NumbersSettings struct {
+	describing
 	Picture claim.Drawing `json:"picture"`
 	Height  claim.Height  `json:"height"`
 	// Width of the classes, and where the first begins; as suits the numbers where absent.
-	Width  float64  `json:"width,omitempty"`
-	Start  *float64 `json:"start,omitempty"`
-	Normal bool     `json:"normal,omitempty"`
+	Width Number  `json:"width,omitempty"`
+	Start *Number `json:"start,omitempty"`
+	// Number of classes of equal width, and the limits of classes; they go before a width.
+	Number Number     `json:"number,omitempty"`
+	Limits NumberList `json:"limits,omitempty"`
+	Normal bool       `json:"normal,omitempty"`
 	// Parts is into how many groups of equal size the percentiles cut: 4, 5 or 10.
-	Parts int `json:"parts"`
+	Parts int          `json:"parts"`
+	Frame *claim.Frame `json:"frame,omitempty"`
 }
 
 const (
@@ -57,22 +63,19 @@ func (s *NumbersSettings) Check([]survey.Question) (out []Problem) {
 	for _, c := range []struct {
 		fits   bool
 		member string
-	}{{slices.Contains(claim.Drawings, s.Picture), "picture"}, {slices.Contains(claim.Heights, s.Height), "height"}, {s.Width >= 0, "width"}, {slices.Contains(claim.Parts, s.Parts), "parts"}} {
+	}{{slices.Contains(claim.Drawings, s.Picture), "picture"}, {slices.Contains(claim.Heights, s.Height), "height"}, {s.Width >= 0, "width"}, {s.Number == Number(math.Trunc(float64(s.Number))) && s.Number >= 0 && s.Number <= tally.MostBins, "number"},
+		{rising(s.Limits), "limits"}, {slices.Contains(claim.Parts, s.Parts), "parts"}} {
 		if !c.fits {
 			out = append(out, Problem{Code: "numbers." + c.member, Pointer: "/settings/" + c.member})
 		}
 	}
-	return out
+	return append(out, checkFrame(s.Frame)...)
 }
 
-// Tests implements Settings: nothing is tested.
-func (*NumbersSettings) Tests() bool { return false }
-
-// SignificanceLevel implements Settings.
-func (*NumbersSettings) SignificanceLevel() float64 { return 0 }
-
-// Codes implements Settings: no category is named.
-func (*NumbersSettings) Codes(int) []string { return nil }
+// rising reports whether limits can be those of classes; none can.
+func rising(limits []float64) bool {
+	return len(limits) == 0 || len(limits) >= 2 && len(limits) <= tally.MostBins && slices.IsSorted(limits) && len(slices.Compact(slices.Clone(limits))) == len(limits)
+}
 
 // Essence implements Settings: the rest is how it is shown.
 func (s *NumbersSettings) Essence() any { return NumbersSettings{Parts: s.Parts} }
@@ -105,7 +108,7 @@ func (s *NumbersSettings) run(work Work, c *Counted) (*Outcome, error) {
 }
 
 func (s *NumbersSettings) document(o *Outcome, about claim.About) document.Document {
-	c := claim.Numbers{About: about, Question: named(o.Counted.Questions[0]), Drawing: s.Picture, Height: s.Height, Width: s.Width, Start: s.Start, Normal: s.Normal, Parts: s.Parts}
+	c := claim.Numbers{About: about, Question: named(o.Counted.Questions[0]), Drawing: s.Picture, Height: s.Height, Width: float64(s.Width), Start: (*float64)(s.Start), Number: int(s.Number), Limits: s.Limits, Normal: s.Normal, Parts: s.Parts, Frame: s.Frame}
 	if o.Counted.Frequency != nil {
 		c.Everyone = o.Counted.Frequency.Everyone
 	}

@@ -20,7 +20,7 @@ type PairedSettings struct {
 
 const pairedName = "paired"
 
-var askedPaired = &Asked{Version: 1, Questions: []Part{TheQuestion, TheSecond},
+var askedPaired = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion, TheSecond},
 	Inputs: []Input{
 		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
 		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},

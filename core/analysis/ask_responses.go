@@ -27,7 +27,7 @@ var multipleResponse = figures(responsesName, "A choose-all question: shares of 
 	})
 
 // ResponsesSettings asks for a choose-all question over both its bases.
-type ResponsesSettings struct{}
+type ResponsesSettings struct{ describing }
 
 var askedResponses = &Asked{Version: 1, Questions: []Part{TheQuestion}, Inputs: []Input{}, Texts: "responses", Lines: []Line{}, Key: "d",
 	Of:  func(q survey.Question) bool { return q.Kind == survey.ChooseAll },
@@ -35,15 +35,6 @@ var askedResponses = &Asked{Version: 1, Questions: []Part{TheQuestion}, Inputs: 
 
 // Check implements Settings.
 func (*ResponsesSettings) Check([]survey.Question) []Problem { return nil }
-
-// Tests implements Settings: nothing is tested.
-func (*ResponsesSettings) Tests() bool { return false }
-
-// SignificanceLevel implements Settings.
-func (*ResponsesSettings) SignificanceLevel() float64 { return 0 }
-
-// Codes implements Settings: no category is named.
-func (*ResponsesSettings) Codes(int) []string { return nil }
 
 // Essence implements Settings.
 func (s *ResponsesSettings) Essence() any { return *s }

@@ -19,6 +19,9 @@ type SharesSettings struct {
 	// Role says which hypothesis the claim is: that the shares hold, or that they do not.
 	Role  claim.Role `json:"role"`
 	Level Level      `json:"level"`
+	// Picture draws the observed shares beside the expected ones; none where absent.
+	Picture claim.SharesPicture `json:"picture,omitempty"`
+	Frame   *claim.Frame        `json:"frame,omitempty"`
 }
 
 // ExpectedShares are figures by answer, with where they come from.
@@ -132,7 +135,7 @@ func checkRole(r claim.Role, member string) []Problem {
 
 // Check implements Settings.
 func (s *SharesSettings) Check(q []survey.Question) []Problem {
-	return slices.Concat(checkRole(s.Role, "role"), s.Level.problems("level"), s.Shares.check(q[0]))
+	return slices.Concat(checkRole(s.Role, "role"), s.Level.problems("level"), s.Shares.check(q[0]), checkOneOf(claim.SharesPictures, s.Picture, "crosstab.picture", "picture"), checkFrame(s.Frame))
 }
 
 // Tests implements Settings.
@@ -155,14 +158,14 @@ func (s *SharesSettings) Codes(int) (out []string) {
 // Essence implements Settings.
 func (s *SharesSettings) Essence() any {
 	e := *s
-	e.Shares.Source = Reference{}
+	e.Shares.Source, e.Picture, e.Frame = Reference{}, "", nil
 	e.Shares.Figures = slices.Clone(e.Shares.Figures)
 	slices.SortFunc(e.Shares.Figures, func(a, b CategoryFigure) int { return strings.Compare(a.Code, b.Code) })
 	return e
 }
 
 func (s *SharesSettings) claim(q survey.Question, about claim.About) claim.GoodnessOfFit {
-	c := claim.GoodnessOfFit{About: about, Question: named(q), Source: s.Shares.Source.Title, Kind: s.Shares.Source.Kind, Scale: s.Shares.Scale, Role: s.Role, Aligned: s.Shares.Align(q)}
+	c := claim.GoodnessOfFit{About: about, Question: named(q), Source: s.Shares.Source.Title, Kind: s.Shares.Source.Kind, Scale: s.Shares.Scale, Role: s.Role, Aligned: s.Shares.Align(q), Picture: s.Picture, Frame: s.Frame}
 	for _, a := range q.Proper() {
 		c.Labels, c.Codes = append(c.Labels, a.Label), append(c.Codes, a.Code)
 	}

@@ -33,26 +33,34 @@ type Asked struct {
 	Lines []Line `json:"lines"`
 	// Key opens the form from a question; "" for none.
 	Key string `json:"key,omitempty"`
+	// Seldom asks for a place among the further things to ask.
+	Seldom bool `json:"seldom,omitempty"`
 	// New gives settings with what may be presumed filled in.
 	New func() Settings `json:"-"`
 	// Of tells of which questions it can be asked; nil for those that give each respondent
 	// one answer of a list.
 	Of func(q survey.Question) bool `json:"-"`
+	// With tells which can be a further question; nil for the same ones.
+	With func(q survey.Question) bool `json:"-"`
 }
 
-// Takes reports whether a method can be asked of a question at all.
-func (a *Asked) Takes(q survey.Question) bool {
-	if a.Of == nil {
+// Takes reports whether a question can be at a place of what is asked, 0 for the first.
+func (a *Asked) Takes(place int, q survey.Question) bool {
+	switch {
+	case place > 0 && a.With != nil:
+		return a.With(q)
+	case a.Of == nil:
 		return q.Kind.Coded()
 	}
 	return a.Of(q)
 }
 
-// AskedOf lists the names of the methods that can be asked of a question.
-func AskedOf(q survey.Question) []string {
+// AskedOf lists the names of the methods in which a question can be at a place: those that
+// can be asked of it, and those in which it can be a further one.
+func AskedOf(place int, q survey.Question) []string {
 	names := []string{}
 	for _, m := range Methods {
-		if m.Asked != nil && m.Asked.Takes(q) {
+		if m.Asked != nil && m.Asked.Takes(place, q) {
 			names = append(names, m.Name)
 		}
 	}
@@ -69,6 +77,7 @@ const (
 	TheSecond   Part = "second"  // the same asked of the same respondents
 	TheBattery  Part = "battery" // those that share the list of answers of the first
 	TheLayers   Part = "layers"  // within whose answers the others are crossed
+	TheOthers   Part = "others"  // any number of others, as chosen
 )
 
 // InputKind says how an input is filled in.

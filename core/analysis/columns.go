@@ -112,6 +112,32 @@ func (c Columns) MultipleResponse(_ context.Context, q, subgroup Key) (*tally.Mu
 	return tally.TabulateMultiple(s.Question, s.Column, of)
 }
 
+// both gives a question and that of its groups.
+func (c Columns) both(q, groups, subgroup Key) (s, g survey.Source, of survey.Sample, err error) {
+	if s, of, err = c.asked(q, subgroup); err == nil {
+		g, err = c.Get(groups)
+	}
+	return s, g, of, err
+}
+
+// MultipleResponseBy implements Source.
+func (c Columns) MultipleResponseBy(_ context.Context, q, groups, subgroup Key) ([]*tally.MultipleResponse, error) {
+	s, g, of, err := c.both(q, groups, subgroup)
+	if err != nil {
+		return nil, err
+	}
+	return tally.TabulateMultipleBy(s, g, of)
+}
+
+// DescriptivesBy implements Source.
+func (c Columns) DescriptivesBy(_ context.Context, q, groups, subgroup Key) ([]*tally.Summary, error) {
+	s, g, of, err := c.both(q, groups, subgroup)
+	if err != nil {
+		return nil, err
+	}
+	return tally.DescribeBy(s, g, of, usualConfidence)
+}
+
 // Descriptives implements Source.
 func (c Columns) Descriptives(_ context.Context, q, subgroup Key) (*tally.Summary, error) {
 	s, of, err := c.asked(q, subgroup)

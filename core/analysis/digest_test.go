@@ -21,7 +21,11 @@ func described() Typed {
 		{Key: "reasons", Kind: survey.ChooseAll, Categories: answers, Counts: []int64{6, 3}, Chosen: []int64{1, 5, 2}},
 		{Key: "first", Categories: answers, Counts: []int64{6, 3}}, {Key: "second", Categories: answers, Counts: []int64{2, 7}},
 		{Key: "ward", Categories: answers}, {Key: "caddy", Categories: answers}, {Key: "wave", Categories: answers},
-	}, Crosstabs: []TypedCrosstab{{Rows: "ward", Columns: "caddy", Layers: "wave", Counts: [][][]int64{{{3, 1}, {1, 5}}, {{5, 5}, {4, 4}}}}}}
+		{Key: "mood", Kind: survey.Ordered, Categories: []TypedCategory{{Code: "low", Score: limit(1)}, {Code: "high", Score: limit(2)}}, Counts: []int64{4, 5}},
+		{Key: "years", Kind: survey.Continuous, Values: []float64{7, 2.5, 4}, ValueCounts: []int64{3, 2, 1}},
+		{Key: "third", Categories: answers}, {Key: "holey", Categories: append(answers[:2:2], TypedCategory{Code: "", Missing: "no answer"})},
+	}, Crosstabs: []TypedCrosstab{{Rows: "ward", Columns: "caddy", Layers: "wave", Counts: [][][]int64{{{3, 1}, {1, 5}}, {{5, 5}, {4, 4}}}},
+		{Rows: "third", Columns: "caddy", Counts: [][][]int64{{{3, 1}, {1, 5}}}}, {Rows: "third", Columns: "holey", Counts: [][][]int64{{{3, 1, 1}, {1, 5, 0}}}}}}
 }
 
 // A result is remembered by its digest: whatever it depends on has to be in it, or a page would
@@ -42,6 +46,10 @@ func TestADigestHoldsAllThatAResultDependsOn(t *testing.T) {
 	const set = `{"method":"multiple-response","version":1,"questions":["reasons"],"settings":{}}`
 	const rows = `{"method":"battery","version":1,"questions":["first","second"],"settings":{}}`
 	const layered = `{"method":"mantel-haenszel","version":1,"questions":["caddy","ward","wave"],"settings":{"reading":"row"}}`
+	const several = `{"method":"crosstabs","version":1,"questions":["caddy","third"],"settings":{"reading":"column"}}`
+	const ordinal = `{"method":"ordered-summary","version":1,"questions":["mood"],"settings":{}}`
+	const beside = `{"method":"numeric-comparison","version":1,"questions":["size","years"],"settings":{"show":["mean"]}}`
+	const crossed = `{"method":"crosstab","version":1,"questions":["holey","third"],"settings":{"reading":"row","missing":true}}`
 	for name, c := range map[string]struct {
 		spec   string
 		change func(from *Typed)
@@ -56,6 +64,13 @@ func TestADigestHoldsAllThatAResultDependsOn(t *testing.T) {
 			q := &f.Questions[4]
 			q.Categories, q.Counts = []TypedCategory{{Code: "no"}, {Code: "yes"}}, []int64{7, 2}
 		}},
+		"a crossing among several": {several, func(f *Typed) { f.Crosstabs[1].Counts[0][1][0]++ }},
+		"a score":                  {ordinal, func(f *Typed) { f.Questions[8].Categories[1].Score = limit(3) }},
+		"a number of several":      {beside, func(f *Typed) { f.Questions[9].Values[0] = 8 }},
+		"numbers that change places": {beside, func(f *Typed) {
+			f.Questions[0].Values, f.Questions[9].Values = f.Questions[9].Values, f.Questions[0].Values
+		}},
+		"a missing one in a crossing": {crossed, func(f *Typed) { f.Crosstabs[2].Counts[0][0][2]++ }},
 		"between layers": {layered, func(f *Typed) {
 			a, b := f.Crosstabs[0].Counts[0], f.Crosstabs[0].Counts[1]
 			a[0][0], b[0][0] = a[0][0]+1, b[0][0]-1 // the sum of both stays

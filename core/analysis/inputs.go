@@ -10,6 +10,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/shares"
 	"widetally/core/survey"
+	"widetally/core/tally"
 )
 
 // Inputs is all that a result depends on, as it was when a test was run. Whether the result
@@ -75,26 +76,19 @@ func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
 	}
 	switch {
 	case c.Crosstab != nil:
-		proper := int64(0)
-		layers := []survey.Answer{{}}
-		if c.Crosstab.Layers != nil {
-			layers = c.Crosstab.Layers.Answers
+		if c.Crosstab.Layers == nil {
+			everyone, proper := in.cells("", c.Crosstab, 0)
+			in.Missing = everyone - proper
+			break
 		}
-		for k, layer := range layers {
-			prefix := ""
-			if c.Crosstab.Layers != nil {
-				prefix = layer.Code + between
+		everyone, proper := int64(0), int64(0)
+		for k, layer := range c.Crosstab.Layers.Answers {
+			if layer.Missing != "" {
+				continue
 			}
-			for i, row := range c.Crosstab.Rows.Answers {
-				for j, column := range c.Crosstab.Columns.Answers {
-					if n := c.Crosstab.At(k, i, j).N; row.Missing == "" && column.Missing == "" && layer.Missing == "" {
-						in.Observed[prefix+row.Code+between+column.Code] = n
-						proper += n
-					}
-				}
-			}
+			all, counted := in.cells(layer.Code+between, c.Crosstab, k)
+			everyone, proper = all, proper+counted
 		}
-		everyone, _, _ := c.Crosstab.Everyone()
 		in.Missing = everyone - proper
 	case c.Frequency != nil:
 		for _, r := range c.Frequency.Rows {
@@ -104,8 +98,8 @@ func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
 		in.Missing = c.Frequency.Missing
 	}
 	for i, f := range c.Each {
-		for k, a := range c.Questions[i].Proper() {
-			in.Observed[fmt.Sprint(i, between, a.Code)] = f.Rows[k].Count
+		for k, row := range f.Rows {
+			in.Observed[fmt.Sprint(i, between, c.Questions[i].Proper()[k].Code)] = row.Count
 		}
 		in.Missing += f.Missing
 	}
@@ -114,16 +108,52 @@ func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
 			in.Observed[fmt.Sprint(between, k)] = n
 		}
 	}
-	if c.Summary != nil {
-		sum := sha256.New()
-		for _, row := range c.Summary.Rows {
+	for i, t := range c.Crosstabs {
+		everyone, proper := in.cells(fmt.Sprint(i, between), t, 0)
+		in.Missing += everyone - proper
+	}
+	for g, m := range c.ResponsesBy {
+		for k, a := range c.Questions[0].Proper() {
+			in.Observed[fmt.Sprint(g, between, a.Code)] = m.Frequency.Rows[k].Count
+		}
+		in.Observed[fmt.Sprint(g, between)] = m.Frequency.Answered
+		in.Missing += m.Frequency.Missing
+	}
+	sum := sha256.New()
+	numbers := func(s *tally.Summary) {
+		if s == nil {
+			return
+		}
+		for _, row := range s.Rows {
 			fmt.Fprintf(sum, "%x %d\n", row.Value, row.Count)
+		}
+	}
+	if c.Summary != nil || c.Summaries != nil {
+		numbers(c.Summary)
+		for i, s := range c.Summaries {
+			fmt.Fprintf(sum, "list %d\n", i)
+			numbers(s)
 		}
 		in.Numbers = hex.EncodeToString(sum.Sum(nil))
 	}
 	asked, err := askedText(s)
 	in.Asked = asked
 	return in, err
+}
+
+// cells takes down the combinations of proper answers of a layer, and returns how many
+// respondents there are in all and in these.
+func (in Inputs) cells(prefix string, t *tally.Crosstab, layer int) (everyone, proper int64) {
+	for i, row := range t.Rows.Answers {
+		for j, column := range t.Columns.Answers {
+			if n := t.At(layer, i, j).N; row.Missing == "" && column.Missing == "" {
+				in.Observed[prefix+row.Code+between+column.Code] = n
+				proper += n
+			}
+		}
+	}
+	everyone, _, _ = t.Everyone()
+	return everyone, proper
 }
 
 func askedText(s Spec) (string, error) {
@@ -179,10 +209,19 @@ func Digest(s Spec, c *Counted) (string, error) {
 			if a.From != nil && a.To != nil {
 				codes = append(codes, fmt.Sprint(*a.From, " ", *a.To))
 			}
+			if a.Score != nil {
+				codes = append(codes, fmt.Sprint("score ", *a.Score))
+			}
 		}
 		order = append(order, codes)
 	}
-	raw, err := json.Marshal([]any{s.Method, s.Version, json.RawMessage(settings), in.Observed, in.Missing, in.Numbers, order})
+	var cells []int64 // those of missing answers can be shown, too
+	if c.Crosstab != nil {
+		for _, cell := range c.Crosstab.Cells {
+			cells = append(cells, cell.N)
+		}
+	}
+	raw, err := json.Marshal([]any{s.Method, s.Version, json.RawMessage(settings), in.Observed, in.Missing, in.Numbers, order, cells})
 	sum := sha256.Sum256(raw)
 	return hex.EncodeToString(sum[:]), err
 }

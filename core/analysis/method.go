@@ -104,10 +104,11 @@ var Methods []Method
 func init() {
 	Methods = []Method{askedOf(goodnessOfFit, askedShares), againstSample, equivalenceShare, equivalenceTwoShares, equivalenceDistribution,
 		askedOf(oneProportion, askedShare), twoProportions, means,
-		askedOf(independence, askedCrosstab), ordered, askedOf(layers, askedLayers), askedOf(agreement, askedPaired), chosenItems, askedOf(simultaneous, askedIntervals), askedOf(multipleResponse, askedResponses), askedOf(battery, askedBattery),
+		askedOf(independence, askedCrosstab), ordered, askedOf(layers, askedLayers), askedOf(agreement, askedPaired), chosenItems, askedOf(simultaneous, askedIntervals), askedOf(multipleResponse, askedResponses), askedOf(responsesWithin, askedResponsesBy), askedOf(battery, askedBattery),
+		askedOf(frequency, askedFrequency), askedOf(frequenciesOf, askedFrequencies), askedOf(crossings, askedCrossings), askedOf(orderedSummary, askedOrdered),
 		adjust, printedResult,
 		planChiSquare, planMargin, planOneProportion, planTwoProportions,
-		distribution, askedOf(numericSummary, askedNumbers), groupedSummary,
+		distribution, askedOf(numericSummary, askedNumbers), groupedSummary, askedOf(comparison, askedComparison), askedOf(byGroup, askedByGroup),
 	}
 }
 

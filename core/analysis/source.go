@@ -20,10 +20,14 @@ type Source interface {
 	Frequencies(ctx context.Context, q, subgroup Key) (*tally.Frequency, error)
 	// Crosstab crosses two questions, within the answers of a third where layers is one.
 	Crosstab(ctx context.Context, rows, columns, layers, subgroup Key) (*tally.Crosstab, error)
-	// MultipleResponse counts the answers to a choose-all question.
+	// MultipleResponse counts the answers to a choose-all question, MultipleResponseBy within
+	// each proper answer of the question of the groups.
 	MultipleResponse(ctx context.Context, q, subgroup Key) (*tally.MultipleResponse, error)
-	// Descriptives summarises numbers; nil when nobody gave one.
+	MultipleResponseBy(ctx context.Context, q, groups, subgroup Key) ([]*tally.MultipleResponse, error)
+	// Descriptives summarises numbers; nil when nobody gave one. DescriptivesBy does so within
+	// each proper answer of the question of the groups.
 	Descriptives(ctx context.Context, q, subgroup Key) (*tally.Summary, error)
+	DescriptivesBy(ctx context.Context, q, groups, subgroup Key) ([]*tally.Summary, error)
 }
 
 // ErrUnknownKey says that a source lacks a question or a subgroup, or counts that would
@@ -48,12 +52,36 @@ type Counted struct {
 	// Frequency is set for one question, Crosstab for two: the second is that of the rows.
 	Frequency *tally.Frequency
 	Crosstab  *tally.Crosstab
-	// Each holds the frequencies of every question where there are several of one kind.
-	Each []*tally.Frequency
-	// Responses is set for a choose-all question.
-	Responses *tally.MultipleResponse
-	// Summary is set for numbers; nil when nobody gave one.
-	Summary *tally.Summary
+	// Each holds the frequencies of every question where there are several of one kind, and
+	// Crosstabs those of every further question, its answers down, with the first.
+	Each      []*tally.Frequency
+	Crosstabs []*tally.Crosstab
+	// Responses is set for a choose-all question, ResponsesBy within the groups of the second.
+	Responses   *tally.MultipleResponse
+	ResponsesBy []*tally.MultipleResponse
+	// Summary is set for numbers; nil when nobody gave one. Summaries are those of several
+	// questions, or of the groups of the second and then of all in them.
+	Summary   *tally.Summary
+	Summaries []*tally.Summary
+}
+
+// Respondents is how many a result speaks of where it counted one question, or one within
+// groups; ok is false where a document says so itself.
+func (c *Counted) Respondents() (n int64, ok bool) {
+	switch {
+	case c.Summary != nil:
+		return c.Summary.N, true
+	case c.Frequency != nil:
+		return c.Frequency.Answered, true
+	case c.Summaries != nil && c.Each == nil:
+		for _, s := range c.Summaries {
+			if s != nil {
+				n += s.N
+			}
+		}
+		return n, true
+	}
+	return 0, false
 }
 
 // Count has a source count what a spec needs. A spec that cannot be asked is a *SpecError.
@@ -73,7 +101,8 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	if err != nil {
 		return nil, err
 	}
-	switch s.Settings.needs() {
+	needed := s.Settings.needs()
+	switch needed {
 	case crosstab:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], "", s.Subgroup)
 	case eachFrequencies:
@@ -84,6 +113,35 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 			}
 			c.Each = append(c.Each, f)
 		}
+	case eachCrosstab:
+		for _, key := range s.Questions[1:] {
+			t, failed := from.Crosstab(ctx, key, s.Questions[0], "", s.Subgroup)
+			if err = failed; err != nil {
+				break
+			}
+			c.Crosstabs = append(c.Crosstabs, t)
+		}
+	case responsesBy:
+		c.ResponsesBy, err = from.MultipleResponseBy(ctx, s.Questions[0], s.Questions[1], s.Subgroup)
+	case eachDescriptives:
+		for _, key := range s.Questions {
+			d, failed := from.Descriptives(ctx, key, s.Subgroup)
+			if err = failed; err != nil {
+				break
+			}
+			c.Summaries = append(c.Summaries, d)
+			switch f, failed := from.Frequencies(ctx, key, s.Subgroup); {
+			case failed == nil:
+				c.Each = append(c.Each, f)
+			case !errors.Is(failed, ErrUnknownKey): // of typed numbers nobody knows how many gave none
+				err = failed
+			}
+		}
+		if len(c.Each) < len(c.Summaries) {
+			c.Each = nil
+		}
+	case descriptivesBy:
+		c.Summaries, err = from.DescriptivesBy(ctx, s.Questions[0], s.Questions[1], s.Subgroup)
 	case layered:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], s.Questions[2], s.Subgroup)
 	case responses:
@@ -106,6 +164,8 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	switch {
 	case errors.Is(err, tally.ErrTooManyCells):
 		return nil, refused("compute."+string(TooManyCells), "/questions", nil)
+	case errors.Is(err, ErrUnknownKey) && (needed == responsesBy || needed == descriptivesBy):
+		return nil, refused("spec.respondents", "/questions", nil)
 	case errors.Is(err, ErrUnknownKey):
 		return nil, refused("spec.counts", "/questions", nil)
 	}

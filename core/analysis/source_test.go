@@ -31,7 +31,7 @@ func TestTypedCountsAreASource(t *testing.T) {
 		"crosstabs":[{"rows":"w","columns":"b","layers":"a","counts":[[[1,1,0],[1,1,0],[0,0,1]],[[1,1,0],[0,0,0],[0,0,0]],[[0,0,0],[0,1,0],[0,0,0]]]},
 		{"rows":"b","columns":"a","counts":[[[2,1,0],[2,1,1],[1,0,0]]]}]}`), &typed))
 	require.NoError(t, typed.Check())
-	sourcetest.Run(t, sourcetest.Source{Source: typed, Ward: "w", Before: "b", After: "a", Reasons: "r", Years: "y"})
+	sourcetest.Run(t, sourcetest.Source{Source: typed, Ward: "w", Before: "b", After: "a", Reasons: "r", Years: "y", CountsOnly: true})
 }
 
 func TestTypedCountsThatCannotBe(t *testing.T) {

@@ -60,7 +60,24 @@ const (
 	responses
 	layered
 	eachFrequencies
+	eachCrosstab
+	responsesBy
+	eachDescriptives
+	descriptivesBy
 )
+
+// describing is what the settings of methods have in common that test nothing and name no
+// category.
+type describing struct{}
+
+// Tests implements Settings.
+func (describing) Tests() bool { return false }
+
+// SignificanceLevel implements Settings.
+func (describing) SignificanceLevel() float64 { return 0 }
+
+// Codes implements Settings.
+func (describing) Codes(int) []string { return nil }
 
 // Problem is one thing that keeps a spec from being asked; the text is in the catalogue
 // under "problem." + Code.
@@ -203,7 +220,7 @@ func (s Spec) Check(q []survey.Question) []Problem {
 	}
 	for i, is := range q {
 		pointer := fmt.Sprintf("/questions/%d", i)
-		if !m.Asked.Takes(is) {
+		if !m.Asked.Takes(i, is) {
 			return []Problem{{Code: "claim.kind", Pointer: pointer}}
 		}
 		for j := range i {

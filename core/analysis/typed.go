@@ -43,6 +43,8 @@ type TypedCategory struct {
 	Label string `json:"label,omitempty"`
 	// Missing is the reason why it does not count as answered; "" for a proper answer.
 	Missing string `json:"missing,omitempty"`
+	// Score is the number that an ordered answer stands for, where somebody declared it.
+	Score *float64 `json:"score,omitempty"`
 	// From and To are the limits of an answer that is a class of numbers.
 	From *float64 `json:"from,omitempty"`
 	To   *float64 `json:"to,omitempty"`
@@ -77,7 +79,7 @@ func (t Typed) find(key Key) (TypedQuestion, survey.Question, error) {
 			if label == "" {
 				label = c.Code
 			}
-			out.Answers = append(out.Answers, survey.Answer{Slot: survey.Slot(i + 1), Code: c.Code, Label: label, Missing: c.Missing, From: c.From, To: c.To})
+			out.Answers = append(out.Answers, survey.Answer{Slot: survey.Slot(i + 1), Code: c.Code, Label: label, Missing: c.Missing, Score: c.Score, From: c.From, To: c.To})
 		}
 		return q, out, nil
 	}
@@ -297,4 +299,14 @@ func (t Typed) Descriptives(_ context.Context, q, subgroup Key) (*tally.Summary,
 		return nil, firstOf(err, unknown(subgroup))
 	}
 	return tally.SummariseNumbers(tally.NumbersInput{Values: typed.Values, Counts: typed.ValueCounts, Percents: []float64{25, 50, 75}, Confidence: usualConfidence})
+}
+
+// MultipleResponseBy implements Source: counts do not tell who chose what in which group.
+func (Typed) MultipleResponseBy(_ context.Context, _, groups, _ Key) ([]*tally.MultipleResponse, error) {
+	return nil, unknown(groups)
+}
+
+// DescriptivesBy implements Source: nor who gave which number.
+func (Typed) DescriptivesBy(_ context.Context, _, groups, _ Key) ([]*tally.Summary, error) {
+	return nil, unknown(groups)
 }

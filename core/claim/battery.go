@@ -10,6 +10,8 @@ type Battery struct {
 	About
 	Questions []Question
 	Labels    []string
+	// Turned, unless nil, marks questions whose answers come the other way round than those of the first.
+	Turned []bool
 }
 
 // Statement says what is described.
@@ -37,7 +39,7 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 			document.Say("column.net", document.Values{"first": document.Text(last[0]), "second": document.Text(last[1])}))
 	}
 	t.Columns = append(t.Columns, head("n"))
-	high, low := -1, -1
+	high, low, turned := -1, -1, false
 	measureOf := func(i int) float64 {
 		if b.TopTwo[i] != nil {
 			return *b.TopTwo[i]
@@ -52,6 +54,10 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 	}
 	for i, q := range c.Questions {
 		row := document.Row{Name: plain(q.called())}
+		if c.Turned != nil && c.Turned[i] {
+			turned = true
+			row.Name = document.Say("column.turned", document.Values{"question": q.called()})
+		}
 		for j := range c.Labels {
 			cell := document.Cell{}
 			if b.Shares[i] != nil {
@@ -92,6 +98,9 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 	}
 	var notes notesOf
 	notes.add(document.Figures, "battery.bases", nil)
+	if turned {
+		notes.add(document.Figures, "battery.turned", nil)
+	}
 	notes.unweighted(c.About)
 	return document.Document{Blocks: []document.Block{{Kind: document.Sentence, Said: []document.Message{sentence}}, {Kind: document.Figures, Table: t}, {Kind: document.WriteUp, Said: []document.Message{sentence}}}, Notes: notes}
 }

@@ -50,6 +50,9 @@ func (q Question) called() document.Value {
 	return document.Text("“" + q.Wording + "”")
 }
 
+// Name is the question as the name of a row.
+func (q Question) Name() document.Message { return plain(q.called()) }
+
 func outcome(rejected bool) string {
 	if rejected {
 		return "rejected"

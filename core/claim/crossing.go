@@ -29,6 +29,7 @@ type Crossing struct {
 	About
 	Rows, Columns           Question
 	RowLabels, ColumnLabels []string
+	RowCodes, ColumnCodes   []string
 	// Counts holds the respondents who answered both, row by row.
 	Counts [][]int64
 	// NoRow and NoColumn left the question of the rows, or of the columns, without a
@@ -38,8 +39,12 @@ type Crossing struct {
 	Show            []document.Role
 	Swapped         bool
 	Picture         CrossingPicture
+	Frame           *Frame
 	// HideEmpty leaves rows and columns out in which nobody is.
 	HideEmpty bool
+	// Missing holds those without a proper answer to one or both, shown where ShowMissing says so.
+	Missing     *CrossingMissing
+	ShowMissing bool
 	// Test is the claim; nil for a crossing that is only described.
 	Test *CrossingTest
 }
@@ -54,6 +59,15 @@ type CrossingTest struct {
 	Exact *infer.ExactTest
 	// ExactAsked says that it was.
 	ExactAsked bool
+}
+
+// CrossingMissing is what a crossing leaves out: respondents without a proper answer to one
+// question or to both, by reason.
+type CrossingMissing struct {
+	RowLabels, ColumnLabels []string
+	// Rows holds, for each missing answer of the rows, the counts of the proper columns and
+	// then of the missing ones; Columns, for each proper row, those of the missing columns.
+	Rows, Columns [][]int64
 }
 
 func (c Crossing) values() document.Values {
@@ -120,8 +134,9 @@ func (c Crossing) Document(r *infer.Independence) document.Document {
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.Sentence, Said: []document.Message{reading}}, document.Block{Kind: document.Figures, Table: c.table(t, r)},
 		document.Block{Kind: document.Choices, Choices: c.pictures()})
-	if p := c.picture(t); p != nil {
-		d.Blocks = append(d.Blocks, document.Block{Kind: document.Chart, Chart: p})
+	d.Blocks = append(d.Blocks, c.Frame.drawn(c.picture(t), map[bool]document.ValueKind{true: document.Count, false: document.Bare}[c.Reading == AsCounts])...)
+	if c.Test == nil && t.n > 0 {
+		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.takeUp(t)})
 	}
 	if testing {
 		p := document.P(document.PExact, r.P, r.Level)
@@ -155,8 +170,40 @@ func (c Crossing) beside() *document.Choice {
 	if t := addUp(c.Counts, len(c.ColumnLabels)); slices.Contains(t.rowSum, 0) || slices.Contains(t.columnSum, 0) {
 		out.Options = append(out.Options, document.Option{Label: document.Say("choice.hide_empty", nil), Chosen: c.HideEmpty, Change: patch(map[string]any{"hideEmpty": !c.HideEmpty})})
 	}
+	if c.Missing != nil {
+		out.Options = append(out.Options, document.Option{Label: document.Say("choice.missing", nil), Chosen: c.ShowMissing, Change: patch(map[string]any{"missing": !c.ShowMissing})})
+	}
 	return out
 }
+
+// places are those of the two questions in the spec.
+func (c Crossing) places() (rows, columns int) {
+	if c.Swapped {
+		return 0, 1
+	}
+	return 1, 0
+}
+
+// takeUp offers to compare the sums of one side, all groups together, with shares. They are
+// of those who answered both, which the tally of the question is not where some did not.
+func (c Crossing) takeUp(t crossed) *document.Choice {
+	out := &document.Choice{Label: document.Say("choice.take_up", nil)}
+	rows, columns := c.places()
+	for _, side := range []struct {
+		place, other int
+		q            Question
+	}{{rows, columns, c.Rows}, {columns, rows, c.Columns}} {
+		ask := &document.Ask{Method: sharesMethod, Question: side.place}
+		if c.Everyone > t.n {
+			ask.Among = []document.Who{{Question: side.other}}
+		}
+		out.Options = append(out.Options, document.Option{Label: document.Say("choice.take_up_sums", document.Values{"question": side.q.called()}), Ask: ask})
+	}
+	return out
+}
+
+// sharesMethod is the method that compares a tally with shares.
+const sharesMethod = "goodness-of-fit"
 
 // sentence reads the table in the direction that is chosen. Of the answers it takes the
 // one in which the groups lie furthest apart, and of the groups its two ends.

@@ -20,12 +20,45 @@ const (
 var CrossingPictures = []CrossingPicture{NoPicture, SideBySide, Mosaic}
 
 func (c Crossing) pictures() *document.Choice {
-	return choice("drawing", "picture", CrossingPictures, c.Picture, func(p CrossingPicture) document.Message {
-		if p == NoPicture {
-			return document.Say("choice.draw.none", nil)
+	return choice("drawing", "picture", CrossingPictures, c.Picture, drawn)
+}
+
+func drawn(p CrossingPicture) document.Message {
+	if p == NoPicture {
+		return document.Say("choice.draw.none", nil)
+	}
+	return document.Say("choice.draw."+string(p), nil)
+}
+
+// sideBySide draws the answers of groups beside each other.
+type sideBySide struct {
+	groups, answers []string
+	of, what        Question
+	n               int64
+	counts          bool                   // heights are counts, not percents
+	at              func(g, a int) float64 // the height of a bar
+}
+
+func (s sideBySide) picture() *document.Picture {
+	v := document.Values{"groups": s.of.called(), "answers": s.what.called(), "n": document.N(s.n)}
+	d := &document.Plot{To: float64(len(s.groups)), Up: document.Say("chart.plot.up_share", nil)}
+	if s.counts {
+		d.Up = document.Say("chart.plot.up_count", nil)
+	}
+	for _, a := range s.answers {
+		d.Legend = append(d.Legend, plain(document.Text(a)))
+	}
+	width := 0.8 / float64(len(s.answers))
+	for g, label := range s.groups {
+		for a := range s.answers {
+			height := s.at(g, a)
+			from := float64(g) + 0.1 + width*float64(a)
+			d.Bars = append(d.Bars, document.Bar{From: from, To: from + width, Height: height, Tone: a})
+			d.Top = math.Max(d.Top, height)
 		}
-		return document.Say("choice.draw."+string(p), nil)
-	})
+		d.Names = append(d.Names, document.Line{At: float64(g) + 0.5, Label: plain(document.Text(label))})
+	}
+	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_bars", v), Axis: document.Say("chart.plot.axis_bars", v), Plot: d}
 }
 
 // picture draws the table in the reading that is chosen: the groups side by side, in a
@@ -65,25 +98,13 @@ func (c Crossing) picture(t crossed) *document.Picture {
 		d.To, d.Top = 100, 100
 		return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_mosaic", v), Axis: document.Say("chart.plot.axis_mosaic", v), Plot: d}
 	}
-	width := 0.8 / float64(len(answers))
-	for g, label := range groups {
-		for a := range answers {
-			height := float64(at(g, a))
-			switch c.Reading {
-			case OfEachRow, OfEachColumn:
-				height = percent(at(g, a), base[g])
-			case OfEveryone:
-				height = percent(at(g, a), t.n)
-			}
-			from := float64(g) + 0.1 + width*float64(a)
-			d.Bars = append(d.Bars, document.Bar{From: from, To: from + width, Height: height, Tone: a})
-			d.Top = math.Max(d.Top, height)
+	return sideBySide{groups, answers, of, what, t.n, c.Reading == AsCounts, func(g, a int) float64 {
+		switch c.Reading {
+		case OfEachRow, OfEachColumn:
+			return percent(at(g, a), base[g])
+		case OfEveryone:
+			return percent(at(g, a), t.n)
 		}
-		d.Names = append(d.Names, document.Line{At: float64(g) + 0.5, Label: plain(document.Text(label))})
-	}
-	d.To = float64(len(groups))
-	if c.Reading == AsCounts {
-		d.Up = document.Say("chart.plot.up_count", nil)
-	}
-	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_bars", v), Axis: document.Say("chart.plot.axis_bars", v), Plot: d}
+		return float64(at(g, a))
+	}}.picture()
 }

@@ -57,6 +57,10 @@ func (c Crossing) table(t crossed, r *infer.Independence) *document.Table {
 		for j, o := range t.counts[i] {
 			cell := cellOf(o, t.rowSum[i], t.columnSum[j], t.n)
 			cell.Said = c.meaning(t, i, j)
+			if c.RowCodes != nil && o > 0 {
+				rows, columns := c.places()
+				cell.Who = []document.Who{{Question: rows, Code: c.RowCodes[i]}, {Question: columns, Code: c.ColumnCodes[j]}}
+			}
 			if r != nil {
 				c.tested(&cell, r, i, j)
 			}
@@ -76,10 +80,52 @@ func (c Crossing) table(t crossed, r *infer.Independence) *document.Table {
 	out.Rows = append(out.Rows, all)
 	last := &out.Rows[len(out.Rows)-1]
 	last.Cells = append(last.Cells, cellOf(t.n, t.n, t.n, t.n))
+	if c.ShowMissing && c.Missing != nil {
+		c.withMissing(out)
+	}
 	if c.HideEmpty {
 		c.withoutEmpty(out, t)
 	}
 	return out
+}
+
+// withMissing adds the missing as counts behind the sums, which do not hold them.
+func (c Crossing) withMissing(out *document.Table) {
+	m := c.Missing
+	count := func(n int64) document.Cell {
+		return document.Cell{Faint: true, Figures: []document.Figure{{Role: out.Shown[0], Value: document.N(n)}}}
+	}
+	name := func(label string) document.Message {
+		return document.Say("column.missing", document.Values{"reason": document.Text(label)})
+	}
+	for k, label := range m.ColumnLabels {
+		out.Columns = append(out.Columns, name(label))
+		for i := range c.RowLabels {
+			out.Rows[i].Cells = append(out.Rows[i].Cells, count(m.Columns[i][k]))
+		}
+		sum := int64(0)
+		for i := range c.RowLabels {
+			sum += m.Columns[i][k]
+		}
+		all := &out.Rows[len(c.RowLabels)]
+		all.Cells = append(all.Cells, count(sum))
+	}
+	for i, label := range m.RowLabels {
+		row, sum := document.Row{Name: name(label), Total: true, Faint: true}, int64(0)
+		for j, n := range m.Rows[i] {
+			if j < len(c.ColumnLabels) {
+				sum += n
+			}
+			if j == len(c.ColumnLabels) {
+				row.Cells = append(row.Cells, count(sum))
+			}
+			row.Cells = append(row.Cells, count(n))
+		}
+		if len(m.ColumnLabels) == 0 {
+			row.Cells = append(row.Cells, count(sum))
+		}
+		out.Rows = append(out.Rows, row)
+	}
 }
 
 // withoutEmpty takes the rows and columns out of a table in which nobody is.

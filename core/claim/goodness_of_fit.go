@@ -2,6 +2,7 @@ package claim
 
 import (
 	"math/big"
+	"slices"
 
 	"widetally/core/document"
 	"widetally/core/infer"
@@ -36,6 +37,8 @@ type GoodnessOfFit struct {
 	Scale         shares.Scale
 	Role          Role
 	Aligned       *shares.Aligned
+	Picture       SharesPicture
+	Frame         *Frame
 	// Exact is the test that does not rest on the chi-square distribution, where one of
 	// the expected counts is low; nil where it was not carried out.
 	Exact *infer.ExactTest
@@ -76,13 +79,53 @@ func (c GoodnessOfFit) Document(r *infer.GoodnessOfFit) document.Document {
 		Outcome: &document.Outcome{Text: document.Say("outcome.shares_"+outcome(r.Reject), nil), P: p},
 		Ticks:   &document.Ticks{Sum: r.SumShare},
 	}
+	d.Blocks = slices.Insert(d.Blocks, 5, c.pictures(r)...)
 	if c.Scale != shares.Equal {
 		d.Ticks.Source = c.Source
 	}
 	for i, row := range r.Rows {
-		d.Ticks.Shares = append(d.Ticks.Shares, document.Tick{Code: c.Codes[i], Share: row.Share, Points: 100 * (row.ObservedShare - row.Share)})
+		d.Ticks.Shares = append(d.Ticks.Shares, document.ShareTick{Code: c.Codes[i], Share: row.Share, Points: 100 * (row.ObservedShare - row.Share)})
 	}
 	return d
+}
+
+// SharesPicture is a way to draw observed shares beside expected ones.
+type SharesPicture string
+
+// The pictures; "" is none.
+const (
+	NoShares    SharesPicture = ""
+	SharesTicks SharesPicture = "ticks"
+)
+
+// SharesPictures lists the pictures in the order in which they are offered.
+var SharesPictures = []SharesPicture{NoShares, SharesTicks}
+
+// pictures offers to draw the observed shares as bars, each with a tick at its expected share.
+func (c GoodnessOfFit) pictures(r *infer.GoodnessOfFit) []document.Block {
+	out := []document.Block{{Kind: document.Choices, Choices: choice("drawing", "picture", SharesPictures, c.Picture, func(p SharesPicture) document.Message {
+		if p == NoShares {
+			return document.Say("choice.draw.none", nil)
+		}
+		return document.Say("choice.draw."+string(p), nil)
+	})}}
+	if c.Picture == NoShares {
+		return out
+	}
+	v := document.Values{"question": c.Question.called(), "n": document.N(r.N), "source": document.Text(c.Source)}
+	tick := "chart.plot.tick"
+	if c.Scale == shares.Equal {
+		tick = "chart.plot.tick_equal"
+	}
+	d := &document.Plot{To: float64(len(r.Rows)), Up: document.Say("chart.plot.up_share", nil), Tick: document.Say(tick, v)}
+	for i, row := range r.Rows {
+		from, to, height, share := float64(i)+0.15, float64(i)+0.85, 100*row.ObservedShare, 100*row.Share
+		d.Bars = append(d.Bars, document.Bar{From: from, To: to, Height: height})
+		d.Ticks = append(d.Ticks, document.Tick{From: from - 0.07, To: to + 0.07, At: share})
+		d.Names = append(d.Names, document.Line{At: float64(i) + 0.5, Label: plain(document.Text(c.Labels[i]))})
+		d.Top = max(d.Top, height, share)
+	}
+	return append(out, c.Frame.drawn(&document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_ticks", v), Axis: document.Say("chart.plot.axis", v), Plot: d}, document.Bare)...)
 }
 
 func (c GoodnessOfFit) hypothesis() string {

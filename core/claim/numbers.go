@@ -3,8 +3,10 @@ package claim
 import (
 	"math"
 	"slices"
+	"strings"
 
 	"widetally/core/document"
+	"widetally/core/survey"
 	"widetally/core/tally"
 )
 
@@ -50,6 +52,10 @@ type Numbers struct {
 	// Width is that of the classes; 0 for the one that suits the numbers.
 	Width float64
 	Start *float64
+	// Number of classes of equal width, and their limits; they go before Width and Start.
+	Number int
+	Limits []float64
+	Frame  *Frame
 	// Normal draws the normal curve of the same mean and standard deviation.
 	Normal bool
 	Parts  int
@@ -94,8 +100,13 @@ func (c Numbers) Document(s *tally.Summary) document.Document {
 	} else {
 		sentence = append(sentence, document.Say("read.numbers.one", v))
 	}
-	list, width, one := c.classes(s)
-	p := plot{Numbers: c, classes: classesOf(list, s.N, one), width: width, summary: s, n: s.N}
+	cut := c.classes(s)
+	width, one := cut.width, cut.one
+	p := plot{Numbers: c, classes: classesOf(cut.list, s.N, one), width: width, summary: s, n: s.N}
+	uneven := p.uneven()
+	if uneven && c.Drawing != Ogive {
+		p.Height = AsDensity // an area is what stands for a share
+	}
 	d := document.Document{Blocks: []document.Block{
 		{Kind: document.Sentence, Said: sentence},
 		{Kind: document.Facts, Facts: c.facts(s)},
@@ -109,11 +120,13 @@ func (c Numbers) Document(s *tally.Summary) document.Document {
 		if widths := s.NiceWidths(); widths != nil {
 			d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.widths(s, widths, width, one)})
 		}
+		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.cuts()})
 	}
-	if c.Drawing == Histogram || c.Drawing == Polygon {
+	if (c.Drawing == Histogram || c.Drawing == Polygon) && !uneven {
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.heights(Heights, c.Drawing == Histogram && s.SD != nil && *s.SD > 0)})
 	}
-	d.Blocks = append(d.Blocks, document.Block{Kind: document.Chart, Chart: p.picture()}, document.Block{Kind: document.Figures, Table: p.table()},
+	d.Blocks = append(d.Blocks, c.Frame.drawn(p.picture(), p.kind())...)
+	d.Blocks = append(d.Blocks, document.Block{Kind: document.Figures, Table: p.table()},
 		document.Block{Kind: document.Working, Said: c.working(s)}, document.Block{Kind: document.WriteUp, Said: sentence})
 	var notes notesOf
 	notes.leftOut(c.About, s.N)
@@ -121,6 +134,17 @@ func (c Numbers) Document(s *tally.Summary) document.Document {
 		notes.add(document.Facts, "numbers.no_mode", nil)
 	}
 	notes.add(document.Facts, "numbers.percentiles", nil)
+	if c.Drawing != BoxPlot && c.Drawing != DotPlot {
+		if cut.unfit {
+			notes.caution(document.Chart, "numbers.unfit", nil)
+		}
+		if cut.added {
+			notes.add(document.Chart, "numbers.added", nil)
+		}
+		if uneven && c.Drawing != Ogive {
+			notes.add(document.Chart, "numbers.uneven", nil)
+		}
+	}
 	p.notes(&notes)
 	notes.unweighted(c.About)
 	d.Notes = notes
@@ -154,7 +178,8 @@ func (c Numbers) Classes(g *tally.Grouped) document.Document {
 	if !uneven && c.Drawing != Ogive {
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.heights(Heights, false)})
 	}
-	d.Blocks = append(d.Blocks, document.Block{Kind: document.Chart, Chart: p.picture()}, document.Block{Kind: document.Figures, Table: p.table()}, document.Block{Kind: document.WriteUp, Said: sentence})
+	d.Blocks = append(d.Blocks, c.Frame.drawn(p.picture(), p.kind())...)
+	d.Blocks = append(d.Blocks, document.Block{Kind: document.Figures, Table: p.table()}, document.Block{Kind: document.WriteUp, Said: sentence})
 	var notes notesOf
 	notes.leftOut(c.About, g.N)
 	notes.add(document.Facts, "numbers.estimates", nil)
@@ -167,28 +192,90 @@ func (c Numbers) Classes(g *tally.Grouped) document.Document {
 	return d
 }
 
+// cut is how numbers were cut into classes.
+type cut struct {
+	list  []tally.Class
+	width float64 // 0 where they have none in common
+	one   bool    // each class is a whole number
+	// unfit says that they could not be cut as asked, added that a class was added for
+	// numbers outside the limits.
+	unfit, added bool
+}
+
 // classes cuts the numbers as asked, or as suits them: each whole number for itself where
 // they are few, else at round limits.
-func (c Numbers) classes(s *tally.Summary) (list []tally.Class, width float64, one bool) {
-	if c.Width > 0 {
-		if list, err := s.Bins(c.Width, c.Start); err == nil {
-			return list, c.Width, false
+func (c Numbers) classes(s *tally.Summary) cut {
+	unfit := false
+	switch {
+	case len(c.Limits) > 0:
+		list, added, err := s.BinsAt(c.Limits)
+		if err == nil {
+			return cut{list: list, added: added}
 		}
+		unfit = true
+	case c.Number > 0 && s.Range > 0:
+		start, width := s.Smallest, s.Range/float64(c.Number)
+		if c.Start != nil && *c.Start < s.Largest {
+			start, width = *c.Start, (s.Largest-*c.Start)/float64(c.Number)
+		}
+		limits := make([]float64, c.Number+1)
+		for i := range limits {
+			limits[i] = start + float64(i)*width
+		}
+		limits[c.Number] = s.Largest
+		if list, added, err := s.BinsAt(limits); err == nil {
+			return cut{list: list, width: width, added: added}
+		}
+		unfit = true
+	case c.Width > 0:
+		if list, err := s.Bins(c.Width, c.Start); err == nil {
+			return cut{list: list, width: c.Width}
+		}
+		unfit = true
 	}
 	if s.Discrete() {
 		start := s.Smallest - 0.5
 		if list, err := s.Bins(1, &start); err == nil {
-			return list, 0, true
+			return cut{list: list, one: true, unfit: unfit}
 		}
 	}
 	if widths := s.NiceWidths(); widths != nil {
-		width = widths[min(1, len(widths)-1)]
+		width := widths[min(1, len(widths)-1)]
+		if list, err := s.Bins(width, c.Start); err == nil {
+			return cut{list: list, width: width, unfit: unfit}
+		}
 		if list, err := s.Bins(width, nil); err == nil {
-			return list, width, false
+			return cut{list: list, width: width, unfit: true}
 		}
 	}
 	// All numbers are the same, or lie too far apart for any class.
-	return []tally.Class{{From: s.Smallest - 0.5, To: s.Largest + 0.5, Count: s.N}}, 0, s.Range == 0
+	return cut{list: []tally.Class{{From: s.Smallest - 0.5, To: s.Largest + 0.5, Count: s.N}}, one: s.Range == 0, unfit: unfit}
+}
+
+// cuts lets the classes be typed: how wide, from where, how many, or at which limits.
+func (c Numbers) cuts() *document.Choice {
+	number := func(x float64, is bool) string {
+		if !is {
+			return ""
+		}
+		return survey.FormatNumber(x)
+	}
+	start := 0.0
+	if c.Start != nil {
+		start = *c.Start
+	}
+	var limits []string
+	for _, x := range c.Limits {
+		limits = append(limits, survey.FormatNumber(x))
+	}
+	out := &document.Choice{Label: document.Say("choice.cut.label", nil), Folded: true}
+	for _, e := range []struct {
+		member, text string
+		most         int
+	}{{"width", number(c.Width, c.Width > 0), 24}, {"start", number(start, c.Start != nil), 24}, {"number", number(float64(c.Number), c.Number > 0), 3}, {"limits", strings.Join(limits, "; "), 400}} {
+		out.Entries = append(out.Entries, document.Entry{Label: document.Say("choice.cut."+e.member, nil), Member: e.member, Text: e.text, Most: e.most})
+	}
+	return out
 }
 
 func (c Numbers) facts(s *tally.Summary) []document.Fact {
@@ -247,14 +334,14 @@ func (c Numbers) widths(s *tally.Summary, nice []float64, used float64, one bool
 	out := &document.Choice{Label: document.Say("choice.width", nil)}
 	if s.Discrete() {
 		nice = slices.DeleteFunc([]float64{2, 5, 10}, func(w float64) bool { return w > s.Range })
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.each_number", nil), Chosen: one, Change: patch(map[string]any{"width": 0})})
+		out.Options = append(out.Options, document.Option{Label: document.Say("choice.each_number", nil), Chosen: one, Change: patch(map[string]any{"width": nil, "number": nil, "limits": nil})})
 	}
 	if used > 0 && !slices.Contains(nice, used) {
 		nice = append(nice, used)
 		slices.Sort(nice)
 	}
 	for _, w := range nice {
-		out.Options = append(out.Options, document.Option{Label: plain(measure(w)), Chosen: w == used, Change: patch(map[string]any{"width": w})})
+		out.Options = append(out.Options, document.Option{Label: plain(measure(w)), Chosen: w == used, Change: patch(map[string]any{"width": w, "number": nil, "limits": nil})})
 	}
 	return out
 }

@@ -62,6 +62,11 @@ func (p plot) dots() []class {
 	return out
 }
 
+// kind is how the figure of a bar is written.
+func (p plot) kind() document.ValueKind {
+	return map[Height]document.ValueKind{AsCount: document.Count, AsShare: document.Bare, AsDensity: document.Measure}[p.Height]
+}
+
 // picture draws. A polygon goes down to zero one class before the first and one after the
 // last; an ogive rises from zero at the lower limit of the first.
 func (p plot) picture() *document.Picture {
@@ -104,7 +109,7 @@ func (p plot) picture() *document.Picture {
 		d.Up = document.Message{}
 	case BoxPlot:
 		b := p.summary.Box()
-		d.Box = &document.PlotBox{Lower: b.Lower, Quartile1: b.Quartile1, Median: b.Median, Quartile3: b.Quartile3, Upper: b.Upper}
+		d.Boxes = []document.PlotBox{{At: 0.5, Lower: b.Lower, Quartile1: b.Quartile1, Median: b.Median, Quartile3: b.Quartile3, Upper: b.Upper}}
 		for _, row := range b.Beyond[:min(len(b.Beyond), 400)] {
 			d.Points = append(d.Points, document.Point{X: row.Value, Y: 0.5})
 		}

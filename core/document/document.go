@@ -71,6 +71,21 @@ type Remedy struct {
 type Choice struct {
 	Label   Message
 	Options []Option
+	Entries []Entry
+	// Folded choices are rarely needed and open when they are asked for.
+	Folded bool
+}
+
+// Entry is a member of the settings that is typed. It is sent as it is written; the settings
+// read it.
+type Entry struct {
+	Label Message
+	// Member is its path in the settings, the parts separated by points.
+	Member string
+	// Text is what stands in it, as it may be typed.
+	Text string
+	// Most bounds its length in characters.
+	Most int
 }
 
 // Option is one way to look.
@@ -78,6 +93,23 @@ type Option struct {
 	Label  Message
 	Chosen bool
 	Change json.RawMessage
+	// Ask opens the form of another method in the place of a change; nil for none.
+	Ask *Ask
+}
+
+// Ask is what could be asked next: a method of one of the questions, named by its place,
+// among those of whom Among holds.
+type Ask struct {
+	Method   string
+	Question int
+	Among    []Who
+}
+
+// Who names respondents by the answer that they gave to a question, which goes by its place
+// in the spec; without a code, by having given a proper one.
+type Who struct {
+	Question int
+	Code     string
 }
 
 // Mark says of a cell that it stands out once all are looked at.
@@ -108,6 +140,8 @@ type Row struct {
 	Cells []Cell
 	Total bool // a row of totals
 	Faint bool // takes no part
+	// Head marks a row that has a name alone, over the rows that belong to it.
+	Head bool
 	// Strip holds the parts of the row, 0–100 each, in the order of the columns.
 	Strip []float64
 }
@@ -118,6 +152,8 @@ type Cell struct {
 	Mark    Mark
 	// Said is what the cell means, as a sentence; without an id where nothing is said.
 	Said Message
+	// Who are the respondents of the cell: all of these hold. Nil where nobody tells.
+	Who []Who
 	// Faint cells stand for nobody, or are sums.
 	Faint bool
 }
@@ -157,12 +193,12 @@ type Outcome struct {
 // Ticks are expected shares by the code of their answer.
 type Ticks struct {
 	Source string // "" for all equal
-	Shares []Tick
+	Shares []ShareTick
 	Sum    float64
 }
 
-// Tick is where one answer's share stands, and how many points the observed one is over it.
-type Tick struct {
+// ShareTick is where one answer's share stands, and how many points the observed one is over it.
+type ShareTick struct {
 	Code   string
 	Share  float64
 	Points float64
@@ -174,6 +210,10 @@ type Picture struct {
 	// Alt says in words what the picture shows.
 	Alt  Message
 	Axis Message
+	// Title stands over the picture; without an id there is none.
+	Title Message
+	// Size is how large it is drawn, compared with the usual: 1 for that.
+	Size float64
 	// Curve, for a density with its tails.
 	Curve *Curve
 	// Whiskers, for intervals one under the other.
@@ -244,7 +284,14 @@ type Plot struct {
 	Lines  []PlotLine
 	// Points are heights over places across.
 	Points []Point
-	Box    *PlotBox
+	Boxes  []PlotBox
+	// Rows says that the boxes stand one under the other, each with the name of its place.
+	Rows []Message
+	// Flat says that the bars stand along the axis across, so that their height means nothing.
+	Flat bool
+	// Ticks are what bars are compared with, Tick says what they are.
+	Ticks []Tick
+	Tick  Message
 }
 
 // Bar stands over From … To, on Base. Tone is its place among the answers of the legend.
@@ -252,6 +299,13 @@ type Bar struct {
 	From, To     float64
 	Base, Height float64
 	Tone         int
+	// Label is the figure at its end; without an id there is none.
+	Label Message
+}
+
+// Tick is a line across a bar, at a height that it is compared with.
+type Tick struct {
+	From, To, At float64
 }
 
 // PlotLine joins its points; Thin marks what is drawn for comparison.
@@ -263,5 +317,5 @@ type PlotLine struct {
 // Point is a place in a plot.
 type Point struct{ X, Y float64 }
 
-// PlotBox is a box with its median and its whiskers, drawn at half the height.
-type PlotBox struct{ Lower, Quartile1, Median, Quartile3, Upper float64 }
+// PlotBox is a box with its median and its whiskers along the axis across, drawn at a height.
+type PlotBox struct{ At, Lower, Quartile1, Median, Quartile3, Upper float64 }

@@ -58,6 +58,7 @@ type PartKind string
 const (
 	AnswerList PartKind = "list"
 	Subgroup   PartKind = "subgroup"
+	Report     PartKind = "report" // what of the topline is selected for it, in order
 )
 
 // Part is a named definition that belongs to a study, as JSON.

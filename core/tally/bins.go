@@ -2,6 +2,7 @@ package tally
 
 import (
 	"math"
+	"slices"
 	"strconv"
 
 	"widetally/core/infer"
@@ -46,6 +47,39 @@ func (s *Summary) Bins(width float64, start *float64) ([]Class, error) {
 		out[len(out)-1].Count += row.Count
 	}
 	return out, nil
+}
+
+// BinsAt cuts described numbers at given limits, rising. Where numbers lie outside, a class
+// is added that reaches to the last of them, so that none is left out; added says so. Errors:
+// *infer.InputError with BinWidth for fewer than two limits, limits that do not rise, or too
+// many of them.
+func (s *Summary) BinsAt(limits []float64) (out []Class, added bool, err error) {
+	if len(limits) < 2 || len(limits) > MostBins {
+		return nil, false, &infer.InputError{Method: "classes", Reason: BinWidth, Index: -1}
+	}
+	for i, x := range limits {
+		if !(math.Abs(x) <= 1e100) || i > 0 && x <= limits[i-1] {
+			return nil, false, &infer.InputError{Method: "classes", Reason: BinWidth, Index: i}
+		}
+	}
+	all := slices.Clone(limits)
+	if s.Smallest < all[0] {
+		all, added = append([]float64{s.Smallest}, all...), true
+	}
+	if s.Largest > all[len(all)-1] {
+		all, added = append(all, s.Largest), true
+	}
+	for i := range all[1:] {
+		out = append(out, Class{From: all[i], To: all[i+1]})
+	}
+	at := 0
+	for _, row := range s.Rows {
+		for at < len(out)-1 && row.Value >= out[at].To {
+			at++
+		}
+		out[at].Count += row.Count
+	}
+	return out, added, nil
 }
 
 // NiceWidths are widths that are 1, 2 or 5 times a power of ten, rising: the middle one

@@ -31,6 +31,25 @@ type Cell struct {
 	Decimals int
 }
 
+// Column is one column as it is shown, rounding included, a line each with its heading first.
+// What a spreadsheet would run is neutralised.
+func (t Table) Column(at int) string {
+	var out strings.Builder
+	line := func(text string) { out.WriteString(survey.Neutral(oneLine(text)) + "\n") }
+	line(t.Head[at])
+	for _, row := range t.Rows {
+		switch {
+		case at >= len(row):
+			line("")
+		case row[at].Number != nil:
+			out.WriteString(row[at].Text + "\n")
+		default:
+			line(row[at].Text)
+		}
+	}
+	return out.String()
+}
+
 // TableForm is a form in which a table leaves.
 type TableForm string
 

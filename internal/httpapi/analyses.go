@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -87,12 +88,15 @@ type analysisDTO struct {
 	Timing     string        `json:"timing"`
 	Changes    []changeDTO   `json:"changes"`
 	Problems   []string      `json:"problems"`
-	Document   *documentDTO  `json:"document"`
+	Selected   bool          `json:"selected"`
+	// Look is what of the settings only says how it is shown.
+	Look     map[string]any `json:"look"`
+	Document *documentDTO   `json:"document"`
 }
 
 func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 	w := s.study.Words()
-	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Document: s.toDocument(v.Document)}
+	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Look: v.Spec.Look(), Document: s.toDocument(v.Document)}
 	if v.Spec.Settings.Tests() {
 		d.Number = &v.Number
 	}
@@ -318,7 +322,14 @@ func (s *server) drawChart(c fiber.Ctx) error {
 		if at--; at > 0 {
 			continue
 		}
-		svg, err := s.charts.Draw(c.Context(), s.toChart(b.Chart))
+		chart := s.toChart(b.Chart)
+		if chart.Notes, err = s.pictureNotes(c.Context(), studyID, v); err != nil {
+			return err
+		}
+		if c.Query("form") == "json" {
+			return c.JSON(chart)
+		}
+		svg, err := s.charts.Draw(c.Context(), chart)
 		if err != nil {
 			return err
 		}
@@ -327,6 +338,25 @@ func (s *server) drawChart(c fiber.Ctx) error {
 		return c.SendString(svg)
 	}
 	return study.ErrNotFound
+}
+
+// pictureNotes are the lines that stand under a picture which leaves: of whom it speaks, and
+// from which study and day.
+func (s *server) pictureNotes(ctx context.Context, studyID uint64, v service.AnalysisView) ([]string, error) {
+	st, err := s.study.Get(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	out := []string{}
+	for _, b := range v.Document.Blocks {
+		if b.Kind == document.Basis {
+			out = append(out, strings.Join(s.sayAll(b.Said), " "))
+		}
+	}
+	if whom := s.say(v.Whom); whom != "" {
+		out = append(out, whom)
+	}
+	return append(out, s.from(st.Name)), nil
 }
 
 // computeAnalysis asks a spec of counts that come with it. What cannot be asked yet is

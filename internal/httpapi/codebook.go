@@ -21,6 +21,7 @@ func (s *server) codebookRoutes(r fiber.Router) {
 	r.Delete("/studies/:study/lists/:part", s.deletePart(study.AnswerList))
 	r.Post("/studies/:study/subgroups", s.saveSubgroup)
 	r.Post("/studies/:study/subgroups/count", s.countCondition)
+	r.Post("/studies/:study/subgroups/answers", s.subgroupOfAnswers)
 	r.Put("/studies/:study/subgroups/:part", s.saveSubgroup)
 	r.Delete("/studies/:study/subgroups/:part", s.deletePart(study.Subgroup))
 	r.Get("/studies/:study/history", s.getHistory)
@@ -272,6 +273,34 @@ func (s *server) countCondition(c fiber.Ctx) error {
 		N        int64 `json:"n"`
 		Everyone int64 `json:"everyone"`
 	}{meet, everyone})
+}
+
+// subgroupOfAnswers finds or makes the subgroup of those who gave some answers.
+func (s *server) subgroupOfAnswers(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	var in struct {
+		Who []struct {
+			Question uint64 `json:"question"`
+			Code     string `json:"code"`
+		} `json:"who"`
+	}
+	if err := s.decode(c, &in); err != nil {
+		return err
+	}
+	who := make([]service.Respondents, len(in.Who))
+	for i, w := range in.Who {
+		who[i] = service.Respondents(w)
+	}
+	group, err := s.study.SubgroupOf(c.Context(), n, who)
+	if err != nil {
+		return err
+	}
+	return c.JSON(struct {
+		ID uint64 `json:"id"`
+	}{group})
 }
 
 func (s *server) deletePart(kind study.PartKind) fiber.Handler {

@@ -2,7 +2,6 @@ package httpapi
 
 import (
 	"encoding/json"
-	"math"
 	"strings"
 
 	"widetally/core/document"
@@ -44,8 +43,10 @@ type cellDTO struct {
 	// MarkText says the mark in words, for who does not see it.
 	MarkText string `json:"markText"`
 	// Said is what the cell means, as a sentence; "" where nothing is said.
-	Said  string `json:"said"`
-	Faint bool   `json:"faint"`
+	Said string `json:"said"`
+	// Who are its respondents; empty where nobody tells.
+	Who   []whoDTO `json:"who"`
+	Faint bool     `json:"faint"`
 }
 
 type tableRowDTO struct {
@@ -53,6 +54,7 @@ type tableRowDTO struct {
 	Cells []cellDTO `json:"cells"`
 	Total bool      `json:"total"`
 	Faint bool      `json:"faint"`
+	Head  bool      `json:"head"`
 	Strip []float64 `json:"strip"`
 }
 
@@ -68,12 +70,45 @@ type tableDTO struct {
 type choicesDTO struct {
 	Label   string      `json:"label"`
 	Options []optionDTO `json:"options"`
+	Entries []entryDTO  `json:"entries"`
+	// Folded choices open when they are asked for.
+	Folded bool `json:"folded"`
+}
+
+// entryDTO is a member of the settings that is typed.
+type entryDTO struct {
+	Label  string `json:"label"`
+	Member string `json:"member"`
+	Text   string `json:"text"`
+	Most   int    `json:"most"`
 }
 
 type optionDTO struct {
 	Label  string          `json:"label"`
 	Chosen bool            `json:"chosen"`
 	Change json.RawMessage `json:"change"`
+	Ask    *askDTO         `json:"ask"`
+}
+
+// askDTO opens the form of another method; questions go by their place in the spec.
+type askDTO struct {
+	Method   string   `json:"method"`
+	Question int      `json:"question"`
+	Among    []whoDTO `json:"among"`
+}
+
+// whoDTO are the respondents that gave an answer; "" for any proper one.
+type whoDTO struct {
+	Question int    `json:"question"`
+	Code     string `json:"code"`
+}
+
+func toWho(list []document.Who) []whoDTO {
+	out := make([]whoDTO, len(list))
+	for i, w := range list {
+		out[i] = whoDTO(w)
+	}
+	return out
 }
 
 type outcomeDTO struct {
@@ -91,112 +126,6 @@ type ticksDTO struct {
 	Source string    `json:"source"`
 	Shares []tickDTO `json:"shares"`
 	Sum    float64   `json:"sum"`
-}
-
-type lineDTO struct {
-	At   float64 `json:"at"`
-	Text string  `json:"text"`
-}
-
-type spanDTO struct {
-	// From and To are null where the span reaches to the end of the drawing.
-	From *float64 `json:"from"`
-	To   *float64 `json:"to"`
-}
-
-type curveDTO struct {
-	X         []float64 `json:"x"`
-	Density   []float64 `json:"density"`
-	Top       float64   `json:"top"`
-	Statistic float64   `json:"statistic"`
-	Outside   bool      `json:"outside"`
-	Label     string    `json:"label"`
-	Critical  []lineDTO `json:"critical"`
-	Tails     []spanDTO `json:"tails"`
-	Rejection []spanDTO `json:"rejection"`
-}
-
-type whiskerDTO struct {
-	Name     string  `json:"name"`
-	Lower    float64 `json:"lower"`
-	Estimate float64 `json:"estimate"`
-	Upper    float64 `json:"upper"`
-	Text     string  `json:"text"`
-}
-
-type whiskersDTO struct {
-	Rows      []whiskerDTO `json:"rows"`
-	Reference *lineDTO     `json:"reference"`
-	From      float64      `json:"from"`
-	To        float64      `json:"to"`
-}
-
-type barDTO struct {
-	From   float64 `json:"from"`
-	To     float64 `json:"to"`
-	Base   float64 `json:"base"`
-	Height float64 `json:"height"`
-	Tone   int     `json:"tone"`
-}
-
-type plotLineDTO struct {
-	Points [][2]float64 `json:"points"`
-	Thin   bool         `json:"thin"`
-}
-
-type boxDTO struct {
-	Lower     float64 `json:"lower"`
-	Quartile1 float64 `json:"quartile1"`
-	Median    float64 `json:"median"`
-	Quartile3 float64 `json:"quartile3"`
-	Upper     float64 `json:"upper"`
-}
-
-type plotDTO struct {
-	From   float64       `json:"from"`
-	To     float64       `json:"to"`
-	Top    float64       `json:"top"`
-	Up     string        `json:"up"`
-	Bars   []barDTO      `json:"bars"`
-	Names  []lineDTO     `json:"names"`
-	Legend []string      `json:"legend"`
-	Lines  []plotLineDTO `json:"lines"`
-	Points [][2]float64  `json:"points"`
-	Box    *boxDTO       `json:"box"`
-}
-
-func (s *server) toPlot(p *document.Plot) *plotDTO {
-	if p == nil {
-		return nil
-	}
-	out := &plotDTO{From: p.From, To: p.To, Top: p.Top, Up: s.say(p.Up), Bars: []barDTO{}, Names: []lineDTO{}, Legend: s.sayAll(p.Legend), Lines: []plotLineDTO{}, Points: toPoints(p.Points), Box: (*boxDTO)(p.Box)}
-	for _, n := range p.Names {
-		out.Names = append(out.Names, lineDTO{n.At, s.say(n.Label)})
-	}
-	for _, b := range p.Bars {
-		out.Bars = append(out.Bars, barDTO(b))
-	}
-	for _, l := range p.Lines {
-		out.Lines = append(out.Lines, plotLineDTO{toPoints(l.Points), l.Thin})
-	}
-	return out
-}
-
-func toPoints(list []document.Point) [][2]float64 {
-	out := make([][2]float64, len(list))
-	for i, p := range list {
-		out[i] = [2]float64{p.X, p.Y}
-	}
-	return out
-}
-
-type chartDTO struct {
-	Kind     document.PictureKind `json:"kind"`
-	Alt      string               `json:"alt"`
-	Axis     string               `json:"axis"`
-	Curve    *curveDTO            `json:"curve"`
-	Whiskers *whiskersDTO         `json:"whiskers"`
-	Plot     *plotDTO             `json:"plot"`
 }
 
 func (s *server) say(m document.Message) string {
@@ -246,9 +175,16 @@ func (s *server) toBlock(b document.Block) blockDTO {
 		out.Facts = append(out.Facts, factDTO{f.Key, s.say(f.Name), s.say(f.Value)})
 	}
 	if c := b.Choices; c != nil {
-		out.Choices = &choicesDTO{Label: s.say(c.Label), Options: []optionDTO{}}
+		out.Choices = &choicesDTO{Label: s.say(c.Label), Options: []optionDTO{}, Entries: []entryDTO{}, Folded: c.Folded}
 		for _, o := range c.Options {
-			out.Choices.Options = append(out.Choices.Options, optionDTO{s.say(o.Label), o.Chosen, o.Change})
+			option := optionDTO{Label: s.say(o.Label), Chosen: o.Chosen, Change: o.Change}
+			if o.Ask != nil {
+				option.Change, option.Ask = json.RawMessage("{}"), &askDTO{o.Ask.Method, o.Ask.Question, toWho(o.Ask.Among)}
+			}
+			out.Choices.Options = append(out.Choices.Options, option)
+		}
+		for _, e := range c.Entries {
+			out.Choices.Entries = append(out.Choices.Entries, entryDTO{s.say(e.Label), e.Member, e.Text, e.Most})
 		}
 	}
 	return out
@@ -264,7 +200,7 @@ func (s *server) toTable(t *document.Table) *tableDTO {
 		out.Strips = &text
 	}
 	for i, r := range t.Rows {
-		row := tableRowDTO{Name: s.say(r.Name), Cells: make([]cellDTO, len(r.Cells)), Total: r.Total, Faint: r.Faint, Strip: append([]float64{}, r.Strip...)}
+		row := tableRowDTO{Name: s.say(r.Name), Cells: make([]cellDTO, len(r.Cells)), Total: r.Total, Faint: r.Faint, Head: r.Head, Strip: append([]float64{}, r.Strip...)}
 		for k, c := range r.Cells {
 			row.Cells[k] = s.toCell(c)
 		}
@@ -274,7 +210,7 @@ func (s *server) toTable(t *document.Table) *tableDTO {
 }
 
 func (s *server) toCell(c document.Cell) cellDTO {
-	out := cellDTO{Figures: []figureDTO{}, Mark: c.Mark, Said: s.say(c.Said), Faint: c.Faint}
+	out := cellDTO{Figures: []figureDTO{}, Mark: c.Mark, Said: s.say(c.Said), Who: toWho(c.Who), Faint: c.Faint}
 	if c.Mark != "" {
 		out.MarkText = s.study.Words().Text("mark."+string(c.Mark), nil)
 	}
@@ -284,45 +220,6 @@ func (s *server) toCell(c document.Cell) cellDTO {
 			figure.Number = finite(f.Value.Number)
 		}
 		out.Figures = append(out.Figures, figure)
-	}
-	return out
-}
-
-// finite is nil for a number without bound.
-func finite(x float64) *float64 {
-	if math.IsInf(x, 0) || math.IsNaN(x) {
-		return nil
-	}
-	return &x
-}
-
-func toSpans(list []document.Span) []spanDTO {
-	out := make([]spanDTO, len(list))
-	for i, span := range list {
-		out[i] = spanDTO{finite(span.From), finite(span.To)}
-	}
-	return out
-}
-
-func (s *server) toChart(p *document.Picture) *chartDTO {
-	if p == nil {
-		return nil
-	}
-	out := &chartDTO{Kind: p.Kind, Alt: s.say(p.Alt), Axis: s.say(p.Axis), Plot: s.toPlot(p.Plot)}
-	if c := p.Curve; c != nil {
-		out.Curve = &curveDTO{X: c.X, Density: c.Density, Top: c.Top, Statistic: c.Statistic, Outside: c.Outside, Label: s.say(c.Label), Critical: []lineDTO{}, Tails: toSpans(c.Tails), Rejection: toSpans(c.Rejection)}
-		for _, l := range c.Critical {
-			out.Curve.Critical = append(out.Curve.Critical, lineDTO{l.At, s.say(l.Label)})
-		}
-	}
-	if w := p.Whiskers; w != nil {
-		out.Whiskers = &whiskersDTO{Rows: []whiskerDTO{}, From: w.From, To: w.To}
-		if w.Reference != nil {
-			out.Whiskers.Reference = &lineDTO{w.Reference.At, s.say(w.Reference.Label)}
-		}
-		for _, r := range w.Rows {
-			out.Whiskers.Rows = append(out.Whiskers.Rows, whiskerDTO{s.say(r.Name), r.Lower, r.Estimate, r.Upper, s.say(r.Text)})
-		}
 	}
 	return out
 }

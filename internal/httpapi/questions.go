@@ -2,12 +2,13 @@ package httpapi
 
 import (
 	"encoding/json"
+	"slices"
 	"strconv"
-	"time"
 
 	"github.com/gofiber/fiber/v3"
 
 	"widetally/core/analysis"
+	"widetally/core/claim"
 	"widetally/core/survey"
 	"widetally/core/tally"
 	"widetally/internal/service"
@@ -15,6 +16,11 @@ import (
 
 func (s *server) questionRoutes(r fiber.Router) {
 	r.Get("/studies/:study/topline", s.getTopline)
+	r.Get("/studies/:study/questions", s.getQuestions)
+	r.Put("/studies/:study/report/questions/:question", s.selectPiece("question", true))
+	r.Delete("/studies/:study/report/questions/:question", s.selectPiece("question", false))
+	r.Put("/studies/:study/report/analyses/:analysis", s.selectPiece("analysis", true))
+	r.Delete("/studies/:study/report/analyses/:analysis", s.selectPiece("analysis", false))
 	r.Get("/studies/:study/questions/:question", s.getQuestion)
 	r.Get("/studies/:study/questions/:question/table", s.questionTable)
 	r.Patch("/studies/:study/questions/:question", s.editQuestion)
@@ -104,41 +110,30 @@ type questionDTO struct {
 	// Asks names the methods that can be asked of it.
 	Asks      []string   `json:"asks"`
 	Tabulated bool       `json:"tabulated"`
+	Ranked    bool       `json:"ranked"`
+	Selected  bool       `json:"selected"`
 	Damage    *damageDTO `json:"damage"`
 }
 
-// withdrawnDTO is a claim that was deleted, as the register shows it.
-type withdrawnDTO struct {
-	ID          uint64     `json:"id"`
-	Number      int        `json:"number"`
-	QuestionID  uint64     `json:"questionId"`
-	Question    string     `json:"question"`
-	Statement   string     `json:"statement"`
-	LevelText   string     `json:"levelText"`
-	StatedAt    time.Time  `json:"statedAt"`
-	FirstRunAt  *time.Time `json:"firstRunAt"`
-	WithdrawnAt time.Time  `json:"withdrawnAt"`
-}
-
-func (s *server) toQuestion(v *service.QuestionView) questionDTO {
+func (s *server) toQuestion(v *service.QuestionView, order claim.Order) questionDTO {
 	byAnswer := map[survey.Slot]survey.Answer{}
 	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, ListID: v.ListID, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
 		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
-		Asks: []string{}, Tabulated: v.Kind.Tabulated()}
+		Asks: []string{}, Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
 	if v.Damaged != nil {
 		d.Rows, d.MissingRows = []answerRowDTO{}, []answerRowDTO{}
 		return d
 	}
 	if !v.IsCounts {
-		d.Asks = analysis.AskedOf(v.Question.Question)
+		d.Asks = analysis.AskedOf(0, v.Question.Question)
 	}
 	d.Notes = s.tallyNotes(v)
 	for _, a := range v.Answers {
 		byAnswer[a.Slot] = a
 	}
-	d.Rows, d.MissingRows = toRows(v.Frequency.Rows, byAnswer), toRows(v.Frequency.MissingRows, byAnswer)
+	d.Rows, d.MissingRows = toRows(arranged(v.Question.Question, v.Frequency.Rows, order), byAnswer), toRows(v.Frequency.MissingRows, byAnswer)
 	if n := v.Numeric; n != nil {
 		d.Numeric = &numericDTO{n.N, n.Mean, n.SD, n.Smallest, n.Quartile1, n.Median, n.Quartile3, n.Largest, n.Sum, make([]classDTO, len(n.Classes))}
 		for i, c := range n.Classes {
@@ -156,6 +151,24 @@ func toRows(rows []tally.Row, answers map[survey.Slot]survey.Answer) []answerRow
 	for i, r := range rows {
 		a := answers[r.Slot]
 		out[i] = answerRowDTO{r.Slot, a.Code, a.Label, r.Count, r.PercentOfAnswered, r.PercentOfEveryone, r.Cumulative, r.CumulativePercent}
+	}
+	return out
+}
+
+// arranged puts the rows of a tally in an order; answers that have one of their own keep it.
+func arranged(q survey.Question, rows []tally.Row, order claim.Order) []tally.Row {
+	if order == claim.AsAsked || q.Kind.Ranked() {
+		return rows
+	}
+	var labels []string
+	var counts []int64
+	for _, r := range rows {
+		a, _ := q.Answer(r.Slot)
+		labels, counts = append(labels, a.Label), append(counts, r.Count)
+	}
+	out := make([]tally.Row, len(rows))
+	for i, at := range claim.Arranged(order, labels, counts) {
+		out[i] = rows[at]
 	}
 	return out
 }
@@ -185,7 +198,11 @@ func (s *server) questionNow(c fiber.Ctx, studyID, id uint64) (json.RawMessage, 
 	if err != nil {
 		return nil, err
 	}
-	raw, err := s.render(v)
+	order, err := orderOf(c)
+	if err != nil {
+		return nil, err
+	}
+	raw, err := s.render(v, order)
 	if err == nil {
 		etag(c, v.Version)
 	}
@@ -193,15 +210,31 @@ func (s *server) questionNow(c fiber.Ctx, studyID, id uint64) (json.RawMessage, 
 }
 
 // render is a question as it is sent, said once.
-func (s *server) render(v *service.QuestionView) (json.RawMessage, error) {
-	if raw, ok := s.rendered.Get(v); ok {
+func (s *server) render(v *service.QuestionView, order claim.Order) (json.RawMessage, error) {
+	key := renderedAs{v, order}
+	if raw, ok := s.rendered.Get(key); ok {
 		return raw, nil
 	}
-	raw, err := json.Marshal(s.toQuestion(v))
+	raw, err := json.Marshal(s.toQuestion(v, order))
 	if err == nil {
-		s.rendered.Add(v, raw)
+		s.rendered.Add(key, raw)
 	}
 	return raw, err
+}
+
+// renderedAs names a question as it was sent.
+type renderedAs struct {
+	view  *service.QuestionView
+	order claim.Order
+}
+
+// orderOf reads the order of the answers in tallies.
+func orderOf(c fiber.Ctx) (claim.Order, error) {
+	order := claim.Order(c.Query("order", string(claim.AsAsked)))
+	if !slices.Contains(claim.Orders, order) {
+		return order, &service.InvalidError{Code: "frequency.order", Field: "/order"}
+	}
+	return order, nil
 }
 
 // among reads the subgroup that a page is about; nil is everyone.
@@ -215,52 +248,6 @@ func among(c fiber.Ctx) (*uint64, error) {
 		return nil, &refusal{status: fiber.StatusNotFound, code: "bad_id", values: map[string]string{"text": "subgroup"}}
 	}
 	return &n, nil
-}
-
-func (s *server) getTopline(c fiber.Ctx) error {
-	n, err := id(c, "study")
-	if err != nil {
-		return err
-	}
-	return s.sendTopline(c, n)
-}
-
-func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
-	of, err := among(c)
-	if err != nil {
-		return err
-	}
-	t, err := s.study.Topline(c.Context(), n, of)
-	if err != nil {
-		return err
-	}
-	out := struct {
-		Study     studyDTO          `json:"study"`
-		Subgroups []subgroupDTO     `json:"subgroups"`
-		Undo      *editDTO          `json:"undo"`
-		Redo      *editDTO          `json:"redo"`
-		Questions []json.RawMessage `json:"questions"`
-		// Notes speak of the whole page.
-		Notes     []string       `json:"notes"`
-		Withdrawn []withdrawnDTO `json:"withdrawn"`
-		TestsRun  int            `json:"testsRun"`
-	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), make([]json.RawMessage, len(t.Questions)), []string{}, []withdrawnDTO{}, t.TestsRun}
-	if t.Weights != "" {
-		out.Notes = append(out.Notes, s.study.Words().Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
-	}
-	wordings := map[uint64]string{}
-	for _, q := range t.Questions {
-		wordings[q.ID] = q.Wording
-	}
-	for _, c := range t.Withdrawn {
-		out.Withdrawn = append(out.Withdrawn, withdrawnDTO{c.ID, c.Number, c.QuestionID, wordings[c.QuestionID], s.say(c.Statement), s.study.Words().Level(c.Level), c.StatedAt, c.FirstRunAt, *c.WithdrawnAt})
-	}
-	for i, v := range t.Questions {
-		if out.Questions[i], err = s.render(v); err != nil {
-			return err
-		}
-	}
-	return c.JSON(out)
 }
 
 func (s *server) getQuestion(c fiber.Ctx) error {

@@ -60,13 +60,13 @@ type server struct {
 	// rendered holds questions as they were sent. A view never changes, so what was said of
 	// it stays right as long as it is asked for.
 	charts   *chart.Drawer
-	rendered *lru.Cache[*service.QuestionView, json.RawMessage]
+	rendered *lru.Cache[renderedAs, json.RawMessage]
 }
 
 // New builds the application.
 func New(c Config) *fiber.App {
 	s := &server{study: c.Study, web: c.Web, hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, charts: chart.New(c.Charts), heavy: make(chan struct{}, heavyAtOnce)}
-	s.rendered, _ = lru.New[*service.QuestionView, json.RawMessage](mostRendered) // fails for sizes below 1 only
+	s.rendered, _ = lru.New[renderedAs, json.RawMessage](mostRendered) // fails for sizes below 1 only
 	if s.patience = c.Patience; s.patience == 0 {
 		s.patience = defaultPatience
 	}

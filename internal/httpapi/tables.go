@@ -4,14 +4,15 @@ import (
 	"bytes"
 	"fmt"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/study"
-	"widetally/core/tally"
 	"widetally/internal/export"
 	"widetally/internal/i18n"
 	"widetally/internal/service"
@@ -59,6 +60,14 @@ func (s *server) from(name string) string {
 }
 
 func (s *server) sendTable(c fiber.Ctx, t export.Table, name string) error {
+	if text := c.Query("column"); text != "" {
+		at, err := strconv.Atoi(text)
+		if err != nil || at < 0 || at >= len(t.Head) {
+			return &service.InvalidError{Code: "leaves.column", Field: "/column"}
+		}
+		c.Set(fiber.HeaderContentType, export.TSVTable.MediaType())
+		return c.SendString(t.Column(at))
+	}
 	form := export.TableForm(c.Query("form", string(export.CSVTable)))
 	if form.MediaType() == "" {
 		return &service.InvalidError{Code: "leaves.form", Field: "/form"}
@@ -136,17 +145,21 @@ func (s *server) questionTable(c fiber.Ctx) error {
 	if !v.Kind.Tabulated() || v.Damaged != nil || base != "answered" && base != "everyone" {
 		return &service.InvalidError{Code: "leaves.base", Field: "/base"}
 	}
-	return s.sendTable(c, s.tallyTable(v, base, st.Name), fmt.Sprintf("question-%d", v.Number))
+	order, err := orderOf(c)
+	if err != nil {
+		return err
+	}
+	return s.sendTable(c, s.tallyTable(v, base, order, st.Name), fmt.Sprintf("question-%d", v.Number))
 }
 
 // tallyTable is the frequency table of a question over one base; where the order of the
 // answers means something, with its running sums.
-func (s *server) tallyTable(v *service.QuestionView, base, studyName string) export.Table {
+func (s *server) tallyTable(v *service.QuestionView, base string, order claim.Order, studyName string) export.Table {
 	w := s.study.Words()
 	f := v.Frequency
-	rows, n := f.Rows, f.Answered
+	rows, n := arranged(v.Question.Question, f.Rows, order), f.Answered
 	if base == "everyone" {
-		rows, n = append(append([]tally.Row{}, f.Rows...), f.MissingRows...), f.Everyone
+		rows, n = slices.Concat(rows, f.MissingRows), f.Everyone
 	}
 	head := func(ids ...string) (out []string) {
 		for _, id := range ids {

@@ -75,6 +75,9 @@ func said(d document.Document) (out []document.Message) {
 			for _, o := range c.Options {
 				out = append(out, o.Label)
 			}
+			for _, e := range c.Entries {
+				out = append(out, e.Label)
+			}
 		}
 		if t := b.Table; t != nil {
 			out = append(append(out, t.Caption, t.Stub), t.Columns...)
@@ -95,6 +98,25 @@ func said(d document.Document) (out []document.Message) {
 		}
 		if p := b.Chart; p != nil {
 			out = append(out, p.Alt, p.Axis)
+			if p.Title.ID != "" {
+				out = append(out, p.Title)
+			}
+			if plot := p.Plot; plot != nil {
+				out = append(append(out, plot.Legend...), plot.Rows...)
+				for _, m := range []document.Message{plot.Up, plot.Tick} {
+					if m.ID != "" {
+						out = append(out, m)
+					}
+				}
+				for _, n := range plot.Names {
+					out = append(out, n.Label)
+				}
+				for _, b := range plot.Bars {
+					if b.Label.ID != "" {
+						out = append(out, b.Label)
+					}
+				}
+			}
 			if p.Curve != nil {
 				out = append(out, p.Curve.Label)
 			}
@@ -127,7 +149,11 @@ func TestEveryDocumentHasItsWords(t *testing.T) {
 			if round > 0 && s.Method == "numeric-summary" {
 				continue // its numbers are the same each time
 			}
-			counted, err := analysis.Count(t.Context(), s, from)
+			var source analysis.Source = from
+			if s.Questions[0] == "set" || s.Questions[0] == "age" {
+				source = columns(t, round)
+			}
+			counted, err := analysis.Count(t.Context(), s, source)
 			require.NoError(t, err, s)
 			o, err := analysis.Run(analysis.Work{Context: t.Context(), Steps: 1000, Replicates: 100}, s, counted)
 			require.NoError(t, err)
@@ -167,6 +193,8 @@ func TestEveryDocumentHasItsWords(t *testing.T) {
 
 var twice = []analysis.TypedCategory{{Code: "1", Label: "good"}, {Code: "2", Label: "fair"}, {Code: "3", Label: "poor"}}
 
+var scores = []float64{-1, 2.5}
+
 var four = append(append([]analysis.TypedCategory{}, twice...), analysis.TypedCategory{Code: "4", Label: "bad"})
 
 // typed are two questions of three and two answers crossed, and what is left of them.
@@ -183,6 +211,8 @@ func typed(counts [][]int64) analysis.Typed {
 		{Key: "nothing", Kind: survey.ChooseAll, Categories: twice, Counts: []int64{0, 0, 0}, Chosen: []int64{10}},
 		{Key: "third", Kind: survey.Ordered, Categories: twice, Counts: []int64{0, 0, 0}},
 		{Key: "ward2", Kind: survey.Ordered, Categories: four, Counts: []int64{10, 20, 30, 40}}, {Key: "ward3", Kind: survey.Ordered, Categories: four, Counts: []int64{0, 0, 9, 1}},
+		{Key: "turned", Kind: survey.Ordered, Categories: []analysis.TypedCategory{four[3], four[2], four[1], four[0]}, Counts: []int64{1, 2, 3, 4}},
+		{Key: "scored", Kind: survey.Ordered, Categories: []analysis.TypedCategory{{Code: "1", Score: &scores[0]}, {Code: "2", Score: &scores[1]}}, Counts: []int64{6, 6}},
 		{Key: "wave", Categories: twice[:2]},
 		{Key: "before", Categories: twice[:2]}, {Key: "after", Categories: twice[:2]},
 		{Key: "first", Short: "mood", Categories: twice}, {Key: "later", Short: "mood later", Categories: twice},
@@ -191,6 +221,32 @@ func typed(counts [][]int64) analysis.Typed {
 		{Rows: "after", Columns: "before", Layers: "wave", Counts: [][][]int64{{counts[0][:2], counts[1][:2]}, {{7, 3}, {2, 8}}}},
 		{Rows: "after", Columns: "before", Counts: [][][]int64{{counts[0][:2], counts[1][:2]}}},
 		{Rows: "later", Columns: "first", Counts: [][][]int64{append(counts, []int64{counts[1][2], counts[0][0] / 2, 4})}}}}
+}
+
+// columns are respondents with a set, an age and a ward: many, few, in one ward alone, or
+// nobody in any.
+func columns(t *testing.T, round int) analysis.Columns {
+	t.Helper()
+	answers := []survey.Answer{{Slot: 0, Missing: "no answer"}, {Slot: 1, Code: "1", Label: "one"}, {Slot: 2, Code: "2", Label: "two"}, {Slot: 3, Code: "3", Label: "three"}}
+	rows := []int{400, 9, 40, 1, 60, 2, 3}[round]
+	var set survey.Column
+	var age, ward survey.Column
+	for i := range rows {
+		set.Sets = append(set.Sets, []uint64{2, 6, 1, 0}[i%4])
+		age.F64 = append(age.F64, float64(20+i%7*i%60))
+		at := uint8(1 + i%2)
+		if round == 2 {
+			at = 1
+		}
+		if round == 6 {
+			at = 0
+		}
+		ward.U8 = append(ward.U8, at)
+	}
+	c, err := analysis.NewTable([]survey.Source{{Question: survey.Question{Name: "set", Wording: "Which?", Kind: survey.ChooseAll, Answers: answers}, Column: set},
+		{Question: survey.Question{Name: "age", Short: "age", Kind: survey.Continuous}, Column: age}, {Question: survey.Question{Name: "ward", Short: "ward", Kind: survey.Single, Answers: answers}, Column: ward}}, "")
+	require.NoError(t, err)
+	return c
 }
 
 // many are more different numbers than there are dots, each once, and one far away.
@@ -220,7 +276,35 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 	for _, confidence := range claim.Confidences {
 		add("simultaneous-intervals", `["ward"]`, `{"confidence":%g}`, confidence)
 	}
+	const frame = `"frame":{"title":"Wards","across":"ward","up":"how many","values":true,"size":"large"}`
+	for _, order := range claim.Orders {
+		for _, picture := range claim.BarsPictures {
+			add("frequency", `["ward"]`, `{"picture":%q,"height":"share","order":%q}`, picture, order)
+			add("frequency", `["caddy"]`, `{"picture":%q,"height":"count","order":%q,`+frame+`}`, picture, order)
+		}
+		add("frequency", `["ward2"]`, `{"picture":"upright","height":"count","order":%q}`, order)
+		add("frequencies", `["ward","ward2","third","caddy"]`, `{"order":%q}`, order)
+	}
+	for _, reading := range claim.CrossingsReadings {
+		add("crosstabs", `["ward","caddy"]`, `{"reading":%q}`, reading)
+		add("multiple-response-by-group", `["set","ward"]`, `{"reading":%q,"picture":"bars",`+frame+`}`, reading)
+		add("multiple-response-by-group", `["set","ward"]`, `{"reading":%q}`, reading)
+	}
+	every, err := json.Marshal(claim.Statistics)
+	require.NoError(t, err)
+	add("numeric-comparison", `["size","years","one"]`, `{"show":%s}`, every)
+	add("numeric-by-group", `["age","ward"]`, `{"show":%s,`+frame+`}`, every)
+	add("numeric-by-group", `["age","ward"]`, `{"show":[]}`)
+	for _, question := range []string{"ward2", "ward3", "third", "scored"} {
+		add("ordered-summary", fmt.Sprintf("[%q]", question), `{}`)
+	}
+	for _, cut := range []string{`"number":4`, `"number":"3","start":"-1,5"`, `"limits":"0 2 3"`, `"limits":[1,3,5]`, `"width":"2,5"`, `"start":900`} {
+		add("numeric-summary", `["size"]`, `%s`, `{"picture":"histogram","height":"count","parts":5,`+cut+`}`)
+	}
+	add("crosstab", `["ward","caddy"]`, `{"reading":"row","missing":true,"picture":"bars",`+frame+`}`)
+	add("crosstab", `["ward","caddy"]`, `{"reading":"count","missing":true,"swapped":true,"hideEmpty":true,"picture":"mosaic",`+frame+`}`)
 	add("battery", `["first","third","later"]`, `{}`)
+	add("battery", `["ward2","turned"]`, `{}`)
 	add("battery", `["ward2","ward3"]`, `{}`)
 	add("multiple-response", `["reasons"]`, `{}`)
 	add("multiple-response", `["nothing"]`, `{}`)
@@ -242,6 +326,7 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 		add("paired", `["first","later"]`, `{"role":%q,"level":"1 %%"}`, role)
 		for _, scale := range shares.Scales {
 			for _, kind := range claim.ReferenceKinds {
+				add("goodness-of-fit", `["ward"]`, `{"role":%q,"picture":"ticks",`+frame+`,"shares":{"scale":"equal","source":{}}}`, role)
 				for _, figures := range [][3]string{{"50", "50", "0"}, {"48", "48", "3"}, {"0.5", "0.4", "0.1"}} {
 					list := fmt.Sprintf(`[{"code":"1","figure":%q},{"code":"2","figure":%q},{"code":"3","figure":%q}]`, figures[0], figures[1], figures[2])
 					add("goodness-of-fit", `["ward"]`, `{"role":%q,"shares":{"scale":%q,"rescale":true,"figures":%s,"source":{"kind":%q,"title":"the register"}}}`, role, scale, list, kind)

@@ -33,6 +33,10 @@ type AnalysisView struct {
 	Differs []analysis.Difference
 	// Damaged is set instead when a column that it needs is damaged.
 	Damaged *study.DamagedError
+	// Whom says of how many respondents a result speaks that does not say so itself.
+	Whom document.Message
+	// Selected says that it is in the report.
+	Selected bool
 }
 
 // asked is a stored analysis with what it asks.
@@ -133,7 +137,7 @@ func (d *dataset) questionsOf(s analysis.Spec) (out []survey.Question) {
 // analysisView shows one analysis on the answers as they are, among the respondents that
 // it is about.
 func (s *base) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisView, error) {
-	out := AnalysisView{Analysis: a.Analysis, Spec: a.spec, Changes: d.analyses.changes[a.ID]}
+	out := AnalysisView{Analysis: a.Analysis, Spec: a.spec, Changes: d.analyses.changes[a.ID], Selected: d.selected[Piece{Analysis: a.ID}]}
 	about := d.about(a.spec)
 	questions := d.questionsOf(a.spec)
 	if out.Problems = withoutDoubts(a.spec.Check(questions)); len(questions) == len(a.spec.Questions) {
@@ -161,6 +165,9 @@ func (s *base) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisV
 	}
 	doc := out.Outcome.Document(about)
 	out.Document = &doc
+	if n, ok := counted.Respondents(); ok {
+		out.Whom = document.Say("leaves.counted", document.Values{"n": document.N(n), "units": about.Units})
+	}
 	return out, d.differs(&out, counted)
 }
 

@@ -228,10 +228,6 @@ func (d *draft) standing(id uint64) (study.Analysis, error) {
 	return a, err
 }
 
-// shown are the members of settings that only say how a result is shown; changing them is
-// no change of a claim.
-var shown = []string{"reading", "show", "swapped"}
-
 // claimChanges lists what differs between two specs of a claim.
 func (d *draft) claimChanges(id uint64, before, after analysis.Spec, afterRun bool) ([]study.Change, error) {
 	list, err := analysis.Changes(before, after)
@@ -240,7 +236,7 @@ func (d *draft) claimChanges(id uint64, before, after analysis.Spec, afterRun bo
 	}
 	var out []study.Change
 	for _, c := range list {
-		if slices.Contains(shown, c.Field) {
+		if c.ShownOnly() {
 			continue
 		}
 		was, is := c.Old, c.New

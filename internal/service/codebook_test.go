@@ -39,7 +39,7 @@ func arrived(t *testing.T, s *Services, file string, change func(*intake.Setting
 
 func question(t *testing.T, s *Services, study uint64, name string) *QuestionView {
 	t.Helper()
-	page, err := s.Topline(t.Context(), study, nil)
+	page, err := s.Topline(t.Context(), study, nil, Window{})
 	require.NoError(t, err)
 	for i, q := range page.Questions {
 		if q.Name == name {
@@ -61,7 +61,7 @@ func counts(v *QuestionView) (out []string) {
 // undo takes back what the page shows as the last edit.
 func undo(t *testing.T, s *Services, study uint64) error {
 	t.Helper()
-	page, err := s.Topline(t.Context(), study, nil)
+	page, err := s.Topline(t.Context(), study, nil, Window{})
 	require.NoError(t, err)
 	require.NotNil(t, page.Undo)
 	_, err = s.Undo(t.Context(), study, page.Undo.ID)
@@ -70,7 +70,7 @@ func undo(t *testing.T, s *Services, study uint64) error {
 
 func redo(t *testing.T, s *Services, study uint64) error {
 	t.Helper()
-	page, err := s.Topline(t.Context(), study, nil)
+	page, err := s.Topline(t.Context(), study, nil, Window{})
 	require.NoError(t, err)
 	require.NotNil(t, page.Redo)
 	_, err = s.Redo(t.Context(), study, page.Redo.ID)
@@ -204,7 +204,7 @@ func TestClaimsAreUndoneInTheirTurn(t *testing.T) {
 	assert.NotNil(t, first.Document)
 	require.NoError(t, undo(t, s, st.ID))
 	assert.Empty(t, question(t, s, st.ID, "ward").Analyses)
-	page, err := s.Topline(t.Context(), st.ID, nil)
+	page, err := s.Topline(t.Context(), st.ID, nil, Window{})
 	require.NoError(t, err)
 	assert.Len(t, page.Withdrawn, 1, "a claim that was undone stays in the register")
 	require.NoError(t, undo(t, s, st.ID))

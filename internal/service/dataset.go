@@ -18,6 +18,7 @@ type dataset struct {
 	questions []study.Question
 	analyses  *studyAnalyses
 	parts     []study.Part // subgroups, deleted ones too
+	selected  map[Piece]bool
 	undo      *study.Edit
 	redo      *study.Edit
 
@@ -89,6 +90,18 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 		}
 		if d.parts, err = s.store.Parts(ctx, studyID, study.Subgroup); err != nil {
 			return err
+		}
+		report, err := s.store.Parts(ctx, studyID, study.Report)
+		if err != nil {
+			return err
+		}
+		_, pieces, err := reportOf(report)
+		if err != nil {
+			return err
+		}
+		d.selected = map[Piece]bool{}
+		for _, p := range pieces {
+			d.selected[p] = true
 		}
 		d.undo, d.redo, err = steps(ctx, s.store, studyID)
 		return err

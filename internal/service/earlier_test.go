@@ -53,7 +53,7 @@ func TestAnEarlierStudyIsBroughtOver(t *testing.T) {
 	assert.Equal(t, int64(49), second.Outcome.Result.(analysis.GoodnessOfFitAnswer).GoodnessOfFit.N, "the renters alone")
 	assert.Equal(t, claim.ClaimIsAlternative, second.Spec.Settings.(*analysis.SharesSettings).Role)
 	assert.Empty(t, second.Differs)
-	page, err := s.Topline(t.Context(), 1, nil)
+	page, err := s.Topline(t.Context(), 1, nil, Window{})
 	require.NoError(t, err)
 	require.Len(t, page.Withdrawn, 1)
 	assert.Equal(t, 3, page.Withdrawn[0].Number)
@@ -85,7 +85,7 @@ func TestAnEarlierStudyIsBroughtOver(t *testing.T) {
 // lists, and what is asked with its result.
 func state(t *testing.T, s *Services, id uint64) string {
 	t.Helper()
-	page, err := s.Topline(t.Context(), id, nil)
+	page, err := s.Topline(t.Context(), id, nil, Window{})
 	require.NoError(t, err)
 	var out []any
 	for _, q := range page.Questions {

@@ -70,7 +70,7 @@ func TestTwoEditsAtOnceLeaveRightFigures(t *testing.T) {
 			continue
 		}
 		require.NoError(t, errs[1])
-		page, err := s.Topline(t.Context(), st.ID, nil)
+		page, err := s.Topline(t.Context(), st.ID, nil, Window{})
 		require.NoError(t, err)
 		want := []string{"any 4000"}
 		if round%2 == 0 {
@@ -121,7 +121,7 @@ func TestManyAtOnce(t *testing.T) {
 	for _, err := range together(work...) {
 		assert.NoError(t, err)
 	}
-	page, err := s.Topline(t.Context(), st.ID, nil)
+	page, err := s.Topline(t.Context(), st.ID, nil, Window{})
 	require.NoError(t, err)
 	numbers := map[int]bool{}
 	for i, q := range page.Questions {
@@ -143,7 +143,7 @@ func TestUndoNamesItsEdit(t *testing.T) {
 	q := question(t, s, st.ID, "ward")
 	first, second := "Which ward?", "In which ward?"
 	require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, 1, QuestionEdit{Wording: &first}))
-	page, err := s.Topline(t.Context(), st.ID, nil)
+	page, err := s.Topline(t.Context(), st.ID, nil, Window{})
 	require.NoError(t, err)
 	require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, 2, QuestionEdit{Note: &second}))
 	_, err = s.Undo(t.Context(), st.ID, page.Undo.ID)
@@ -213,7 +213,7 @@ func TestPartsKeepTheirKind(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.SaveSubgroup(t.Context(), st.ID, list, 1, SubgroupEdit{Name: "some", Condition: group})
 	require.ErrorIs(t, err, study.ErrNotFound)
-	_, err = s.Topline(t.Context(), st.ID, nil)
+	_, err = s.Topline(t.Context(), st.ID, nil, Window{})
 	assert.NoError(t, err)
 }
 
@@ -248,7 +248,7 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			damage(statement, ward.ID)
-			page, err := s.Topline(t.Context(), st.ID, nil)
+			page, err := s.Topline(t.Context(), st.ID, nil, Window{})
 			require.NoError(t, err)
 			require.NotNil(t, page.Questions[0].Damaged)
 			assert.Equal(t, "ward", page.Questions[0].Damaged.Name)

@@ -16,6 +16,8 @@ import (
 type Topline struct {
 	Study     study.Study
 	Subgroups []SubgroupView
+	// Outline is every question of the study, Questions those of them that were asked for.
+	Outline   []Outlined
 	Questions []*QuestionView
 	Undo      *study.Edit // what undo would take back
 	Redo      *study.Edit
@@ -24,6 +26,43 @@ type Topline struct {
 	TestsRun  int
 	// Weights is the name of a question of weights, which no figure here uses; "" for none.
 	Weights string
+}
+
+// Outlined is a question as long as it is not tabulated.
+type Outlined struct {
+	study.Question
+	// PartOf is the choose-all question that counts this one as a column of its own; 0 for none.
+	PartOf uint64
+	// Analyses are those that stand under it.
+	Analyses []uint64
+}
+
+// Window says which questions of a page are tabulated: those with these ids, or Many from a
+// place in the questionnaire on. The zero value is all of them.
+type Window struct {
+	IDs        []uint64
+	From, Many int
+}
+
+func (w Window) of(all []study.Question) []study.Question {
+	switch {
+	case w.IDs != nil:
+		byID := map[uint64]bool{}
+		for _, id := range w.IDs {
+			byID[id] = true
+		}
+		var out []study.Question
+		for _, q := range all {
+			if byID[q.ID] {
+				out = append(out, q)
+			}
+		}
+		return out
+	case w.Many > 0:
+		last := max(0, min(w.From-1+w.Many, len(all)))
+		return all[max(0, min(w.From-1, last)):last]
+	}
+	return all
 }
 
 // WithdrawnView is a claim that was withdrawn, as the register shows it.
@@ -58,6 +97,8 @@ type QuestionView struct {
 	Asked *int64
 	// CountsInForce is set when a column of counts multiplies the tallies.
 	CountsInForce bool
+	// Selected says that its tally is in the report.
+	Selected bool
 	// Damaged says which stored column keeps the question from being tabulated: its
 	// own, or one on which its tally rests. Nothing else of the view is filled then.
 	Damaged *study.DamagedError
@@ -90,13 +131,14 @@ func (s *base) page(ctx context.Context, studyID uint64, in *uint64) (*page, err
 	return p, err
 }
 
-// Topline tabulates every question of a study, among everyone or in a subgroup.
-func (s *Toplines) Topline(ctx context.Context, studyID uint64, in *uint64) (*Topline, error) {
+// Topline tabulates the questions of a study that a window holds, among everyone or in a
+// subgroup.
+func (s *Toplines) Topline(ctx context.Context, studyID uint64, in *uint64, window Window) (*Topline, error) {
 	p, err := s.page(ctx, studyID, in)
 	if err != nil {
 		return nil, err
 	}
-	t := &Topline{Study: p.study, Questions: make([]*QuestionView, len(p.questions)), Undo: p.undo, Redo: p.redo, TestsRun: p.analyses.testsRun, Weights: p.weights()}
+	t := &Topline{Study: p.study, Outline: p.outline(), Undo: p.undo, Redo: p.redo, TestsRun: p.analyses.testsRun, Weights: p.weights()}
 	for _, a := range p.analyses.withdrawn {
 		w := WithdrawnView{Analysis: a.Analysis, Level: a.spec.Settings.SignificanceLevel()}
 		if q := p.questionsOf(a.spec); len(q) == len(a.spec.Questions) {
@@ -104,15 +146,50 @@ func (s *Toplines) Topline(ctx context.Context, studyID uint64, in *uint64) (*To
 		}
 		t.Withdrawn = append(t.Withdrawn, w)
 	}
-	for i, q := range p.questions {
+	if t.Questions, err = s.views(ctx, p, window); err != nil {
+		return nil, err
+	}
+	t.Subgroups, err = s.subgroupViews(ctx, p)
+	return t, err
+}
+
+// Questions tabulates the questions of a study that a window holds.
+func (s *Toplines) Questions(ctx context.Context, studyID uint64, in *uint64, window Window) ([]*QuestionView, error) {
+	p, err := s.page(ctx, studyID, in)
+	if err != nil {
+		return nil, err
+	}
+	return s.views(ctx, p, window)
+}
+
+func (s *base) views(ctx context.Context, p *page, window Window) (out []*QuestionView, err error) {
+	for _, q := range window.of(p.questions) {
 		v, err := s.view(ctx, p, q)
 		if err != nil {
 			return nil, err
 		}
-		t.Questions[i] = v
+		out = append(out, v)
 	}
-	t.Subgroups, err = s.subgroupViews(ctx, p)
-	return t, err
+	return out, nil
+}
+
+func (d *dataset) outline() (out []Outlined) {
+	set := map[uint64]uint64{}
+	for _, q := range d.questions {
+		if q.Derivation != nil && q.Derivation.Rule == survey.Together {
+			for _, source := range q.Derivation.Sources {
+				set[source] = q.ID
+			}
+		}
+	}
+	for _, q := range d.questions {
+		o := Outlined{Question: q, PartOf: set[q.ID]}
+		for _, a := range d.analyses.byQuestion[q.ID] {
+			o.Analyses = append(o.Analyses, a.ID)
+		}
+		out = append(out, o)
+	}
+	return out
 }
 
 // Question tabulates one question of a study.
@@ -173,7 +250,7 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 	if p.study.CountQuestion != nil && *p.study.CountQuestion == q.ID {
 		of.Frequency = nil // the counts themselves are summed over rows
 	}
-	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Within: p.within(), CountsInForce: p.study.CountQuestion != nil}
+	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Within: p.within(), CountsInForce: p.study.CountQuestion != nil, Selected: p.selected[Piece{Question: q.ID}]}
 	if v.Frequency, err = tally.Tabulate(q.Question, column, of); err != nil {
 		return nil, err
 	}

@@ -32,6 +32,8 @@ type Source struct {
 	Ward, Before, After, Reasons, Years analysis.Key
 	// Fenside is a subgroup of those in Fenside; "" where the source has no subgroups.
 	Fenside analysis.Key
+	// CountsOnly says that the source has no respondents.
+	CountsOnly bool
 }
 
 // Run holds a source against what was counted by hand in CSV.
@@ -100,6 +102,26 @@ func Run(t *testing.T, s Source) {
 		assert.InDelta(t, 41.0/7, d.Mean, 1e-14)
 		assert.InDelta(t, 5, d.Median, 1e-14)
 		assert.Equal(t, []float64{3}, d.Modes)
+	})
+	t.Run("within groups", func(t *testing.T) {
+		sets, err := s.MultipleResponseBy(ctx, s.Reasons, s.Ward, "")
+		numbers, failed := s.DescriptivesBy(ctx, s.Years, s.Ward, "")
+		if s.CountsOnly {
+			assert.ErrorIs(t, err, analysis.ErrUnknownKey)
+			assert.ErrorIs(t, failed, analysis.ErrUnknownKey)
+			return
+		}
+		require.NoError(t, err)
+		require.NoError(t, failed)
+		q, err := s.Question(ctx, s.Ward)
+		require.NoError(t, err)
+		answered, responses, sums := map[string]int64{}, map[string]int64{}, map[string]float64{}
+		for i, a := range q.Proper() {
+			answered[a.Code], responses[a.Code], sums[a.Code] = sets[i].Frequency.Answered, sets[i].Responses, numbers[i].Sum
+		}
+		assert.Equal(t, map[string]int64{"Harbour": 4, "Fenside": 1, "Saltings": 1}, answered)
+		assert.Equal(t, map[string]int64{"Harbour": 6, "Fenside": 1, "Saltings": 1}, responses)
+		assert.Equal(t, map[string]float64{"Harbour": 16, "Fenside": 22, "Saltings": 3}, sums)
 	})
 	t.Run("unknown keys", func(t *testing.T) {
 		_, err := s.Question(ctx, "no such question")

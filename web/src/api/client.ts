@@ -37,6 +37,10 @@ export type Table = Schemas['Table']
 export type Cell = Schemas['Cell']
 export type FigureRole = Schemas['FigureRole']
 export type Choices = Schemas['Choices']
+export type ChoiceEntry = Choices['entries'][number]
+export type NextAsk = Schemas['NextAsk']
+export type Who = Schemas['Who']
+export type Outlined = Schemas['Outlined']
 export type Chart = Schemas['Chart']
 export type Computed = Schemas['ComputedAnalysis']
 export type TypedCounts = Schemas['TypedCounts']
@@ -110,8 +114,25 @@ async function send<T>(method: string, path: string, options: Options = {}): Pro
   return data as T
 }
 
-/** Whom the tallies are about: a subgroup, or everyone. */
-const among = (of: number | null) => (of === null ? '' : `?of=${of}`)
+/** Whom the tallies are about, a subgroup or everyone, and in which order their answers stand. */
+export interface Seen {
+  of: number | null
+  order: 'asked' | 'size' | 'label'
+}
+/** Which questions of a page are wanted: those with these ids, or many from a place on. */
+export type Window = { ids: number[] } | { from: number; many: number } | null
+function asSeen(seen: Seen | null, window: Window = null, more: Record<string, string> = {}): string {
+  const query = new URLSearchParams(more)
+  if (seen && seen.of !== null) query.set('of', String(seen.of))
+  if (seen && seen.order !== 'asked') query.set('order', seen.order)
+  if (window && 'ids' in window) query.set('ids', window.ids.join(','))
+  if (window && 'many' in window) {
+    query.set('from', String(window.from))
+    query.set('many', String(window.many))
+  }
+  const text = query.toString()
+  return text ? `?${text}` : ''
+}
 const question = (study: number, id: number) => `/studies/${study}/questions/${id}`
 const analysis = (study: number, id: number) => `/studies/${study}/analyses/${id}`
 
@@ -134,11 +155,13 @@ export const api = {
     return () => events.close()
   },
   discardArrival: (id: string) => send<void>('DELETE', `/arrivals/${id}`),
-  topline: (id: number, of: number | null = null, signal?: AbortSignal) => send<Topline>('GET', `/studies/${id}/topline${among(of)}`, signal ? { signal } : {}),
-  question: (study: number, id: number, of: number | null = null) => send<Question>('GET', question(study, id) + among(of)),
+  topline: (id: number, seen: Seen | null, window: Window, signal?: AbortSignal) => send<Topline>('GET', `/studies/${id}/topline${asSeen(seen, window)}`, signal ? { signal } : {}),
+  questions: (id: number, seen: Seen, window: Window) => send<{ questions: Question[] }>('GET', `/studies/${id}/questions${asSeen(seen, window)}`),
+  question: (study: number, id: number, seen: Seen | null = null) => send<Question>('GET', question(study, id) + asSeen(seen)),
   /** An edit can change other questions, too, and what can be taken back: the whole page comes back. */
-  editOnPage: (study: number, id: number, version: number, body: QuestionEdit, of: number | null) => send<Topline>('PATCH', `${question(study, id)}?whole=true${of === null ? '' : `&of=${of}`}`, { body, version }),
-  editQuestion: (study: number, id: number, version: number, body: QuestionEdit, of: number | null = null) => send<Question>('PATCH', question(study, id) + among(of), { body, version }),
+  editOnPage: (study: number, id: number, version: number, body: QuestionEdit, seen: Seen, window: Window) =>
+    send<Topline>('PATCH', question(study, id) + asSeen(seen, window, { whole: 'true' }), { body, version }),
+  editQuestion: (study: number, id: number, version: number, body: QuestionEdit, seen: Seen | null = null) => send<Question>('PATCH', question(study, id) + asSeen(seen), { body, version }),
   deleteQuestion: (study: number, id: number, version: number) => send<void>('DELETE', question(study, id), { version }),
   addDerived: (study: number, body: DerivedEdit) => send<Question>('POST', `/studies/${study}/questions`, { body }),
   editDerived: (study: number, id: number, version: number, body: DerivedEdit) => send<Question>('PUT', question(study, id) + '/derivation', { body, version }),
@@ -167,23 +190,31 @@ export const api = {
   methods: (signal?: AbortSignal) => send<Schemas['MethodList']>('GET', '/methods', signal ? { signal } : {}),
   compute: (body: Schemas['TypedAnalysis'], signal: AbortSignal) => send<Computed>('POST', '/analyses', { body, signal }),
   checkSpec: (study: number, spec: Spec, signal: AbortSignal) => send<Schemas['SpecCheck']>('POST', `/studies/${study}/analyses/check`, { body: { spec }, signal }),
-  stateAnalysis: (study: number, spec: Spec, run: boolean, of: number | null = null) =>
-    send<Schemas['StatedAnalysis']>('POST', `/studies/${study}/analyses` + among(of), { body: { spec, run } }),
-  editAnalysis: (study: number, id: number, version: number, spec: Spec, run: boolean, of: number | null = null) =>
-    send<Question>('PUT', analysis(study, id) + among(of), { body: { spec, run }, version }),
-  changeAnalysis: (study: number, id: number, version: number, change: Change, of: number | null = null) =>
-    send<Question>('PATCH', analysis(study, id) + among(of), { body: { change }, version }),
+  stateAnalysis: (study: number, spec: Spec, run: boolean, seen: Seen | null = null) =>
+    send<Schemas['StatedAnalysis']>('POST', `/studies/${study}/analyses` + asSeen(seen), { body: { spec, run } }),
+  editAnalysis: (study: number, id: number, version: number, spec: Spec, run: boolean, seen: Seen | null = null) =>
+    send<Question>('PUT', analysis(study, id) + asSeen(seen), { body: { spec, run }, version }),
+  changeAnalysis: (study: number, id: number, version: number, change: Change, seen: Seen | null = null) =>
+    send<Question>('PATCH', analysis(study, id) + asSeen(seen), { body: { change }, version }),
   analysisTable: (study: number, id: number, place: number) => `/api/v1${analysis(study, id)}/tables/${place}?`,
-  questionTable: (study: number, id: number, base: string, of: number | null) => `/api/v1${question(study, id)}/table?base=${base}${of === null ? '' : `&of=${of}`}&`,
+  questionTable: (study: number, id: number, base: string, seen: Seen) => `/api/v1${question(study, id)}/table${asSeen(seen, null, { base })}&`,
   tableFile: (address: string, form: 'html' | 'tsv' | 'csv' | 'xlsx') => `${address}form=${form}`,
+  /** One column of a table, as it is shown. */
+  tableColumn: async (address: string, at: number) => (await fetch(`${address}form=tsv&column=${at}`)).text(),
   /** A table for the clipboard. */
   async table(address: string, form: 'html' | 'tsv'): Promise<string> {
     const response = await fetch(api.tableFile(address, form))
     if (!response.ok) throw new ApiError(response.status, 'unknown', response.statusText)
     return response.text()
   },
+  /** Finds or makes the subgroup of those who gave these answers. */
+  subgroupOf: (study: number, who: Who[]) => send<{ id: number }>('POST', `/studies/${study}/subgroups/answers`, { body: { who } }),
+  /** Takes a tally or an analysis into the report, or out of it. */
+  select: (study: number, what: 'questions' | 'analyses', id: number, on: boolean) => send<void>(on ? 'PUT' : 'DELETE', `/studies/${study}/report/${what}/${id}`),
   chart: (study: number, id: number, place: number) => `/api/v1${analysis(study, id)}/charts/${place}`,
-  runAnalysis: (study: number, id: number, of: number | null = null) => send<Question>('POST', analysis(study, id) + '/run' + among(of)),
+  /** The same as data, with what stands under a picture that leaves. */
+  chartData: async (address: string) => (await (await fetch(`${address}?form=json`)).json()) as Chart,
+  runAnalysis: (study: number, id: number, seen: Seen | null = null) => send<Question>('POST', analysis(study, id) + '/run' + asSeen(seen)),
   withdrawAnalysis: (study: number, id: number) => send<void>('DELETE', analysis(study, id)),
-  restoreAnalysis: (study: number, id: number, of: number | null = null) => send<Question>('POST', analysis(study, id) + '/restore' + among(of)),
+  restoreAnalysis: (study: number, id: number, seen: Seen | null = null) => send<Question>('POST', analysis(study, id) + '/restore' + asSeen(seen)),
 }

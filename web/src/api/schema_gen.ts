@@ -408,6 +408,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/{study}/subgroups/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Find or make the subgroup of those who gave some answers */
+        post: operations["subgroupOfAnswers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/history": {
         parameters: {
             query?: never;
@@ -474,7 +493,8 @@ export interface paths {
             };
             cookie?: never;
         };
-        get?: never;
+        /** A window of questions with their tallies */
+        get: operations["getQuestions"];
         put?: never;
         /** Make a question from others */
         post: operations["addDerived"];
@@ -553,11 +573,53 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** Every question with its tally and its claims */
+        /** The questions of a study with their tallies and claims; all of them, or a window */
         get: operations["getTopline"];
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/report/questions/{question}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Take the tally of a question into the report */
+        put: operations["selectTally"];
+        post?: never;
+        /** Take it out of the report */
+        delete: operations["unselectTally"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/report/analyses/{analysis}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Take an analysis into the report */
+        put: operations["selectAnalysis"];
+        post?: never;
+        /** Take it out of the report */
+        delete: operations["unselectAnalysis"];
         options?: never;
         head?: never;
         patch?: never;
@@ -731,7 +793,7 @@ export interface paths {
             };
             cookie?: never;
         };
-        /** A chart of an analysis as a picture */
+        /** A chart of an analysis as a picture, or as data */
         get: operations["drawChart"];
         put?: never;
         post?: never;
@@ -1233,10 +1295,15 @@ export interface components {
             }[];
         };
         Topline: {
+            /** @description Every question */
+            outline: components["schemas"]["Outlined"][];
+            /** @description Lists of methods to which the outline points */
+            joins: string[][];
             study: components["schemas"]["Study"];
             subgroups: components["schemas"]["Subgroup"][];
             undo: components["schemas"]["EditOrNone"];
             redo: components["schemas"]["EditOrNone"];
+            /** @description Those that were asked for */
             questions: components["schemas"]["Question"][];
             /** @description What holds for the whole page */
             notes: string[];
@@ -1259,12 +1326,35 @@ export interface components {
             /** Format: date-time */
             withdrawnAt: string;
         };
+        /** @description A question as long as it is not tabulated. */
+        Outlined: {
+            id: number;
+            number: number;
+            name: string;
+            wording: string;
+            short: string;
+            section: string;
+            kind: components["schemas"]["Kind"];
+            listId: number | null;
+            /** @description The choose-all question that counts it as a column; 0 for none */
+            partOf: number;
+            /** @description How many answers its tally has */
+            answers: number;
+            /** @description Those that stand under it */
+            analyses: number[];
+            /** @description The place, among the lists of methods, of those in which it can be a further question */
+            joins: number;
+        };
         Question: {
             id: number;
             /** @description Names of the methods that can be asked of it */
             asks: string[];
             /** @description Its answers are counted one by one */
             tabulated: boolean;
+            /** @description Its answers have an order of their own */
+            ranked: boolean;
+            /** @description Its tally is in the report */
+            selected: boolean;
             damage: components["schemas"]["DamageOrNone"];
             /** @description Place in the questionnaire */
             number: number;
@@ -1456,6 +1546,12 @@ export interface components {
         };
         Analysis: {
             id: number;
+            /** @description It is in the report */
+            selected: boolean;
+            /** @description What of the settings only says how it is shown */
+            look: {
+                [key: string]: unknown;
+            };
             /** @description That of a claim; null for what is only described */
             number: number | null;
             version: number;
@@ -1520,6 +1616,8 @@ export interface components {
             }[];
             /** @description The key that opens the form from a question */
             key?: string;
+            /** @description Stands among the further things to ask */
+            seldom?: boolean;
             /** @description Asking it is a claim; else it is described at once, and may be tested later */
             tests: boolean;
             settings: components["schemas"]["MethodSettings"];
@@ -1609,13 +1707,35 @@ export interface components {
         };
         Choices: {
             label: string;
+            /** @description Opens when it is asked for */
+            folded: boolean;
             options: {
                 label: string;
                 chosen: boolean;
                 change: {
                     [key: string]: unknown;
                 };
+                ask: null | components["schemas"]["NextAsk"];
             }[];
+            entries: {
+                label: string;
+                /** @description Its path, the parts separated by points */
+                member: string;
+                text: string;
+                /** @description The most characters */
+                most: number;
+            }[];
+        };
+        /** @description Opens the form of another method; questions go by their place in the spec. */
+        NextAsk: {
+            method: string;
+            question: number;
+            among: components["schemas"]["Who"][];
+        };
+        /** @description Those who gave an answer; without a code, any proper one. */
+        Who: {
+            question: number;
+            code: string;
         };
         /** @enum {string} */
         FigureRole: "main" | "observed" | "row_percent" | "column_percent" | "total_percent" | "expected" | "difference" | "pearson" | "adjusted" | "contribution";
@@ -1629,12 +1749,16 @@ export interface components {
             rows: {
                 name: string;
                 total: boolean;
+                /** @description A name over the rows that belong to it */
+                head: boolean;
                 faint: boolean;
                 strip: number[];
                 cells: components["schemas"]["Cell"][];
             }[];
         };
         Cell: {
+            /** @description Its respondents */
+            who: components["schemas"]["Who"][];
             /** @enum {string} */
             mark: "" | "more" | "fewer";
             markText: string;
@@ -1656,6 +1780,11 @@ export interface components {
             to: number | null;
         };
         Chart: {
+            title: string;
+            /** @description How large it is drawn, 1 for the usual */
+            size: number;
+            /** @description Stand under a picture that leaves: base, study, date */
+            notes: string[];
             /** @enum {string} */
             kind: "curve" | "whiskers" | "plot";
             plot: null | components["schemas"]["Plot"];
@@ -1664,7 +1793,7 @@ export interface components {
             curve: null | components["schemas"]["Curve"];
             whiskers: null | components["schemas"]["Whiskers"];
         };
-        /** @description Bars, lines, points and a box over one axis of numbers. */
+        /** @description Bars, lines, points and boxes over one axis of numbers. */
         Plot: {
             from: number;
             to: number;
@@ -1678,6 +1807,8 @@ export interface components {
                 height: number;
                 /** @description Its place in the legend */
                 tone: number;
+                /** @description The figure at its end */
+                text: string;
             }[];
             /** @description Stand along the axis across in the place of its numbers */
             names: components["schemas"]["ChartLine"][];
@@ -1687,13 +1818,26 @@ export interface components {
                 thin: boolean;
             }[];
             points: components["schemas"]["PlotPoint"][];
-            box: null | {
+            boxes: {
+                /** @description Its place up */
+                at: number;
                 lower: number;
                 quartile1: number;
                 median: number;
                 quartile3: number;
                 upper: number;
-            };
+            }[];
+            /** @description Names of the boxes where they stand one under the other, the topmost first */
+            rows: string[];
+            /** @description The bars stand along the axis across */
+            flat: boolean;
+            ticks: {
+                from: number;
+                to: number;
+                at: number;
+            }[];
+            /** @description What the ticks are */
+            tick: string;
         };
         PlotPoint: number[];
         Curve: {
@@ -1737,6 +1881,16 @@ export interface components {
         analysis: number;
         arrival: string;
         part: number;
+        /** @description Of the answers in tallies; those with an order of their own keep it */
+        order: "asked" | "size" | "label";
+        /** @description Questions by their ids, parted by commas */
+        ids: string;
+        /** @description The place of the first question of a window */
+        from: number;
+        /** @description How many questions a window holds */
+        many: number;
+        /** @description One column alone, as it is shown, by its place from 0 */
+        column: number;
         /** @description The subgroup that the tallies are about; everyone without it */
         of: number;
         /** @description The version on which the edit builds, in quotes: "3" */
@@ -2460,6 +2614,38 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    subgroupOfAnswers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description Questions by their ids; without a code any proper answer */
+                    who: components["schemas"]["Who"][];
+                };
+            };
+        };
+        responses: {
+            /** @description The subgroup */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        id: number;
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     getHistory: {
         parameters: {
             query?: never;
@@ -2532,6 +2718,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edit"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getQuestions: {
+        parameters: {
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+                /** @description Of the answers in tallies; those with an order of their own keep it */
+                order?: components["parameters"]["order"];
+                /** @description Questions by their ids, parted by commas */
+                ids?: components["parameters"]["ids"];
+                /** @description The place of the first question of a window */
+                from?: components["parameters"]["from"];
+                /** @description How many questions a window holds */
+                many?: components["parameters"]["many"];
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The questions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        questions: components["schemas"]["Question"][];
+                    };
                 };
             };
             default: components["responses"]["Problem"];
@@ -2663,6 +2885,14 @@ export interface operations {
             query?: {
                 /** @description The subgroup that the tallies are about; everyone without it */
                 of?: components["parameters"]["of"];
+                /** @description Of the answers in tallies; those with an order of their own keep it */
+                order?: components["parameters"]["order"];
+                /** @description Questions by their ids, parted by commas */
+                ids?: components["parameters"]["ids"];
+                /** @description The place of the first question of a window */
+                from?: components["parameters"]["from"];
+                /** @description How many questions a window holds */
+                many?: components["parameters"]["many"];
             };
             header?: never;
             path: {
@@ -2684,6 +2914,94 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
+    selectTally: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    unselectTally: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    selectAnalysis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    unselectAnalysis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
     questionTable: {
         parameters: {
             query?: {
@@ -2692,6 +3010,10 @@ export interface operations {
                 base?: "answered" | "everyone";
                 /** @description The subgroup that the tallies are about; everyone without it */
                 of?: components["parameters"]["of"];
+                /** @description Of the answers in tallies; those with an order of their own keep it */
+                order?: components["parameters"]["order"];
+                /** @description One column alone, as it is shown, by its place from 0 */
+                column?: components["parameters"]["column"];
             };
             header?: never;
             path: {
@@ -2722,6 +3044,8 @@ export interface operations {
             query?: {
                 /** @description The subgroup that the tallies are about; everyone without it */
                 of?: components["parameters"]["of"];
+                /** @description Of the answers in tallies; those with an order of their own keep it */
+                order?: components["parameters"]["order"];
             };
             header?: never;
             path: {
@@ -3017,7 +3341,9 @@ export interface operations {
     };
     drawChart: {
         parameters: {
-            query?: never;
+            query?: {
+                form?: "svg" | "json";
+            };
             header?: never;
             path: {
                 study: components["parameters"]["study"];
@@ -3036,6 +3362,7 @@ export interface operations {
                 };
                 content: {
                     "image/svg+xml": string;
+                    "application/json": components["schemas"]["Chart"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -3046,6 +3373,8 @@ export interface operations {
             query?: {
                 /** @description html and tsv are for the clipboard; html has the figures as shown, the others hold them as numbers */
                 form?: "html" | "tsv" | "csv" | "xlsx";
+                /** @description One column alone, as it is shown, by its place from 0 */
+                column?: components["parameters"]["column"];
             };
             header?: never;
             path: {

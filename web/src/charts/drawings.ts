@@ -1,5 +1,5 @@
 import { LineChart, ScatterChart } from 'echarts/charts'
-import { GridComponent, LegendComponent, MarkLineComponent } from 'echarts/components'
+import { GridComponent, LegendComponent, MarkLineComponent, TitleComponent } from 'echarts/components'
 
 /** What our pictures are made of, and nothing else of the library. */
-export const drawings = [LineChart, ScatterChart, GridComponent, LegendComponent, MarkLineComponent]
+export const drawings = [LineChart, ScatterChart, GridComponent, LegendComponent, MarkLineComponent, TitleComponent]

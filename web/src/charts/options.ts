@@ -1,4 +1,4 @@
-import { plotHeight } from './sizes'
+import { legendLines, nameLines, noteHeight, plotHeight, sizes, titleHeight } from './sizes'
 
 import type { Chart } from '@/api/client'
 import type { Palette } from './palette'
@@ -13,11 +13,34 @@ type Plot = NonNullable<Chart['plot']>
 const font = "'Source Sans 3 Variable', 'Source Sans 3', Arial, sans-serif"
 
 export function options(chart: Chart, palette: Palette): Options {
-  const common = { animation: false, textStyle: { fontFamily: font, fontSize: 12.5, color: palette.soft } }
-  if (chart.curve) return { ...common, ...curve(chart.curve, chart.axis, palette) }
-  if (chart.whiskers) return { ...common, ...whiskers(chart.whiskers, chart.axis, palette) }
-  if (chart.plot) return { ...common, ...plot(chart.plot, chart.axis, palette) }
+  const common = { animation: false, textStyle: { fontFamily: font, fontSize: 12.5, color: palette.soft }, ...titles(chart, palette) }
+  if (chart.curve) return framed(chart, { ...common, ...curve(chart.curve, chart.axis, palette) })
+  if (chart.whiskers) return framed(chart, { ...common, ...whiskers(chart.whiskers, chart.axis, palette) })
+  if (chart.plot) return framed(chart, { ...common, ...plot(chart, palette) })
   return common
+}
+
+/** The title stands over the picture, the notes of one that leaves stand under it. */
+function titles(chart: Chart, palette: Palette): Options {
+  const { width, height } = sizes(chart)
+  const title: Options[] = []
+  if (chart.title)
+    title.push({ text: chart.title, left: 8, top: 4, textStyle: { color: palette.ink, fontSize: 16, fontWeight: 600, fontFamily: font, width: width - 24, overflow: 'truncate' } })
+  if (chart.notes.length)
+    title.push({ text: chart.notes.join('\n'), left: 8, top: height - noteHeight * chart.notes.length - 4, itemGap: 0, textStyle: { color: palette.soft, fontSize: 11.5, lineHeight: noteHeight, fontWeight: 400, fontFamily: font, width: width - 24, overflow: 'truncate' } })
+  return title.length ? { title } : {}
+}
+
+/** Makes room for what stands over and under a picture. */
+function framed(chart: Chart, o: Options): Options {
+  const over = chart.title ? titleHeight : 0
+  const grid = o['grid'] as { top: number; bottom: number }
+  const legend = o['legend'] as { top: number } | undefined
+  return {
+    ...o,
+    grid: { ...grid, top: grid.top + over, bottom: grid.bottom + noteHeight * chart.notes.length },
+    ...(legend ? { legend: { ...legend, top: legend.top + over } } : {}),
+  }
 }
 
 /** A vertical line with its label; the label turns to the side on which there is room. */
@@ -153,12 +176,14 @@ function whiskers(w: Whiskers, axis: string, palette: Palette): Options {
 const plainNumber = (x: number) => String(Math.round(x * 1e9) / 1e9).replace('-', '−')
 
 /** Bars are outlines that share their limits, so that they touch; a box is an outline, too. */
-function plot(p: Plot, axis: string, palette: Palette): Options {
+function plot(chart: Chart & { plot: Plot | null }, palette: Palette): Options {
+  const p = chart.plot as Plot
+  const { width } = sizes(chart)
   const outline = (data: number[][], color: string, opacity: number) => ({
     type: 'line', data, symbol: 'none', silent: true, lineStyle: { color: palette.sheet, width: 1 }, areaStyle: { color, opacity },
   })
   /** The ends of the axis are named where they are round. */
-  const round = (x: number) => !p.box && Number.isInteger(x)
+  const round = (x: number) => !p.boxes.length && Number.isInteger(x)
   const stroke = (data: number[][], width: number, color = palette.observed) => ({
     type: 'line', data, symbol: 'none', silent: true, lineStyle: { color, width },
   })
@@ -169,40 +194,56 @@ function plot(p: Plot, axis: string, palette: Palette): Options {
     const shape = outline([[b.from, b.base], [b.from, top], [b.to, top], [b.to, b.base]], p.legend.length ? palette.observed : palette.bar, tone(b.tone))
     return { ...shape, areaStyle: { ...shape.areaStyle, origin: b.base } }
   })
+  const figures = p.bars.filter((b) => b.text)
+  if (figures.length) {
+    series.push({
+      type: 'scatter', silent: true, symbolSize: 1, itemStyle: { opacity: 0 },
+      data: figures.map((b) => ({ value: [(b.from + b.to) / 2, p.flat ? 1 : b.base + b.height], label: { show: true, formatter: b.text, position: 'top', distance: 2, color: palette.ink, fontSize: 12 } })),
+    })
+  }
+  for (const t of p.ticks) series.push({ ...stroke([[t.from, t.at], [t.to, t.at]], 3, palette.reference), z: 4 })
+  if (p.tick) series.push({ type: 'scatter', name: p.tick, data: [], itemStyle: { color: palette.reference } })
   for (const [i, name] of p.legend.entries()) {
     series.push({ type: 'scatter', name, data: [], itemStyle: { color: palette.observed, opacity: tone(i) } })
   }
   const names = new Map(p.names.map((n) => [n.at, n.text]))
   const across = p.names.length
-    ? { customValues: [...names.keys()], formatter: (x: number) => names.get(x) ?? '', width: 640 / p.names.length, overflow: 'truncate', hideOverlap: true, color: palette.ink, fontSize: 13 }
+    ? { customValues: [...names.keys()], formatter: (x: number) => names.get(x) ?? '', width: (width - 100) / p.names.length, overflow: 'break', lineHeight: 15, hideOverlap: true, color: palette.ink, fontSize: 13 }
     : { color: palette.soft, formatter: plainNumber, hideOverlap: true, showMinLabel: round(p.from), showMaxLabel: round(p.to) }
   for (const l of p.lines) {
     const line = stroke(l.points, l.thin ? 1.5 : 2.5, l.thin ? palette.ink : palette.observed)
     series.push(l.thin ? line : { ...line, symbol: 'circle', symbolSize: l.points.length > 40 ? 0 : 6, itemStyle: { color: palette.observed } })
   }
-  if (p.box) {
-    const { lower, quartile1, median, quartile3, upper } = p.box
+  for (const { at, lower, quartile1, median, quartile3, upper } of p.boxes) {
     series.push(
-      { ...outline([[quartile1, 0.25], [quartile1, 0.75], [quartile3, 0.75], [quartile3, 0.25]], palette.bar, 1), areaStyle: { color: palette.bar, origin: 0.25 } },
-      stroke([[lower, 0.5], [quartile1, 0.5]], 2), stroke([[quartile3, 0.5], [upper, 0.5]], 2),
-      ...[lower, upper].map((x) => stroke([[x, 0.38], [x, 0.62]], 2)),
-      stroke([[median, 0.25], [median, 0.75]], 3, palette.ink),
+      { ...outline([[quartile1, at - 0.25], [quartile1, at + 0.25], [quartile3, at + 0.25], [quartile3, at - 0.25]], palette.bar, 1), areaStyle: { color: palette.bar, origin: at - 0.25 } },
+      stroke([[lower, at], [quartile1, at]], 2), stroke([[quartile3, at], [upper, at]], 2),
+      ...[lower, upper].map((x) => stroke([[x, at - 0.12], [x, at + 0.12]], 2)),
+      stroke([[median, at - 0.25], [median, at + 0.25]], 3, palette.ink),
     )
   }
   if (p.points.length) {
-    const size = p.box ? 6 : Math.max(3, Math.min(11, (plotHeight - 60) / Math.max(p.top, 1)))
+    const size = p.boxes.length ? 6 : Math.max(3, Math.min(11, (plotHeight - 60) / Math.max(p.top, 1)))
     series.push({ type: 'scatter', silent: true, data: p.points, symbolSize: size, itemStyle: { color: palette.observed } })
   }
+  /** A few names or many: the legend takes as many lines as they need. */
+  const keys = p.tick ? [p.tick] : p.legend
+  const lines = legendLines(chart)
+  const rows = new Map(p.rows.map((name, i) => [p.top - i - 0.5, name]))
+  const below = p.names.length && !p.rows.length ? 16 * nameLines(chart) + 14 : 46
   return {
-    grid: { left: p.up ? 64 : 20, right: 20, top: p.legend.length ? 54 : p.up ? 30 : 14, bottom: 46 },
-    legend: { show: p.legend.length > 0, data: p.legend.map((name) => ({ name, icon: 'rect' })), top: 0, left: 58, itemWidth: 14, itemHeight: 12, selectedMode: false, type: 'plain', textStyle: { color: palette.ink, fontSize: 13, width: 220, overflow: 'truncate' } },
+    grid: { left: p.rows.length ? 168 : p.up ? 64 : 20, right: 20, top: keys.length ? 30 + 22 * lines : p.up ? 30 : 14, bottom: p.names.length ? below + 24 : 46 },
+    legend: { show: keys.length > 0, data: keys.map((name) => ({ name, icon: 'rect' })), top: 0, left: p.up ? 58 : 14, width: width - 80, itemWidth: 14, itemHeight: 12, selectedMode: false, type: 'plain', textStyle: { color: palette.ink, fontSize: 13, width: 220, overflow: 'truncate' } },
     xAxis: {
-      type: 'value', min: p.from, max: p.to, name: axis, nameLocation: 'middle', nameGap: 26, splitLine: { show: false },
-      nameTextStyle: { width: 600, overflow: 'truncate' },
+      type: 'value', min: p.from, max: p.to, name: chart.axis, nameLocation: 'middle', nameGap: p.names.length ? below - 2 : 26, splitLine: { show: false },
+      nameTextStyle: { width: width - 160, overflow: 'truncate' },
       axisLine: { show: true, onZero: false, lineStyle: { color: palette.ink } }, axisTick: { show: !p.names.length, lineStyle: { color: palette.rule } },
       axisLabel: across,
     },
-    yAxis: {
+    yAxis: p.rows.length ? {
+      type: 'value', min: 0, max: p.top, splitLine: { show: false }, axisLine: { show: false }, axisTick: { show: false },
+      axisLabel: { customValues: [...rows.keys()], formatter: (y: number) => rows.get(y) ?? '', color: palette.ink, fontSize: 13, width: 150, overflow: 'truncate' },
+    } : {
       type: 'value', min: 0, max: p.up && p.top !== 100 ? undefined : Math.max(p.top, 1), show: p.up !== '', name: p.up, nameLocation: 'end', nameGap: 10,
       nameTextStyle: { align: 'left', color: palette.soft, padding: [0, 0, 0, -52] }, splitNumber: 4, interval: p.top === 100 ? 25 : undefined, splitLine: { lineStyle: { color: palette.rule, opacity: 0.6 } },
       axisLabel: { color: palette.soft, formatter: plainNumber },

@@ -5,23 +5,28 @@ import { useI18n } from 'vue-i18n'
 import { api } from '@/api/client'
 
 /** The ways in which a table leaves: copied as a table and as text together, so that it
- * pastes as one into a word processor and a spreadsheet, or as a file. */
-const props = defineProps<{ address: string }>()
+ * pastes as one into a word processor and a spreadsheet, a column of it alone as it is shown,
+ * or as a file. */
+const props = defineProps<{ address: string; columns?: string[] }>()
 const { t } = useI18n()
 const state = ref<'' | 'copied' | 'failed'>('')
 
-async function copy() {
+async function attempt(items: Record<string, Promise<Blob>>) {
   try {
-    const part = (form: 'html' | 'tsv', type: string) => api.table(props.address, form).then((text) => new Blob([text], { type }))
-    await navigator.clipboard.write([
-      new ClipboardItem({ 'text/html': part('html', 'text/html'), 'text/plain': part('tsv', 'text/plain') }),
-    ])
+    await navigator.clipboard.write([new ClipboardItem(items)])
     state.value = 'copied'
   } catch {
     state.value = 'failed'
   }
   setTimeout(() => (state.value = ''), 4000)
 }
+const blob = (text: Promise<string>, type: string) => text.then((got) => new Blob([got], { type }))
+const copy = () =>
+  attempt({
+    'text/html': blob(api.table(props.address, 'html'), 'text/html'),
+    'text/plain': blob(api.table(props.address, 'tsv'), 'text/plain'),
+  })
+const copyColumn = (at: number) => attempt({ 'text/plain': blob(api.tableColumn(props.address, at), 'text/plain') })
 </script>
 
 <template>
@@ -29,8 +34,17 @@ async function copy() {
     <button type="button" class="act" data-test="copy-table" @click="copy">
       {{ state === 'copied' ? t('leave.copied') : t('leave.copy') }}
     </button>
+    <v-menu v-if="columns && columns.length > 1">
+      <template #activator="{ props: activator }">
+        <button v-bind="activator" type="button" class="act" data-test="copy-column">{{ t('leave.column') }} <span aria-hidden="true">▾</span></button>
+      </template>
+      <v-list :aria-label="t('leave.column')">
+        <v-list-item v-for="(c, i) in columns" :key="i" :title="c" :data-test="`column-${i}`" @click="copyColumn(i)" />
+      </v-list>
+    </v-menu>
     <a class="act" :href="api.tableFile(address, 'csv')" download data-test="table-csv">{{ t('leave.csv') }}</a>
     <a class="act" :href="api.tableFile(address, 'xlsx')" download data-test="table-xlsx">{{ t('leave.xlsx') }}</a>
+    <slot />
     <span role="status" class="soft">{{ state === 'failed' ? t('leave.failed') : '' }}</span>
   </span>
 </template>

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import VChart from 'vue-echarts'
 import { useI18n } from 'vue-i18n'
 import { useTheme } from 'vuetify'
 
+import { api } from '@/api/client'
 import { drawings } from '@/charts/drawings'
 import { options } from '@/charts/options'
 import { paletteOf } from '@/charts/palette'
@@ -13,7 +14,8 @@ import { sizes } from '@/charts/sizes'
 
 import type { Chart } from '@/api/client'
 
-/** A chart of a document, drawn in the colours of the page. */
+/** A chart of a document, drawn in the colours of the page. It leaves as the server draws it,
+ * or as a picture of points, on paper in both themes. */
 const props = defineProps<{ chart: Chart; picture?: string | undefined }>()
 const { t } = useI18n()
 
@@ -22,19 +24,48 @@ const theme = useTheme()
 const palette = computed(() => paletteOf(theme.global.name.value))
 const option = computed(() => options(props.chart, palette.value))
 const size = computed(() => sizes(props.chart))
+
+const state = ref<'' | 'copied' | 'failed'>('')
+const points = () =>
+  Promise.all([import('@/charts/points'), api.chartData(props.picture ?? '')]).then(([{ pointsOf }, chart]) => pointsOf(chart))
+async function attempt(work: () => Promise<void>, done: '' | 'copied') {
+  try {
+    await work()
+    state.value = done
+  } catch {
+    state.value = 'failed'
+  }
+  setTimeout(() => (state.value = ''), 4000)
+}
+const copy = () => attempt(() => navigator.clipboard.write([new ClipboardItem({ 'image/png': points() })]), 'copied')
+const save = () =>
+  attempt(async () => {
+    const link = document.createElement('a')
+    link.href = URL.createObjectURL(await points())
+    link.download = 'picture.png'
+    link.click()
+    URL.revokeObjectURL(link.href)
+  }, '')
 </script>
 
 <template>
   <figure class="chart">
-    <div role="img" :aria-label="chart.alt" :style="{ width: `${size.width}px`, height: `${size.height}px` }" data-test="chart">
+    <div class="sheet-of" role="img" :aria-label="chart.alt" :style="{ width: `${size.width}px`, height: `${size.height}px` }" data-test="chart">
       <VChart :option="option" :init-options="{ renderer: 'svg' }" :update-options="{ notMerge: true }" autoresize aria-hidden="true" />
     </div>
-    <a v-if="picture" class="act small" :href="picture" download data-test="picture">{{ t('topline.picture') }}</a>
+    <p v-if="picture" class="leave">
+      <span class="soft">{{ t('topline.picture') }}</span>
+      <a class="act" :href="picture" download data-test="picture">SVG</a>
+      <button type="button" class="act" data-test="picture-png" @click="save">PNG</button>
+      <button type="button" class="act" data-test="picture-copy" @click="copy">{{ state === 'copied' ? t('leave.copied') : t('leave.copy_picture') }}</button>
+      <span role="status" class="soft">{{ state === 'failed' ? t('leave.failed') : '' }}</span>
+    </p>
   </figure>
 </template>
 
 <style scoped>
-.chart, .chart > div { max-width: 100%; }
-.chart { margin: 4px 0; }
+.chart { max-width: 100%; margin: 4px 0; }
+.sheet-of { max-width: 100%; }
+.leave { display: flex; flex-wrap: wrap; gap: 0 12px; font-size: 13.5px; }
 .act { text-decoration: none; font-weight: 400; }
 </style>

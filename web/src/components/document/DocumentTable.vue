@@ -13,6 +13,7 @@ import type { Cell, FigureRole, Table } from '@/api/client'
 const props = defineProps<{ table: Table }>()
 /** The sentence of the cell that is pressed; "" for none. */
 const said = defineModel<string>('said', { default: '' })
+const emit = defineEmits<{ pressed: [cell: Cell] }>()
 
 const main = computed(() => props.table.shown[0] ?? 'main')
 const others = computed(() => props.table.shown.slice(1))
@@ -32,21 +33,24 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
       </tr>
     </thead>
     <tbody>
-      <tr v-for="(row, i) in rows" :key="i" :class="{ out: row.faint }">
+      <tr v-for="(row, i) in rows" :key="i" :class="{ out: row.faint, head: row.head }">
+        <th v-if="row.head" scope="rowgroup" :colspan="table.columns.length + 1 + (table.strips ? 1 : 0)">{{ row.name }}</th>
+        <template v-else>
         <th scope="row">{{ row.name }}</th>
         <td v-if="table.strips" class="strips"><ShareStrip :parts="row.strip" /></td>
         <td v-for="(cell, k) in row.cells" :key="k" :class="{ out: cell.faint }">
-          <CellFigure v-model="said" :cell="cell" :text="text(cell, main)" />
+          <CellFigure v-model="said" :cell="cell" :text="text(cell, main)" @click="emit('pressed', cell)" />
           <span v-for="role in others" :key="role" class="beside-figure">{{ text(cell, role) }}</span>
         </td>
+        </template>
       </tr>
     </tbody>
     <tfoot v-if="totals.length">
-      <tr v-for="(row, i) in totals" :key="i">
+      <tr v-for="(row, i) in totals" :key="i" :class="{ out: row.faint }">
         <th scope="row">{{ row.name }}</th>
         <td v-if="table.strips" class="strips"><ShareStrip :parts="row.strip" /></td>
         <td v-for="(cell, k) in row.cells" :key="k">
-          <CellFigure v-model="said" :cell="cell" :text="text(cell, main)" />
+          <CellFigure v-model="said" :cell="cell" :text="text(cell, main)" @click="emit('pressed', cell)" />
           <span v-for="role in others" :key="role" class="beside-figure">{{ text(cell, role) }}</span>
         </td>
       </tr>
@@ -57,6 +61,8 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
 <style scoped>
 .out { color: var(--soft); }
 .beside-figure { display: block; font-size: 13px; line-height: 1.25; font-weight: 400; color: var(--soft); }
+.head th { font-weight: 600; padding-top: 12px; max-width: none; border-bottom: 1px solid var(--rule); }
+.out th { font-weight: 400; }
 td { white-space: nowrap; }
 thead th { max-width: 180px; overflow-wrap: break-word; }
 tbody th { max-width: 220px; }

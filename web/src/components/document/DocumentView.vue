@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, defineAsyncComponent, shallowRef, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
 
 import TableActs from '@/components/TableActs.vue'
 
@@ -7,12 +8,13 @@ import DocumentChoices from './DocumentChoices.vue'
 import DocumentFacts from './DocumentFacts.vue'
 import DocumentTable from './DocumentTable.vue'
 
-import type { Block, Change, Document } from '@/api/client'
+import type { Block, Cell, Change, Document, NextAsk, Who } from '@/api/client'
 
 /** A document, block by block. It knows kinds of blocks and no methods. A narrow table or
  * facts that a curve follows have it at their side. */
 const props = defineProps<{ document: Document; working: boolean; pictures?: (place: number) => string; tables?: (place: number) => string }>()
-defineEmits<{ change: [change: Change] }>()
+const emit = defineEmits<{ change: [change: Change]; ask: [next: NextAsk]; these: [who: Who[]] }>()
+const { t } = useI18n()
 
 const DocumentChart = defineAsyncComponent(() => import('./DocumentChart.vue'))
 
@@ -32,7 +34,15 @@ const pieces = computed(() => {
 })
 /** What the pressed cell of a table means; it takes the place of the table's own sentence. */
 const said = shallowRef<{ table: Block | null; text: string }>({ table: null, text: '' })
-watch(() => props.document, () => (said.value = { table: null, text: '' }))
+/** Who they are whom the pressed cell counts. */
+const who = shallowRef<Who[]>([])
+watch(() => props.document, () => {
+  said.value = { table: null, text: '' }
+  who.value = []
+})
+function pressed(cell: Cell) {
+  who.value = said.value.text ? cell.who : []
+}
 /** The table that a sentence stands over. */
 const under = (block: Block) => props.document.blocks.slice(props.document.blocks.indexOf(block)).find((b) => b.table)
 const spoken = (block: Block) =>
@@ -42,6 +52,9 @@ const charts = computed(() => props.document.blocks.filter((b) => b.chart))
 const tabled = computed(() => props.document.blocks.filter((b) => b.table))
 const tableOf = (block: Block) => props.tables?.(tabled.value.indexOf(block) + 1)
 const pictureOf = (block: Block) => props.pictures?.(charts.value.indexOf(block) + 1)
+/** The headings of a table as it leaves: each figure that is shown has a column of its own. */
+const headsOf = (block: Block) =>
+  block.table ? [block.table.stub, ...block.table.columns.flatMap((c) => block.table!.shown.map((role, i) => (i === 0 ? c : `${c}, ${t(`leave.role.${role}`)}`)))] : []
 /** The first sentence is the finding where something was tested. */
 const finding = computed(() => (props.document.outcome ? props.document.blocks.find((b) => b.kind === 'sentence') : undefined))
 </script>
@@ -66,11 +79,19 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
       :data-test="block === finding ? 'finding' : 'reading'"
     >
       {{ spoken(block) }}
+      <button
+        v-if="who.length && block !== finding && said.text && under(block) === said.table"
+        type="button"
+        class="act small"
+        data-test="these-alone"
+        @click="emit('these', who)"
+      >{{ t('topline.these_alone') }}</button>
     </h3>
     <DocumentChoices
       v-else-if="block.choices"
       :choices="block.choices"
-      @change="$emit('change', $event)"
+      @change="emit('change', $event)"
+      @ask="emit('ask', $event)"
     />
     <div
       v-else-if="block.table || block.kind === 'facts'"
@@ -84,8 +105,9 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
           :table="block.table"
           :said="said.table === block ? said.text : ''"
           @update:said="said = { table: block, text: $event }"
+          @pressed="pressed"
         />
-        <TableActs v-if="tables" :address="tableOf(block) ?? ''" />
+        <TableActs v-if="tables" :address="tableOf(block) ?? ''" :columns="headsOf(block)" />
       </div>
       <DocumentFacts
         v-else

@@ -17,7 +17,7 @@ const { t } = useI18n()
 const route = useRoute()
 const session = useSession()
 const studyId = computed(() => Number(route.params.study))
-const { data, loading, error, run } = useLoad(() => [studyId.value, 'topline', null], (signal) => api.topline(studyId.value, null, signal))
+const { data, loading, error, run } = useLoad(() => [studyId.value, 'topline', null], (signal) => api.topline(studyId.value, null, null, signal))
 
 const claims = computed(() =>
   (data.value?.questions ?? [])

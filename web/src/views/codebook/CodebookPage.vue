@@ -12,7 +12,7 @@ import { useUndo } from '@/composables/useUndo'
 
 import BulkBar from './components/BulkBar.vue'
 import CodebookFiles from './components/CodebookFiles.vue'
-import DeriveForm from './components/DeriveForm.vue'
+import DeriveForm from '@/components/deriving/DeriveForm.vue'
 import HistoryList from './components/HistoryList.vue'
 import ListsPanel from './components/ListsPanel.vue'
 import QuestionPanel from './components/QuestionPanel.vue'

@@ -12,43 +12,34 @@ import InlineText from '@/components/InlineText.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import UndoSteps from '@/components/UndoSteps.vue'
-import { useLoad } from '@/composables/useLoad'
 import { useUndo } from '@/composables/useUndo'
 
 import LazyQuestion from './components/LazyQuestion.vue'
 import QuestionBlock from './components/QuestionBlock.vue'
 import QuestionList from './components/QuestionList.vue'
 
-import type { Question, StudyEdit, Topline } from '@/api/client'
-import type { Base } from './types'
+import { mostAtOnce, useQuestions } from './composables/useQuestions'
+import { orders, useView } from './composables/useView'
+
+import type { NextAsk, Outlined, StudyEdit, Topline, Who } from '@/api/client'
+import type { View } from './composables/useView'
 
 const { t } = useI18n()
 const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const studyId = computed(() => Number(route.params.study))
-/** The subgroup that the tallies are about; null is everyone. */
-const of = computed(() => (route.query.of ? Number(route.query.of) : null))
-const { data, loading, error, run } = useLoad(() => [studyId.value, 'topline', of.value], (signal) => api.topline(studyId.value, of.value, signal), true)
+const { view, viewOf, set, setFor } = useView()
+const firstShown = () => Number(/^#q(\d+)$/.exec(route.hash)?.[1] ?? 1)
+const { data, loading, error, run, loaded, near, fetchWanted, missing, replace, window: drawn } = useQuestions(studyId, view, viewOf, firstShown)
 const failed = ref<Error | null>(null)
-/** A longer questionnaire is drawn as it is scrolled to. */
-const mostEager = 60
-
-const base = computed<Base>(() => (route.query.base === 'everyone' ? 'everyone' : 'answered'))
-const showCodes = computed(() => route.query.codes === '1')
-/** Running sums, where the order of the answers means something. */
-const cumulative = computed(() => route.query.cumulative === '1')
-const proportions = computed(() => route.query.as === 'proportions')
-const anchor = (q: Question) => `q${q.number}`
-
-function setQuery(change: Record<string, string | undefined>) {
-  void router.replace({ query: { ...route.query, ...change }, hash: route.hash })
-}
+const anchor = (q: { number: number }) => `q${q.number}`
+const eager = computed(() => (data.value?.outline.length ?? 0) <= mostAtOnce)
 
 function register(page: Topline) {
   session.open(
     studyId.value,
-    page.questions.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: `#${anchor(q)}` })),
+    page.outline.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: `#${anchor(q)}` })),
   )
 }
 
@@ -61,7 +52,7 @@ async function load() {
   await document.fonts.ready // lines break anew when the fonts come in
   toHash()
   // What is drawn on the way there takes its real height.
-  if (page.questions.length > mostEager) for (const wait of [100, 300]) setTimeout(toHash, wait)
+  if (!eager.value) for (const wait of [100, 300, 600]) setTimeout(toHash, wait)
 }
 
 /** Shows the page as it is now, where the reader stands. */
@@ -74,18 +65,50 @@ function show(page: Topline) {
   register(page)
 }
 
+/** An analysis stands under a question that may not be drawn yet. */
 function toHash() {
-  if (route.hash) document.getElementById(route.hash.slice(1))?.scrollIntoView({ block: 'start' })
+  if (!route.hash) return
+  const there = document.getElementById(route.hash.slice(1))
+  if (there) return there.scrollIntoView({ block: 'start' })
+  const analysis = Number(/^#a(\d+)$/.exec(route.hash)?.[1])
+  const question = data.value?.outline.find((q) => q.analyses.includes(analysis))
+  if (question) document.getElementById(anchor(question))?.scrollIntoView({ block: 'start' })
 }
 
 onMounted(load)
-watch([studyId, of], load)
+watch([studyId, () => view.value.of, () => view.value.order], load)
 watch(() => route.hash, () => nextTick(toHash))
 
-function replace(question: Question) {
-  if (!data.value) return
-  data.value = { ...data.value, questions: data.value.questions.map((q) => (q.id === question.id ? question : q)) }
-  register(data.value)
+/** Opens another method where it was asked for, among those whom it is about. */
+async function askNext(next: NextAsk, questions: string[]) {
+  failed.value = null
+  const asked = data.value?.outline.find((q) => String(q.id) === questions[next.question])
+  if (!asked) return
+  try {
+    const of = next.among.length ? await subgroup(next.among, questions) : view.value.of
+    await router.push({ query: { ...route.query, of: of === null ? undefined : String(of), ask: next.method }, hash: `#${anchor(asked)}` })
+  } catch (cause) {
+    failed.value = cause as Error
+  }
+}
+/** Those who gave some answers, and are on the page, become a subgroup. */
+async function subgroup(who: Who[], questions: string[]): Promise<number> {
+  const { id } = await api.subgroupOf(studyId.value, who.map((w) => ({ question: Number(questions[w.question]), code: w.code })))
+  await again()
+  return id
+}
+async function lookAt(who: Who[], questions: string[]) {
+  failed.value = null
+  try {
+    set({ of: String(await subgroup(who, questions)) })
+  } catch (cause) {
+    failed.value = cause as Error
+  }
+}
+function orderChosen(question: Outlined, change: Partial<View>) {
+  setFor(question.number, change)
+  if (change.order === undefined) return
+  void nextTick(async () => replace(await api.question(studyId.value, question.id, viewOf(question.number))))
 }
 
 async function editStudy(change: StudyEdit) {
@@ -105,9 +128,9 @@ const among = computed(() => [
 ])
 /** Whom the page is about; null when a damaged column keeps anybody from telling. */
 const shownRows = computed(() => {
-  const group = data.value?.subgroups.find((g) => g.id === of.value)
+  const group = data.value?.subgroups.find((g) => g.id === view.value.of)
   if (group) return group.n
-  const whole = data.value?.questions.find((q) => q.damage === null)
+  const whole = [...loaded.value.values()].find((q) => q.damage === null)
   return data.value?.study.countQuestion === null ? data.value.study.rows : (whole?.everyone ?? null)
 })
 
@@ -154,11 +177,11 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
         /> ·
         <template v-if="data.subgroups.length"><ChoiceMenu
           class="of"
-          :model-value="of ?? 0"
+          :model-value="view.of ?? 0"
           :items="among"
           :label="t('topline.of')"
           test="of"
-          @update:model-value="setQuery({ of: $event ? String($event) : undefined })"
+          @update:model-value="set({ of: $event ? String($event) : undefined })"
         /> ·{{ ' ' }}</template>
         <template v-if="data.study.countQuestion !== null">
           <RouterLink
@@ -177,9 +200,9 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
         <button
           type="button"
           class="act"
-          :aria-pressed="showCodes"
-          @click="setQuery({ codes: showCodes ? undefined : '1' })"
-        >{{ showCodes ? t('topline.codes') : t('topline.labels') }}</button> ·
+          :aria-pressed="view.codes"
+          @click="set({ codes: view.codes ? undefined : '1' })"
+        >{{ view.codes ? t('topline.codes') : t('topline.labels') }}</button> ·
         <button
           type="button"
           class="act"
@@ -190,19 +213,27 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
         <button
           type="button"
           class="act"
-          :aria-pressed="proportions"
+          :aria-pressed="view.proportions"
           data-test="proportions"
-          :aria-label="t(`topline.${proportions ? 'as_proportions' : 'as_percents'}`)"
-          :title="t(`topline.${proportions ? 'as_proportions' : 'as_percents'}`)"
-          @click="setQuery({ as: proportions ? undefined : 'proportions' })"
-        >{{ proportions ? t('topline.proportions') : t('topline.percents') }}</button> ·
+          :aria-label="t(`topline.${view.proportions ? 'as_proportions' : 'as_percents'}`)"
+          :title="t(`topline.${view.proportions ? 'as_proportions' : 'as_percents'}`)"
+          @click="set({ as: view.proportions ? undefined : 'proportions' })"
+        >{{ view.proportions ? t('topline.proportions') : t('topline.percents') }}</button> ·
         <button
           type="button"
           class="act"
-          :aria-pressed="cumulative"
+          :aria-pressed="view.cumulative"
           data-test="cumulative"
-          @click="setQuery({ cumulative: cumulative ? undefined : '1' })"
+          @click="set({ cumulative: view.cumulative ? undefined : '1' })"
         >{{ t('topline.cumulative') }}</button> ·
+        <ChoiceMenu
+          class="of"
+          :model-value="view.order"
+          :items="orders.map((value) => ({ value, title: t(`topline.order.${value}`) }))"
+          :label="t('topline.order_label')"
+          test="order"
+          @update:model-value="set({ order: $event === 'asked' ? undefined : $event })"
+        /> ·{{ ' ' }}
         <RouterLink :to="`/studies/${studyId}/check`">{{ t('check.link') }}</RouterLink> <UndoSteps
           :undo="data.undo"
           :redo="data.redo"
@@ -212,11 +243,12 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
     </template>
     <h1 v-else>{{ t('places.topline') }}</h1>
   </PlaceHead>
-  <QuestionList v-if="listed && data" :questions="data.questions" @close="listed = false" @go="goTo" />
+  <QuestionList v-if="listed && data" :questions="data.outline" @close="listed = false" @go="goTo" />
   <main id="page" tabindex="-1">
-    <div v-if="error || failed || undoError || (loading && !data)" class="sheet tight">
+    <div v-if="error || missing || failed || undoError || (loading && !data)" class="sheet tight">
       <ErrorNote v-if="error" :error="error" :action="t('app.retry')" @act="load" />
       <ErrorNote v-if="undoError" :error="undoError" />
+      <ErrorNote v-if="missing" :error="missing" :action="t('app.retry')" @act="fetchWanted" />
       <ErrorNote v-if="failed" :error="failed" :action="t('app.reload')" @act="((failed = null), load())" />
       <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
     </div>
@@ -233,38 +265,28 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
       >
         {{ note }}
       </p></div>
-      <template
-        v-for="(q, i) in data.questions"
-        :key="q.id"
-      >
-        <div
-          v-if="q.section !== (data.questions[i - 1]?.section ?? '')"
-          class="beside"
-        >
-          <h2 class="section">
-            {{ q.section || t('topline.no_section') }}
-          </h2><div class="margin" />
+      <template v-for="(q, i) in data.outline" :key="q.id">
+        <div v-if="q.section !== (data.outline[i - 1]?.section ?? '')" class="beside">
+          <h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" />
         </div>
-        <LazyQuestion
-          :id="anchor(q)"
-          :question="q"
-          :eager="data.questions.length <= mostEager"
-        >
+        <LazyQuestion :id="anchor(q)" :question="q" :loaded="loaded.has(q.id)" :eager="eager" @near="near(q.id)">
           <QuestionBlock
+            v-if="loaded.get(q.id)"
             :id="anchor(q)"
-            :of="of"
+            :view="viewOf(q.number)"
             :subgroups="data.subgroups"
-            :questions="data.questions"
-            :question="q"
+            :questions="data.outline"
+            :joins="data.joins"
+            :question="loaded.get(q.id)!"
             :study="data.study"
-            :base="base"
-            :show-codes="showCodes"
-            :cumulative="cumulative"
-            :proportions="proportions"
+            :drawn="drawn"
             @changed="replace"
             @reload="again"
             @page="show"
-            @base="setQuery({ base: base === 'answered' ? 'everyone' : undefined })"
+            @view="orderChosen(q, $event)"
+            @base="set({ base: view.base === 'answered' ? 'everyone' : undefined })"
+            @next="askNext"
+            @these="lookAt"
           />
         </LazyQuestion>
       </template>

@@ -7,7 +7,7 @@ import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import { kindsHere } from '@/app/kinds'
 
 import ConditionEditor from './ConditionEditor.vue'
-import DeriveForm from './DeriveForm.vue'
+import DeriveForm from '@/components/deriving/DeriveForm.vue'
 
 import type { AnswerList, BulkEdit, CodebookQuestion, Condition, DerivedEdit, QuestionEdit } from '@/api/client'
 

@@ -12,23 +12,25 @@ import { useCopied } from '@/composables/useCopied'
 import { useMethods } from '@/composables/useMethods'
 
 import { useDraft } from '../composables/useDraft'
+import { useLook } from '../composables/useLook'
 import AnalysisForm from './AnalysisForm.vue'
 
-import type { Analysis, Change, Note, Question, Spec, Study } from '@/api/client'
+import type { Analysis, Change, NextAsk, Note, Question, Spec, Study, Who } from '@/api/client'
+import type { View } from '../composables/useView'
 
 /** Something that is asked of the question above: a claim, or what is only described. */
 const props = defineProps<{
   analysis: Analysis
   question: Question
   study: Study
-  of: number | null
+  view: View
   subgroup: string
   others: { key: string; name: string }[]
   ticked: boolean
   tickable: boolean
   picked: string[]
 }>()
-const emit = defineEmits<{ changed: [question: Question]; remove: []; tick: []; picking: [codes: string[] | null] }>()
+const emit = defineEmits<{ changed: [question: Question]; remove: []; tick: []; picking: [codes: string[] | null]; next: [next: NextAsk]; these: [who: Who[]] }>()
 const { t } = useI18n()
 const { byName } = useMethods()
 const changing = ref(false)
@@ -50,7 +52,7 @@ const said = computed(() => {
     t('claim.level', { level: a.levelText }),
     t(when, { date: day(a.statedAt) }),
   ]
-  if (!a.spec.subgroup && props.of !== null) parts.push(t('claim.about_everyone'))
+  if (!a.spec.subgroup && props.view.of !== null) parts.push(t('claim.about_everyone'))
   if (a.source && !a.statement.includes(a.source)) parts.push(t('claim.by', { source: a.source }))
   if (a.sourceDate) parts.push(t('claim.dated_in', { date: a.sourceDate }))
   return parts.join(' · ')
@@ -65,18 +67,29 @@ async function attempt(work: () => Promise<Question | void>) {
   return done !== null
 }
 
-const run = () => attempt(() => api.runAnalysis(props.study.id, props.analysis.id, props.of))
+const run = () => attempt(() => api.runAnalysis(props.study.id, props.analysis.id, props.view))
 /** Quick presses wait for each other, so that each builds on the one before. */
 let last: Promise<unknown> = Promise.resolve()
 function change(c: Change) {
   last = last.then(async () => {
-    await attempt(() => api.changeAnalysis(props.study.id, props.analysis.id, props.analysis.version, c, props.of))
+    const before = props.analysis.look
+    const changed = await attempt(() => api.changeAnalysis(props.study.id, props.analysis.id, props.analysis.version, c, props.view))
     await nextTick()
+    if (changed) looked(before, props.analysis.look)
   })
 }
+const { looked } = useLook(
+  () => props.analysis,
+  (c) => change(c),
+)
+const select = () =>
+  attempt(async () => {
+    await api.select(props.study.id, 'analyses', props.analysis.id, !props.analysis.selected)
+    return api.question(props.study.id, props.question.id, props.view)
+  })
 
 async function save(spec: Spec, runNow: boolean) {
-  if (await attempt(() => api.editAnalysis(props.study.id, props.analysis.id, props.analysis.version, spec, runNow, props.of))) {
+  if (await attempt(() => api.editAnalysis(props.study.id, props.analysis.id, props.analysis.version, spec, runNow, props.view))) {
     useDraft(props.study.id, props.question.id, String(props.analysis.id)).drop()
     close()
   }
@@ -89,11 +102,12 @@ function remedy(r: NonNullable<Note['remedy']>) {
   if (r.change) change(r.change)
 }
 
-const reload = () => attempt(() => api.question(props.study.id, props.question.id, props.of))
+const reload = () => attempt(() => api.question(props.study.id, props.question.id, props.view))
 </script>
 
 <template>
   <article
+    :id="`a${analysis.id}`"
     class="claim"
     :aria-label="isClaim ? t('claim.said', { n: analysis.number ?? '' }) : said"
     :data-test="isClaim ? 'claim' : 'described'"
@@ -114,6 +128,8 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
           :pictures="(n) => api.chart(study.id, analysis.id, n)"
           :tables="(n) => api.analysisTable(study.id, analysis.id, n)"
           @change="change"
+          @ask="emit('next', $event)"
+          @these="emit('these', $event)"
         />
         <template v-else>
           <h3 v-if="!analysis.firstRunAt">{{ analysis.statement }}</h3>
@@ -164,6 +180,14 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             @click="changing ? close() : (changing = true)"
           >{{ t('topline.test_it') }}</button>
           <button
+            v-if="document"
+            type="button"
+            class="act"
+            :aria-pressed="analysis.selected"
+            data-test="select-analysis"
+            @click="select"
+          >{{ analysis.selected ? t('topline.selected') : t('topline.select') }}</button>
+          <button
             type="button"
             class="act"
             data-test="delete-claim"
@@ -208,6 +232,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
 <style scoped>
 .bar { margin: 10px 30px 0 78px; border-left: 3px solid var(--ink); padding: 2px 0 4px 20px; }
 .described { border-left-color: var(--rule); }
+.claim { scroll-margin-top: 62px; }
 .claim :deep(.margin) { padding-top: 12px; }
 .acts { margin: 12px 0 4px; }
 .said { color: var(--soft); font-size: 13.5px; margin-bottom: 3px; }

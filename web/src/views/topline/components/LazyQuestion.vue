@@ -1,27 +1,30 @@
 <script setup lang="ts">
-import { onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 
 import { watchNear } from '../near'
 
-import type { Question } from '@/api/client'
+import type { Outlined } from '@/api/client'
 
-/** A question that is drawn only when it comes near the screen; until then its wording
- * holds its place, so that the page of a long questionnaire opens at once and can still
- * be searched and stepped through. */
+/** A question that is asked for and drawn only when it comes near the screen; until then its
+ * wording holds its place, so that the page of a long questionnaire opens at once and can
+ * still be searched and stepped through. */
 defineOptions({ inheritAttrs: false })
-const props = defineProps<{ question: Question; eager: boolean }>()
+const props = defineProps<{ question: Outlined; loaded: boolean; eager: boolean }>()
+const emit = defineEmits<{ near: [] }>()
 const drawn = ref(props.eager)
 const place = useTemplateRef<HTMLElement>('place')
-const height = 150 + 31 * (props.question.rows.length + 4 * props.question.analyses.length)
+const height = computed(() => 150 + 31 * (props.question.answers + 4 * props.question.analyses.length))
 let stop: (() => void) | null = null
 
 function draw() {
   drawn.value = true
+  emit('near')
   stop?.()
   stop = null
 }
 onMounted(() => {
-  if (drawn.value || !place.value) return
+  if (drawn.value) return emit('near')
+  if (!place.value) return
   stop = watchNear(place.value, draw)
   window.addEventListener('beforeprint', draw, { once: true })
 })
@@ -32,7 +35,7 @@ onBeforeUnmount(() => {
 </script>
 
 <template>
-  <slot v-if="drawn" />
+  <slot v-if="drawn && loaded" />
   <section
     v-else
     v-bind="$attrs"

@@ -2,19 +2,22 @@
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 
-import type { Method, Question } from '@/api/client'
+import type { Method, Outlined } from '@/api/client'
 
-/** Chooses, by typing or with the arrows, the next question of a method that takes several. */
-const props = defineProps<{ method: Method; taken: string[]; questions: Question[] }>()
-const emit = defineEmits<{ chosen: [id: number]; cancel: [] }>()
+/** Chooses, by typing or with the arrows, the next question of a method that takes several,
+ * or any number of them at once. */
+const props = defineProps<{ method: Method; taken: string[]; questions: Outlined[]; joins: string[][] }>()
+const emit = defineEmits<{ chosen: [ids: number[]]; cancel: [] }>()
 const { t } = useI18n()
+const many = computed(() => props.method.more === 'others')
 
 const items = computed(() =>
   props.questions
-    .filter((q) => !props.taken.includes(String(q.id)) && q.asks.includes(props.method.name))
-    .map((q) => ({ value: q.id, title: `${q.number} · ${q.wording}`, keys: `${q.name} ${q.short}` })),
+    .filter((q) => !props.taken.includes(String(q.id)) && (props.joins[q.joins] ?? []).includes(props.method.name))
+    .map((q) => ({ value: q.id, title: `${q.number} · ${q.wording}`, short: `${q.number} · ${q.short || q.name}`, keys: `${q.name} ${q.short} ${q.section}` })),
 )
 const chosen = ref<number | null>(null)
+const several = ref<number[]>([])
 const field = useTemplateRef<{ focus: () => void }>('field')
 onMounted(() => field.value?.focus())
 
@@ -23,13 +26,40 @@ function matches(_: string, typed: string, item?: { raw: { title: string; keys: 
   return typed.toLowerCase().split(/\s+/).every((word) => text.includes(word))
 }
 function take(id: number | null) {
-  if (id !== null) emit('chosen', id)
+  if (id !== null) emit('chosen', [id])
+}
+/** A menu that is open takes Escape for itself. */
+function escape(event: KeyboardEvent) {
+  if ((event.target as HTMLElement).getAttribute('aria-expanded') !== 'true') emit('cancel')
 }
 </script>
 
 <template>
-  <div class="other" data-test="other-question" @keydown.esc="$emit('cancel')">
+  <div class="other" data-test="other-question" @keydown.esc="many ? escape($event) : $emit('cancel')">
     <p v-if="!items.length" class="soft">{{ t('topline.no_other') }}</p>
+    <template v-else-if="many">
+      <v-autocomplete
+        ref="field"
+        v-model="several"
+        :items="items"
+        multiple
+        chips
+        closable-chips
+        clear-on-select
+        :label="t(`ask.${method.texts}.other`)"
+        :placeholder="t('topline.find_other')"
+        :no-data-text="t('app.nothing_found')"
+        :custom-filter="matches"
+        auto-select-first
+        data-test="find-others"
+      >
+        <template #chip="{ props: chip, item }"><v-chip v-bind="chip" size="small" :text="items.find((i) => i.value === item.value)?.short ?? ''" /></template>
+      </v-autocomplete>
+      <p class="acts">
+        <v-btn variant="flat" color="primary" :disabled="!several.length" data-test="take-others" @click="emit('chosen', several)">{{ t('topline.describe_them') }}</v-btn>
+        <button type="button" class="act" @click="$emit('cancel')">{{ t('app.cancel') }}</button>
+      </p>
+    </template>
     <v-autocomplete
       v-else
       ref="field"
@@ -47,5 +77,6 @@ function take(id: number | null) {
 </template>
 
 <style scoped>
-.other { max-width: 520px; margin: 8px 0; }
+.other { max-width: 620px; margin: 8px 0; }
+.acts { margin: 10px 0; align-items: center; }
 </style>

@@ -1,120 +1,88 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { useRoute, useRouter } from 'vue-router'
 
 import { ApiError, api } from '@/api/client'
 import { useSession } from '@/app/session'
 import AnswerArranger from '@/components/AnswerArranger.vue'
 import { applyRemedy } from '@/api/remedy'
+import DeriveForm from '@/components/deriving/DeriveForm.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { count } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
 import TableActs from '@/components/TableActs.vue'
 import { useAttempt } from '@/composables/useAttempt'
-import { useMethods } from '@/composables/useMethods'
 
+import { useAsking } from '../composables/useAsking'
 import { useDraft } from '../composables/useDraft'
 import AnalysisBlock from './AnalysisBlock.vue'
 import AnalysisForm from './AnalysisForm.vue'
 import NumberSummary from './NumberSummary.vue'
 import OtherQuestion from './OtherQuestion.vue'
+import QuestionActs from './QuestionActs.vue'
+import TallyColumns from './TallyColumns.vue'
 import TallyTable from './TallyTable.vue'
 
-import type { Analysis, Method, Note, Question, QuestionEdit, Spec, Study, Subgroup, Topline } from '@/api/client'
-import type { Base } from '../types'
+import type { Analysis, DerivedEdit, NextAsk, Note, Outlined, Question, QuestionEdit, Spec, Study, Subgroup, Topline, Who, Window } from '@/api/client'
+import type { View } from '../composables/useView'
 
 const props = defineProps<{
   question: Question
   study: Study
-  base: Base
-  showCodes: boolean
-  cumulative: boolean
-  proportions: boolean
-  of: number | null
+  view: View
   subgroups: Subgroup[]
-  questions: Question[]
+  questions: Outlined[]
+  joins: string[][]
+  /** Which questions of the page an edit brings up to date. */
+  drawn: () => Window
 }>()
-const emit = defineEmits<{ changed: [question: Question]; base: []; reload: []; page: [page: Topline] }>()
+const emit = defineEmits<{
+  changed: [question: Question]
+  base: []
+  reload: []
+  page: [page: Topline]
+  view: [change: Partial<View>]
+  next: [next: NextAsk, questions: string[]]
+  these: [who: Who[], questions: string[]]
+}>()
 const { t } = useI18n()
+const route = useRoute()
+const router = useRouter()
 const session = useSession()
 const arranging = ref(false)
-/** The method of which the form is open, and, where it takes a second question, which. */
-const asking = ref<string | null>(null)
-/** The further questions of what is asked, as far as they are chosen. */
-const others = ref<string[]>([])
-const picked = ref<string[] | null>(null)
-const { byName } = useMethods()
+const deriving = ref<'merge' | 'bands' | null>(null)
 const { error, attempt: tried } = useAttempt()
+const { byName, asking, others, picked, methods, form, seeksOther, among, open, close, withOthers, state, needsPicking, pick } = useAsking(props, ask)
 
-/** What can be asked of this question, as the server tells. */
-/** The other questions with the same shared list. */
-const battery = computed(() =>
-  props.questions.filter((q) => q.id !== props.question.id && q.listId !== null && q.listId === props.question.listId),
-)
-const methods = computed(() =>
-  props.question.asks.flatMap((name) => byName.value.get(name) ?? []).filter((m) => !m.more || battery.value.length > 0),
-)
 const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
 /** The claims whose shares can stand as ticks in the tally: those that have been run and
  * are about those whom the tally counts. The last one stands there unless another is chosen. */
 const references = computed(() =>
-  props.question.analyses.filter(
-    (a) => a.document?.ticks && (a.spec.subgroup ?? '') === (props.of === null ? '' : String(props.of)),
-  ),
+  props.question.analyses.filter((a) => a.document?.ticks && (a.spec.subgroup ?? '') === among.value),
 )
 const chosen = ref<number | null>(null)
 const reference = computed<Analysis | null>(() => references.value.find((c) => c.id === chosen.value) ?? references.value.at(-1) ?? null)
 const groupName = (key: string) => props.subgroups.find((g) => String(g.id) === key)?.name ?? ''
-const among = computed(() => (props.of === null ? '' : String(props.of)))
 const named = (keys: string[]) =>
   keys.map((key) => {
     const q = props.questions.find((one) => String(one.id) === key)
     return { key, name: q ? q.short || `“${q.wording}”` : key }
   })
-const form = computed(() => (asking.value === null ? undefined : byName.value.get(asking.value)))
-const seeksOther = computed(() => form.value !== undefined && form.value.questions.length > 1 + others.value.length)
-
-/** What is no claim is described at once; it can be tested where it then stands. */
-function open(method: Method) {
-  const again = asking.value === method.name
-  close()
-  if (again) return
-  if (method.tests || method.questions.length > 1) asking.value = method.name
-  else describe(method, method.more ? battery.value.map((q) => String(q.id)) : [])
-}
-function close() {
-  asking.value = null
-  others.value = []
-  picked.value = null
-}
-function withOther(id: number) {
-  const method = form.value
-  others.value = [...others.value, String(id)]
-  if (method && !method.tests && !seeksOther.value) describe(method, others.value)
-}
-function describe(method: Method, others: string[]) {
-  void state(
-    {
-      method: method.name,
-      version: method.version,
-      questions: [String(props.question.id), ...others],
-      settings: method.settings,
-      ...(among.value ? { subgroup: among.value } : {}),
-    },
-    false,
-  )
-}
-const needsPicking = (m: Method | undefined) => m?.inputs.some((i) => i.kind === 'categories') ?? false
-function pick(code: string) {
-  const now = picked.value ?? []
-  picked.value = now.includes(code) ? now.filter((c) => c !== code) : [...now, code]
-}
+/** A form that the address names opens here; then the address forgets it. */
+onMounted(() => watch([() => route.query.ask, () => route.hash, methods], () => {
+  const method = methods.value.find((m) => m.name === route.query.ask)
+  if (!method || route.hash !== `#q${props.question.number}`) return
+  if (asking.value !== method.name) open(method)
+  void router.replace({ query: { ...route.query, ask: undefined }, hash: route.hash })
+}, { immediate: true }))
 
 /** The choose-all set that this question is a column of. */
-const set = computed(() =>
-  props.questions.find((q) => q.derivation?.rule === 'together' && q.derivation.sources.includes(props.question.id)),
-)
+const set = computed(() => {
+  const part = props.questions.find((q) => q.id === props.question.id)?.partOf
+  return part ? props.questions.find((q) => q.id === part) : undefined
+})
 const unfolded = ref(false)
 /** Such a column is counted there; by itself it takes a line until it is wanted. */
 const folded = computed(() => set.value !== undefined && !unfolded.value && props.question.analyses.length === 0)
@@ -122,6 +90,8 @@ const folded = computed(() => set.value !== undefined && !unfolded.value && prop
 const isLine = computed(
   () => !props.question.damage && (folded.value || ['text', 'identifier'].includes(props.question.kind)),
 )
+
+const tallyHeads = computed(() => [t('topline.answer'), t('topline.count'), t(`topline.of_${props.view.base}`)])
 
 const subline = computed(() => {
   const q = props.question
@@ -149,7 +119,7 @@ async function attempt(work: () => Promise<Question | void>) {
 
 const edit = (change: QuestionEdit) =>
   attempt(async () => {
-    emit('page', await api.editOnPage(props.study.id, props.question.id, props.question.version, change, props.of))
+    emit('page', await api.editOnPage(props.study.id, props.question.id, props.question.version, change, props.view, props.drawn()))
   })
 
 const editAnswers = (change: (answers: QuestionEdit['answers'] & object) => void) => {
@@ -168,21 +138,34 @@ async function remedy(r: NonNullable<Note['remedy']>) {
   if (await attempt(async () => void (await applyRemedy(props.study.id, props.question, r)))) emit('reload')
 }
 
-async function state(spec: Spec, runNow: boolean) {
-  const kept = await attempt(async () => {
-    const made = await api.stateAnalysis(props.study.id, spec, runNow, props.of)
+async function ask(spec: Spec, runNow: boolean) {
+  return attempt(async () => {
+    const made = await api.stateAnalysis(props.study.id, spec, runNow, props.view)
     chosen.value = made.analysisId
     useDraft(props.study.id, props.question.id, spec.method).drop()
     return made.question
   })
-  if (kept) close()
 }
+
+/** A question made of this one stands at the end of the page, where one is taken. */
+async function derive(body: DerivedEdit) {
+  const done = await tried(() => api.addDerived(props.study.id, body))
+  if (!done) return
+  deriving.value = null
+  emit('reload')
+  await router.push({ query: route.query, hash: `#q${done.value.number}` })
+}
+const select = () =>
+  attempt(async () => {
+    await api.select(props.study.id, 'questions', props.question.id, !props.question.selected)
+    emit('reload')
+  })
 
 const remove = (a: Analysis) =>
   attempt(async () => {
     await api.withdrawAnalysis(props.study.id, a.id)
     session.offerUndo(a.number === null ? t('topline.taken_away') : t('claim.deleted', { n: a.number }), async () => {
-      await attempt(() => api.restoreAnalysis(props.study.id, a.id, props.of))
+      await attempt(() => api.restoreAnalysis(props.study.id, a.id, props.view))
     })
     return { ...props.question, analyses: props.question.analyses.filter((x) => x.id !== a.id) }
   })
@@ -193,11 +176,16 @@ async function rebuild(id: number) {
 }
 
 async function reload() {
-  await attempt(() => api.question(props.study.id, props.question.id, props.of))
+  await attempt(() => api.question(props.study.id, props.question.id, props.view))
 }
 
 function keyed(event: KeyboardEvent) {
   if (event.target !== event.currentTarget || event.ctrlKey || event.metaKey || event.altKey) return
+  if (event.key === 'r' && props.question.tabulated) {
+    event.preventDefault()
+    void select()
+    return
+  }
   const method = methods.value.find((m) => m.key === event.key)
   if (!method) return
   event.preventDefault()
@@ -244,7 +232,6 @@ function keyed(event: KeyboardEvent) {
               @click="unfolded = true"
             >{{ t('topline.unfold') }}</button>
           </template></p>
-          <p v-if="question.note" class="soft small">{{ question.note }}</p>
           <ErrorNote
             v-if="error"
             :error="error"
@@ -266,10 +253,10 @@ function keyed(event: KeyboardEvent) {
               <TallyTable
                 :question="question"
                 :study="study"
-                :base="base"
-                :show-codes="showCodes"
-                :cumulative="cumulative"
-                :proportions="proportions"
+                :base="view.base"
+                :show-codes="view.codes"
+                :cumulative="view.cumulative"
+                :proportions="view.proportions"
                 :reference="reference"
                 :several="references.length > 1"
                 :picked="picked"
@@ -277,7 +264,9 @@ function keyed(event: KeyboardEvent) {
                 @relabel="relabel"
                 @pick="pick"
               />
-              <TableActs v-if="!picked" :address="api.questionTable(study.id, question.id, base, of)" />
+              <TableActs v-if="!picked" :address="api.questionTable(study.id, question.id, view.base, view)" :columns="tallyHeads">
+                <TallyColumns :question="question" :view="view" @view="emit('view', $event)" />
+              </TableActs>
               <p v-else class="soft small">{{ t('topline.picking') }}</p>
             </div>
             <p v-if="question.isCounts">
@@ -309,28 +298,35 @@ function keyed(event: KeyboardEvent) {
               {{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}
             </p>
           </template>
-          <p v-if="(question.tabulated || methods.length) && !question.damage && !folded" class="acts">
-            <button
-              v-for="m in methods"
-              :key="m.name"
-              type="button"
-              class="act"
-              :aria-expanded="m.tests || m.questions.length > 1 ? asking === m.name : undefined"
-              :data-test="`ask-${m.name}`"
-              @click="open(m)"
-            >{{ t(`ask.${m.texts}.act`) }}</button>
-            <button
-              v-if="question.tabulated"
-              type="button"
-              class="act"
-              :aria-expanded="arranging"
-              data-test="arrange"
-              @click="arranging = !arranging"
-            >{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
-          </p>
+          <QuestionActs
+            v-if="(question.tabulated || methods.length) && !question.damage && !folded"
+            :question="question"
+            :methods="methods"
+            :asking="asking"
+            :arranging="arranging"
+            :deriving="deriving"
+            @open="open"
+            @arrange="arranging = !arranging"
+            @derive="deriving = deriving === $event ? null : $event"
+            @select="select"
+          />
+          <DeriveForm v-if="deriving" :key="deriving" :rule="deriving" :questions="[question]" @save="derive" @cancel="deriving = null" />
         </div>
       </div>
-      <MarginNotes :notes="folded ? [] : question.notes" :base="base" @remedy="remedy" />
+      <MarginNotes :notes="folded ? [] : question.notes" :base="view.base" @remedy="remedy">
+        <p v-if="!folded" class="own">
+          <span v-if="question.selected" class="in-report" data-test="in-report">{{ t('topline.selected') }}</span>
+          <InlineText
+            :text="question.note"
+            :shown="question.note || t('topline.add_note')"
+            :label="t('topline.note')"
+            :maxlength="2000"
+            clearable
+            data-test="note"
+            @save="edit({ note: $event })"
+          />
+        </p>
+      </MarginNotes>
     </div>
     <div v-if="form && seeksOther" class="beside">
       <div class="seek"><OtherQuestion
@@ -338,7 +334,8 @@ function keyed(event: KeyboardEvent) {
         :method="form"
         :taken="[String(question.id), ...others]"
         :questions="questions"
-        @chosen="withOther"
+        :joins="joins"
+        @chosen="withOthers"
         @cancel="close"
       /></div>
       <div class="margin" />
@@ -363,7 +360,7 @@ function keyed(event: KeyboardEvent) {
       :analysis="a"
       :question="question"
       :study="study"
-      :of="of"
+      :view="view"
       :subgroup="groupName(a.spec.subgroup ?? '')"
       :others="named(a.spec.questions.slice(1))"
       :ticked="references.length > 1 && a.id === reference?.id"
@@ -372,6 +369,8 @@ function keyed(event: KeyboardEvent) {
       @tick="chosen = a.id"
       @changed="$emit('changed', $event)"
       @remove="remove(a)"
+      @next="(next) => emit('next', next, a.spec.questions)"
+      @these="(who) => emit('these', who, a.spec.questions)"
       @picking="picked = $event && needsPicking(byName.get(a.spec.method)) ? $event : null"
     />
   </section>
@@ -410,10 +409,6 @@ h2 {
   font-size: 14px;
   margin: 2px 0 9px;
 }
-.acts {
-  margin: 9px 0 4px;
-  gap: 6px 18px;
-}
 .seek {
   padding: 0 30px 0 78px;
 }
@@ -438,5 +433,7 @@ h2 {
   .body { grid-template-columns: 26px minmax(0, 1fr); padding: 18px 14px 6px; }
   .seek { padding: 0 14px 0 40px; }
 }
+.own { display: flex; flex-direction: column; gap: 4px; align-items: flex-start; }
+.in-report { font: 600 13px 'Source Sans 3 Variable', sans-serif; color: var(--teal); }
 .question > .beside:first-child > :deep(.margin) { padding-top: 28px; }
 </style>

@@ -2,10 +2,10 @@
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 
-import type { Question } from '@/api/client'
+import type { Outlined } from '@/api/client'
 
 /** The questions of the study by section, to be searched and gone to; the column folds away. */
-const props = defineProps<{ questions: Question[] }>()
+const props = defineProps<{ questions: Outlined[] }>()
 const emit = defineEmits<{ close: []; go: [hash: string] }>()
 const { t } = useI18n()
 const typed = ref('')
@@ -20,7 +20,7 @@ const found = computed(() => {
   })
 })
 const sections = computed(() => {
-  const out: { name: string; questions: Question[] }[] = []
+  const out: { name: string; questions: Outlined[] }[] = []
   for (const q of found.value) {
     if (out.at(-1)?.name !== q.section) out.push({ name: q.section, questions: [] })
     out.at(-1)?.questions.push(q)

@@ -7,7 +7,7 @@ import { count, fixed, signed } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
 
 import type { Analysis, AnswerRow, Question, Study } from '@/api/client'
-import type { Base } from '../types'
+import type { Base } from '../composables/useView'
 
 const props = defineProps<{
   question: Question

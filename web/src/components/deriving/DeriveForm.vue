@@ -7,10 +7,18 @@ import ChoiceMenu from '@/components/ChoiceMenu.vue'
 
 import MergeBoard from './MergeBoard.vue'
 
-import type { CodebookQuestion, Derivation, DerivedEdit } from '@/api/client'
+import type { Answer, Derivation, DerivedEdit } from '@/api/client'
+
+/** What a definition needs of a question. */
+interface Source {
+  id: number
+  name: string
+  wording: string
+  answers: Answer[]
+}
 
 /** A question made from others, as a sentence whose blanks are its definition. */
-const props = defineProps<{ rule: Derivation['rule']; questions: CodebookQuestion[]; was?: CodebookQuestion }>()
+const props = defineProps<{ rule: Derivation['rule']; questions: Source[]; was?: { wording: string; derivation: Derivation | null } }>()
 const emit = defineEmits<{ save: [body: DerivedEdit]; cancel: [] }>()
 const { t } = useI18n()
 const before = props.was?.derivation
@@ -23,7 +31,7 @@ const form = reactive({
   separator: before?.separator ?? ';',
 })
 const groups = ref(before?.groups ?? [])
-const proper = (q: CodebookQuestion) => q.answers.filter((a) => a.missing === '' && a.sameAs === null)
+const proper = (q: Source) => q.answers.filter((a) => a.missing === '' && a.sameAs === null)
 const yes = /^(1|yes|true|x|y|chosen|selected)$/i
 const chosen = ref<Record<number, number[]>>(
   Object.fromEntries(

@@ -1,0 +1,200 @@
+package httpapi
+
+import (
+	"encoding/json"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"widetally/core/analysis"
+	"widetally/core/survey"
+	"widetally/internal/service"
+)
+
+// outlinedDTO is a question as long as it is not tabulated.
+type outlinedDTO struct {
+	ID       uint64      `json:"id"`
+	Number   int         `json:"number"`
+	Name     string      `json:"name"`
+	Wording  string      `json:"wording"`
+	Short    string      `json:"short"`
+	Section  string      `json:"section"`
+	Kind     survey.Kind `json:"kind"`
+	ListID   *uint64     `json:"listId"`
+	PartOf   uint64      `json:"partOf"`
+	Answers  int         `json:"answers"`
+	Analyses []uint64    `json:"analyses"`
+	// Joins is the place, among the lists of methods, of those in which it can be a further
+	// question.
+	Joins int `json:"joins"`
+}
+
+// withdrawnDTO is a claim that was deleted, as the register shows it.
+type withdrawnDTO struct {
+	ID          uint64     `json:"id"`
+	Number      int        `json:"number"`
+	QuestionID  uint64     `json:"questionId"`
+	Question    string     `json:"question"`
+	Statement   string     `json:"statement"`
+	LevelText   string     `json:"levelText"`
+	StatedAt    time.Time  `json:"statedAt"`
+	FirstRunAt  *time.Time `json:"firstRunAt"`
+	WithdrawnAt time.Time  `json:"withdrawnAt"`
+}
+
+// mostAtOnce bounds the questions of one window.
+const mostAtOnce = 400
+
+// windowOf reads which questions of a page are asked for: by their ids, or many from one on.
+func windowOf(c fiber.Ctx) (w service.Window, err error) {
+	bad := &service.InvalidError{Code: "window", Field: "/ids", Values: map[string]string{"most": strconv.Itoa(mostAtOnce)}}
+	if text := c.Query("ids"); text != "" {
+		for _, part := range strings.Split(text, ",") {
+			id, err := strconv.ParseUint(part, 10, 63)
+			if err != nil || len(w.IDs) >= mostAtOnce {
+				return w, bad
+			}
+			w.IDs = append(w.IDs, id)
+		}
+		return w, nil
+	}
+	if c.Query("many") == "" {
+		return w, nil
+	}
+	if w.Many, err = strconv.Atoi(c.Query("many")); err != nil || w.Many < 1 || w.Many > mostAtOnce {
+		return w, bad
+	}
+	if w.From, err = strconv.Atoi(c.Query("from", "1")); err != nil || w.From < 1 {
+		return w, bad
+	}
+	return w, nil
+}
+
+// getQuestions answers with the questions of a window.
+func (s *server) getQuestions(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	of, err := among(c)
+	if err != nil {
+		return err
+	}
+	window, err := windowOf(c)
+	if err != nil {
+		return err
+	}
+	list, err := s.study.Questions(c.Context(), n, of, window)
+	if err != nil {
+		return err
+	}
+	rendered, err := s.renderAll(c, list)
+	if err != nil {
+		return err
+	}
+	return c.JSON(struct {
+		Questions []json.RawMessage `json:"questions"`
+	}{rendered})
+}
+
+func (s *server) renderAll(c fiber.Ctx, list []*service.QuestionView) ([]json.RawMessage, error) {
+	order, err := orderOf(c)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]json.RawMessage, len(list))
+	for i, v := range list {
+		if out[i], err = s.render(v, order); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// selectPiece takes the tally of a question, or an analysis, into the report or out of it.
+func (s *server) selectPiece(kind string, in bool) fiber.Handler {
+	return func(c fiber.Ctx) error {
+		studyID, n, err := ids(c, kind)
+		if err != nil {
+			return err
+		}
+		piece := service.Piece{Question: n}
+		if kind == "analysis" {
+			piece = service.Piece{Analysis: n}
+		}
+		if err := s.study.Select(c.Context(), studyID, piece, in); err != nil {
+			return err
+		}
+		return c.SendStatus(fiber.StatusNoContent)
+	}
+}
+
+func (s *server) getTopline(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	return s.sendTopline(c, n)
+}
+
+func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
+	of, err := among(c)
+	if err != nil {
+		return err
+	}
+	window, err := windowOf(c)
+	if err != nil {
+		return err
+	}
+	t, err := s.study.Topline(c.Context(), n, of, window)
+	if err != nil {
+		return err
+	}
+	out := struct {
+		Study     studyDTO      `json:"study"`
+		Subgroups []subgroupDTO `json:"subgroups"`
+		Undo      *editDTO      `json:"undo"`
+		Redo      *editDTO      `json:"redo"`
+		// Outline is every question, Questions those that were asked for.
+		Outline   []outlinedDTO     `json:"outline"`
+		Joins     [][]string        `json:"joins"`
+		Questions []json.RawMessage `json:"questions"`
+		// Notes speak of the whole page.
+		Notes     []string       `json:"notes"`
+		Withdrawn []withdrawnDTO `json:"withdrawn"`
+		TestsRun  int            `json:"testsRun"`
+	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), nil, nil, nil, []string{}, []withdrawnDTO{}, t.TestsRun}
+	if t.Weights != "" {
+		out.Notes = append(out.Notes, s.study.Words().Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
+	}
+	wordings := map[uint64]string{}
+	for _, q := range t.Outline {
+		wordings[q.ID] = q.Wording
+	}
+	for _, c := range t.Withdrawn {
+		out.Withdrawn = append(out.Withdrawn, withdrawnDTO{c.ID, c.Number, c.QuestionID, wordings[c.QuestionID], s.say(c.Statement), s.study.Words().Level(c.Level), c.StatedAt, c.FirstRunAt, *c.WithdrawnAt})
+	}
+	out.Outline, out.Joins = toOutline(t.Outline)
+	if out.Questions, err = s.renderAll(c, t.Questions); err != nil {
+		return err
+	}
+	return c.JSON(out)
+}
+
+// toOutline tells of each question in which methods it can be a further one, which few lists
+// say for all.
+func toOutline(list []service.Outlined) ([]outlinedDTO, [][]string) {
+	out, joins, at := make([]outlinedDTO, len(list)), [][]string{}, map[string]int{}
+	for i, q := range list {
+		names := analysis.AskedOf(1, q.Question.Question)
+		key := strings.Join(names, " ")
+		if _, known := at[key]; !known {
+			at[key] = len(joins)
+			joins = append(joins, names)
+		}
+		out[i] = outlinedDTO{q.ID, q.Number, q.Name, q.Wording, q.Short, q.Section, q.Kind, q.ListID, q.PartOf, len(q.Proper()), append([]uint64{}, q.Analyses...), at[key]}
+	}
+	return out, joins
+}

@@ -1,2 +1,0 @@
-/** Of whom a percent column speaks. */
-export type Base = 'answered' | 'everyone'
