@@ -154,6 +154,7 @@ func (*ResponsesBySettings) run(work Work, c *Counted) (*Outcome, error) {
 }
 
 func (s *ResponsesBySettings) document(o *Outcome, about claim.About) document.Document {
+	about.Everyone = o.Counted.Frequency.Everyone
 	c := s.claim(o.Counted.Questions, about)
 	c.Counts = o.Request.(*ResponsesByRequest).Counts
 	return c.Document(o.Result.(*tally.RespondentShares))

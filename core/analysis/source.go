@@ -69,6 +69,7 @@ type Counted struct {
 // groups; ok is false where a document says so itself.
 func (c *Counted) Respondents() (n int64, ok bool) {
 	switch {
+	case c.ResponsesBy != nil:
 	case c.Summary != nil:
 		return c.Summary.N, true
 	case c.Frequency != nil:
@@ -122,6 +123,9 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 			c.Crosstabs = append(c.Crosstabs, t)
 		}
 	case responsesBy:
+		if c.Frequency, err = from.Frequencies(ctx, s.Questions[0], s.Subgroup); err != nil {
+			break
+		}
 		c.ResponsesBy, err = from.MultipleResponseBy(ctx, s.Questions[0], s.Questions[1], s.Subgroup)
 	case eachDescriptives:
 		for _, key := range s.Questions {

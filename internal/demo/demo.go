@@ -58,6 +58,12 @@ type setText struct {
 	Chosen  string   `json:"chosen"`
 }
 
+// listText is a shared list made of the answers of the first of its columns.
+type listText struct {
+	Name    string   `json:"name"`
+	Columns []string `json:"columns"`
+}
+
 type claimText struct {
 	Column     string              `json:"column"`
 	Source     string              `json:"source"`
@@ -105,6 +111,7 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 		Questions map[string]questionText `json:"questions"`
 		Claims    []claimText             `json:"claims"`
 		Sets      []setText               `json:"sets"`
+		Lists     []listText              `json:"lists"`
 		Subgroups []groupText             `json:"subgroups"`
 		// Described names its questions as the file does.
 		Described []analysis.Spec `json:"described"`
@@ -156,6 +163,15 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 		return study.Study{}, fmt.Errorf("demo: %w", err)
 	}
 	columns = byName(page.Questions)
+	for _, list := range book.Lists {
+		e := service.BulkEdit{MakeList: list.Name}
+		for _, name := range list.Columns {
+			e.Questions = append(e.Questions, service.Versioned{ID: columns[name].ID, Version: columns[name].Version})
+		}
+		if err := s.EditMany(ctx, st.ID, e); err != nil {
+			return study.Study{}, fmt.Errorf("demo: list %q: %w", list.Name, err)
+		}
+	}
 	for _, spec := range book.Described {
 		for i, name := range spec.Questions {
 			spec.Questions[i] = service.KeyOf(columns[string(name)].ID)

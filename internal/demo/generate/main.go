@@ -36,7 +36,8 @@ var wards = []struct {
 }{{"Harbour", 238}, {"Millbrook", 221}, {"Oldgate", 272}, {"Quarry Hill", 214}, {"Saltings", 163}, {"Fenside", 132}}
 
 var columns = []string{"household", "ward", "age_band", "tenure", "household_size", "years_at_address", "dwelling", "garden", "bin_day", "caddy_before", "caddy_after",
-	"leaflet", "satisfaction", "crew", "reason_smell", "reason_time", "reason_space", "reason_no_garden", "reason_flies", "missed_collection", "prefers", "recycles_glass", "mode", "weight"}
+	"leaflet", "satisfaction", "crew", "reason_smell", "reason_time", "reason_space", "reason_no_garden", "reason_flies", "missed_collection", "prefers", "recycles_glass", "mode", "weight",
+	"agree_bins", "agree_letters", "agree_tip", "tip_trips"}
 
 type household struct {
 	rng    *rand.Rand
@@ -48,6 +49,7 @@ type household struct {
 
 func rows() [][]string {
 	rng := rand.New(rand.NewPCG(1240, 2026))
+	opinions := rand.New(rand.NewPCG(2026, 1240)) // of their own, so that the answers above stay as they are
 	var order []int
 	for i, w := range wards {
 		for range w.n {
@@ -58,7 +60,9 @@ func rows() [][]string {
 	out := [][]string{columns}
 	for i, ward := range order {
 		h := household{rng: rng, ward: ward}
-		out = append(out, h.answers(i))
+		answers := h.answers(i)
+		h.rng = opinions
+		out = append(out, append(answers, h.opinions()...))
 	}
 	return out
 }
@@ -147,6 +151,18 @@ func (h *household) answers(i int) []string {
 		h.lost(code(h.yes(0.83)), 0.015),
 		h.one([]string{"Doorstep", "Telephone", "Online"}, 36, 24, 40),
 		strconv.FormatFloat(math.Round((0.7+0.6*h.rng.Float64()+0.25*b(h.tenure == 1))*1000)/1000, 'f', 3, 64),
+	}
+}
+
+// opinions are how far the household agrees with three statements, and how often it drove to
+// the tip in the last year.
+func (h *household) opinions() []string {
+	scale := []string{"1", "2", "3", "4", "5", "8"}
+	return []string{
+		h.lost(h.one(scale, 8, 15, 19, 36, 20, 2), 0.015),
+		h.lost(h.one(scale, 18, 27, 24, 20, 8, 3), 0.015),
+		h.lost(h.one(scale, 12, 19, 21, 30-6*b(h.flat), 14, 4), 0.015),
+		h.lost(strconv.Itoa(min(14, int(h.rng.ExpFloat64()*(3.2-1.6*b(h.flat))))), 0.02),
 	}
 }
 

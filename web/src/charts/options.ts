@@ -197,7 +197,7 @@ function plot(chart: Chart & { plot: Plot | null }, palette: Palette): Options {
   const figures = p.bars.filter((b) => b.text)
   if (figures.length) {
     series.push({
-      type: 'scatter', silent: true, symbolSize: 1, itemStyle: { opacity: 0 },
+      type: 'scatter', silent: true, symbolSize: 1, z: 5, itemStyle: { color: 'transparent' },
       data: figures.map((b) => ({ value: [(b.from + b.to) / 2, p.flat ? 1 : b.base + b.height], label: { show: true, formatter: b.text, position: 'top', distance: 2, color: palette.ink, fontSize: 12 } })),
     })
   }
@@ -208,7 +208,7 @@ function plot(chart: Chart & { plot: Plot | null }, palette: Palette): Options {
   }
   const names = new Map(p.names.map((n) => [n.at, n.text]))
   const across = p.names.length
-    ? { customValues: [...names.keys()], formatter: (x: number) => names.get(x) ?? '', width: (width - 100) / p.names.length, overflow: 'break', lineHeight: 15, hideOverlap: true, color: palette.ink, fontSize: 13 }
+    ? { customValues: [...names.keys()], formatter: (x: number) => names.get(x) ?? '', width: (width - 100) / p.names.length - 6, overflow: 'break', lineHeight: 15, interval: 0, hideOverlap: false, color: palette.ink, fontSize: 13 }
     : { color: palette.soft, formatter: plainNumber, hideOverlap: true, showMinLabel: round(p.from), showMaxLabel: round(p.to) }
   for (const l of p.lines) {
     const line = stroke(l.points, l.thin ? 1.5 : 2.5, l.thin ? palette.ink : palette.observed)

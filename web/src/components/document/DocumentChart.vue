@@ -66,6 +66,6 @@ const save = () =>
 <style scoped>
 .chart { max-width: 100%; margin: 4px 0; }
 .sheet-of { max-width: 100%; }
-.leave { display: flex; flex-wrap: wrap; gap: 0 12px; font-size: 13.5px; }
+.leave { display: flex; flex-wrap: wrap; align-items: baseline; gap: 0 12px; font-size: 13.5px; }
 .act { text-decoration: none; font-weight: 400; }
 </style>

@@ -46,7 +46,8 @@ function typed(member: string, text: string) {
 
 <style scoped>
 .choices { font-size: 14.5px; margin-bottom: 4px; }
-div.choices { display: flex; gap: 2px 18px; align-items: baseline; flex-wrap: wrap; }
+div.choices { display: flex; gap: 2px 18px; align-items: baseline; }
+div.choices > .soft { flex: none; }
 .ways { display: flex; flex-wrap: wrap; gap: 2px 18px; align-items: baseline; }
 .folded .ways { margin: 6px 0 8px; gap: 8px 18px; }
 summary { display: inline-block; cursor: pointer; list-style: none; }

@@ -49,7 +49,7 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
       <tr v-for="(row, i) in totals" :key="i" :class="{ out: row.faint }">
         <th scope="row">{{ row.name }}</th>
         <td v-if="table.strips" class="strips"><ShareStrip :parts="row.strip" /></td>
-        <td v-for="(cell, k) in row.cells" :key="k">
+        <td v-for="(cell, k) in row.cells" :key="k" :class="{ out: cell.faint }">
           <CellFigure v-model="said" :cell="cell" :text="text(cell, main)" @click="emit('pressed', cell)" />
           <span v-for="role in others" :key="role" class="beside-figure">{{ text(cell, role) }}</span>
         </td>
@@ -62,7 +62,7 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
 .out { color: var(--soft); }
 .beside-figure { display: block; font-size: 13px; line-height: 1.25; font-weight: 400; color: var(--soft); }
 .head th { font-weight: 600; padding-top: 12px; max-width: none; border-bottom: 1px solid var(--rule); }
-.out th { font-weight: 400; }
+.out th, tfoot .out, tfoot .out td { font-weight: 400; color: var(--soft); }
 td { white-space: nowrap; }
 thead th { max-width: 180px; overflow-wrap: break-word; }
 tbody th { max-width: 220px; }

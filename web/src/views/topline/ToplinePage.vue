@@ -227,7 +227,7 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
           @click="set({ cumulative: view.cumulative ? undefined : '1' })"
         >{{ t('topline.cumulative') }}</button> ·
         <ChoiceMenu
-          class="of"
+          small
           :model-value="view.order"
           :items="orders.map((value) => ({ value, title: t(`topline.order.${value}`) }))"
           :label="t('topline.order_label')"
