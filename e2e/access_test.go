@@ -3,7 +3,9 @@ package e2e
 import (
 	"encoding/json"
 	"fmt"
+	"os"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -14,42 +16,21 @@ import (
 	"widetally/internal/mariadb/mariadbtest"
 )
 
-// audit lists what on the page keeps people out: controls without a name, figures
-// in tables without headings, ids given twice, texts whose contrast with what lies
-// behind them is below 4.5 (3 for large text), as WCAG 2.2 AA asks.
-const audit = `(() => {
-  const out = [];
-  const shown = e => e.getClientRects().length > 0 && getComputedStyle(e).visibility !== 'hidden';
-  const name = e => (e.getAttribute('aria-label') || e.getAttribute('title') || (e.labels && [...e.labels].map(l => l.textContent).join(' ')) ||
-    (e.getAttribute('aria-labelledby') || '').split(' ').map(id => document.getElementById(id)?.textContent || '').join(' ') || e.textContent || e.placeholder || '').trim();
-  for (const e of document.querySelectorAll('button, a[href], input, select, textarea, [role=img]'))
-    if (shown(e) && !e.closest('[aria-hidden=true]') && name(e) === '') out.push('no name: ' + e.outerHTML.slice(0, 120));
-  const ids = [...document.querySelectorAll('[id]')].map(e => e.id);
-  for (const id of new Set(ids.filter((x, i) => ids.indexOf(x) !== i))) out.push('id given twice: ' + id);
-  for (const table of document.querySelectorAll('table'))
-    if (!table.querySelector('thead th[scope=col]')) out.push('table without headings: ' + table.textContent.slice(0, 60));
-  if (document.querySelectorAll('h1').length !== 1) out.push('not one h1 but ' + document.querySelectorAll('h1').length);
-  const parse = c => { const m = c.match(/[\d.]+/g).map(Number); return {r: m[0], g: m[1], b: m[2], a: m.length > 3 ? m[3] : 1} };
-  const light = c => { const f = v => { v /= 255; return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4 }; return 0.2126 * f(c.r) + 0.7152 * f(c.g) + 0.0722 * f(c.b) };
-  const behind = e => { for (let x = e; x; x = x.parentElement) { const c = parse(getComputedStyle(x).backgroundColor); if (c.a > 0.95) return c } return {r: 255, g: 255, b: 255} };
-  const walk = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
-  const seen = new Set();
-  while (walk.nextNode()) {
-    const e = walk.currentNode.parentElement;
-    if (!walk.currentNode.textContent.trim() || !shown(e) || e.closest('.visually-hidden, [aria-hidden=true], :disabled, svg') || getComputedStyle(e).opacity < 1) continue;
-    const style = getComputedStyle(e);
-    const a = light(parse(style.color)), b = light(behind(e));
-    const ratio = (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05);
-    const large = parseFloat(style.fontSize) >= 24 || parseFloat(style.fontSize) >= 18.66 && style.fontWeight >= 700;
-    const key = style.color + e.className;
-    if (ratio < (large ? 3 : 4.5) && !seen.has(key)) { seen.add(key); out.push('contrast ' + ratio.toFixed(2) + ': ' + walk.currentNode.textContent.trim().slice(0, 40) + ' ' + style.color) }
-  }
-  return JSON.stringify(out);
-})()`
+// axe is the engine of rules of the package axe-core, of the front end's tools.
+var axe = sync.OnceValues(func() (string, error) {
+	raw, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
+	return string(raw), err
+})
 
+// audited holds the page against the rules of axe-core, all of them: what keeps people out,
+// such as controls without a name, tables without headings, contrast below 4.5.
 func (p *page) audited(what string) {
 	p.t.Helper()
-	raw, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](audit))
+	engine, err := axe()
+	require.NoError(p.t, err)
+	p.run("void (window.axe || (() => {" + engine + "})())")
+	const look = `axe.run(document, {resultTypes: ['violations']}).then((r) => JSON.stringify(r.violations.flatMap((v) => v.nodes.slice(0, 3).map((n) => v.id + ': ' + n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? n.all[0]?.message ?? v.help)))))`
+	raw, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](look, chromedp.EvalAwaitPromise))
 	require.NoError(p.t, err)
 	var found []string
 	require.NoError(p.t, json.Unmarshal([]byte(raw), &found))

@@ -145,6 +145,22 @@ func (p *page) pressWord(scope, word string) {
 	p.run(find + `.click()`)
 }
 
+// more presses something among the further things to do with a question.
+func (p *page) more(question, test string) {
+	p.t.Helper()
+	p.click(question + " [data-test=more]")
+	p.item(test)
+}
+
+// item takes something of the menu that is open.
+func (p *page) item(test string) {
+	p.t.Helper()
+	item := fmt.Sprintf(`document.querySelector('.v-overlay--active [data-test="%s"]')`, test)
+	p.await(test, item+` !== null`)
+	p.run(item + `.click()`) // the menu still grows, so that no pointer would hit it
+	p.gone(".v-overlay [data-test=" + test + "]")
+}
+
 // seek types into a field that searches a list, and takes what is found.
 func (p *page) seek(selector, text, found string) {
 	p.t.Helper()
@@ -228,4 +244,21 @@ func (p *page) upload(file, content string) {
 	require.NoError(p.t, os.WriteFile(path, []byte(content), 0o600))
 	p.await("the file field", `document.querySelector('[data-test=file]') !== null`)
 	p.do("upload", chromedp.SetUploadFiles(chromedp.CSS("[data-test=file]"), []string{path}))
+}
+
+// samePicture holds the picture that the server saves against the one in the page: the same
+// words and the same shapes, but for circles and the rooms of texts, which each writes its own way, with lines under it that say whom it is about.
+func (p *page) samePicture(scope string, under ...string) {
+	p.t.Helper()
+	p.run(fmt.Sprintf(`window.words = (svg) => [...svg.matchAll(/<text[^>]*>([^<]*)/g)].map((x) => x[1].replace(/[\s\u00a0]+/g, ' ').trim()).sort();
+		window.shapes = (svg) => [...svg.matchAll(/<path[^>]* d="([^"]*)"/g)].filter((x) => !/^M(0|-5) |A/.test(x[1])).map((x) => x[1].match(/-?[\d.]+/g).map(Number));
+		window.alike = (a, b) => a.length === b.length && a.every((x, i) => Math.abs(x - b[i]) < 0.06);
+		window.served = undefined;
+		fetch(document.querySelector('%s [data-test=picture]').href).then((r) => r.text()).then((svg) => (window.served = svg))`, scope))
+	drawn := fmt.Sprintf(`document.querySelector('%s [data-test=chart] svg').outerHTML`, scope)
+	p.await("the shapes of "+scope, `window.served && ((s) => shapes(`+drawn+`).every((a) => s.some((b) => alike(a, b))))(shapes(served))`)
+	p.await("the words of "+scope, `words(`+drawn+`).every((w) => words(served).includes(w))`)
+	for _, line := range under {
+		p.await(line, fmt.Sprintf(`words(served).some((w) => w.includes(%q))`, line))
+	}
 }

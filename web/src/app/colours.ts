@@ -30,7 +30,7 @@ export const colours = {
     teal: '#77c2bc',
     'on-teal': '#10201f',
     tealwash: '#1d3534',
-    bar: '#4d7f7c',
+    bar: '#3f6b68',
     mari: '#e0a64a',
     'mari-text': '#e6b264',
     mariwash: '#3a2f1a',

@@ -71,7 +71,7 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
     >
       {{ block.lines.join(' ') }}
     </p>
-    <h4 v-else-if="block.kind === 'heading'">{{ block.lines.join(' ') }}</h4>
+    <h3 v-else-if="block.kind === 'heading'" class="part">{{ block.lines.join(' ') }}</h3>
     <h3
       v-else-if="block.kind === 'sentence'"
       :class="{ reading: block !== finding }"
@@ -130,7 +130,7 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
 .wide { margin-bottom: 10px; }
 .under { margin: 0 0 3px; }
 h3 { font-size: 18px; font-weight: 600; line-height: 1.35; max-width: 760px; margin-bottom: 10px; }
-h4 { font: 600 15px 'Source Sans 3 Variable', sans-serif; margin: 18px 0 2px; }
+h3.part { font: 600 15px 'Source Sans 3 Variable', sans-serif; margin: 18px 0 2px; }
 .reading { font-weight: 500; font-size: 17px; }
 .two { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 10px 28px; align-items: start; }
 @media (max-width: 1180px) { .two { grid-template-columns: minmax(0, 1fr); } }

@@ -31,7 +31,7 @@ const session = useSession()
 const studyId = computed(() => Number(route.params.study))
 const { view, viewOf, set, setFor } = useView()
 const firstShown = () => Number(/^#q(\d+)$/.exec(route.hash)?.[1] ?? 1)
-const { data, loading, error, run, loaded, near, fetchWanted, missing, replace, window: drawn } = useQuestions(studyId, view, viewOf, firstShown)
+const { data, changed, loading, error, run, loaded, near, fetchWanted, missing, replace, window: drawn } = useQuestions(studyId, view, viewOf, firstShown)
 const failed = ref<Error | null>(null)
 const anchor = (q: { number: number }) => `q${q.number}`
 const eager = computed(() => (data.value?.outline.length ?? 0) <= mostAtOnce)
@@ -106,9 +106,9 @@ async function lookAt(who: Who[], questions: string[]) {
   }
 }
 function orderChosen(question: Outlined, change: Partial<View>) {
+  const wanted = { ...viewOf(question.number), ...change }
   setFor(question.number, change)
-  if (change.order === undefined) return
-  void nextTick(async () => replace(await api.question(studyId.value, question.id, viewOf(question.number))))
+  if (change.order !== undefined) void api.question(studyId.value, question.id, wanted).then(replace, (cause: Error) => (failed.value = cause))
 }
 
 async function editStudy(change: StudyEdit) {
@@ -280,7 +280,7 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
             :question="loaded.get(q.id)!"
             :study="data.study"
             :drawn="drawn"
-            @changed="replace"
+            @changed="changed"
             @reload="again"
             @page="show"
             @view="orderChosen(q, $event)"

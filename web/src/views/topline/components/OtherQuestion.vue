@@ -19,7 +19,9 @@ const items = computed(() =>
 const chosen = ref<number | null>(null)
 const several = ref<number[]>([])
 const field = useTemplateRef<{ focus: () => void }>('field')
-onMounted(() => field.value?.focus())
+/** A menu from which it was opened gives the focus away only when it has closed. */
+const menuCloses = 80
+onMounted(() => setTimeout(() => field.value?.focus(), menuCloses))
 
 function matches(_: string, typed: string, item?: { raw: { title: string; keys: string } }) {
   const text = `${item?.raw.title ?? ''} ${item?.raw.keys ?? ''}`.toLowerCase()

@@ -147,7 +147,7 @@ async function ask(spec: Spec, runNow: boolean) {
   })
 }
 
-/** A question made of this one stands at the end of the page, where one is taken. */
+/** A question made of this one stands after it, where one is taken. */
 async function derive(body: DerivedEdit) {
   const done = await tried(() => api.addDerived(props.study.id, body))
   if (!done) return

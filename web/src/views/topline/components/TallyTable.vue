@@ -68,6 +68,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank
               aria-hidden="true"
             />{{ t('topline.tick', { source }) }}
           </template>
+          <span v-else class="visually-hidden">{{ t('topline.bars') }}</span>
         </th>
         <th scope="col">
           {{ t('topline.count') }}

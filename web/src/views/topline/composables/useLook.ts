@@ -26,11 +26,15 @@ export function useLook(analysis: () => Analysis, change: (c: Change) => void) {
     const hash = `#a${analysis().id}`
     const go = () => router.push({ query: { ...route.query, look: name(now) }, hash })
     if (named()) void go()
-    else void router.replace({ query: { ...route.query, look: name(before) }, hash: route.hash }).then(go)
+    else {
+      passing = true // the way that was left is written down on the way to the next one
+      void router.replace({ query: { ...route.query, look: name(before) }, hash: route.hash }).then(go).finally(() => (passing = false))
+    }
   }
 
+  let passing = false
   function follow() {
-    const wanted = named()
+    const wanted = passing ? null : named()
     const now = analysis().look
     if (!wanted || JSON.stringify(wanted) === JSON.stringify(now)) return
     const gone = Object.fromEntries(Object.keys(now).map((member) => [member, null]))

@@ -97,5 +97,17 @@ export function useQuestions(study: Ref<number>, view: ComputedRef<View>, viewOf
     patching = false
   }
 
-  return { data, loading, error, run, loaded, byId, near, fetchWanted, missing, put, replace, window }
+  /** After an edit of one question: it, and what the page says of all, such as what can be
+   * taken back. */
+  async function changed(q: Question) {
+    replace(q)
+    const fresh = await api.topline(study.value, view.value, { ids: [q.id] }).catch(() => null)
+    const page = data.value
+    if (!fresh || !page || fresh.study.id !== page.study.id) return
+    patching = true
+    data.value = { ...fresh, questions: page.questions }
+    patching = false
+  }
+
+  return { data, changed, loading, error, run, loaded, byId, near, fetchWanted, missing, replace, window }
 }
