@@ -45,24 +45,3 @@ func MissingSlot(x float64) (s Slot, ok bool) {
 	b := math.Float64bits(x)
 	return Slot(b & 0xffff), b&^0xffff == missingBits
 }
-
-// count8 counts bytes with four sub-histograms, so that one increment does not
-// wait for the last one when neighbours gave the same answer.
-func count8(column []uint8) [256]int64 {
-	var h0, h1, h2, h3 [256]int64
-	i := 0
-	for ; i+4 <= len(column); i += 4 {
-		q := column[i : i+4 : i+4]
-		h0[q[0]]++
-		h1[q[1]]++
-		h2[q[2]]++
-		h3[q[3]]++
-	}
-	for ; i < len(column); i++ {
-		h0[column[i]]++
-	}
-	for s := range h0 {
-		h0[s] += h1[s] + h2[s] + h3[s]
-	}
-	return h0
-}

@@ -68,7 +68,7 @@ func (c Column) count(slots int, of Sample) ([]int64, error) {
 	plain := of.plain()
 	switch {
 	case c.U8 != nil && plain:
-		all := count8(c.U8)
+		all := count8(c.U8, slots)
 		copy(counts, all[:])
 	case c.U8 != nil:
 		of.Each(len(c.U8), func(i int, n int64) { counts[c.U8[i]] += n })

@@ -53,3 +53,42 @@ func BenchmarkWarmCrossing(b *testing.B) {
 	b.ReportMetric(page/one, "page×one-query")
 	b.ReportMetric(1000*own/float64(b.N), "ms")
 }
+
+// BenchmarkLongQuestionnaire asks for what a page of 2,000 questions and 100,000 respondents
+// needs first, and for what comes near the screen then, after an edit of another question each
+// time, so that nothing but the columns is remembered; and again without an edit.
+func BenchmarkLongQuestionnaire(b *testing.B) {
+	const questions, rows = 2000, 100_000
+	c := newClient(b, service.Options{})
+	var file strings.Builder
+	for i := range questions {
+		fmt.Fprintf(&file, "q%d,", i)
+	}
+	file.WriteString("last\n")
+	line := make([]byte, 0, 2*questions+2)
+	for row := range rows {
+		line = line[:0]
+		for i := range questions {
+			line = append(line, byte('1'+(row*(i%7+1)+row/3+i)%5), ',')
+		}
+		file.Write(append(line, '1', '\n'))
+	}
+	st := c.begin(file.String())
+	first := c.question(st, "q0")
+	version := first["version"].(float64)
+	for b.Loop() {
+		b.StopTimer()
+		version = c.call("PATCH", fmt.Sprintf("%s/questions/%v", st, first["id"]), fmt.Sprintf(`{"note":"%v"}`, version), 200, "If-Match", fmt.Sprintf(`"%v"`, version))["version"].(float64)
+		b.StartTimer()
+		start := time.Now()
+		page := c.call("GET", st+"/topline?many=60", "", 200)
+		b.ReportMetric(1000*time.Since(start).Seconds(), "ms-after-edit")
+		require.Len(b, page["outline"], questions+1)
+		start = time.Now()
+		c.call("GET", st+"/topline?many=60", "", 200)
+		b.ReportMetric(1000*time.Since(start).Seconds(), "ms-first")
+		start = time.Now()
+		c.call("GET", st+"/questions?from=1001&many=40", "", 200)
+		b.ReportMetric(1000*time.Since(start).Seconds(), "ms-next")
+	}
+}

@@ -14,6 +14,7 @@ export function useLoad<T>(key: () => readonly unknown[], get: (signal: AbortSig
     queryFn: ({ signal }) => get(signal),
     placeholderData: (before, of) => (of?.queryKey[1] === queryKey.value[1] ? before : undefined),
     meta: { follows },
+    shallow: true, // what came is replaced, never changed in place
   })
   const data = computed({
     get: () => query.data.value ?? null,

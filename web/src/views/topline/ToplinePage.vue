@@ -14,10 +14,10 @@ import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import UndoSteps from '@/components/UndoSteps.vue'
 import { useUndo } from '@/composables/useUndo'
 
-import LazyQuestion from './components/LazyQuestion.vue'
 import QuestionBlock from './components/QuestionBlock.vue'
 import QuestionList from './components/QuestionList.vue'
 
+import { useNear } from './near'
 import { mostAtOnce, useQuestions } from './composables/useQuestions'
 import { orders, useView } from './composables/useView'
 
@@ -31,10 +31,31 @@ const session = useSession()
 const studyId = computed(() => Number(route.params.study))
 const { view, viewOf, set, setFor } = useView()
 const firstShown = () => Number(/^#q(\d+)$/.exec(route.hash)?.[1] ?? 1)
-const { data, changed, loading, error, run, loaded, near, fetchWanted, missing, replace, window: drawn } = useQuestions(studyId, view, viewOf, firstShown)
+const { data, changed, loading, error, run, loaded, want, fetchWanted, missing, replace, window: drawn } = useQuestions(studyId, view, viewOf, firstShown)
+const { near, come, vNear, printsAll } = useNear(want)
+printsAll(() => (data.value?.outline ?? []).map((q) => q.id))
 const failed = ref<Error | null>(null)
 const anchor = (q: { number: number }) => `q${q.number}`
 const eager = computed(() => (data.value?.outline.length ?? 0) <= mostAtOnce)
+
+/** How high a question is about, until it is drawn. */
+const roomFor = (q: Outlined) => 150 + 31 * (q.answers + 4 * q.analyses.length)
+/** What is seen first is there alone at first; the rest of a long questionnaire follows. */
+const whole = ref(false)
+const afterFirst = 700
+/** The browser lays out a group of a long questionnaire only when it comes near. */
+const grouped = 40
+const groups = computed(() => {
+  const all = data.value?.outline ?? []
+  const out = []
+  for (let at = 0; at < all.length; at += grouped) {
+    const questions = all.slice(at, at + grouped).map((q, i) => ({ q, heads: q.section !== (all[at + i - 1]?.section ?? '') }))
+    const first = firstShown()
+    const soon = whole.value || (first > at - grouped && first <= at + 2 * grouped)
+    out.push({ key: at, questions: soon ? questions : [], room: questions.reduce((sum, { q }) => sum + roomFor(q), 0) })
+  }
+  return out
+})
 
 function register(page: Topline) {
   session.open(
@@ -46,9 +67,10 @@ function register(page: Topline) {
 async function load() {
   const page = await run()
   if (!page) return
-  register(page)
+  if (!whole.value) setTimeout(() => (whole.value = true), eager.value ? 0 : afterFirst)
   await nextTick()
   toHash()
+  setTimeout(() => register(page))
   await document.fonts.ready // lines break anew when the fonts come in
   toHash()
   // What is drawn on the way there takes its real height.
@@ -70,6 +92,10 @@ function toHash() {
   if (!route.hash) return
   const there = document.getElementById(route.hash.slice(1))
   if (there) return there.scrollIntoView({ block: 'start' })
+  if (!whole.value && data.value) {
+    whole.value = true // it is beyond what stands there first
+    return void nextTick(toHash)
+  }
   const analysis = Number(/^#a(\d+)$/.exec(route.hash)?.[1])
   const question = data.value?.outline.find((q) => q.analyses.includes(analysis))
   if (question) document.getElementById(anchor(question))?.scrollIntoView({ block: 'start' })
@@ -265,31 +291,43 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
       >
         {{ note }}
       </p></div>
-      <template v-for="(q, i) in data.outline" :key="q.id">
-        <div v-if="q.section !== (data.outline[i - 1]?.section ?? '')" class="beside">
-          <h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" />
-        </div>
-        <LazyQuestion :id="anchor(q)" :question="q" :loaded="loaded.has(q.id)" :eager="eager" @near="near(q.id)">
-          <QuestionBlock
-            v-if="loaded.get(q.id)"
+      <div v-for="group in groups" :key="group.key" :class="{ group: !eager }" :style="eager ? undefined : group.questions.length ? { containIntrinsicHeight: `auto ${group.room}px` } : { height: `${group.room}px` }">
+        <template v-for="{ q, heads } in group.questions" :key="q.id">
+          <div v-if="heads" class="beside">
+            <h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" />
+          </div>
+            <QuestionBlock
+              v-if="loaded.get(q.id) && (eager || near.has(q.id))"
+              :id="anchor(q)"
+              :view="viewOf(q.number)"
+              :subgroups="data.subgroups"
+              :questions="data.outline"
+              :joins="data.joins"
+              :question="loaded.get(q.id)!"
+              :study="data.study"
+              :drawn="drawn"
+              @changed="changed"
+              @reload="again"
+              @page="show"
+              @view="orderChosen(q, $event)"
+              @base="set({ base: view.base === 'answered' ? 'everyone' : undefined })"
+              @next="askNext"
+              @these="lookAt"
+            />
+          <section
+            v-else
             :id="anchor(q)"
-            :view="viewOf(q.number)"
-            :subgroups="data.subgroups"
-            :questions="data.outline"
-            :joins="data.joins"
-            :question="loaded.get(q.id)!"
-            :study="data.study"
-            :drawn="drawn"
-            @changed="changed"
-            @reload="again"
-            @page="show"
-            @view="orderChosen(q, $event)"
-            @base="set({ base: view.base === 'answered' ? 'everyone' : undefined })"
-            @next="askNext"
-            @these="lookAt"
-          />
-        </LazyQuestion>
-      </template>
+            v-near="q.id"
+            class="question waiting"
+            tabindex="-1"
+            :style="{ minHeight: `${roomFor(q)}px` }"
+            :aria-label="`${q.number}. ${q.wording}`"
+            @focus="come([q.id])"
+          >
+            <h2>{{ q.number }} {{ q.wording }}</h2>
+          </section>
+        </template>
+      </div>
     </template>
   </main>
 </template>
@@ -320,6 +358,9 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
 .force {
   font-weight: 600;
 }
+.waiting { padding: 22px 30px 0 34px; scroll-margin-top: 62px; }
+.group { content-visibility: auto; }
+.waiting h2 { font-size: 19px; font-weight: 500; color: var(--soft); }
 .section {
   font:
     600 13px 'Source Sans 3 Variable',

@@ -1,18 +1,57 @@
-/** Calls back once when an element comes within some screens of what is seen. */
-const waiting = new WeakMap<Element, () => void>()
-let observer: IntersectionObserver | null = null
+import { onBeforeUnmount, onMounted, shallowRef } from 'vue'
 
-export function watchNear(element: Element, near: () => void): () => void {
-  observer ??= new IntersectionObserver(
-    (entries) => {
-      for (const e of entries) if (e.isIntersecting) waiting.get(e.target)?.()
-    },
-    { rootMargin: '1500px 0px' },
-  )
-  waiting.set(element, near)
-  observer.observe(element)
-  return () => {
-    waiting.delete(element)
-    observer?.unobserve(element)
+import type { Directive } from 'vue'
+
+/** What is seen first has so long, in ms, to be drawn alone. */
+const afterFirst = 400
+
+/** Which questions have come near the screen. A place that waits is a plain element with the
+ * directive, so that thousands of them cost little; printing brings all. */
+export function useNear(came: (id: number) => void) {
+  const near = shallowRef(new Set<number>())
+  const waiting = new Map<Element, number>()
+  let observer: IntersectionObserver | null = null
+  /** First what is seen; once that is there, what is some screens away, too. */
+  let reach = '0px'
+  let timer = 0
+  function watch() {
+    observer?.disconnect()
+    observer = new IntersectionObserver(
+      (entries) => come(entries.filter((e) => e.isIntersecting).flatMap((e) => waiting.get(e.target) ?? [])),
+      { rootMargin: `${reach} 0px` },
+    )
+    for (const element of waiting.keys()) observer.observe(element)
   }
+  function further() {
+    reach = '900px'
+    watch()
+  }
+
+  function come(ids: number[]) {
+    const fresh = ids.filter((id) => !near.value.has(id))
+    if (!fresh.length) return
+    near.value = new Set([...near.value, ...fresh])
+    for (const id of fresh) came(id)
+  }
+  const vNear: Directive<HTMLElement, number> = {
+    mounted(element, { value }) {
+      waiting.set(element, value)
+      if (observer) observer.observe(element)
+      else watch()
+      timer ||= window.setTimeout(further, afterFirst)
+    },
+    unmounted(element) {
+      waiting.delete(element)
+      observer?.unobserve(element)
+    },
+  }
+  let all: () => number[] = () => []
+  const print = () => come(all())
+  onMounted(() => window.addEventListener('beforeprint', print))
+  onBeforeUnmount(() => {
+    observer?.disconnect()
+    clearTimeout(timer)
+    window.removeEventListener('beforeprint', print)
+  })
+  return { near, come, vNear, printsAll: (ids: () => number[]) => (all = ids) }
 }

@@ -1,4 +1,4 @@
-import { computed, onBeforeUnmount, shallowRef, watch } from 'vue'
+import { onBeforeUnmount, shallowRef, watch } from 'vue'
 
 import { api } from '@/api/client'
 import { useLoad } from '@/composables/useLoad'
@@ -28,7 +28,6 @@ export function useQuestions(study: Ref<number>, view: ComputedRef<View>, viewOf
     (signal) => api.topline(study.value, view.value, window(), signal),
     true,
   )
-  const byId = computed(() => new Map((data.value?.outline ?? []).map((q) => [q.id, q])))
 
   /** Those for which another order was chosen come by themselves. */
   async function reorder(list: Question[]) {
@@ -73,7 +72,7 @@ export function useQuestions(study: Ref<number>, view: ComputedRef<View>, viewOf
     }
   }
   /** A question came near the screen. */
-  function near(id: number) {
+  function want(id: number) {
     if (loaded.value.has(id)) return
     wanted.add(id)
     timer ||= globalThis.setTimeout(() => void fetchWanted(), gather) as unknown as number
@@ -109,5 +108,5 @@ export function useQuestions(study: Ref<number>, view: ComputedRef<View>, viewOf
     patching = false
   }
 
-  return { data, changed, loading, error, run, loaded, byId, near, fetchWanted, missing, replace, window }
+  return { data, changed, loading, error, run, loaded, want, fetchWanted, missing, replace, window }
 }
