@@ -78,26 +78,30 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 	}
 }
 
-// On a telephone no place is wider than the screen, and the percents are on it.
-func TestEveryPlaceFitsATelephone(t *testing.T) {
+// No place is wider than the screen: not on a telephone, where the percents are on it, and not
+// on small and usual screens.
+func TestEveryPlaceFitsItsScreen(t *testing.T) {
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
-	p.do("a telephone", chromedp.EmulateViewport(390, 844))
-	for _, place := range []string{"", "/claims", "/codebook", "/codebook?show=subgroups", "/codebook?show=lists", "/codebook?show=history", "/codebook?show=files", "/responses", "/check", "/../../studies", "/../../intake"} {
-		p.visit(fmt.Sprintf("%s/studies/%d%s", address, st.ID, place))
-		p.await("the place to be filled", `document.querySelector('#page section, #page table, #page button') !== null && !document.querySelector('#page').textContent.includes('Loading')`)
-		p.await(place+" to fit", `document.documentElement.scrollWidth <= 390`)
-		if place == "" {
-			p.click("#q3 [data-test=ask-goodness-of-fit]")
-			p.sees("#q3 [data-test=claim-form]", "I claim")
-			p.await("the form to fit", `document.documentElement.scrollWidth <= 390`)
-			p.await("the percents to be on the screen", `[...document.querySelectorAll('.tally .percent')].every(e => e.getBoundingClientRect().right <= 390)`)
+	for _, width := range []int64{1280, 1024, 390} {
+		fits := fmt.Sprintf(`document.documentElement.scrollWidth <= %d`, width)
+		p.do("a screen", chromedp.EmulateViewport(width, 844))
+		for _, place := range []string{"", "/claims", "/codebook", "/codebook?show=subgroups", "/codebook?show=lists", "/codebook?show=history", "/codebook?show=files", "/responses", "/check", "/../../studies", "/../../intake", "/../../quick"} {
+			p.visit(fmt.Sprintf("%s/studies/%d%s", address, st.ID, place))
+			p.await("the place to be filled", `document.querySelector('#page section, #page table, #page button') !== null && !document.querySelector('#page').textContent.includes('Loading')`)
+			p.await(fmt.Sprint(place, " to fit ", width), fits)
+			if place == "" {
+				p.click("#q3 [data-test=ask-goodness-of-fit]")
+				p.sees("#q3 [data-test=claim-form]", "I claim")
+				p.await("the form to fit", fits)
+				p.await("the percents to be on the screen", fmt.Sprintf(`[...document.querySelectorAll('.tally .percent')].every(e => e.getBoundingClientRect().right <= %d)`, width))
+			}
 		}
 	}
 	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
-	for typed, found := range map[string]string{"cross tabulation": "Cross with a question: the contingency table of two questions, and its test", "correlation": "outside this product", "squared Pearson residual": "what an answer adds to χ²"} {
+	for typed, found := range map[string]string{"cross tabulation": "Cross with a question: the contingency table of two questions, and its test", "correlation": "outside this product", "squared Pearson residual": "what an answer adds to χ²", "banner": "Several at once, under More"} {
 		p.fill("[data-test=find] input", typed)
 		p.sees("[role=option], .v-list-item", found)
 	}

@@ -7,13 +7,22 @@ import { useMethods } from '@/composables/useMethods'
 const shown = defineModel<boolean>({ required: true })
 const { t } = useI18n()
 const { byName } = useMethods()
-/** Each method that has a key brings it along. */
+/** Each method that has a key brings it along; some do the same for other kinds of questions. */
+const ofMethods = computed(() => {
+  const seen = new Map<string, [string, string]>()
+  for (const m of byName.value.values()) {
+    const text = `ask.${m.texts}.act`
+    if (m.key) seen.set(`${m.key} ${t(text)}`, [m.key, text])
+  }
+  return [...seen.values()]
+})
 const keys = computed<[string, string][]>(() => [
   ['/', 'keys.find'],
   ['j', 'keys.next'],
   ['k', 'keys.previous'],
   ['l', 'keys.list'],
-  ...[...byName.value.values()].flatMap((m): [string, string][] => (m.key ? [[m.key, `ask.${m.texts}.act`]] : [])),
+  ['r', 'keys.select'],
+  ...ofMethods.value,
   ['Enter', 'keys.edit'],
   ['?', 'keys.help'],
 ])

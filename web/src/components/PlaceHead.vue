@@ -31,6 +31,9 @@ const terms = {
   layers: '',
   paired: '',
   multiple: '',
+  several: '',
+  groups: '',
+  percentiles: '',
   weights: null,
   correlation: null,
 }

@@ -79,6 +79,7 @@ function change(c: Change) {
   })
 }
 const { looked } = useLook(
+  props.study.id,
   () => props.analysis,
   (c) => change(c),
 )

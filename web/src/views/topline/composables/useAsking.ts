@@ -2,11 +2,14 @@ import { computed, ref } from 'vue'
 
 import { useMethods } from '@/composables/useMethods'
 
+import { keptLook } from './useLook'
+
 import type { Method, Outlined, Question, Spec } from '@/api/client'
 
 interface Asked {
   question: Question
   questions: Outlined[]
+  study: { id: number }
   view: { of: number | null }
 }
 
@@ -57,7 +60,7 @@ export function useAsking(props: Asked, ask: (spec: Spec, runNow: boolean) => Pr
       method: method.name,
       version: method.version,
       questions: [String(props.question.id), ...further],
-      settings: method.settings,
+      settings: { ...method.settings, ...keptLook(props.study.id, method.name) },
       ...(among.value ? { subgroup: among.value } : {}),
     }
     if (await ask(spec, false)) close()

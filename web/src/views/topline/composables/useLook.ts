@@ -3,10 +3,22 @@ import { useRoute, useRouter } from 'vue-router'
 
 import type { Analysis, Change } from '@/api/client'
 
+/** Chosen once and kept: how crossings are read, which figures stand beside them. The next one
+ * of the same method in the study begins so. */
+const kept = ['reading', 'show', 'missing', 'order', 'height', 'parts']
+const place = (study: number, method: string) => `look/${study}/${method}`
+export function keptLook(study: number, method: string): Record<string, unknown> {
+  const text = localStorage.getItem(place(study, method))
+  return text === null ? {} : (JSON.parse(text) as Record<string, unknown>)
+}
+function keepLook(study: number, method: string, look: Record<string, unknown>) {
+  localStorage.setItem(place(study, method), JSON.stringify(Object.fromEntries(kept.filter((k) => k in look).map((k) => [k, look[k]]))))
+}
+
 /** The address names the analysis that was looked at last and the way it was looked at, so
  * that a link or Back shows exactly that: the id and, after a tilde, the settings that only
  * say how it is shown. */
-export function useLook(analysis: () => Analysis, change: (c: Change) => void) {
+export function useLook(study: number, analysis: () => Analysis, change: (c: Change) => void) {
   const route = useRoute()
   const router = useRouter()
   const name = (look: Record<string, unknown>) => `${analysis().id}~${JSON.stringify(look)}`
@@ -23,6 +35,7 @@ export function useLook(analysis: () => Analysis, change: (c: Change) => void) {
   /** The way to look was changed here: Back leads to the one before. */
   function looked(before: Record<string, unknown>, now: Record<string, unknown>) {
     if (JSON.stringify(before) === JSON.stringify(now) || JSON.stringify(named()) === JSON.stringify(now)) return
+    keepLook(study, analysis().spec.method, now)
     const hash = `#a${analysis().id}`
     const go = () => router.push({ query: { ...route.query, look: name(now) }, hash })
     if (named()) void go()

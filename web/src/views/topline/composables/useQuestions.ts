@@ -21,7 +21,7 @@ export function useQuestions(study: Ref<number>, view: ComputedRef<View>, viewOf
   let of = 0
   const window = (): Window => {
     const ids = of === study.value ? [...loaded.value.keys()].slice(-mostKept) : []
-    return ids.length ? { ids } : { from: Math.max(1, first() - 4), many: mostAtOnce }
+    return ids.length ? { ids } : { from: first() < mostAtOnce ? 1 : first() - 4, many: mostAtOnce }
   }
   const { data, loading, error, run } = useLoad<Topline>(
     () => [study.value, 'topline', view.value.of, view.value.order],
