@@ -1,4 +1,4 @@
-import { legendLines, nameLines, noteHeight, plotHeight, sizes, titleHeight } from './sizes'
+import { legendLines, nameRoom, noteHeight, plotHeight, sizes, titleHeight } from './sizes'
 
 import type { Chart } from '@/api/client'
 import type { Palette } from './palette'
@@ -206,9 +206,10 @@ function plot(chart: Chart & { plot: Plot | null }, palette: Palette): Options {
   for (const [i, name] of p.legend.entries()) {
     series.push({ type: 'scatter', name, data: [], itemStyle: { color: palette.observed, opacity: tone(i) } })
   }
-  const names = new Map(p.names.map((n) => [n.at, n.text]))
+  const room = nameRoom(chart)
+  const names = new Map(p.names.map((n) => [n.at, n.text.length > room.most ? n.text.slice(0, room.most - 1).trimEnd() + '…' : n.text]))
   const across = p.names.length
-    ? { customValues: [...names.keys()], formatter: (x: number) => names.get(x) ?? '', width: (width - 100) / p.names.length - 6, overflow: 'break', lineHeight: 15, interval: 0, hideOverlap: false, color: palette.ink, fontSize: 13 }
+    ? { customValues: [...names.keys()], formatter: (x: number) => names.get(x) ?? '', ...(room.slant ? { rotate: 52, fontSize: 11.5 } : { width: room.width, overflow: 'break', lineHeight: 15, fontSize: 13 }), interval: 0, hideOverlap: false, color: palette.ink }
     : { color: palette.soft, formatter: plainNumber, hideOverlap: true, showMinLabel: round(p.from), showMaxLabel: round(p.to) }
   for (const l of p.lines) {
     const line = stroke(l.points, l.thin ? 1.5 : 2.5, l.thin ? palette.ink : palette.observed)
@@ -230,7 +231,7 @@ function plot(chart: Chart & { plot: Plot | null }, palette: Palette): Options {
   const keys = p.tick ? [p.tick] : p.legend
   const lines = legendLines(chart)
   const rows = new Map(p.rows.map((name, i) => [p.top - i - 0.5, name]))
-  const below = p.names.length && !p.rows.length ? 16 * nameLines(chart) + 14 : 46
+  const below = p.names.length && !p.rows.length ? room.height + 14 : 46
   return {
     grid: { left: p.rows.length ? 168 : p.up ? 64 : 20, right: 20, top: keys.length ? 30 + 22 * lines : p.up ? 30 : 14, bottom: p.names.length ? below + 24 : 46 },
     legend: { show: keys.length > 0, data: keys.map((name) => ({ name, icon: 'rect' })), top: 0, left: p.up ? 58 : 14, width: width - 80, itemWidth: 14, itemHeight: 12, selectedMode: false, type: 'plain', textStyle: { color: palette.ink, fontSize: 13, width: 220, overflow: 'truncate' } },

@@ -26,12 +26,21 @@ export function legendLines(chart: Chart): number {
   return lines
 }
 
-/** How many lines the names under the bars of a plot take. */
-export function nameLines(chart: Chart): number {
+const mostLines = 3
+const narrow = 56
+const slantHeight = 92
+
+/** How the names under the bars of a plot stand: in up to three lines, or slanting where each
+ * has little room; what is longer is cut. */
+export function nameRoom(chart: Chart) {
   const names = chart.plot?.names ?? []
-  const room = (plotWidth * chart.size - 100) / Math.max(names.length, 1)
+  const width = (plotWidth * chart.size - 100) / Math.max(names.length, 1) - 6
+  if (width < narrow) return { slant: true, width, height: slantHeight, most: 17 }
+  const line = Math.floor(width / letter)
   const longest = Math.max(1, ...names.map((n) => n.text.length))
-  return Math.min(3, Math.ceil((longest * letter) / room))
+  // Words do not fill their lines, so that a text is cut somewhat before they are full.
+  const lines = Math.min(mostLines, Math.ceil((longest * 1.15) / line))
+  return { slant: false, width, height: 16 * lines, most: Math.floor((mostLines * line) / 1.25) }
 }
 
 /** How large a picture is drawn, its title and its notes included. */
@@ -46,5 +55,5 @@ function plain(chart: Chart): { width: number; height: number } {
   const more = 22 * Math.max(0, legendLines(chart) - 1)
   if (chart.plot.rows.length) return { width: plotWidth, height: 70 + boxHeight * chart.plot.rows.length }
   if (chart.plot.boxes.length || chart.plot.flat) return { width: plotWidth, height: 150 + more }
-  return { width: plotWidth, height: plotHeight + more + (chart.plot.names.length ? 16 * (nameLines(chart) - 1) : 0) }
+  return { width: plotWidth, height: plotHeight + more + (chart.plot.names.length ? nameRoom(chart).height - 16 : 0) }
 }
