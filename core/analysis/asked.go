@@ -60,7 +60,7 @@ func (a *Asked) Takes(place int, q survey.Question) bool {
 func AskedOf(place int, q survey.Question) []string {
 	names := []string{}
 	for _, m := range Methods {
-		if m.Asked != nil && m.Asked.Takes(place, q) {
+		if m.Asked != nil && (place < len(m.Asked.Questions) || m.Asked.More != "") && m.Asked.Takes(place, q) {
 			names = append(names, m.Name)
 		}
 	}
