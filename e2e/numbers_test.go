@@ -33,6 +33,9 @@ func TestNumbersDescribedAndDrawn(t *testing.T) {
 	assert.Equal(t, want, p.table("#q1 [data-test=described] .wide"))
 	p.await("the picture", `document.querySelector('#q1 [data-test=chart] svg text') !== null`)
 	p.samePicture("#q1", "100 respondents", "minutes")
+	p.pressWord("#q1 [data-test=described]", "frequency polygon")
+	p.await("a polygon closed to zero a class before and after", `document.querySelector('#q1 [data-test=chart]').getAttribute('aria-label').includes('Frequency polygon')`)
+	p.samePicture("#q1")
 	p.audited("classes")
 
 	p.visit(address + "/intake")

@@ -188,6 +188,10 @@ func TestATallyAsItIsWanted(t *testing.T) {
 	p.run(`location.reload()`)
 	p.sees("#q3 .tally thead", "Cumulative %")
 	p.await("the order after a reload", `document.querySelector('#q9 .tally tbody tr')?.textContent.includes('Monday')`)
+	p.visit(fmt.Sprintf("%s/studies/%d/codebook", address, st.ID))
+	p.pressWord("nav", "Topline") // it opens as it was seen last
+	p.sees("#q3 .tally thead", "Cumulative %")
+	p.sees("header [data-test=order]", "by label")
 
 	p.key("#q8", "r")
 	p.sees("#q8 [data-test=in-report]", "In the report")
@@ -278,4 +282,62 @@ func TestTheClipboard(t *testing.T) {
 	p.click("[data-test=keep]")
 	p.sees("#q1 .sub", "100 respondents")
 	assert.Equal(t, want, p.table("#q1 .tally"))
+}
+
+// Crossing, reading a cell, the further things to do, a picture and the report, with nothing but
+// keys.
+func TestKeysLeadThroughTheTopline(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	p.keepHomes(address)
+	press := func(keys ...string) {
+		for _, k := range keys {
+			p.do("press "+k, chromedp.KeyEvent(k))
+		}
+	}
+	focused := func(what, script string) {
+		p.t.Helper()
+		p.await(what, `(() => { const e = document.activeElement; return `+script+` })()`)
+	}
+	at := func(question string) {
+		p.await(question, fmt.Sprintf(`(() => { const q = document.querySelector(%q); q.focus(); return document.activeElement === q })()`, question))
+	}
+	at("#q2")
+	press("x")
+	focused("the search for a question", `e.closest('[data-test=find-other]') !== null`)
+	press("b", "i", "n")
+	p.sees("[role=listbox]", "3 · bin")
+	press("\r")
+	p.sees("#q2 [data-test=described]", "Crossed with “bin”")
+	p.run(`document.querySelector('#q2 [data-test=described] tbody td button').focus()`)
+	press(" ")
+	p.sees("#q2 [data-test=reading]", "answered “")
+	p.sees("#q2 [data-test=these-alone]", "Look at these alone")
+	press(" ") // pressed again, the sentence of the table stands there again
+	p.gone("#q2 [data-test=these-alone]")
+	at("#q2")
+	press("b")
+	p.sees("#q2 [data-test=described]", "Answers as a picture")
+	p.run(`[...document.querySelectorAll('#q2 summary')].at(-1).focus()`)
+	press(" ")
+	p.await("the ways to edit it", `[...document.querySelectorAll('#q2 details')].at(-1).open`)
+	press("\t", "M", "y", "\r")
+	p.sees("#q2 [data-test=chart]", "My")
+	at("#q2")
+	press("r")
+	p.sees("#q2 [data-test=in-report]", "In the report")
+	p.run(`document.querySelector('#q1 [data-test=more]').focus()`)
+	press("\r")
+	p.await("the menu", `document.querySelector('.v-overlay--active [data-test=ask-crosstabs]') !== null`)
+	p.await("the menu to take the keys", `(() => { const i = document.querySelector('.v-overlay--active [data-test=ask-crosstabs]'); i.focus(); return document.activeElement === i })()`)
+	press("\r")
+	focused("the search for several", `e.closest('[data-test=find-others]') !== null`)
+	press("c", "a", "d")
+	p.sees("[role=listbox]", "2 · caddy")
+	press("\r")
+	p.sees("#q1 .v-chip", "2 · caddy")
+	press("\x1b")
+	p.run(`document.querySelector('#q1 [data-test=take-others]').focus()`)
+	press("\r")
+	p.sees("#q1 [data-test=described]", "Crossed with 1 question")
 }

@@ -30,14 +30,14 @@ function matches(_: string, typed: string, item?: { raw: { title: string; keys: 
 function take(id: number | null) {
   if (id !== null) emit('chosen', [id])
 }
-/** A menu that is open takes Escape for itself. */
+/** A list of several that is open takes Escape for itself. */
 function escape(event: KeyboardEvent) {
-  if ((event.target as HTMLElement).getAttribute('aria-expanded') !== 'true') emit('cancel')
+  if (!many.value || (event.target as HTMLElement).getAttribute('aria-expanded') !== 'true') emit('cancel')
 }
 </script>
 
 <template>
-  <div class="other" data-test="other-question" @keydown.esc="many ? escape($event) : $emit('cancel')">
+  <div class="other" data-test="other-question" @keydown.esc.capture="escape">
     <p v-if="!items.length" class="soft">{{ t('topline.no_other') }}</p>
     <template v-else-if="many">
       <v-autocomplete

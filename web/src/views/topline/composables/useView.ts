@@ -1,4 +1,4 @@
-import { computed } from 'vue'
+import { computed, onMounted } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import type { Seen } from '@/api/client'
@@ -19,9 +19,21 @@ type Query = Record<string, string | undefined>
 
 const own = (number: number) => `q${number}`
 
+/** What is chosen once for the study, and for its questions; whom it is about is not kept. */
+const isKept = (name: string) => ['base', 'order', 'codes', 'cumulative', 'as'].includes(name) || /^q\d+$/.test(name)
+const place = (study: string) => `view/${study}`
+
 export function useView() {
   const route = useRoute()
   const router = useRouter()
+  const study = computed(() => String(route.params.study))
+
+  /** An address that says nothing of it opens as the study was seen last. */
+  onMounted(() => {
+    const text = localStorage.getItem(place(study.value))
+    if (text === null || Object.keys(route.query).some(isKept)) return
+    void router.replace({ query: { ...(JSON.parse(text) as Query), ...route.query }, hash: route.hash })
+  })
 
   const view = computed<View>(() => ({
     of: route.query.of ? Number(route.query.of) : null,
@@ -46,7 +58,9 @@ export function useView() {
   }
 
   function set(change: Query) {
-    void router.replace({ query: { ...route.query, ...change }, hash: route.hash })
+    const query = { ...route.query, ...change }
+    if (Object.keys(change).some(isKept)) localStorage.setItem(place(study.value), JSON.stringify(Object.fromEntries(Object.entries(query).filter(([name]) => isKept(name)))))
+    void router.replace({ query, hash: route.hash })
   }
   /** Chooses for one question; what the page shows anyhow is not written down. */
   function setFor(number: number, change: Partial<View>) {
