@@ -55,13 +55,7 @@ func (*OrderedSummarySettings) needs() need { return frequencies }
 
 func (*OrderedSummarySettings) run(work Work, c *Counted) (*Outcome, error) {
 	in := &OrderedSummaryRequest{Counts: countsOf(c.Frequency).Counts, Percents: quarters}
-	for _, a := range c.Questions[0].Proper() {
-		if a.Score == nil {
-			in.Scores = nil
-			break
-		}
-		in.Scores = append(in.Scores, *a.Score)
-	}
+	in.Scores = scoresOf(c.Questions[0])
 	return outcomeOf(work, orderedSummaryName, in)
 }
 

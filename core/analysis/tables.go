@@ -68,7 +68,9 @@ type OrderedRequest struct {
 	Level        float64   `json:"level,omitempty"`
 }
 
-var ordered = figures("ordered", "Answers with an order: trends, rank tests, gamma, tau, Somers' d",
+const orderedName = "ordered"
+
+var ordered = figures(orderedName, "Answers with an order: trends, rank tests, gamma, tau, Somers' d",
 	[]Assumption{SimpleRandom, AnswersOrdered}, OrderedRequest{Level: 0.05},
 	func(_ context.Context, in *OrderedRequest) (*infer.Ordered, error) {
 		if err := checkTable("ordered answers", in.Table); err != nil {

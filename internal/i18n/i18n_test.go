@@ -213,6 +213,7 @@ func typed(counts [][]int64) analysis.Typed {
 		{Key: "ward2", Kind: survey.Ordered, Categories: four, Counts: []int64{10, 20, 30, 40}}, {Key: "ward3", Kind: survey.Ordered, Categories: four, Counts: []int64{0, 0, 9, 1}},
 		{Key: "turned", Kind: survey.Ordered, Categories: []analysis.TypedCategory{four[3], four[2], four[1], four[0]}, Counts: []int64{1, 2, 3, 4}},
 		{Key: "scored", Kind: survey.Ordered, Categories: []analysis.TypedCategory{{Code: "1", Score: &scores[0]}, {Code: "2", Score: &scores[1]}}, Counts: []int64{6, 6}},
+		{Key: "mood", Kind: survey.Ordered, Categories: twice}, {Key: "wave2", Short: "wave", Kind: survey.Ordered, Categories: twice}, {Key: "pair", Kind: survey.Ordered, Categories: twice[:2]},
 		{Key: "wave", Categories: twice[:2]},
 		{Key: "before", Categories: twice[:2]}, {Key: "after", Categories: twice[:2]},
 		{Key: "first", Short: "mood", Categories: twice}, {Key: "later", Short: "mood later", Categories: twice},
@@ -220,6 +221,7 @@ func typed(counts [][]int64) analysis.Typed {
 		{Rows: "caddy", Columns: "ward", Layers: "wave", Counts: [][][]int64{append(counts, []int64{0, 1, 2}), {{4, 0, 1}, {9, 0, 0}, {0, 0, 0}}}},
 		{Rows: "after", Columns: "before", Layers: "wave", Counts: [][][]int64{{counts[0][:2], counts[1][:2]}, {{7, 3}, {2, 8}}}},
 		{Rows: "after", Columns: "before", Counts: [][][]int64{{counts[0][:2], counts[1][:2]}}},
+		{Rows: "wave2", Columns: "mood", Counts: [][][]int64{append(counts, []int64{counts[1][2], counts[0][0] / 2, 4})}}, {Rows: "pair", Columns: "mood", Counts: [][][]int64{counts}},
 		{Rows: "later", Columns: "first", Counts: [][][]int64{append(counts, []int64{counts[1][2], counts[0][0] / 2, 4})}}}}
 }
 
@@ -322,6 +324,10 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 		}
 	}
 	for _, role := range claim.Roles {
+		for _, form := range claim.OrderedForms {
+			add("ordered", `["mood","wave2"]`, `{"form":%q,"role":%q,"level":0.05,"reading":"row"}`, form, role)
+			add("ordered", `["mood","pair"]`, `{"form":%q,"role":%q,"level":0.05,"reading":"column"}`, form, role)
+		}
 		add("paired", `["before","after"]`, `{"role":%q,"level":0.05}`, role)
 		add("paired", `["first","later"]`, `{"role":%q,"level":"1 %%"}`, role)
 		for _, scale := range shares.Scales {

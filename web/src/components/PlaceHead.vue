@@ -34,6 +34,7 @@ const terms = {
   several: '',
   groups: '',
   percentiles: '',
+  order: '',
   weights: null,
   correlation: null,
 }

@@ -65,7 +65,7 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
 .out th, tfoot .out, tfoot .out td { font-weight: 400; color: var(--soft); }
 td { white-space: nowrap; }
 thead th { max-width: 180px; overflow-wrap: break-word; }
-tbody th { max-width: 220px; }
+tbody th { min-width: 92px; max-width: 220px; }
 .strips { width: 30%; min-width: 150px; text-align: left; }
 @media (max-width: 640px) { .strips { display: none; } }
 </style>

@@ -1,0 +1,176 @@
+package claim
+
+import (
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/prob"
+)
+
+// OrderedForm is what is claimed of ordered answers in groups.
+type OrderedForm string
+
+// The forms.
+const (
+	Shift OrderedForm = "shift" // they stand higher in some groups than in others
+	Trend OrderedForm = "trend" // they rise or fall along groups that have an order, too
+)
+
+// OrderedForms lists the forms in the order in which they are offered.
+var OrderedForms = []OrderedForm{Shift, Trend}
+
+// OrderedGroups is a claim about ordered answers in groups. The crossing has the groups in its
+// rows and no test of its own.
+type OrderedGroups struct {
+	Crossing
+	Form  OrderedForm
+	Role  Role
+	Level float64
+	// Scored says that scores were given to the answers, which a trend then goes by.
+	Scored bool
+}
+
+func (c OrderedGroups) values() document.Values {
+	v := c.Crossing.values()
+	v["level"] = document.Of(document.Level, c.Level)
+	return v
+}
+
+// Statement is what the claim says.
+func (c OrderedGroups) Statement() document.Message {
+	return document.Say("claim.ordered_groups."+string(c.Form)+"."+string(c.Role), c.values())
+}
+
+// Document says what a result means. A shift goes by the ranks (Kruskal and Wallis 1952; with
+// two groups Wilcoxon 1945, Mann and Whitney 1947), a trend by the linear association of the
+// scores (Mantel 1963); r must have the one that is claimed.
+func (c OrderedGroups) Document(r *infer.Ordered) document.Document {
+	t := addUp(c.Counts, len(c.ColumnLabels))
+	statistic, df, p, rejected := r.Ranks.H, r.Ranks.DF, r.Ranks.P, r.Ranks.Reject
+	if c.Form == Trend {
+		statistic, df, p, rejected = r.Trend.Statistic, r.Trend.DF, r.Trend.P, r.Trend.Reject
+	}
+	critical := prob.ChiSquareUpperQuantile(c.Level, float64(df))
+	v := c.values()
+	v["n"], v["left"], v["df"] = document.N(t.n), document.N(c.Everyone-t.n), document.N(int64(df))
+	v["statistic"], v["p"], v["critical"] = document.Of(document.Statistic, statistic), document.P(document.PEqual, p, c.Level), document.Of(document.Statistic, critical)
+	basis := "basis.crossing"
+	if c.Everyone == t.n {
+		basis = "basis.crossing_all"
+	}
+	form := "ordered_groups." + string(c.Form)
+	finding := document.Say("finding."+form+"."+string(c.Role)+"."+outcome(rejected), v)
+	reading := c.direction(r, t, v)
+	facts := []document.Fact{
+		fact("statistic", "statistic", nil, document.Say("fact."+form, document.Values{"x": v["statistic"]})),
+		fact("df", "df", nil, plain(v["df"])),
+		fact("p", "p", nil, plain(document.P(document.PExact, p, c.Level))),
+		fact("critical", "critical", document.Values{"level": document.Of(document.Level, c.Level)}, plain(v["critical"])),
+	}
+	facts = append(facts, c.effects(r)...)
+	journal := document.Say("finding."+form+".journal", v)
+	d := document.Document{Blocks: []document.Block{
+		{Kind: document.Basis, Said: []document.Message{document.Say(basis, v)}},
+		hypotheses(form, c.Role, v),
+		{Kind: document.Sentence, Said: []document.Message{finding}},
+		{Kind: document.Choices, Choices: c.readings()},
+		{Kind: document.Sentence, Said: []document.Message{reading}},
+		{Kind: document.Figures, Table: c.table(t, nil)},
+		{Kind: document.Facts, Facts: facts},
+		{Kind: document.Chart, Chart: chiSquarePicture(statistic, critical, df, rejected, v["p"])},
+		{Kind: document.Working, Said: c.working(r, v, rejected)},
+		{Kind: document.WriteUp, Said: []document.Message{finding, reading, journal}},
+	}, Outcome: &document.Outcome{Text: document.Say("outcome.null_"+outcome(rejected), nil), P: document.P(document.PExact, p, c.Level)}}
+	var notes notesOf
+	notes.add(document.Sentence, form, v)
+	for _, k := range r.Ranks.Conditions {
+		if c.Form == Shift && !k.Met {
+			notes.caution(document.Conditions, "ordered_groups.few", document.Values{"smallest": document.N(int64(k.Found)), "units": c.Units})
+		}
+	}
+	if c.Form == Trend && !c.Scored {
+		notes.add(document.Conditions, "ordered_groups.scores", nil)
+	}
+	c.leftOut(&notes, t)
+	notes.unweighted(c.About)
+	d.Notes = notes
+	return d
+}
+
+// direction says which way the answers go: of a shift the groups with the lowest and the
+// highest mean rank, of a trend whether they rise or fall.
+func (c OrderedGroups) direction(r *infer.Ordered, t crossed, v document.Values) document.Message {
+	if c.Form == Trend {
+		id := "read.ordered_groups.flat"
+		switch {
+		case r.Trend.Correlation > 0:
+			id = "read.ordered_groups.rises"
+		case r.Trend.Correlation < 0:
+			id = "read.ordered_groups.falls"
+		}
+		v["r"] = document.Of(document.Effect, r.Trend.Correlation)
+		return document.Say(id, v)
+	}
+	low, high := 0, 0
+	for i, mean := range r.Ranks.MeanRanks {
+		if mean < r.Ranks.MeanRanks[low] {
+			low = i
+		}
+		if mean > r.Ranks.MeanRanks[high] {
+			high = i
+		}
+	}
+	if r.Ranks.MeanRanks[low] == r.Ranks.MeanRanks[high] {
+		return document.Say("read.ordered_groups.alike", v)
+	}
+	at := func(i int) (document.Value, document.Value) {
+		row := r.RowsUsed[i]
+		return document.Text(c.RowLabels[row]), document.N(t.rowSum[row])
+	}
+	v["group"], v["base"] = at(high)
+	v["group2"], v["base2"] = at(low)
+	v["rank"], v["rank2"] = document.Of(document.Amount, r.Ranks.MeanRanks[high]), document.Of(document.Amount, r.Ranks.MeanRanks[low])
+	return document.Say("read.ordered_groups.apart", v)
+}
+
+func (c OrderedGroups) effects(r *infer.Ordered) (out []document.Fact) {
+	if c.Form == Trend {
+		out = append(out, fact("correlation", "correlation", nil, plain(document.Of(document.Effect, r.Trend.Correlation))))
+		for _, e := range r.Effects {
+			if e.Name == infer.Gamma {
+				out = append(out, effectFact("gamma", e, 1-c.Level))
+			}
+		}
+		return out
+	}
+	out = append(out, fact("epsilon", "epsilon", nil, plain(document.Of(document.Effect, r.Ranks.EpsilonSquared))))
+	if r.Ranks.Pair != nil {
+		superiority := effectFact("superiority", r.Ranks.Pair.Superiority, 1-c.Level)
+		superiority.Name.Values = document.Values{"first": document.Text(c.RowLabels[r.RowsUsed[0]]), "second": document.Text(c.RowLabels[r.RowsUsed[1]])}
+		out = append(out, superiority)
+	}
+	return out
+}
+
+func (c OrderedGroups) working(r *infer.Ordered, v document.Values, rejected bool) (out []document.Message) {
+	say := func(id string, more document.Values) {
+		all := document.Values{}
+		for _, m := range []document.Values{v, more} {
+			for k, x := range m {
+				all[k] = x
+			}
+		}
+		out = append(out, document.Say("working.ordered_groups."+id, all))
+	}
+	if c.Form == Trend {
+		say("trend", document.Values{"r": document.Of(document.Exact, r.Trend.Correlation)})
+	} else {
+		for i, mean := range r.Ranks.MeanRanks {
+			say("rank", document.Values{"group": document.Text(c.RowLabels[r.RowsUsed[i]]), "rank": document.Of(document.Exact, mean)})
+		}
+		say("shift", document.Values{"ties": document.Of(document.Exact, r.Ranks.Ties)})
+		say("epsilon", document.Values{"epsilon": document.Of(document.Statistic, r.Ranks.EpsilonSquared)})
+	}
+	say("p", nil)
+	say(outcome(rejected), nil)
+	return out
+}
