@@ -128,6 +128,12 @@ func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
 			fmt.Fprintf(sum, "%x %d\n", row.Value, row.Count)
 		}
 	}
+	if s.Settings.needs() == patterns {
+		for _, p := range c.Responses.Patterns {
+			fmt.Fprintf(sum, "%x %d\n", p.Set, p.Count)
+		}
+		in.Numbers = hex.EncodeToString(sum.Sum(nil))
+	}
 	if c.Summary != nil || c.Summaries != nil {
 		numbers(c.Summary)
 		for i, s := range c.Summaries {

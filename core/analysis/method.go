@@ -104,7 +104,7 @@ var Methods []Method
 func init() {
 	Methods = []Method{askedOf(goodnessOfFit, askedShares), againstSample, equivalenceShare, equivalenceTwoShares, equivalenceDistribution,
 		askedOf(oneProportion, askedShare), twoProportions, means,
-		askedOf(independence, askedCrosstab), askedOf(ordered, askedOrderedGroups), askedOf(layers, askedLayers), askedOf(agreement, askedPaired), chosenItems, askedOf(simultaneous, askedIntervals), askedOf(multipleResponse, askedResponses), askedOf(responsesWithin, askedResponsesBy), askedOf(battery, askedBattery),
+		askedOf(independence, askedCrosstab), askedOf(ordered, askedOrderedGroups), askedOf(layers, askedLayers), askedOf(agreement, askedPaired), askedOf(chosenItems, askedChosen), askedOf(simultaneous, askedIntervals), askedOf(multipleResponse, askedResponses), askedOf(responsesWithin, askedResponsesBy), askedOf(battery, askedBattery),
 		askedOf(frequency, askedFrequency), askedOf(frequenciesOf, askedFrequencies), askedOf(crossings, askedCrossings), askedOf(orderedSummary, askedOrdered),
 		adjust, printedResult,
 		planChiSquare, planMargin, planOneProportion, planTwoProportions,

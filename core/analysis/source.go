@@ -148,9 +148,12 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 		c.Summaries, err = from.DescriptivesBy(ctx, s.Questions[0], s.Questions[1], s.Subgroup)
 	case layered:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], s.Questions[2], s.Subgroup)
-	case responses:
+	case responses, patterns:
 		if c.Responses, err = from.MultipleResponse(ctx, s.Questions[0], s.Subgroup); err == nil {
 			c.Frequency = c.Responses.Frequency
+			if needed == patterns && c.Responses.Patterns == nil {
+				err = ErrUnknownKey
+			}
 		}
 	case descriptives:
 		if c.Questions[0].Kind.Numeric() {
@@ -168,7 +171,7 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	switch {
 	case errors.Is(err, tally.ErrTooManyCells):
 		return nil, refused("compute."+string(TooManyCells), "/questions", nil)
-	case errors.Is(err, ErrUnknownKey) && (needed == responsesBy || needed == descriptivesBy):
+	case errors.Is(err, ErrUnknownKey) && (needed == patterns || needed == responsesBy || needed == descriptivesBy):
 		return nil, refused("spec.respondents", "/questions", nil)
 	case errors.Is(err, ErrUnknownKey):
 		return nil, refused("spec.counts", "/questions", nil)

@@ -58,6 +58,7 @@ const (
 	crosstab
 	descriptives
 	responses
+	patterns
 	layered
 	eachFrequencies
 	eachCrosstab

@@ -130,7 +130,9 @@ type ChosenItemsRequest struct {
 	Level    float64          `json:"level,omitempty"`
 }
 
-var chosenItems = figures("cochran-q", "How often the items of a choose-all question were chosen: Cochran's Q",
+const chosenName = "cochran-q"
+
+var chosenItems = figures(chosenName, "How often the items of a choose-all question were chosen: Cochran's Q",
 	[]Assumption{SimpleRandom, SameRespondents}, ChosenItemsRequest{Level: 0.05},
 	func(_ context.Context, in *ChosenItemsRequest) (*infer.CochranQ, error) {
 		var patterns []infer.ChosenPattern

@@ -1,6 +1,7 @@
 package tally
 
 import (
+	"cmp"
 	"math/bits"
 	"slices"
 
@@ -16,6 +17,15 @@ type MultipleResponse struct {
 	Responses int64
 	// Chosen holds how many respondents chose 0, 1, 2 … answers, of those who answered.
 	Chosen []int64
+	// Patterns are the combinations that were chosen, each with its respondents; nil where
+	// only counts are known.
+	Patterns []Pattern
+}
+
+// Pattern is a combination of chosen answers: a bit for the slot of each.
+type Pattern struct {
+	Set   uint64
+	Count int64
 }
 
 // TabulateMultiple counts a choose-all question.
@@ -36,7 +46,8 @@ func TabulateMultiple(q survey.Question, c survey.Column, of survey.Sample) (*Mu
 		}
 		isMissing[a.Slot] = a.Missing != ""
 	}
-	of.Each(len(c.Sets), func(row int, times int64) {
+	times := map[uint64]int64{}
+	of.Each(len(c.Sets), func(row int, n int64) {
 		var folded uint64
 		for set := c.Sets[row]; set != 0; set &= set - 1 {
 			slot := under[survey.Slot(bits.TrailingZeros64(set))]
@@ -45,12 +56,18 @@ func TabulateMultiple(q survey.Question, c survey.Column, of survey.Sample) (*Mu
 			}
 			folded |= 1 << slot
 		}
-		n := bits.OnesCount64(folded)
+		times[folded] += n
+	})
+	m.Patterns = []Pattern{}
+	for set, count := range times {
+		m.Patterns = append(m.Patterns, Pattern{set, count})
+		n := bits.OnesCount64(set)
 		for len(m.Chosen) <= n {
 			m.Chosen = append(m.Chosen, 0)
 		}
-		m.Chosen[n] += times
-	})
+		m.Chosen[n] += count
+	}
+	slices.SortFunc(m.Patterns, func(a, b Pattern) int { return cmp.Compare(a.Set, b.Set) })
 	return m, nil
 }
 

@@ -324,6 +324,7 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 		}
 	}
 	for _, role := range claim.Roles {
+		add("cochran-q", `["set"]`, `{"role":%q,"level":0.05}`, role)
 		for _, form := range claim.OrderedForms {
 			add("ordered", `["mood","wave2"]`, `{"form":%q,"role":%q,"level":0.05,"reading":"row"}`, form, role)
 			add("ordered", `["mood","pair"]`, `{"form":%q,"role":%q,"level":0.05,"reading":"column"}`, form, role)

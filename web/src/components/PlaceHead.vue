@@ -35,6 +35,7 @@ const terms = {
   groups: '',
   percentiles: '',
   order: '',
+  choices: '',
   weights: null,
   correlation: null,
 }

@@ -1,0 +1,85 @@
+package claim
+
+import (
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/prob"
+)
+
+// ChosenItems is a claim about the answers to a choose-all question: that the same respondents
+// choose all of them equally often, or that they do not.
+type ChosenItems struct {
+	About
+	Question Question
+	Labels   []string
+	Role     Role
+}
+
+func (c ChosenItems) values() document.Values {
+	return document.Values{"units": c.Units, "question": c.Question.called(), "answers": document.N(int64(len(c.Labels)))}
+}
+
+// Statement is what the claim says.
+func (c ChosenItems) Statement() document.Message {
+	return document.Say("claim.chosen_items."+string(c.Role), c.values())
+}
+
+// Document says what a result means (Cochran 1950).
+func (c ChosenItems) Document(r *infer.CochranQ) document.Document {
+	critical := prob.ChiSquareUpperQuantile(r.Level, float64(r.DF))
+	v := c.values()
+	v["n"], v["bearing"], v["df"], v["level"] = document.N(r.N), document.N(r.Bearing), document.N(int64(r.DF)), document.Of(document.Level, r.Level)
+	v["statistic"], v["critical"], v["p"] = document.Of(document.Statistic, r.Statistic), document.Of(document.Statistic, critical), document.P(document.PEqual, r.P, r.Level)
+	most, least := 0, 0
+	for i, n := range r.Items {
+		if n > r.Items[most] {
+			most = i
+		}
+		if n < r.Items[least] {
+			least = i
+		}
+	}
+	v["first"], v["percent"] = document.Text(c.Labels[most]), document.Of(document.Percent, percent(r.Items[most], r.N))
+	v["last"], v["percent2"] = document.Text(c.Labels[least]), document.Of(document.Percent, percent(r.Items[least], r.N))
+	finding, reading := document.Say("finding.chosen_items."+string(c.Role)+"."+outcome(r.Reject), v), document.Say("read.chosen_items.apart", v)
+	if r.Items[most] == r.Items[least] {
+		reading = document.Say("read.chosen_items.alike", v)
+	}
+	head := func(id string) document.Message { return document.Say("column."+id, nil) }
+	t := &document.Table{Caption: document.Say("caption.chosen_items", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("count"), head("of_respondents")}}
+	for i, label := range c.Labels {
+		t.Rows = append(t.Rows, document.Row{Name: plain(document.Text(label)), Cells: []document.Cell{document.One(document.N(r.Items[i])), document.One(document.Of(document.Percent, percent(r.Items[i], r.N)))}})
+	}
+	var working []document.Message
+	for _, id := range []string{"statistic", "df", "p", outcome(r.Reject)} {
+		working = append(working, document.Say("working.chosen_items."+id, v))
+	}
+	pExact := document.P(document.PExact, r.P, r.Level)
+	d := document.Document{Blocks: []document.Block{
+		hypotheses("chosen_items", c.Role, v),
+		{Kind: document.Sentence, Said: []document.Message{finding}},
+		{Kind: document.Sentence, Said: []document.Message{reading}},
+		{Kind: document.Figures, Table: t},
+		{Kind: document.Chart, Chart: chiSquarePicture(r.Statistic, critical, r.DF, r.Reject, v["p"])},
+		{Kind: document.Facts, Facts: []document.Fact{
+			fact("statistic", "statistic", nil, document.Say("fact.cochran_q", document.Values{"x": v["statistic"]})),
+			fact("df", "df", nil, document.Say("fact.df_answers", document.Values{"answers": v["answers"], "df": v["df"]})),
+			fact("p", "p", nil, plain(pExact)),
+			fact("critical", "critical", document.Values{"level": v["level"]}, plain(v["critical"])),
+			fact("bearing", "bearing", nil, plain(v["bearing"])),
+		}},
+		{Kind: document.Working, Said: working},
+		{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say("finding.chosen_items.journal", v)}},
+	}, Outcome: &document.Outcome{Text: document.Say("outcome.null_"+outcome(r.Reject), nil), P: pExact}}
+	var notes notesOf
+	notes.leftOut(c.About, r.N)
+	notes.add(document.Sentence, "chosen_items.same", v)
+	for _, k := range r.Conditions {
+		if !k.Met {
+			notes.caution(document.Conditions, "chosen_items.few", document.Values{"bearing": v["bearing"], "needed": document.N(int64(k.Needed)), "units": c.Units})
+		}
+	}
+	notes.unweighted(c.About)
+	d.Notes = notes
+	return d
+}
