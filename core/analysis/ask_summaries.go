@@ -174,5 +174,6 @@ func (*ByGroupSettings) run(work Work, c *Counted) (*Outcome, error) {
 }
 
 func (s *ByGroupSettings) document(o *Outcome, about claim.About) document.Document {
+	about.Everyone = o.Counted.Frequency.Everyone
 	return s.claim(o.Counted.Questions, about).Document(o.Result.([]*tally.Summary))
 }

@@ -103,7 +103,7 @@ var Methods []Method
 // Asked methods look their own figures up in the list, so it is filled afterwards.
 func init() {
 	Methods = []Method{askedOf(goodnessOfFit, askedShares), againstSample, equivalenceShare, equivalenceTwoShares, equivalenceDistribution,
-		askedOf(oneProportion, askedShare), twoProportions, means,
+		askedOf(oneProportion, askedShare), twoProportions, askedOf(means, askedTwoMeans),
 		askedOf(independence, askedCrosstab), askedOf(ordered, askedOrderedGroups), askedOf(layers, askedLayers), askedOf(agreement, askedPaired), askedOf(chosenItems, askedChosen), askedOf(simultaneous, askedIntervals), askedOf(multipleResponse, askedResponses), askedOf(responsesWithin, askedResponsesBy), askedOf(battery, askedBattery),
 		askedOf(frequency, askedFrequency), askedOf(frequenciesOf, askedFrequencies), askedOf(crossings, askedCrossings), askedOf(orderedSummary, askedOrdered),
 		adjust, printedResult,

@@ -103,7 +103,9 @@ type MeansRequest struct {
 	Confidence float64 `json:"confidence,omitempty"`
 }
 
-var means = figures("means", "One or two means from summary numbers: z where sigma is known, t otherwise, Welch and pooled",
+const meansName = "means"
+
+var means = figures(meansName, "One or two means from summary numbers: z where sigma is known, t otherwise, Welch and pooled",
 	[]Assumption{SimpleRandom, NearlyNormal}, MeansRequest{Confidence: 0.95},
 	func(_ context.Context, in *MeansRequest) (*infer.Means, error) {
 		first, err := in.First.sample("first")

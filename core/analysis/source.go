@@ -72,8 +72,6 @@ func (c *Counted) Respondents() (n int64, ok bool) {
 	case c.ResponsesBy != nil:
 	case c.Summary != nil:
 		return c.Summary.N, true
-	case c.Frequency != nil:
-		return c.Frequency.Answered, true
 	case c.Summaries != nil && c.Each == nil:
 		for _, s := range c.Summaries {
 			if s != nil {
@@ -81,6 +79,8 @@ func (c *Counted) Respondents() (n int64, ok bool) {
 			}
 		}
 		return n, true
+	case c.Frequency != nil:
+		return c.Frequency.Answered, true
 	}
 	return 0, false
 }
@@ -145,6 +145,9 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 			c.Each = nil
 		}
 	case descriptivesBy:
+		if c.Frequency, err = from.Frequencies(ctx, s.Questions[0], s.Subgroup); err != nil {
+			break
+		}
 		c.Summaries, err = from.DescriptivesBy(ctx, s.Questions[0], s.Questions[1], s.Subgroup)
 	case layered:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], s.Questions[2], s.Subgroup)

@@ -107,7 +107,7 @@ func (c OrderedGroups) direction(r *infer.Ordered, t crossed, v document.Values)
 		case r.Trend.Correlation < 0:
 			id = "read.ordered_groups.falls"
 		}
-		v["r"] = document.Of(document.Effect, r.Trend.Correlation)
+		v["r"] = document.Of(document.Statistic, r.Trend.Correlation)
 		return document.Say(id, v)
 	}
 	low, high := 0, 0
@@ -134,7 +134,7 @@ func (c OrderedGroups) direction(r *infer.Ordered, t crossed, v document.Values)
 
 func (c OrderedGroups) effects(r *infer.Ordered) (out []document.Fact) {
 	if c.Form == Trend {
-		out = append(out, fact("correlation", "correlation", nil, plain(document.Of(document.Effect, r.Trend.Correlation))))
+		out = append(out, fact("correlation", "correlation", nil, plain(document.Of(document.Statistic, r.Trend.Correlation))))
 		for _, e := range r.Effects {
 			if e.Name == infer.Gamma {
 				out = append(out, effectFact("gamma", e, 1-c.Level))
@@ -142,7 +142,7 @@ func (c OrderedGroups) effects(r *infer.Ordered) (out []document.Fact) {
 		}
 		return out
 	}
-	out = append(out, fact("epsilon", "epsilon", nil, plain(document.Of(document.Effect, r.Ranks.EpsilonSquared))))
+	out = append(out, fact("epsilon", "epsilon", nil, plain(document.Of(document.Statistic, r.Ranks.EpsilonSquared))))
 	if r.Ranks.Pair != nil {
 		superiority := effectFact("superiority", r.Ranks.Pair.Superiority, 1-c.Level)
 		superiority.Name.Values = document.Values{"first": document.Text(c.RowLabels[r.RowsUsed[0]]), "second": document.Text(c.RowLabels[r.RowsUsed[1]])}

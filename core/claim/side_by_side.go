@@ -167,6 +167,9 @@ func (c Summaries) Document(list []*tally.Summary) document.Document {
 	if c.ByGroup {
 		notes.add(document.Chart, "numbers.box", nil)
 		notes.add(document.Figures, "summaries.groups", v)
+		if all := list[len(list)-1]; all != nil {
+			notes.leftOut(c.About, all.N)
+		}
 	}
 	if few {
 		notes.caution(document.Figures, "crossings.few", document.Values{"few": document.N(fewInGroup), "units": c.Units})

@@ -246,7 +246,7 @@ func columns(t *testing.T, round int) analysis.Columns {
 		ward.U8 = append(ward.U8, at)
 	}
 	c, err := analysis.NewTable([]survey.Source{{Question: survey.Question{Name: "set", Wording: "Which?", Kind: survey.ChooseAll, Answers: answers}, Column: set},
-		{Question: survey.Question{Name: "age", Short: "age", Kind: survey.Continuous}, Column: age}, {Question: survey.Question{Name: "ward", Short: "ward", Kind: survey.Single, Answers: answers}, Column: ward}}, "")
+		{Question: survey.Question{Name: "age", Short: "age", Kind: survey.Continuous}, Column: age}, {Question: survey.Question{Name: "ward", Short: "ward", Kind: survey.Single, Answers: answers}, Column: ward}, {Question: survey.Question{Name: "two", Short: "half", Kind: survey.Single, Answers: answers[:3]}, Column: ward}}, "")
 	require.NoError(t, err)
 	return c
 }
@@ -324,6 +324,9 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 		}
 	}
 	for _, role := range claim.Roles {
+		for _, direction := range claim.Directions {
+			add("means", `["age","two"]`, `{"direction":%q,"role":%q,"level":0.05,"show":["mean"]}`, direction, role)
+		}
 		add("cochran-q", `["set"]`, `{"role":%q,"level":0.05}`, role)
 		for _, form := range claim.OrderedForms {
 			add("ordered", `["mood","wave2"]`, `{"form":%q,"role":%q,"level":0.05,"reading":"row"}`, form, role)

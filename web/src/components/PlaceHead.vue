@@ -36,6 +36,7 @@ const terms = {
   percentiles: '',
   order: '',
   choices: '',
+  means: '',
   weights: null,
   correlation: null,
 }
