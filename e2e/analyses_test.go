@@ -7,7 +7,9 @@ import (
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
+	"widetally/internal/demo"
 	"widetally/internal/mariadb/mariadbtest"
 )
 
@@ -249,4 +251,47 @@ func TestTheSamePeopleAskedTwice(t *testing.T) {
 	}
 	p.sees("#q1 [data-test=claim]", "132 respondents answered both “before” and “after”, 3 did not; 90 gave the same answer twice, 42 another one")
 	p.audited("a paired claim")
+}
+
+// The demo's number, its ordered answers and its choose-all set, each with its own kind of claim.
+// The statistics were computed from the file by the formulas, apart from the program: t = 2.522,
+// H = 5.129, Q = 124.699.
+func TestClaimsAboutMeansOrderAndChoices(t *testing.T) {
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	st, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(fmt.Sprintf("%s/studies/%d#q6", address, st.ID))
+	p.key("#q6", "m")
+	p.seek("#q6 [data-test=find-other]", "garden", "8 · ")
+	p.sees("#q6 [data-test=claim-form]", "I want to know whether the mean of")
+	p.choose("#q6 [data-test=direction]", "different from that")
+	p.choose("#q6 [data-test=role]", "that it is not")
+	p.click("#q6 [data-test=state-run]")
+	p.sees("#q6 [data-test=finding]", "the claim is rejected: there is evidence that the mean of", "differs from the mean among those with “No”")
+	p.sees("#q6 [data-test=claim] [data-test=statistic]", "t = 2.522 (Welch)")
+	p.sees("#q6 .margin", "gave no answer and are left out")
+	p.pressWord("#q6 [data-test=claim]", "Show the working")
+	p.sees("#q6 [data-test=working]", "both tails, twice the smaller one: p = 0.0119")
+	p.samePicture("#q6 [data-test=claim]", "1,203 households")
+
+	p.more("#q13", "ask-ordered")
+	p.seek("#q13 [data-test=find-other]", "tenure", "4 · ")
+	p.choose("#q13 [data-test=form]", "rise or fall with")
+	p.choose("#q13 [data-test=role]", "that they do not")
+	p.sees("#q13 [data-test=ask-level]", "have no order, so nothing can rise or fall with them")
+	p.pressWord("#q13 [data-test=ask-level]", "Ask for a shift")
+	p.click("#q13 [data-test=state-run]")
+	p.sees("#q13 [data-test=finding]", "Not enough evidence, at the 5 % level, to reject the claim that the answers to satisfaction stand equally high in all groups of tenure")
+	p.sees("#q13 [data-test=claim] [data-test=statistic]", "H = 5.129")
+
+	p.key("#q20", "t")
+	p.choose("#q20 [data-test=role]", "choose equally often")
+	p.click("#q20 [data-test=state-run]")
+	p.sees("#q20 [data-test=finding]", "the claim is rejected: there is evidence that some answers")
+	p.sees("#q20 [data-test=claim] [data-test=statistic]", "Q = 124.699")
+	p.sees("#q20 .margin", "this is no test of separate people")
+	p.audited("claims of three kinds")
+	p.pressWord("nav", "Claims")
+	p.sees("#page table", "null rejected", "null not rejected")
 }
