@@ -22,7 +22,7 @@ shot quick '/quick#yes=734&n=1240&units=households&label=we%20use%20the%20caddy'
 shot numbers '/studies/1#q6' -js "await wait(600); document.querySelector('#q6 [data-test=described]').scrollIntoView(); window.scrollBy(0, -70); await wait(600)"
 shot layers '/studies/1#q11' -js "await wait(600); document.querySelector('#q11 [data-test=described]').scrollIntoView(); window.scrollBy(0, -70); await wait(300); [...document.querySelectorAll('#q11 button.figure')][8].click(); await wait(400)"
 shot arrange '/studies/1#q2' -js "document.querySelector('#q2 [data-test=arrange]').click()"
-shot topline-dark '/studies/1#q6' -dark
+shot topline-dark '/studies/1#q29' -dark -js "await wait(900); document.querySelector('#q29 [data-test=described]').scrollIntoView(); window.scrollBy(0, -70); await wait(300)"
 shot claims /studies/1/claims
 shot intake /intake -js "const rows = ['ward;caddy;n', 'Harbour;yes;130', 'Harbour;no;108', 'harbour;yes;2', 'Fenside;yes;70', 'Fenside;no;62']; const files = new DataTransfer(); files.items.add(new File([rows.join('\n')], 'autumn_wave.csv')); const field = document.querySelector('[data-test=file]'); field.files = files.files; field.dispatchEvent(new Event('change')); await wait(1200)"
 shot grid /intake -js "document.querySelector('[data-test=type-counts]').click(); await wait(300); document.querySelector('[data-test=form-crossing]').click(); await wait(300); const c = document.querySelector('[data-cell=\"0:0\"]'); c.focus(); const d = new DataTransfer(); d.setData('text/plain', 'ward × caddy\tyes\tno\tunsure\nHarbour\t120\t98\t20\nMillbrook\t101\t110\t7\nFenside\t70\t62\t0'); c.dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true, cancelable: true})); await wait(400)"
