@@ -15,10 +15,10 @@ import (
 	"widetally/web"
 )
 
-const whiskers = `{"kind":"whiskers","alt":"x","axis":"95 % intervals","curve":null,"whiskers":{"from":55,"to":63,"reference":{"at":62,"text":"claimed 62 %"},
+const whiskers = `{"kind":"whiskers","alt":"x","axis":"95 % intervals","title":"","size":1,"notes":[],"plot":null,"curve":null,"whiskers":{"from":55,"to":63,"reference":{"at":62,"text":"claimed 62 %"},
 	"rows":[{"name":"Wilson <&>","lower":56,"estimate":59,"upper":61.9,"text":"56 to 61.9"},{"name":"Wald","lower":56,"estimate":59,"upper":62,"text":"56 to 62"}]}}`
 
-const curve = `{"kind":"curve","alt":"x","axis":"χ²","whiskers":null,"curve":{"x":[0,1,2,3],"density":[1,0.6,0.3,0.1],"top":1,"statistic":2.5,"outside":false,"label":"χ² = 2.5",
+const curve = `{"kind":"curve","alt":"x","axis":"χ²","title":"A title \u0026 more","size":1,"notes":["1,240 households"],"plot":null,"whiskers":null,"curve":{"x":[0,1,2,3],"density":[1,0.6,0.3,0.1],"top":1,"statistic":2.5,"outside":false,"label":"χ² = 2.5",
 	"critical":[{"at":2,"text":"critical 2"}],"tails":[{"from":2.5,"to":null}],"rejection":[{"from":2,"to":null}]}}`
 
 type raw string
@@ -55,6 +55,8 @@ func TestPicturesWithoutABrowser(t *testing.T) {
 	require.NoError(t, err)
 	assert.Contains(t, texts(t, second), "critical 2")
 	assert.Contains(t, texts(t, second), "χ² = 2.5")
+	assert.Contains(t, texts(t, second), "A title & more")
+	assert.Contains(t, texts(t, second), "1,240 households")
 	var wait sync.WaitGroup
 	for range 6 {
 		wait.Go(func() {

@@ -57,7 +57,7 @@ func TestClaimsOfEveryKind(t *testing.T) {
 		// Welch: (6 − 10) ÷ √(2.2222 ÷ 10 + 8.8889 ÷ 10) = −3.795 with 13.2 degrees of freedom.
 		{"means", key("number") + "," + key("half"), `{"direction":"different","role":"null","level":0.05}`, "statistic", "t = −3.795 (Welch)", "there is evidence that the mean of “number” among the households with “first” differs from the mean among those with “second”"},
 		{"means", key("number") + "," + key("half"), `{"direction":"less","role":"alternative","level":0.05}`, "p", "0.0011", "the evidence supports the claim that the mean of “number” is lower among the households with “first” than among those with “second”"},
-		{"means", key("number") + "," + key("half"), `{"direction":"greater","role":"null","level":0.05}`, "df", "13.2", "Not enough evidence, at the 5\u00a0% level, to reject the claim that the mean of “number” is as high or lower"},
+		{"means", key("number") + "," + key("half"), `{"direction":"greater","role":"null","level":0.05}`, "df", "13.2", "Not enough evidence, at the 5\u00a0% level, to reject the claim that the mean of “number” is at most as high"},
 		// Mean ranks 30.9, 41.4 and 24.6: H = 10.319 with the ties; e^(−H/2) = 0.0057.
 		{"ordered", key("mood") + "," + key("wave"), `{"form":"shift","role":"null","level":0.01,"reading":"row"}`, "statistic", "H = 10.319", "there is evidence that the answers to “mood” stand higher in some groups of “wave” than in others"},
 		{"ordered", key("mood") + "," + key("wave"), `{"form":"trend","role":"alternative","level":0.05,"reading":"row"}`, "correlation", "−0.144", "Not enough evidence, at the 5\u00a0% level, to support the claim that “mood” rises or falls with “wave”"},
