@@ -267,6 +267,7 @@ func TestClaimsAboutMeansOrderAndChoices(t *testing.T) {
 	p.sees("#q6 [data-test=claim-form]", "I want to know whether the mean of")
 	p.choose("#q6 [data-test=direction]", "different from that")
 	p.choose("#q6 [data-test=role]", "that it is not")
+	p.sees("#q6 [data-test=states]", "is the same among the households with “Yes” and among those with “No”") // which group is which is said before
 	p.click("#q6 [data-test=state-run]")
 	p.sees("#q6 [data-test=finding]", "the claim is rejected: there is evidence that the mean of", "differs from the mean among those with “No”")
 	p.sees("#q6 [data-test=claim] [data-test=statistic]", "t = 2.522 (Welch)")

@@ -130,16 +130,29 @@ func countPairs(column []uint8) (counts [256]int64) {
 // the last one when neighbours gave the same answer.
 func count8Each(column []uint8) [256]int64 {
 	var h0, h1, h2, h3 [256]int64
-	i := 0
-	for ; i+4 <= len(column); i += 4 {
-		q := column[i : i+4 : i+4]
-		h0[q[0]]++
-		h1[q[1]]++
-		h2[q[2]]++
-		h3[q[3]]++
+	rest := column
+	for ; len(rest) >= 16; rest = rest[16:] {
+		q := rest[:16:16]
+		v, w := binary.LittleEndian.Uint64(q), binary.LittleEndian.Uint64(q[8:])
+		h0[v&255]++
+		h1[v>>8&255]++
+		h2[v>>16&255]++
+		h3[v>>24&255]++
+		h0[v>>32&255]++
+		h1[v>>40&255]++
+		h2[v>>48&255]++
+		h3[v>>56]++
+		h0[w&255]++
+		h1[w>>8&255]++
+		h2[w>>16&255]++
+		h3[w>>24&255]++
+		h0[w>>32&255]++
+		h1[w>>40&255]++
+		h2[w>>48&255]++
+		h3[w>>56]++
 	}
-	for ; i < len(column); i++ {
-		h0[column[i]]++
+	for _, x := range rest {
+		h0[x]++
 	}
 	for s := range h0 {
 		h0[s] += h1[s] + h2[s] + h3[s]

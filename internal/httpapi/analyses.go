@@ -152,7 +152,8 @@ func (s *server) refusalText(e *infer.InputError, v service.AnalysisView) string
 }
 
 type specCheckDTO struct {
-	Problems []specProblemDTO `json:"problems"`
+	Problems  []specProblemDTO `json:"problems"`
+	Statement string           `json:"statement"`
 }
 
 func (s *server) toProblems(list []analysis.Problem) []specProblemDTO {
@@ -220,16 +221,16 @@ func (s *server) checkAnalysis(c fiber.Ctx) error {
 	spec, _, err := s.readSpec(c)
 	var refused *analysis.SpecError
 	if errors.As(err, &refused) && strings.HasPrefix(refused.Pointer, "/settings/") {
-		return c.JSON(specCheckDTO{s.toProblems([]analysis.Problem{refused.Problem})}) // half filled in
+		return c.JSON(specCheckDTO{Problems: s.toProblems([]analysis.Problem{refused.Problem})}) // half filled in
 	}
 	if err != nil {
 		return err
 	}
-	problems, err := s.study.CheckSpec(c.Context(), studyID, spec)
+	problems, statement, err := s.study.CheckSpec(c.Context(), studyID, spec)
 	if err != nil {
 		return err
 	}
-	return c.JSON(specCheckDTO{s.toProblems(problems)})
+	return c.JSON(specCheckDTO{s.toProblems(problems), s.say(statement)})
 }
 
 func (s *server) editAnalysis(c fiber.Ctx) error {

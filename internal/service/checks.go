@@ -7,24 +7,30 @@ import (
 	"slices"
 
 	"widetally/core/analysis"
+	"widetally/core/document"
 	"widetally/core/shares"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
 
-// CheckSpec tells what keeps a spec from being asked of a study, before anything is stated.
-func (s *Claims) CheckSpec(ctx context.Context, studyID uint64, spec analysis.Spec) ([]analysis.Problem, error) {
+// CheckSpec tells what keeps a spec from being asked of a study, before anything is stated;
+// where nothing does, the statement is what it would say.
+func (s *Claims) CheckSpec(ctx context.Context, studyID uint64, spec analysis.Spec) (problems []analysis.Problem, statement document.Message, err error) {
 	d, err := s.dataset(ctx, studyID)
 	if err != nil {
-		return nil, err
+		return nil, statement, err
 	}
 	for i, key := range spec.Questions {
 		id, _ := idOf(key)
 		if _, ok := d.question(id); !ok {
-			return nil, invalid("spec.question", fmt.Sprintf("/questions/%d", i), map[string]string{"text": string(key)})
+			return nil, statement, invalid("spec.question", fmt.Sprintf("/questions/%d", i), map[string]string{"text": string(key)})
 		}
 	}
-	return spec.Check(d.questionsOf(spec)), nil
+	questions := d.questionsOf(spec)
+	if problems = spec.Check(questions); analysis.Refuse(problems) == nil {
+		statement = spec.Settings.Statement(questions, d.about(spec))
+	}
+	return problems, statement, nil
 }
 
 // ShareCheck is what entered shares amount to, before anything is stated.

@@ -1539,6 +1539,8 @@ export interface components {
         };
         SpecCheck: {
             problems: components["schemas"]["SpecProblem"][];
+            /** @description What it would state; empty where something keeps it from being asked */
+            statement: string;
         };
         StatedAnalysis: {
             analysisId: number;

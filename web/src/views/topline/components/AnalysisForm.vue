@@ -64,6 +64,8 @@ const spec = computed<Spec>(() => {
 })
 
 const problems = shallowRef<SpecProblem[] | null>(null)
+/** What the sentence states as it stands, with the answers by their names. */
+const statement = shallowRef('')
 const error = shallowRef<Error | null>(null)
 let current: AbortController | null = null
 async function check() {
@@ -72,7 +74,10 @@ async function check() {
   current = mine
   try {
     const found = await api.checkSpec(props.study.id, spec.value, mine.signal)
-    if (!mine.signal.aborted) problems.value = found.problems
+    if (!mine.signal.aborted) {
+      problems.value = found.problems
+      statement.value = found.statement
+    }
     error.value = null
   } catch (cause) {
     if (!mine.signal.aborted) error.value = cause as Error
@@ -83,6 +88,7 @@ const soon = useDebounceFn(check, pause)
 onMounted(check)
 watch(spec, () => {
   problems.value = null
+  statement.value = ''
   void soon()
 }, { deep: true })
 watch(settings, (s) => draft.keep(s), { deep: true })
@@ -165,6 +171,7 @@ function submit(runNow: boolean) {
         >{{ t('claim.keep_level') }}</button>
       </p>
       <p v-if="hint && figuresReady" class="soft" data-test="hint">{{ hint }}</p>
+      <p v-if="statement" class="soft" role="status" data-test="states">{{ t('claim.states', { statement }) }}</p>
       <p class="acts submit">
         <v-btn
           v-if="analysis && analysis.number !== null"
