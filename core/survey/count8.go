@@ -126,36 +126,29 @@ func countPairs(column []uint8) (counts [256]int64) {
 	return counts
 }
 
-// count8Each counts bytes with four sub-histograms, so that one increment does not wait for
+// count8Each counts bytes with eight sub-histograms, so that one increment does not wait for
 // the last one when neighbours gave the same answer.
 func count8Each(column []uint8) [256]int64 {
-	var h0, h1, h2, h3 [256]int64
+	var h [8][256]int64
 	rest := column
-	for ; len(rest) >= 16; rest = rest[16:] {
-		q := rest[:16:16]
-		v, w := binary.LittleEndian.Uint64(q), binary.LittleEndian.Uint64(q[8:])
-		h0[v&255]++
-		h1[v>>8&255]++
-		h2[v>>16&255]++
-		h3[v>>24&255]++
-		h0[v>>32&255]++
-		h1[v>>40&255]++
-		h2[v>>48&255]++
-		h3[v>>56]++
-		h0[w&255]++
-		h1[w>>8&255]++
-		h2[w>>16&255]++
-		h3[w>>24&255]++
-		h0[w>>32&255]++
-		h1[w>>40&255]++
-		h2[w>>48&255]++
-		h3[w>>56]++
+	for ; len(rest) >= 8; rest = rest[8:] {
+		w := binary.LittleEndian.Uint64(rest)
+		h[0][w&255]++
+		h[1][w>>8&255]++
+		h[2][w>>16&255]++
+		h[3][w>>24&255]++
+		h[4][w>>32&255]++
+		h[5][w>>40&255]++
+		h[6][w>>48&255]++
+		h[7][w>>56]++
 	}
 	for _, x := range rest {
-		h0[x]++
+		h[0][x]++
 	}
-	for s := range h0 {
-		h0[s] += h1[s] + h2[s] + h3[s]
+	for s := range 256 {
+		for k := 1; k < 8; k++ {
+			h[0][s] += h[k][s]
+		}
 	}
-	return h0
+	return h[0]
 }

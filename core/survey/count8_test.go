@@ -15,7 +15,7 @@ import (
 func TestCountingSeveralAtATime(t *testing.T) {
 	rng := rand.New(rand.NewPCG(3, 8))
 	for range 300 {
-		slots := 1 + rng.IntN(20)
+		slots := []int{1 + rng.IntN(20), 17 + rng.IntN(60)}[rng.IntN(2)]
 		column := make([]uint8, []int{0, 1, 7, 8, 9, 33, 1000, fold + 8 + 3}[rng.IntN(8)])
 		reach := slots
 		if rng.IntN(4) == 0 {
