@@ -118,6 +118,9 @@ func ShareRespondents(counts [][]int64, bases []int64) (*RespondentShares, error
 	if len(counts) == 0 || len(counts) != len(bases) {
 		return nil, fail(CountsLength, -1)
 	}
+	if len(counts[0]) == 0 {
+		return nil, fail(infer.NoObservations, -1)
+	}
 	s := &RespondentShares{Bases: bases, OfAll: make([]float64, len(counts[0]))}
 	all := make([]int64, len(counts[0]))
 	for g, list := range counts {

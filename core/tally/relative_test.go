@@ -66,7 +66,7 @@ func TestShareRespondents(t *testing.T) {
 		counts [][]int64
 		bases  []int64
 		why    infer.Reason
-	}{{nil, nil, CountsLength}, {[][]int64{{1}, {1, 2}}, []int64{3, 3}, CountsLength}, {[][]int64{{4}}, []int64{3}, ResponsesDisagree}, {[][]int64{{-1}}, []int64{3}, infer.NegativeCount},
+	}{{nil, nil, CountsLength}, {[][]int64{{}}, []int64{3}, infer.NoObservations}, {[][]int64{{1}, {1, 2}}, []int64{3, 3}, CountsLength}, {[][]int64{{4}}, []int64{3}, ResponsesDisagree}, {[][]int64{{-1}}, []int64{3}, infer.NegativeCount},
 		{[][]int64{{0}}, []int64{-3}, infer.NegativeCount}, {[][]int64{{0}}, []int64{0}, infer.NoObservations}, {[][]int64{{0}}, []int64{infer.MaxCount + 1}, infer.CountTooLarge}} {
 		_, err := ShareRespondents(k.counts, k.bases)
 		assert.Equal(t, k.why, reasonOf(err), k.counts)

@@ -262,11 +262,12 @@ func (s *server) changeAnalysis(c fiber.Ctx) error {
 	}
 	var in struct {
 		Change json.RawMessage `json:"change"`
+		Look   bool            `json:"look"`
 	}
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	question, err := s.study.ChangeAnalysis(c.Context(), studyID, n, ver, in.Change)
+	question, err := s.study.ChangeAnalysis(c.Context(), studyID, n, ver, in.Change, in.Look)
 	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
 }
 

@@ -82,6 +82,15 @@ func TestClaimsOfEveryKind(t *testing.T) {
 		})
 	}
 	c.t = t
+	// An address may ask for another look at a claim, and for nothing of what it claims.
+	page := c.call("GET", st+"/questions?ids="+strings.Trim(key("mood"), `"`), "", 200)
+	claim := at(t, page, "questions.0.analyses.0").(object)
+	change := func(body string, status int) map[string]any {
+		return c.call("PATCH", fmt.Sprintf("%s/analyses/%v", st, claim["id"]), body, status, "If-Match", fmt.Sprintf(`"%v"`, claim["version"]))
+	}
+	assert.Equal(t, "spec.no_look", change(`{"change":{"level":0.5},"look":true}`, 422)["code"])
+	assert.Equal(t, "spec.no_look", change(`{"change":{"reading":"column","role":"alternative"},"look":true}`, 422)["code"])
+	change(`{"change":{"reading":"column"},"look":true}`, 200)
 	// Nothing rises or falls with answers that have no order, and three groups have no two means.
 	problem := func(method, questions, settings string) any {
 		return at(t, c.call("POST", st+"/analyses/check", fmt.Sprintf(`{"spec":{"method":%q,"version":1,"questions":[%s],"settings":%s}}`, method, questions, settings), 200), "problems.0.code")

@@ -197,8 +197,10 @@ func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version i
 	return questionID, err
 }
 
-// ChangeAnalysis is EditAnalysis with a change of the settings alone, a JSON merge patch.
-func (s *Claims) ChangeAnalysis(ctx context.Context, studyID, id uint64, version int, change json.RawMessage) (questionID uint64, err error) {
+// ChangeAnalysis is EditAnalysis with a change of the settings alone, a JSON merge patch. A
+// change that an address asked for is a look: it may change how something is shown and nothing
+// that is asked.
+func (s *Claims) ChangeAnalysis(ctx context.Context, studyID, id uint64, version int, change json.RawMessage, look bool) (questionID uint64, err error) {
 	a, err := s.store.Analysis(ctx, studyID, id)
 	if err == nil && a.WithdrawnAt != nil {
 		err = study.ErrNotFound
@@ -213,8 +215,20 @@ func (s *Claims) ChangeAnalysis(ctx context.Context, studyID, id uint64, version
 	if err != nil {
 		return 0, err
 	}
+	before := spec
 	if spec, err = spec.Patched(change); err != nil {
 		return 0, err
+	}
+	if look {
+		changes, err := analysis.Changes(before, spec)
+		if err != nil {
+			return 0, fmt.Errorf("service: %w", err)
+		}
+		for _, c := range changes {
+			if !c.ShownOnly() {
+				return 0, invalid("spec.no_look", c.At, nil)
+			}
+		}
 	}
 	return s.EditAnalysis(ctx, studyID, id, version, spec, true)
 }

@@ -164,7 +164,7 @@ func TestUndoTakesBackWhateverWasDone(t *testing.T) {
 				if a.Number == 0 || a.Spec.Method == "crosstab" {
 					change = `{"test":{"role":"null","level":0.0` + fmt.Sprint(1+rng.IntN(9)) + `}}`
 				}
-				_, err := s.ChangeAnalysis(t.Context(), st.ID, a.ID, a.Version, []byte(change))
+				_, err := s.ChangeAnalysis(t.Context(), st.ID, a.ID, a.Version, []byte(change), false)
 				return err
 			},
 			func() error {
@@ -222,7 +222,7 @@ func TestACrossingIsCountedOnceForItsRevision(t *testing.T) {
 	view := question(t, s, st.ID, "ward").Analyses[0]
 	require.NotNil(t, view.Document)
 	assert.Nil(t, view.Document.Outcome)
-	_, err = s.ChangeAnalysis(t.Context(), st.ID, view.ID, view.Version, []byte(`{"test":{"role":"null","level":0.05}}`))
+	_, err = s.ChangeAnalysis(t.Context(), st.ID, view.ID, view.Version, []byte(`{"test":{"role":"null","level":0.05}}`), false)
 	require.NoError(t, err)
 	view = question(t, s, st.ID, "ward").Analyses[0]
 	require.NotNil(t, view.Refusal)

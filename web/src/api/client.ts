@@ -194,8 +194,8 @@ export const api = {
     send<Schemas['StatedAnalysis']>('POST', `/studies/${study}/analyses` + asSeen(seen), { body: { spec, run } }),
   editAnalysis: (study: number, id: number, version: number, spec: Spec, run: boolean, seen: Seen | null = null) =>
     send<Question>('PUT', analysis(study, id) + asSeen(seen), { body: { spec, run }, version }),
-  changeAnalysis: (study: number, id: number, version: number, change: Change, seen: Seen | null = null) =>
-    send<Question>('PATCH', analysis(study, id) + asSeen(seen), { body: { change }, version }),
+  changeAnalysis: (study: number, id: number, version: number, change: Change, seen: Seen | null = null, look = false) =>
+    send<Question>('PATCH', analysis(study, id) + asSeen(seen), { body: { change, look }, version }),
   analysisTable: (study: number, id: number, place: number) => `/api/v1${analysis(study, id)}/tables/${place}?`,
   questionTable: (study: number, id: number, base: string, seen: Seen) => `/api/v1${question(study, id)}/table${asSeen(seen, null, { base })}&`,
   tableFile: (address: string, form: 'html' | 'tsv' | 'csv' | 'xlsx') => `${address}form=${form}`,

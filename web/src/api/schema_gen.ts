@@ -1527,6 +1527,8 @@ export interface components {
             change: {
                 [key: string]: unknown;
             };
+            /** @description Refuse what changes more than how it is shown */
+            look?: boolean;
         };
         SpecProblem: {
             code: string;

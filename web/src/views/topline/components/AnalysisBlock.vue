@@ -70,10 +70,10 @@ async function attempt(work: () => Promise<Question | void>) {
 const run = () => attempt(() => api.runAnalysis(props.study.id, props.analysis.id, props.view))
 /** Quick presses wait for each other, so that each builds on the one before. */
 let last: Promise<unknown> = Promise.resolve()
-function change(c: Change) {
+function change(c: Change, look = false) {
   last = last.then(async () => {
     const before = props.analysis.look
-    const changed = await attempt(() => api.changeAnalysis(props.study.id, props.analysis.id, props.analysis.version, c, props.view))
+    const changed = await attempt(() => api.changeAnalysis(props.study.id, props.analysis.id, props.analysis.version, c, props.view, look))
     await nextTick()
     if (changed) looked(before, props.analysis.look)
   })
@@ -81,7 +81,7 @@ function change(c: Change) {
 const { looked } = useLook(
   props.study.id,
   () => props.analysis,
-  (c) => change(c),
+  (c) => change(c, true), // an address may ask for a look, and for nothing else
 )
 const select = () =>
   attempt(async () => {
@@ -128,7 +128,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
           :working="working"
           :pictures="(n) => api.chart(study.id, analysis.id, n)"
           :tables="(n) => api.analysisTable(study.id, analysis.id, n)"
-          @change="change"
+          @change="change($event)"
           @ask="emit('next', $event)"
           @these="emit('these', $event)"
         />
