@@ -9,11 +9,19 @@ import (
 	"widetally/core/survey"
 )
 
-// LayersSettings crosses two questions within the answers of a third.
+// LayersSettings crosses two questions within the answers of a third: described, and tested
+// where a claim is made.
 type LayersSettings struct {
-	describing
 	Reading claim.Reading `json:"reading"`
 	Swapped bool          `json:"swapped,omitempty"`
+	// Test is the claim; absent where the tables are only described.
+	Test *LayersTest `json:"test,omitempty"`
+}
+
+// LayersTest is a claim that two questions go together within the layers, or that they do not.
+type LayersTest struct {
+	Role  claim.Role `json:"role"`
+	Level Level      `json:"level"`
 }
 
 const layersName = "mantel-haenszel"
@@ -21,7 +29,12 @@ const layersName = "mantel-haenszel"
 // mostLayers bounds the tables of one analysis.
 const mostLayers = 40
 
-var askedLayers = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion, TheGroups, TheLayers}, Inputs: []Input{}, Texts: "layers", Lines: []Line{},
+var askedLayers = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion, TheGroups, TheLayers},
+	Inputs: []Input{
+		{Name: "test.role", Kind: ChoiceInput, Options: texts(claim.Roles)},
+		{Name: "test.level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+	},
+	Texts: "layers", Lines: []Line{{ID: "claim"}},
 	New: func() Settings { return &LayersSettings{Reading: claim.OfEachRow} }}
 
 // Check implements Settings.
@@ -35,16 +48,39 @@ func (s *LayersSettings) Check(q []survey.Question) (out []Problem) {
 	if len(q[0].Proper())*len(q[1].Proper()) > maxCells {
 		out = append(out, Problem{Code: "compute." + string(TooManyCells), Pointer: "/questions"})
 	}
+	if s.Test != nil {
+		if len(q[0].Proper()) != 2 || len(q[1].Proper()) != 2 {
+			out = append(out, Problem{Code: "layers.two", Pointer: "/questions"})
+		}
+		out = append(append(out, checkRole(s.Test.Role, "test/role")...), s.Test.Level.problems("test.level")...)
+	}
 	return out
 }
 
+// Tests implements Settings.
+func (s *LayersSettings) Tests() bool { return s.Test != nil }
+
+// SignificanceLevel implements Settings.
+func (s *LayersSettings) SignificanceLevel() float64 {
+	if s.Test == nil {
+		return 0
+	}
+	return float64(s.Test.Level)
+}
+
+// Codes implements Settings: no category is named.
+func (*LayersSettings) Codes(int) []string { return nil }
+
 // Essence implements Settings: the rest is how it is shown.
-func (*LayersSettings) Essence() any { return LayersSettings{} }
+func (s *LayersSettings) Essence() any { return LayersSettings{Test: s.Test} }
 
 func (s *LayersSettings) claim(q []survey.Question, about claim.About) claim.Layers {
 	c := claim.Layers{Crossing: (&CrosstabSettings{Reading: s.Reading, Swapped: s.Swapped}).claim(q, about), Layers: named(q[2])}
 	for _, a := range q[2].Proper() {
 		c.LayerLabels = append(c.LayerLabels, a.Label)
+	}
+	if s.Test != nil {
+		c.Claim = &claim.Stated{Role: s.Test.Role, Level: float64(s.Test.Level)}
 	}
 	return c
 }
@@ -80,8 +116,12 @@ func (s *LayersSettings) run(work Work, c *Counted) (*Outcome, error) {
 	if len(sum) != 2 || len(sum[0]) != 2 {
 		return &Outcome{}, nil
 	}
-	o, err := outcomeOf(work, layersName, &LayersRequest{Tables: tables, Confidence: usualConfidence})
-	if err == nil {
+	in := &LayersRequest{Tables: tables, Confidence: usualConfidence}
+	if s.Test != nil {
+		in.Confidence = 1 - float64(s.Test.Level)
+	}
+	o, err := outcomeOf(work, layersName, in)
+	if err == nil && s.Test == nil {
 		o.Refusal = nil // what has no common odds ratio can be shown
 	}
 	return o, err

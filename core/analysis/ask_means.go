@@ -54,7 +54,7 @@ func (s *TwoMeansSettings) Essence() any {
 
 func (s *TwoMeansSettings) claim(q []survey.Question, about claim.About) claim.TwoMeans {
 	labels := labelsOf(q[1])
-	c := claim.TwoMeans{Summaries: (&ByGroupSettings{Show: s.Show, Frame: s.Frame}).claim(q, about), Direction: s.Direction, Role: s.Role, Level: float64(s.Level)}
+	c := claim.TwoMeans{Summaries: (&ByGroupSettings{Show: s.Show, Frame: s.Frame}).claim(q, about), Stated: claim.Stated{Direction: s.Direction, Role: s.Role, Level: float64(s.Level)}}
 	if len(labels) == 2 {
 		c.First, c.Second = labels[0], labels[1]
 	}
@@ -80,7 +80,11 @@ func (s *TwoMeansSettings) run(work Work, c *Counted) (*Outcome, error) {
 }
 
 func (s *TwoMeansSettings) document(o *Outcome, about claim.About) document.Document {
-	about.Everyone = o.Counted.Frequency.Everyone
+	c := s.claim(o.Counted.Questions, about)
+	if o.Counted.Summaries[0].Rows == nil {
+		return c.Document(o.Result.(*infer.Means), nil)
+	}
+	c.Everyone = o.Counted.Frequency.Everyone
 	var list []*tally.Summary
 	all := NumericSummaryRequest{Confidence: usualConfidence, Percents: quarters}
 	for _, one := range o.Counted.Summaries {
@@ -89,7 +93,7 @@ func (s *TwoMeansSettings) document(o *Outcome, about claim.About) document.Docu
 		in.Confidence = usualConfidence
 		list = append(list, summarised(in))
 	}
-	return s.claim(o.Counted.Questions, about).Document(o.Result.(*infer.Means), append(list, summarised(all)))
+	return c.Document(o.Result.(*infer.Means), append(list, summarised(all)))
 }
 
 // summarised describes a list that has numbers.

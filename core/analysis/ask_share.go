@@ -42,14 +42,17 @@ var askedShare = &Asked{Version: 1, Questions: []Part{TheQuestion},
 	New: func() Settings { return &ShareSettings{Success: []string{}, Level: 0.05} }}
 
 // claimed reads the claimed share.
-func (s *ShareSettings) claimed() (*big.Rat, []Problem) {
-	text := strings.TrimSpace(s.Claimed)
+func (s *ShareSettings) claimed() (*big.Rat, []Problem) { return readShare(s.Claimed, "claimed") }
+
+// readShare reads one share as a person writes it, between 0 and 1, both excluded.
+func readShare(text, member string) (*big.Rat, []Problem) {
+	text = strings.TrimSpace(text)
 	scale := shares.Proportions
 	if strings.HasSuffix(text, "%") {
 		scale = shares.Percents
 	}
 	bad := func(code string) []Problem {
-		return []Problem{{Code: code, Pointer: "/settings/claimed", Values: document.Values{"text": document.Text(text)}}}
+		return []Problem{{Code: code, Pointer: "/settings/" + member, Values: document.Values{"text": document.Text(text)}}}
 	}
 	if text == "" {
 		return nil, bad("share.empty")
@@ -74,42 +77,40 @@ func (s *ShareSettings) claimed() (*big.Rat, []Problem) {
 }
 
 // Check implements Settings.
-func (s *ShareSettings) Check(q []survey.Question) (out []Problem) {
-	answers := q[0].Proper()
-	if len(s.Success) == 0 {
+func (s *ShareSettings) Check(q []survey.Question) []Problem {
+	_, wrong := s.claimed()
+	return slices.Concat(checkSuccess(s.Success, q[0]), wrong, checkOneOf(claim.Directions, s.Direction, "share.direction", "direction"), checkLooked(s.Looked), checkRole(s.Role, "role"), s.Level.problems("level"), s.Source.check("source"))
+}
+
+// checkSuccess checks the answers that count, which are not all.
+func checkSuccess(success []string, q survey.Question) (out []Problem) {
+	answers := q.Proper()
+	if len(success) == 0 {
 		out = append(out, Problem{Code: "share.no_success", Pointer: "/settings/success"})
 	}
-	seen := map[string]bool{}
-	for i, code := range s.Success {
+	for i, code := range success {
 		pointer := fmt.Sprintf("/settings/success/%d", i)
 		switch {
 		case !slices.ContainsFunc(answers, func(a survey.Answer) bool { return a.Code == code }):
-			out = append(out, Problem{Code: "spec.category", Pointer: pointer, Values: document.Values{"text": document.Text(code), "name": document.Text(q[0].Name)}})
-		case seen[code]:
+			out = append(out, Problem{Code: "spec.category", Pointer: pointer, Values: document.Values{"text": document.Text(code), "name": document.Text(q.Name)}})
+		case slices.Contains(success[:i], code):
 			out = append(out, Problem{Code: "spec.category_twice", Pointer: pointer, Values: document.Values{"text": document.Text(code)}})
 		}
-		seen[code] = true
 	}
-	if len(s.Success) > 0 && len(s.Success) >= len(answers) && len(out) == 0 {
+	if len(success) > 0 && len(success) >= len(answers) && len(out) == 0 {
 		out = append(out, Problem{Code: "share.all_success", Pointer: "/settings/success"})
 	}
-	_, wrong := s.claimed()
-	out = append(out, wrong...)
-	if !slices.Contains(claim.Directions, s.Direction) {
-		out = append(out, Problem{Code: "share.direction", Pointer: "/settings/direction"})
-	}
-	for i, d := range s.Looked {
-		if !slices.Contains(claim.Directions, d) || slices.Contains(s.Looked[:i], d) {
+	return out
+}
+
+// checkLooked checks the directions that were looked at, too.
+func checkLooked(looked []claim.Direction) (out []Problem) {
+	for i, d := range looked {
+		if !slices.Contains(claim.Directions, d) || slices.Contains(looked[:i], d) {
 			out = append(out, Problem{Code: "share.direction", Pointer: fmt.Sprintf("/settings/looked/%d", i)})
 		}
 	}
-	out = append(out, checkRole(s.Role, "role")...)
-	out = append(out, s.Level.problems("level")...)
-	if s.Source.Kind != "" && !slices.Contains(claim.ReferenceKinds, s.Source.Kind) {
-		out = append(out, Problem{Code: "claim.reference", Pointer: "/settings/source/kind"})
-	}
-	out = append(out, plainText(s.Source.Title, "/settings/source/title", maxTitle)...)
-	return append(out, plainText(s.Source.Date, "/settings/source/date", maxDate)...)
+	return out
 }
 
 // Tests implements Settings.
@@ -138,11 +139,7 @@ func (s *ShareSettings) Essence() any {
 func (s *ShareSettings) claim(q survey.Question, about claim.About) claim.OneShare {
 	c := claim.OneShare{About: about, Question: named(q), Source: s.Source.Title, Direction: s.Direction, Role: s.Role, Level: float64(s.Level), Looked: s.Looked}
 	c.Claimed, _ = s.claimed()
-	for _, a := range q.Proper() {
-		if slices.Contains(s.Success, a.Code) {
-			c.Success = append(c.Success, a.Label)
-		}
-	}
+	c.Success = successLabels(s.Success, q)
 	return c
 }
 
@@ -156,15 +153,7 @@ func (*ShareSettings) needs() need { return frequencies }
 func (s *ShareSettings) run(work Work, c *Counted) (*Outcome, error) {
 	x, _ := s.claimed()
 	share, _ := x.Float64()
-	in := &OneProportionRequest{Claimed: share, Confidence: 1 - float64(s.Level)}
-	for i, a := range c.Questions[0].Proper() {
-		n := c.Frequency.Rows[i].Count
-		in.N += n
-		if slices.Contains(s.Success, a.Code) {
-			in.Successes += n
-		}
-	}
-	return outcomeOf(work, oneProportionName, in)
+	return outcomeOf(work, oneProportionName, &OneProportionRequest{Group: groupOf(c, s.Success), Claimed: share, Confidence: 1 - float64(s.Level)})
 }
 
 func (s *ShareSettings) document(o *Outcome, about claim.About) document.Document {

@@ -11,6 +11,7 @@ import (
 	"widetally/core/infer"
 	"widetally/core/shares"
 	"widetally/core/survey"
+	"widetally/core/tally"
 )
 
 // SharesSettings asks whether a question's answers are spread as expected shares say.
@@ -35,17 +36,21 @@ type ExpectedShares struct {
 
 const goodnessOfFitName = "goodness-of-fit"
 
+// sharesInputs are those of expected shares.
+var sharesInputs = []Input{
+	{Name: "shares.scale", Kind: ChoiceInput, Options: texts(shares.Scales)},
+	{Name: "shares.source.title", Kind: TextInput, MaxLength: maxTitle, Needed: true, Unless: &When{"shares.scale", string(shares.Equal)}},
+	{Name: "shares.source.kind", Kind: ChoiceInput, Options: texts(claim.ReferenceKinds), Needed: true, Unless: &When{"shares.scale", string(shares.Equal)},
+		Without: map[string]When{string(claim.Register): {"shares.scale", string(shares.Counts)}}}, // the counts of a group are no full count, whatever they are called
+	{Name: "shares.source.date", Kind: TextInput, MaxLength: maxDate, Unless: &When{"shares.scale", string(shares.Equal)}},
+	{Name: "shares.figures", Kind: FiguresInput, MaxLength: 40, Unless: &When{"shares.scale", string(shares.Equal)}},
+}
+
 var askedShares = &Asked{Version: 1, Questions: []Part{TheQuestion},
-	Inputs: []Input{
-		{Name: "shares.scale", Kind: ChoiceInput, Options: texts(shares.Scales)},
-		{Name: "shares.source.title", Kind: TextInput, MaxLength: maxTitle, Needed: true, Unless: &When{"shares.scale", string(shares.Equal)}},
-		{Name: "shares.source.kind", Kind: ChoiceInput, Options: texts(claim.ReferenceKinds), Needed: true, Unless: &When{"shares.scale", string(shares.Equal)},
-			Without: map[string]When{string(claim.Register): {"shares.scale", string(shares.Counts)}}}, // the counts of a group are no full count, whatever they are called
-		{Name: "shares.source.date", Kind: TextInput, MaxLength: maxDate, Unless: &When{"shares.scale", string(shares.Equal)}},
-		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles)},
-		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
-		{Name: "shares.figures", Kind: FiguresInput, MaxLength: 40, Unless: &When{"shares.scale", string(shares.Equal)}},
-	},
+	Inputs: append(slices.Clone(sharesInputs),
+		Input{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles)},
+		Input{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+	),
 	Texts: "shares", Key: "c", Lines: []Line{{ID: "given", Unless: &When{"shares.scale", string(shares.Equal)}}, {ID: "equal", Only: &When{"shares.scale", string(shares.Equal)}}, {ID: "claim"}},
 	New: func() Settings {
 		return &SharesSettings{Shares: ExpectedShares{Scale: shares.Percents}, Role: claim.ClaimIsNull, Level: 0.05}
@@ -88,8 +93,7 @@ func (e ExpectedShares) check(q survey.Question) (out []Problem) {
 	if !equal && strings.TrimSpace(e.Source.Title) == "" {
 		out = append(out, Problem{Code: "claim.source_empty", Pointer: "/settings/shares/source/title"})
 	}
-	out = append(out, plainText(e.Source.Title, "/settings/shares/source/title", maxTitle)...)
-	out = append(out, plainText(e.Source.Date, "/settings/shares/source/date", maxDate)...)
+	out = append(out, e.Source.texts("shares/source")...)
 	answers := q.Proper()
 	names, figures := e.figuresFor(answers)
 	known := map[string]bool{}
@@ -148,9 +152,38 @@ func (s *SharesSettings) SignificanceLevel() float64 { return float64(s.Level) }
 func (s *SharesSettings) Cited() Reference { return s.Shares.Source }
 
 // Codes implements Settings.
-func (s *SharesSettings) Codes(int) (out []string) {
-	for _, f := range s.Shares.Figures {
+func (s *SharesSettings) Codes(int) []string { return s.Shares.codes() }
+
+func (e ExpectedShares) codes() (out []string) {
+	for _, f := range e.Figures {
 		out = append(out, f.Code)
+	}
+	return out
+}
+
+// essence is what a result depends on of the shares.
+func (e ExpectedShares) essence() ExpectedShares {
+	e.Source, e.Figures = Reference{}, slices.Clone(e.Figures)
+	slices.SortFunc(e.Figures, func(a, b CategoryFigure) int { return strings.Compare(a.Code, b.Code) })
+	return e
+}
+
+// scaled is the shares as a request names them.
+func (e ExpectedShares) scaled(q survey.Question) Scaled {
+	out := Scaled{Scale: e.Scale, Rescale: e.Rescale}
+	if e.Scale != shares.Equal {
+		_, figures := e.figuresFor(q.Proper())
+		for _, f := range figures {
+			out.Shares = append(out.Shares, Figure(f))
+		}
+	}
+	return out
+}
+
+// properCounts are the counts of the proper answers.
+func properCounts(f *tally.Frequency) (out []int64) {
+	for _, r := range f.Rows {
+		out = append(out, r.Count)
 	}
 	return out
 }
@@ -158,9 +191,7 @@ func (s *SharesSettings) Codes(int) (out []string) {
 // Essence implements Settings.
 func (s *SharesSettings) Essence() any {
 	e := *s
-	e.Shares.Source, e.Picture, e.Frame = Reference{}, "", nil
-	e.Shares.Figures = slices.Clone(e.Shares.Figures)
-	slices.SortFunc(e.Shares.Figures, func(a, b CategoryFigure) int { return strings.Compare(a.Code, b.Code) })
+	e.Shares, e.Picture, e.Frame = s.Shares.essence(), "", nil
 	return e
 }
 
@@ -180,16 +211,7 @@ func (s *SharesSettings) Statement(q []survey.Question, about claim.About) docum
 func (*SharesSettings) needs() need { return frequencies }
 
 func (s *SharesSettings) run(work Work, c *Counted) (*Outcome, error) {
-	in := &GoodnessOfFitRequest{Scaled: Scaled{Scale: s.Shares.Scale, Rescale: s.Shares.Rescale}, Level: float64(s.Level)}
-	for _, r := range c.Frequency.Rows {
-		in.Observed = append(in.Observed, r.Count)
-	}
-	if s.Shares.Scale != shares.Equal {
-		_, figures := s.Shares.figuresFor(c.Questions[0].Proper())
-		for _, f := range figures {
-			in.Shares = append(in.Shares, Figure(f))
-		}
-	}
+	in := &GoodnessOfFitRequest{Observed: properCounts(c.Frequency), Scaled: s.Shares.scaled(c.Questions[0]), Level: float64(s.Level)}
 	o, err := outcomeOf(work, goodnessOfFitName, in)
 	if err != nil || o.Refusal != nil {
 		return o, err

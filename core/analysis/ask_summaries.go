@@ -165,6 +165,9 @@ func (*ByGroupSettings) run(work Work, c *Counted) (*Outcome, error) {
 	in := &SummariesRequest{}
 	all := NumericSummaryRequest{Confidence: usualConfidence, Percents: quarters}
 	for _, s := range c.Summaries {
+		if s != nil && s.Rows == nil {
+			return nil, refused("spec.counts", "/questions", nil) // numbers of which only the mean is known
+		}
 		list := listOf(s)
 		in.Lists = append(in.Lists, list)
 		all.Values, all.Counts = append(all.Values, list.Values...), append(all.Counts, list.Counts...)

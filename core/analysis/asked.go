@@ -90,6 +90,7 @@ const (
 	LevelInput      InputKind = "level"      // a significance level as written
 	ShareInput      InputKind = "share"      // one share as written
 	CategoriesInput InputKind = "categories" // answers that are pressed
+	CategoryInput   InputKind = "category"   // one answer of the second question
 	FiguresInput    InputKind = "figures"    // a figure for each answer
 )
 
@@ -203,6 +204,19 @@ type Reference struct {
 	Kind  claim.ReferenceKind `json:"kind,omitempty"`
 	Title string              `json:"title,omitempty"`
 	Date  string              `json:"date,omitempty"` // as written, such as "January 2026"
+}
+
+// texts checks the texts of a source at a path below the settings.
+func (r Reference) texts(at string) []Problem {
+	return slices.Concat(plainText(r.Title, "/settings/"+at+"/title", maxTitle), plainText(r.Date, "/settings/"+at+"/date", maxDate))
+}
+
+// check checks a source that need not be named.
+func (r Reference) check(at string) (out []Problem) {
+	if r.Kind != "" && !slices.Contains(claim.ReferenceKinds, r.Kind) {
+		out = append(out, Problem{Code: "claim.reference", Pointer: "/settings/" + at + "/kind"})
+	}
+	return append(out, r.texts(at)...)
 }
 
 // Bounds of texts, in characters.

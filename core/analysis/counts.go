@@ -82,7 +82,7 @@ type AgainstSampleRequest struct {
 	Level     float64 `json:"level,omitempty"`
 }
 
-var againstSample = figures("homogeneity", "Observed counts against published ones that come from a sample themselves",
+var againstSample = figures(againstSampleName, "Observed counts against published ones that come from a sample themselves",
 	[]Assumption{SimpleRandom, IndependentGroups}, AgainstSampleRequest{Level: 0.05},
 	func(_ context.Context, in *AgainstSampleRequest) (*infer.Homogeneity, error) {
 		if len(in.Observed) > maxAnswers {
@@ -115,7 +115,7 @@ type DistributionEquivalenceRequest struct {
 	Level  float64 `json:"level,omitempty"`
 }
 
-var equivalenceDistribution = figures("equivalence/distribution", "Whether all shares lie within a margin of their expected ones",
+var equivalenceDistribution = figures(nearDistributionName, "Whether all shares lie within a margin of their expected ones",
 	[]Assumption{SimpleRandom, SharesKnown, MarginBeforehand}, DistributionEquivalenceRequest{Scaled: defaultScaled, Level: 0.05},
 	func(_ context.Context, in *DistributionEquivalenceRequest) (*infer.DistributionEquivalence, error) {
 		expected, err := in.read("equivalence", len(in.Observed))

@@ -127,6 +127,11 @@ func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
 		for _, row := range s.Rows {
 			fmt.Fprintf(sum, "%x %d\n", row.Value, row.Count)
 		}
+		if s.Rows == nil && s.SD != nil {
+			fmt.Fprintf(sum, "n %d mean %x sd %x\n", s.N, s.Mean, *s.SD)
+		} else if s.Rows == nil {
+			fmt.Fprintf(sum, "n %d mean %x\n", s.N, s.Mean)
+		}
 	}
 	if s.Settings.needs() == patterns {
 		for _, p := range c.Responses.Patterns {

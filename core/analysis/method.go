@@ -102,8 +102,8 @@ var Methods []Method
 
 // Asked methods look their own figures up in the list, so it is filled afterwards.
 func init() {
-	Methods = []Method{askedOf(goodnessOfFit, askedShares), againstSample, equivalenceShare, equivalenceTwoShares, equivalenceDistribution,
-		askedOf(oneProportion, askedShare), twoProportions, askedOf(means, askedTwoMeans),
+	Methods = []Method{askedOf(goodnessOfFit, askedShares), askedOf(againstSample, askedTwoSamples), askedOf(equivalenceShare, askedNearShare), askedOf(equivalenceTwoShares, askedNearTwoShares), askedOf(equivalenceDistribution, askedNearDistribution),
+		askedOf(oneProportion, askedShare), askedOf(twoProportions, askedTwoShares), askedOf(meanOf, askedOneMean), askedOf(means, askedTwoMeans),
 		askedOf(independence, askedCrosstab), askedOf(ordered, askedOrderedGroups), askedOf(layers, askedLayers), askedOf(agreement, askedPaired), askedOf(chosenItems, askedChosen), askedOf(simultaneous, askedIntervals), askedOf(multipleResponse, askedResponses), askedOf(responsesWithin, askedResponsesBy), askedOf(battery, askedBattery),
 		askedOf(frequency, askedFrequency), askedOf(frequenciesOf, askedFrequencies), askedOf(crossings, askedCrossings), askedOf(orderedSummary, askedOrdered),
 		adjust, printedResult,

@@ -37,7 +37,7 @@ func (in TwoProportionsRequest) input() infer.TwoProportionsInput {
 	return infer.TwoProportionsInput{Successes1: in.First.Successes, N1: in.First.N, Successes2: in.Second.Successes, N2: in.Second.N, Confidence: in.Confidence}
 }
 
-var twoProportions = heavyWhen(figures("two-proportions", "The shares of two independent groups: pooled and exact tests, difference, ratio",
+var twoProportions = heavyWhen(figures(twoProportionsName, "The shares of two independent groups: pooled and exact tests, difference, ratio",
 	[]Assumption{SimpleRandom, IndependentGroups}, TwoProportionsRequest{Confidence: 0.95},
 	func(_ context.Context, in *TwoProportionsRequest) (*infer.TwoProportions, error) {
 		return infer.ComputeTwoProportions(in.input())
@@ -52,7 +52,7 @@ type ShareEquivalenceRequest struct {
 	Level  float64 `json:"level,omitempty"`
 }
 
-var equivalenceShare = figures("equivalence/share", "Whether one share lies within a margin of an expected one",
+var equivalenceShare = figures(nearShareName, "Whether one share lies within a margin of an expected one",
 	[]Assumption{SimpleRandom, MarginBeforehand}, ShareEquivalenceRequest{Level: 0.05},
 	func(_ context.Context, in *ShareEquivalenceRequest) (*infer.Equivalence, error) {
 		return infer.ComputeShareEquivalence(in.Successes, in.N, in.Expected, in.Margin, in.Level)
@@ -67,7 +67,7 @@ type TwoSharesEquivalenceRequest struct {
 	Level  float64 `json:"level,omitempty"`
 }
 
-var equivalenceTwoShares = figures("equivalence/two-shares", "Whether two shares lie within a margin of each other",
+var equivalenceTwoShares = figures(nearTwoSharesName, "Whether two shares lie within a margin of each other",
 	[]Assumption{SimpleRandom, IndependentGroups, MarginBeforehand}, TwoSharesEquivalenceRequest{Level: 0.05},
 	func(_ context.Context, in *TwoSharesEquivalenceRequest) (*infer.Equivalence, error) {
 		return infer.ComputeTwoSharesEquivalence(TwoProportionsRequest{First: in.First, Second: in.Second}.input(), in.Margin, in.Level)

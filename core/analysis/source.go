@@ -145,8 +145,8 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 			c.Each = nil
 		}
 	case descriptivesBy:
-		if c.Frequency, err = from.Frequencies(ctx, s.Questions[0], s.Subgroup); err != nil {
-			break
+		if c.Frequency, err = from.Frequencies(ctx, s.Questions[0], s.Subgroup); err != nil && !errors.Is(err, ErrUnknownKey) {
+			break // of typed numbers nobody knows how many gave none
 		}
 		c.Summaries, err = from.DescriptivesBy(ctx, s.Questions[0], s.Questions[1], s.Subgroup)
 	case layered:

@@ -35,7 +35,20 @@ type TypedQuestion struct {
 	// Values and ValueCounts are, for a number, the numbers and how often each was given.
 	Values      []float64 `json:"values,omitempty"`
 	ValueCounts []int64   `json:"valueCounts,omitempty"`
+	// Summaries are, for a number of which only these are known, one, or one for each category
+	// of the question of the groups.
+	Summaries []TypedSummary `json:"summaries,omitempty"`
 }
+
+// TypedSummary is what is known of numbers; without a standard deviation that of the
+// population has to be.
+type TypedSummary struct {
+	N    int64    `json:"n"`
+	Mean float64  `json:"mean"`
+	SD   *float64 `json:"sd,omitempty"`
+}
+
+func (s TypedSummary) summary() *tally.Summary { return &tally.Summary{N: s.N, Mean: s.Mean, SD: s.SD} }
 
 // TypedCategory is one answer.
 type TypedCategory struct {
@@ -107,6 +120,9 @@ func (t Typed) Check() error {
 			return refused("typed.length", at+"/counts", nil)
 		}
 		seen[q.Key] = true
+		if len(q.Summaries) > maxAnswers {
+			return refused("compute."+string(TooManyAnswers), at+"/summaries", nil)
+		}
 		for _, list := range [][]int64{q.Counts, q.Chosen, q.ValueCounts} {
 			if err := countsCan(list, at+"/counts"); err != nil {
 				return err
@@ -298,6 +314,9 @@ func (t Typed) Descriptives(_ context.Context, q, subgroup Key) (*tally.Summary,
 	if err != nil || subgroup != "" {
 		return nil, firstOf(err, unknown(subgroup))
 	}
+	if len(typed.Summaries) == 1 {
+		return typed.Summaries[0].summary(), nil
+	}
 	return tally.SummariseNumbers(tally.NumbersInput{Values: typed.Values, Counts: typed.ValueCounts, Percents: []float64{25, 50, 75}, Confidence: usualConfidence})
 }
 
@@ -306,7 +325,19 @@ func (Typed) MultipleResponseBy(_ context.Context, _, groups, _ Key) ([]*tally.M
 	return nil, unknown(groups)
 }
 
-// DescriptivesBy implements Source: nor who gave which number.
-func (Typed) DescriptivesBy(_ context.Context, _, groups, _ Key) ([]*tally.Summary, error) {
-	return nil, unknown(groups)
+// DescriptivesBy implements Source: nor who gave which number, so that the groups have to come
+// summarised.
+func (t Typed) DescriptivesBy(_ context.Context, q, groups, subgroup Key) (out []*tally.Summary, err error) {
+	typed, _, err := t.find(q)
+	if err != nil || subgroup != "" {
+		return nil, firstOf(err, unknown(subgroup))
+	}
+	_, by, err := t.find(groups)
+	if err != nil || len(typed.Summaries) != len(by.Proper()) {
+		return nil, firstOf(err, unknown(groups))
+	}
+	for _, s := range typed.Summaries {
+		out = append(out, s.summary())
+	}
+	return out, nil
 }

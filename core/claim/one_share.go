@@ -7,6 +7,7 @@ import (
 
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/plan"
 	"widetally/core/prob"
 )
 
@@ -46,12 +47,7 @@ func percentText(share *big.Rat) string {
 }
 
 func (c OneShare) values() document.Values {
-	id, answers := "claim.answers.of", document.Text("“"+strings.Join(c.Success, "” or “")+"”")
-	if c.Question == (Question{}) {
-		id = "claim.answers.plain"
-	}
-	said := document.Say(id, document.Values{"question": c.Question.called(), "answers": answers})
-	return document.Values{"units": c.Units, "answers": {Kind: document.Said, Message: &said},
+	return document.Values{"units": c.Units, "answers": theseAnswers(c.Question, c.Success),
 		"claimed": document.Text(percentText(c.Claimed)), "source": document.Text(c.Source), "level": document.Of(document.Level, c.Level)}
 }
 
@@ -60,56 +56,24 @@ func (c OneShare) Statement() document.Message {
 	return document.Say("claim.one_share."+string(c.Role)+"."+string(c.Direction), c.values())
 }
 
-func tailOf(t infer.Tails, d Direction) prob.Prob {
-	switch d {
-	case Less:
-		return t.Less
-	case Greater:
-		return t.Greater
-	}
-	return t.TwoSided
-}
-
-// way is one way to decide.
-type way struct {
-	id       string
-	found    document.Value
-	against  document.Value
-	rejected bool
-}
-
 // decided says what each way comes to. The normal ones rest on both expected counts
 // being at least 5.
 func (c OneShare) decided(r *infer.Proportion) (ways []way, critical float64) {
 	pz, pe := tailOf(r.Score, c.Direction), tailOf(r.Exact, c.Direction)
 	level := document.Of(document.Level, c.Level)
 	claimed := document.Text(percentText(c.Claimed))
-	interval, name := r.Intervals.Wilson, "interval"
-	beyond := !interval.Contains(r.Claimed)
-	critical = prob.NormalUpperQuantile(c.Level / 2)
-	far := math.Abs(r.Z) >= critical
-	var found document.Value
-	if c.Direction != Different {
-		critical = prob.NormalUpperQuantile(c.Level)
-		name = "bound_" + string(c.Direction)
-		bounds := r.Bounds.Wilson
-		if c.Direction == Less {
-			critical = -critical
-			far, beyond = r.Z <= critical, r.Claimed > bounds.Upper
-			found = document.Of(document.Percent, 100*bounds.Upper)
-		} else {
-			far, beyond = r.Z >= critical, r.Claimed < bounds.Lower
-			found = document.Of(document.Percent, 100*bounds.Lower)
-		}
-	} else {
-		found = document.Value{Kind: document.Words, Text: ""}
+	stated := Stated{c.Direction, c.Role, c.Level}
+	critical = stated.critical(prob.NormalUpperQuantile)
+	var bounds *infer.Interval
+	if r.Bounds != nil {
+		bounds = &r.Bounds.Wilson
 	}
-	against := document.Of(document.Statistic, critical)
+	name, found, outside := stated.within(r.Intervals.Wilson, bounds, r.Claimed, 100, document.Percent)
 	ways = []way{
 		{"z_p", document.P(document.PExact, pz, c.Level), level, pz.AtMost(c.Level)},
-		{"z", document.Of(document.Statistic, r.Z), against, far},
+		{"z", document.Of(document.Statistic, r.Z), stated.againstCritical(critical), stated.beyond(r.Z, critical)},
 		{"binomial", document.P(document.PExact, pe, c.Level), level, pe.AtMost(c.Level)},
-		{name, found, claimed, beyond},
+		{"wilson_" + name, found, claimed, outside},
 	}
 	return ways, critical
 }
@@ -152,9 +116,9 @@ func (c OneShare) Document(r *infer.Proportion) document.Document {
 			{Kind: document.Sentence, Said: said},
 			{Kind: document.Facts, Facts: c.facts(r, p, critical)},
 			{Kind: document.Chart, Chart: c.whiskers(r)},
-			{Kind: document.Figures, Table: decisions(ways, r, c)},
-			{Kind: document.Chart, Chart: c.curve(r, critical)},
-			{Kind: document.Choices, Choices: c.choices()},
+			{Kind: document.Figures, Table: decisions(ways, r.Confidence)},
+			{Kind: document.Chart, Chart: Stated{c.Direction, c.Role, c.Level}.bell(infer.NormalCurve(r.Z, critical), r.Z, critical, tailOf(r.Score, c.Direction), "z")},
+			{Kind: document.Choices, Choices: Stated{c.Direction, c.Role, c.Level}.looked(c.Looked)},
 			{Kind: document.Working, Said: c.working(r, ways, critical)},
 			{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), journal)},
 		},
@@ -185,35 +149,6 @@ func (c OneShare) facts(r *infer.Proportion, p document.Value, critical float64)
 	return out
 }
 
-func criticalText(d Direction, critical float64) document.Message {
-	id := "value"
-	if d == Different {
-		id = "fact.both_sides"
-	}
-	return document.Say(id, document.Values{"value": document.Of(document.Statistic, critical)})
-}
-
-// decisions shows together what each way comes to.
-func decisions(ways []way, r *infer.Proportion, c OneShare) *document.Table {
-	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.decisions", nil), Stub: head("way"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("found"), head("against"), head("says")}}
-	for _, w := range ways {
-		name := document.Say("way."+w.id, document.Values{"confidence": document.Of(document.Level, r.Confidence)})
-		found := document.One(w.found)
-		if w.id == "interval" {
-			found = document.One(document.Text(""))
-			i := r.Intervals.Wilson
-			found.Figures[0].Value = document.Value{Kind: document.Range, Number: 100 * i.Lower, Upper: 100 * i.Upper}
-		}
-		against := document.One(w.against)
-		if w.id == "z" && c.Direction == Different {
-			against.Figures[0].Value = document.Value{Kind: document.BothSides, Number: w.against.Number}
-		}
-		t.Rows = append(t.Rows, document.Row{Name: name, Cells: []document.Cell{found, against, document.One(document.Term("outcome.null_" + outcome(w.rejected)))}})
-	}
-	return t
-}
-
 // whiskers are the two-sided intervals of five methods with the claimed share as a line.
 func (c OneShare) whiskers(r *infer.Proportion) *document.Picture {
 	i := r.Intervals
@@ -233,57 +168,6 @@ func (c OneShare) whiskers(r *infer.Proportion) *document.Picture {
 	v["confidence"], v["share"] = document.Of(document.Level, r.Confidence), document.Of(document.Percent, 100*r.Estimate)
 	v["lower"], v["upper"] = document.Of(document.Percent, 100*i.Wilson.Lower), document.Of(document.Percent, 100*i.Wilson.Upper)
 	return &document.Picture{Kind: document.WhiskersPicture, Alt: document.Say("chart.whiskers.alt", v), Axis: document.Say("chart.whiskers.axis", v), Whiskers: w}
-}
-
-// curve is the standard normal density with z, the critical value and the tails.
-func (c OneShare) curve(r *infer.Proportion, critical float64) *document.Picture {
-	n := infer.NormalCurve(r.Z, critical)
-	v := document.Values{"z": document.Of(document.Statistic, r.Z), "critical": document.Of(document.Statistic, critical), "p": document.P(document.PEqual, tailOf(r.Score, c.Direction), c.Level),
-		"direction": document.Term("direction." + string(c.Direction))}
-	label := "chart.curve.z"
-	if n.StatisticOutside {
-		label = "chart.curve.z_outside"
-	}
-	curve := &document.Curve{X: n.X, Density: n.Density, Top: n.Top, Statistic: r.Z, Outside: n.StatisticOutside, Label: document.Say(label, v)}
-	end := math.Inf(1)
-	mark := func(at float64) {
-		curve.Critical = append(curve.Critical, document.Line{At: at, Label: document.Say("chart.curve.critical", document.Values{"critical": document.Of(document.Statistic, at)})})
-	}
-	switch c.Direction {
-	case Less:
-		curve.Tails, curve.Rejection = []document.Span{{From: -end, To: r.Z}}, []document.Span{{From: -end, To: critical}}
-		mark(critical)
-	case Greater:
-		curve.Tails, curve.Rejection = []document.Span{{From: r.Z, To: end}}, []document.Span{{From: critical, To: end}}
-		mark(critical)
-	default:
-		z := math.Abs(r.Z)
-		curve.Tails = []document.Span{{From: -end, To: -z}, {From: z, To: end}}
-		curve.Rejection = []document.Span{{From: -end, To: -critical}, {From: critical, To: end}}
-		mark(-critical)
-		mark(critical)
-	}
-	return &document.Picture{Kind: document.CurvePicture, Alt: document.Say("chart.curve.alt_normal", v), Axis: document.Say("chart.curve.axis_normal", v), Curve: curve}
-}
-
-// choices offer to look at the other directions, which is then noted.
-func (c OneShare) choices() *document.Choice {
-	out := &document.Choice{Label: document.Say("choice.directions", nil)}
-	for _, d := range Directions {
-		if d == c.Direction {
-			continue
-		}
-		looked := false
-		all := append([]Direction{}, c.Looked...)
-		for _, l := range c.Looked {
-			looked = looked || l == d
-		}
-		if !looked {
-			all = append(all, d)
-		}
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.direction."+string(d), nil), Chosen: looked, Change: patch(map[string]any{"looked": all})})
-	}
-	return out
 }
 
 func (c OneShare) working(r *infer.Proportion, ways []way, critical float64) []document.Message {
@@ -342,12 +226,7 @@ func (c OneShare) notes(r *infer.Proportion, ways []way, serves, rejected bool) 
 		out.add(document.Chart, "one_share.two_sided", document.Values{"direction": document.Term("direction." + string(c.Direction))})
 	}
 	note.Caution = id == "one_share.intervals_some"
-	for _, w := range ways[1:] {
-		if w.rejected != ways[0].rejected {
-			out.caution(document.Decision, "one_share.ways_differ", nil)
-			break
-		}
-	}
+	out.waysDiffer(ways, "one_share")
 	if len(c.Looked) > 0 {
 		out.caution(document.Decision, "one_share.looked", nil)
 	}
@@ -355,6 +234,12 @@ func (c OneShare) notes(r *infer.Proportion, ways []way, serves, rejected bool) 
 	if rejected {
 		out.add(document.Decision, "one_share.size", document.Values{"h": document.Of(document.Effect, *r.CohensH.Value), "points": document.Of(document.Points, math.Abs(100*(r.Estimate-r.Claimed)))})
 	} else {
+		stated := Stated{c.Direction, c.Role, c.Level}
+		if nearest, ok := stated.nearest(r.Claimed, func(d plan.Direction) (below, above *float64) {
+			return plan.DetectableShare(r.Claimed, r.N, c.Level, usualPower, d)
+		}); ok {
+			out.add(document.Decision, "one_share.detectable", document.Values{"points": document.Of(document.Points, 100*nearest), "claimed": v["claimed"], "level": document.Of(document.Level, c.Level), "n": document.N(r.N), "units": c.Units})
+		}
 		out.add(document.Decision, "one_share.not_proving", document.Values{"claimed": document.Text(percentText(c.Claimed)),
 			"lower": document.Of(document.Percent, 100*i.Wilson.Lower), "upper": document.Of(document.Percent, 100*i.Wilson.Upper), "confidence": document.Of(document.Level, r.Confidence)})
 	}

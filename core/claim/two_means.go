@@ -11,49 +11,53 @@ import (
 type TwoMeans struct {
 	// Summaries describes the two groups, and both together last.
 	Summaries
+	Stated
 	First, Second string // the labels of the groups
-	Direction     Direction
-	Role          Role
-	Level         float64
 }
 
+const twoMeans = "two_means"
+
 func (c TwoMeans) values() document.Values {
-	v := document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "first": document.Text(c.First), "second": document.Text(c.Second), "level": document.Of(document.Level, c.Level)}
-	for _, role := range Roles {
-		clause := document.Say("claim.two_means.clause."+string(role)+"."+string(c.Direction), document.Values{"units": c.Units, "question": v["question"], "first": v["first"], "second": v["second"]})
-		v[string(role)] = document.Value{Kind: document.Said, Message: &clause}
-	}
-	return v
+	return document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "first": document.Text(c.First), "second": document.Text(c.Second)}
 }
 
 // Statement is what the claim says.
-func (c TwoMeans) Statement() document.Message {
-	v := c.values()
-	v["clause"] = v[string(c.Role)]
-	return document.Say("claim.two_means.statement", v)
+func (c TwoMeans) Statement() document.Message { return stated(c.clauses(twoMeans, c.values())) }
+
+// summary is a table of what is known where nobody knows the numbers.
+func (c TwoMeans) summary(r *infer.Means) *document.Table {
+	head := func(id string) document.Message { return document.Say("column."+id, nil) }
+	t := &document.Table{Caption: document.Say("caption.summaries_by", c.values()), Stub: plain(c.Groups.called()), Shown: []document.Role{document.Main}, Columns: []document.Message{head("n"), head("stat.mean"), head("stat.sd")}}
+	for i, s := range []infer.Sample{r.First, *r.Second} {
+		t.Rows = append(t.Rows, document.Row{Name: plain(document.Text([]string{c.First, c.Second}[i])), Cells: []document.Cell{document.One(document.N(s.N)), document.One(measure(s.Mean)), document.One(measure(s.SD))}})
+	}
+	return t
 }
 
-// Document says what a result means. The decision is that of Welch's t (1947), which lets the
+// Document says what a result means; list describes both groups and all in them, nil where
+// only their summaries are known. The decision is that of Welch's t (1947), which lets the
 // spreads differ; the test with a common spread stands beside it.
 func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Document {
 	test := r.Student
 	p := tailOf(test.Tails, c.Direction)
-	rejected := p.AtMost(c.Level)
-	critical := test.CriticalValue
-	if c.Direction != Different {
-		critical = prob.StudentUpperQuantile(c.Level, *test.DF)
+	critical := c.critical(func(alpha float64) float64 { return prob.StudentUpperQuantile(alpha, *test.DF) })
+	interval := &test.Interval
+	v := c.clauses(twoMeans, c.values())
+	name, found, outside := c.within(test.Interval, test.Bounds, 0, 1, document.Measure)
+	ways := []way{
+		{"welch_p", document.P(document.PExact, p, c.Level), v["level"], p.AtMost(c.Level)},
+		{"t", document.Of(document.Statistic, test.Statistic), c.againstCritical(critical), c.beyond(test.Statistic, critical)},
+		{"means_" + name, found, measure(0), outside},
 	}
-	interval := &test.Interval // at 1 − level, for a direction the bound on its side
-	v := c.values()
+	rejected := ways[0].rejected
 	confidence := document.Of(document.Level, 1-c.Level)
 	v["n"], v["n2"], v["mean"], v["mean2"] = document.N(r.First.N), document.N(r.Second.N), rounded(r.First.Mean), rounded(r.Second.Mean)
 	v["t"], v["df"], v["p"] = document.Of(document.Statistic, test.Statistic), document.Of(document.Amount, *test.DF), document.P(document.PEqual, p, c.Level)
 	v["se"], v["difference"], v["confidence"] = document.Of(document.Exact, test.StandardError), measure(r.Estimate), confidence
 	v["lower"], v["upper"] = measure(interval.Lower), measure(interval.Upper)
-	v["direction"] = document.Term("direction." + string(c.Direction))
 	critText := criticalText(c.Direction, critical)
 	v["critical"] = document.Value{Kind: document.Said, Message: &critText}
-	finding := document.Say("finding.two_means."+string(c.Role)+"."+outcome(rejected), v)
+	finding := c.finding(rejected, v)
 	reading := document.Say("read.two_means."+[]string{"same", "higher", "lower"}[sign(r.Estimate)], v)
 	pExact := document.P(document.PExact, p, c.Level)
 	facts := []document.Fact{
@@ -67,9 +71,12 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 		facts = append(facts, effectFact("cohens_d", *r.CohensD, 1-c.Level))
 	}
 	facts = append(facts, fact("pooled", "pooled_t", document.Values{"direction": v["direction"]}, plain(document.P(document.PExact, tailOf(r.Pooled.Tails, c.Direction), c.Level))))
-	d := c.Summaries.Document(list)
+	d := document.Document{Blocks: []document.Block{{Kind: document.Figures, Table: c.summary(r)}}}
+	if list != nil {
+		d = c.Summaries.Document(list)
+	}
 	blocks := []document.Block{
-		hypotheses("two_means."+string(c.Direction), c.Role, v),
+		c.hypotheses(twoMeans, v),
 		{Kind: document.Sentence, Said: []document.Message{finding}},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 	}
@@ -79,17 +86,19 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 		}
 	}
 	working := []document.Message{document.Say("working.two_means.t", v), document.Say("working.two_means.df", v), document.Say("working.two_means.p_"+string(c.Direction), v), document.Say("working.two_means."+outcome(rejected), v)}
-	d.Blocks = append(blocks, document.Block{Kind: document.Facts, Facts: facts}, document.Block{Kind: document.Working, Said: working},
+	d.Blocks = append(blocks, document.Block{Kind: document.Facts, Facts: facts}, document.Block{Kind: document.Figures, Table: decisions(ways, r.Confidence)},
+		document.Block{Kind: document.Chart, Chart: c.bell(infer.StudentCurve(test.Statistic, critical, *test.DF), test.Statistic, critical, p, "t")}, document.Block{Kind: document.Working, Said: working},
 		document.Block{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say("finding.two_means.journal", v)}})
-	d.Outcome = &document.Outcome{Text: document.Say("outcome.null_"+outcome(rejected), nil), P: pExact}
+	d.Outcome = c.outcome(rejected, p)
 	notes := notesOf(d.Notes)
 	for _, k := range r.Conditions {
 		if !k.Met {
 			notes.caution(document.Conditions, "two_means.few", document.Values{"smallest": document.N(int64(k.Found)), "needed": document.N(int64(k.Needed)), "units": c.Units})
 		}
 	}
+	notes.waysDiffer(ways, "one_share")
 	if c.Direction != Different {
-		notes.add(document.Facts, "two_means.interval", v)
+		notes.add(document.Facts, "two_means.interval_of", v)
 	}
 	d.Notes = notes
 	return d

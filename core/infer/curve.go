@@ -19,12 +19,19 @@ type Curve struct {
 // NormalCurve samples the standard normal density over the statistic and the critical
 // value to either side, but not further than five standard errors from the middle, past
 // which nothing of the curve could be seen.
-func NormalCurve(z, critical float64) Curve {
-	last := min(5, max(3.4, math.Abs(z)+0.5, math.Abs(critical)+0.5))
-	c := Curve{StatisticOutside: math.Abs(z) > last, Top: prob.NormalDensity(0)}
+func NormalCurve(z, critical float64) Curve { return bell(z, critical, prob.NormalDensity, 5) }
+
+// StudentCurve does the same with the density of t, whose tails may reach further.
+func StudentCurve(t, critical, df float64) Curve {
+	return bell(t, critical, func(x float64) float64 { return prob.StudentDensity(x, df) }, max(5, min(20, math.Abs(critical)+0.5)))
+}
+
+func bell(statistic, critical float64, density func(x float64) float64, most float64) Curve {
+	last := min(most, max(3.4, math.Abs(statistic)+0.5, math.Abs(critical)+0.5))
+	c := Curve{StatisticOutside: math.Abs(statistic) > last, Top: density(0)}
 	for i := range curvePoints {
 		x := last * (2*float64(i)/(curvePoints-1) - 1)
-		c.X, c.Density = append(c.X, x), append(c.Density, prob.NormalDensity(x))
+		c.X, c.Density = append(c.X, x), append(c.Density, density(x))
 	}
 	return c
 }

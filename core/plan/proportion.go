@@ -89,15 +89,7 @@ func ComputeOneProportion(ctx context.Context, in OneProportionInput) (*OnePropo
 		}
 	case in.N != nil && in.Power != nil && in.True == nil:
 		r.N = *in.N
-		r.DetectBelow, r.DetectAbove = nearestWithPower(in.Claimed, *in.Power, func(p float64) float64 {
-			return normalPower(in.Claimed, p, float64(r.N), in.Level, in.Direction)
-		})
-		if in.Direction == Greater {
-			r.DetectBelow = nil
-		}
-		if in.Direction == Less {
-			r.DetectAbove = nil
-		}
+		r.DetectBelow, r.DetectAbove = DetectableShare(in.Claimed, r.N, in.Level, *in.Power, in.Direction)
 		if r.DetectBelow == nil && r.DetectAbove == nil {
 			return nil, fail(DepartureRange)
 		}
@@ -115,6 +107,20 @@ func ComputeOneProportion(ctx context.Context, in OneProportionInput) (*OnePropo
 		r.Exact = &e
 	}
 	return r, nil
+}
+
+// DetectableShare finds the shares nearest to a claimed one, below and above it, that n
+// respondents would find with this power by the normal distribution; nil on a side where none
+// is or that is not asked about. Power must lie above level, level below one half.
+func DetectableShare(claimed float64, n int64, level, power float64, d Direction) (below, above *float64) {
+	below, above = nearestWithPower(claimed, power, func(p float64) float64 { return normalPower(claimed, p, float64(n), level, d) })
+	switch d {
+	case Less:
+		above = nil
+	case Greater:
+		below = nil
+	}
+	return below, above
 }
 
 func (in OneProportionInput) check() error {

@@ -130,7 +130,7 @@ func (r *TwoProportions) needed(ctx context.Context, power float64) error {
 
 // detectable finds the second group's shares on either side.
 func (r *TwoProportions) detectable(power float64) error {
-	r.DetectBelow, r.DetectAbove = nearestWithPower(r.Share1, power, r.normalPower)
+	r.DetectBelow, r.DetectAbove = DetectableSecondShare(r.Share1, r.N1, r.N2, r.Level, power, TwoSided)
 	switch {
 	case r.DetectAbove != nil:
 		r.Share2 = *r.DetectAbove
@@ -144,9 +144,26 @@ func (r *TwoProportions) detectable(power float64) error {
 
 // normalPower is that of the pooled z test when the second share is p2.
 func (r *TwoProportions) normalPower(p2 float64) float64 {
-	n1, n2, p1 := float64(r.N1), float64(r.N2), r.Share1
+	return pooledPower(r.Share1, p2, float64(r.N1), float64(r.N2), r.Level, TwoSided)
+}
+
+func pooledPower(p1, p2, n1, n2, level float64, d Direction) float64 {
 	mean := (n1*p1 + n2*p2) / (n1 + n2)
-	return shiftPower(math.Abs(p1-p2), math.Sqrt(mean*(1-mean)*(1/n1+1/n2)), math.Sqrt(p1*(1-p1)/n1+p2*(1-p2)/n2), zFor(r.Level, TwoSided))
+	return shiftPower(math.Abs(p1-p2), math.Sqrt(mean*(1-mean)*(1/n1+1/n2)), math.Sqrt(p1*(1-p1)/n1+p2*(1-p2)/n2), zFor(level, d))
+}
+
+// DetectableSecondShare finds the second shares nearest to the first, below and above it, whose
+// difference the pooled z test would find with this power; nil on a side where none is or that
+// is not asked about: Less asks whether the first lies below the second.
+func DetectableSecondShare(share1 float64, n1, n2 int64, level, power float64, d Direction) (below, above *float64) {
+	below, above = nearestWithPower(share1, power, func(p2 float64) float64 { return pooledPower(share1, p2, float64(n1), float64(n2), level, d) })
+	switch d {
+	case Less:
+		below = nil
+	case Greater:
+		above = nil
+	}
+	return below, above
 }
 
 // exactTwo goes through all outcomes by their total, whose tables share one

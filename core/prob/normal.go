@@ -60,3 +60,14 @@ func NormalLowerQuantile(alpha float64) float64 { return -NormalUpperQuantile(al
 
 // NormalDensity returns the density of the standard normal distribution at z.
 func NormalDensity(z float64) float64 { return math.Exp(-z*z/2) / math.Sqrt(2*math.Pi) }
+
+// StudentDensity is the density of Student's t with df degrees of freedom, df > 0, to about six
+// digits: enough to draw it. Beyond ten million degrees of freedom it is the normal one.
+func StudentDensity(t, df float64) float64 {
+	if df > 1e7 {
+		return NormalDensity(t)
+	}
+	above, _ := math.Lgamma((df + 1) / 2)
+	below, _ := math.Lgamma(df / 2)
+	return math.Exp(above - below - math.Log(df*math.Pi)/2 - (df+1)/2*math.Log1p(t/df*t))
+}

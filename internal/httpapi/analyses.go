@@ -154,6 +154,13 @@ func (s *server) refusalText(e *infer.InputError, v service.AnalysisView) string
 type specCheckDTO struct {
 	Problems  []specProblemDTO `json:"problems"`
 	Statement string           `json:"statement"`
+	// Groups are the answers of the second question.
+	Groups []groupDTO `json:"groups"`
+}
+
+type groupDTO struct {
+	Code  string `json:"code"`
+	Label string `json:"label"`
 }
 
 func (s *server) toProblems(list []analysis.Problem) []specProblemDTO {
@@ -221,16 +228,20 @@ func (s *server) checkAnalysis(c fiber.Ctx) error {
 	spec, _, err := s.readSpec(c)
 	var refused *analysis.SpecError
 	if errors.As(err, &refused) && strings.HasPrefix(refused.Pointer, "/settings/") {
-		return c.JSON(specCheckDTO{Problems: s.toProblems([]analysis.Problem{refused.Problem})}) // half filled in
+		return c.JSON(specCheckDTO{Problems: s.toProblems([]analysis.Problem{refused.Problem}), Groups: []groupDTO{}}) // half filled in
 	}
 	if err != nil {
 		return err
 	}
-	problems, statement, err := s.study.CheckSpec(c.Context(), studyID, spec)
+	found, err := s.study.CheckSpec(c.Context(), studyID, spec)
 	if err != nil {
 		return err
 	}
-	return c.JSON(specCheckDTO{s.toProblems(problems), s.say(statement)})
+	out := specCheckDTO{s.toProblems(found.Problems), s.say(found.Statement), []groupDTO{}}
+	for _, a := range found.Groups {
+		out.Groups = append(out.Groups, groupDTO{a.Code, a.Label})
+	}
+	return c.JSON(out)
 }
 
 func (s *server) editAnalysis(c fiber.Ctx) error {

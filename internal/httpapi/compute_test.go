@@ -78,6 +78,7 @@ func TestComputeFamilies(t *testing.T) {
 		{"one-proportion", `{"successes":57,"n":140,"claimed":0.5}`, "result.score.twoSided.value", 0.027991815485665746882},
 		{"two-proportions", `{"first":{"successes":44,"n":90},"second":{"successes":61,"n":95}}`, "result.z", -2.1024925203449302768},
 		{"means", `{"first":{"n":16,"mean":10,"sigma":4},"claimed":8}`, "result.normal.statistic", 2.0},
+		{"one-mean", `{"n":16,"mean":10,"sd":4,"claimed":8}`, "result.student.statistic", 2.0},
 		{"crosstab", `{"table":[[34,0,21],[18,0,40],[0,0,0]],"exact":{"way":"exact"}}`, "result.twoByTwo.phi", 0.30870918907435193632},
 		{"ordered", `{"table":[[20,14,6],[11,17,13],[4,12,25]]}`, "result.effects.0.value", 0.56572090330052113492},
 		{"mantel-haenszel", `{"tables":[[[14,22],[9,31]],[[27,13],[20,24]],[[8,5],[6,10]]]}`, "result.commonOddsRatio", 2.4028910375270272871},

@@ -61,6 +61,20 @@ func TestClaimsOfEveryKind(t *testing.T) {
 		// Mean ranks 30.9, 41.4 and 24.6: H = 10.319 with the ties; e^(−H/2) = 0.0057.
 		{"ordered", key("mood") + "," + key("wave"), `{"form":"shift","role":"null","level":0.01,"reading":"row"}`, "statistic", "H = 10.319", "there is evidence that the answers to “mood” stand higher in some groups of “wave” than in others"},
 		{"ordered", key("mood") + "," + key("wave"), `{"form":"trend","role":"alternative","level":0.05,"reading":"row"}`, "correlation", "−0.144", "Not enough evidence, at the 5\u00a0% level, to support the claim that “mood” rises or falls with “wave”"},
+		// 6 of 20 against 10 of 20: z = −0.2 ÷ √(0.4 × 0.6 × 0.1) = −1.291; the smaller tail 0.0984.
+		{"two-proportions", key("mood") + "," + key("wave"), `{"success":["1"],"groups":{"first":"0","second":"2"},"direction":"less","role":"alternative","level":0.05}`, "statistic", "−1.291", "Not enough evidence, at the 5\u00a0% level, to support the claim that the share answering “1” (“mood”) is lower among the households with “0” than among those with “2”"},
+		{"two-proportions", key("mood") + "," + key("wave"), `{"success":["3"],"groups":{"first":"1","second":"2"},"direction":"different","role":"null","level":0.05}`, "difference", "+40.0 (95\u00a0%: +11.1 to +60.4)", "there is evidence that the share answering “3” (“mood”) among the households with “1” differs from the share among those with “2”"},
+		// 8 with a variance of 9.4737: t = (8 − 7) ÷ (3.0779 ÷ √20) = 1.453.
+		{"one-mean", key("number"), `{"claimed":"7,0","direction":"greater","role":"null","level":0.05,"source":{}}`, "statistic", "t = 1.453", "Not enough evidence, at the 5\u00a0% level, to reject the claim that the mean of “number” among the households is 7 or less"},
+		// With σ = 2: z = 1 ÷ (2 ÷ √20) = 2.236, twice 0.01267.
+		{"one-mean", key("number"), `{"claimed":7,"sigma":2,"direction":"different","role":"alternative","level":0.05,"source":{}}`, "p", "0.0253", "the evidence supports the claim that the mean of “number” among the households is not 7"},
+		// 19 of 65 by 30 %: at 20 % z = 6 ÷ √10.4 = 1.861, at 40 % z = −7 ÷ √15.6 = −1.772, of which the p is 0.0382.
+		{"equivalence/share", key("mood"), `{"success":["1"],"expected":"30 %","margin":"10","role":"alternative","level":0.05,"source":{}}`, "p", "0.0382", "the evidence supports the claim that the share of households answering “1” (“mood”) lies less than 10 percentage points from 30\u00a0%"},
+		{"equivalence/two-shares", key("mood") + "," + key("wave"), `{"success":["2"],"groups":{"first":"0","second":"2"},"margin":"0.5 %","role":"null","level":0.05}`, "difference", "+10.0 (90\u00a0%: −14.7 to +33.6)", "Not enough evidence, at the 5\u00a0% level, to reject the claim that the shares answering “2” (“mood”) lie 0.5 or more percentage points apart"},
+		// 19, 21 and 25 of 65 by a third each: the furthest is 25, at the upper edge z = (25 − 65 × 0.5333) ÷ √(65 × 0.5333 × 0.4667) = −2.403.
+		{"equivalence/distribution", key("mood"), `{"shares":{"scale":"equal","source":{}},"margin":"20","role":"alternative","level":0.05}`, "p", "0.0081", "the evidence supports the claim that each share of the answers to “mood” lies less than 20 percentage points from its expected share"},
+		// 19, 21, 25 against 40, 15, 10: χ² = (19 − 40)²/59 + (21 − 15)²/36 + (25 − 10)²/35, the margins being equal.
+		{"homogeneity", key("mood"), `{"shares":{"scale":"counts","figures":[{"code":"1","figure":"40"},{"code":"2","figure":"15"},{"code":"3","figure":"10"}],"source":{"kind":"survey","title":"last year’s survey"}},"role":"null","level":0.01}`, "statistic", "χ² = 14.903", "there is evidence that the answers to “mood” are spread differently here and in last year’s survey"},
 		// (17 − 3)² ÷ (17 + 3) = 9.8, McNemar's for two answers.
 		{"cochran-q", fmt.Sprintf(`"%v"`, set["id"]), `{"role":"alternative","level":0.05}`, "statistic", "Q = 9.800", "the evidence supports the claim that some answers to “Which reasons?” are chosen more often than others"},
 	} {
@@ -99,5 +113,9 @@ func TestClaimsOfEveryKind(t *testing.T) {
 	assert.Equal(t, "ordered_groups.form", problem("ordered", key("mood")+","+key("wave"), `{"form":"","role":"null","level":0.05,"reading":"row"}`))
 	assert.Equal(t, "claim.kind", problem("means", key("number")+","+key("wave"), `{"direction":"less","role":"null","level":0.05}`))
 	assert.Equal(t, "share.direction", problem("means", key("number")+","+key("half"), `{"direction":"","role":"null","level":0.05}`))
+	assert.Equal(t, "groups.same", problem("two-proportions", key("mood")+","+key("wave"), `{"success":["1"],"groups":{"first":"0","second":"0"},"direction":"less","role":"null","level":0.05}`))
+	assert.Equal(t, "margin.below_one", problem("equivalence/share", key("mood"), `{"success":["1"],"expected":"30 %","margin":"0.5","role":"null","level":0.05,"source":{}}`))
+	assert.Equal(t, "two_samples.whole", problem("homogeneity", key("mood"), `{"shares":{"scale":"counts","figures":[{"code":"1","figure":"4.5"},{"code":"2","figure":"1"},{"code":"3","figure":"1"}],"source":{"kind":"survey","title":"x"}},"role":"null","level":0.05}`))
+	assert.Equal(t, "mean.empty", problem("one-mean", key("number"), `{"direction":"less","role":"null","level":0.05,"source":{}}`))
 	assert.Equal(t, "claim.kind", problem("cochran-q", key("mood"), `{"role":"null","level":0.05}`))
 }

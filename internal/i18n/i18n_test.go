@@ -235,7 +235,7 @@ func columns(t *testing.T, round int) analysis.Columns {
 	var age, ward survey.Column
 	for i := range rows {
 		set.Sets = append(set.Sets, []uint64{2, 6, 1, 0}[i%4])
-		age.F64 = append(age.F64, float64(20+i%7*i%60))
+		age.F64 = append(age.F64, float64(20+i%7*i%60+i%2*8))
 		at := uint8(1 + i%2)
 		if round == 2 {
 			at = 1
@@ -246,7 +246,8 @@ func columns(t *testing.T, round int) analysis.Columns {
 		ward.U8 = append(ward.U8, at)
 	}
 	c, err := analysis.NewTable([]survey.Source{{Question: survey.Question{Name: "set", Wording: "Which?", Kind: survey.ChooseAll, Answers: answers}, Column: set},
-		{Question: survey.Question{Name: "age", Short: "age", Kind: survey.Continuous}, Column: age}, {Question: survey.Question{Name: "ward", Short: "ward", Kind: survey.Single, Answers: answers}, Column: ward}, {Question: survey.Question{Name: "two", Short: "half", Kind: survey.Single, Answers: answers[:3]}, Column: ward}}, "")
+		{Question: survey.Question{Name: "age", Short: "age", Kind: survey.Continuous}, Column: age}, {Question: survey.Question{Name: "ward", Short: "ward", Kind: survey.Single, Answers: answers}, Column: ward}, {Question: survey.Question{Name: "two", Short: "half", Kind: survey.Single, Answers: answers[:3]}, Column: ward},
+		{Question: survey.Question{Name: "turned", Short: "half, turned", Kind: survey.Single, Answers: []survey.Answer{answers[0], answers[2], answers[1]}}, Column: ward}}, "")
 	require.NoError(t, err)
 	return c
 }
@@ -325,8 +326,26 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 	}
 	for _, role := range claim.Roles {
 		for _, direction := range claim.Directions {
+			add("two-proportions", `["ward","caddy"]`, `{"success":["1"],"groups":{"first":"y","second":"n"},"direction":%q,"role":%q,"looked":["less","greater"]}`, direction, role)
+			add("two-proportions", `["mood","wave2"]`, `{"success":["1","2"],"groups":{"first":"3","second":"1"},"direction":%q,"role":%q}`, direction, role)
+			for _, claimed := range []string{`1.9`, `"1,5"`, `2.5,"sigma":"0,5"`, `1.74,"sigma":0.5`} {
+				add("one-mean", `["size"]`, `{"claimed":`+claimed+`,"direction":%q,"role":%q,"looked":["less","greater","different"]}`, direction, role)
+			}
+			add("one-mean", `["age"]`, `{"claimed":30,"direction":%q,"role":%q}`, direction, role)
+			add("means", `["age","turned"]`, `{"direction":%q,"role":%q,"level":0.05,"show":["mean"]}`, direction, role)
 			add("means", `["age","two"]`, `{"direction":%q,"role":%q,"level":0.05,"show":["mean"]}`, direction, role)
 		}
+		for _, margin := range []string{"1", "15", "60"} {
+			add("equivalence/share", `["ward"]`, `{"success":["1"],"expected":"50 %%","margin":%q,"role":%q}`, margin, role)
+			add("equivalence/share", `["ward"]`, `{"success":["1"],"expected":"0.02","margin":%q,"role":%q}`, margin, role)
+			add("equivalence/two-shares", `["ward","caddy"]`, `{"success":["1"],"groups":{"first":"y","second":"n"},"margin":%q,"role":%q}`, margin, role)
+			add("equivalence/distribution", `["ward"]`, `{"shares":{"scale":"equal","source":{}},"margin":%q,"role":%q}`, margin, role)
+			add("equivalence/distribution", `["ward"]`, `{"shares":{"scale":"percents","figures":[{"code":"1","figure":"40"},{"code":"2","figure":"59"},{"code":"3","figure":"1"}],"source":{"kind":"register","title":"the register"}},"margin":%q,"role":%q}`, margin, role)
+		}
+		for _, figures := range []string{`[{"code":"1","figure":"90"},{"code":"2","figure":"100"},{"code":"3","figure":"2"}]`, `[{"code":"1","figure":"0"},{"code":"2","figure":"1000"},{"code":"3","figure":"50"}]`} {
+			add("homogeneity", `["ward"]`, `{"shares":{"scale":"counts","figures":`+figures+`,"source":{"kind":"survey","title":"last year’s survey"}},"role":%q}`, role)
+		}
+		add("mantel-haenszel", `["before","after","wave"]`, `{"reading":"row","test":{"role":%q,"level":0.05}}`, role)
 		add("cochran-q", `["set"]`, `{"role":%q,"level":0.05}`, role)
 		for _, form := range claim.OrderedForms {
 			add("ordered", `["mood","wave2"]`, `{"form":%q,"role":%q,"level":0.05,"reading":"row"}`, form, role)
@@ -344,7 +363,7 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 			}
 		}
 		for _, direction := range claim.Directions {
-			for _, claimed := range []string{"62 %", "1/3", "0.001", "99.9999 %"} {
+			for _, claimed := range []string{"62 %", "50 %", "1/3", "0.001", "99.9999 %"} {
 				add("one-proportion", `["ward"]`, `{"role":%q,"direction":%q,"claimed":%q,"success":["1","3"],"looked":["less","greater","different"]}`, role, direction, claimed)
 			}
 		}

@@ -13,24 +13,35 @@ import (
 	"widetally/core/survey"
 )
 
-// CheckSpec tells what keeps a spec from being asked of a study, before anything is stated;
-// where nothing does, the statement is what it would say.
-func (s *Claims) CheckSpec(ctx context.Context, studyID uint64, spec analysis.Spec) (problems []analysis.Problem, statement document.Message, err error) {
+// SpecCheck is what a spec amounts to before anything is stated.
+type SpecCheck struct {
+	Problems []analysis.Problem
+	// Statement is what it would say, where nothing keeps it from being asked.
+	Statement document.Message
+	// Groups are the answers of the second question, among which groups are chosen.
+	Groups []survey.Answer
+}
+
+// CheckSpec tells what keeps a spec from being asked of a study, before anything is stated.
+func (s *Claims) CheckSpec(ctx context.Context, studyID uint64, spec analysis.Spec) (c SpecCheck, err error) {
 	d, err := s.dataset(ctx, studyID)
 	if err != nil {
-		return nil, statement, err
+		return c, err
 	}
 	for i, key := range spec.Questions {
 		id, _ := idOf(key)
 		if _, ok := d.question(id); !ok {
-			return nil, statement, invalid("spec.question", fmt.Sprintf("/questions/%d", i), map[string]string{"text": string(key)})
+			return c, invalid("spec.question", fmt.Sprintf("/questions/%d", i), map[string]string{"text": string(key)})
 		}
 	}
 	questions := d.questionsOf(spec)
-	if problems = spec.Check(questions); analysis.Refuse(problems) == nil {
-		statement = spec.Settings.Statement(questions, d.about(spec))
+	if len(questions) > 1 {
+		c.Groups = questions[1].Proper()
 	}
-	return problems, statement, nil
+	if c.Problems = spec.Check(questions); analysis.Refuse(c.Problems) == nil {
+		c.Statement = spec.Settings.Statement(questions, d.about(spec))
+	}
+	return c, nil
 }
 
 // ShareCheck is what entered shares amount to, before anything is stated.

@@ -1541,8 +1541,14 @@ export interface components {
         };
         SpecCheck: {
             problems: components["schemas"]["SpecProblem"][];
+            /** @description The answers of the second question, among which groups are chosen */
+            groups: components["schemas"]["Group"][];
             /** @description What it would state; empty where something keeps it from being asked */
             statement: string;
+        };
+        Group: {
+            code: string;
+            label: string;
         };
         StatedAnalysis: {
             analysisId: number;
@@ -1594,7 +1600,7 @@ export interface components {
             /** @description Path of the member in the settings, its parts separated by points */
             name: string;
             /** @enum {string} */
-            kind: "choice" | "text" | "level" | "share" | "categories" | "figures";
+            kind: "choice" | "text" | "level" | "share" | "categories" | "category" | "figures";
             options?: string[];
             maxLength?: number;
             needed?: boolean;
@@ -1655,6 +1661,12 @@ export interface components {
                 chosen?: number[];
                 values?: number[];
                 valueCounts?: number[];
+                /** @description Of a number of which only these are known, one, or one for each group */
+                summaries?: {
+                    n: number;
+                    mean: number;
+                    sd?: number;
+                }[];
             }[];
             crosstabs?: {
                 rows: string;

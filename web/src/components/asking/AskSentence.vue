@@ -4,7 +4,7 @@ import { I18nT } from 'vue-i18n'
 
 import InputBlank from './InputBlank.vue'
 
-import type { Input, Method } from '@/api/client'
+import type { Group, Input, Method } from '@/api/client'
 
 /** The sentence that asks, whose blanks are the choices. */
 const props = defineProps<{
@@ -13,6 +13,8 @@ const props = defineProps<{
   lines: Method['lines']
   names: Record<string, string>
   picked: string[]
+  /** The answers of the other question, among which groups are chosen. */
+  groups: Group[]
   valueOf: (name: string) => unknown
   optionsOf: (input: Input) => string[]
 }>()
@@ -33,6 +35,7 @@ const blanks = computed(() => props.inputs.filter((i) => i.kind !== 'figures'))
             :texts="method.texts"
             :options="optionsOf(input)"
             :picked="picked"
+            :groups="groups"
             @update:model-value="$emit('set', input.name, $event)"
           />
         </template>

@@ -6,18 +6,22 @@ import { levelText } from '@/app/format'
 import SentenceBlank from '@/components/SentenceBlank.vue'
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
 
-import type { Input } from '@/api/client'
+import type { Group, Input } from '@/api/client'
 
 /** One blank of a sentence, filled in as its kind asks. */
 const value = defineModel<unknown>({ required: true })
-const props = defineProps<{ input: Input; texts: string; options: string[]; picked: string[] }>()
+const props = defineProps<{ input: Input; texts: string; options: string[]; picked: string[]; groups: Group[] }>()
 const { t, te } = useI18n()
 
 const label = computed(() => t(`ask.${props.texts}.labels.${props.input.name}`))
 const hint = computed(() => (te(`ask.${props.texts}.hints.${props.input.name}`) ? t(`ask.${props.texts}.hints.${props.input.name}`) : ''))
 const typed = computed({ get: () => (typeof value.value === 'string' ? value.value : ''), set: (text: string) => (value.value = text) })
 
-const choices = computed(() => props.options.map((o) => ({ value: o, title: t(`ask.${props.texts}.options.${props.input.name}.${o}`) })))
+const choices = computed(() =>
+  props.input.kind === 'category'
+    ? props.groups.map((g) => ({ value: g.code, title: g.label }))
+    : props.options.map((o) => ({ value: o, title: t(`ask.${props.texts}.options.${props.input.name}.${o}`) })),
+)
 
 const OTHER = 'other'
 const level = computed({
@@ -34,7 +38,7 @@ const levels = computed(() => {
 </script>
 
 <template>
-  <ChoiceMenu v-if="input.kind === 'choice'" v-model="typed" :items="choices" :label="label" :placeholder="hint" :test="input.name" />
+  <ChoiceMenu v-if="input.kind === 'choice' || input.kind === 'category'" v-model="typed" :items="choices" :label="label" :placeholder="hint" :test="input.name" />
   <template v-else-if="input.kind === 'level'">
     <ChoiceMenu v-model="level" :items="levels" :label="label" :placeholder="hint" :test="input.name" />
     <SentenceBlank

@@ -163,6 +163,7 @@ function clear() {
           :lines="lines"
           :names="names"
           :picked="picked"
+          :groups="[]"
           :value-of="get"
           :options-of="optionsOf"
           @set="set"

@@ -11,7 +11,7 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import { useDraft } from '../composables/useDraft'
 import FiguresInput from './FiguresInput.vue'
 
-import type { Analysis, Change, Method, Question, Spec, SpecProblem, Study } from '@/api/client'
+import type { Analysis, Change, Group, Method, Question, Spec, SpecProblem, Study } from '@/api/client'
 
 /** What is asked is a sentence to complete. The server says what is still lacking, and
  * which entries it would rather ask about. */
@@ -64,6 +64,7 @@ const spec = computed<Spec>(() => {
 })
 
 const problems = shallowRef<SpecProblem[] | null>(null)
+const groups = shallowRef<Group[]>([])
 /** What the sentence states as it stands, with the answers by their names. */
 const statement = shallowRef('')
 const error = shallowRef<Error | null>(null)
@@ -76,6 +77,7 @@ async function check() {
     const found = await api.checkSpec(props.study.id, spec.value, mine.signal)
     if (!mine.signal.aborted) {
       problems.value = found.problems
+      if (found.groups.length) groups.value = found.groups
       statement.value = found.statement
     }
     error.value = null
@@ -141,6 +143,7 @@ function submit(runNow: boolean) {
         :lines="lines"
         :names="names"
         :picked="pickedLabels"
+        :groups="groups"
         :value-of="get"
         :options-of="optionsOf"
         @set="set"

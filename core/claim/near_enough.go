@@ -1,0 +1,228 @@
+package claim
+
+import (
+	"math"
+	"math/big"
+
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/prob"
+)
+
+// NearEnough is a claim that something lies within a margin that was fixed beforehand: a share
+// by an expected one, two shares by each other, or all shares of a question by expected ones.
+// That it does not is the null hypothesis, so that only evidence can show agreement.
+type NearEnough struct {
+	About
+	Stated
+	Question, Groups Question
+	Success          []string
+	First, Second    string   // the labels of the two groups; "" for one share or a distribution
+	Expected         *big.Rat // of one share; nil otherwise
+	Source           string   // of the expected share or shares
+	Margin           *big.Rat // 0–1
+	// Labels are the answers of a distribution.
+	Labels []string
+}
+
+// kind names the texts.
+func (c NearEnough) kind() string {
+	switch {
+	case c.Expected != nil:
+		return "near.share"
+	case c.Labels != nil:
+		return "near.distribution"
+	}
+	return "near.two_shares"
+}
+
+func (c NearEnough) values() document.Values {
+	v := document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "first": document.Text(c.First), "second": document.Text(c.Second),
+		"answers": theseAnswers(c.Question, c.Success), "source": document.Text(c.Source), "margin": document.Text(pointsText(c.Margin))}
+	if c.Expected != nil {
+		v["expected"] = document.Text(percentText(c.Expected))
+	}
+	return v
+}
+
+// Statement is what the claim says.
+func (c NearEnough) Statement() document.Message { return stated(c.clauses(c.kind(), c.values())) }
+
+// Document says what two one-sided tests mean, of one share or of two. It goes by the tests with
+// the normal distribution, for one share below their conditions by the binomial ones.
+func (c NearEnough) Document(r *infer.Equivalence, counts document.Values) document.Document {
+	v := c.clauses(c.kind(), c.values())
+	for k, x := range counts {
+		v[k] = x
+	}
+	ways, p, rejected, serves := c.ways(r, v)
+	said := []document.Message{c.finding(rejected, v)}
+	if !serves && r.ExactP != nil {
+		said = append(said, document.Say("finding.near.by_exact", v))
+	}
+	v["p"] = document.P(document.PEqual, p, c.Level)
+	v["away"], v["points"] = document.Of(document.Difference, 100*r.Estimate), document.Of(document.Points, 100*math.Abs(r.Estimate))
+	v["lower"], v["upper"], v["confidence"] = document.Of(document.Difference, 100*r.Interval.Lower), document.Of(document.Difference, 100*r.Interval.Upper), document.Of(document.Level, 1-2*c.Level)
+	reading := document.Say("read."+c.kind(), v)
+	journal := document.Say("finding.near.journal", v)
+	facts := []document.Fact{
+		fact("difference", "points_apart", nil, document.Say("fact.points_interval", document.Values{"points": v["away"], "lower": v["lower"], "upper": v["upper"], "confidence": v["confidence"]})),
+		fact("p", "p_near", nil, plain(document.P(document.PExact, p, c.Level))),
+	}
+	var working []document.Message
+	for _, side := range []struct {
+		id string
+		of *infer.OneSided
+	}{{"not_below", r.NotBelow}, {"not_above", r.NotAbove}} {
+		if side.of == nil {
+			working = append(working, document.Say("working.near."+side.id+"_none", v))
+			continue
+		}
+		facts = append(facts, fact(side.id, side.id, document.Values{"margin": v["margin"]}, document.Say("fact.z_and_p", document.Values{"z": document.Of(document.Statistic, side.of.Z), "p": document.P(document.PEqual, side.of.P, c.Level)})))
+		w := document.Values{"bound": document.Of(document.Exact, side.of.Bound), "z": document.Of(document.Statistic, side.of.Z), "p": document.P(document.PEqual, side.of.P, c.Level)}
+		working = append(working, document.Say("working."+c.kind()+"."+side.id, w))
+	}
+	working = append(working, document.Say("working.near.larger", v), document.Say("working.near."+outcome(rejected), v))
+	d := document.Document{Blocks: []document.Block{
+		c.hypotheses(c.kind(), v),
+		{Kind: document.Sentence, Said: said},
+		{Kind: document.Sentence, Said: []document.Message{reading}},
+		{Kind: document.Facts, Facts: facts},
+		{Kind: document.Chart, Chart: c.whiskers(r, v)},
+		{Kind: document.Figures, Table: decisions(ways, 1-2*c.Level)},
+		{Kind: document.Working, Said: working},
+		{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), reading, journal)},
+	}, Outcome: c.outcome(rejected, p)}
+	var notes notesOf
+	smallest := math.Inf(1)
+	for _, k := range r.Conditions {
+		smallest = math.Min(smallest, k.Found)
+	}
+	v["smallest"] = document.Of(document.Amount, smallest)
+	switch {
+	case serves:
+		notes.add(document.Conditions, "near.good", v)
+	case r.ExactP != nil:
+		notes.caution(document.Conditions, "near.poor", v)
+	default:
+		notes.caution(document.Conditions, "near.poor_alone", v)
+	}
+	c.common(&notes, rejected, math.Abs(r.Estimate) < r.Margin, v)
+	notes.waysDiffer(ways, "near")
+	d.Notes = notes
+	return d
+}
+
+// ways are the larger of both p, the interval within the margin, and for one share the larger
+// binomial p. serves reports whether the normal distribution may carry the finding.
+func (c NearEnough) ways(r *infer.Equivalence, v document.Values) (ways []way, p prob.Prob, rejected, serves bool) {
+	serves = true
+	for _, k := range r.Conditions {
+		serves = serves && k.Met
+	}
+	interval := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Difference, 100*r.Interval.Lower), "upper": document.Of(document.Difference, 100*r.Interval.Upper)})
+	margin := document.Say("fact.margin", v)
+	ways = []way{{"near_p", document.P(document.PExact, r.P, c.Level), v["level"], r.Equivalent},
+		{"near_interval", document.Value{Kind: document.Said, Message: &interval}, document.Value{Kind: document.Said, Message: &margin}, r.Interval.Lower > -r.Margin && r.Interval.Upper < r.Margin}}
+	p, rejected = r.P, r.Equivalent
+	if r.ExactP != nil {
+		ways = append(ways, way{"near_exact", document.P(document.PExact, *r.ExactP, c.Level), v["level"], *r.ExactEquivalent})
+		if !serves {
+			p, rejected = *r.ExactP, *r.ExactEquivalent
+		}
+	}
+	return ways, p, rejected, serves
+}
+
+// common are the notes of every kind: what not having shown it means, and what nobody can see
+// in the numbers.
+func (c NearEnough) common(notes *notesOf, rejected, inside bool, v document.Values) {
+	notes.add(document.Shares, "near.beforehand", v)
+	switch {
+	case rejected:
+		notes.add(document.Decision, "near.shown", v)
+	case inside:
+		notes.add(document.Decision, "near.not_shown", v)
+	default:
+		notes.add(document.Decision, "near.outside", v)
+	}
+	notes.unweighted(c.About)
+}
+
+// whiskers is the interval of the departure with the margin on both sides of 0.
+func (c NearEnough) whiskers(r *infer.Equivalence, v document.Values) *document.Picture {
+	margin := 100 * r.Margin
+	w := &document.Whiskers{Reference: &document.Line{At: 0, Label: document.Say("chart.whiskers.none_away", nil)}}
+	add := func(name document.Message, lower, at, upper float64) {
+		said := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Difference, lower), "upper": document.Of(document.Difference, upper)})
+		w.Rows = append(w.Rows, document.Whisker{Name: name, Lower: lower, Estimate: at, Upper: upper, Text: said})
+	}
+	add(document.Say("chart.whiskers.departure", v), 100*r.Interval.Lower, 100*r.Estimate, 100*r.Interval.Upper)
+	add(document.Say("chart.whiskers.margin", v), -margin, 0, margin)
+	w.To = 1.08 * math.Max(margin, math.Max(math.Abs(100*r.Interval.Lower), math.Abs(100*r.Interval.Upper)))
+	w.From = -w.To
+	return &document.Picture{Kind: document.WhiskersPicture, Alt: document.Say("chart.whiskers.alt_near", v), Axis: document.Say("chart.whiskers.axis_near", v), Whiskers: w}
+}
+
+// Distribution says what the tests of all shares mean. All must lie within the margin, each at
+// the whole level; the answer that lies furthest from showing it decides.
+func (c NearEnough) Distribution(r *infer.DistributionEquivalence, observed []int64) document.Document {
+	v := c.clauses(c.kind(), c.values())
+	serves := true
+	for _, a := range r.Answers {
+		for _, k := range a.Conditions {
+			serves = serves && k.Met
+		}
+	}
+	p, rejected := r.P, r.Equivalent
+	if !serves {
+		p, rejected = r.ExactP, r.ExactEquivalent
+	}
+	total := int64(0)
+	for _, n := range observed {
+		total += n
+	}
+	v["p"], v["n"], v["answers"], v["answer"] = document.P(document.PEqual, p, c.Level), document.N(total), document.N(int64(len(r.Answers))), document.Text(c.Labels[r.FurthestAt])
+	v["points"], v["confidence"] = document.Of(document.Points, 100*math.Abs(r.Answers[r.FurthestAt].Estimate)), document.Of(document.Level, 1-2*c.Level)
+	said := []document.Message{c.finding(rejected, v)}
+	if !serves {
+		said = append(said, document.Say("finding.near.by_exact", v))
+	}
+	head := func(id string) document.Message { return document.Say("column."+id, v) }
+	t := &document.Table{Caption: document.Say("caption.near", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("observed"), head("share"), head("points_from"), head("departure_interval"), head("within_margin")}}
+	inside, working := true, []document.Message{}
+	for i, a := range r.Answers {
+		shown := a.Equivalent
+		if !serves && a.ExactEquivalent != nil {
+			shown = *a.ExactEquivalent
+		}
+		inside = inside && math.Abs(a.Estimate) < r.Margin
+		interval := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Difference, 100*a.Interval.Lower), "upper": document.Of(document.Difference, 100*a.Interval.Upper)})
+		share := float64(observed[i])/float64(total) - a.Estimate
+		t.Rows = append(t.Rows, document.Row{Name: plain(document.Text(c.Labels[i])), Cells: []document.Cell{document.One(document.N(observed[i])), document.One(document.Of(document.Share, share)), document.One(document.Of(document.Difference, 100*a.Estimate)),
+			document.One(document.Value{Kind: document.Said, Message: &interval}), document.One(document.Term("mark.within." + outcome(shown)))}})
+		working = append(working, document.Say("working.near.answer", document.Values{"answer": document.Text(c.Labels[i]), "p": document.P(document.PEqual, a.P, c.Level), "points": document.Of(document.Difference, 100*a.Estimate)}))
+	}
+	working = append(working, document.Say("working.near.largest", v), document.Say("working.near."+outcome(rejected), v))
+	reading := document.Say("read.near.distribution", v)
+	d := document.Document{Blocks: []document.Block{
+		c.hypotheses(c.kind(), v),
+		{Kind: document.Sentence, Said: said},
+		{Kind: document.Sentence, Said: []document.Message{reading}},
+		{Kind: document.Figures, Table: t},
+		{Kind: document.Facts, Facts: []document.Fact{fact("p", "p_near", nil, plain(document.P(document.PExact, p, c.Level)))}},
+		{Kind: document.Working, Said: working},
+		{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), reading)},
+	}, Outcome: c.outcome(rejected, p)}
+	var notes notesOf
+	if serves {
+		notes.add(document.Conditions, "near.good_all", v)
+	} else {
+		notes.caution(document.Conditions, "near.poor_all", v)
+	}
+	notes.add(document.Conditions, "near.no_adjustment", v)
+	notes.leftOut(c.About, total)
+	c.common(&notes, rejected, inside, v)
+	d.Notes = notes
+	return d
+}

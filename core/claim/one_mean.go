@@ -1,0 +1,117 @@
+package claim
+
+import (
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/prob"
+)
+
+// OneMean is a claim about the mean of a number.
+type OneMean struct {
+	About
+	Stated
+	Question Question
+	Claimed  float64
+	Source   string // who claims it; "" where nobody is named
+	Looked   []Direction
+}
+
+const oneMean = "one_mean"
+
+func (c OneMean) values() document.Values {
+	return document.Values{"units": c.Units, "question": c.Question.called(), "claimed": measure(c.Claimed), "source": document.Text(c.Source)}
+}
+
+// Statement is what the claim says.
+func (c OneMean) Statement() document.Message { return stated(c.clauses(oneMean, c.values())) }
+
+// Document says what a result means: by z where the standard deviation of the population was
+// given, else by Student's t. r must have confidence 1 − Level.
+func (c OneMean) Document(r *infer.Means) document.Document {
+	test, letter, quantile := r.Normal, "z", prob.NormalUpperQuantile
+	if test == nil {
+		df := *r.Student.DF
+		test, letter, quantile = r.Student, "t", func(alpha float64) float64 { return prob.StudentUpperQuantile(alpha, df) }
+	}
+	p, critical := tailOf(test.Tails, c.Direction), c.critical(quantile)
+	v := c.clauses(oneMean, c.values())
+	name, found, outside := c.within(test.Interval, test.Bounds, c.Claimed, 1, document.Measure)
+	ways := []way{
+		{letter + "_p", document.P(document.PExact, p, c.Level), v["level"], p.AtMost(c.Level)},
+		{letter, document.Of(document.Statistic, test.Statistic), c.againstCritical(critical), c.beyond(test.Statistic, critical)},
+		{"mean_" + name, found, v["claimed"], outside},
+	}
+	rejected := ways[0].rejected
+	v["n"], v["mean"], v["se"], v["statistic"], v["p"] = document.N(r.First.N), measure(r.First.Mean), document.Of(document.Exact, test.StandardError), document.Of(document.Statistic, test.Statistic), document.P(document.PEqual, p, c.Level)
+	v["lower"], v["upper"], v["confidence"], v["letter"] = measure(test.Interval.Lower), measure(test.Interval.Upper), document.Of(document.Level, r.Confidence), document.Text(letter)
+	v["spread"] = measure(r.First.SD)
+	if r.First.Sigma != nil {
+		v["spread"] = measure(*r.First.Sigma)
+	}
+	critText := criticalText(c.Direction, critical)
+	v["critical"] = document.Value{Kind: document.Said, Message: &critText}
+	finding := c.finding(rejected, v)
+	reading := document.Say("read.one_mean."+[]string{"same", "higher", "lower"}[sign(r.Estimate-c.Claimed)], v)
+	direction := document.Values{"direction": v["direction"], "level": v["level"]}
+	facts := []document.Fact{
+		fact("mean", "mean_interval", document.Values{"confidence": v["confidence"]}, document.Say("fact.with_interval_of", document.Values{"value": v["mean"], "lower": v["lower"], "upper": v["upper"]})),
+		fact("statistic", "statistic", nil, document.Say("fact."+letter+"_of", document.Values{"x": v["statistic"]})),
+	}
+	journal := "finding.one_mean.journal_z"
+	if test.DF != nil {
+		v["df"] = document.N(int64(*test.DF))
+		facts = append(facts, fact("df", "df", nil, document.Say("fact.df_n", document.Values{"n": v["n"], "df": v["df"]})))
+		journal = "finding.one_mean.journal_t"
+	}
+	facts = append(facts, fact("p", "p_direction", direction, plain(document.P(document.PExact, p, c.Level))),
+		fact("critical", "critical_"+letter, direction, critText))
+	if r.CohensD != nil {
+		facts = append(facts, effectFact("cohens_d", *r.CohensD, r.Confidence))
+	}
+	for _, d := range c.Looked {
+		if d != c.Direction {
+			facts = append(facts, fact("looked_"+string(d), "looked", document.Values{"direction": document.Term("direction." + string(d))}, plain(document.P(document.PExact, tailOf(test.Tails, d), c.Level))))
+		}
+	}
+	curve := infer.NormalCurve(test.Statistic, critical)
+	if test.DF != nil {
+		curve = infer.StudentCurve(test.Statistic, critical, *test.DF)
+	}
+	working := []document.Message{document.Say("working.one_mean.se", v), document.Say("working.one_mean.statistic", v), document.Say("working.one_mean.p_"+string(c.Direction), v), document.Say("working.one_mean."+outcome(rejected), v)}
+	d := document.Document{Blocks: []document.Block{
+		c.hypotheses(oneMean, v),
+		{Kind: document.Sentence, Said: []document.Message{finding}},
+		{Kind: document.Sentence, Said: []document.Message{reading}},
+		{Kind: document.Facts, Facts: facts},
+		{Kind: document.Figures, Table: decisions(ways, r.Confidence)},
+		{Kind: document.Chart, Chart: c.bell(curve, test.Statistic, critical, p, letter)},
+		{Kind: document.Choices, Choices: c.looked(c.Looked)},
+		{Kind: document.Working, Said: working},
+		{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say(journal, v)}},
+	}, Outcome: c.outcome(rejected, p)}
+	var notes notesOf
+	for _, k := range r.Conditions {
+		if !k.Met {
+			notes.caution(document.Conditions, "one_mean.few", document.Values{"n": v["n"], "needed": document.N(int64(k.Needed)), "units": c.Units})
+		} else {
+			notes.add(document.Conditions, "one_mean.many", document.Values{"n": v["n"], "units": c.Units})
+		}
+	}
+	if r.First.Sigma != nil {
+		notes.add(document.Conditions, "one_mean.sigma", v)
+	}
+	notes.leftOut(c.About, r.First.N)
+	notes.waysDiffer(ways, "one_share")
+	if c.Direction != Different {
+		notes.add(document.Facts, "two_means.interval_of", v)
+	}
+	if len(c.Looked) > 0 {
+		notes.caution(document.Decision, "one_share.looked", nil)
+	}
+	notes.unweighted(c.About)
+	if !rejected {
+		notes.add(document.Decision, "one_mean.not_proving", v)
+	}
+	d.Notes = notes
+	return d
+}

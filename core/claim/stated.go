@@ -1,0 +1,244 @@
+package claim
+
+import (
+	"maps"
+	"math"
+	"math/big"
+	"strings"
+
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/plan"
+	"widetally/core/prob"
+)
+
+// Stated is what claims have in common whose two hypotheses are clauses of one sentence: its
+// direction ("" where there is none), which of the two is the claim, and the level.
+type Stated struct {
+	Direction Direction
+	Role      Role
+	Level     float64
+}
+
+// side names the texts of a kind of claim and of its direction.
+func (s Stated) side(id string) string {
+	if s.Direction == "" {
+		return id
+	}
+	return id + "." + string(s.Direction)
+}
+
+// clauses puts both hypotheses, as clauses, and the level among the values of a kind of claim.
+func (s Stated) clauses(id string, v document.Values) document.Values {
+	out := maps.Clone(v)
+	for _, role := range Roles {
+		name := "claim." + id + "." + string(role)
+		if s.Direction != "" {
+			name += "." + string(s.Direction)
+		}
+		clause := document.Say(name, v)
+		out[string(role)] = document.Value{Kind: document.Said, Message: &clause}
+	}
+	out["clause"], out["level"] = out[string(s.Role)], document.Of(document.Level, s.Level)
+	if _, told := v["where"]; !told {
+		out["where"] = document.Term("claim.where.one")
+	}
+	out["direction"] = document.Term("direction." + string(s.Direction))
+	return out
+}
+
+// stated is what the claim says.
+func stated(v document.Values) document.Message { return document.Say("claim.stated", v) }
+
+// finding is what the decision comes to, in words that fit the role of the claim.
+func (s Stated) finding(rejected bool, v document.Values) document.Message {
+	return document.Say("finding.stated."+string(s.Role)+"."+outcome(rejected), v)
+}
+
+// hypotheses are both, with which of them is the claim.
+func (s Stated) hypotheses(id string, v document.Values) document.Block {
+	return hypotheses(s.side(id), s.Role, v)
+}
+
+// outcome is what the register says of a decision.
+func (s Stated) outcome(rejected bool, p prob.Prob) *document.Outcome {
+	return &document.Outcome{Text: document.Say("outcome.null_"+outcome(rejected), nil), P: document.P(document.PExact, p, s.Level)}
+}
+
+// beyond reports whether a statistic reaches its critical value on the side that is asked about.
+func (s Stated) beyond(statistic, critical float64) bool {
+	switch s.Direction {
+	case Less:
+		return statistic <= critical
+	case Greater:
+		return statistic >= critical
+	}
+	return math.Abs(statistic) >= critical
+}
+
+// critical is the critical value of a statistic that lies around 0, from its upper quantiles:
+// below 0 for less, and to be taken on both sides where the direction is different.
+func (s Stated) critical(quantile func(alpha float64) float64) float64 {
+	switch s.Direction {
+	case Less:
+		return -quantile(s.Level)
+	case Greater:
+		return quantile(s.Level)
+	}
+	return quantile(s.Level / 2)
+}
+
+// within shows an interval, or for a direction the one-sided bound on its side, and whether
+// a value lies outside. scale turns numbers into those that are shown.
+func (s Stated) within(two infer.Interval, bounds *infer.Interval, value, scale float64, kind document.ValueKind) (name string, found document.Value, outside bool) {
+	switch {
+	case s.Direction == Less && bounds != nil:
+		return "upper", document.Of(kind, scale*bounds.Upper), value > bounds.Upper
+	case s.Direction == Greater && bounds != nil:
+		return "lower", document.Of(kind, scale*bounds.Lower), value < bounds.Lower
+	}
+	if kind == document.Percent {
+		return "interval", document.Value{Kind: document.Range, Number: scale * two.Lower, Upper: scale * two.Upper}, !two.Contains(value)
+	}
+	said := document.Say("fact.from_to", document.Values{"lower": document.Of(kind, scale*two.Lower), "upper": document.Of(kind, scale*two.Upper)})
+	return "interval", document.Value{Kind: document.Said, Message: &said}, !two.Contains(value)
+}
+
+// againstCritical is a critical value as something is compared with it.
+func (s Stated) againstCritical(critical float64) document.Value {
+	if s.Direction == Different {
+		return document.Value{Kind: document.BothSides, Number: critical}
+	}
+	return document.Of(document.Statistic, critical)
+}
+
+// way is one way to decide.
+type way struct {
+	id       string
+	found    document.Value
+	against  document.Value
+	rejected bool
+}
+
+// decisions shows together what each way comes to.
+func decisions(ways []way, confidence float64) *document.Table {
+	head := func(id string) document.Message { return document.Say("column."+id, nil) }
+	t := &document.Table{Caption: document.Say("caption.decisions", nil), Stub: head("way"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("found"), head("against"), head("says")}}
+	for _, w := range ways {
+		name := document.Say("way."+w.id, document.Values{"confidence": document.Of(document.Level, confidence)})
+		t.Rows = append(t.Rows, document.Row{Name: name, Cells: []document.Cell{document.One(w.found), document.One(w.against), document.One(document.Term("outcome.null_" + outcome(w.rejected)))}})
+	}
+	return t
+}
+
+// waysDiffer says that the ways to decide do not come to the same, and why that can be.
+func (n *notesOf) waysDiffer(ways []way, why string) {
+	for _, w := range ways[1:] {
+		if w.rejected != ways[0].rejected {
+			n.caution(document.Decision, "ways_differ."+why, nil)
+			return
+		}
+	}
+}
+
+// looked offers to look at the other directions, which is then noted.
+func (s Stated) looked(already []Direction) *document.Choice {
+	out := &document.Choice{Label: document.Say("choice.directions", nil)}
+	for _, d := range Directions {
+		if d == s.Direction {
+			continue
+		}
+		seen := false
+		all := append([]Direction{}, already...)
+		for _, l := range already {
+			seen = seen || l == d
+		}
+		if !seen {
+			all = append(all, d)
+		}
+		out.Options = append(out.Options, document.Option{Label: document.Say("choice.direction."+string(d), nil), Chosen: seen, Change: patch(map[string]any{"looked": all})})
+	}
+	return out
+}
+
+// bell is a density around 0 with a statistic, the critical value and the tails of a direction.
+func (s Stated) bell(n infer.Curve, statistic, critical float64, p prob.Prob, letter string) *document.Picture {
+	v := document.Values{"z": document.Of(document.Statistic, statistic), "critical": document.Of(document.Statistic, critical), "p": document.P(document.PEqual, p, s.Level),
+		"direction": document.Term("direction." + string(s.Direction)), "letter": document.Text(letter)}
+	label := "chart.curve.bell"
+	if n.StatisticOutside {
+		label = "chart.curve.bell_outside"
+	}
+	curve := &document.Curve{X: n.X, Density: n.Density, Top: n.Top, Statistic: statistic, Outside: n.StatisticOutside, Label: document.Say(label, v)}
+	end := math.Inf(1)
+	mark := func(at float64) {
+		curve.Critical = append(curve.Critical, document.Line{At: at, Label: document.Say("chart.curve.critical", document.Values{"critical": document.Of(document.Statistic, at)})})
+	}
+	switch s.Direction {
+	case Less:
+		curve.Tails, curve.Rejection = []document.Span{{From: -end, To: statistic}}, []document.Span{{From: -end, To: critical}}
+		mark(critical)
+	case Greater:
+		curve.Tails, curve.Rejection = []document.Span{{From: statistic, To: end}}, []document.Span{{From: critical, To: end}}
+		mark(critical)
+	default:
+		far := math.Abs(statistic)
+		curve.Tails = []document.Span{{From: -end, To: -far}, {From: far, To: end}}
+		curve.Rejection = []document.Span{{From: -end, To: -critical}, {From: critical, To: end}}
+		mark(-critical)
+		mark(critical)
+	}
+	return &document.Picture{Kind: document.CurvePicture, Alt: document.Say("chart.curve.alt_bell", v), Axis: document.Say("chart.curve.axis_bell", v), Curve: curve}
+}
+
+// theseAnswers names answers of a question within a sentence.
+func theseAnswers(q Question, labels []string) document.Value {
+	id := "claim.answers.of"
+	if q == (Question{}) {
+		id = "claim.answers.plain"
+	}
+	said := document.Say(id, document.Values{"question": q.called(), "answers": document.Text("“" + strings.Join(labels, "” or “") + "”")})
+	return document.Value{Kind: document.Said, Message: &said}
+}
+
+// pointsText writes an exact part of 1 as percentage points, as percentText does.
+func pointsText(share *big.Rat) string { return strings.TrimSuffix(percentText(share), "\u00a0%") }
+
+// tailOf is the p of a direction.
+func tailOf(t infer.Tails, d Direction) prob.Prob {
+	switch d {
+	case Less:
+		return t.Less
+	case Greater:
+		return t.Greater
+	}
+	return t.TwoSided
+}
+
+// criticalText is a critical value as a fact.
+func criticalText(d Direction, critical float64) document.Message {
+	id := "value"
+	if d == Different {
+		id = "fact.both_sides"
+	}
+	return document.Say(id, document.Values{"value": document.Of(document.Statistic, critical)})
+}
+
+// usualPower is that of the smallest departure which a result names.
+const usualPower = 0.8
+
+// nearest is how far the nearest share lies from one that would be found with the usual power,
+// of the sides that the direction asks about; ok is false where none is.
+func (s Stated) nearest(from float64, detectable func(d plan.Direction) (below, above *float64)) (away float64, ok bool) {
+	if s.Level >= usualPower/2 {
+		return 0, false
+	}
+	below, above := detectable(map[Direction]plan.Direction{Less: plan.Less, Greater: plan.Greater}[s.Direction])
+	away = math.Inf(1)
+	for _, x := range []*float64{below, above} {
+		if x != nil {
+			away, ok = math.Min(away, math.Abs(*x-from)), true
+		}
+	}
+	return away, ok
+}

@@ -1,0 +1,118 @@
+package claim
+
+import (
+	"math"
+
+	"widetally/core/document"
+	"widetally/core/infer"
+)
+
+// TwoSamples is a claim about the shares of a question's answers against the counts of another
+// sample, whose shares are themselves uncertain.
+type TwoSamples struct {
+	About
+	Stated
+	Question Question
+	Labels   []string
+	Source   string
+}
+
+const twoSamples = "two_samples"
+
+func (c TwoSamples) values() document.Values {
+	return document.Values{"units": c.Units, "question": c.Question.called(), "source": document.Text(c.Source), "where": document.Term("claim.where.two")}
+}
+
+// Statement is what the claim says.
+func (c TwoSamples) Statement() document.Message { return stated(c.clauses(twoSamples, c.values())) }
+
+// Document says what the test of homogeneity means, and beside it what taking the other
+// sample's shares as known would have claimed.
+func (c TwoSamples) Document(r *infer.Homogeneity, published []int64) document.Document {
+	t := r.Test
+	v := c.clauses(twoSamples, c.values())
+	v["n"], v["m"], v["df"], v["rows"] = document.N(t.RowTotals[0]), document.N(t.RowTotals[1]), document.N(int64(t.DF)), document.N(int64(len(t.ColumnsUsed)))
+	v["statistic"], v["p"], v["critical"] = document.Of(document.Statistic, t.Statistic), document.P(document.PEqual, t.P, c.Level), document.Of(document.Statistic, t.CriticalValue)
+	said := []document.Message{c.finding(t.Reject, v)}
+	head := func(id string) document.Message { return document.Say("column."+id, v) }
+	table := &document.Table{Caption: document.Say("caption.two_samples", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("observed"), head("share_percent"), head("there"), head("there_percent"), head("points_from")}}
+	n, m := float64(t.RowTotals[0]), float64(t.RowTotals[1])
+	furthest, away := 0, 0.0
+	for j, label := range c.Labels {
+		row := document.Row{Name: plain(document.Text(label))}
+		var here int64
+		mark := document.Mark("")
+		for used, column := range t.ColumnsUsed {
+			if column == j {
+				here = t.Cells[0][used].Observed
+				mark = markOf(t.Cells[0][used].Significant, t.Cells[0][used].Difference)
+			}
+		}
+		points := 100 * (float64(here)/n - float64(published[j])/m)
+		if math.Abs(points) > math.Abs(away) {
+			furthest, away = j, points
+		}
+		observed := document.One(document.N(here))
+		observed.Mark = mark
+		row.Cells = []document.Cell{observed, document.One(document.Of(document.Bare, 100*float64(here)/n)), document.One(document.N(published[j])), document.One(document.Of(document.Bare, 100*float64(published[j])/m)), document.One(document.Of(document.Difference, points))}
+		table.Rows = append(table.Rows, row)
+	}
+	hundred := document.One(document.Of(document.Bare, 100))
+	table.Rows = append(table.Rows, document.Row{Name: head("total"), Total: true, Cells: []document.Cell{document.One(v["n"]), hundred, document.One(v["m"]), hundred, document.One(document.Text(""))}})
+	v["answer"], v["points"] = document.Text(c.Labels[furthest]), document.Of(document.Points, math.Abs(away))
+	reading := document.Say("read.two_samples."+[]string{"same", "more", "fewer"}[sign(away)], v)
+	facts := []document.Fact{
+		fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": v["statistic"]})),
+		fact("df", "df", nil, document.Say("fact.df_samples", document.Values{"answers": v["rows"], "df": v["df"]})),
+		fact("p", "p", nil, plain(document.P(document.PExact, t.P, c.Level))),
+		fact("critical", "critical", document.Values{"level": v["level"]}, plain(v["critical"])),
+	}
+	for _, e := range t.Effects {
+		if e.Name == infer.CramersV {
+			facts = append(facts, effectFact("v", e, 1-c.Level))
+		}
+	}
+	facts = append(facts, lowExpected(t.LowExpectedCounts, "cells"))
+	var notes notesOf
+	if k := r.Known; k != nil {
+		v["known"], v["known_p"] = document.Of(document.Statistic, k.Statistic), document.P(document.PEqual, k.P, c.Level)
+		facts = append(facts, fact("known", "as_known", nil, document.Say("fact.known", document.Values{"x": v["known"], "p": v["known_p"]})))
+		if r.Kept != nil {
+			v["kept"] = document.Of(document.Percent, 100**r.Kept)
+			notes.add(document.Facts, "two_samples.kept", v)
+		}
+		if k.Reject != t.Reject {
+			notes.caution(document.Decision, "two_samples.differ", v)
+		}
+	}
+	ways := []way{{"chi_square_p", document.P(document.PExact, t.P, c.Level), v["level"], t.Reject},
+		{"chi_square", v["statistic"], v["critical"], t.Statistic >= t.CriticalValue}}
+	var working []document.Message
+	for i, cells := range t.Cells {
+		for j, x := range cells {
+			working = append(working, document.Say("working.crossing.cell", document.Values{"row": document.Term([]string{"column.here", "column.there"}[i]), "column": document.Text(c.Labels[t.ColumnsUsed[j]]), "observed": document.N(x.Observed),
+				"rowTotal": document.N(t.RowTotals[i]), "columnTotal": document.N(t.ColumnTotals[j]), "n": document.N(t.N), "expected": document.Of(document.Statistic, x.Expected), "contribution": document.Of(document.Statistic, x.Contribution)}))
+		}
+	}
+	for _, id := range []string{"statistic", "df", "p", outcome(t.Reject)} {
+		working = append(working, document.Say("working.two_samples."+id, v))
+	}
+	d := document.Document{Blocks: []document.Block{
+		c.hypotheses(twoSamples, v),
+		{Kind: document.Sentence, Said: said},
+		{Kind: document.Sentence, Said: []document.Message{reading}},
+		{Kind: document.Figures, Table: table},
+		{Kind: document.Facts, Facts: facts},
+		{Kind: document.Figures, Table: decisions(ways, 1-c.Level)},
+		{Kind: document.Chart, Chart: chiSquarePicture(t.Statistic, t.CriticalValue, t.DF, t.Reject, v["p"])},
+		{Kind: document.Working, Said: working},
+		{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), reading, document.Say("finding.two_samples.journal", v))},
+	}, Outcome: c.outcome(t.Reject, t.P)}
+	if t.LowCells > 0 {
+		notes.caution(document.Conditions, "two_samples.low", document.Values{"n": document.N(int64(t.LowCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)})
+	}
+	notes.leftOut(c.About, t.RowTotals[0])
+	notes.unweighted(c.About)
+	d.Notes = notes
+	return d
+}
