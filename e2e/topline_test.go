@@ -237,26 +237,35 @@ func TestATallyAsItIsWanted(t *testing.T) {
 	p.audited("a tally as it is wanted")
 }
 
+// mayUseClipboard lets the page write to the clipboard and the test read it.
+func (p *page) mayUseClipboard() {
+	p.t.Helper()
+	for _, name := range []string{"clipboard-read", "clipboard-write"} {
+		_, err := chromedp.Call(p.ctx, browser.SetPermission, browser.SetPermissionParams{Permission: &browser.PermissionDescriptor{Name: name}, Setting: browser.PermissionSettingGranted})
+		require.NoError(p.t, err)
+	}
+	_, err := chromedp.Call(p.ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true})
+	require.NoError(p.t, err)
+}
+
+// copied is what the clipboard holds of a kind.
+func (p *page) copied(kind string) string {
+	p.t.Helper()
+	p.run(fmt.Sprintf(`window.clip = undefined; navigator.clipboard.read().then((items) => items[0].getType(%q)).then((b) => %q.startsWith('text') ? b.text() : 'bytes ' + b.size).then((text) => (window.clip = text))`, kind, kind))
+	p.await("the clipboard as "+kind, `window.clip !== undefined`)
+	text, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`window.clip`))
+	require.NoError(p.t, err)
+	return text
+}
+
 // A table, a column of it and a picture go to the clipboard: the table as one and as text.
 func TestTheClipboard(t *testing.T) {
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
-	for _, name := range []string{"clipboard-read", "clipboard-write"} {
-		_, err := chromedp.Call(p.ctx, browser.SetPermission, browser.SetPermissionParams{Permission: &browser.PermissionDescriptor{Name: name}, Setting: browser.PermissionSettingGranted})
-		require.NoError(t, err)
-	}
-	_, err := chromedp.Call(p.ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true})
-	require.NoError(t, err)
+	p.mayUseClipboard()
 	p.keepHomes(address)
-	copied := func(kind string) string {
-		p.t.Helper()
-		p.run(fmt.Sprintf(`window.clip = undefined; navigator.clipboard.read().then((items) => items[0].getType(%q)).then((b) => %q.startsWith('text') ? b.text() : 'bytes ' + b.size).then((text) => (window.clip = text))`, kind, kind))
-		p.await("the clipboard as "+kind, `window.clip !== undefined`)
-		text, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`window.clip`))
-		require.NoError(t, err)
-		return text
-	}
+	copied := p.copied
 	p.click("#q1 [data-test=copy-table]")
 	p.sees("#q1 [data-test=copy-table]", "Copied")
 	assert.Contains(t, copied("text/html"), "<th")

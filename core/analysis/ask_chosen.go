@@ -16,10 +16,10 @@ type ChosenItemsSettings struct {
 	Level Level      `json:"level"`
 }
 
-var askedChosen = &Asked{Version: 1, Questions: []Part{TheQuestion},
+var askedChosen = &Asked{Version: 1, Quick: QuickPatterns, Questions: []Part{TheQuestion},
 	Inputs: []Input{
 		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
-		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		levelInput("level"),
 	},
 	Texts: "chosen_items", Lines: []Line{{ID: "claim"}}, Key: "t",
 	Of:  func(q survey.Question) bool { return q.Kind == survey.ChooseAll },

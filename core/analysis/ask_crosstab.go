@@ -40,10 +40,10 @@ type CrosstabTest struct {
 
 const crosstabName = "crosstab"
 
-var askedCrosstab = &Asked{Version: 1, Questions: []Part{TheQuestion, TheGroups},
+var askedCrosstab = &Asked{Version: 1, Quick: QuickTable, Questions: []Part{TheQuestion, TheGroups},
 	Inputs: []Input{
 		{Name: "test.role", Kind: ChoiceInput, Options: texts(claim.Roles)},
-		{Name: "test.level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		levelInput("test.level"),
 	},
 	Texts: "crosstab", Key: "x", Lines: []Line{{ID: "claim"}},
 	New: func() Settings { return &CrosstabSettings{Reading: claim.OfEachRow} }}

@@ -61,7 +61,7 @@ type FrequencySettings struct {
 	Frame   *claim.Frame      `json:"frame,omitempty"`
 }
 
-var askedFrequency = &Asked{Version: 1, Questions: []Part{TheQuestion}, Inputs: []Input{}, Texts: "frequency", Lines: []Line{}, Key: "b",
+var askedFrequency = &Asked{Version: 1, Quick: QuickAnswers, Questions: []Part{TheQuestion}, Inputs: []Input{}, Texts: "frequency", Lines: []Line{}, Key: "b",
 	New: func() Settings {
 		return &FrequencySettings{Picture: claim.UprightBars, Height: claim.AsShare, Order: claim.AsAsked}
 	}}

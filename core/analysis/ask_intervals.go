@@ -18,7 +18,7 @@ type IntervalsSettings struct {
 
 const intervalsName = "simultaneous-intervals"
 
-var askedIntervals = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion}, Inputs: []Input{}, Texts: "intervals", Lines: []Line{}, Key: "i",
+var askedIntervals = &Asked{Version: 1, Quick: QuickAnswers, Seldom: true, Questions: []Part{TheQuestion}, Inputs: []Input{}, Texts: "intervals", Lines: []Line{}, Key: "i",
 	New: func() Settings { return &IntervalsSettings{Confidence: 0.95} }}
 
 // Check implements Settings.

@@ -29,10 +29,10 @@ const layersName = "mantel-haenszel"
 // mostLayers bounds the tables of one analysis.
 const mostLayers = 40
 
-var askedLayers = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion, TheGroups, TheLayers},
+var askedLayers = &Asked{Version: 1, Quick: QuickLayers, Seldom: true, Questions: []Part{TheQuestion, TheGroups, TheLayers},
 	Inputs: []Input{
 		{Name: "test.role", Kind: ChoiceInput, Options: texts(claim.Roles)},
-		{Name: "test.level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		levelInput("test.level"),
 	},
 	Texts: "layers", Lines: []Line{{ID: "claim"}},
 	New: func() Settings { return &LayersSettings{Reading: claim.OfEachRow} }}

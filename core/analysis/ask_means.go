@@ -20,11 +20,11 @@ type TwoMeansSettings struct {
 	Frame     *claim.Frame      `json:"frame,omitempty"`
 }
 
-var askedTwoMeans = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion, TheGroups},
+var askedTwoMeans = &Asked{Version: 1, Quick: QuickTwoSummarys, Seldom: true, Questions: []Part{TheQuestion, TheGroups},
 	Inputs: []Input{
 		{Name: "direction", Kind: ChoiceInput, Options: texts(claim.Directions), Needed: true},
 		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
-		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		levelInput("level"),
 	},
 	Texts: "two_means", Lines: []Line{{ID: "claim"}, {ID: "role"}}, Key: "m", Of: numeric, With: func(q survey.Question) bool { return q.Kind.Coded() && len(q.Proper()) == 2 },
 	New: func() Settings {

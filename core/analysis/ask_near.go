@@ -22,7 +22,7 @@ const (
 var nearInputs = []Input{
 	{Name: "margin", Kind: TextInput, MaxLength: 20, Needed: true},
 	{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
-	{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+	levelInput("level"),
 }
 
 // readMargin reads a margin in percentage points: 3, 2.5 or 3 %.
@@ -101,7 +101,7 @@ type NearShareSettings struct {
 	near
 }
 
-var askedNearShare = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion},
+var askedNearShare = &Asked{Version: 1, Quick: QuickYesNo, Seldom: true, Questions: []Part{TheQuestion},
 	Inputs: append([]Input{{Name: "success", Kind: CategoriesInput, Needed: true}, {Name: "expected", Kind: ShareInput, MaxLength: 20, Needed: true}, {Name: "source.title", Kind: TextInput, MaxLength: maxTitle}}, nearInputs...),
 	Texts:  "near_share", Lines: []Line{{ID: "claim"}},
 	New: func() Settings { return &NearShareSettings{Success: []string{}, near: near{Level: 0.05}} }}
@@ -188,7 +188,7 @@ type NearTwoSharesSettings struct {
 	near
 }
 
-var askedNearTwoShares = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion, TheGroups},
+var askedNearTwoShares = &Asked{Version: 1, Quick: QuickTwoYesNo, Seldom: true, Questions: []Part{TheQuestion, TheGroups},
 	Inputs: slices.Concat([]Input{{Name: "success", Kind: CategoriesInput, Needed: true}}, groupInputs, nearInputs),
 	Texts:  "near_two_shares", Lines: []Line{{ID: "claim"}},
 	New: func() Settings { return &NearTwoSharesSettings{Success: []string{}, near: near{Level: 0.05}} }}
@@ -243,7 +243,7 @@ type NearDistributionSettings struct {
 	near
 }
 
-var askedNearDistribution = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion},
+var askedNearDistribution = &Asked{Version: 1, Quick: QuickAnswers, Seldom: true, Questions: []Part{TheQuestion},
 	Inputs: slices.Concat(sharesInputs, nearInputs),
 	Texts:  "near_distribution", Lines: []Line{{ID: "given", Unless: &When{"shares.scale", string(shares.Equal)}}, {ID: "equal", Only: &When{"shares.scale", string(shares.Equal)}}, {ID: "claim"}},
 	New: func() Settings {

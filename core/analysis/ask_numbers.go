@@ -33,7 +33,7 @@ const (
 	groupedName = "grouped-summary"
 )
 
-var askedNumbers = &Asked{Version: 1, Questions: []Part{TheQuestion}, Inputs: []Input{}, Texts: "numbers", Lines: []Line{}, Key: "d", Of: describable,
+var askedNumbers = &Asked{Version: 1, Quick: QuickNumbers, Questions: []Part{TheQuestion}, Inputs: []Input{}, Texts: "numbers", Lines: []Line{}, Key: "d", Of: describable,
 	New: func() Settings {
 		return &NumbersSettings{Picture: claim.Histogram, Height: claim.AsCount, Parts: 4}
 	}}

@@ -41,14 +41,14 @@ type OneMeanSettings struct {
 	Looked    []claim.Direction `json:"looked,omitempty"`
 }
 
-var askedOneMean = &Asked{Version: 1, Questions: []Part{TheQuestion}, Seldom: true,
+var askedOneMean = &Asked{Version: 1, Quick: QuickSummary, Questions: []Part{TheQuestion}, Seldom: true,
 	Inputs: []Input{
 		{Name: "claimed", Kind: TextInput, MaxLength: 24, Needed: true},
 		{Name: "source.title", Kind: TextInput, MaxLength: maxTitle},
 		{Name: "sigma", Kind: TextInput, MaxLength: 24},
 		{Name: "direction", Kind: ChoiceInput, Options: texts(claim.Directions), Needed: true},
 		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
-		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		levelInput("level"),
 	},
 	Texts: "one_mean", Lines: []Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}, {ID: "sigma"}}, Of: numeric,
 	New: func() Settings { return &OneMeanSettings{Level: 0.05} }}

@@ -18,11 +18,11 @@ type OrderedGroupsSettings struct {
 	Reading claim.Reading     `json:"reading"`
 }
 
-var askedOrderedGroups = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion, TheGroups},
+var askedOrderedGroups = &Asked{Version: 1, Quick: QuickTable, Seldom: true, Questions: []Part{TheQuestion, TheGroups},
 	Inputs: []Input{
 		{Name: "form", Kind: ChoiceInput, Options: texts(claim.OrderedForms), Needed: true},
 		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
-		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		levelInput("level"),
 	},
 	Texts: "ordered_groups", Lines: []Line{{ID: "claim"}},
 	Of: func(q survey.Question) bool { return q.Kind.Ranked() }, With: func(q survey.Question) bool { return q.Kind.Coded() },

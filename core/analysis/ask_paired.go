@@ -20,10 +20,10 @@ type PairedSettings struct {
 
 const pairedName = "paired"
 
-var askedPaired = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion, TheSecond},
+var askedPaired = &Asked{Version: 1, Quick: QuickSquare, Seldom: true, Questions: []Part{TheQuestion, TheSecond},
 	Inputs: []Input{
 		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
-		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		levelInput("level"),
 	},
 	Texts: "paired", Lines: []Line{{ID: "claim"}},
 	New: func() Settings { return &PairedSettings{Level: 0.05} }}

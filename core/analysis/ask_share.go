@@ -29,13 +29,13 @@ type ShareSettings struct {
 
 const oneProportionName = "one-proportion"
 
-var askedShare = &Asked{Version: 1, Questions: []Part{TheQuestion},
+var askedShare = &Asked{Version: 1, Quick: QuickYesNo, Questions: []Part{TheQuestion},
 	Inputs: []Input{
 		{Name: "success", Kind: CategoriesInput, Needed: true},
 		{Name: "claimed", Kind: ShareInput, MaxLength: 20, Needed: true},
 		{Name: "direction", Kind: ChoiceInput, Options: texts(claim.Directions), Needed: true},
 		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
-		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		levelInput("level"),
 		{Name: "source.title", Kind: TextInput, MaxLength: maxTitle},
 	},
 	Texts: "share", Key: "t", Lines: []Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}},

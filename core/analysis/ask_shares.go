@@ -46,10 +46,10 @@ var sharesInputs = []Input{
 	{Name: "shares.figures", Kind: FiguresInput, MaxLength: 40, Unless: &When{"shares.scale", string(shares.Equal)}},
 }
 
-var askedShares = &Asked{Version: 1, Questions: []Part{TheQuestion},
+var askedShares = &Asked{Version: 1, Quick: QuickAnswers, Questions: []Part{TheQuestion},
 	Inputs: append(slices.Clone(sharesInputs),
 		Input{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles)},
-		Input{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		levelInput("level"),
 	),
 	Texts: "shares", Key: "c", Lines: []Line{{ID: "given", Unless: &When{"shares.scale", string(shares.Equal)}}, {ID: "equal", Only: &When{"shares.scale", string(shares.Equal)}}, {ID: "claim"}},
 	New: func() Settings {

@@ -22,12 +22,12 @@ type TwoSamplesSettings struct {
 
 const againstSampleName = "homogeneity"
 
-var askedTwoSamples = &Asked{Version: 1, Seldom: true, Questions: []Part{TheQuestion},
+var askedTwoSamples = &Asked{Version: 1, Quick: QuickAnswers, Seldom: true, Questions: []Part{TheQuestion},
 	Inputs: []Input{
 		{Name: "shares.source.title", Kind: TextInput, MaxLength: maxTitle, Needed: true},
 		{Name: "shares.source.date", Kind: TextInput, MaxLength: maxDate},
 		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
-		{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		levelInput("level"),
 		{Name: "shares.figures", Kind: FiguresInput, MaxLength: 40},
 	},
 	Texts: "two_samples", Lines: []Line{{ID: "given"}, {ID: "claim"}},

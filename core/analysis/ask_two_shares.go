@@ -101,11 +101,11 @@ type TwoSharesSettings struct {
 
 const twoProportionsName = "two-proportions"
 
-var askedTwoShares = &Asked{Version: 1, Questions: []Part{TheQuestion, TheGroups},
+var askedTwoShares = &Asked{Version: 1, Quick: QuickTwoYesNo, Questions: []Part{TheQuestion, TheGroups},
 	Inputs: append(append([]Input{{Name: "success", Kind: CategoriesInput, Needed: true}}, groupInputs...),
 		Input{Name: "direction", Kind: ChoiceInput, Options: texts(claim.Directions), Needed: true},
 		Input{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
-		Input{Name: "level", Kind: LevelInput, Options: usualLevels, MaxLength: 12},
+		levelInput("level"),
 	),
 	Texts: "two_shares", Key: "g", Lines: []Line{{ID: "claim"}, {ID: "role"}}, Seldom: true,
 	New: func() Settings { return &TwoSharesSettings{Success: []string{}, Level: 0.05} }}

@@ -33,6 +33,8 @@ type Asked struct {
 	Lines []Line `json:"lines"`
 	// Key opens the form from a question; "" for none.
 	Key string `json:"key,omitempty"`
+	// Quick is what a person types to ask it without a study; "" where that cannot be.
+	Quick QuickShape `json:"quick,omitempty"`
 	// Seldom asks for a place among the further things to ask.
 	Seldom bool `json:"seldom,omitempty"`
 	// New gives settings with what may be presumed filled in.
@@ -66,6 +68,24 @@ func AskedOf(place int, q survey.Question) []string {
 	}
 	return names
 }
+
+// QuickShape is what is typed where there is no study.
+type QuickShape string
+
+// The shapes.
+const (
+	QuickYesNo       QuickShape = "yes_no"        // how many said yes, of how many
+	QuickTwoYesNo    QuickShape = "two_yes_no"    // the same in two groups
+	QuickAnswers     QuickShape = "answers"       // a count for each answer
+	QuickTable       QuickShape = "table"         // two questions crossed
+	QuickSquare      QuickShape = "square"        // the same question twice
+	QuickLayers      QuickShape = "layers"        // a table for each layer
+	QuickSummary     QuickShape = "summary"       // n, mean and standard deviation
+	QuickTwoSummarys QuickShape = "two_summaries" // the same of two groups
+	QuickNumbers     QuickShape = "numbers"       // a list of numbers
+	QuickPatterns    QuickShape = "patterns"      // combinations of answers that were chosen
+	QuickNothing     QuickShape = "nothing"       // the sentence says all
+)
 
 // Part is what a question is for.
 type Part string
@@ -102,7 +122,9 @@ type Input struct {
 	// Options are those of a choice, and the usual values of a level.
 	Options   []string `json:"options,omitempty"`
 	MaxLength int      `json:"maxLength,omitempty"`
-	Needed    bool     `json:"needed,omitempty"`
+	// Usual is the value that stands where nobody chose one; "" for none.
+	Usual  string `json:"usual,omitempty"`
+	Needed bool   `json:"needed,omitempty"`
 	// Unless hides the input, and Without drops an option, where another one has a value.
 	Unless  *When           `json:"unless,omitempty"`
 	Without map[string]When `json:"without,omitempty"`
@@ -166,6 +188,11 @@ const (
 	askLevelAbove = 0.2
 	mostLevel     = 0.5
 )
+
+// levelInput is the blank of a significance level.
+func levelInput(name string) Input {
+	return Input{Name: name, Kind: LevelInput, Options: usualLevels, MaxLength: 12, Usual: "0.05"}
+}
 
 // usualLevels are offered.
 var usualLevels = []string{"0.1", "0.05", "0.025", "0.01", "0.001"}

@@ -141,7 +141,7 @@ func (in *DistributionRequest) point() error {
 	return nil
 }
 
-var distribution = figures("distribution", "Tails and quantiles of the distributions that the tests use", nil, DistributionRequest{},
+var distribution = figures(distributionName, "Tails and quantiles of the distributions that the tests use", nil, DistributionRequest{},
 	func(_ context.Context, in *DistributionRequest) (*DistributionAnswer, error) {
 		l, err := in.law()
 		if err := first(err, in.point()); err != nil {

@@ -41,7 +41,7 @@ type PrintedResultRequest struct {
 	Table    [][]int64    `json:"table,omitempty"`
 }
 
-var printedResult = figures("printed-result", "Whether the figures of a printed result can all be true, and which known slip explains them",
+var printedResult = figures(printedName, "Whether the figures of a printed result can all be true, and which known slip explains them",
 	[]Assumption{PrintedRounded}, PrintedResultRequest{Kind: printed.ChiSquare, Sided: 2, Level: 0.05, Scale: shares.Proportions},
 	func(_ context.Context, in *PrintedResultRequest) (*printed.Result, error) {
 		if err := checkTable("printed result", in.Table); err != nil {

@@ -106,9 +106,9 @@ func init() {
 		askedOf(oneProportion, askedShare), askedOf(twoProportions, askedTwoShares), askedOf(meanOf, askedOneMean), askedOf(means, askedTwoMeans),
 		askedOf(independence, askedCrosstab), askedOf(ordered, askedOrderedGroups), askedOf(layers, askedLayers), askedOf(agreement, askedPaired), askedOf(chosenItems, askedChosen), askedOf(simultaneous, askedIntervals), askedOf(multipleResponse, askedResponses), askedOf(responsesWithin, askedResponsesBy), askedOf(battery, askedBattery),
 		askedOf(frequency, askedFrequency), askedOf(frequenciesOf, askedFrequencies), askedOf(crossings, askedCrossings), askedOf(orderedSummary, askedOrdered),
-		adjust, printedResult,
-		planChiSquare, planMargin, planOneProportion, planTwoProportions,
-		distribution, askedOf(numericSummary, askedNumbers), groupedSummary, askedOf(comparison, askedComparison), askedOf(byGroup, askedByGroup),
+		adjust, askedOf(printedResult, askedPrinted),
+		askedOf(planChiSquare, askedPlanChiSquare), askedOf(planMargin, askedPlanMargin), askedOf(planOneProportion, askedPlanShare), askedOf(planTwoProportions, askedPlanTwoShares),
+		askedOf(distribution, askedTails), askedOf(numericSummary, askedNumbers), groupedSummary, askedOf(comparison, askedComparison), askedOf(byGroup, askedByGroup),
 	}
 }
 

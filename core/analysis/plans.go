@@ -20,7 +20,7 @@ type ChiSquarePlanRequest struct {
 	Level float64 `json:"level,omitempty"`
 }
 
-var planChiSquare = figures("planning/chi-square", "Power, needed respondents, or the smallest departure found, for goodness of fit and independence",
+var planChiSquare = figures(planChiSquareName, "Power, needed respondents, or the smallest departure found, for goodness of fit and independence",
 	[]Assumption{SimpleRandom, EverybodyAnswers}, ChiSquarePlanRequest{Level: 0.05},
 	func(_ context.Context, in *ChiSquarePlanRequest) (*plan.ChiSquare, error) {
 		given := 0
@@ -69,7 +69,7 @@ type MarginRequest struct {
 	Population int64 `json:"population,omitempty"`
 }
 
-var planMargin = figures("planning/margin", "Margin of error of a share, or the respondents it needs, from a population of any size",
+var planMargin = figures(planMarginName, "Margin of error of a share, or the respondents it needs, from a population of any size",
 	[]Assumption{SimpleRandom, EverybodyAnswers}, MarginRequest{Share: 0.5, Confidence: 0.95},
 	func(_ context.Context, in *MarginRequest) (*plan.Margin, error) {
 		return plan.ComputeMargin(plan.MarginInput(*in))
@@ -86,7 +86,7 @@ type OneProportionPlanRequest struct {
 	Direction plan.Direction `json:"direction,omitempty"`
 }
 
-var planOneProportion = heavyWhen(figures("planning/one-proportion", "Power, needed respondents, or the nearest share found, for one share",
+var planOneProportion = heavyWhen(figures(planShareName, "Power, needed respondents, or the nearest share found, for one share",
 	[]Assumption{SimpleRandom, EverybodyAnswers}, OneProportionPlanRequest{Level: 0.05},
 	func(ctx context.Context, in *OneProportionPlanRequest) (*plan.OneProportion, error) {
 		if d := in.Direction; d != plan.TwoSided && d != plan.Less && d != plan.Greater {
@@ -105,7 +105,7 @@ type TwoProportionsPlanRequest struct {
 	Level  float64  `json:"level,omitempty"`
 }
 
-var planTwoProportions = heavyWhen(figures("planning/two-proportions", "Power, needed respondents per group, or the nearest share found, for two shares",
+var planTwoProportions = heavyWhen(figures(planTwoSharesName, "Power, needed respondents per group, or the nearest share found, for two shares",
 	[]Assumption{SimpleRandom, IndependentGroups, EverybodyAnswers}, TwoProportionsPlanRequest{Level: 0.05},
 	func(ctx context.Context, in *TwoProportionsPlanRequest) (*plan.TwoProportions, error) {
 		return plan.ComputeTwoProportions(ctx, plan.TwoProportionsInput(*in))

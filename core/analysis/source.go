@@ -149,6 +149,7 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 			break // of typed numbers nobody knows how many gave none
 		}
 		c.Summaries, err = from.DescriptivesBy(ctx, s.Questions[0], s.Questions[1], s.Subgroup)
+	case nothing:
 	case layered:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], s.Questions[2], s.Subgroup)
 	case responses, patterns:

@@ -100,7 +100,9 @@ func TestLevelsAsWritten(t *testing.T) {
 	}
 }
 
-var caddy = analysis.Typed{Units: "households", Questions: []analysis.TypedQuestion{{Key: "q", Wording: "A caddy?", Short: "caddy use",
+var wording = "A caddy?"
+
+var caddy = analysis.Typed{Units: "households", Questions: []analysis.TypedQuestion{{Key: "q", Wording: &wording, Short: "caddy use",
 	Categories: []analysis.TypedCategory{{Code: "y", Label: "Yes"}, {Code: "s", Label: "Sometimes"}, {Code: "n", Label: "No"}, {Code: "", Missing: "no answer"}}, Counts: []int64{700, 34, 506, 12}}}}
 
 func asked(t *testing.T, from analysis.Source, s analysis.Spec) (*analysis.Outcome, document.Document) {

@@ -65,6 +65,7 @@ const (
 	responsesBy
 	eachDescriptives
 	descriptivesBy
+	nothing // it is about no question
 )
 
 // describing is what the settings of methods have in common that test nothing and name no

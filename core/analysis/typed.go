@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 
 	"widetally/core/infer"
 	"widetally/core/survey"
@@ -22,9 +23,10 @@ type Typed struct {
 // TypedQuestion is a question with its counts. They may be left out where a crosstab holds
 // them in its margin.
 type TypedQuestion struct {
-	Key     Key    `json:"key"`
-	Wording string `json:"wording,omitempty"`
-	Short   string `json:"short,omitempty"`
+	Key Key `json:"key"`
+	// Wording is the key where absent; "" names no question in sentences.
+	Wording *string `json:"wording,omitempty"`
+	Short   string  `json:"short,omitempty"`
 	// Kind is single, ordered, choose_all, discrete or continuous; single where absent.
 	Kind       survey.Kind     `json:"kind,omitempty"`
 	Categories []TypedCategory `json:"categories,omitempty"`
@@ -32,9 +34,11 @@ type TypedQuestion struct {
 	Counts []int64 `json:"counts,omitempty"`
 	// Chosen is, for a choose-all question, how many respondents chose 0, 1, 2 … answers.
 	Chosen []int64 `json:"chosen,omitempty"`
+	// Patterns are, for a choose-all question, the combinations that were chosen.
+	Patterns []TypedPattern `json:"patterns,omitempty"`
 	// Values and ValueCounts are, for a number, the numbers and how often each was given.
-	Values      []float64 `json:"values,omitempty"`
-	ValueCounts []int64   `json:"valueCounts,omitempty"`
+	Values      NumberList `json:"values,omitempty"`
+	ValueCounts []int64    `json:"valueCounts,omitempty"`
 	// Summaries are, for a number of which only these are known, one, or one for each category
 	// of the question of the groups.
 	Summaries []TypedSummary `json:"summaries,omitempty"`
@@ -43,12 +47,20 @@ type TypedQuestion struct {
 // TypedSummary is what is known of numbers; without a standard deviation that of the
 // population has to be.
 type TypedSummary struct {
-	N    int64    `json:"n"`
-	Mean float64  `json:"mean"`
-	SD   *float64 `json:"sd,omitempty"`
+	N    int64   `json:"n"`
+	Mean Number  `json:"mean"`
+	SD   *Number `json:"sd,omitempty"`
 }
 
-func (s TypedSummary) summary() *tally.Summary { return &tally.Summary{N: s.N, Mean: s.Mean, SD: s.SD} }
+func (s TypedSummary) summary() *tally.Summary {
+	return &tally.Summary{N: s.N, Mean: float64(s.Mean), SD: (*float64)(s.SD)}
+}
+
+// TypedPattern is one combination of answers, by code, and how many respondents chose it.
+type TypedPattern struct {
+	Chosen []string `json:"chosen"`
+	Count  int64    `json:"count"`
+}
 
 // TypedCategory is one answer.
 type TypedCategory struct {
@@ -80,9 +92,9 @@ func (t Typed) find(key Key) (TypedQuestion, survey.Question, error) {
 		if q.Key != key {
 			continue
 		}
-		out := survey.Question{Name: string(q.Key), Wording: q.Wording, Short: q.Short, Kind: q.Kind}
-		if out.Wording == "" {
-			out.Wording = out.Name
+		out := survey.Question{Name: string(q.Key), Wording: string(q.Key), Short: q.Short, Kind: q.Kind}
+		if q.Wording != nil {
+			out.Wording = *q.Wording
 		}
 		if out.Kind == "" {
 			out.Kind = survey.Single
@@ -120,6 +132,19 @@ func (t Typed) Check() error {
 			return refused("typed.length", at+"/counts", nil)
 		}
 		seen[q.Key] = true
+		for _, p := range q.Patterns {
+			if err := countsCan([]int64{p.Count}, at+"/patterns"); err != nil {
+				return err
+			}
+			for _, code := range p.Chosen {
+				if !codes[code] {
+					return refused("typed.length", at+"/patterns", nil)
+				}
+			}
+		}
+		if len(q.Patterns) > maxAnswers || q.Patterns != nil && len(q.Categories) > survey.MostSetItems-1 {
+			return refused("compute."+string(TooManyAnswers), at+"/patterns", nil)
+		}
 		if len(q.Summaries) > maxAnswers {
 			return refused("compute."+string(TooManyAnswers), at+"/summaries", nil)
 		}
@@ -196,6 +221,9 @@ func (t Typed) Frequencies(ctx context.Context, q, subgroup Key) (*tally.Frequen
 		return nil, firstOf(err, unknown(subgroup))
 	}
 	counts := typed.Counts
+	if counts == nil && typed.Patterns != nil {
+		counts, typed.Chosen = typed.fromPatterns()
+	}
 	if counts == nil {
 		if counts, err = t.margin(ctx, q); err != nil {
 			return nil, err
@@ -305,7 +333,36 @@ func (t Typed) MultipleResponse(ctx context.Context, q, subgroup Key) (*tally.Mu
 	for _, r := range f.Rows {
 		m.Responses += r.Count
 	}
+	for _, p := range typed.Patterns {
+		m.Patterns = append(m.Patterns, tally.Pattern{Set: typed.set(p), Count: p.Count})
+	}
 	return m, nil
+}
+
+// set is a pattern as a column holds it: a bit for each category, by its place from 1.
+func (q TypedQuestion) set(p TypedPattern) (set uint64) {
+	for i, c := range q.Categories {
+		if slices.Contains(p.Chosen, c.Code) {
+			set |= 1 << (i + 1)
+		}
+	}
+	return set
+}
+
+// fromPatterns gives how many chose each answer, and how many chose 0, 1, 2 … of them.
+func (q TypedQuestion) fromPatterns() (counts, chosen []int64) {
+	counts, chosen = make([]int64, len(q.Categories)), make([]int64, len(q.Categories)+1)
+	for _, p := range q.Patterns {
+		n := 0
+		for i, c := range q.Categories {
+			if slices.Contains(p.Chosen, c.Code) {
+				counts[i] += p.Count
+				n++
+			}
+		}
+		chosen[n] += p.Count
+	}
+	return counts, chosen
 }
 
 // Descriptives implements Source.

@@ -55,6 +55,9 @@ func (c Layers) test(r *infer.MantelHaenszel, d *document.Document, notes *notes
 		fact("critical", "critical", document.Values{"level": v["level"]}, plain(v["critical"])),
 		fact("corrected", "p_corrected", nil, plain(document.P(document.PExact, r.CorrectedP, c.Claim.Level))),
 	}
+	if r.CommonOddsRatio != nil {
+		facts = append(facts, c.odds(r))
+	}
 	ways := []way{{"chi_square_p", document.P(document.PExact, r.P, c.Claim.Level), v["level"], rejected},
 		{"chi_square", v["statistic"], v["critical"], r.Statistic >= critical}}
 	if r.Interval != nil {
@@ -94,6 +97,13 @@ func (c Layers) test(r *infer.MantelHaenszel, d *document.Document, notes *notes
 	return []document.Message{finding, document.Say(journal, v)}
 }
 
+// odds is the common odds ratio, with what it compares.
+func (c Layers) odds(r *infer.MantelHaenszel) document.Fact {
+	out := effectFact("common_odds", infer.Effect{Value: r.CommonOddsRatio, Interval: r.Interval}, r.Confidence)
+	out.Name.Values = document.Values{"answer": document.Text(c.ColumnLabels[0]), "group": document.Text(c.RowLabels[0]), "other": document.Text(c.RowLabels[1])}
+	return out
+}
+
 // Document shows a table for each layer and one for all together; r is what two groups with
 // two answers give, nil elsewhere.
 func (c Layers) Document(r *infer.MantelHaenszel) document.Document {
@@ -125,14 +135,9 @@ func (c Layers) Document(r *infer.MantelHaenszel) document.Document {
 		table(document.Say("read.layer", document.Values{"layer": document.Text(label)}), within)
 	}
 	table(document.Say("read.layers_together", document.Values{}), c.Crossing)
-	if r != nil && r.CommonOddsRatio != nil {
-		e := infer.Effect{Value: r.CommonOddsRatio, Interval: r.Interval}
-		odds := effectFact("common_odds", e, r.Confidence)
-		odds.Name.Values = document.Values{"answer": document.Text(c.ColumnLabels[0]), "group": document.Text(c.RowLabels[0]), "other": document.Text(c.RowLabels[1])}
-		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: []document.Fact{odds}})
-		if c.Claim == nil {
-			notes.add(document.Facts, "layers.common_odds", nil)
-		}
+	if r != nil && r.CommonOddsRatio != nil && c.Claim == nil {
+		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: []document.Fact{c.odds(r)}})
+		notes.add(document.Facts, "layers.common_odds", nil)
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: readings})
 	if c.Everyone > all.n {

@@ -101,7 +101,7 @@ func ComputeOneProportion(ctx context.Context, in OneProportionInput) (*OnePropo
 	default:
 		return nil, fail(TwoOfThree)
 	}
-	r.Power = normalPower(in.Claimed, r.True, float64(r.N), in.Level, in.Direction)
+	r.Power = SharePower(in.Claimed, r.True, float64(r.N), in.Level, in.Direction)
 	if r.N <= exactOneN {
 		e := exactBinomial(in.Claimed, r.True, r.N, in.Level, in.Direction)
 		r.Exact = &e
@@ -113,7 +113,7 @@ func ComputeOneProportion(ctx context.Context, in OneProportionInput) (*OnePropo
 // respondents would find with this power by the normal distribution; nil on a side where none
 // is or that is not asked about. Power must lie above level, level below one half.
 func DetectableShare(claimed float64, n int64, level, power float64, d Direction) (below, above *float64) {
-	below, above = nearestWithPower(claimed, power, func(p float64) float64 { return normalPower(claimed, p, float64(n), level, d) })
+	below, above = nearestWithPower(claimed, power, func(p float64) float64 { return SharePower(claimed, p, float64(n), level, d) })
 	switch d {
 	case Less:
 		above = nil
@@ -160,9 +160,9 @@ func neededN(z, power, difference, v0, v1 float64) (float64, error) {
 	return n, nil
 }
 
-// normalPower is the chance that the score test rejects towards the side on which the
-// truth lies.
-func normalPower(claimed, truth, n, level float64, d Direction) float64 {
+// SharePower is the chance that the score test rejects towards the side on which the truth
+// lies, by the normal distribution, for shares between 0 and 1.
+func SharePower(claimed, truth, n, level float64, d Direction) float64 {
 	return shiftPower(math.Abs(truth-claimed), math.Sqrt(claimed*(1-claimed)/n), math.Sqrt(truth*(1-truth)/n), zFor(level, d))
 }
 

@@ -144,10 +144,11 @@ func (r *TwoProportions) detectable(power float64) error {
 
 // normalPower is that of the pooled z test when the second share is p2.
 func (r *TwoProportions) normalPower(p2 float64) float64 {
-	return pooledPower(r.Share1, p2, float64(r.N1), float64(r.N2), r.Level, TwoSided)
+	return TwoSharesPower(r.Share1, p2, float64(r.N1), float64(r.N2), r.Level, TwoSided)
 }
 
-func pooledPower(p1, p2, n1, n2, level float64, d Direction) float64 {
+// TwoSharesPower is the chance that the pooled z test rejects, by the normal distribution.
+func TwoSharesPower(p1, p2, n1, n2, level float64, d Direction) float64 {
 	mean := (n1*p1 + n2*p2) / (n1 + n2)
 	return shiftPower(math.Abs(p1-p2), math.Sqrt(mean*(1-mean)*(1/n1+1/n2)), math.Sqrt(p1*(1-p1)/n1+p2*(1-p2)/n2), zFor(level, d))
 }
@@ -156,7 +157,7 @@ func pooledPower(p1, p2, n1, n2, level float64, d Direction) float64 {
 // difference the pooled z test would find with this power; nil on a side where none is or that
 // is not asked about: Less asks whether the first lies below the second.
 func DetectableSecondShare(share1 float64, n1, n2 int64, level, power float64, d Direction) (below, above *float64) {
-	below, above = nearestWithPower(share1, power, func(p2 float64) float64 { return pooledPower(share1, p2, float64(n1), float64(n2), level, d) })
+	below, above = nearestWithPower(share1, power, func(p2 float64) float64 { return TwoSharesPower(share1, p2, float64(n1), float64(n2), level, d) })
 	switch d {
 	case Less:
 		below = nil

@@ -31,6 +31,14 @@ func BinomialLower(k, n int64, p float64) Prob {
 	return fromLog(ln)
 }
 
+// BinomialChance is the chance of exactly k of n.
+func BinomialChance(k, n int64, p float64) float64 {
+	if k < 0 || k > n {
+		return 0
+	}
+	return math.Exp(LnBinomial(k, n, p))
+}
+
 // LnBinomial returns the natural logarithm of P(X = k), −Inf outside 0 … n.
 func LnBinomial(k, n int64, p float64) float64 {
 	if k < 0 || k > n {

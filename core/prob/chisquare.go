@@ -136,3 +136,14 @@ func solveIncreasing(start float64, f func(x float64) (value, slope float64)) fl
 	}
 	return x
 }
+
+// FDensity is the density of F at x > 0, to about six digits: enough to draw it.
+func FDensity(x, df1, df2 float64) float64 {
+	if !(x > 0) {
+		return 0
+	}
+	whole, _ := math.Lgamma((df1 + df2) / 2)
+	first, _ := math.Lgamma(df1 / 2)
+	second, _ := math.Lgamma(df2 / 2)
+	return math.Exp(whole - first - second + df1/2*math.Log(df1/df2) + (df1/2-1)*math.Log(x) - (df1+df2)/2*math.Log1p(df1*x/df2))
+}

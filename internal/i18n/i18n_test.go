@@ -146,11 +146,11 @@ func TestEveryDocumentHasItsWords(t *testing.T) {
 	for round, counts := range [][][]int64{{{50, 50, 0}, {10, 40, 3}}, {{90, 8, 0}, {1, 2, 1}}, {{4, 3, 0}, {0, 0, 0}}, {{500, 900, 3}, {900, 20, 5}}, {{0, 900, 0}, {0, 30, 0}}, {{30, 20, 0}, {10, 25, 0}}, {{0, 0, 0}, {0, 0, 0}}} {
 		from := typed(counts)
 		for _, s := range specs {
-			if round > 0 && s.Method == "numeric-summary" {
+			if round > 0 && (s.Method == "numeric-summary" || len(s.Questions) == 0) {
 				continue // its numbers are the same each time
 			}
 			var source analysis.Source = from
-			if s.Questions[0] == "set" || s.Questions[0] == "age" {
+			if len(s.Questions) > 0 && (s.Questions[0] == "set" || s.Questions[0] == "age") {
 				source = columns(t, round)
 			}
 			counted, err := analysis.Count(t.Context(), s, source)
@@ -191,6 +191,8 @@ func TestEveryDocumentHasItsWords(t *testing.T) {
 	assert.Greater(t, texts, 10_000)
 }
 
+func ref[T any](x T) *T { return &x }
+
 var twice = []analysis.TypedCategory{{Code: "1", Label: "good"}, {Code: "2", Label: "fair"}, {Code: "3", Label: "poor"}}
 
 var scores = []float64{-1, 2.5}
@@ -200,8 +202,8 @@ var four = append(append([]analysis.TypedCategory{}, twice...), analysis.TypedCa
 // typed are two questions of three and two answers crossed, and what is left of them.
 func typed(counts [][]int64) analysis.Typed {
 	return analysis.Typed{Questions: []analysis.TypedQuestion{
-		{Key: "ward", Wording: "Which ward?", Categories: []analysis.TypedCategory{{Code: "1", Label: "Harbour"}, {Code: "2", Label: "Fenside"}, {Code: "3", Label: "Saltings"}}},
-		{Key: "caddy", Wording: "A caddy?", Short: "caddy use", Categories: []analysis.TypedCategory{{Code: "y", Label: "yes"}, {Code: "n", Label: "no"}, {Code: "", Missing: "no answer"}}},
+		{Key: "ward", Wording: ref("Which ward?"), Categories: []analysis.TypedCategory{{Code: "1", Label: "Harbour"}, {Code: "2", Label: "Fenside"}, {Code: "3", Label: "Saltings"}}},
+		{Key: "caddy", Wording: ref("A caddy?"), Short: "caddy use", Categories: []analysis.TypedCategory{{Code: "y", Label: "yes"}, {Code: "n", Label: "no"}, {Code: "", Missing: "no answer"}}},
 		{Key: "size", Kind: survey.Discrete, Values: []float64{1, 2, 3, 5}, ValueCounts: []int64{400, 900, 30, 1}},
 		{Key: "years", Kind: survey.Continuous, Values: many()},
 		{Key: "one", Kind: survey.Continuous, Values: []float64{2.5}},
@@ -323,6 +325,26 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 				}
 			}
 		}
+	}
+	for _, find := range claim.Finds {
+		for _, direction := range claim.Directions {
+			add("planning/one-proportion", `[]`, `{"find":%q,"claimed":"62 %%","true":%q,"n":400,"power":"80 %%","direction":%q,"level":0.05}`, find, map[claim.Direction]string{claim.Greater: "70 %"}[direction]+map[claim.Direction]string{claim.Less: "0.55", claim.Different: "0.55"}[direction], direction)
+		}
+		add("planning/two-proportions", `[]`, `{"find":%q,"share1":"60 %%","share2":"0.5","n1":60,"n2":50,"power":"0.9","level":0.05}`, find)
+		add("planning/chi-square", `[]`, `{"find":%q,"df":3,"w":"0,2","n":200,"power":"80 %%","level":0.05}`, find)
+	}
+	for _, population := range []string{``, `,"population":5000`} {
+		add("planning/margin", `[]`, "%s", `{"find":"n","share":"50 %","margin":"3","confidence":"0.95"`+population+`}`)
+		add("planning/margin", `[]`, "%s", `{"find":"departure","share":"20 %","n":400,"confidence":"0.99"`+population+`}`)
+	}
+	for _, name := range []string{`"normal"`, `"student_t","df":4`, `"chi_square","df":1`, `"chi_square","df":6`, `"f","df":3,"df2":40`, `"binomial","n":30,"share":"40 %"`, `"binomial","n":3000,"share":"40 %"`} {
+		add("distribution", `[]`, "%s", `{"name":`+name+`,"find":"tails","x":2}`)
+		add("distribution", `[]`, "%s", `{"name":`+name+`,"find":"lower","tail":"0.05"}`)
+		add("distribution", `[]`, "%s", `{"name":`+name+`,"find":"upper","tail":"5 %"}`)
+	}
+	for _, result := range []string{`"kind":"chi_square","statistic":"12.40","df":3,"p":"0.006"`, `"kind":"chi_square","statistic":"12.40","df":3,"p":"0.012","n":100`, `"kind":"z","statistic":"2.10","p":"0.018"`, `"kind":"t","statistic":"2.10","df":12,"p":"0.029","sided":"2"`, `"kind":"z","statistic":"2.10","p":"1.3"`,
+		`"kind":"chi_square","statistic":"4.17","p":"0.041","df":1,"counts":"18 32"`, `"kind":"chi_square","statistic":"9","df":4,"p":"0.1","n":100,"counts":"18 32 / 20 30"`, `"kind":"chi_square","statistic":"40","df":1,"p":"0.000"`} {
+		add("printed-result", `[]`, "%s", `{`+result+`}`)
 	}
 	for _, role := range claim.Roles {
 		for _, direction := range claim.Directions {

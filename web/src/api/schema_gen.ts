@@ -1602,6 +1602,8 @@ export interface components {
             /** @enum {string} */
             kind: "choice" | "text" | "level" | "share" | "categories" | "category" | "figures";
             options?: string[];
+            /** @description What stands where nobody chose */
+            usual?: string;
             maxLength?: number;
             needed?: boolean;
             unless?: components["schemas"]["When"];
@@ -1626,6 +1628,8 @@ export interface components {
             }[];
             /** @description The key that opens the form from a question */
             key?: string;
+            /** @description What is typed to ask it without a study */
+            quick?: string;
             /** @description Stands among the further things to ask */
             seldom?: boolean;
             /** @description Asking it is a claim; else it is described at once, and may be tested later */
@@ -1656,16 +1660,25 @@ export interface components {
                     code: string;
                     label?: string;
                     missing?: string;
+                    score?: number;
+                    from?: number;
+                    to?: number;
                 }[];
                 counts?: number[];
                 chosen?: number[];
-                values?: number[];
+                /** @description Of a choose-all question, the combinations that were chosen */
+                patterns?: {
+                    chosen: string[];
+                    count: number;
+                }[];
+                /** @description Numbers, or as a person writes them: "2,5 3 4" */
+                values?: number[] | string;
                 valueCounts?: number[];
                 /** @description Of a number of which only these are known, one, or one for each group */
                 summaries?: {
                     n: number;
-                    mean: number;
-                    sd?: number;
+                    mean: number | string;
+                    sd?: number | string;
                 }[];
             }[];
             crosstabs?: {

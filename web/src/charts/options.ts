@@ -224,7 +224,7 @@ function plot(chart: Chart & { plot: Plot | null }, palette: Palette): Options {
     )
   }
   if (p.points.length) {
-    const size = p.boxes.length ? 6 : Math.max(3, Math.min(11, (plotHeight - 60) / Math.max(p.top, 1)))
+    const size = p.boxes.length ? 6 : p.lines.length ? 10 : Math.max(3, Math.min(11, (plotHeight - 60) / Math.max(p.top, 1)))
     series.push({ type: 'scatter', silent: true, data: p.points, symbolSize: size, itemStyle: { color: palette.observed } })
   }
   /** A few names or many: the legend takes as many lines as they need. */

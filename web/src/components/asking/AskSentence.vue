@@ -20,7 +20,8 @@ const props = defineProps<{
 }>()
 defineEmits<{ set: [name: string, value: unknown] }>()
 const slotOf = (name: string) => name.replaceAll('.', '_')
-const blanks = computed(() => props.inputs.filter((i) => i.kind !== 'figures'))
+/** What is said in other words already is no blank. */
+const blanks = computed(() => props.inputs.filter((i) => i.kind !== 'figures' && !(slotOf(i.name) in props.names)))
 </script>
 
 <template>

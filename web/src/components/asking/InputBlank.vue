@@ -25,7 +25,7 @@ const choices = computed(() =>
 
 const OTHER = 'other'
 const level = computed({
-  get: () => (typeof value.value === 'number' ? String(value.value) : OTHER),
+  get: () => (typeof value.value === 'number' ? String(value.value) : value.value === undefined ? (props.input.usual ?? OTHER) : OTHER),
   set: (chosen: string) => (value.value = chosen === OTHER ? '' : Number(chosen)),
 })
 const levels = computed(() => {

@@ -22,9 +22,18 @@ export function useSettings(method: () => Method, start: Settings) {
     const next = copyOf(settings.value)
     const path = name.split('.')
     let o = next
-    for (const key of path.slice(0, -1)) o = (isObject(o[key]) ? o[key] : (o[key] = {})) as Settings
-    o[path[path.length - 1] ?? ''] = value
+    path.slice(0, -1).forEach((key, i) => (o = (isObject(o[key]) ? o[key] : (o[key] = begun(path.slice(0, i + 1)))) as Settings))
+    const last = path[path.length - 1] ?? ''
+    if (value === '' && path.length === 1 && !(last in method().settings)) delete o[last] // emptied, as it began
+    else o[last] = value
     settings.value = next
+  }
+
+  /** What begins to be said begins with the usual level. */
+  function begun(path: string[]): Settings {
+    const of = `${path.join('.')}.`
+    const usual = method().inputs.filter((i) => i.kind === 'level' && i.usual && i.name.startsWith(of) && !i.name.slice(of.length).includes('.'))
+    return Object.fromEntries(usual.map((i) => [i.name.slice(of.length), Number(i.usual)]))
   }
 
   const holds = (when: When | undefined) => when !== undefined && get(when.input) === when.is

@@ -1,114 +1,131 @@
 <script setup lang="ts">
-import { useDebounceFn, useUrlSearchParams } from '@vueuse/core'
+import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { I18nT, useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
 import AskSentence from '@/components/asking/AskSentence.vue'
 import { useSettings } from '@/components/asking/useSettings'
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import DocumentView from '@/components/document/DocumentView.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
-import SentenceBlank from '@/components/SentenceBlank.vue'
 import { useCopied } from '@/composables/useCopied'
 import { useMethods } from '@/composables/useMethods'
 
+import TypedNumbers from './TypedNumbers.vue'
+import { useTyped } from './useTyped'
+
 import type { Change, Computed, Method, Note, Spec } from '@/api/client'
 
-/** One share from two numbers, without a study. What is typed stands behind the # of the
- * address, which never leaves the browser. */
+/** Every method without a study: numbers typed into a sentence or cells, the result as they
+ * are typed. What is typed stands behind the # of the address. */
 const { t } = useI18n()
 const { byName, error: methodsError } = useMethods()
-const shareMethod = 'one-proportion'
-const empty: Method = {
-  name: shareMethod,
-  version: 1,
-  questions: [],
-  inputs: [],
-  texts: 'share',
-  lines: [],
-  tests: true,
-  settings: {},
-  assumptions: [],
-}
-const method = computed(() => byName.value.get(shareMethod) ?? empty)
+const { address, typed, set: setBlank, cells, tooLong, slip, countsFor, figures, twoGroups, clear: clearTyped } = useTyped(t)
+/** Handed on as a whole: what is typed quickly is never read from a page that is not drawn yet. */
+const state = { cells }
+const empty: Method = { name: '', version: 1, questions: [], inputs: [], texts: 'share', lines: [], tests: true, settings: {}, assumptions: [] }
 
-const typed = useUrlSearchParams<Record<'yes' | 'n' | 'no' | 'units' | 'label' | 'ask', string | undefined>>('hash-params')
-const blank = (key: 'yes' | 'n' | 'no' | 'units' | 'label') =>
-  computed({ get: () => typed[key] ?? '', set: (v: string) => (typed[key] = v || undefined) })
-const successes = blank('yes')
-const asked = blank('n')
-const no = blank('no')
-const units = blank('units')
-const label = blank('label')
+const quick = computed(() => [...byName.value.values()].filter((m) => m.quick))
+const firstMethod = 'one-proportion'
+const method = computed(() => quick.value.find((m) => m.name === (address['check'] ?? firstMethod)) ?? quick.value[0] ?? empty)
+const shape = computed(() => method.value.quick ?? '')
+const shapes = computed(() => [...new Set(quick.value.map((m) => m.quick ?? ''))].map((value) => ({ value, title: t(`quick.shape.${value}.have`) })))
+const ofShape = computed(() => quick.value.filter((m) => m.quick === shape.value).map((m) => ({ value: m.name, title: t(`quick.want.${m.texts}`) })))
+/** Numbers stay where another thing is asked of them; other numbers begin with the first thing. */
+function choose(name: string | undefined) {
+  if (!name || name === method.value.name) return
+  const other = byName.value.get(name)?.quick !== shape.value
+  address['check'] = name === firstMethod ? undefined : name
+  address['ask'] = undefined
+  if (other) cells.value = []
+}
+const chooseShape = (to: string) => choose(quick.value.find((m) => m.quick === to)?.name)
 
 const fromAddress = () => {
   try {
-    return typed.ask ? (JSON.parse(typed.ask) as Change) : {}
+    return address['ask'] ? (JSON.parse(address['ask']) as Change) : {}
   } catch {
     return {}
   }
 }
 const { settings, get, set, merge, inputs, lines, optionsOf } = useSettings(() => method.value, {})
-watch(method, (m) => (settings.value = { ...m.settings, ...fromAddress(), success: ['yes'] }), { immediate: true })
-watch(settings, (s) => (typed.ask = JSON.stringify(s)), { deep: true })
-
-const whole = (text: string) => (/^\d{1,15}$/.test(text.replaceAll(/[\s,.]/g, '')) ? Number(text.replaceAll(/[\s,.]/g, '')) : null)
-const x = computed(() => whole(successes.value))
-/** How many said no: as typed, or those asked less those who said yes. */
-const rest = computed(() => {
-  if (no.value !== '') return whole(no.value)
-  const n = whole(asked.value)
-  return n === null || x.value === null ? null : n - x.value
-})
-const slip = computed(() => no.value === '' && rest.value !== null && rest.value < 0)
+/** What the shape itself says stands in no blank. */
+const given = computed(() => ({
+  ...(shape.value === 'yes_no' || shape.value === 'two_yes_no' ? { success: ['yes'] } : {}),
+  ...(shape.value === 'two_yes_no' ? { groups: { first: '1', second: '2' } } : {}),
+}))
+watch(method, (m) => (settings.value = { ...m.settings, ...fromAddress(), ...given.value }), { immediate: true })
+watch(settings, (s) => (address['ask'] = JSON.stringify(s) === JSON.stringify({ ...method.value.settings, ...given.value }) ? undefined : JSON.stringify(s)), { deep: true })
+const hasFigures = computed(() => inputs.value.some((i) => i.kind === 'figures'))
+watch([figures, hasFigures, method], ([list, has]) => {
+  if (has && JSON.stringify(get('shares.figures') ?? []) !== JSON.stringify(list)) set('shares.figures', list)
+}, { immediate: true })
+/** Shares that do not add up are rescaled on request, as they stand then. */
+watch(figures, () => get('shares.rescale') === true && set('shares.rescale', false))
 
 const result = shallowRef<Computed | null>(null)
 const error = shallowRef<Error | null>(null)
 const working = ref(false)
 let current: AbortController | null = null
+const ready = computed(() => countsFor(shape.value, method.value.texts === 'ordered_groups'))
 async function compute() {
   current?.abort()
-  if (x.value === null || rest.value === null || slip.value || method.value === empty) {
+  if (!ready.value || method.value === empty) {
     result.value = null
+    error.value = null
     return
   }
   const mine = new AbortController()
   current = mine
-  const spec: Spec = { method: method.value.name, version: method.value.version, questions: ['q'], settings: settings.value }
-  const categories = [{ code: 'yes', label: label.value || t('quick.yes') }, { code: 'no', label: t('quick.no_label') }]
-  const counts = { units: units.value, questions: [{ key: 'q', categories, counts: [x.value, rest.value] }] }
+  const spec: Spec = { method: method.value.name, version: method.value.version, questions: ready.value.keys, settings: settings.value }
   try {
-    const found = await api.compute({ spec, counts }, mine.signal)
+    const found = await api.compute({ spec, counts: ready.value.counts }, mine.signal)
     if (mine.signal.aborted) return
     result.value = found
     error.value = null
   } catch (cause) {
-    if (!mine.signal.aborted) error.value = cause as Error
+    if (mine.signal.aborted) return
+    error.value = cause as Error
+    result.value = null
   }
 }
 const pause = 200
 const soon = useDebounceFn(compute, pause)
-watch([x, rest, units, label, settings, method], () => void soon(), { deep: true, immediate: true })
+watch([ready, settings, method], () => void soon(), { deep: true, immediate: true })
 
 const lacking = computed(() => (result.value?.problems ?? []).filter((p) => !p.doubt))
 const doubts = computed(() => (result.value?.problems ?? []).filter((p) => p.doubt || p.remedy))
 const hint = computed(() => {
   if (slip.value) return t('quick.more_yes')
-  if (x.value === null || rest.value === null) return t('quick.need_numbers')
+  if (!ready.value && shape.value) return t(`quick.shape.${shape.value}.needs`)
   return lacking.value.find((p) => p.remedy === null)?.text ?? ''
 })
-const names = computed(() => ({ units: units.value || t('quick.units_hint') }))
-const picked = computed(() => [label.value || t('quick.yes')])
+const names = computed(() => ({
+  units: typed.value.units || t('quick.hint.units'),
+  question: typed.value.question || t('quick.these_answers'),
+  other: typed.value.other || t('quick.these_groups'),
+  third: typed.value.layers || t('quick.the_layers'),
+  ...(shape.value === 'two_yes_no' ? { groups_first: twoGroups.value[0]!.label, groups_second: twoGroups.value[1]!.label } : {}),
+}))
+const picked = computed(() => [typed.value.label || t('quick.yes')])
+const fourNames = computed(() => twoGroups.value.flatMap((g) => [`${g.label}: ${picked.value[0]}`, `${g.label}: ${t('quick.not_so')}`]))
+/** Without a study nothing else can be opened from a result. */
+const shown = computed(() => {
+  const found = result.value?.document
+  return found && { ...found, blocks: found.blocks.filter((b) => !b.choices?.options.some((o) => o.ask)) }
+})
 const writeUp = computed(() => result.value?.document?.blocks.find((b) => b.kind === 'write_up')?.lines.join('\n') ?? '')
+const hasWorking = computed(() => result.value?.document?.blocks.some((b) => b.kind === 'working') ?? false)
 const { copied, copy } = useCopied()
 function remedy(r: NonNullable<Note['remedy']>) {
   if (r.change) merge(r.change)
 }
 function clear() {
-  for (const key of ['yes', 'n', 'no', 'units', 'label'] as const) typed[key] = undefined
-  settings.value = { ...method.value.settings, success: ['yes'] }
+  clearTyped()
+  settings.value = { ...method.value.settings, ...given.value }
 }
 </script>
 
@@ -121,49 +138,42 @@ function clear() {
     <div class="beside tall">
       <div class="sheet">
         <ErrorNote v-if="methodsError" :error="methodsError" />
-        <p class="sentence">
-          <I18nT keypath="quick.numbers" scope="global">
-            <template #successes><SentenceBlank
-              v-model="successes"
-              :label="t('quick.successes')"
-              placeholder="734"
-              :maxlength="20"
-              test="yes"
+        <p v-if="quick.length" class="sentence">
+          <I18nT keypath="quick.start" scope="global">
+            <template #have><ChoiceMenu
+              :model-value="shape"
+              :items="shapes"
+              :label="t('quick.have')"
+              test="shape"
+              @update:model-value="chooseShape"
             /></template>
-            <template #n><SentenceBlank
-              v-model="asked"
-              :label="t('quick.n')"
-              placeholder="1,240"
-              :maxlength="20"
-              test="n"
+            <template #want><ChoiceMenu
+              :model-value="method.name"
+              :items="ofShape"
+              :label="t('quick.wanted')"
+              test="check"
+              @update:model-value="choose"
             /></template>
-            <template #units><SentenceBlank
-              v-model="units"
-              :label="t('quick.units')"
-              :placeholder="t('quick.units_hint')"
-              :maxlength="60"
-              test="units"
-            /></template>
-            <template #label><SentenceBlank
-              v-model="label"
-              :label="t('quick.label')"
-              :placeholder="t('quick.label_hint')"
-              :maxlength="120"
-              test="label"
-            /></template>
-          </I18nT>
-          {{ ' ' }}
-          <I18nT keypath="quick.or_no" scope="global" tag="span" class="soft">
-            <template #no><SentenceBlank v-model="no" :label="t('quick.said_no')" placeholder="506" :maxlength="20" test="no" /></template>
           </I18nT>
         </p>
+        <TypedNumbers
+          v-if="method !== empty && shape !== 'nothing'"
+          :key="shape"
+          :shape="shape"
+          :figures="hasFigures"
+          :typed="typed"
+          :state="state"
+          :names="fourNames"
+          @set="setBlank"
+        />
         <AskSentence
+          v-if="lines.length"
           :method="method"
           :inputs="inputs"
           :lines="lines"
           :names="names"
           :picked="picked"
-          :groups="[]"
+          :groups="twoGroups"
           :value-of="get"
           :options-of="optionsOf"
           @set="set"
@@ -183,14 +193,15 @@ function clear() {
           >{{ p.remedy.label }}</button>
         </p>
         <p v-if="hint" class="soft" :class="{ problem: slip }" data-test="hint">{{ hint }}</p>
-        <div v-if="result?.document" class="bar" data-test="result">
-          <p class="soft small">{{ result.statement }}</p>
-          <DocumentView :document="result.document" :working="working" @change="merge" />
+        <p v-if="tooLong" class="soft small" role="status">{{ t('quick.too_long') }}</p>
+        <div v-if="result && shown" class="bar" data-test="result">
+          <p v-if="result.statement" class="soft small">{{ result.statement }}</p>
+          <DocumentView :document="shown" :working="working" @change="merge" />
           <p class="soft small">{{ result.assumptions.map((a) => a.text).join(' ') }}</p>
         </div>
         <p class="acts">
           <button
-            v-if="result?.document"
+            v-if="hasWorking"
             type="button"
             class="act"
             :aria-expanded="working"
@@ -201,6 +212,7 @@ function clear() {
             v-if="writeUp"
             type="button"
             class="act"
+            data-test="write-up"
             @click="copy(writeUp)"
           >{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
           <button

@@ -46,7 +46,7 @@ const units = computed(() =>
   props.subgroup ? t('claim.units_in', { units: props.study.units, subgroup: props.subgroup }) : props.study.units,
 )
 const nameOf = (q: { short: string; wording: string }) => q.short || `“${q.wording}”`
-const names = computed(() => ({ units: units.value, question: nameOf(props.question), other: props.others?.[0]?.name ?? '' }))
+const names = computed(() => ({ units: units.value, question: nameOf(props.question), other: props.others?.[0]?.name ?? '', third: props.others?.[1]?.name ?? '' }))
 
 /** Answers are picked in the tally above; the settings name them by code. */
 const categories = computed(() => inputs.value.find((i) => i.kind === 'categories'))

@@ -1,13 +1,21 @@
 import { computed, ref } from 'vue'
 
-import { typed } from './typed'
+import type { Ref } from 'vue'
 
-/** A small table of cells with the first row and column as names, and undo. */
-export function useGrid(form: 'list' | 'crossing') {
-  const { cells } = typed
-  const width = form === 'list' ? 2 : 3
+export type Grid = ReturnType<typeof useGrid>
+
+/** A whole number as it is typed, with or without separators; null for what is none. */
+export function wholeOf(text: string): number | null {
+  const plain = text.trim()
+  if (/^\d{1,3}([\s\u00a0,.'’]\d{3})+$|^\d+$/.test(plain)) return Number(plain.replace(/\D/g, ''))
+  return /^\d+[.,]0+$/.test(plain) ? parseInt(plain, 10) : null
+}
+
+/** A small table of cells with the first row and column as names, and undo. Columns that are
+ * not counted are named by their place. */
+export function useGrid(cells: Ref<string[][]>, width: number, uncounted: number[] = []) {
   if (cells.value.length === 0) cells.value = Array.from({ length: 3 }, () => Array<string>(width).fill(''))
-  else if (form === 'crossing' && cells.value[0]!.length < 3) cells.value = cells.value.map((r) => [...r, ''])
+  else if (cells.value[0]!.length < width) cells.value = cells.value.map((r) => [...r, ...Array<string>(width - r.length).fill('')])
   const past: string[][][] = []
   const future: string[][][] = []
   const steps = ref(0)
@@ -38,6 +46,10 @@ export function useGrid(form: 'list' | 'crossing') {
     put(next.map((r) => r.map((c) => c.trim())))
   }
 
+  /** Makes the table as wide as it is to be. */
+  function fit(to: number) {
+    cells.value = cells.value.map((r) => (r.length > to ? r.slice(0, to) : [...r, ...Array<string>(to - r.length).fill('')]))
+  }
   const addRow = () => put([...copy(), cells.value[0]!.map(() => '')])
   const addColumn = () => put(copy().map((r) => [...r, '']))
   function dropRow(at: number) {
@@ -62,18 +74,13 @@ export function useGrid(form: 'list' | 'crossing') {
   }
 
   /** A first look while typing; whether something is a count, the server says. */
-  const whole = (text: string) =>
-    /^\d{1,3}([\s\u00a0,.'’]\d{3})+$|^\d+$/.test(text.trim())
-      ? Number(text.replace(/\D/g, ''))
-      : /^\d+[.,]0+$/.test(text.trim())
-        ? parseInt(text, 10)
-        : 0
+  const whole = (text: string) => wholeOf(text) ?? 0
   const bad = (row: number, column: number) =>
-    row > 0 && column > 0 && cells.value[row]![column]!.trim() !== '' && !/^[\d\s\u00a0,.'’]+$/.test(cells.value[row]![column]!)
+    row > 0 && column > 0 && !uncounted.includes(column) && cells.value[row]![column]!.trim() !== '' && !/^[\d\s\u00a0,.'’]+$/.test(cells.value[row]![column]!)
   /** Running totals, an aid while typing; the server adds up for itself. */
-  const rowTotals = computed(() => cells.value.map((r) => r.slice(1).reduce((sum, c) => sum + whole(c), 0)))
+  const rowTotals = computed(() => cells.value.map((r) => r.reduce((sum, c, k) => (k === 0 || uncounted.includes(k) ? sum : sum + whole(c)), 0)))
   const columnTotals = computed(() => cells.value[0]!.map((_, c) => cells.value.slice(1).reduce((sum, r) => sum + whole(r[c]!), 0)))
   const canUndo = computed(() => steps.value >= 0 && past.length > 0)
 
-  return { cells, set, paste, addRow, addColumn, dropRow, dropColumn, undo, redo, bad, rowTotals, columnTotals, canUndo }
+  return { cells, set, paste, fit, addRow, addColumn, dropRow, dropColumn, undo, redo, bad, rowTotals, columnTotals, canUndo }
 }

@@ -1,0 +1,98 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"widetally/internal/mariadb/mariadbtest"
+)
+
+// Each quick check from the empty page to the copied write-up, with a figure that was computed
+// from its formula by hand or is that of a worked case.
+func TestEveryQuickCheck(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	p.visit(address + "/quick")
+	p.mayUseClipboard()
+	cells := func(rows ...string) string { return strings.Join(rows, "\n") }
+	groups := []string{"yes", "44", "n", "90", "yes2", "61", "n2", "95", "first", "Harbour", "second", "Fenside", "label", "we use it"}
+	for _, k := range []struct {
+		have, want string
+		paste      string   // cells from the first on
+		fills      []string // blanks and what they hold
+		choices    []string // menus and what is chosen
+		fact, is   string
+		says       string
+	}{
+		// (44/90 − 61/95) ÷ √(105/185 · 80/185 · (1/90 + 1/95)), a worked case.
+		{"two groups", "compare their shares", "", groups, []string{"direction", "different from that", "role", "that it is not"}, "statistic", "−2.102", "differs from the share among those with “Fenside”"},
+		// Both edges lie 0.2 away; the fitted shares are 0.6 and 0.4: 0.2 ÷ √(2 · 0.24 ÷ 100) = 2.887.
+		{"two groups", "show that their shares are near enough", "", []string{"yes", "50", "n", "100", "yes2", "50", "n2", "100", "margin", "20"}, []string{"role", "lie less than"}, "p", "0.0019", "lie less than 20 percentage points apart"},
+		{"one share", "show that it is near enough to a share", "", []string{"yes", "50", "n", "100", "expected", "50 %", "margin", "10"}, []string{"role", "lies less than"}, "p", "0.0206", "lies less than 10 percentage points from 50 %"}, // 10 ÷ √24 = 2.041
+		// (13.33² + 3.33² + 16.67²) ÷ 33.33 = 14; e^(−7).
+		{"a count for each answer", "compare them with expected shares", cells("a\t20", "b\t30", "c\t50"), nil, []string{"shares.scale", "all equal"}, "p", "9.12 × 10⁻⁴", "not spread equally"},
+		{"a count for each answer", "show that they are near enough to expected", cells("a\t50", "b\t50"), []string{"margin", "10"}, []string{"shares.scale", "all equal", "role", "each share lies less than"}, "p", "0.0206", "each share of the answers"},
+		// 60 (100 − 400)² ÷ 30⁴.
+		{"a count for each answer", "compare them with another sample", cells("a\t10\t20", "b\t20\t10"), []string{"shares.source.title", "last year’s survey"}, []string{"role", "alike"}, "statistic", "χ² = 6.667", "spread differently here and in last year’s survey"},
+		{"a count for each answer", "have intervals", cells("a\t43", "b\t61", "c\t27", "d\t19"), nil, nil, "", "20.4", ""}, // Goodman's lower end of a worked case
+		{"a count for each answer", "have relative frequencies", cells("a\t20", "b\t30", "c\t50"), nil, nil, "", "30.0", ""},
+		// 200 (60 · 65 − 40 · 35)² ÷ (100 · 100 · 95 · 105).
+		{"a table of two questions", "know whether the two go together", cells("\tyes\tno", "Harbour\t60\t40", "Fenside\t35\t65"), []string{"question", "caddy use"}, []string{"test.role", "go together"}, "statistic", "χ² = 12.531", "caddy use and the groups go together"},
+		{"a table of two questions", "know whether ordered answers", cells("\tlow\tmiddle\thigh", "1\t6\t8\t6", "2\t3\t7\t15", "3\t10\t6\t4"), nil, []string{"form", "stand higher", "role", "that they do not"}, "statistic", "H = 10.319", "stand higher in some groups"},
+		{"the same people", "know whether the answers changed", cells("yes\tno", "40\t5", "15\t30"), nil, []string{"role", "are the same"}, "statistic", "χ² = 5.000", "the shares of the answers differ"}, // (15 − 5)² ÷ 20
+		// (32 − 47)² ÷ (6.0606 + 3.7458).
+		{"two groups in layers", "compare the groups within", cells("own\t20\t30\t40\t10", "rent\t12\t18\t22\t8"), nil, []string{"test.role", "go together"}, "statistic", "χ² = 22.944 (Mantel–Haenszel)", "go together among the respondents, also within the answers to the layers"},
+		{"choose-all answers", "know whether some are chosen more", cells("\tsmell\ttime", "45\tx\tx", "17\tx\t", "3\t\tx"), nil, []string{"role", "choose equally often"}, "statistic", "Q = 9.800", "chosen more often than others"}, // (17 − 3)² ÷ 20
+		{"a mean", "test it against a claimed mean", "", []string{"n", "16", "mean", "10", "sd", "4", "claimed", "8"}, []string{"direction", "higher than that", "role", "that it does not"}, "statistic", "t = 2.000", "is above 8"},
+		// −4 ÷ √(2.2222 ÷ 10 + 8.8889 ÷ 10).
+		{"two means", "compare them", "", []string{"first", "old", "second", "new", "n", "10", "mean", "6", "sd", "1.4907", "n2", "10", "mean2", "10", "sd2", "2,9814"}, []string{"direction", "lower than", "role", "that it is"}, "statistic", "t = −3.795 (Welch)", "is lower among the respondents with “old”"},
+		{"a list of numbers", "have them described", "", []string{"list", "1 2 3 4"}, nil, "mean", "2.5", ""},
+		{"a list of numbers", "have them described", cells("0\t10\t4", "10\t20\t6"), nil, nil, "mean", "11", ""}, // (4 · 5 + 6 · 15) ÷ 10
+		// ((1.95996 √(0.62 · 0.38) + 0.84162 √(0.58 · 0.42)) ÷ 0.04)² = 1167.5.
+		{"a plan", "know how many to ask, for one share", "", []string{"claimed", "62 %", "true", "58 %"}, []string{"find", "how many to ask", "direction", "different from that"}, "n", "1,168", "Ask 1,168 respondents"},
+		{"a plan", "know how many to ask, for two groups", "", []string{"share1", "60 %", "share2", "50 %"}, []string{"find", "how many to ask"}, "n", "388 and 388", "Ask 388 respondents in each group"}, // ((1.37896 + 0.58914) ÷ 0.1)² = 387.3
+		{"a plan", "know how many to ask, for a chi-square test", "", []string{"df", "3", "w", "0.2"}, []string{"find", "how many to ask"}, "n", "273", "a departure of w = 0.200"},                        // 10.903 ÷ 0.04
+		{"a plan", "know the margin of error", "", []string{"share", "50 %", "margin", "3"}, []string{"find", "how many to ask"}, "n", "1,068", "a margin of error of 3.0 percentage points"},              // 1.95996² · 0.25 ÷ 0.0009 = 1067.1
+		{"a plan", "look up tails", "", []string{"df", "4", "tail", "0.05"}, []string{"name", "t", "find", "the point with this much at or above"}, "x", "2.13185", "0.05 lies at or above 2.13185"},
+		{"a plan", "check a printed result", "", []string{"statistic", "12.40", "df", "3", "p", "0.012"}, nil, "", "does not fit", "The printed figures cannot all be true together. The slip that fits: p was doubled"}, // 0.00613 is right
+	} {
+		t.Run(k.want+" "+k.is, func(t *testing.T) {
+			p.t = t
+			p.visit(address + "/quick")
+			p.leave()
+			p.visit(address + "/quick")
+			p.choose("[data-test=shape]", k.have)
+			p.choose("[data-test=check]", k.want)
+			for i := 0; i < len(k.choices); i += 2 { // some blanks follow from what is chosen
+				p.choose(`#page [data-test="`+k.choices[i]+`"]`, k.choices[i+1])
+			}
+			for i := 0; i < len(k.fills); i += 2 {
+				p.fill(`[data-test="`+k.fills[i]+`"]`, k.fills[i+1])
+			}
+			if k.paste != "" {
+				first := `[data-cell="1:0"]`
+				switch {
+				case strings.HasPrefix(k.paste, "\t"): // with its headings
+					first = `[data-cell="0:0"]`
+				case strings.HasPrefix(k.paste, "yes"):
+					first = `[data-cell="0:1"]`
+				}
+				p.pasteInto(first, k.paste)
+			}
+			p.await("the result", `document.querySelector('[data-test=result]') !== null`)
+			if k.fact != "" {
+				p.sees("[data-test=result] [data-test="+k.fact+"]", k.is)
+				assert.True(t, strings.HasPrefix(p.read("[data-test=result] [data-test="+k.fact+"]"), k.is))
+			} else {
+				p.sees("[data-test=result]", k.is)
+			}
+			p.sees("[data-test=result]", k.says)
+			p.click("[data-test=write-up]")
+			p.await("the write-up", `document.querySelector('[data-test=write-up]').textContent.includes('Copied')`)
+			assert.Contains(t, strings.NewReplacer("\u00a0", " ", "\n", " ").Replace(p.copied("text/plain")), k.says)
+		})
+	}
+	p.t = t
+}
