@@ -70,7 +70,7 @@ func (c ChosenItems) Document(r *infer.CochranQ) document.Document {
 		}},
 		{Kind: document.Working, Said: working},
 		{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say("finding.chosen_items.journal", v)}},
-	}, Outcome: &document.Outcome{Text: document.Say("outcome.null_"+outcome(r.Reject), nil), P: pExact}}
+	}, Outcome: decided("null", r.Reject, pExact)}
 	var notes notesOf
 	notes.leftOut(c.About, r.N)
 	notes.add(document.Sentence, "chosen_items.same", v)

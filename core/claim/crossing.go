@@ -143,7 +143,7 @@ func (c Crossing) Document(r *infer.Independence) document.Document {
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: c.facts(r, p)},
 			document.Block{Kind: document.Chart, Chart: chiSquarePicture(r.Statistic, r.CriticalValue, r.DF, r.Reject, document.P(document.PEqual, r.P, r.Level))},
 			document.Block{Kind: document.Working, Said: c.working(r)})
-		d.Outcome = &document.Outcome{Text: document.Say("outcome.null_"+outcome(r.Reject), nil), P: p}
+		d.Outcome = decided("null", r.Reject, p)
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: slices.Concat(finding, []document.Message{reading}, journal)})
 	d.Notes = c.notes(t, r)

@@ -76,7 +76,7 @@ func (c GoodnessOfFit) Document(r *infer.GoodnessOfFit) document.Document {
 			{Kind: document.WriteUp, Said: writeUp},
 		},
 		Notes:   c.notes(r),
-		Outcome: &document.Outcome{Text: document.Say("outcome.shares_"+outcome(r.Reject), nil), P: p},
+		Outcome: decided("shares", r.Reject, p),
 		Ticks:   &document.Ticks{Sum: r.SumShare},
 	}
 	d.Blocks = slices.Insert(d.Blocks, 5, c.pictures(r)...)

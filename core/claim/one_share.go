@@ -123,7 +123,7 @@ func (c OneShare) Document(r *infer.Proportion) document.Document {
 			{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), journal)},
 		},
 		Notes:   c.notes(r, ways, serves, rejected),
-		Outcome: &document.Outcome{Text: document.Say("outcome.null_"+outcome(rejected), nil), P: p},
+		Outcome: decided("null", rejected, p),
 	}
 	return d
 }

@@ -79,7 +79,7 @@ func (c OrderedGroups) Document(r *infer.Ordered) document.Document {
 		{Kind: document.Chart, Chart: chiSquarePicture(statistic, critical, df, rejected, v["p"])},
 		{Kind: document.Working, Said: c.working(r, v, rejected)},
 		{Kind: document.WriteUp, Said: []document.Message{finding, reading, journal}},
-	}, Outcome: &document.Outcome{Text: document.Say("outcome.null_"+outcome(rejected), nil), P: document.P(document.PExact, p, c.Level)}}
+	}, Outcome: decided("null", rejected, document.P(document.PExact, p, c.Level))}
 	var notes notesOf
 	notes.add(document.Sentence, form, v)
 	for _, k := range r.Ranks.Conditions {

@@ -93,7 +93,7 @@ func (c Paired) Document(r *infer.Agreement) document.Document {
 			{Kind: document.WriteUp, Said: append(slices.Clone(said), document.Say(journal, v))},
 		},
 		Notes:   c.notes(r, p, rejected),
-		Outcome: &document.Outcome{Text: document.Say("outcome.null_"+outcome(rejected), nil), P: pExact},
+		Outcome: decided("null", rejected, pExact),
 	}
 }
 

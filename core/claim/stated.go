@@ -62,7 +62,12 @@ func (s Stated) hypotheses(id string, v document.Values) document.Block {
 
 // outcome is what the register says of a decision.
 func (s Stated) outcome(rejected bool, p prob.Prob) *document.Outcome {
-	return &document.Outcome{Text: document.Say("outcome.null_"+outcome(rejected), nil), P: document.P(document.PExact, p, s.Level)}
+	return decided("null", rejected, document.P(document.PExact, p, s.Level))
+}
+
+// decided is what the register says of a decision about a null hypothesis or about shares.
+func decided(what string, rejected bool, p document.Value) *document.Outcome {
+	return &document.Outcome{Text: document.Say("outcome."+what+"_"+outcome(rejected), nil), P: p, Rejected: rejected}
 }
 
 // beyond reports whether a statistic reaches its critical value on the side that is asked about.

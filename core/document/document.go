@@ -188,6 +188,8 @@ func One(v Value) Cell { return Cell{Figures: []Figure{{Main, v}}} }
 type Outcome struct {
 	Text Message
 	P    Value
+	// Rejected tells the decision that the text says.
+	Rejected bool
 }
 
 // Ticks are expected shares by the code of their answer.

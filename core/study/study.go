@@ -58,7 +58,8 @@ type PartKind string
 const (
 	AnswerList PartKind = "list"
 	Subgroup   PartKind = "subgroup"
-	Report     PartKind = "report" // what of the topline is selected for it, in order
+	Report     PartKind = "report"     // what of the topline is selected for it, in order
+	Adjustment PartKind = "adjustment" // how the p-values of many claims are adjusted
 )
 
 // Part is a named definition that belongs to a study, as JSON.

@@ -24,6 +24,8 @@ func (s *server) analysisRoutes(r fiber.Router) {
 	r.Post("/analyses", s.computeAnalysis)
 	r.Post("/studies/:study/questions/:question/shares", s.checkShares)
 	r.Post("/studies/:study/analyses", s.stateAnalysis)
+	r.Get("/studies/:study/claims", s.getRegister)
+	r.Put("/studies/:study/claims/adjustment", s.putAdjustment)
 	r.Post("/studies/:study/analyses/check", s.checkAnalysis)
 	r.Put("/studies/:study/analyses/:analysis", s.editAnalysis)
 	r.Patch("/studies/:study/analyses/:analysis", s.changeAnalysis)

@@ -246,7 +246,7 @@ func TestFromFileToFinding(t *testing.T) {
 
 	c.call("DELETE", at, "", 204)
 	assert.Empty(t, c.analyses(st, "ward"))
-	page := c.call("GET", st+"/topline", "", 200)
+	page := c.call("GET", st+"/claims", "", 200)
 	assert.Equal(t, 1.0, page["testsRun"], "a test that was run stays counted")
 	assert.Equal(t, again["statement"], page["withdrawn"].([]any)[0].(map[string]any)["statement"], "and its claim in the register")
 	assert.Len(t, c.call("POST", at+"/restore", "", 200)["analyses"], 1)

@@ -6,6 +6,7 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
 	"widetally/internal/service"
 )
@@ -96,6 +97,24 @@ func TestClaimsOfEveryKind(t *testing.T) {
 		})
 	}
 	c.t = t
+	// The register holds all of them; adjusted for being many, after tests were run, it says so.
+	// The smallest p, e^(−14.903/2) = 5.81 × 10⁻⁴, is multiplied by their number.
+	c.call("PUT", st+"/claims/adjustment", `{"adjustment":"sidak"}`, 422)
+	c.call("PUT", st+"/claims/adjustment", `{"adjustment":"holm"}`, 204)
+	register := c.call("GET", st+"/claims", "", 200)
+	assert.Equal(t, true, register["afterwards"])
+	claims := register["claims"].([]any)
+	require.Len(t, claims, 14)
+	states := map[any]int{}
+	for _, one := range claims {
+		states[one.(object)["state"]]++
+		if one.(object)["method"] == "homogeneity" {
+			assert.Equal(t, []any{"5.81 × 10⁻⁴", "0.0081", "rejected"}, []any{at(t, one, "outcome.p"), one.(object)["adjusted"], one.(object)["adjustedState"]})
+		}
+	}
+	assert.Equal(t, map[any]int{"rejected": 9, "kept": 5}, states)
+	c.call("PUT", st+"/claims/adjustment", `{"adjustment":"none"}`, 204)
+	assert.Equal(t, "", at(t, c.call("GET", st+"/claims", "", 200), "claims.0.adjusted"))
 	// An address may ask for another look at a claim, and for nothing of what it claims.
 	page := c.call("GET", st+"/questions?ids="+strings.Trim(key("mood"), `"`), "", 200)
 	claim := at(t, page, "questions.0.analyses.0").(object)

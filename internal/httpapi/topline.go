@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"strconv"
 	"strings"
-	"time"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -29,19 +28,6 @@ type outlinedDTO struct {
 	// Joins is the place, among the lists of methods, of those in which it can be a further
 	// question.
 	Joins int `json:"joins"`
-}
-
-// withdrawnDTO is a claim that was deleted, as the register shows it.
-type withdrawnDTO struct {
-	ID          uint64     `json:"id"`
-	Number      int        `json:"number"`
-	QuestionID  uint64     `json:"questionId"`
-	Question    string     `json:"question"`
-	Statement   string     `json:"statement"`
-	LevelText   string     `json:"levelText"`
-	StatedAt    time.Time  `json:"statedAt"`
-	FirstRunAt  *time.Time `json:"firstRunAt"`
-	WithdrawnAt time.Time  `json:"withdrawnAt"`
 }
 
 // mostAtOnce bounds the questions of one window.
@@ -162,19 +148,10 @@ func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
 		Joins     [][]string        `json:"joins"`
 		Questions []json.RawMessage `json:"questions"`
 		// Notes speak of the whole page.
-		Notes     []string       `json:"notes"`
-		Withdrawn []withdrawnDTO `json:"withdrawn"`
-		TestsRun  int            `json:"testsRun"`
-	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), nil, nil, nil, []string{}, []withdrawnDTO{}, t.TestsRun}
+		Notes []string `json:"notes"`
+	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), nil, nil, nil, []string{}}
 	if t.Weights != "" {
 		out.Notes = append(out.Notes, s.study.Words().Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
-	}
-	wordings := map[uint64]string{}
-	for _, q := range t.Outline {
-		wordings[q.ID] = q.Wording
-	}
-	for _, c := range t.Withdrawn {
-		out.Withdrawn = append(out.Withdrawn, withdrawnDTO{c.ID, c.Number, c.QuestionID, wordings[c.QuestionID], s.say(c.Statement), s.study.Words().Level(c.Level), c.StatedAt, c.FirstRunAt, *c.WithdrawnAt})
 	}
 	out.Outline, out.Joins = toOutline(t.Outline)
 	if out.Questions, err = s.renderAll(c, t.Questions); err != nil {

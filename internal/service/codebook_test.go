@@ -204,7 +204,7 @@ func TestClaimsAreUndoneInTheirTurn(t *testing.T) {
 	assert.NotNil(t, first.Document)
 	require.NoError(t, undo(t, s, st.ID))
 	assert.Empty(t, question(t, s, st.ID, "ward").Analyses)
-	page, err := s.Topline(t.Context(), st.ID, nil, Window{})
+	page, err := s.Register(t.Context(), st.ID)
 	require.NoError(t, err)
 	assert.Len(t, page.Withdrawn, 1, "a claim that was undone stays in the register")
 	require.NoError(t, undo(t, s, st.ID))

@@ -55,8 +55,10 @@ func TestAnEarlierStudyIsBroughtOver(t *testing.T) {
 	assert.Empty(t, second.Differs)
 	page, err := s.Topline(t.Context(), 1, nil, Window{})
 	require.NoError(t, err)
-	require.Len(t, page.Withdrawn, 1)
-	assert.Equal(t, 3, page.Withdrawn[0].Number)
+	register, err := s.Register(t.Context(), 1)
+	require.NoError(t, err)
+	require.Len(t, register.Withdrawn, 1)
+	assert.Equal(t, 3, register.Withdrawn[0].Number)
 	refused(t, s.DeletePart(t.Context(), 1, page.Subgroups[0].ID, study.Subgroup), "subgroup.in_use")
 
 	// The line of undo goes on in both directions over snapshots of the earlier form.

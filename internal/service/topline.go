@@ -21,9 +21,6 @@ type Topline struct {
 	Questions []*QuestionView
 	Undo      *study.Edit // what undo would take back
 	Redo      *study.Edit
-	// Withdrawn are the claims that were deleted; TestsRun counts the tests of theirs, too.
-	Withdrawn []WithdrawnView
-	TestsRun  int
 	// Weights is the name of a question of weights, which no figure here uses; "" for none.
 	Weights string
 }
@@ -138,14 +135,7 @@ func (s *Toplines) Topline(ctx context.Context, studyID uint64, in *uint64, wind
 	if err != nil {
 		return nil, err
 	}
-	t := &Topline{Study: p.study, Outline: p.outline(), Undo: p.undo, Redo: p.redo, TestsRun: p.analyses.testsRun, Weights: p.weights()}
-	for _, a := range p.analyses.withdrawn {
-		w := WithdrawnView{Analysis: a.Analysis, Level: a.spec.Settings.SignificanceLevel()}
-		if q := p.questionsOf(a.spec); len(q) == len(a.spec.Questions) {
-			w.Statement = a.spec.Settings.Statement(q, p.about(a.spec))
-		}
-		t.Withdrawn = append(t.Withdrawn, w)
-	}
+	t := &Topline{Study: p.study, Outline: p.outline(), Undo: p.undo, Redo: p.redo, Weights: p.weights()}
 	if t.Questions, err = s.views(ctx, p, window); err != nil {
 		return nil, err
 	}

@@ -27,6 +27,8 @@ export type CheckedQuestion = Schemas['CheckedQuestion']
 export type Remedy = Schemas['Remedy']
 export type Analysis = Schemas['Analysis']
 export type Spec = Schemas['Spec']
+export type Register = Schemas['Register']
+export type Claim = Schemas['Claim']
 export type Group = Schemas['Group']
 export type SpecProblem = Schemas['SpecProblem']
 export type Method = Schemas['Method']
@@ -156,6 +158,8 @@ export const api = {
     return () => events.close()
   },
   discardArrival: (id: string) => send<void>('DELETE', `/arrivals/${id}`),
+  register: (id: number, signal: AbortSignal) => send<Register>('GET', `/studies/${id}/claims`, { signal }),
+  adjust: (id: number, adjustment: Register['adjustment']) => send<void>('PUT', `/studies/${id}/claims/adjustment`, { body: { adjustment } }),
   topline: (id: number, seen: Seen | null, window: Window, signal?: AbortSignal) => send<Topline>('GET', `/studies/${id}/topline${asSeen(seen, window)}`, signal ? { signal } : {}),
   questions: (id: number, seen: Seen, window: Window) => send<{ questions: Question[] }>('GET', `/studies/${id}/questions${asSeen(seen, window)}`),
   question: (study: number, id: number, seen: Seen | null = null) => send<Question>('GET', question(study, id) + asSeen(seen)),

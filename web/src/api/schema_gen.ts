@@ -721,6 +721,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/{study}/claims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** All claims of a study with what came out, and how they are adjusted for being many */
+        get: operations["getRegister"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/claims/adjustment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Choose how the claims are adjusted for being many */
+        put: operations["putAdjustment"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/analyses": {
         parameters: {
             query?: never;
@@ -1307,10 +1345,65 @@ export interface components {
             questions: components["schemas"]["Question"][];
             /** @description What holds for the whole page */
             notes: string[];
+        };
+        Register: {
+            study: components["schemas"]["Study"];
+            questions: {
+                number: number;
+                wording: string;
+            }[];
+            claims: components["schemas"]["Claim"][];
             /** @description Claims that were deleted */
             withdrawn: components["schemas"]["Withdrawn"][];
             /** @description Tests that were run */
             testsRun: number;
+            adjustment: components["schemas"]["AdjustmentName"];
+            /** Format: date-time */
+            chosenAt: string | null;
+            /** @description A test had been run when the adjustment was chosen */
+            afterwards: boolean;
+        };
+        ClaimChange: {
+            text: string;
+            /**
+             * Format: date-time
+             * @description Null for what was found by comparing with the first run
+             */
+            at: string | null;
+            afterRun: boolean;
+        };
+        /** @enum {string} */
+        AdjustmentName: "none" | "holm" | "benjamini_hochberg";
+        Claim: {
+            id: number;
+            number: number;
+            method: string;
+            /** @description Where the texts of its method stand */
+            texts: string;
+            /** @description The number of the question under which it stands */
+            question: number;
+            name: string;
+            statement: string;
+            levelText: string;
+            source: string;
+            /** Format: date-time */
+            statedAt: string;
+            /** Format: date-time */
+            firstRunAt: string | null;
+            /** @enum {string} */
+            timing: "open" | "before" | "changed";
+            changes: components["schemas"]["ClaimChange"][];
+            problems: string[];
+            outcome: components["schemas"]["OutcomeOrNone"];
+            /**
+             * @description Not run, what the null hypothesis came to, or no result as things are
+             * @enum {string}
+             */
+            state: "open" | "rejected" | "kept" | "failing";
+            /** @description p for all claims together; empty without an adjustment */
+            adjusted: string;
+            /** @enum {string} */
+            adjustedState: "" | "rejected" | "kept";
         };
         Withdrawn: {
             id: number;
@@ -1579,15 +1672,7 @@ export interface components {
              * @enum {string}
              */
             timing: "open" | "before" | "changed";
-            changes: {
-                text: string;
-                /**
-                 * Format: date-time
-                 * @description Null for what was found by comparing with the first run
-                 */
-                at: string | null;
-                afterRun: boolean;
-            }[];
+            changes: components["schemas"]["ClaimChange"][];
             /** @description Why it cannot be asked of the answers as they are now */
             problems: string[];
             document: components["schemas"]["DocumentOrNone"];
@@ -1704,12 +1789,13 @@ export interface components {
         Document: {
             blocks: components["schemas"]["Block"][];
             notes: components["schemas"]["Note"][];
-            outcome: null | {
-                text: string;
-                p: string;
-            };
+            outcome: components["schemas"]["OutcomeOrNone"];
             /** @description Expected shares that stand in the tally of the question */
             ticks: null | components["schemas"]["Ticks"];
+        };
+        OutcomeOrNone: null | {
+            text: string;
+            p: string;
         };
         Ticks: {
             /** @description Empty where all are equal */
@@ -3226,6 +3312,56 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ComputedAnalysis"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getRegister: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The register */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Register"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putAdjustment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    adjustment: components["schemas"]["AdjustmentName"];
+                };
+            };
+        };
+        responses: {
+            /** @description Chosen */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -1,29 +1,28 @@
 <script setup lang="ts">
 import { computed, onMounted, watch } from 'vue'
-import { useI18n } from 'vue-i18n'
-import { useRoute } from 'vue-router'
+import { I18nT, useI18n } from 'vue-i18n'
+import { useRoute, useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
 import { useSession } from '@/app/session'
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { count, moment } from '@/app/format'
 import PlaceHead from '@/components/PlaceHead.vue'
+import { useAttempt } from '@/composables/useAttempt'
 import { useLoad } from '@/composables/useLoad'
 
-import type { Analysis } from '@/api/client'
+import type { Claim, Register } from '@/api/client'
 
-/** The register: what was claimed, at which level, when, and what came out. */
+/** The register: what was claimed, at which level, when, what came out and what was changed
+ * since. What is shown of it stands in the address. */
 const { t } = useI18n()
 const route = useRoute()
+const router = useRouter()
 const session = useSession()
 const studyId = computed(() => Number(route.params.study))
-const { data, loading, error, run } = useLoad(() => [studyId.value, 'topline', null], (signal) => api.topline(studyId.value, null, null, signal))
-
-const claims = computed(() =>
-  (data.value?.questions ?? [])
-    .flatMap((q) => q.analyses.filter((a) => a.number !== null).map((claim) => ({ claim, question: q })))
-    .sort((a, b) => (a.claim.number ?? 0) - (b.claim.number ?? 0)),
-)
+const { data, loading, error, run } = useLoad(() => [studyId.value, 'claims'], (signal) => api.register(studyId.value, signal))
+const { error: failed, attempt } = useAttempt()
 
 async function load() {
   const page = await run()
@@ -32,9 +31,36 @@ async function load() {
 onMounted(load)
 watch(studyId, load)
 
-function outcome(claim: Analysis) {
-  if (!claim.firstRunAt) return t('claim.not_run')
-  return claim.document?.outcome?.text ?? t('claim.outcome_fix')
+const filters = ['all', 'open', 'rejected', 'kept', 'failing', 'changed'] as const
+type Filter = (typeof filters)[number]
+const shown = computed<Filter>(() => filters.find((f) => f === route.query.show) ?? 'all')
+const of = computed(() => Number(route.query.question) || 0)
+const kind = computed(() => (typeof route.query.kind === 'string' ? route.query.kind : ''))
+const set = (change: Record<string, string | undefined>) => void router.replace({ query: { ...route.query, ...change } })
+
+const fits = (c: Claim, filter: Filter) => filter === 'all' || (filter === 'changed' ? c.timing === 'changed' : c.state === filter)
+const claims = computed(() =>
+  (data.value?.claims ?? []).filter((c) => fits(c, shown.value) && (of.value === 0 || c.question === of.value) && (kind.value === '' || c.texts === kind.value)),
+)
+const withdrawn = computed(() => (shown.value === 'all' && of.value === 0 && kind.value === '' ? (data.value?.withdrawn ?? []) : []))
+const any = computed(() => (data.value?.claims.length ?? 0) + (data.value?.withdrawn.length ?? 0) > 0)
+const states = computed(() => filters.map((value) => ({ value, title: `${t(`claim.filter.${value}`)} (${count((data.value?.claims ?? []).filter((c) => fits(c, value)).length)})` })))
+const asked = computed(() => {
+  const known = new Map((data.value?.claims ?? []).map((c) => [c.question, c.name]))
+  return [{ value: 0, title: t('claim.filter.any_question') }, ...[...known].sort(([a], [b]) => a - b).map(([value, name]) => ({ value, title: `${value} · ${name}` }))]
+})
+const kinds = computed(() => [
+  { value: '', title: t('claim.filter.any_kind') },
+  ...[...new Set((data.value?.claims ?? []).map((c) => c.texts))].map((value) => ({ value, title: t(`quick.want.${value}`) })),
+])
+const adjustments = computed(() => (['none', 'holm', 'benjamini_hochberg'] as const).map((value) => ({ value, title: t(`claim.adjustment.${value}`) })))
+async function adjust(to: Register['adjustment']) {
+  if (await attempt(() => api.adjust(studyId.value, to))) await load()
+}
+
+function outcome(claim: Claim) {
+  if (claim.state === 'open') return t('claim.not_run')
+  return claim.outcome?.text ?? t('claim.outcome_fix')
 }
 </script>
 
@@ -49,84 +75,90 @@ function outcome(claim: Analysis) {
     tabindex="-1"
   >
     <ErrorNote
-      v-if="error"
-      :error="error"
+      v-if="error ?? failed"
+      :error="(error ?? failed)!"
       :action="t('app.retry')"
       @act="load"
     />
-    <p
-      v-if="loading && !data"
-      class="soft"
-    >
-      {{ t('app.loading') }}
-    </p>
-    <p
-      v-if="data && claims.length + data.withdrawn.length === 0"
-      class="lead"
-    >
-      {{ t('claim.register_empty') }}
-    </p>
-    <p
-      v-if="data && (claims.length || data.withdrawn.length)"
-      class="lead"
-      data-test="tests-run"
-    >
-      {{ t('claim.tests_run', { n: count(data.testsRun) }, data.testsRun) }}
-    </p>
-    <div
-      v-if="data && (claims.length || data.withdrawn.length)"
-      class="wide"
-    >
-      <table class="figures register">
-        <thead>
-          <tr>
-            <th scope="col">№</th>
-            <th scope="col" class="left">{{ t('claim.question') }}</th>
-            <th scope="col" class="left">{{ t('claim.claim_h') }}</th>
-            <th scope="col" class="left">{{ t('claim.stated_h') }}</th>
-            <th scope="col">{{ t('claim.level_h') }}</th>
-            <th scope="col">{{ t('claim.p') }}</th>
-            <th scope="col" class="left">{{ t('claim.outcome') }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="{ claim, question } in claims" :key="claim.id">
-            <td>{{ claim.number }}</td>
-            <td class="left">
-              <RouterLink :to="`/studies/${studyId}#q${question.number}`">{{ question.number }} · {{ question.short || question.wording }}</RouterLink>
-            </td>
-            <td class="left serif">
-              {{ claim.statement }}
-            </td>
-            <td class="left soft">
-              {{ moment(claim.statedAt) }}<template v-if="claim.changes.length">
-                <br />{{ t('claim.changes') }}
-              </template>
-            </td>
-            <td>{{ claim.levelText }}</td>
-            <td>{{ claim.document?.outcome?.p ?? '–' }}</td>
-            <td class="left">{{ outcome(claim) }}</td>
-          </tr>
-          <tr v-for="w in data.withdrawn" :key="w.id" class="soft" data-test="withdrawn">
-            <td>{{ w.number }}</td>
-            <td class="left">{{ w.question }}</td>
-            <td class="left serif">{{ w.statement }}</td>
-            <td class="left">{{ moment(w.statedAt) }}</td>
-            <td>{{ w.levelText }}</td>
-            <td>–</td>
-            <td class="left">
-              {{ t('claim.withdrawn', { date: moment(w.withdrawnAt) }) }}; {{ w.firstRunAt ? t('claim.withdrawn_run') : t('claim.withdrawn_not_run') }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
+    <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
+    <p v-if="data && !any" class="lead">{{ t('claim.register_empty') }}</p>
+    <template v-if="data && any">
+      <p class="sentence">
+        <I18nT keypath="claim.register_shows" scope="global">
+          <template #state><ChoiceMenu :model-value="shown" :items="states" :label="t('claim.filter.label')" test="show" @update:model-value="set({ show: $event === 'all' ? undefined : $event })" /></template>
+          <template #question><ChoiceMenu :model-value="of" :items="asked" :label="t('claim.question')" test="question" @update:model-value="set({ question: $event ? String($event) : undefined })" /></template>
+          <template #kind><ChoiceMenu :model-value="kind" :items="kinds" :label="t('claim.filter.kind')" test="kind" @update:model-value="set({ kind: $event || undefined })" /></template>
+          <template #adjustment><ChoiceMenu :model-value="data.adjustment" :items="adjustments" :label="t('claim.adjustment.label')" test="adjustment" @update:model-value="adjust" /></template>
+        </I18nT>
+      </p>
+      <p class="lead" data-test="tests-run">
+        {{ t('claim.tests_run', { n: count(data.testsRun) }, data.testsRun) }}
+        <template v-if="data.adjustment !== 'none'">{{ t(`claim.adjustment.${data.adjustment}_means`) }}
+          {{ data.chosenAt ? t(data.afterwards ? 'claim.adjustment.afterwards' : 'claim.adjustment.beforehand', { date: moment(data.chosenAt) }) : '' }}</template>
+        <template v-else-if="data.testsRun > 1">{{ t('claim.adjustment.many') }}</template>
+      </p>
+      <p v-if="!claims.length && !withdrawn.length" class="soft">{{ t('claim.filter.none') }}</p>
+      <div v-else class="wide">
+        <table class="figures register">
+          <thead>
+            <tr>
+              <th scope="col">№</th>
+              <th scope="col" class="left">{{ t('claim.question') }}</th>
+              <th scope="col" class="left">{{ t('claim.claim_h') }}</th>
+              <th scope="col" class="left">{{ t('claim.stated_h') }}</th>
+              <th scope="col">{{ t('claim.level_h') }}</th>
+              <th scope="col">{{ t('claim.p') }}</th>
+              <th v-if="data.adjustment !== 'none'" scope="col">{{ t('claim.adjustment.p') }}</th>
+              <th scope="col" class="left">{{ t('claim.outcome') }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="claim in claims" :key="claim.id" data-test="registered">
+              <td>{{ claim.number }}</td>
+              <td class="left">
+                <RouterLink :to="`/studies/${studyId}#a${claim.id}`">{{ claim.question }} · {{ claim.name }}</RouterLink>
+              </td>
+              <td class="left serif">
+                {{ claim.statement }}
+                <details v-if="claim.changes.length" class="soft small">
+                  <summary class="act">{{ t('claim.changes') }} ({{ claim.changes.length }})</summary>
+                  <p v-for="(c, i) in claim.changes" :key="i">{{ c.text }}<template v-if="c.at"> · {{ moment(c.at) }}</template><template v-if="c.at && c.afterRun"> · {{ t('claim.after_run') }}</template></p>
+                </details>
+              </td>
+              <td class="left soft">{{ moment(claim.statedAt) }}</td>
+              <td>{{ claim.levelText }}</td>
+              <td>{{ claim.outcome?.p ?? '–' }}</td>
+              <td v-if="data.adjustment !== 'none'">{{ claim.adjusted || '–' }}</td>
+              <td class="left">
+                {{ outcome(claim) }}
+                <template v-if="claim.adjustedState && claim.adjustedState !== claim.state"><br /><b>{{ t('claim.adjustment.differs') }}</b></template>
+                <template v-for="p in claim.problems" :key="p"><br /><span class="soft">{{ p }}</span></template>
+              </td>
+            </tr>
+            <tr v-for="w in withdrawn" :key="w.id" class="soft" data-test="withdrawn">
+              <td>{{ w.number }}</td>
+              <td class="left">{{ w.question }}</td>
+              <td class="left serif">{{ w.statement }}</td>
+              <td class="left">{{ moment(w.statedAt) }}</td>
+              <td>{{ w.levelText }}</td>
+              <td>–</td>
+              <td v-if="data.adjustment !== 'none'">–</td>
+              <td class="left">
+                {{ t('claim.withdrawn', { date: moment(w.withdrawnAt) }) }}; {{ w.firstRunAt ? t('claim.withdrawn_run') : t('claim.withdrawn_not_run') }}
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </div>
+    </template>
   </main>
 </template>
 
 <style scoped>
-.lead { margin-bottom: 14px; }
+.sentence { font: 500 17.5px/2.05 'Source Serif 4 Variable', serif; max-width: 900px; margin-bottom: 4px; }
+.lead { margin-bottom: 14px; max-width: 900px; }
 .register td { padding-top: 8px; padding-bottom: 8px; border-bottom: 1px solid var(--hair); }
 .register th { white-space: nowrap; }
 .register td:nth-child(2), .register td:nth-child(3) { min-width: 200px; }
+summary { list-style: none; cursor: pointer; font-family: 'Source Sans 3 Variable', sans-serif; }
 </style>
