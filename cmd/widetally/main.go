@@ -3,9 +3,11 @@
 //	widetally serve     on an empty shelf
 //	widetally demo      with the demo study
 //	widetally analyse   asks a file what a spec asks, with no database
+//	widetally office    a small simulated statistics office, with a few invented tables
 //
 // Flags of the first two: -addr, the address to listen on (127.0.0.1:8420; a taken port is said
-// and the next free one used), and -data, the folder for everything that is kept.
+// and the next free one used), -data, the folder for everything that is kept, and -office, the
+// address of a statistics office; the demo runs the simulated one where none is given.
 // Environment: WIDETALLY_DSN names a MariaDB to use instead of a private server;
 // WIDETALLY_HOSTS lists further host names under which the application is reached.
 package main
@@ -32,6 +34,7 @@ import (
 	"widetally/internal/i18n"
 	"widetally/internal/mariadb"
 	"widetally/internal/service"
+	"widetally/internal/statistics"
 	"widetally/internal/store"
 	"widetally/web"
 )
@@ -58,23 +61,34 @@ func run(args []string) error {
 	switch command {
 	case "analyse":
 		return analyse(ctx, args, os.Stdout)
+	case "office":
+		return office(ctx, args)
 	case "serve", "demo":
 	default:
-		return fmt.Errorf("unknown command %q; there are serve, demo and analyse", command)
+		return fmt.Errorf("unknown command %q; there are serve, demo, analyse and office", command)
 	}
 	flags := flag.NewFlagSet(command, flag.ContinueOnError)
 	addr := flags.String("addr", "127.0.0.1:8420", "address to listen on")
 	data := flags.String("data", ".data/"+command, "folder for everything that is kept")
+	tables := flags.String("office", "", "address of a statistics office, such as http://127.0.0.1:8430")
 	if err := flags.Parse(args); err != nil {
 		if errors.Is(err, flag.ErrHelp) {
 			return nil
 		}
 		return err
 	}
-	return serve(ctx, *addr, *data, command == "demo")
+	if *tables == "" && command == "demo" {
+		listener, err := net.Listen("tcp", "127.0.0.1:0")
+		if err != nil {
+			return err
+		}
+		*tables = "http://" + listener.Addr().String()
+		go func() { _ = openOffice(ctx, listener, statistics.StandIn{}) }()
+	}
+	return serve(ctx, *addr, *data, *tables, command == "demo")
 }
 
-func serve(ctx context.Context, addr, data string, withDemo bool) error {
+func serve(ctx context.Context, addr, data, tables string, withDemo bool) error {
 	dsn, gone, stopDatabase, err := database(ctx, data)
 	if errors.Is(err, mariadb.ErrInUse) {
 		where, _ := os.ReadFile(filepath.Join(data, "address"))
@@ -93,7 +107,7 @@ func serve(ctx context.Context, addr, data string, withDemo bool) error {
 	if err != nil {
 		return err
 	}
-	cases, err := service.New(kept, catalogue, service.Options{ArrivalsDir: filepath.Join(data, "arrivals")})
+	cases, err := service.New(kept, catalogue, service.Options{ArrivalsDir: filepath.Join(data, "arrivals"), Office: tables})
 	if err != nil {
 		return err
 	}

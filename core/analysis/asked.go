@@ -231,6 +231,14 @@ type Reference struct {
 	Kind  claim.ReferenceKind `json:"kind,omitempty"`
 	Title string              `json:"title,omitempty"`
 	Date  string              `json:"date,omitempty"` // as written, such as "January 2026"
+	// Shelf is the set of shares from which the figures were taken; nil for none.
+	Shelf *OnShelf `json:"shelf,omitempty"`
+}
+
+// OnShelf names a version of a set of shares.
+type OnShelf struct {
+	Set     uint64 `json:"set"`
+	Version int    `json:"version"`
 }
 
 // texts checks the texts of a source at a path below the settings.

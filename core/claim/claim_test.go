@@ -92,11 +92,11 @@ func TestNotesSayWhatIsAssumedAndWhatWasNoticed(t *testing.T) {
 	}{
 		{"a register, nothing unusual", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFit{Kind: Register},
 			[]string{"shares.matched", "reference.register", "furthest.", "conditions.good", "gof.not_proving"}, nil, []string{"missing_left_out", "gof.size"}},
-		{"shares off their total", []int64{50, 29, 21}, "50 30 18", shares.Percents, GoodnessOfFit{Kind: Report},
+		{"shares off their total", []int64{50, 29, 21}, "50 30 18", shares.Percents, GoodnessOfFit{Kind: shares.Report},
 			[]string{"shares.rescaled", "reference.report"}, []string{"shares.rescaled"}, nil},
 		{"last year's survey is a sample", []int64{50, 29, 21}, "50 30 20", shares.Percents, GoodnessOfFit{Kind: Survey},
 			[]string{"reference.survey"}, []string{"reference.survey"}, nil},
-		{"another group's counts are a sample, whatever they are called", []int64{50, 29, 21}, "51 30 20", shares.Counts, GoodnessOfFit{Kind: Report},
+		{"another group's counts are a sample, whatever they are called", []int64{50, 29, 21}, "51 30 20", shares.Counts, GoodnessOfFit{Kind: shares.Report},
 			[]string{"reference.sample", "shares.divided"}, []string{"reference.sample"}, []string{"reference.report"}},
 		{"counts are never called a full count", []int64{50, 29, 21}, "5100 3000 2000", shares.Counts, GoodnessOfFit{Kind: Register}, []string{"reference.sample"}, nil, []string{"reference.register"}},
 		{"off by rounding", []int64{50, 29, 21}, "50.3 29.3 20.3", shares.Percents, GoodnessOfFit{Kind: Register}, []string{"shares.rounded"}, nil, []string{"shares.rescaled"}},

@@ -11,20 +11,19 @@ import (
 
 // ReferenceKind says where expected shares come from, which decides whether they
 // may be taken as known.
-type ReferenceKind string
+type ReferenceKind = shares.Kind
 
-// The kinds of reference.
+// The kinds of reference that sentences tell apart.
 const (
-	Register  ReferenceKind = "register" // official register or census, a full count
-	Report    ReferenceKind = "report"   // published report
-	Survey    ReferenceKind = "survey"   // an earlier or another survey, itself a sample
-	Target    ReferenceKind = "target"   // a policy target
-	Theory    ReferenceKind = "theory"   // shares that a theory gives
-	ownSample               = "sample"   // counts of another group entered as shares
+	Register  = shares.Register
+	Survey    = shares.Survey
+	Target    = shares.Target
+	Theory    = shares.Theory
+	ownSample = "sample" // counts of another group entered as shares
 )
 
 // ReferenceKinds lists the kinds in the order in which they are offered.
-var ReferenceKinds = []ReferenceKind{Register, Report, Survey, Target, Theory}
+var ReferenceKinds = shares.Kinds
 
 // GoodnessOfFit is a claim about the shares of a question's answers.
 type GoodnessOfFit struct {

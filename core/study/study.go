@@ -115,3 +115,12 @@ type File struct {
 	// EditID is the edit that brought a later file in; nil for the first one.
 	EditID *uint64
 }
+
+// ShareSet is a version of a set of shares that the whole installation keeps, as JSON.
+type ShareSet struct {
+	ID         uint64
+	Version    int
+	Definition string
+	CreatedAt  time.Time // of the version
+	Deleted    bool
+}

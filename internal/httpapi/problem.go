@@ -80,6 +80,9 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 	var outside *analysis.RangeError
 	var lacking *analysis.MissingError
 	var spec *analysis.SpecError
+	if status, code, ok := officeStatus(err); ok {
+		return status, code, "", nil
+	}
 	switch {
 	case errors.As(err, &outside):
 		code = "compute.range"

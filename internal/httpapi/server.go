@@ -90,6 +90,7 @@ func New(c Config) *fiber.App {
 	s.codebookRoutes(api)
 	s.derivedRoutes(api)
 	s.computeRoutes(api)
+	s.sharesRoutes(api)
 	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
 	s.frontRoutes(app)
 	return app

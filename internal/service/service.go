@@ -11,6 +11,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/internal/i18n"
+	"widetally/internal/statistics"
 )
 
 // Services is the use cases on one store, a type for each place of the application.
@@ -23,6 +24,7 @@ type Services struct {
 	*Claims
 	*Answers
 	*UndoLine
+	*Shares
 }
 
 // The places. They share what they know of the studies, and nothing else.
@@ -41,6 +43,8 @@ type (
 	Answers struct{ *base }
 	// UndoLine takes edits back and does them again.
 	UndoLine struct{ *base }
+	// Shares is the shelf of expected and published shares, and where they are taken from.
+	Shares struct{ *base }
 )
 
 // base is the shared data set: the store, what was loaded from it, and what was counted.
@@ -51,6 +55,7 @@ type base struct {
 	datasets *datasets
 	outcomes *lru.Cache[string, *analysis.Outcome]
 	arrivals *arrivals
+	office   *statistics.Office
 }
 
 // Options adjusts the Services.
@@ -64,6 +69,8 @@ type Options struct {
 	ReadingBytes int64
 	// CacheBytes bounds the columns kept in memory; 0 means 256 MB.
 	CacheBytes int
+	// Office is the address of a statistics office; "" for none.
+	Office string
 }
 
 // mostOutcomes is how many results are remembered.
@@ -85,8 +92,8 @@ func New(s Store, w *i18n.Catalogue, opt Options) (*Services, error) {
 	if err != nil {
 		return nil, fmt.Errorf("service: %w", err)
 	}
-	b := &base{store: s, words: w, columns: newColumnCache(opt.CacheBytes), datasets: newDatasets(), outcomes: outcomes, arrivals: a}
-	return &Services{b, &Studies{b}, &Uploads{b}, &Codebooks{b}, &Toplines{b}, &Claims{b}, &Answers{b}, &UndoLine{b}}, nil
+	b := &base{store: s, words: w, columns: newColumnCache(opt.CacheBytes), datasets: newDatasets(), outcomes: outcomes, arrivals: a, office: statistics.NewOffice(opt.Office)}
+	return &Services{b, &Studies{b}, &Uploads{b}, &Codebooks{b}, &Toplines{b}, &Claims{b}, &Answers{b}, &UndoLine{b}, &Shares{b}}, nil
 }
 
 // Words is the catalogue in which findings are said.

@@ -21,6 +21,15 @@ type Store interface {
 	analysisRows
 	editRows
 	fileRows
+	shareRows
+}
+
+type shareRows interface {
+	ShareSets(ctx context.Context) ([]study.ShareSet, error)
+	ShareVersions(ctx context.Context, id uint64) ([]study.ShareSet, error)
+	AddShareSet(ctx context.Context, definition string) (uint64, error)
+	EditShareSet(ctx context.Context, id uint64, version int, definition string) error
+	SetShareSetDeleted(ctx context.Context, id uint64, deleted bool) error
 }
 
 // transactions hold together what is done with the context that they give: all of it is

@@ -232,6 +232,19 @@ var migrationSteps = []struct {
 		`INSERT IGNORE INTO analysis_uses SELECT c.id, 'part', c.subgroup_id FROM claims c WHERE c.subgroup_id IS NOT NULL`,
 		`DROP TABLE IF EXISTS claim_shares, claims`,
 	}},
+	{"0007", []string{
+		`CREATE TABLE IF NOT EXISTS share_sets (
+			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+			version INT UNSIGNED NOT NULL,
+			deleted BOOLEAN NOT NULL)`,
+		`CREATE TABLE IF NOT EXISTS share_versions (
+			set_id BIGINT UNSIGNED NOT NULL,
+			version INT UNSIGNED NOT NULL,
+			definition MEDIUMTEXT NOT NULL,
+			created_at DATETIME(3) NOT NULL,
+			PRIMARY KEY (set_id, version),
+			FOREIGN KEY (set_id) REFERENCES share_sets (id) ON DELETE CASCADE)`,
+	}},
 }
 
 // addedBy names the column by which a statement that cannot be repeated is known to

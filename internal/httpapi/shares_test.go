@@ -1,0 +1,96 @@
+package httpapi
+
+import (
+	"fmt"
+	"net/http/httptest"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"widetally/internal/service"
+	"widetally/internal/statistics"
+)
+
+// A set is kept in versions, goes with a question, and a claim keeps the version and the figures
+// that it used.
+func TestTheShelfOfShares(t *testing.T) {
+	server := httptest.NewServer(statistics.StandIn{})
+	defer server.Close()
+	c := newClient(t, service.Options{Office: server.URL})
+	body := func(figures string) string {
+		return `{"title":"Tenure in the register","publisher":"Office","date":"2025","kind":"register","scale":"percents","answers":` + figures + `}`
+	}
+	first := `[{"label":"Owns outright","figure":"31"},{"label":"Owns with a mortgage","figure":"29"},{"label":"Rents","figure":"38"},{"label":"Other","figure":"2"}]`
+	assert.Equal(t, "shares.sum_off_over", c.call("POST", "/shares", body(`[{"label":"a","figure":"60"},{"label":"b","figure":"50"}]`), 422)["code"])
+	assert.Equal(t, "set.link", c.call("POST", "/shares", `{"title":"x","link":"javascript:alert(1)","kind":"report","scale":"ratio","answers":[{"label":"a","figure":"1"},{"label":"b","figure":"1"}]}`, 422)["code"])
+	set := c.call("POST", "/shares", body(first), 201)
+	path := fmt.Sprintf("/shares/%v", set["id"])
+
+	st := c.begin("tenure\nOwns\nOwns\nRents\nother\nRents\nRents\n")
+	q := c.question(st, "tenure")
+	of := fmt.Sprintf(`"study":%s,"question":%v`, st[len("/studies/"):], q["id"])
+	fit := c.call("POST", path+"/fit", "{"+of+"}", 200)
+	hows := map[any]any{}
+	for _, a := range fit["answers"].([]any) {
+		hows[a.(object)["label"]] = a.(object)["how"]
+	}
+	assert.Equal(t, map[any]any{"Owns": "", "Rents": "name", "other": "loose"}, hows)
+	assert.Equal(t, []any{0.0, 1.0}, fit["left"])
+	order := []string{}
+	from := "["
+	for i, a := range fit["answers"].([]any) {
+		label := a.(object)["label"].(string)
+		order = append(order, label)
+		from += map[bool]string{true: ","}[i > 0] + map[string]string{"Owns": "[0,1]", "Rents": "[2]", "other": "[3]"}[label]
+	}
+	fit = c.call("POST", path+"/fit", "{"+of+`,"from":`+from+"]}", 200)
+	assert.Empty(t, fit["left"])
+	figures := ""
+	for i, a := range fit["answers"].([]any) {
+		assert.Equal(t, map[string]any{"Owns": "60", "Rents": "38", "other": "2"}[order[i]], a.(object)["figure"])
+		figures += map[bool]string{true: ","}[i > 0] + fmt.Sprintf(`{"code":%q,"figure":%q}`, a.(object)["code"], a.(object)["figure"])
+	}
+	c.call("POST", path+"/fit", "{"+of+`,"from":[[0],[0],[1]]}`, 422)
+
+	claim := c.call("POST", st+"/analyses", fmt.Sprintf(`{"run":true,"spec":{"method":"goodness-of-fit","version":1,"questions":["%v"],"settings":{"role":"null","level":0.05,"shares":{"scale":"percents","figures":[%s],"source":{"title":"Tenure in the register","kind":"register","shelf":{"set":%v,"version":1}}}}}}`, q["id"], figures, set["id"]), 201)
+	assert.Equal(t, 1.0, at(t, claim, "question.analyses.0.spec.settings.shares.source.shelf.version"))
+
+	// A newer version leaves the claim alone; an edit of an old one is refused.
+	second := `[{"label":"Owns outright","figure":"32"},{"label":"Owns with a mortgage","figure":"28"},{"label":"Rents","figure":"38"},{"label":"Other","figure":"2"}]`
+	assert.Equal(t, 2.0, c.call("PUT", path, body(second), 200, "If-Match", `"1"`)["version"])
+	c.call("PUT", path, body(first), 412, "If-Match", `"1"`)
+	assert.Len(t, c.call("GET", path, "", 200)["sets"], 2)
+	assert.Equal(t, 1.0, at(t, c.call("GET", st+"/topline", "", 200), "questions.0.analyses.0.spec.settings.shares.source.shelf.version"))
+	c.call("DELETE", path, "", 204)
+	assert.Empty(t, c.call("GET", "/shares", "", 200)["sets"])
+	c.call("POST", path+"/restore", "", 204)
+
+	// The counts of a question become a set of a sample.
+	own := c.call("POST", fmt.Sprintf("%s/questions/%v/shelf", st, q["id"]), "", 201)
+	assert.Equal(t, []any{"survey", 6.0, "counts"}, []any{own["kind"], own["n"], own["scale"]})
+	assert.Len(t, c.call("GET", "/shares", "", 200)["sets"], 2)
+
+	// The office: its tables, one of them, and the shares along a dimension.
+	assert.Len(t, c.call("GET", "/office/tables", "", 200)["tables"], 3)
+	table := c.call("GET", "/office/tables/households-by-tenure?dim=tenure&fix=year:2025", "", 200)
+	assert.Empty(t, table["answers"], "the ward is not chosen yet")
+	table = c.call("GET", "/office/tables/households-by-tenure?dim=tenure&fix=year:2025&fix=ward:A", "", 200)
+	assert.Len(t, table["answers"], 5)
+	assert.Equal(t, "office.fails", c.call("GET", "/office/tables/none", "", 502)["code"])
+}
+
+// The office gone, failing and answering half a document: said, and nothing hurt.
+func TestAnOfficeThatFails(t *testing.T) {
+	for code, office := range map[string]*statistics.StandIn{"office.fails": {Fail: true}, "office.broken": {Broken: true}, "office.away": nil} {
+		server := httptest.NewServer(office)
+		if office == nil {
+			server.Close()
+		}
+		c := newClient(t, service.Options{Office: server.URL})
+		assert.Equal(t, code, c.call("GET", "/office/tables", "", 502)["code"])
+		assert.Equal(t, code, c.call("GET", "/office/tables/adults-by-age?dim=age", "", 502)["code"])
+		c.call("GET", "/studies", "", 200)
+		server.Close()
+	}
+	assert.Equal(t, "office.none", newClient(t, service.Options{}).call("GET", "/office/tables", "", 404)["code"])
+}
