@@ -88,7 +88,7 @@ func TestEveryPlaceFitsItsScreen(t *testing.T) {
 	for _, width := range []int64{1280, 1024, 390} {
 		fits := fmt.Sprintf(`document.documentElement.scrollWidth <= %d`, width)
 		p.do("a screen", chromedp.EmulateViewport(width, 844))
-		for _, place := range []string{"", "/claims", "/codebook", "/codebook?show=subgroups", "/codebook?show=lists", "/codebook?show=history", "/codebook?show=files", "/responses", "/check", "/../../studies", "/../../intake", "/../../quick"} {
+		for _, place := range []string{"", "/claims", "/codebook", "/codebook?show=subgroups", "/codebook?show=lists", "/codebook?show=history", "/codebook?show=files", "/responses", "/check", "/../../studies", "/../../intake", "/../../quick", "/../../shares"} {
 			p.visit(fmt.Sprintf("%s/studies/%d%s", address, st.ID, place))
 			p.await("the place to be filled", `document.querySelector('#page section, #page table, #page button') !== null && !document.querySelector('#page').textContent.includes('Loading')`)
 			p.await(fmt.Sprint(place, " to fit ", width), fits)

@@ -37,11 +37,17 @@ const patience = 20 * time.Second
 // is opened later is closed before, so that none asks a server that has gone.
 func serve(t *testing.T, dsn string) (address string, cases *service.Services, stop func()) {
 	t.Helper()
+	return serveWith(t, dsn, "")
+}
+
+// serveWith does so with a statistics office.
+func serveWith(t *testing.T, dsn, office string) (address string, cases *service.Services, stop func()) {
+	t.Helper()
 	s, err := store.Open(context.Background(), dsn)
 	require.NoError(t, err)
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
-	cases, err = service.New(s, w, service.Options{ArrivalsDir: t.TempDir()})
+	cases, err = service.New(s, w, service.Options{ArrivalsDir: t.TempDir(), Office: office})
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)

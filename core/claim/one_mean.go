@@ -44,7 +44,7 @@ func (c OneMean) Document(r *infer.Means) document.Document {
 	rejected := ways[0].rejected
 	v["n"], v["mean"], v["se"], v["statistic"], v["p"] = document.N(r.First.N), measure(r.First.Mean), document.Of(document.Exact, test.StandardError), document.Of(document.Statistic, test.Statistic), document.P(document.PEqual, p, c.Level)
 	v["lower"], v["upper"], v["confidence"], v["letter"] = measure(test.Interval.Lower), measure(test.Interval.Upper), document.Of(document.Level, r.Confidence), document.Text(letter)
-	v["spread"] = measure(r.First.SD)
+	v["spread"], v["about"] = measure(r.First.SD), rounded(r.First.Mean)
 	if r.First.Sigma != nil {
 		v["spread"] = measure(*r.First.Sigma)
 	}

@@ -47,6 +47,23 @@ func (s Stated) clauses(id string, v document.Values) document.Values {
 	return out
 }
 
+// ofGroups names behind a group what the groups are of, where that has a name.
+func ofGroups(q Question) document.Value {
+	if q == (Question{}) {
+		return document.Text("")
+	}
+	said := document.Say("claim.of_groups", document.Values{"groups": q.called()})
+	return document.Value{Kind: document.Said, Message: &said}
+}
+
+// groupsHead is the heading over groups.
+func groupsHead(q Question) document.Message {
+	if q == (Question{}) {
+		return document.Say("column.group", nil)
+	}
+	return q.Name()
+}
+
 // stated is what the claim says.
 func stated(v document.Values) document.Message { return document.Say("claim.stated", v) }
 

@@ -18,7 +18,7 @@ type TwoMeans struct {
 const twoMeans = "two_means"
 
 func (c TwoMeans) values() document.Values {
-	return document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "first": document.Text(c.First), "second": document.Text(c.Second)}
+	return document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "of": ofGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second)}
 }
 
 // Statement is what the claim says.
@@ -27,7 +27,7 @@ func (c TwoMeans) Statement() document.Message { return stated(c.clauses(twoMean
 // summary is a table of what is known where nobody knows the numbers.
 func (c TwoMeans) summary(r *infer.Means) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.summaries_by", c.values()), Stub: plain(c.Groups.called()), Shown: []document.Role{document.Main}, Columns: []document.Message{head("n"), head("stat.mean"), head("stat.sd")}}
+	t := &document.Table{Caption: document.Say("caption.summaries_by", c.values()), Stub: groupsHead(c.Groups), Shown: []document.Role{document.Main}, Columns: []document.Message{head("n"), head("stat.mean"), head("stat.sd")}}
 	for i, s := range []infer.Sample{r.First, *r.Second} {
 		t.Rows = append(t.Rows, document.Row{Name: plain(document.Text([]string{c.First, c.Second}[i])), Cells: []document.Cell{document.One(document.N(s.N)), document.One(measure(s.Mean)), document.One(measure(s.SD))}})
 	}
@@ -52,6 +52,7 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 	rejected := ways[0].rejected
 	confidence := document.Of(document.Level, 1-c.Level)
 	v["n"], v["n2"], v["mean"], v["mean2"] = document.N(r.First.N), document.N(r.Second.N), rounded(r.First.Mean), rounded(r.Second.Mean)
+	v["about"], v["about2"] = v["mean"], v["mean2"]
 	v["t"], v["df"], v["p"] = document.Of(document.Statistic, test.Statistic), document.Of(document.Amount, *test.DF), document.P(document.PEqual, p, c.Level)
 	v["se"], v["difference"], v["confidence"] = document.Of(document.Exact, test.StandardError), measure(r.Estimate), confidence
 	v["lower"], v["upper"] = measure(interval.Lower), measure(interval.Upper)

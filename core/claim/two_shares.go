@@ -27,7 +27,7 @@ type TwoShares struct {
 const twoShares = "two_shares"
 
 func (c TwoShares) values() document.Values {
-	return document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "first": document.Text(c.First), "second": document.Text(c.Second), "answers": theseAnswers(c.Question, c.Success)}
+	return document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "of": ofGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second), "answers": theseAnswers(c.Question, c.Success)}
 }
 
 // Statement is what the claim says.
@@ -90,7 +90,7 @@ func (c TwoShares) Document(r *infer.TwoProportions) document.Document {
 
 func (c TwoShares) table(r *infer.TwoProportions) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.two_shares", c.values()), Stub: plain(c.Groups.called()), Shown: []document.Role{document.Main}, Columns: []document.Message{head("gave"), head("n"), head("share_percent")}}
+	t := &document.Table{Caption: document.Say("caption.two_shares", c.values()), Stub: groupsHead(c.Groups), Shown: []document.Role{document.Main}, Columns: []document.Message{head("gave"), head("n"), head("share_percent")}}
 	row := func(name string, x, n int64) {
 		t.Rows = append(t.Rows, document.Row{Name: plain(document.Text(name)), Cells: []document.Cell{document.One(document.N(x)), document.One(document.N(n)), document.One(document.Of(document.Percent, 100*float64(x)/float64(n)))}})
 	}

@@ -246,6 +246,15 @@ func (s Set) Figures(f Fit) []string {
 	return out
 }
 
+// Taken is the scale of figures that are taken from the set: the counts of a full count are a
+// ratio of known shares, those of anything else stay the counts of a group.
+func (s Set) Taken() Scale {
+	if s.Scale == Counts && s.Kind == Register {
+		return Ratio
+	}
+	return s.Scale
+}
+
 // farthest is the part of the longer name's letters by which two may differ and still be
 // proposed for each other.
 const farthest = 0.34

@@ -115,6 +115,9 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 		Subgroups []groupText             `json:"subgroups"`
 		// Described names its questions as the file does.
 		Described []analysis.Spec `json:"described"`
+		// Stated holds a claim of each further kind, named in the same way.
+		Stated []analysis.Spec `json:"stated"`
+		Shares []shares.Set    `json:"shares"`
 	}
 	if err := json.Unmarshal(codebook, &book); err != nil {
 		return study.Study{}, fmt.Errorf("demo: %w", err)
@@ -131,6 +134,10 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 	if err != nil {
 		return study.Study{}, fmt.Errorf("demo: %w", err)
 	}
+	shelf, err := shelve(ctx, s, book.Shares)
+	if err != nil {
+		return study.Study{}, fmt.Errorf("demo: %w", err)
+	}
 	columns := byName(page.Questions)
 	for _, q := range page.Questions {
 		text, ok := book.Questions[q.Name]
@@ -144,7 +151,7 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 			if c.Column != q.Name {
 				continue
 			}
-			if err := c.state(ctx, s, st.ID, q.ID); err != nil {
+			if err := c.state(ctx, s, st.ID, q.ID, shelf[c.Source]); err != nil {
 				return study.Study{}, fmt.Errorf("demo: claim about %q: %w", q.Name, err)
 			}
 		}
@@ -172,11 +179,11 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 			return study.Study{}, fmt.Errorf("demo: list %q: %w", list.Name, err)
 		}
 	}
-	for _, spec := range book.Described {
+	for _, spec := range slices.Concat(book.Described, book.Stated) {
 		for i, name := range spec.Questions {
 			spec.Questions[i] = service.KeyOf(columns[string(name)].ID)
 		}
-		if _, _, err := s.State(ctx, st.ID, spec, false); err != nil {
+		if _, _, err := s.State(ctx, st.ID, spec, spec.Settings.Tests()); err != nil {
 			return study.Study{}, fmt.Errorf("demo: %s: %w", spec.Method, err)
 		}
 	}
@@ -258,12 +265,30 @@ func (t questionText) edit(q study.Question, columns map[string]study.Question) 
 	return e
 }
 
-func (c claimText) state(ctx context.Context, s *service.Services, studyID, questionID uint64) error {
+// shelve puts the demo's shares on the shelf, unless something is there, and returns by title
+// which they are.
+func shelve(ctx context.Context, s *service.Services, sets []shares.Set) (map[string]*analysis.OnShelf, error) {
+	there, err := s.ShareSets(ctx)
+	if err != nil || len(there) > 0 {
+		return nil, err
+	}
+	out := map[string]*analysis.OnShelf{}
+	for _, set := range sets {
+		made, err := s.AddShareSet(ctx, set)
+		if err != nil {
+			return nil, err
+		}
+		out[set.Title] = &analysis.OnShelf{Set: made.ID, Version: made.Version}
+	}
+	return out, nil
+}
+
+func (c claimText) state(ctx context.Context, s *service.Services, studyID, questionID uint64, shelf *analysis.OnShelf) error {
 	q, err := s.Question(ctx, studyID, questionID, nil)
 	if err != nil {
 		return err
 	}
-	settings := &analysis.SharesSettings{Shares: analysis.ExpectedShares{Scale: c.Scale, Source: analysis.Reference{Kind: c.Kind, Title: c.Source, Date: c.SourceDate}}, Role: c.Role, Level: analysis.Level(c.Level)}
+	settings := &analysis.SharesSettings{Shares: analysis.ExpectedShares{Scale: c.Scale, Source: analysis.Reference{Kind: c.Kind, Title: c.Source, Date: c.SourceDate, Shelf: shelf}}, Role: c.Role, Level: analysis.Level(c.Level)}
 	for _, a := range q.Answers {
 		if f, ok := c.Shares[a.Label]; ok {
 			settings.Shares.Figures = append(settings.Shares.Figures, analysis.CategoryFigure{Code: a.Code, Figure: f})

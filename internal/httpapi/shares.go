@@ -154,7 +154,9 @@ func (s *server) fitShares(c fiber.Ctx) error {
 		Set     shareSetDTO `json:"set"`
 		Answers []fittedDTO `json:"answers"`
 		Left    []int       `json:"left"`
-	}{toShareSet(f.Set), []fittedDTO{}, f.Left}
+		// Scale is that of the figures as they are taken.
+		Scale shares.Scale `json:"scale"`
+	}{toShareSet(f.Set), []fittedDTO{}, f.Left, f.Set.Taken()}
 	for i, a := range f.Answers {
 		out.Answers = append(out.Answers, fittedDTO{a.Code, a.Label, append([]int{}, f.From[i]...), f.How[i], f.Figures[i]})
 	}

@@ -27,6 +27,11 @@ export type CheckedQuestion = Schemas['CheckedQuestion']
 export type Remedy = Schemas['Remedy']
 export type Analysis = Schemas['Analysis']
 export type Spec = Schemas['Spec']
+export type ShareSet = Schemas['ShareSet']
+export type ShareSetBody = Schemas['ShareSetBody']
+export type SharesFit = Schemas['SharesFit']
+export type StatTable = Schemas['StatTable']
+export type OfficeTable = Schemas['OfficeTables']['tables'][number]
 export type Register = Schemas['Register']
 export type Claim = Schemas['Claim']
 export type Group = Schemas['Group']
@@ -136,6 +141,13 @@ function asSeen(seen: Seen | null, window: Window = null, more: Record<string, s
   const text = query.toString()
   return text ? `?${text}` : ''
 }
+/** The dimension that is taken from a table, and what the others are fixed at. */
+function taken(dim: string, fix: Record<string, string>): string {
+  const query = new URLSearchParams(dim ? { dim } : {})
+  for (const [id, code] of Object.entries(fix)) query.append('fix', `${id}:${code}`)
+  const text = query.toString()
+  return text ? `?${text}` : ''
+}
 const question = (study: number, id: number) => `/studies/${study}/questions/${id}`
 const analysis = (study: number, id: number) => `/studies/${study}/analyses/${id}`
 
@@ -158,6 +170,17 @@ export const api = {
     return () => events.close()
   },
   discardArrival: (id: string) => send<void>('DELETE', `/arrivals/${id}`),
+  shareSets: (signal?: AbortSignal) => send<Schemas['ShareSets']>('GET', '/shares', signal ? { signal } : {}),
+  shareVersions: (id: number) => send<Schemas['ShareSets']>('GET', `/shares/${id}`),
+  addShares: (set: ShareSetBody) => send<ShareSet>('POST', '/shares', { body: set }),
+  editShares: (id: number, version: number, set: ShareSetBody) => send<ShareSet>('PUT', `/shares/${id}`, { body: set, version }),
+  deleteShares: (id: number) => send<void>('DELETE', `/shares/${id}`),
+  restoreShares: (id: number) => send<void>('POST', `/shares/${id}/restore`),
+  fitShares: (id: number, study: number, q: number, from?: number[][]) => send<SharesFit>('POST', `/shares/${id}/fit`, { body: { study, question: q, ...(from ? { from } : {}) } }),
+  toShelf: (study: number, q: number, seen: Seen) => send<ShareSet>('POST', `${question(study, q)}/shelf${asSeen({ ...seen, order: 'asked' })}`),
+  readTable: (file: Blob, dim = '', fix: Record<string, string> = {}) => send<StatTable>('POST', `/shares/tables${taken(dim, fix)}`, { body: file }),
+  officeTables: () => send<{ tables: OfficeTable[] }>('GET', '/office/tables'),
+  officeTable: (id: string, dim = '', fix: Record<string, string> = {}) => send<StatTable>('GET', `/office/tables/${encodeURIComponent(id)}${taken(dim, fix)}`),
   register: (id: number, signal: AbortSignal) => send<Register>('GET', `/studies/${id}/claims`, { signal }),
   adjust: (id: number, adjustment: Register['adjustment']) => send<void>('PUT', `/studies/${id}/claims/adjustment`, { body: { adjustment } }),
   topline: (id: number, seen: Seen | null, window: Window, signal?: AbortSignal) => send<Topline>('GET', `/studies/${id}/topline${asSeen(seen, window)}`, signal ? { signal } : {}),

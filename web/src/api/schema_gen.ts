@@ -721,6 +721,156 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shelf of expected and published shares */
+        get: operations["listShares"];
+        put?: never;
+        /** Put a set on the shelf */
+        post: operations["addShares"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shares/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read a file of JSON-stat 2.0 or SDMX-CSV; nothing is kept */
+        post: operations["readTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shares/{set}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: components["parameters"]["set"];
+            };
+            cookie?: never;
+        };
+        /** All versions of a set, the newest first */
+        get: operations["getShares"];
+        /** Make another version of a set; claims keep theirs */
+        put: operations["editShares"];
+        post?: never;
+        /** Take a set off the shelf; claims that used it keep it */
+        delete: operations["deleteShares"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shares/{set}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: components["parameters"]["set"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a set back */
+        post: operations["restoreShares"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shares/{set}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: components["parameters"]["set"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which categories of a set go to which answers of a question */
+        post: operations["fitShares"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/office/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the statistics office offers */
+        get: operations["officeTables"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/office/tables/{table}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                table: string;
+            };
+            cookie?: never;
+        };
+        /** One table of the statistics office */
+        get: operations["officeTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/questions/{question}/shelf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put the counts of a question on the shelf, as those of a sample */
+        post: operations["sharesOf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/claims": {
         parameters: {
             query?: never;
@@ -1639,6 +1789,97 @@ export interface components {
             /** @description What it would state; empty where something keeps it from being asked */
             statement: string;
         };
+        SetAnswer: {
+            label: string;
+            code?: string;
+            /** @description As written */
+            figure: string;
+        };
+        ShareSetBody: {
+            title: string;
+            publisher?: string;
+            /** @description As written */
+            date?: string;
+            place?: string;
+            population?: string;
+            /** @enum {string} */
+            kind: "register" | "report" | "survey" | "target" | "theory";
+            /** @description Respondents of a survey */
+            n?: number;
+            link?: string;
+            note?: string;
+            /** @enum {string} */
+            scale: "percents" | "proportions" | "ratio" | "counts";
+            answers: components["schemas"]["SetAnswer"][];
+        };
+        ShareSet: {
+            id: number;
+            version: number;
+            /** Format: date-time */
+            at: string;
+            title: string;
+            publisher?: string;
+            /** @description As written */
+            date?: string;
+            place?: string;
+            population?: string;
+            /** @enum {string} */
+            kind: "register" | "report" | "survey" | "target" | "theory";
+            /** @description Respondents of a survey */
+            n?: number;
+            link?: string;
+            note?: string;
+            /** @enum {string} */
+            scale: "percents" | "proportions" | "ratio" | "counts";
+            answers: components["schemas"]["SetAnswer"][];
+        };
+        ShareSets: {
+            sets: components["schemas"]["ShareSet"][];
+        };
+        FitBody: {
+            study: number;
+            question: number;
+            /** @description For each answer the categories that go to it, by their places; as proposed without */
+            from?: number[][];
+        };
+        SharesFit: {
+            set: components["schemas"]["ShareSet"];
+            answers: {
+                code: string;
+                label: string;
+                from: number[];
+                /** @enum {string} */
+                how: "" | "name" | "loose" | "close" | "hand";
+                figure: string;
+            }[];
+            /** @description Categories that go to no answer */
+            left: number[];
+            /**
+             * @description That of the figures as they are taken
+             * @enum {string}
+             */
+            scale: "percents" | "proportions" | "ratio" | "counts";
+        };
+        StatTable: {
+            title: string;
+            publisher: string;
+            updated: string;
+            note: string;
+            dimensions: {
+                id: string;
+                label: string;
+                categories: components["schemas"]["Group"][];
+            }[];
+            /** @description The figures along the dimension, once the others are fixed */
+            answers: components["schemas"]["SetAnswer"][];
+        };
+        OfficeTables: {
+            tables: {
+                id: string;
+                title: string;
+                updated: string;
+            }[];
+        };
         Group: {
             code: string;
             label: string;
@@ -1995,6 +2236,7 @@ export interface components {
         question: number;
         analysis: number;
         arrival: string;
+        set: number;
         part: number;
         /** @description Of the answers in tallies; those with an order of their own keep it */
         order: "asked" | "size" | "label";
@@ -3311,6 +3553,280 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ComputedAnalysis"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listShares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The newest version of each set */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareSets"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addShares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShareSetBody"];
+            };
+        };
+        responses: {
+            /** @description The set */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    readTable: {
+        parameters: {
+            query?: {
+                /** @description The dimension whose categories are taken */
+                dim?: string;
+                /** @description What another dimension is fixed at, as id:code */
+                fix?: string[];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": unknown;
+            };
+        };
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatTable"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getShares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: components["parameters"]["set"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The versions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareSets"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editShares: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
+            path: {
+                set: components["parameters"]["set"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShareSetBody"];
+            };
+        };
+        responses: {
+            /** @description The set */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteShares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: components["parameters"]["set"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Deleted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    restoreShares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: components["parameters"]["set"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Back */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    fitShares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: components["parameters"]["set"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FitBody"];
+            };
+        };
+        responses: {
+            /** @description As proposed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharesFit"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    officeTables: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its tables */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OfficeTables"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    officeTable: {
+        parameters: {
+            query?: {
+                /** @description The dimension whose categories are taken */
+                dim?: string;
+                /** @description What another dimension is fixed at, as id:code */
+                fix?: string[];
+            };
+            header?: never;
+            path: {
+                table: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StatTable"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    sharesOf: {
+        parameters: {
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The set */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareSet"];
                 };
             };
             default: components["responses"]["Problem"];

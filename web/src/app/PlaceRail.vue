@@ -21,14 +21,15 @@ const places = computed(() => {
     { name: 'studies', to: '/studies' },
     { name: 'intake', to: '/intake' },
   ]
-  if (session.studyId !== null) {
-    list.push(
-      { name: 'codebook', to: `/studies/${session.studyId}/codebook` },
-      { name: 'topline', to: `/studies/${session.studyId}` },
-      { name: 'claims', to: `/studies/${session.studyId}/claims` },
-    )
-  }
-  return list
+  const shares = { name: 'shares', to: '/shares' }
+  if (session.studyId === null) return [...list, shares]
+  return [
+    ...list,
+    { name: 'codebook', to: `/studies/${session.studyId}/codebook` },
+    { name: 'topline', to: `/studies/${session.studyId}` },
+    shares,
+    { name: 'claims', to: `/studies/${session.studyId}/claims` },
+  ]
 })
 
 const isDark = computed(() => theme.global.name.value === 'night')

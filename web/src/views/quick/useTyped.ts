@@ -61,7 +61,8 @@ export function useTyped(t: (key: string) => string) {
   const twoGroups = computed(() => [{ code: '1', label: name('first', 'quick.first_group') }, { code: '2', label: name('second', 'quick.second_group') }])
   const asked = { key: 'q', wording: '' }
   const questionNamed = () => ({ key: 'q', short: name('question', 'quick.the_question') })
-  const groupsNamed = () => ({ key: 'g', short: name('other', 'quick.the_groups') })
+  /** A table names its groups; two of them need no name together. */
+  const groupsNamed = (apart = false) => ({ key: 'g', ...(typed.value.other || !apart ? { short: name('other', 'quick.the_groups') } : { wording: '' }) })
 
   /** The counts of a grid of two questions; null while something lacks. */
   function crossed(ordered: boolean, mirrored: boolean): TypedCounts | null {
@@ -93,7 +94,7 @@ export function useTyped(t: (key: string) => string) {
         if (!whole(counts) || slip.value) return null
         const [a, b, c, d] = counts as number[]
         return of(
-          { questions: [{ ...asked, categories: yesNo.value }, { ...groupsNamed(), categories: twoGroups.value }], crosstabs: [{ rows: 'g', columns: 'q', counts: [[[a!, b!], [c!, d!]]] }] },
+          { questions: [{ ...asked, categories: yesNo.value }, { ...groupsNamed(true), categories: twoGroups.value }], crosstabs: [{ rows: 'g', columns: 'q', counts: [[[a!, b!], [c!, d!]]] }] },
           'q',
           'g',
         )
@@ -130,7 +131,7 @@ export function useTyped(t: (key: string) => string) {
         const list = [summary(number('n'), typed.value.mean, typed.value.sd), ...(two ? [summary(number('n2'), typed.value.mean2, typed.value.sd2)] : [])]
         if (list.some((s) => s === null || (two && s.sd === undefined))) return null
         const summaries = list as { n: number; mean: string; sd?: string }[]
-        const groups = two ? [{ ...groupsNamed(), categories: twoGroups.value }] : []
+        const groups = two ? [{ ...groupsNamed(true), categories: twoGroups.value }] : []
         return of({ questions: [{ ...questionNamed(), kind: 'continuous', summaries }, ...groups] }, 'q', ...(two ? ['g'] : []))
       }
       case 'numbers': {

@@ -9,6 +9,7 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
 import { useAttempt } from '@/composables/useAttempt'
 import { useCopied } from '@/composables/useCopied'
+import { useShares } from '@/composables/useShares'
 import { useMethods } from '@/composables/useMethods'
 
 import { useDraft } from '../composables/useDraft'
@@ -17,6 +18,10 @@ import AnalysisForm from './AnalysisForm.vue'
 
 import type { Analysis, Change, NextAsk, Note, Question, Spec, Study, Who } from '@/api/client'
 import type { View } from '../composables/useView'
+
+interface Shelved {
+  shelf?: { set: number; version: number }
+}
 
 /** Something that is asked of the question above: a claim, or what is only described. */
 const props = defineProps<{
@@ -37,6 +42,14 @@ const changing = ref(false)
 const working = ref(false)
 const { error, attempt: tried } = useAttempt()
 const { copied, copy } = useCopied()
+
+/** The set of shares from which its figures were taken, and that set as it is now if it is newer. */
+const shelved = computed(() => {
+  const settings = props.analysis.spec.settings as { shares?: { source?: Shelved }; source?: Shelved }
+  return settings.shares?.source?.shelf ?? settings.source?.shelf
+})
+const { sets } = useShares()
+const newer = computed(() => sets.value.find((s) => s.id === shelved.value?.set && s.version > shelved.value.version))
 
 const isClaim = computed(() => props.analysis.number !== null)
 const method = computed(() => byName.value.get(props.analysis.spec.method))
@@ -211,7 +224,9 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
           </ul>
         </div>
       </div>
-      <MarginNotes :notes="document?.notes ?? []" @remedy="remedy" />
+      <MarginNotes :notes="document?.notes ?? []" @remedy="remedy">
+        <p v-if="newer" data-test="newer-shares">{{ t('shares.newer', { title: newer.title, n: newer.version, used: shelved?.version ?? 0 }) }} <RouterLink to="/shares">{{ t('shares.to_shelf') }}</RouterLink></p>
+      </MarginNotes>
     </div>
     <AnalysisForm
       v-if="changing && method"

@@ -153,6 +153,7 @@ function submit(runNow: boolean) {
         :question="question"
         :study="study"
         :settings="settings"
+        :counts-only="!method.inputs.some((i) => i.name === 'shares.scale')"
         @set="set"
         @last="submitButton?.$el.focus()"
       />

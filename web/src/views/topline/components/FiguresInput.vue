@@ -6,12 +6,13 @@ import ErrorNote from '@/components/ErrorNote.vue'
 
 import { useSharesCheck } from '../composables/useSharesCheck'
 import SharesTable from './SharesTable.vue'
+import ShelfFit from './ShelfFit.vue'
 
-import type { Question, SharesEntry, Study } from '@/api/client'
+import type { Question, SharesEntry, SharesFit, Study } from '@/api/client'
 
 /** A figure for each answer: typed in the answers' own rows, pasted with or without names,
  * and checked as it is entered. */
-const props = defineProps<{ question: Question; study: Study; settings: Record<string, unknown> }>()
+const props = defineProps<{ question: Question; study: Study; settings: Record<string, unknown>; countsOnly: boolean }>()
 const emit = defineEmits<{ set: [name: string, value: unknown]; last: [] }>()
 const { t } = useI18n()
 const { check, error, now, soon } = useSharesCheck(
@@ -45,6 +46,15 @@ const lacking = computed(() => {
   const codes = new Set((check.value?.problems ?? []).filter((p) => p.kind === 'no_figure').map((p) => p.code))
   return props.question.rows.filter((r) => codes.has(r.code)).map((r) => `“${r.label}”`)
 })
+
+const shelf = ref(false)
+/** What is taken keeps where it comes from, and which version that was. */
+function taken(fit: SharesFit) {
+  const { id, version, title, kind, date } = fit.set
+  const figures = fit.answers.filter((a) => a.figure !== '').map(({ code, figure }) => ({ code, figure }))
+  emit('set', 'shares', { ...shares.value, scale: fit.scale, rescale: false, figures, source: { title, kind, ...(date ? { date } : {}), shelf: { set: id, version } } })
+  shelf.value = false
+}
 
 const pasting = ref(false)
 const pasted = ref('')
@@ -89,7 +99,15 @@ async function usePasted() {
       data-test="paste-list"
       @click="pasting = !pasting"
     >{{ t('claim.paste') }}</button>
+    <button
+      type="button"
+      class="act"
+      :aria-expanded="shelf"
+      data-test="from-shelf"
+      @click="shelf = !shelf"
+    >{{ t('shares.from_shelf') }}</button>
   </p>
+  <ShelfFit v-if="shelf && !equal" :question="question" :study="study" :counts-only="countsOnly" @take="taken" @cancel="shelf = false" />
   <div v-if="pasting" class="paste">
     <v-textarea v-model="pasted" :label="t('claim.paste_label')" rows="6" spellcheck="false" data-test="pasted" />
     <p v-for="(p, i) in pastedProblems" :key="i" class="problem">{{ p }}</p>

@@ -161,6 +161,12 @@ const select = () =>
     emit('reload')
   })
 
+/** The counts as they are shown become shares that other questions can be held against. */
+async function shelve() {
+  const made = await tried(() => api.toShelf(props.study.id, props.question.id, props.view))
+  if (made) await router.push('/shares')
+}
+
 const remove = (a: Analysis) =>
   attempt(async () => {
     await api.withdrawAnalysis(props.study.id, a.id)
@@ -309,6 +315,7 @@ function keyed(event: KeyboardEvent) {
             @arrange="arranging = !arranging"
             @derive="deriving = deriving === $event ? null : $event"
             @select="select"
+            @shelve="shelve"
           />
           <DeriveForm v-if="deriving" :key="deriving" :rule="deriving" :questions="[question]" @save="derive" @cancel="deriving = null" />
         </div>

@@ -1,0 +1,77 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import ChoiceMenu from '@/components/ChoiceMenu.vue'
+import ErrorNote from '@/components/ErrorNote.vue'
+import { useAttempt } from '@/composables/useAttempt'
+
+import type { ShareSetBody, StatTable } from '@/api/client'
+
+/** Takes the figures along one dimension of a table of open statistics, the others fixed. */
+const props = defineProps<{ load: (dim: string, fix: Record<string, string>) => Promise<StatTable> }>()
+const emit = defineEmits<{ take: [start: Partial<ShareSetBody>]; cancel: [] }>()
+const { t } = useI18n()
+const { error, attempt } = useAttempt()
+const table = shallowRef<StatTable | null>(null)
+const dim = ref('')
+const fix = ref<Record<string, string>>({})
+let asked = 0
+async function again() {
+  const mine = ++asked
+  const found = await attempt(() => props.load(dim.value, fix.value))
+  if (found && mine === asked) table.value = found.value
+}
+onMounted(again)
+watch([dim, fix], again, { deep: true })
+
+const dims = computed(() => (table.value?.dimensions ?? []).map((d) => ({ value: d.id, title: d.label })))
+const others = computed(() => (table.value?.dimensions ?? []).filter((d) => d.id !== dim.value && d.categories.length > 1))
+const total = /^(all|total|both)\b/i
+/** A total among the categories would count everybody twice. */
+const doubled = computed(() => table.value?.answers.some((a) => total.test(a.label)) ?? false)
+const chosen = computed(() => others.value.map((d) => d.categories.find((c) => c.code === fix.value[d.id])?.label ?? ''))
+
+function take() {
+  if (!table.value) return
+  const { title, publisher, updated, note, answers } = table.value
+  const of = chosen.value.join(', ')
+  emit('take', { title: of ? `${title}: ${of}`.slice(0, 160) : title, publisher, date: updated, note, scale: 'counts', answers: answers.filter((a) => !total.test(a.label)) })
+}
+</script>
+
+<template>
+  <ErrorNote v-if="error" :error="error" :action="t('app.retry')" @act="again" />
+  <div v-if="table" class="take" data-test="table-take">
+    <h3>{{ table.title }}</h3>
+    <p class="soft small">{{ [table.publisher, table.updated, table.note].filter(Boolean).join(' · ') }}</p>
+    <p class="sentence">
+      {{ t('shares.along') }} <ChoiceMenu v-model="dim" :items="dims" :label="t('shares.along')" :placeholder="t('shares.which')" test="along" /><template v-if="dim"><template v-for="d in others" :key="d.id">, {{ t('shares.with', { dimension: d.label }) }}
+        <ChoiceMenu
+          :model-value="fix[d.id] ?? ''"
+          :items="d.categories.map((c) => ({ value: c.code, title: c.label }))"
+          :label="d.label"
+          :placeholder="t('shares.which')"
+          :test="`fix-${d.id}`"
+          @update:model-value="fix = { ...fix, [d.id]: $event }"
+        /></template></template>.
+    </p>
+    <table v-if="table.answers.length" class="figures">
+      <thead><tr><th scope="col" class="left">{{ t('topline.answer') }}</th><th scope="col">{{ t('shares.figure') }}</th></tr></thead>
+      <tbody><tr v-for="a in table.answers" :key="a.label"><td class="left">{{ a.label }}</td><td>{{ a.figure }}</td></tr></tbody>
+    </table>
+    <p v-if="doubled" class="soft">{{ t('shares.total_left_out') }}</p>
+    <p class="acts">
+      <v-btn variant="flat" color="primary" :disabled="table.answers.length < 2" data-test="take" @click="take">{{ t('shares.take') }}</v-btn>
+      <button type="button" class="act" @click="$emit('cancel')">{{ t('app.cancel') }}</button>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.take { border-left: 3px solid var(--teal); padding: 2px 0 4px 20px; margin: 6px 0 18px; }
+.sentence { font: 500 17.5px/2.05 'Source Serif 4 Variable', serif; max-width: 820px; }
+h3 { font: 600 18px 'Source Serif 4 Variable', serif; }
+.figures { max-width: 480px; }
+.acts { align-items: center; margin-top: 10px; }
+</style>
