@@ -18,7 +18,8 @@ import (
 func (p *page) choose(selector, word string) {
 	p.t.Helper()
 	p.click(selector)
-	p.pressWord("[role=listbox]", word)
+	p.pressWord(".v-overlay--active [role=listbox]", word)
+	p.await("the menu of "+selector+" to close", `document.querySelector('.v-overlay--active [role=listbox]') === null`)
 }
 
 // Calling a column a count of respondents is asked about, at the intake and later.

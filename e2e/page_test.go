@@ -164,7 +164,7 @@ func (p *page) item(test string) {
 	item := fmt.Sprintf(`document.querySelector('.v-overlay--active [data-test="%s"]')`, test)
 	p.await(test, item+` !== null`)
 	p.run(item + `.click()`) // the menu still grows, so that no pointer would hit it
-	p.gone(".v-overlay [data-test=" + test + "]")
+	p.gone(`.v-overlay [data-test="` + test + `"]`)
 }
 
 // seek types into a field that searches a list, and takes what is found.

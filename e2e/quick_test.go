@@ -5,7 +5,9 @@ import (
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
+	"widetally/internal/demo"
 	"widetally/internal/mariadb/mariadbtest"
 )
 
@@ -95,4 +97,60 @@ func TestEveryQuickCheck(t *testing.T) {
 		})
 	}
 	p.t = t
+}
+
+// The kinds that ask for answers, groups and margins, in the form under their question: each
+// states what the demo's own claim of its kind states, and comes to the same p.
+func TestClaimsOfFurtherKindsOnTheTopline(t *testing.T) {
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	_, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(address + "/studies/1/claims")
+	p.sees("[data-test=tests-run]", "15 tests have been run")
+	register := map[string]string{}
+	for _, row := range p.table("#page") {
+		register[row[2]] = row[5]
+	}
+	p.visit(address + "/studies/1#q23")
+	for _, k := range []struct {
+		question, method, other string
+		pick                    string
+		choices, fills          []string
+	}{
+		{"#q23", "two-proportions", "garden", "Yes", []string{"groups.first", "Yes", "groups.second", "No", "direction", "different from that", "role", "that it is not"}, nil},
+		{"#q23", "equivalence/two-shares", "interview", "Yes", []string{"groups.first", "Doorstep", "groups.second", "Online", "role", "lie less than"}, []string{"margin", "5"}},
+		{"#q21", "equivalence/share", "", "Never", []string{"role", "lies less than"}, []string{"expected", "70 %", "margin", "4", "source.title", "the contract"}},
+		{"#q29", "one-mean", "", "", []string{"direction", "higher than that", "role", "that it does not"}, []string{"claimed", "1,5"}},
+		{"#q24", "equivalence/distribution", "", "", []string{"shares.source.kind", "a policy target", "role", "each share lies less than"}, []string{"shares.source.title", "the field plan", "margin", "4 %", "share-Doorstep", "38", "share-Online", "39", "share-Telephone", "23"}},
+		{"#q22", "homogeneity", "", "", []string{"role", "alike"}, []string{"shares.source.title", "the survey of 2024", "share-Weekly", "402", "share-Every two weeks", "298", "share-On call", "71"}},
+	} {
+		p.more(k.question, "ask-"+k.method)
+		if k.other != "" {
+			p.seek(k.question+" [data-test=find-other]", k.other, map[string]string{"garden": "8 · ", "interview": "24 · "}[k.other])
+		}
+		form := k.question + " [data-test=claim-form] "
+		if k.pick != "" {
+			p.click(k.question + ` [data-test="pick-` + k.pick + `"]`)
+		}
+		for i := 0; i < len(k.fills); i += 2 {
+			p.fill(form+`[data-test="`+k.fills[i]+`"]`, k.fills[i+1])
+		}
+		for i := 0; i < len(k.choices); i += 2 {
+			p.choose(form+`[data-test="`+k.choices[i]+`"]`, k.choices[i+1])
+		}
+		p.sees(form+"[data-test=states]", "It is claimed that")
+		states := strings.Trim(strings.TrimPrefix(p.read(form+"[data-test=states]"), "This states: "), "“”")
+		assert.Contains(t, register, states)
+		p.click(form + "[data-test=state-run]")
+		p.gone(form)
+		p.sees(k.question+" article:last-of-type [data-test=finding]", "represent")
+	}
+	p.visit(address + "/studies/1/claims")
+	p.sees("[data-test=tests-run]", "21 tests have been run")
+	for _, row := range p.table("#page") {
+		if n := row[0]; len(n) == 2 && n >= "16" {
+			assert.Equal(t, register[row[2]], row[5], row[2])
+		}
+	}
 }

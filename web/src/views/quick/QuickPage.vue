@@ -108,7 +108,7 @@ const names = computed(() => ({
   question: typed.value.question || t('quick.these_answers'),
   other: typed.value.other || t('quick.these_groups'),
   third: typed.value.layers || t('quick.the_layers'),
-  ...(shape.value === 'two_yes_no' ? { groups_first: twoGroups.value[0]!.label, groups_second: twoGroups.value[1]!.label } : {}),
+  ...(shape.value === 'two_yes_no' ? { groups_first: `“${twoGroups.value[0]!.label}”`, groups_second: `“${twoGroups.value[1]!.label}”` } : {}),
 }))
 const picked = computed(() => [typed.value.label || t('quick.yes')])
 const fourNames = computed(() => twoGroups.value.flatMap((g) => [`${g.label}: ${picked.value[0]}`, `${g.label}: ${t('quick.not_so')}`]))
