@@ -72,7 +72,7 @@ func (c Layers) test(r *infer.MantelHaenszel, d *document.Document, notes *notes
 	working := []document.Message{document.Say("working.layers.statistic", v), document.Say("working.layers."+outcome(rejected), v)}
 	if h := r.Homogeneity; h != nil {
 		v["tarone"], v["df"], v["tarone_p"] = document.Of(document.Statistic, h.Tarone), document.N(int64(h.DF)), document.P(document.PEqual, h.TaroneP, c.Claim.Level)
-		facts = append(facts, fact("homogeneity", "homogeneity", nil, document.Say("fact.symmetry_of", document.Values{"x": v["tarone"], "df": v["df"], "p": v["tarone_p"]})))
+		facts = append(facts, fact("breslow_day", "homogeneity", nil, document.Say("fact.symmetry_of", document.Values{"x": v["tarone"], "df": v["df"], "p": v["tarone_p"]})))
 		working = append(working, document.Say("working.layers.homogeneity", v))
 		if h.TaroneP.AtMost(c.Claim.Level) {
 			notes.caution(document.Facts, "layers.differ", v)

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"errors"
 	"strings"
+	"sync"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -11,6 +12,8 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/infer"
 	"widetally/core/resultjson"
+	"widetally/docs"
+	"widetally/internal/help"
 )
 
 // heavyAtOnce bounds the requests that may each keep the processors busy for seconds; the
@@ -19,6 +22,7 @@ const heavyAtOnce = 2
 
 func (s *server) computeRoutes(api fiber.Router) {
 	api.Get("/compute", s.computeDescription)
+	api.Get("/help", s.getHelp)
 	var known []string
 	for _, f := range analysis.Methods {
 		known = append(known, f.Name)
@@ -97,3 +101,12 @@ func (s *server) compute(c fiber.Ctx, f analysis.Method) error {
 	}
 	return c.JSON(d)
 }
+
+// getHelp answers with the short explanations of figures and kinds of claims.
+func (s *server) getHelp(c fiber.Ctx) error {
+	return c.JSON(struct {
+		Topics []help.Topic `json:"topics"`
+	}{topics()})
+}
+
+var topics = sync.OnceValue(func() []help.Topic { return help.Topics(docs.Methods) })

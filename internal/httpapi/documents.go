@@ -18,11 +18,13 @@ type documentDTO struct {
 type blockDTO struct {
 	Kind document.Place `json:"kind"`
 	// Lines are the texts of the block: those of a sentence are read as one.
-	Lines   []string    `json:"lines"`
-	Facts   []factDTO   `json:"facts"`
-	Table   *tableDTO   `json:"table"`
-	Chart   *chartDTO   `json:"chart"`
-	Choices *choicesDTO `json:"choices"`
+	Lines []string `json:"lines"`
+	// Formulas are the lines of a working in TeX, "" for words alone.
+	Formulas []string    `json:"formulas"`
+	Facts    []factDTO   `json:"facts"`
+	Table    *tableDTO   `json:"table"`
+	Chart    *chartDTO   `json:"chart"`
+	Choices  *choicesDTO `json:"choices"`
 }
 
 type factDTO struct {
@@ -167,7 +169,12 @@ func (s *server) toDocument(d *document.Document) *documentDTO {
 }
 
 func (s *server) toBlock(b document.Block) blockDTO {
-	out := blockDTO{Kind: b.Kind, Lines: s.sayAll(b.Said), Facts: []factDTO{}, Table: s.toTable(b.Table), Chart: s.toChart(b.Chart)}
+	out := blockDTO{Kind: b.Kind, Lines: s.sayAll(b.Said), Formulas: []string{}, Facts: []factDTO{}, Table: s.toTable(b.Table), Chart: s.toChart(b.Chart)}
+	if b.Kind == document.Working {
+		for _, m := range b.Said {
+			out.Formulas = append(out.Formulas, s.study.Words().TeX(m))
+		}
+	}
 	if b.Kind == document.Sentence {
 		out.Lines = []string{strings.Join(out.Lines, " ")}
 	}

@@ -17,9 +17,11 @@ import (
 
 // Catalogue is the texts of one language.
 type Catalogue struct {
-	texts   map[string][]piece
-	printer *message.Printer
-	point   string // the decimal sign
+	texts map[string][]piece
+	// formulas are those of the working, in TeX.
+	formulas map[string]string
+	printer  *message.Printer
+	point    string // the decimal sign
 }
 
 // Load reads the catalogue of a language such as "en".
@@ -39,7 +41,7 @@ func Load(lang string) (*Catalogue, error) {
 	c := &Catalogue{texts: map[string][]piece{}, printer: message.NewPrinter(tag)}
 	c.point = strings.Trim(c.printer.Sprint(number.Decimal(0.5, number.Scale(1))), "05")
 	c.flatten("", tree)
-	return c, nil
+	return c, c.loadTeX(lang)
 }
 
 func (c *Catalogue) flatten(prefix string, tree map[string]any) {

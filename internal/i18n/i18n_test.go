@@ -50,6 +50,7 @@ func TestWrite(t *testing.T) {
 	for want, v := range map[string]document.Value{
 		"1,240": {Kind: document.Count, Number: 1240}, "−28.600": {Kind: document.Statistic, Number: -28.6}, "0.0": {Kind: document.Amount, Number: -0.01},
 		"2.5\u00a0%": {Kind: document.Level, Number: 0.025}, "5\u00a0%": {Kind: document.Level, Number: 0.05}, "less than 0.01": {Kind: document.Effect, Number: 0.001},
+		"−0.0265187": {Kind: document.Exact, Number: -0.02651871}, "1.5 × 10⁻⁷": {Kind: document.Exact, Number: 1.5e-7},
 	} {
 		assert.Equal(t, want, c.Write(v))
 	}

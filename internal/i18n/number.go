@@ -68,7 +68,7 @@ func (c *Catalogue) Write(v document.Value) string {
 	case document.Rounded:
 		return c.measure(v.Number, 4)
 	case document.Exact:
-		return c.local(strconv.FormatFloat(v.Number, 'g', 6, 64))
+		return c.exact(v.Number)
 	}
 	return "[" + string(v.Kind) + "]"
 }
@@ -113,6 +113,19 @@ func (c *Catalogue) signed(x float64, decimals int) string {
 }
 
 // local gives a decimal as written by machines the language's decimal sign.
+// exact writes a figure of the working with six digits.
+func (c *Catalogue) exact(x float64) string {
+	digits, exponent, isPower := strings.Cut(strconv.FormatFloat(math.Abs(x), 'g', 6, 64), "e")
+	out := c.local(digits)
+	if n, err := strconv.Atoi(exponent); isPower && err == nil {
+		out += " × 10" + superscript(n)
+	}
+	if x < 0 {
+		return "−" + out
+	}
+	return out
+}
+
 func (c *Catalogue) local(s string) string { return strings.Replace(s, ".", c.point, 1) }
 
 // Level writes a level such as 0.05 or 0.025 as a percent without needless zeros.

@@ -27,6 +27,7 @@ export type CheckedQuestion = Schemas['CheckedQuestion']
 export type Remedy = Schemas['Remedy']
 export type Analysis = Schemas['Analysis']
 export type Spec = Schemas['Spec']
+export type Topic = Schemas['Topic']
 export type ShareSet = Schemas['ShareSet']
 export type ShareSetBody = Schemas['ShareSetBody']
 export type SharesFit = Schemas['SharesFit']
@@ -181,6 +182,7 @@ export const api = {
   readTable: (file: Blob, dim = '', fix: Record<string, string> = {}) => send<StatTable>('POST', `/shares/tables${taken(dim, fix)}`, { body: file }),
   officeTables: () => send<{ tables: OfficeTable[] }>('GET', '/office/tables'),
   officeTable: (id: string, dim = '', fix: Record<string, string> = {}) => send<StatTable>('GET', `/office/tables/${encodeURIComponent(id)}${taken(dim, fix)}`),
+  help: (signal: AbortSignal) => send<{ topics: Topic[] }>('GET', '/help', { signal }),
   register: (id: number, signal: AbortSignal) => send<Register>('GET', `/studies/${id}/claims`, { signal }),
   adjust: (id: number, adjustment: Register['adjustment']) => send<void>('PUT', `/studies/${id}/claims/adjustment`, { body: { adjustment } }),
   topline: (id: number, seen: Seen | null, window: Window, signal?: AbortSignal) => send<Topline>('GET', `/studies/${id}/topline${asSeen(seen, window)}`, signal ? { signal } : {}),

@@ -721,6 +721,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Short explanations of figures and kinds of claims */
+        get: operations["getHelp"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/shares": {
         parameters: {
             query?: never;
@@ -1789,6 +1806,19 @@ export interface components {
             /** @description What it would state; empty where something keeps it from being asked */
             statement: string;
         };
+        Help: {
+            topics: components["schemas"]["Topic"][];
+        };
+        Topic: {
+            /** @description The keys of figures and the names of methods that it explains */
+            for: string[];
+            title: string;
+            paragraphs: {
+                /** @enum {string} */
+                kind: "plain" | "emphasis" | "math";
+                text: string;
+            }[][];
+        };
         SetAnswer: {
             label: string;
             code?: string;
@@ -2052,6 +2082,8 @@ export interface components {
             /** @enum {string} */
             kind: "basis" | "hypotheses" | "heading" | "sentence" | "choices" | "table" | "chart" | "facts" | "working" | "write_up";
             lines: string[];
+            /** @description The lines of a working in TeX, empty for words alone */
+            formulas: string[];
             facts: {
                 key: string;
                 name: string;
@@ -3553,6 +3585,27 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ComputedAnalysis"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getHelp: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The explanations */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Help"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -7,13 +7,14 @@ import TableActs from '@/components/TableActs.vue'
 import DocumentChoices from './DocumentChoices.vue'
 import DocumentFacts from './DocumentFacts.vue'
 import DocumentTable from './DocumentTable.vue'
+import DocumentWorking from './DocumentWorking.vue'
 
 import type { Block, Cell, Change, Document, NextAsk, Who } from '@/api/client'
 
 /** A document, block by block. It knows kinds of blocks and no methods. A narrow table or
  * facts that a curve follows have it at their side. */
 const props = defineProps<{ document: Document; working: boolean; pictures?: (place: number) => string; tables?: (place: number) => string }>()
-const emit = defineEmits<{ change: [change: Change]; ask: [next: NextAsk]; these: [who: Who[]] }>()
+const emit = defineEmits<{ change: [change: Change]; ask: [next: NextAsk]; these: [who: Who[]]; explain: [key: string] }>()
 const { t } = useI18n()
 
 const DocumentChart = defineAsyncComponent(() => import('./DocumentChart.vue'))
@@ -112,6 +113,7 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
       <DocumentFacts
         v-else
         :facts="block.facts"
+        @explain="emit('explain', $event)"
       />
       <DocumentChart
         v-if="aside?.chart"
@@ -120,9 +122,7 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
       />
     </div>
     <DocumentChart v-else-if="block.chart" :chart="block.chart" :picture="pictureOf(block)" />
-    <ol v-else-if="block.kind === 'working' && working" class="working" data-test="working">
-      <li v-for="(line, k) in block.lines" :key="k">{{ line }}</li>
-    </ol>
+    <DocumentWorking v-else-if="block.kind === 'working' && working" :block="block" />
   </template>
 </template>
 
@@ -134,6 +134,4 @@ h3.part { font: 600 15px 'Source Sans 3 Variable', sans-serif; margin: 18px 0 2p
 .reading { font-weight: 500; font-size: 17px; }
 .two { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 10px 28px; align-items: start; }
 @media (max-width: 1180px) { .two { grid-template-columns: minmax(0, 1fr); } }
-.working { padding-left: 26px; margin: 12px 0 10px; font-size: 14.5px; }
-.working li { margin-bottom: 3px; }
 </style>

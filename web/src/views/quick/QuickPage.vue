@@ -9,9 +9,11 @@ import { useSettings } from '@/components/asking/useSettings'
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import DocumentView from '@/components/document/DocumentView.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
+import HelpNote from '@/components/HelpNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
 import { useCopied } from '@/composables/useCopied'
+import { useHelp } from '@/composables/useHelp'
 import { useMethods } from '@/composables/useMethods'
 
 import TypedNumbers from './TypedNumbers.vue'
@@ -119,6 +121,10 @@ const shown = computed(() => {
 })
 const writeUp = computed(() => result.value?.document?.blocks.find((b) => b.kind === 'write_up')?.lines.join('\n') ?? '')
 const hasWorking = computed(() => result.value?.document?.blocks.some((b) => b.kind === 'working') ?? false)
+const { topics } = useHelp()
+const explained = ref('')
+const topic = computed(() => topics.value.get(explained.value))
+watch(method, () => (explained.value = ''))
 const { copied, copy } = useCopied()
 function remedy(r: NonNullable<Note['remedy']>) {
   if (r.change) merge(r.change)
@@ -196,7 +202,7 @@ function clear() {
         <p v-if="tooLong" class="soft small" role="status">{{ t('quick.too_long') }}</p>
         <div v-if="result && shown" class="bar" data-test="result">
           <p v-if="result.statement" class="soft small">{{ result.statement }}</p>
-          <DocumentView :document="shown" :working="working" @change="merge" />
+          <DocumentView :document="shown" :working="working" @change="merge" @explain="explained = $event" />
           <p class="soft small">{{ result.assumptions.map((a) => a.text).join(' ') }}</p>
         </div>
         <p class="acts">
@@ -216,6 +222,14 @@ function clear() {
             @click="copy(writeUp)"
           >{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
           <button
+            v-if="topics.has(method.name)"
+            type="button"
+            class="act"
+            :aria-expanded="explained === method.name"
+            data-test="explain"
+            @click="explained = explained === method.name ? '' : method.name"
+          >{{ t('claim.what_is_this') }}</button>
+          <button
             type="button"
             class="act"
             data-test="clear"
@@ -229,7 +243,8 @@ function clear() {
           class="notes"
           @remedy="remedy"
         >
-          <p v-if="!result?.document">
+          <HelpNote v-if="topic" :topic="topic" @close="explained = ''" />
+          <p v-if="!result?.document && !topic">
             {{ t('quick.intro') }}
           </p>
         </MarginNotes>

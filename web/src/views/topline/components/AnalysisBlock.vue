@@ -6,10 +6,12 @@ import { ApiError, api } from '@/api/client'
 import { day, moment } from '@/app/format'
 import DocumentView from '@/components/document/DocumentView.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
+import HelpNote from '@/components/HelpNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
 import { useAttempt } from '@/composables/useAttempt'
 import { useCopied } from '@/composables/useCopied'
 import { useShares } from '@/composables/useShares'
+import { useHelp } from '@/composables/useHelp'
 import { useMethods } from '@/composables/useMethods'
 
 import { useDraft } from '../composables/useDraft'
@@ -50,6 +52,11 @@ const shelved = computed(() => {
 })
 const { sets } = useShares()
 const newer = computed(() => sets.value.find((s) => s.id === shelved.value?.set && s.version > shelved.value.version))
+
+/** What the margin explains: a figure, or the kind of what is asked. */
+const { topics } = useHelp()
+const explained = ref('')
+const topic = computed(() => topics.value.get(explained.value))
 
 const isClaim = computed(() => props.analysis.number !== null)
 const method = computed(() => byName.value.get(props.analysis.spec.method))
@@ -144,6 +151,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
           @change="change($event)"
           @ask="emit('next', $event)"
           @these="emit('these', $event)"
+          @explain="explained = $event"
         />
         <template v-else>
           <h3 v-if="!analysis.firstRunAt">{{ analysis.statement }}</h3>
@@ -194,6 +202,14 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             @click="changing ? close() : (changing = true)"
           >{{ t('topline.test_it') }}</button>
           <button
+            v-if="topics.has(analysis.spec.method)"
+            type="button"
+            class="act"
+            :aria-expanded="explained === analysis.spec.method"
+            data-test="explain"
+            @click="explained = explained === analysis.spec.method ? '' : analysis.spec.method"
+          >{{ t('claim.what_is_this') }}</button>
+          <button
             v-if="document"
             type="button"
             class="act"
@@ -225,6 +241,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
         </div>
       </div>
       <MarginNotes :notes="document?.notes ?? []" @remedy="remedy">
+        <HelpNote v-if="topic" :topic="topic" @close="explained = ''" />
         <p v-if="newer" data-test="newer-shares">{{ t('shares.newer', { title: newer.title, n: newer.version, used: shelved?.version ?? 0 }) }} <RouterLink to="/shares">{{ t('shares.to_shelf') }}</RouterLink></p>
       </MarginNotes>
     </div>
