@@ -154,3 +154,36 @@ func TestClaimsOfFurtherKindsOnTheTopline(t *testing.T) {
 		}
 	}
 }
+
+// A note of the margin whose remedy opens another method, with what is known filled in; and a
+// note that is answered and stays quiet.
+func TestRemediesOpenTheMethodThatServes(t *testing.T) {
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	_, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(address + "/studies/1#q10")
+	p.key("#q10", "x")
+	p.seek("#q10 [data-test=find-other]", "now", "11 · ")
+	p.click("#q10 [data-test=described] [data-test=test-it]")
+	p.choose("#q10 [data-test='test.role']", "go together")
+	p.click("#q10 [data-test=claim-form] [data-test=state-run]")
+	p.gone("#q10 [data-test=claim-form]")
+	p.sees("#q10 article:last-of-type .margin", "If the same households were asked twice", "Pair the questions")
+	p.pressWord("#q10 article:last-of-type .margin", "Pair the questions")
+	p.sees("#q10 [data-test=claim-form]", "The same households answered both", "caddy use now", "5 %")
+	p.sees("#q10 [data-test=states]", "The shares of the answers differ")
+	p.click("#q10 [data-test=claim-form] [data-test=state-run]")
+	p.gone("#q10 [data-test=claim-form]")
+	p.sees("#q10 article:last-of-type [data-test=finding]", "the shares of the answers differ between")
+
+	p.click("#q10 article:last-of-type [data-test=note-seen]")
+	p.fill("#q10 article:last-of-type [data-test=note-reason]", "told in the report")
+	p.click("#q10 article:last-of-type [data-test=note-keep]")
+	p.sees("#q10 article:last-of-type [data-test=notes-quiet]", "1 note seen")
+	p.run(`location.reload()`)
+	p.click("#q10 article:last-of-type [data-test=notes-quiet] summary")
+	p.sees("#q10 article:last-of-type [data-test=notes-quiet]", "told in the report")
+	p.click("#q10 article:last-of-type [data-test=note-again]")
+	p.gone("#q10 article:last-of-type [data-test=notes-quiet]")
+}

@@ -3,6 +3,8 @@ package analysis
 import (
 	"fmt"
 	"slices"
+	"strings"
+	"unicode"
 
 	"widetally/core/claim"
 	"widetally/core/document"
@@ -109,6 +111,8 @@ func (s *CrosstabSettings) claim(q []survey.Question, about claim.About) claim.C
 	}
 	c := claim.Crossing{About: about, Rows: named(rows), Columns: named(columns), Reading: s.Reading, Show: s.Show, Swapped: s.Swapped, Picture: s.Picture, Frame: s.Frame, HideEmpty: s.HideEmpty, ShowMissing: s.Missing,
 		RowLabels: labelsOf(rows), ColumnLabels: labelsOf(columns)}
+	c.SameAnswers = askedTwice(q[0], q[1])
+	c.Ordered = [2]bool{q[0].Kind.Ranked(), q[1].Kind.Ranked()}
 	if s.Test != nil {
 		c.Test = &claim.CrossingTest{Role: s.Test.Role, Level: float64(s.Test.Level), ExactAsked: s.Test.Exact}
 	}
@@ -179,6 +183,36 @@ func (s *CrosstabSettings) document(o *Outcome, about claim.About) document.Docu
 		c.Test.TwoByTwo, c.Test.Exact = answer.TwoByTwo, answer.Exact
 	}
 	return c.Document(answer.Independence)
+}
+
+// askedTwice reports whether two questions look like one that the same people were asked twice:
+// the same answers, and more of them than yes and no, or words in common.
+func askedTwice(a, b survey.Question) bool {
+	if len(codesOf(a)) < 2 || !slices.Equal(codesOf(a), codesOf(b)) || !slices.Equal(labelsOf(a), labelsOf(b)) {
+		return false
+	}
+	return len(codesOf(a)) > 2 || inCommon(a.Wording, b.Wording) >= wordsInCommon
+}
+
+// wordsInCommon is the part of the words of two wordings from which on they may be one question.
+const wordsInCommon = 0.4
+
+func inCommon(a, b string) float64 {
+	words := func(s string) map[string]bool {
+		out := map[string]bool{}
+		for _, w := range strings.FieldsFunc(strings.ToLower(s), func(r rune) bool { return !unicode.IsLetter(r) && !unicode.IsDigit(r) }) {
+			out[w] = true
+		}
+		return out
+	}
+	x, y := words(a), words(b)
+	both := 0
+	for w := range x {
+		if y[w] {
+			both++
+		}
+	}
+	return float64(both) / float64(max(1, len(x)+len(y)-both))
 }
 
 func codesOf(q survey.Question) (out []string) {

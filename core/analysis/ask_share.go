@@ -1,6 +1,7 @@
 package analysis
 
 import (
+	"encoding/json"
 	"fmt"
 	"math/big"
 	"slices"
@@ -140,6 +141,7 @@ func (s *ShareSettings) claim(q survey.Question, about claim.About) claim.OneSha
 	c := claim.OneShare{About: about, Question: named(q), Source: s.Source.Title, Direction: s.Direction, Role: s.Role, Level: float64(s.Level), Looked: s.Looked}
 	c.Claimed, _ = s.claimed()
 	c.Success = successLabels(s.Success, q)
+	c.Near, _ = json.Marshal(NearShareSettings{Success: s.Success, Expected: s.Claimed, Source: s.Source, near: near{Role: claim.ClaimIsAlternative, Level: s.Level}}) // texts and numbers only
 	return c
 }
 

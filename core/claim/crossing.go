@@ -47,6 +47,10 @@ type Crossing struct {
 	ShowMissing bool
 	// Test is the claim; nil for a crossing that is only described.
 	Test *CrossingTest
+	// SameAnswers says that both questions have the same answers, as when the same people are
+	// asked twice; Ordered holds by the places in the spec whether the answers have an order.
+	SameAnswers bool
+	Ordered     [2]bool
 }
 
 // CrossingTest is the claim of a crossing, and what was computed for it.

@@ -43,6 +43,7 @@ func (c Crossing) notes(t crossed, r *infer.Independence) []document.Note {
 	case !r.Reject && stands > 0:
 		out.caution(document.Decision, "crossing.one_stands", nil)
 	}
+	c.otherMethods(&out)
 	c.conditionNote(&out, r)
 	out.exact(c.Test.Exact, r.Level)
 	out.unweighted(c.About)
@@ -53,6 +54,22 @@ func (c Crossing) notes(t crossed, r *infer.Independence) []document.Note {
 		out.add(document.Decision, "crossing.not_proving", document.Values{"n": document.N(r.N)})
 	}
 	return out
+}
+
+// otherMethods speaks where the test of separate people without an order is not the one that
+// serves: the same people asked twice, or answers with an order, which it does not use.
+func (c Crossing) otherMethods(out *notesOf) {
+	if c.SameAnswers {
+		out.caution(document.Conditions, "crossing.same_answers", c.values()).Remedy = &document.Remedy{Label: document.Say("remedy.paired", nil), Ask: &document.Ask{Method: "paired", Others: []int{1}, Settings: patch(map[string]any{"level": c.Test.Level, "role": c.Test.Role})}}
+		return
+	}
+	at := 0
+	if !c.Ordered[0] {
+		at = 1
+	}
+	if c.Ordered[at] && len(c.ColumnLabels)+len(c.RowLabels) > 4 {
+		out.add(document.Conditions, "crossing.ordered", c.values()).Remedy = &document.Remedy{Label: document.Say("remedy.ordered", nil), Ask: &document.Ask{Method: "ordered", Question: at, Others: []int{1 - at}, Settings: patch(map[string]any{"level": c.Test.Level})}}
+	}
 }
 
 func (c Crossing) leftOut(out *notesOf, t crossed) {

@@ -1,6 +1,7 @@
 package claim
 
 import (
+	"encoding/json"
 	"math/big"
 	"slices"
 
@@ -38,6 +39,8 @@ type GoodnessOfFit struct {
 	Aligned       *shares.Aligned
 	Picture       SharesPicture
 	Frame         *Frame
+	// Asked are the expected shares as they were entered, for another method to take them up.
+	Asked json.RawMessage
 	// Exact is the test that does not rest on the chi-square distribution, where one of
 	// the expected counts is low; nil where it was not carried out.
 	Exact *infer.ExactTest
@@ -243,7 +246,7 @@ func (c GoodnessOfFit) notes(r *infer.GoodnessOfFit) []document.Note {
 			"w": document.Of(document.Effect, r.CohensW), "largest": document.Of(document.Effect, r.LargestW), "n": document.N(r.N)})
 	} else {
 		out.add(document.Decision, "gof.not_proving."+sizeOf(r.DetectableW), document.Values{
-			"level": document.Of(document.Level, r.Level), "n": document.N(r.N), "w": document.Of(document.Effect, r.DetectableW)})
+			"level": document.Of(document.Level, r.Level), "n": document.N(r.N), "w": document.Of(document.Effect, r.DetectableW)}).Remedy = c.nearEnough()
 	}
 	return out
 }
@@ -282,6 +285,21 @@ func (c GoodnessOfFit) referenceNote(out *notesOf) {
 	}
 	n := out.add(document.Shares, "reference."+kind, document.Values{"source": document.Text(c.Source)})
 	n.Caution = kind == ownSample || kind == string(Survey)
+	if c.Scale == shares.Counts && c.Asked != nil {
+		n.Remedy = &document.Remedy{Label: document.Say("remedy.two_samples", nil), Ask: &document.Ask{Method: "homogeneity", Settings: c.asked()}}
+	}
+}
+
+func (c GoodnessOfFit) asked() json.RawMessage {
+	return patch(map[string]any{"shares": c.Asked, "role": c.Role})
+}
+
+// nearEnough asks for evidence of agreement, where the claim is that the shares hold.
+func (c GoodnessOfFit) nearEnough() *document.Remedy {
+	if c.Role != ClaimIsNull || c.Asked == nil {
+		return nil
+	}
+	return &document.Remedy{Label: document.Say("remedy.near", nil), Ask: &document.Ask{Method: "equivalence/distribution", Settings: patch(map[string]any{"shares": c.Asked, "role": ClaimIsAlternative})}}
 }
 
 func (c GoodnessOfFit) furthestNote(out *notesOf, r *infer.GoodnessOfFit) {

@@ -64,6 +64,20 @@ type Numbers struct {
 // Statement says what is described.
 func (Numbers) Statement() document.Message { return document.Say("claim.numbers.described", nil) }
 
+// mayBeCodes reports whether numbers look like the codes of answers: whole ones from 1 up to at
+// most 7, nothing left out between.
+func mayBeCodes(rows []tally.SummaryRow) bool {
+	if len(rows) < 3 || len(rows) > 7 {
+		return false
+	}
+	for i, r := range rows {
+		if r.Value != float64(i+1) {
+			return false
+		}
+	}
+	return true
+}
+
 func measure(x float64) document.Value { return document.Of(document.Measure, x) }
 
 func rounded(x float64) document.Value { return document.Of(document.Rounded, x) }
@@ -130,6 +144,9 @@ func (c Numbers) Document(s *tally.Summary) document.Document {
 		document.Block{Kind: document.Working, Said: c.working(s)}, document.Block{Kind: document.WriteUp, Said: sentence})
 	var notes notesOf
 	notes.leftOut(c.About, s.N)
+	if mayBeCodes(s.Rows) {
+		notes.add(document.Facts, "numbers.codes", document.Values{"last": document.N(int64(len(s.Rows)))})
+	}
 	if len(s.Modes) == len(s.Rows) && len(s.Rows) > 1 {
 		notes.add(document.Facts, "numbers.no_mode", nil)
 	}

@@ -1,6 +1,7 @@
 package claim
 
 import (
+	"encoding/json"
 	"math"
 	"math/big"
 	"strings"
@@ -37,6 +38,8 @@ type OneShare struct {
 	Level     float64
 	// Looked are further directions that were looked at after the stated one.
 	Looked []Direction
+	// Near are settings that ask whether the share is near enough; nil for none.
+	Near json.RawMessage
 }
 
 // percentText writes an exact share as a percent without needless zeros, with at most
@@ -240,8 +243,11 @@ func (c OneShare) notes(r *infer.Proportion, ways []way, serves, rejected bool) 
 		}); ok {
 			out.add(document.Decision, "one_share.detectable", document.Values{"points": document.Of(document.Points, 100*nearest), "claimed": v["claimed"], "level": document.Of(document.Level, c.Level), "n": document.N(r.N), "units": c.Units})
 		}
-		out.add(document.Decision, "one_share.not_proving", document.Values{"claimed": document.Text(percentText(c.Claimed)),
+		n := out.add(document.Decision, "one_share.not_proving", document.Values{"claimed": document.Text(percentText(c.Claimed)),
 			"lower": document.Of(document.Percent, 100*i.Wilson.Lower), "upper": document.Of(document.Percent, 100*i.Wilson.Upper), "confidence": document.Of(document.Level, r.Confidence)})
+		if c.Role == ClaimIsNull && c.Direction == Different && c.Near != nil {
+			n.Remedy = &document.Remedy{Label: document.Say("remedy.near", nil), Ask: &document.Ask{Method: "equivalence/share", Settings: c.Near}}
+		}
 	}
 	return out
 }

@@ -52,7 +52,8 @@ type Fact struct {
 	Value Message
 }
 
-// Note is something noticed, beside the block that it speaks of, with its remedy.
+// Note is something noticed, beside the block that it speaks of, with its remedy. The id of its
+// message is that of the rule that speaks.
 type Note struct {
 	Message
 	Beside  Place
@@ -65,6 +66,8 @@ type Note struct {
 type Remedy struct {
 	Label  Message
 	Change json.RawMessage
+	// Ask opens the form of another method in the place of a change; nil for none.
+	Ask *Ask
 }
 
 // Choice offers ways to look at a result, each a change of its settings.
@@ -103,6 +106,9 @@ type Ask struct {
 	Method   string
 	Question int
 	Among    []Who
+	// Others are the further questions by their places, and Settings what is filled in already.
+	Others   []int
+	Settings json.RawMessage
 }
 
 // Who names respondents by the answer that they gave to a question, which goes by its place

@@ -24,6 +24,7 @@ func (s *server) analysisRoutes(r fiber.Router) {
 	r.Post("/analyses", s.computeAnalysis)
 	r.Post("/studies/:study/questions/:question/shares", s.checkShares)
 	r.Post("/studies/:study/analyses", s.stateAnalysis)
+	r.Put("/studies/:study/analyses/:analysis/notes", s.answerNote)
 	r.Get("/studies/:study/claims", s.getRegister)
 	r.Put("/studies/:study/claims/adjustment", s.putAdjustment)
 	r.Post("/studies/:study/analyses/check", s.checkAnalysis)
@@ -101,6 +102,13 @@ func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Look: v.Spec.Look(), Document: s.toDocument(v.Document)}
 	if v.Spec.Settings.Tests() {
 		d.Number = &v.Number
+	}
+	if d.Document != nil {
+		for i, n := range d.Document.Notes {
+			if reason, seen := v.Answered[n.ID]; seen {
+				d.Document.Notes[i].Seen = &reason
+			}
+		}
 	}
 	if level := v.Spec.Settings.SignificanceLevel(); level > 0 {
 		d.LevelText = w.Level(level)

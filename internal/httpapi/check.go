@@ -34,6 +34,8 @@ type remedyDTO struct {
 	Separator string      `json:"separator"`
 	// Change is one of the settings of the analysis, for the action "change".
 	Change json.RawMessage `json:"change,omitempty"`
+	// Ask opens the form of another method, for the action "ask".
+	Ask *askDTO `json:"ask,omitempty"`
 }
 
 type suspicionDTO struct {

@@ -97,6 +97,17 @@ type askDTO struct {
 	Method   string   `json:"method"`
 	Question int      `json:"question"`
 	Among    []whoDTO `json:"among"`
+	Others   []int    `json:"others"`
+	// Settings are what is filled in already.
+	Settings json.RawMessage `json:"settings"`
+}
+
+func toAsk(a *document.Ask) *askDTO {
+	out := &askDTO{a.Method, a.Question, toWho(a.Among), append([]int{}, a.Others...), a.Settings}
+	if out.Settings == nil {
+		out.Settings = json.RawMessage("{}")
+	}
+	return out
 }
 
 // whoDTO are the respondents that gave an answer; "" for any proper one.
@@ -186,7 +197,7 @@ func (s *server) toBlock(b document.Block) blockDTO {
 		for _, o := range c.Options {
 			option := optionDTO{Label: s.say(o.Label), Chosen: o.Chosen, Change: o.Change}
 			if o.Ask != nil {
-				option.Change, option.Ask = json.RawMessage("{}"), &askDTO{o.Ask.Method, o.Ask.Question, toWho(o.Ask.Among)}
+				option.Change, option.Ask = json.RawMessage("{}"), toAsk(o.Ask)
 			}
 			out.Choices.Options = append(out.Choices.Options, option)
 		}

@@ -115,6 +115,28 @@ func TestClaimsOfEveryKind(t *testing.T) {
 	assert.Equal(t, map[any]int{"rejected": 9, "kept": 5}, states)
 	c.call("PUT", st+"/claims/adjustment", `{"adjustment":"none"}`, 204)
 	assert.Equal(t, "", at(t, c.call("GET", st+"/claims", "", 200), "claims.0.adjusted"))
+	// A note that was answered stays quiet with its reason, until it is to speak again.
+	first := claims[0].(object)
+	answer := func(body string, status int) map[string]any {
+		return c.call("PUT", fmt.Sprintf("%s/analyses/%v/notes", st, first["id"]), body, status)
+	}
+	notes := func(q map[string]any) map[string]any {
+		out := map[string]any{}
+		for _, a := range q["analyses"].([]any) {
+			if a.(object)["id"] == first["id"] {
+				for _, n := range at(t, a, "document.notes").([]any) {
+					out[n.(object)["id"].(string)] = n.(object)["seen"]
+				}
+			}
+		}
+		return out
+	}
+	seen := notes(answer(`{"id":"note.two_means.few","seen":true,"reason":"they are nearly normal"}`, 200))
+	assert.Equal(t, "they are nearly normal", seen["note.two_means.few"])
+	assert.Nil(t, seen["note.numbers.box"])
+	assert.Nil(t, notes(answer(`{"id":"note.two_means.few","seen":false}`, 200))["note.two_means.few"])
+	assert.Equal(t, "note.rule", answer(`{"id":"<script>","seen":true}`, 422)["code"])
+	answer(`{"id":"note.x","seen":true,"reason":"`+strings.Repeat("x", 301)+`"}`, 422)
 	// An address may ask for another look at a claim, and for nothing of what it claims.
 	page := c.call("GET", st+"/questions?ids="+strings.Trim(key("mood"), `"`), "", 200)
 	claim := at(t, page, "questions.0.analyses.0").(object)

@@ -12,6 +12,8 @@ import (
 )
 
 type noteDTO struct {
+	// ID is the rule that speaks; "" for a note that cannot be answered.
+	ID    string `json:"id"`
 	Place string `json:"place"`
 	// Base is "answered" or "everyone" for a note that speaks of the percents of one
 	// base alone, "" for one that always holds.
@@ -19,6 +21,8 @@ type noteDTO struct {
 	Text    string     `json:"text"`
 	Caution bool       `json:"caution"`
 	Remedy  *remedyDTO `json:"remedy"`
+	// Seen is set once somebody has answered it, with the reason that was given.
+	Seen *string `json:"seen"`
 }
 
 const besideTally = "tally"
@@ -39,13 +43,16 @@ func visible(code string) string {
 }
 
 func (s *server) toNote(n document.Note) noteDTO {
-	return noteDTO{Place: string(n.Beside), Text: s.say(n.Message), Caution: n.Caution, Remedy: s.toRemedy(n.Remedy)}
+	return noteDTO{ID: n.ID, Place: string(n.Beside), Text: s.say(n.Message), Caution: n.Caution, Remedy: s.toRemedy(n.Remedy)}
 }
 
 // toRemedy is a change of what is asked.
 func (s *server) toRemedy(r *document.Remedy) *remedyDTO {
 	if r == nil {
 		return nil
+	}
+	if r.Ask != nil {
+		return &remedyDTO{Action: "ask", Label: s.say(r.Label), Ask: toAsk(r.Ask)}
 	}
 	return &remedyDTO{Action: "change", Label: s.say(r.Label), Change: r.Change}
 }

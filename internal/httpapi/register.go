@@ -118,6 +118,24 @@ func (s *server) getRegister(c fiber.Ctx) error {
 	return c.JSON(out)
 }
 
+// answerNote notes that a note beside an analysis has been seen.
+func (s *server) answerNote(c fiber.Ctx) error {
+	studyID, n, err := ids(c, "analysis")
+	if err != nil {
+		return err
+	}
+	var in struct {
+		ID     string `json:"id"`
+		Seen   bool   `json:"seen"`
+		Reason string `json:"reason,omitempty"`
+	}
+	if err := s.decode(c, &in); err != nil {
+		return err
+	}
+	question, err := s.study.AnswerNote(c.Context(), studyID, n, in.ID, in.Seen, in.Reason)
+	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
+}
+
 // putAdjustment chooses how the claims of a study are adjusted for being many.
 func (s *server) putAdjustment(c fiber.Ctx) error {
 	n, err := id(c, "study")

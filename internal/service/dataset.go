@@ -19,6 +19,7 @@ type dataset struct {
 	analyses  *studyAnalyses
 	parts     []study.Part // subgroups, deleted ones too
 	selected  map[Piece]bool
+	answered  answeredNotes
 	undo      *study.Edit
 	redo      *study.Edit
 
@@ -102,6 +103,13 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 		d.selected = map[Piece]bool{}
 		for _, p := range pieces {
 			d.selected[p] = true
+		}
+		answered, err := s.store.Parts(ctx, studyID, study.Answered)
+		if err != nil {
+			return err
+		}
+		if _, d.answered, err = answeredOf(answered); err != nil {
+			return err
 		}
 		d.undo, d.redo, err = steps(ctx, s.store, studyID)
 		return err

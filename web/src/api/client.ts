@@ -182,6 +182,8 @@ export const api = {
   readTable: (file: Blob, dim = '', fix: Record<string, string> = {}) => send<StatTable>('POST', `/shares/tables${taken(dim, fix)}`, { body: file }),
   officeTables: () => send<{ tables: OfficeTable[] }>('GET', '/office/tables'),
   officeTable: (id: string, dim = '', fix: Record<string, string> = {}) => send<StatTable>('GET', `/office/tables/${encodeURIComponent(id)}${taken(dim, fix)}`),
+  answerNote: (study: number, id: number, rule: string, seen: boolean, reason: string, view: Seen) =>
+    send<Question>('PUT', `${analysis(study, id)}/notes${asSeen(view)}`, { body: { id: rule, seen, ...(reason ? { reason } : {}) } }),
   help: (signal: AbortSignal) => send<{ topics: Topic[] }>('GET', '/help', { signal }),
   register: (id: number, signal: AbortSignal) => send<Register>('GET', `/studies/${id}/claims`, { signal }),
   adjust: (id: number, adjustment: Register['adjustment']) => send<void>('PUT', `/studies/${id}/claims/adjustment`, { body: { adjustment } }),

@@ -19,6 +19,7 @@ export function applyRemedy(study: number, q: Cured, r: Remedy): Promise<unknown
     counts: () => api.setCounts(study, q.id),
     parts: () => api.addDerived(study, { wording: q.wording, derivation: { rule: 'parts', sources: [q.id], separator: r.separator } }),
     change: () => Promise.resolve(),
+    ask: () => Promise.resolve(),
   }
   return actions[r.action]()
 }

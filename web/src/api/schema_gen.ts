@@ -888,6 +888,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/{study}/analyses/{analysis}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Answer a note in the margin of an analysis, with a reason if wanted, or take the answer back */
+        put: operations["answerNote"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/claims": {
         parameters: {
             query?: never;
@@ -1295,13 +1315,14 @@ export interface components {
         };
         Remedy: {
             /** @enum {string} */
-            action: "missing" | "same" | "kind" | "counts" | "parts" | "change";
+            action: "missing" | "same" | "kind" | "counts" | "parts" | "change" | "ask";
             label: string;
             code: string;
             other: string;
             reason: string;
             kind: string;
             separator: string;
+            ask?: components["schemas"]["NextAsk"];
             /** @description Of the settings of an analysis, a JSON merge patch */
             change?: {
                 [key: string]: unknown;
@@ -1720,6 +1741,10 @@ export interface components {
             }[];
         };
         Note: {
+            /** @description The rule that speaks; empty for a note that cannot be answered */
+            id: string;
+            /** @description The reason that was given when somebody answered it; null as long as nobody has */
+            seen: string | null;
             /** @enum {string} */
             place: "tally" | "basis" | "hypotheses" | "heading" | "sentence" | "choices" | "table" | "chart" | "facts" | "working" | "write_up" | "shares" | "conditions" | "decision";
             text: string;
@@ -2119,6 +2144,12 @@ export interface components {
             method: string;
             question: number;
             among: components["schemas"]["Who"][];
+            /** @description The further questions */
+            others: number[];
+            /** @description What is filled in already */
+            settings: {
+                [key: string]: unknown;
+            };
         };
         /** @description Those who gave an answer; without a code, any proper one. */
         Who: {
@@ -3880,6 +3911,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShareSet"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    answerNote: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                analysis: components["parameters"]["analysis"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    id: string;
+                    seen: boolean;
+                    reason?: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The question with its analyses */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Question"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,14 +1,24 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import type { Note } from '@/api/client'
 
-/** Marginalia: what was noticed about the figures beside them, with the remedy as one press. */
-const props = defineProps<{ notes: Note[]; base?: 'answered' | 'everyone' }>()
-const shown = computed(() => props.notes.filter((n) => n.base === '' || n.base === props.base))
-defineEmits<{ remedy: [remedy: NonNullable<Note['remedy']>] }>()
+/** Marginalia: what was noticed about the figures beside them, with the remedy as one press.
+ * What can be answered stays quiet once it is, and may speak again. */
+const props = defineProps<{ notes: Note[]; base?: 'answered' | 'everyone'; answerable?: boolean }>()
+const emit = defineEmits<{ remedy: [remedy: NonNullable<Note['remedy']>]; seen: [id: string, seen: boolean, reason: string] }>()
 const { t } = useI18n()
+const all = computed(() => props.notes.filter((n) => n.base === '' || n.base === props.base))
+const shown = computed(() => all.value.filter((n) => n.seen === null))
+const quiet = computed(() => all.value.filter((n) => n.seen !== null))
+const answering = ref('')
+const reason = ref('')
+function keep(id: string) {
+  emit('seen', id, true, reason.value.trim())
+  answering.value = ''
+  reason.value = ''
+}
 </script>
 
 <template>
@@ -16,8 +26,20 @@ const { t } = useI18n()
     <div v-for="(note, i) in shown" :key="i" class="note" :class="{ caution: note.caution }">
       <strong v-if="note.caution" class="visually-hidden">{{ t('app.caution') }}</strong>
       {{ note.text }}
-      <button v-if="note.remedy" type="button" class="act" @click="$emit('remedy', note.remedy)">{{ note.remedy.label }}</button>
+      <button v-if="note.remedy" type="button" class="act" data-test="remedy" @click="$emit('remedy', note.remedy)">{{ note.remedy.label }}</button>
+      <template v-if="answerable && note.id">
+        <form v-if="answering === note.id" class="answer" @submit.prevent="keep(note.id)">
+          <input v-model="reason" type="text" maxlength="300" :aria-label="t('note.reason')" :placeholder="t('note.reason')" data-test="note-reason" @keydown.esc="answering = ''" />
+          <button type="submit" class="act" data-test="note-keep">{{ t('note.keep') }}</button>
+        </form>
+        <button v-else type="button" class="act seen" :aria-label="`${t('note.seen')}: ${note.text}`" data-test="note-seen" @click="answering = note.id">{{ t('note.seen') }}</button>
+      </template>
     </div>
+    <details v-if="quiet.length" class="quiet" data-test="notes-quiet">
+      <summary class="act">{{ t('note.quiet', { n: quiet.length }, quiet.length) }}</summary>
+      <p v-for="note in quiet" :key="note.id">{{ note.text }} <b v-if="note.seen">{{ note.seen }}</b>
+        <button type="button" class="act" data-test="note-again" @click="$emit('seen', note.id, false, '')">{{ t('note.again') }}</button></p>
+    </details>
     <slot />
   </aside>
 </template>
@@ -29,5 +51,12 @@ const { t } = useI18n()
 .note.caution { color: var(--ink); }
 .note.caution::before { border-top: 3px double var(--ink); width: 13px; top: 8px; }
 .act { display: block; font: 600 14px 'Source Sans 3 Variable', sans-serif; text-align: left; }
+.seen { font-weight: 400; font-size: 12.5px; color: var(--soft); padding: 0; opacity: 0; }
+.note:hover .seen, .seen:focus-visible { opacity: 1; }
+@media (hover: none) { .seen { opacity: 1; } }
+.answer { display: flex; gap: 8px; align-items: baseline; }
+.answer input { flex: 1; min-width: 0; font: 13.5px 'Source Sans 3 Variable', sans-serif; color: var(--ink); background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); padding: 2px 5px; }
+.quiet { margin-bottom: 11px; }
+summary { list-style: none; cursor: pointer; }
 @media (max-width: 1000px) { .note::before { display: none; } }
 </style>

@@ -239,7 +239,7 @@ function clear() {
       </div>
       <div>
         <MarginNotes
-          :notes="result?.document?.notes ?? []"
+          :notes="(result?.document?.notes ?? []).map((n) => (n.remedy?.ask ? { ...n, remedy: null } : n))"
           class="notes"
           @remedy="remedy"
         >

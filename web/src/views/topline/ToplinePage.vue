@@ -18,6 +18,7 @@ import QuestionBlock from './components/QuestionBlock.vue'
 import QuestionList from './components/QuestionList.vue'
 
 import { useNear } from './near'
+import { presetKey, presets } from './composables/useAsking'
 import { mostAtOnce, useQuestions } from './composables/useQuestions'
 import { orders, useView } from './composables/useView'
 
@@ -112,6 +113,8 @@ async function askNext(next: NextAsk, questions: string[]) {
   if (!asked) return
   try {
     const of = next.among.length ? await subgroup(next.among, questions) : view.value.of
+    const others = next.others.map((place) => questions[place] ?? '')
+    if (others.length || Object.keys(next.settings).length) presets.set(presetKey(asked.id, next.method), { settings: next.settings, others })
     await router.push({ query: { ...route.query, of: of === null ? undefined : String(of), ask: next.method }, hash: `#${anchor(asked)}` })
   } catch (cause) {
     failed.value = cause as Error

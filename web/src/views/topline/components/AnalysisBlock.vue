@@ -120,8 +120,10 @@ function close() {
   emit('picking', null)
 }
 function remedy(r: NonNullable<Note['remedy']>) {
-  if (r.change) change(r.change)
+  if (r.ask) emit('next', r.ask)
+  else if (r.change) change(r.change)
 }
+const seen = (id: string, is: boolean, reason: string) => attempt(() => api.answerNote(props.study.id, props.analysis.id, id, is, reason, props.view))
 
 const reload = () => attempt(() => api.question(props.study.id, props.question.id, props.view))
 </script>
@@ -240,7 +242,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
           </ul>
         </div>
       </div>
-      <MarginNotes :notes="document?.notes ?? []" @remedy="remedy">
+      <MarginNotes :notes="document?.notes ?? []" answerable @remedy="remedy" @seen="seen">
         <HelpNote v-if="topic" :topic="topic" @close="explained = ''" />
         <p v-if="newer" data-test="newer-shares">{{ t('shares.newer', { title: newer.title, n: newer.version, used: shelved?.version ?? 0 }) }} <RouterLink to="/shares">{{ t('shares.to_shelf') }}</RouterLink></p>
       </MarginNotes>

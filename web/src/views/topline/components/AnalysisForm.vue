@@ -8,6 +8,7 @@ import AskSentence from '@/components/asking/AskSentence.vue'
 import { copyOf, useSettings } from '@/components/asking/useSettings'
 import ErrorNote from '@/components/ErrorNote.vue'
 
+import { presetKey, presets } from '../composables/useAsking'
 import { useDraft } from '../composables/useDraft'
 import FiguresInput from './FiguresInput.vue'
 
@@ -34,8 +35,10 @@ const { t } = useI18n()
 
 const start = computed(() => props.analysis?.spec.settings ?? props.method.settings)
 const draft = useDraft(props.study.id, props.question.id, props.analysis ? String(props.analysis.id) : props.method.name)
-const { settings, get, set, merge, inputs, lines, optionsOf } = useSettings(() => props.method, draft.found ?? start.value)
-const fromDraft = ref(draft.found !== null)
+const filled = props.analysis ? undefined : presets.get(presetKey(props.question.id, props.method.name))
+presets.delete(presetKey(props.question.id, props.method.name))
+const { settings, get, set, merge, inputs, lines, optionsOf } = useSettings(() => props.method, filled ? { ...start.value, ...filled.settings } : (draft.found ?? start.value))
+const fromDraft = ref(!filled && draft.found !== null)
 function startAnew() {
   settings.value = copyOf(start.value)
   draft.drop()

@@ -6,6 +6,10 @@ import { keptLook } from './useLook'
 
 import type { Method, Outlined, Question, Spec } from '@/api/client'
 
+/** What a remedy has filled in already, by question and method, until the form is opened. */
+export const presets = new Map<string, { settings: Record<string, unknown>; others: string[] }>()
+export const presetKey = (question: number, method: string) => `${question}/${method}`
+
 interface Asked {
   question: Question
   questions: Outlined[]
@@ -42,6 +46,12 @@ export function useAsking(props: Asked, ask: (spec: Spec, runNow: boolean) => Pr
     const again = asking.value === method.name
     close()
     if (again) return
+    const preset = presets.get(presetKey(props.question.id, method.name))
+    if (preset) {
+      asking.value = method.name
+      others.value = preset.others
+      return
+    }
     if (method.tests || method.questions.length > 1 || method.more === 'others') asking.value = method.name
     else void describe(method, method.more ? battery.value.map((q) => String(q.id)) : [])
   }
