@@ -65,7 +65,7 @@ func (c GoodnessOfFit) Document(r *infer.GoodnessOfFit) document.Document {
 		"p": document.P(document.PEqual, r.P, r.Level), "w": document.Of(document.Effect, r.CohensW)})
 	writeUp := append(append([]document.Message{}, said...), journal)
 	for i, row := range r.Rows {
-		writeUp = append(writeUp, document.Say("write_up.count", document.Values{"answer": document.Text(c.Labels[i]), "n": document.N(row.Observed)}))
+		writeUp = append(writeUp, document.Say("write_up.count", document.Values{"answer": document.Text(c.Labels[i]), "n": document.N(row.Observed), "expected": document.Of(document.Amount, row.Expected)}))
 	}
 	d := document.Document{
 		Blocks: []document.Block{

@@ -140,10 +140,44 @@ func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 	if v.Refusal != nil {
 		d.Problems = append(d.Problems, s.refusalText(v.Refusal, v))
 	}
+	s.writeUpBase(&d, v)
 	if d.Document != nil && d.Timing == "changed" {
 		d.Document.Notes = append([]noteDTO{{Place: string(document.Sentence), Text: w.Text("note.claim.changed_after", nil), Caution: true}}, d.Document.Notes...)
 	}
 	return d
+}
+
+// writeUpBase adds to a write-up on whom it rests, who is missing, and where compared figures
+// come from.
+func (s *server) writeUpBase(d *analysisDTO, v service.AnalysisView) {
+	if d.Document == nil {
+		return
+	}
+	var more []string
+	if whom := s.say(v.Whom); whom != "" {
+		more = append(more, whom)
+	}
+	for _, n := range d.Document.Notes {
+		if n.ID == "note.missing_left_out" {
+			more = append(more, n.Text)
+		}
+	}
+	w := s.study.Words()
+	switch {
+	case d.Source != "" && d.SourceDate != "":
+		more = append(more, w.Text("write_up.source_dated", map[string]string{"source": d.Source, "date": d.SourceDate}))
+	case d.Source != "":
+		more = append(more, w.Text("write_up.source", map[string]string{"source": d.Source}))
+	}
+	if d.Timing == "changed" {
+		more = append(more, w.Text("note.claim.changed_after", nil))
+	}
+	for i := range d.Document.Blocks {
+		if b := &d.Document.Blocks[i]; b.Kind == document.WriteUp && b.Styles != nil {
+			b.Styles.Plain, b.Styles.Journal = append(b.Styles.Plain, more...), append(b.Styles.Journal, more...)
+			b.Lines = b.Styles.Plain
+		}
+	}
 }
 
 // refusalText says why the core has no result, naming the answer that it is about.

@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"widetally/core/document"
+	"widetally/internal/i18n"
 )
 
 // documentDTO is a document with its messages said.
@@ -20,11 +21,13 @@ type blockDTO struct {
 	// Lines are the texts of the block: those of a sentence are read as one.
 	Lines []string `json:"lines"`
 	// Formulas are the lines of a working in TeX, "" for words alone.
-	Formulas []string    `json:"formulas"`
-	Facts    []factDTO   `json:"facts"`
-	Table    *tableDTO   `json:"table"`
-	Chart    *chartDTO   `json:"chart"`
-	Choices  *choicesDTO `json:"choices"`
+	Formulas []string `json:"formulas"`
+	// Styles are the write-up in each style; nil for other blocks.
+	Styles  *writeUpsDTO `json:"styles"`
+	Facts   []factDTO    `json:"facts"`
+	Table   *tableDTO    `json:"table"`
+	Chart   *chartDTO    `json:"chart"`
+	Choices *choicesDTO  `json:"choices"`
 }
 
 type factDTO struct {
@@ -181,6 +184,9 @@ func (s *server) toDocument(d *document.Document) *documentDTO {
 
 func (s *server) toBlock(b document.Block) blockDTO {
 	out := blockDTO{Kind: b.Kind, Lines: s.sayAll(b.Said), Formulas: []string{}, Facts: []factDTO{}, Table: s.toTable(b.Table), Chart: s.toChart(b.Chart)}
+	if b.Kind == document.WriteUp {
+		out.Styles = s.writeUps(b.Said)
+	}
 	if b.Kind == document.Working {
 		for _, m := range b.Said {
 			out.Formulas = append(out.Formulas, s.study.Words().TeX(m))
@@ -204,6 +210,35 @@ func (s *server) toBlock(b document.Block) blockDTO {
 		for _, e := range c.Entries {
 			out.Choices.Entries = append(out.Choices.Entries, entryDTO{s.say(e.Label), e.Member, e.Text, e.Most})
 		}
+	}
+	return out
+}
+
+// writeUpsDTO are the same in the styles of writing it up.
+type writeUpsDTO struct {
+	Plain   []string `json:"plain"`
+	Journal []string `json:"journal"`
+	Minimal []string `json:"minimal"`
+}
+
+// writeUps writes the lines of a write-up in each style; the minimal one has the first
+// sentence, with the p that it names or that the line for a journal does.
+func (s *server) writeUps(said []document.Message) *writeUpsDTO {
+	out := &writeUpsDTO{Plain: []string{}, Journal: []string{}, Minimal: []string{}}
+	in := s.study.Words().In(i18n.JournalStyle)
+	p := ""
+	for _, m := range said {
+		out.Plain, out.Journal = append(out.Plain, s.say(m)), append(out.Journal, in.Say(m))
+		if v, ok := m.Values["p"]; ok && v.Kind == document.PEqual {
+			p = s.study.Words().Write(v)
+		}
+	}
+	if len(said) > 0 {
+		line := s.say(said[0])
+		if p != "" {
+			line = s.study.Words().Text("write_up.minimal", map[string]string{"finding": strings.TrimSuffix(line, "."), "p": p})
+		}
+		out.Minimal = append(out.Minimal, line)
 	}
 	return out
 }

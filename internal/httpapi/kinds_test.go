@@ -115,6 +115,18 @@ func TestClaimsOfEveryKind(t *testing.T) {
 	assert.Equal(t, map[any]int{"rejected": 9, "kept": 5}, states)
 	c.call("PUT", st+"/claims/adjustment", `{"adjustment":"none"}`, 204)
 	assert.Equal(t, "", at(t, c.call("GET", st+"/claims", "", 200), "claims.0.adjusted"))
+	// A write-up in each style, with its base and where the figures come from.
+	for _, a := range at(t, c.call("GET", st+"/questions?ids="+strings.Trim(key("mood"), `"`), "", 200), "questions.0.analyses").([]any) {
+		if at(t, a, "spec.method") != "homogeneity" {
+			continue
+		}
+		blocks := at(t, a, "document.blocks").([]any)
+		styles := at(t, blocks[len(blocks)-1], "styles")
+		assert.Contains(t, fmt.Sprint(at(t, styles, "plain")), "χ²(2, n = 65 and 65) = 14.903, p < 0.001")
+		assert.Contains(t, fmt.Sprint(at(t, styles, "journal")), "χ²(2, n = 65 and 65) = 14.90, p < .001")
+		assert.Contains(t, fmt.Sprint(at(t, styles, "journal")), "Compared with: last year’s survey.")
+		assert.Regexp(t, `represent \(p < 0\.001\)\.\]$`, fmt.Sprint(at(t, styles, "minimal")))
+	}
 	// A note that was answered stays quiet with its reason, until it is to speak again.
 	first := claims[0].(object)
 	answer := func(body string, status int) map[string]any {

@@ -20,8 +20,26 @@ type Catalogue struct {
 	texts map[string][]piece
 	// formulas are those of the working, in TeX.
 	formulas map[string]string
+	style    Style
 	printer  *message.Printer
 	point    string // the decimal sign
+}
+
+// Style is a way to write p-values and statistics in a write-up.
+type Style string
+
+// The styles.
+const (
+	PlainStyle   Style = "plain"
+	JournalStyle Style = "journal" // no zero before the point of p, three decimals; statistics with two
+	MinimalStyle Style = "minimal" // the finding and its p alone
+)
+
+// In returns the catalogue with another style.
+func (c *Catalogue) In(style Style) *Catalogue {
+	out := *c
+	out.style = style
+	return &out
 }
 
 // Load reads the catalogue of a language such as "en".

@@ -56,6 +56,19 @@ func TestWrite(t *testing.T) {
 	}
 }
 
+// A journal has no zero before the point of what cannot be above 1, and the side of the level
+// stays what it is.
+func TestTheStyleOfAJournal(t *testing.T) {
+	c, err := Load("en")
+	require.NoError(t, err)
+	j := c.In(JournalStyle)
+	for p, want := range map[float64]string{0.034: "= .034", 0.0496: "= .0496", 0.5: "= .500", 0.0001: "< .001", 0.9999: "> .999"} {
+		assert.Equal(t, want, j.Write(document.Value{Kind: document.PEqual, Number: p, Log10: math.Log10(p), Level: 0.05}))
+	}
+	assert.Equal(t, "14.80", j.Write(document.Value{Kind: document.Statistic, Number: 14.8023}))
+	assert.Equal(t, "14.802", c.Write(document.Value{Kind: document.Statistic, Number: 14.8023}), "the catalogue itself stays as it is")
+}
+
 func TestWordsFollowTheirNumber(t *testing.T) {
 	c, err := Load("en")
 	require.NoError(t, err)

@@ -37,6 +37,9 @@ func (c *Catalogue) Write(v document.Value) string {
 	case document.Said:
 		return c.Say(*v.Message)
 	case document.Count, document.Amount, document.Points, document.Bare, document.Share, document.Statistic:
+		if v.Kind == document.Statistic && c.style == JournalStyle {
+			return c.fixed(v.Number, 2)
+		}
 		return c.fixed(v.Number, decimals[v.Kind])
 	case document.Percent:
 		return c.fixed(v.Number, decimals[v.Kind]) + percentSign
@@ -139,12 +142,12 @@ func (c *Catalogue) Level(unit float64) string {
 func (c *Catalogue) P(p, log10, level float64) string {
 	switch {
 	case log10 < -3:
-		return c.local("< 0.001")
+		return c.withoutZero(c.local("< 0.001"))
 	case p > 0.9995:
-		return c.local("> 0.999")
+		return c.withoutZero(c.local("> 0.999"))
 	}
 	decimals := 3
-	if p < 0.1 {
+	if p < 0.1 && c.style != JournalStyle {
 		decimals = 4
 	}
 	for ; decimals < 15; decimals++ {
@@ -153,7 +156,16 @@ func (c *Catalogue) P(p, log10, level float64) string {
 			break
 		}
 	}
-	return c.local(strconv.FormatFloat(p, 'f', decimals, 64))
+	return c.withoutZero(c.local(strconv.FormatFloat(p, 'f', decimals, 64)))
+}
+
+// withoutZero drops the zero before the point where the style asks for it, of what cannot be
+// above 1.
+func (c *Catalogue) withoutZero(text string) string {
+	if c.style != JournalStyle {
+		return text
+	}
+	return strings.Replace(text, "0"+c.point, c.point, 1)
 }
 
 // PExact writes a p-value for a table: as P, but with three significant digits in

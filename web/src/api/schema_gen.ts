@@ -2109,6 +2109,12 @@ export interface components {
             lines: string[];
             /** @description The lines of a working in TeX, empty for words alone */
             formulas: string[];
+            /** @description A write-up in each style */
+            styles: null | {
+                plain: string[];
+                journal: string[];
+                minimal: string[];
+            };
             facts: {
                 key: string;
                 name: string;

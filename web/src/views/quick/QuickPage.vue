@@ -8,11 +8,11 @@ import AskSentence from '@/components/asking/AskSentence.vue'
 import { useSettings } from '@/components/asking/useSettings'
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import DocumentView from '@/components/document/DocumentView.vue'
+import WriteUp from '@/components/document/WriteUp.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import HelpNote from '@/components/HelpNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
-import { useCopied } from '@/composables/useCopied'
 import { useHelp } from '@/composables/useHelp'
 import { useMethods } from '@/composables/useMethods'
 
@@ -119,13 +119,11 @@ const shown = computed(() => {
   const found = result.value?.document
   return found && { ...found, blocks: found.blocks.filter((b) => !b.choices?.options.some((o) => o.ask)) }
 })
-const writeUp = computed(() => result.value?.document?.blocks.find((b) => b.kind === 'write_up')?.lines.join('\n') ?? '')
 const hasWorking = computed(() => result.value?.document?.blocks.some((b) => b.kind === 'working') ?? false)
 const { topics } = useHelp()
 const explained = ref('')
 const topic = computed(() => topics.value.get(explained.value))
 watch(method, () => (explained.value = ''))
-const { copied, copy } = useCopied()
 function remedy(r: NonNullable<Note['remedy']>) {
   if (r.change) merge(r.change)
 }
@@ -214,13 +212,7 @@ function clear() {
             data-test="show-working"
             @click="working = !working"
           >{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
-          <button
-            v-if="writeUp"
-            type="button"
-            class="act"
-            data-test="write-up"
-            @click="copy(writeUp)"
-          >{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
+          <WriteUp v-if="result?.document" :document="result.document" />
           <button
             v-if="topics.has(method.name)"
             type="button"

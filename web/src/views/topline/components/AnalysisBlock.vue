@@ -5,11 +5,11 @@ import { useI18n } from 'vue-i18n'
 import { ApiError, api } from '@/api/client'
 import { day, moment } from '@/app/format'
 import DocumentView from '@/components/document/DocumentView.vue'
+import WriteUp from '@/components/document/WriteUp.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import HelpNote from '@/components/HelpNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
 import { useAttempt } from '@/composables/useAttempt'
-import { useCopied } from '@/composables/useCopied'
 import { useShares } from '@/composables/useShares'
 import { useHelp } from '@/composables/useHelp'
 import { useMethods } from '@/composables/useMethods'
@@ -43,7 +43,6 @@ const { byName } = useMethods()
 const changing = ref(false)
 const working = ref(false)
 const { error, attempt: tried } = useAttempt()
-const { copied, copy } = useCopied()
 
 /** The set of shares from which its figures were taken, and that set as it is now if it is newer. */
 const shelved = computed(() => {
@@ -77,7 +76,6 @@ const said = computed(() => {
   if (a.sourceDate) parts.push(t('claim.dated_in', { date: a.sourceDate }))
   return parts.join(' · ')
 })
-const writeUp = computed(() => document.value?.blocks.find((b) => b.kind === 'write_up')?.lines.join('\n') ?? '')
 const hasWorking = computed(() => document.value?.blocks.some((b) => b.kind === 'working') ?? false)
 
 /** What an edit gives back is the question as it is then. */
@@ -172,13 +170,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             data-test="show-working"
             @click="working = !working"
           >{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
-          <button
-            v-if="writeUp"
-            type="button"
-            class="act"
-            data-test="write-up"
-            @click="copy(writeUp)"
-          >{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
+          <WriteUp v-if="document" :document="document" />
           <button
             v-if="tickable"
             type="button"
