@@ -187,3 +187,34 @@ func TestRemediesOpenTheMethodThatServes(t *testing.T) {
 	p.click("#q10 article:last-of-type [data-test=note-again]")
 	p.gone("#q10 article:last-of-type [data-test=notes-quiet]")
 }
+
+// The design step proposes the kind of claim and says why; a claim is the pattern for another
+// question, whose answers are asked anew.
+func TestADesignAndAPattern(t *testing.T) {
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	_, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(address + "/studies/1#q14")
+	p.click("#q14 [data-test=design-step]")
+	p.choose("#q14 [data-test=design-with]", "another question of the same survey")
+	p.sees("#q14 [data-test=design-why]", "The answers have an order")
+	p.choose("#q14 [data-test=design-with]", "a claimed share")
+	p.choose("#q14 [data-test=design-aim]", "that it is near enough")
+	p.sees("#q14 [data-test=design-why]", "Only evidence can show agreement")
+	p.choose("#q14 [data-test=design-with]", "the same question, asked the same people again")
+	p.sees("#q14 [data-test=design-why]", "The same people answered twice")
+	p.click("#q14 [data-test=design-open]")
+	p.sees("#q14 [data-test=other-question]", "Which question holds the second answers?")
+
+	// Claim 3: more than 80 % take glass to the bank, by the waste plan.
+	p.visit(address + "/studies/1#q23")
+	p.click("#q23 article:nth-of-type(1) [data-test=pattern]")
+	p.seek("#q23 [data-test=pattern-question]", "garden", "8 · ")
+	p.sees("#q8 [data-test=claim-form]", "80 %", "the waste plan", "greater than that", "that it does not")
+	p.await("nothing left of the answers before", `document.querySelector('#q8 [data-test=success]').textContent.includes('press the answers above')`)
+	p.click(`#q8 [data-test="pick-Yes"]`)
+	p.sees("#q8 [data-test=states]", "The share of households answering “Yes” (having a garden) is above 80")
+	p.click("#q8 [data-test=claim-form] [data-test=state-run]")
+	p.sees("#q8 [data-test=finding]", "more than 80 % of the households this sample represents answer “Yes” (having a garden)")
+}

@@ -47,11 +47,22 @@ type methodDTO struct {
 	Assumptions []assumptionDTO   `json:"assumptions"`
 }
 
+type proposalDTO struct {
+	analysis.Proposal
+	Why string `json:"why"`
+}
+
 // listMethods tells how each method is asked, so that a form can be made of it.
 func (s *server) listMethods(c fiber.Ctx) error {
 	out := struct {
 		Methods []methodDTO `json:"methods"`
+		// Proposals are the methods that serve each design; the first that can be asked is proposed.
+		Proposals []proposalDTO `json:"proposals"`
 	}{}
+	for _, p := range analysis.Proposals {
+		m, _ := analysis.Find(p.Method)
+		out.Proposals = append(out.Proposals, proposalDTO{p, s.study.Words().Text("design.why."+m.Asked.Texts, nil)})
+	}
 	for _, m := range analysis.Methods {
 		if m.Asked != nil {
 			settings := m.Asked.New()
@@ -93,13 +104,15 @@ type analysisDTO struct {
 	Problems   []string      `json:"problems"`
 	Selected   bool          `json:"selected"`
 	// Look is what of the settings only says how it is shown.
-	Look     map[string]any `json:"look"`
+	Look map[string]any `json:"look"`
+	// Pattern is what of the settings can be carried over to another question.
+	Pattern  map[string]any `json:"pattern"`
 	Document *documentDTO   `json:"document"`
 }
 
 func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 	w := s.study.Words()
-	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Look: v.Spec.Look(), Document: s.toDocument(v.Document)}
+	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Look: v.Spec.Look(), Pattern: v.Spec.Pattern(), Document: s.toDocument(v.Document)}
 	if v.Spec.Settings.Tests() {
 		d.Number = &v.Number
 	}

@@ -108,11 +108,13 @@ type questionDTO struct {
 	Notes         []noteDTO          `json:"notes"`
 	Analyses      []analysisDTO      `json:"analyses"`
 	// Asks names the methods that can be asked of it.
-	Asks      []string   `json:"asks"`
-	Tabulated bool       `json:"tabulated"`
-	Ranked    bool       `json:"ranked"`
-	Selected  bool       `json:"selected"`
-	Damage    *damageDTO `json:"damage"`
+	Asks []string `json:"asks"`
+	// Proposed are the methods that serve each design of a claim about it.
+	Proposed  []analysis.Proposal `json:"proposed"`
+	Tabulated bool                `json:"tabulated"`
+	Ranked    bool                `json:"ranked"`
+	Selected  bool                `json:"selected"`
+	Damage    *damageDTO          `json:"damage"`
 }
 
 func (s *server) toQuestion(v *service.QuestionView, order claim.Order) questionDTO {
@@ -121,13 +123,14 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
-		Asks: []string{}, Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
+		Asks: []string{}, Proposed: []analysis.Proposal{}, Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
 	if v.Damaged != nil {
 		d.Rows, d.MissingRows = []answerRowDTO{}, []answerRowDTO{}
 		return d
 	}
 	if !v.IsCounts {
 		d.Asks = analysis.AskedOf(0, v.Question.Question)
+		d.Proposed = append(d.Proposed, analysis.Proposed(d.Asks)...)
 	}
 	d.Notes = s.tallyNotes(v)
 	for _, a := range v.Answers {

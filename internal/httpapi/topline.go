@@ -28,6 +28,8 @@ type outlinedDTO struct {
 	// Joins is the place, among the lists of methods, of those in which it can be a further
 	// question.
 	Joins int `json:"joins"`
+	// Opens is the place of those that can be asked of it first.
+	Opens int `json:"opens"`
 }
 
 // mostAtOnce bounds the questions of one window.
@@ -160,18 +162,20 @@ func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
 	return c.JSON(out)
 }
 
-// toOutline tells of each question in which methods it can be a further one, which few lists
-// say for all.
+// toOutline tells of each question which methods can be asked of it, and in which it can be a
+// further one; a few lists say so for all.
 func toOutline(list []service.Outlined) ([]outlinedDTO, [][]string) {
 	out, joins, at := make([]outlinedDTO, len(list)), [][]string{}, map[string]int{}
 	for i, q := range list {
-		names := analysis.AskedOf(1, q.Question.Question)
-		key := strings.Join(names, " ")
-		if _, known := at[key]; !known {
-			at[key] = len(joins)
-			joins = append(joins, names)
+		place := func(names []string) int {
+			key := strings.Join(names, " ")
+			if _, known := at[key]; !known {
+				at[key] = len(joins)
+				joins = append(joins, names)
+			}
+			return at[key]
 		}
-		out[i] = outlinedDTO{q.ID, q.Number, q.Name, q.Wording, q.Short, q.Section, q.Kind, q.ListID, q.PartOf, len(q.Proper()), append([]uint64{}, q.Analyses...), at[key]}
+		out[i] = outlinedDTO{q.ID, q.Number, q.Name, q.Wording, q.Short, q.Section, q.Kind, q.ListID, q.PartOf, len(q.Proper()), append([]uint64{}, q.Analyses...), place(analysis.AskedOf(1, q.Question.Question)), place(analysis.AskedOf(0, q.Question.Question))}
 	}
 	return out, joins
 }

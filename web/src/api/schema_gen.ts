@@ -1625,11 +1625,15 @@ export interface components {
             analyses: number[];
             /** @description The place, among the lists of methods, of those in which it can be a further question */
             joins: number;
+            /** @description The place, among the lists of methods, of those that can be asked of it */
+            opens: number;
         };
         Question: {
             id: number;
             /** @description Names of the methods that can be asked of it */
             asks: string[];
+            /** @description The methods that serve each design of a claim about it */
+            proposed: components["schemas"]["Proposal"][];
             /** @description Its answers are counted one by one */
             tabulated: boolean;
             /** @description Its answers have an order of their own */
@@ -1951,6 +1955,10 @@ export interface components {
             look: {
                 [key: string]: unknown;
             };
+            /** @description What of the settings can be carried over to another question */
+            pattern: {
+                [key: string]: unknown;
+            };
             /** @description That of a claim; null for what is only described */
             number: number | null;
             version: number;
@@ -2024,6 +2032,19 @@ export interface components {
         };
         MethodList: {
             methods: components["schemas"]["Method"][];
+            /** @description The methods that serve each design of a claim, with the reason */
+            proposals: {
+                with: string;
+                aim: string;
+                method: string;
+                why: string;
+            }[];
+        };
+        Proposal: {
+            with: string;
+            /** @enum {string} */
+            aim: "difference" | "agreement";
+            method: string;
         };
         TypedAnalysis: {
             spec: components["schemas"]["Spec"];

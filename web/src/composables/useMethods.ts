@@ -12,5 +12,6 @@ export function useMethods() {
     gcTime: Infinity,
   })
   const byName = computed(() => new Map((data.value?.methods ?? []).map((m) => [m.name, m])))
-  return { byName, error }
+  const proposals = computed(() => data.value?.proposals ?? [])
+  return { byName, proposals, error }
 }

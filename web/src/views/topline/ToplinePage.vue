@@ -22,7 +22,7 @@ import { presetKey, presets } from './composables/useAsking'
 import { mostAtOnce, useQuestions } from './composables/useQuestions'
 import { orders, useView } from './composables/useView'
 
-import type { NextAsk, Outlined, StudyEdit, Topline, Who } from '@/api/client'
+import type { NextAsk, Outlined, Spec, StudyEdit, Topline, Who } from '@/api/client'
 import type { View } from './composables/useView'
 
 const { t } = useI18n()
@@ -119,6 +119,13 @@ async function askNext(next: NextAsk, questions: string[]) {
   } catch (cause) {
     failed.value = cause as Error
   }
+}
+/** Opens the form of a claim under another question, with what can be carried over. */
+async function askLike(question: number, spec: Spec, settings: Record<string, unknown>) {
+  const asked = data.value?.outline.find((q) => q.id === question)
+  if (!asked) return
+  presets.set(presetKey(question, spec.method), { settings, others: spec.questions.slice(1) })
+  await router.push({ query: { ...route.query, of: spec.subgroup || undefined, ask: spec.method }, hash: `#${anchor(asked)}` })
 }
 /** Those who gave some answers, and are on the page, become a subgroup. */
 async function subgroup(who: Who[], questions: string[]): Promise<number> {
@@ -316,6 +323,7 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
               @base="set({ base: view.base === 'answered' ? 'everyone' : undefined })"
               @next="askNext"
               @these="lookAt"
+              @pattern="askLike"
             />
           <section
             v-else

@@ -18,7 +18,7 @@ import { useDraft } from '../composables/useDraft'
 import { useLook } from '../composables/useLook'
 import AnalysisForm from './AnalysisForm.vue'
 
-import type { Analysis, Change, NextAsk, Note, Question, Spec, Study, Who } from '@/api/client'
+import type { Analysis, Change, NextAsk, Note, Outlined, Question, Spec, Study, Who } from '@/api/client'
 import type { View } from '../composables/useView'
 
 interface Shelved {
@@ -33,11 +33,14 @@ const props = defineProps<{
   view: View
   subgroup: string
   others: { key: string; name: string }[]
+  /** The questions of the study, with the lists of methods that can be asked of them. */
+  questions: Outlined[]
+  joins: string[][]
   ticked: boolean
   tickable: boolean
   picked: string[]
 }>()
-const emit = defineEmits<{ changed: [question: Question]; remove: []; tick: []; picking: [codes: string[] | null]; next: [next: NextAsk]; these: [who: Who[]] }>()
+const emit = defineEmits<{ changed: [question: Question]; remove: []; tick: []; picking: [codes: string[] | null]; next: [next: NextAsk]; these: [who: Who[]]; pattern: [question: number] }>()
 const { t } = useI18n()
 const { byName } = useMethods()
 const changing = ref(false)
@@ -123,6 +126,18 @@ function remedy(r: NonNullable<Note['remedy']>) {
 }
 const seen = (id: string, is: boolean, reason: string) => attempt(() => api.answerNote(props.study.id, props.analysis.id, id, is, reason, props.view))
 
+/** Other questions of which the same can be claimed. */
+const patterning = ref(false)
+const like = computed(() =>
+  props.questions
+    .filter((q) => q.id !== props.question.id && !props.analysis.spec.questions.includes(String(q.id)) && (props.joins[q.opens] ?? []).includes(props.analysis.spec.method))
+    .map((q) => ({ value: q.id, title: `${q.number} · ${q.wording}` })),
+)
+function patterned(id: number | null) {
+  patterning.value = false
+  if (id !== null) emit('pattern', id)
+}
+
 const reload = () => attempt(() => api.question(props.study.id, props.question.id, props.view))
 </script>
 
@@ -196,6 +211,14 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             @click="changing ? close() : (changing = true)"
           >{{ t('topline.test_it') }}</button>
           <button
+            v-if="isClaim && like.length"
+            type="button"
+            class="act"
+            :aria-expanded="patterning"
+            data-test="pattern"
+            @click="patterning = !patterning"
+          >{{ t('claim.pattern') }}</button>
+          <button
             v-if="topics.has(analysis.spec.method)"
             type="button"
             class="act"
@@ -218,6 +241,19 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             @click="$emit('remove')"
           >{{ isClaim ? t('claim.delete') : t('topline.take_away') }}</button>
         </p>
+        <v-autocomplete
+          v-if="patterning"
+          :model-value="null"
+          :items="like"
+          :label="t('claim.pattern_which')"
+          :no-data-text="t('app.nothing_found')"
+          auto-select-first
+          autofocus
+          class="pattern"
+          data-test="pattern-question"
+          @update:model-value="patterned"
+          @keydown.esc="patterning = false"
+        />
         <div v-if="analysis.changes.length" class="small soft">
           <p>{{ t('claim.changes') }}:</p>
           <ul>
@@ -262,6 +298,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
 .claim { scroll-margin-top: 62px; }
 .claim :deep(.margin) { padding-top: 12px; }
 .acts { margin: 12px 0 4px; }
+.pattern { max-width: 620px; }
 .said { color: var(--soft); font-size: 13.5px; margin-bottom: 3px; }
 h3 { font-size: 18px; font-weight: 600; line-height: 1.35; max-width: 700px; margin-bottom: 10px; }
 @media (max-width: 640px) { .bar { margin: 10px 14px 0; padding-left: 12px; } }

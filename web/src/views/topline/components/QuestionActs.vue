@@ -5,8 +5,8 @@ import { useI18n } from 'vue-i18n'
 import type { Method, Question } from '@/api/client'
 
 /** What can be done with a question: what is asked most stands in the line, the rest in a menu. */
-const props = defineProps<{ question: Question; methods: Method[]; asking: string | null; arranging: boolean; deriving: 'merge' | 'bands' | null }>()
-const emit = defineEmits<{ open: [method: Method]; arrange: []; derive: [rule: 'merge' | 'bands']; select: []; shelve: [] }>()
+const props = defineProps<{ question: Question; methods: Method[]; asking: string | null; arranging: boolean; deriving: 'merge' | 'bands' | null; designing: boolean }>()
+const emit = defineEmits<{ open: [method: Method]; arrange: []; derive: [rule: 'merge' | 'bands']; select: []; shelve: []; design: [] }>()
 const { t } = useI18n()
 
 const usual = computed(() => props.methods.filter((m) => !m.seldom))
@@ -26,6 +26,14 @@ const isNumber = computed(() => ['discrete', 'continuous'].includes(props.questi
       :data-test="`ask-${m.name}`"
       @click="emit('open', m)"
     >{{ t(`ask.${m.texts}.act`) }}</button>
+    <button
+      v-if="question.proposed.length"
+      type="button"
+      class="act"
+      :aria-expanded="designing"
+      data-test="design-step"
+      @click="emit('design')"
+    >{{ t('design.act') }}</button>
     <button
       v-if="question.tabulated"
       type="button"

@@ -19,6 +19,7 @@ import { useAsking } from '../composables/useAsking'
 import { useDraft } from '../composables/useDraft'
 import AnalysisBlock from './AnalysisBlock.vue'
 import AnalysisForm from './AnalysisForm.vue'
+import DesignStep from './DesignStep.vue'
 import NumberSummary from './NumberSummary.vue'
 import OtherQuestion from './OtherQuestion.vue'
 import QuestionActs from './QuestionActs.vue'
@@ -46,12 +47,14 @@ const emit = defineEmits<{
   view: [change: Partial<View>]
   next: [next: NextAsk, questions: string[]]
   these: [who: Who[], questions: string[]]
+  pattern: [question: number, spec: Spec, settings: Record<string, unknown>]
 }>()
 const { t } = useI18n()
 const route = useRoute()
 const router = useRouter()
 const session = useSession()
 const arranging = ref(false)
+const designing = ref(false)
 const deriving = ref<'merge' | 'bands' | null>(null)
 const { error, attempt: tried } = useAttempt()
 const { byName, asking, others, picked, methods, form, seeksOther, among, open, close, withOthers, state, needsPicking, pick } = useAsking(props, ask)
@@ -77,6 +80,13 @@ onMounted(() => watch([() => route.query.ask, () => route.hash, methods], () => 
   if (asking.value !== method.name) open(method)
   void router.replace({ query: { ...route.query, ask: undefined }, hash: route.hash })
 }, { immediate: true }))
+
+/** The kind of claim that serves the design; its form goes on from there. */
+function designed(name: string) {
+  designing.value = false
+  const method = byName.value.get(name)
+  if (method && asking.value !== name) open(method)
+}
 
 /** The choose-all set that this question is a column of. */
 const set = computed(() => {
@@ -311,7 +321,9 @@ function keyed(event: KeyboardEvent) {
             :asking="asking"
             :arranging="arranging"
             :deriving="deriving"
+            :designing="designing"
             @open="open"
+            @design="designing = !designing"
             @arrange="arranging = !arranging"
             @derive="deriving = deriving === $event ? null : $event"
             @select="select"
@@ -335,6 +347,7 @@ function keyed(event: KeyboardEvent) {
         </p>
       </MarginNotes>
     </div>
+    <DesignStep v-if="designing" :question="question" @open="designed" @cancel="designing = false" />
     <div v-if="form && seeksOther" class="beside">
       <div class="seek"><OtherQuestion
         :key="others.length"
@@ -370,6 +383,8 @@ function keyed(event: KeyboardEvent) {
       :view="view"
       :subgroup="groupName(a.spec.subgroup ?? '')"
       :others="named(a.spec.questions.slice(1))"
+      :questions="questions"
+      :joins="joins"
       :ticked="references.length > 1 && a.id === reference?.id"
       :tickable="references.length > 1 && references.includes(a)"
       :picked="picked ?? []"
@@ -378,6 +393,7 @@ function keyed(event: KeyboardEvent) {
       @remove="remove(a)"
       @next="(next) => emit('next', next, a.spec.questions)"
       @these="(who) => emit('these', who, a.spec.questions)"
+      @pattern="(id) => emit('pattern', id, a.spec, a.pattern)"
       @picking="picked = $event && needsPicking(byName.get(a.spec.method)) ? $event : null"
     />
   </section>
