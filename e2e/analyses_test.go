@@ -101,6 +101,13 @@ func TestOneShareFromRawAnswersAndFromTwoNumbers(t *testing.T) {
 	p.sees("[data-test=finding]", "fewer than 62 %")
 	p.fill("[data-test=no]", "506")
 	check("[data-test=result]")
+	// Kept in a study, the claim bears that its result had been seen; Back leads to what was typed.
+	p.click("[data-test=keep-open]")
+	p.fill("[data-test=keep-name]", "From the quick check")
+	p.click("[data-test=keep]")
+	p.sees("#q1 [data-test=claim]", "claimed to be", "its result was seen in the quick check before it was stated here")
+	p.run(`history.back()`)
+	check("[data-test=result]")
 	p.click("[data-test=clear]")
 	p.gone("[data-test=result]")
 }

@@ -214,7 +214,7 @@ func TestTwoQuestionsCrossed(t *testing.T) {
 	assert.InDelta(t, 0.272165526975909, facts["v"].Values["value"].Number, 1e-14)
 	var table *document.Table
 	for _, b := range d.Blocks {
-		if b.Table != nil {
+		if b.Table != nil && table == nil {
 			table = b.Table
 		}
 	}

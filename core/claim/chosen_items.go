@@ -68,6 +68,7 @@ func (c ChosenItems) Document(r *infer.CochranQ) document.Document {
 			fact("critical", "critical", document.Values{"level": v["level"]}, plain(v["critical"])),
 			fact("bearing", "bearing", nil, plain(v["bearing"])),
 		}},
+		decisionsBlock(chiSquareWays(r.Statistic, critical, r.P, r.Level, nil), r.Level),
 		{Kind: document.Working, Said: working},
 		{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say("finding.chosen_items.journal", v)}},
 	}, Outcome: decided("null", r.Reject, pExact)}

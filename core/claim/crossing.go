@@ -146,12 +146,24 @@ func (c Crossing) Document(r *infer.Independence) document.Document {
 		p := document.P(document.PExact, r.P, r.Level)
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: c.facts(r, p)},
 			document.Block{Kind: document.Chart, Chart: chiSquarePicture(r.Statistic, r.CriticalValue, r.DF, r.Reject, document.P(document.PEqual, r.P, r.Level))},
-			document.Block{Kind: document.Working, Said: c.working(r)})
+			decisionsBlock(c.ways(r), r.Level), document.Block{Kind: document.Working, Said: c.working(r)})
 		d.Outcome = decided("null", r.Reject, p)
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: slices.Concat(finding, []document.Message{reading}, journal)})
 	d.Notes = c.notes(t, r)
 	return d
+}
+
+// ways are those to decide; of two groups with two answers also whether 0 lies in the interval of
+// the difference.
+func (c Crossing) ways(r *infer.Independence) []way {
+	out := chiSquareWays(r.Statistic, r.CriticalValue, r.P, r.Level, c.Test.Exact)
+	if t := c.Test.TwoByTwo; t != nil {
+		n := t.Shares.Newcombe
+		said := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Difference, 100*n.Lower), "upper": document.Of(document.Difference, 100*n.Upper)})
+		out = append(out, way{"newcombe_interval", document.Value{Kind: document.Said, Message: &said}, document.Of(document.Difference, 0), !n.Contains(0)})
+	}
+	return out
 }
 
 func (c Crossing) readings() *document.Choice {

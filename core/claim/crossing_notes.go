@@ -43,6 +43,7 @@ func (c Crossing) notes(t crossed, r *infer.Independence) []document.Note {
 	case !r.Reject && stands > 0:
 		out.caution(document.Decision, "crossing.one_stands", nil)
 	}
+	out.waysDiffer(c.ways(r), "chi_square")
 	c.otherMethods(&out)
 	c.conditionNote(&out, r)
 	out.exact(c.Test.Exact, r.Level)

@@ -74,6 +74,7 @@ func (c GoodnessOfFit) Document(r *infer.GoodnessOfFit) document.Document {
 			{Kind: document.Figures, Table: c.table(r)},
 			{Kind: document.Chart, Chart: chiSquarePicture(r.Statistic, r.CriticalValue, r.DF, r.Reject, document.P(document.PEqual, r.P, r.Level))},
 			{Kind: document.Facts, Facts: c.facts(r, p)},
+			decisionsBlock(chiSquareWays(r.Statistic, r.CriticalValue, r.P, r.Level, c.Exact), r.Level),
 			{Kind: document.Working, Said: c.working(r)},
 			{Kind: document.WriteUp, Said: writeUp},
 		},
@@ -81,7 +82,7 @@ func (c GoodnessOfFit) Document(r *infer.GoodnessOfFit) document.Document {
 		Outcome: decided("shares", r.Reject, p),
 		Ticks:   &document.Ticks{Sum: r.SumShare},
 	}
-	d.Blocks = slices.Insert(d.Blocks, 5, c.pictures(r)...)
+	d.Blocks = slices.Insert(d.Blocks, 6, c.pictures(r)...)
 	if c.Scale != shares.Equal {
 		d.Ticks.Source = c.Source
 	}

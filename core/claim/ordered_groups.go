@@ -77,6 +77,7 @@ func (c OrderedGroups) Document(r *infer.Ordered) document.Document {
 		{Kind: document.Figures, Table: c.table(t, nil)},
 		{Kind: document.Facts, Facts: facts},
 		{Kind: document.Chart, Chart: chiSquarePicture(statistic, critical, df, rejected, v["p"])},
+		decisionsBlock(chiSquareWays(statistic, critical, p, c.Level, nil), c.Level),
 		{Kind: document.Working, Said: c.working(r, v, rejected)},
 		{Kind: document.WriteUp, Said: []document.Message{finding, reading, journal}},
 	}, Outcome: decided("null", rejected, document.P(document.PExact, p, c.Level))}

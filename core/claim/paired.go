@@ -89,12 +89,23 @@ func (c Paired) Document(r *infer.Agreement) document.Document {
 			{Kind: document.Figures, Table: c.moves(p)},
 			{Kind: document.Facts, Facts: c.facts(r, critical)},
 			{Kind: document.Chart, Chart: chiSquarePicture(test.Statistic, critical, test.DF, test.P.AtMost(c.Level), document.P(document.PEqual, test.P, c.Level))},
+			decisionsBlock(c.ways(r, critical), c.Level),
 			{Kind: document.Working, Said: c.working(r, p, critical)},
 			{Kind: document.WriteUp, Said: append(slices.Clone(said), document.Say(journal, v))},
 		},
 		Notes:   c.notes(r, p, rejected),
 		Outcome: decided("null", rejected, pExact),
 	}
+}
+
+// ways are those to decide: by the chi-square test, and of two answers by the exact one.
+func (c Paired) ways(r *infer.Agreement, critical float64) []way {
+	test := r.Margins
+	out := chiSquareWays(test.Statistic, critical, test.P, c.Level, nil)
+	if r.McNemar != nil {
+		out = append(out, way{"mcnemar_exact", document.P(document.PExact, r.McNemar.Exact, c.Level), document.Of(document.Level, c.Level), r.McNemar.Exact.AtMost(c.Level)})
+	}
+	return out
 }
 
 // shares are those of each answer, first and second, and the points between them.

@@ -153,6 +153,27 @@ func decisions(ways []way, confidence float64) *document.Table {
 	return t
 }
 
+// chiSquareWays are the ways to decide by a chi-square statistic, and by an exact or simulated
+// test where one was carried out.
+func chiSquareWays(statistic, critical float64, p prob.Prob, level float64, e *infer.ExactTest) []way {
+	at := document.Of(document.Level, level)
+	out := []way{{"chi_square_p", document.P(document.PExact, p, level), at, p.AtMost(level)},
+		{"chi_square", document.Of(document.Statistic, statistic), document.Of(document.Statistic, critical), statistic >= critical}}
+	switch {
+	case e == nil || e.Reject == nil:
+	case e.Exact != nil:
+		out = append(out, way{"exact", document.P(document.PExact, e.Exact.P, level), at, *e.Reject})
+	default:
+		out = append(out, way{"simulated", document.P(document.PExact, e.Simulated.ByProbability.P, level), at, *e.Reject})
+	}
+	return out
+}
+
+// decisionsBlock shows them together.
+func decisionsBlock(ways []way, level float64) document.Block {
+	return document.Block{Kind: document.Figures, Table: decisions(ways, 1-level)}
+}
+
 // waysDiffer says that the ways to decide do not come to the same, and why that can be.
 func (n *notesOf) waysDiffer(ways []way, why string) {
 	for _, w := range ways[1:] {

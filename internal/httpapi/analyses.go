@@ -22,6 +22,7 @@ import (
 func (s *server) analysisRoutes(r fiber.Router) {
 	r.Get("/methods", s.listMethods)
 	r.Post("/analyses", s.computeAnalysis)
+	r.Post("/analyses/keep", s.keepTyped)
 	r.Post("/studies/:study/questions/:question/shares", s.checkShares)
 	r.Post("/studies/:study/analyses", s.stateAnalysis)
 	r.Put("/studies/:study/analyses/:analysis/notes", s.answerNote)
@@ -408,6 +409,24 @@ func (s *server) drawChart(c fiber.Ctx) error {
 		return c.SendString(svg)
 	}
 	return study.ErrNotFound
+}
+
+// keepTyped makes a study of typed counts, with what was asked of them.
+func (s *server) keepTyped(c fiber.Ctx) error {
+	var in struct {
+		Name   string          `json:"name"`
+		Spec   json.RawMessage `json:"spec"`
+		Counts analysis.Typed  `json:"counts"`
+	}
+	if err := s.decode(c, &in); err != nil {
+		return err
+	}
+	spec, err := specOf(in.Spec)
+	if err != nil {
+		return err
+	}
+	st, err := s.study.KeepTyped(c.Context(), in.Name, spec, in.Counts)
+	return s.sendStudy(c, fiber.StatusCreated, st, err)
 }
 
 // pictureNotes are the lines that stand under a picture which leaves: of whom it speaks, and

@@ -94,3 +94,33 @@ func TestAnOfficeThatFails(t *testing.T) {
 	}
 	assert.Equal(t, "office.none", newClient(t, service.Options{}).call("GET", "/office/tables", "", 404)["code"])
 }
+
+// What was typed for a quick check becomes a study with the same result, whose claim bears that it
+// had been looked at; of a mean alone no study can be made, and nothing stays.
+func TestAQuickCheckIsKeptInAStudy(t *testing.T) {
+	c := newClient(t, service.Options{})
+	for _, k := range []struct{ spec, counts, fact, value string }{
+		{`{"method":"one-proportion","version":1,"questions":["q"],"settings":{"success":["yes"],"claimed":"62 %","direction":"less","role":"null","level":0.05,"source":{}}}`,
+			`{"units":"homes","questions":[{"key":"q","wording":"","categories":[{"code":"yes","label":"we use it"},{"code":"no","label":"no"}],"counts":[734,506]}]}`, "statistic", "−2.036"},
+		{`{"method":"two-proportions","version":1,"questions":["q","g"],"settings":{"success":["yes"],"groups":{"first":"1","second":"2"},"direction":"different","role":"null","level":0.05}}`,
+			`{"questions":[{"key":"q","wording":"","categories":[{"code":"yes","label":"yes"},{"code":"no","label":"no"}]},{"key":"g","short":"ward","categories":[{"code":"1","label":"Harbour"},{"code":"2","label":"Fenside"}]}],"crosstabs":[{"rows":"g","columns":"q","counts":[[[44,46],[61,34]]]}]}`, "statistic", "−2.102"},
+		{`{"method":"goodness-of-fit","version":1,"questions":["q"],"settings":{"role":"null","level":0.05,"shares":{"scale":"percents","figures":[{"code":"1","figure":"30"},{"code":"2","figure":"68"},{"code":"3","figure":"2"}],"source":{"title":"x","kind":"theory"}}}}`,
+			`{"questions":[{"key":"q","short":"size","kind":"ordered","categories":[{"code":"1","label":"9"},{"code":"2","label":"10"},{"code":"3","label":"1"}],"counts":[40,60,0]}]}`, "df", "3 − 1 = 2"},
+	} {
+		st := c.call("POST", "/analyses/keep", fmt.Sprintf(`{"name":"Kept","spec":%s,"counts":%s}`, k.spec, k.counts), 201)
+		page := c.call("GET", fmt.Sprintf("/studies/%v/topline", st["id"]), "", 200)
+		claim := at(t, page, "questions.0.analyses.0").(object)
+		facts := map[string]string{}
+		for _, b := range at(t, claim, "document.blocks").([]any) {
+			for _, f := range b.(object)["facts"].([]any) {
+				facts[f.(object)["key"].(string)] = f.(object)["value"].(string)
+			}
+		}
+		assert.Contains(t, facts[k.fact], k.value)
+		assert.Contains(t, fmt.Sprint(claim["changes"]), "seen in the quick check")
+		assert.Equal(t, "changed", claim["timing"])
+	}
+	kept := len(c.call("GET", "/studies", "", 200)["studies"].([]any))
+	assert.Equal(t, "keep.cannot", c.call("POST", "/analyses/keep", `{"name":"No","spec":{"method":"one-mean","version":1,"questions":["q"],"settings":{"claimed":8,"direction":"less","role":"null","level":0.05,"source":{}}},"counts":{"questions":[{"key":"q","kind":"continuous","summaries":[{"n":16,"mean":10,"sd":4}]}]}}`, 422)["code"])
+	assert.Len(t, c.call("GET", "/studies", "", 200)["studies"], kept)
+}

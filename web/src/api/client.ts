@@ -221,6 +221,7 @@ export const api = {
   checkShares: (study: number, id: number, body: SharesEntry, signal: AbortSignal) => send<SharesCheck>('POST', question(study, id) + '/shares', { body, signal }),
   methods: (signal?: AbortSignal) => send<Schemas['MethodList']>('GET', '/methods', signal ? { signal } : {}),
   compute: (body: Schemas['TypedAnalysis'], signal: AbortSignal) => send<Computed>('POST', '/analyses', { body, signal }),
+  keepTyped: (name: string, typed: { spec: Spec; counts: TypedCounts }) => send<Study>('POST', '/analyses/keep', { body: { name, ...typed } }),
   checkSpec: (study: number, spec: Spec, signal: AbortSignal) => send<Schemas['SpecCheck']>('POST', `/studies/${study}/analyses/check`, { body: { spec }, signal }),
   stateAnalysis: (study: number, spec: Spec, run: boolean, seen: Seen | null = null) =>
     send<Schemas['StatedAnalysis']>('POST', `/studies/${study}/analyses` + asSeen(seen), { body: { spec, run } }),

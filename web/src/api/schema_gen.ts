@@ -704,6 +704,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/analyses/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a study of typed counts, with what was asked of them; a claim bears that it had been looked at */
+        post: operations["keepTyped"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/analyses": {
         parameters: {
             query?: never;
@@ -3618,6 +3635,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MethodList"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    keepTyped: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name: string;
+                    spec: components["schemas"]["Spec"];
+                    counts: components["schemas"]["TypedCounts"];
+                };
+            };
+        };
+        responses: {
+            /** @description The study */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -2,6 +2,7 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { I18nT, useI18n } from 'vue-i18n'
+import { useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
 import AskSentence from '@/components/asking/AskSentence.vue'
@@ -13,6 +14,8 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import HelpNote from '@/components/HelpNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
+import SentenceBlank from '@/components/SentenceBlank.vue'
+import { useAttempt } from '@/composables/useAttempt'
 import { useHelp } from '@/composables/useHelp'
 import { useMethods } from '@/composables/useMethods'
 
@@ -24,6 +27,7 @@ import type { Change, Computed, Method, Note, Spec } from '@/api/client'
 /** Every method without a study: numbers typed into a sentence or cells, the result as they
  * are typed. What is typed stands behind the # of the address. */
 const { t } = useI18n()
+const router = useRouter()
 const { byName, error: methodsError } = useMethods()
 const { address, typed, set: setBlank, cells, tooLong, slip, countsFor, figures, twoGroups, clear: clearTyped } = useTyped(t)
 /** Handed on as a whole: what is typed quickly is never read from a page that is not drawn yet. */
@@ -127,6 +131,17 @@ watch(method, () => (explained.value = ''))
 function remedy(r: NonNullable<Note['remedy']>) {
   if (r.change) merge(r.change)
 }
+/** A study of these counts, with what is asked of them. */
+const canBeKept = computed(() => ['yes_no', 'two_yes_no', 'answers', 'table', 'square', 'layers'].includes(shape.value) || (shape.value === 'numbers' && typed.value.list.trim() !== ''))
+const keeping = ref(false)
+const studyName = ref('')
+const { error: keepError, attempt } = useAttempt()
+async function keep() {
+  if (!ready.value || !studyName.value.trim()) return
+  const spec: Spec = { method: method.value.name, version: method.value.version, questions: ready.value.keys, settings: settings.value }
+  const made = await attempt(() => api.keepTyped(studyName.value.trim(), { spec, counts: ready.value!.counts }))
+  if (made) await router.push(`/studies/${made.value.id}`)
+}
 function clear() {
   clearTyped()
   settings.value = { ...method.value.settings, ...given.value }
@@ -214,6 +229,14 @@ function clear() {
           >{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
           <WriteUp v-if="result?.document" :document="result.document" />
           <button
+            v-if="result?.document && canBeKept"
+            type="button"
+            class="act"
+            :aria-expanded="keeping"
+            data-test="keep-open"
+            @click="keeping = !keeping"
+          >{{ t('quick.keep') }}</button>
+          <button
             v-if="topics.has(method.name)"
             type="button"
             class="act"
@@ -228,6 +251,12 @@ function clear() {
             @click="clear"
           >{{ t('quick.start_anew') }}</button>
         </p>
+        <form v-if="keeping && result?.document && canBeKept" class="keep" @submit.prevent="keep">
+          <p class="sentence">{{ t('quick.keep_as') }} <SentenceBlank v-model="studyName" :label="t('intake.name_hint')" :placeholder="t('intake.name_hint')" :maxlength="120" required test="keep-name" />.
+            <v-btn type="submit" variant="flat" color="primary" :disabled="!studyName.trim()" data-test="keep">{{ t('quick.keep_go') }}</v-btn></p>
+          <p class="soft small">{{ t('quick.keep_notes') }}</p>
+          <ErrorNote v-if="keepError" :error="keepError" />
+        </form>
       </div>
       <div>
         <MarginNotes

@@ -1,0 +1,250 @@
+package service
+
+import (
+	"bytes"
+	"context"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strconv"
+
+	"widetally/core/analysis"
+	"widetally/core/study"
+	"widetally/core/survey"
+	"widetally/internal/intake"
+)
+
+// KeepTyped makes a study of counts that somebody typed, and asks in it what was asked of
+// them. A claim bears that it had been looked at before it was stated. Counts that no study can
+// be made of, such as a mean alone, are an *InvalidError; nothing is kept then.
+func (s *Services) KeepTyped(ctx context.Context, name string, spec analysis.Spec, counts analysis.Typed) (st study.Study, err error) {
+	if err := counts.Check(); err != nil {
+		return st, err
+	}
+	sheet, err := sheetOf(spec, counts)
+	if err != nil {
+		return st, err
+	}
+	raw, err := sheet.csv()
+	if err != nil {
+		return st, err
+	}
+	a, err := s.Arrive(ctx, "quick-check.csv", bytes.NewReader(raw))
+	if err != nil {
+		return st, err
+	}
+	settings := a.Settings
+	settings.HeaderRow, settings.Delimiter = 1, ","
+	if sheet.counted {
+		settings.Shape, settings.CountColumn = intake.Counts, countName
+	}
+	in := NewStudy{ArrivalID: a.ID, Settings: settings, Name: name, Units: counts.Units}
+	for i, q := range sheet.questions {
+		in.Choices = append(in.Choices, ColumnChoice{Name: sheet.names[i], Kind: &q.Kind})
+	}
+	if st, err = s.Create(ctx, in); err != nil {
+		return st, err
+	}
+	if err = s.settleTyped(ctx, st.ID, spec, sheet); err != nil {
+		_ = s.Delete(context.WithoutCancel(ctx), st.ID) // nothing half made stays
+	}
+	return st, err
+}
+
+// sheet is typed counts as a file in which each line is a combination of answers.
+type sheet struct {
+	questions []survey.Question
+	names     []string // of the columns
+	rows      [][]string
+	counted   bool
+}
+
+// countName is that of the column of counts.
+const countName = "count"
+
+func sheetOf(spec analysis.Spec, counts analysis.Typed) (*sheet, error) {
+	out := &sheet{}
+	for i, key := range spec.Questions {
+		q, err := counts.Question(context.Background(), key)
+		if err != nil {
+			return nil, err
+		}
+		if q.Kind == survey.ChooseAll {
+			return nil, invalid("keep.cannot", "/counts", nil)
+		}
+		name := q.Short
+		if name == "" {
+			name = q.Wording
+		}
+		if name == "" || slices.Contains(out.names, name) || name == countName {
+			name = []string{"answer", "group", "layer"}[min(i, 2)]
+		}
+		out.questions, out.names = append(out.questions, q), append(out.names, name)
+	}
+	typed := counts.Questions
+	switch {
+	case len(out.questions) == 1 && len(typed) > 0 && typed[0].Counts != nil:
+		out.counted = true
+		for i, n := range typed[0].Counts {
+			out.add(n, out.questions[0].Answers[i].Label)
+		}
+	case len(out.questions) == 1 && len(typed) > 0 && len(typed[0].Values) > 0 && typed[0].ValueCounts == nil:
+		for _, x := range typed[0].Values {
+			out.rows = append(out.rows, []string{strconv.FormatFloat(x, 'f', -1, 64)})
+		}
+	case len(out.questions) > 1 && len(counts.Crosstabs) == 1:
+		out.counted = true
+		table := counts.Crosstabs[0]
+		for k, layer := range table.Counts {
+			for i, row := range layer {
+				for j, n := range row {
+					labels := []string{out.questions[0].Answers[j].Label, out.questions[1].Answers[i].Label}
+					if len(out.questions) > 2 {
+						labels = append(labels, out.questions[2].Answers[k].Label)
+					}
+					out.add(n, labels...)
+				}
+			}
+		}
+	default:
+		return nil, invalid("keep.cannot", "/counts", nil)
+	}
+	return out, nil
+}
+
+func (s *sheet) add(n int64, labels ...string) {
+	if n > 0 {
+		s.rows = append(s.rows, append(labels, fmt.Sprint(n)))
+	}
+}
+
+func (s *sheet) csv() ([]byte, error) {
+	var b bytes.Buffer
+	w := csv.NewWriter(&b)
+	head := slices.Clone(s.names)
+	if s.counted {
+		head = append(head, countName)
+	}
+	if err := w.WriteAll(append([][]string{head}, s.rows...)); err != nil {
+		return nil, fmt.Errorf("service: %w", err)
+	}
+	return b.Bytes(), nil
+}
+
+// settleTyped gives the questions of a new study the answers in their order, those that nobody
+// gave too, and asks what was asked.
+func (s *Services) settleTyped(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
+	for i, q := range from.questions {
+		page, err := s.Codebook(ctx, studyID)
+		if err != nil {
+			return err
+		}
+		at := slices.IndexFunc(page.Questions, func(one study.Question) bool { return one.Name == from.names[i] })
+		if at < 0 {
+			return invalid("keep.cannot", "/counts", nil)
+		}
+		kept := page.Questions[at]
+		spec.Questions[i] = KeyOf(kept.ID)
+		for _, a := range q.Answers {
+			if !slices.ContainsFunc(kept.Answers, func(k survey.Answer) bool { return k.Code == a.Label }) {
+				if err := s.EditQuestion(ctx, studyID, kept.ID, kept.Version, QuestionEdit{NewAnswer: &NewAnswer{a.Label, a.Label}}); err != nil {
+					return err
+				}
+				if kept, err = s.keptQuestion(ctx, studyID, kept.ID); err != nil {
+					return err
+				}
+			}
+		}
+		e := QuestionEdit{}
+		if q.Short != "" {
+			e.Short = &q.Short
+		}
+		for _, a := range q.Answers {
+			for _, k := range kept.Answers {
+				if k.Code == a.Label {
+					e.Answers = append(e.Answers, AnswerEdit{Slot: k.Slot, Label: k.Label, Missing: k.Missing, SameAs: k.SameAs})
+				}
+			}
+		}
+		for _, k := range kept.Answers {
+			if !slices.ContainsFunc(e.Answers, func(a AnswerEdit) bool { return a.Slot == k.Slot }) {
+				e.Answers = append(e.Answers, AnswerEdit{Slot: k.Slot, Label: k.Label, Missing: k.Missing, SameAs: k.SameAs})
+			}
+		}
+		if err := s.EditQuestion(ctx, studyID, kept.ID, kept.Version, e); err != nil {
+			return err
+		}
+	}
+	settings, err := relabelled(spec, from.questions)
+	if err != nil {
+		return err
+	}
+	id, _, err := s.State(ctx, studyID, settings, settings.Settings.Tests())
+	if err != nil || !settings.Settings.Tests() {
+		return err
+	}
+	return s.change(ctx, studyID, Title{ID: "quick", Values: map[string]string{}}, func(d *draft) error {
+		return d.store.AddChanges(d.ctx, studyID, []study.Change{{Subject: study.OfClaim, SubjectID: id, Field: "quick", AfterRun: true}})
+	})
+}
+
+func (s *Services) keptQuestion(ctx context.Context, studyID, id uint64) (study.Question, error) {
+	page, err := s.Codebook(ctx, studyID)
+	if err != nil {
+		return study.Question{}, err
+	}
+	for _, q := range page.Questions {
+		if q.ID == id {
+			return q, nil
+		}
+	}
+	return study.Question{}, study.ErrNotFound
+}
+
+// relabelled names the answers of a spec as the study does, by their labels.
+func relabelled(spec analysis.Spec, questions []survey.Question) (out analysis.Spec, err error) {
+	raw, err := json.Marshal(spec)
+	if err != nil {
+		return out, fmt.Errorf("service: %w", err)
+	}
+	var all struct {
+		Method    string         `json:"method"`
+		Version   int            `json:"version"`
+		Questions []analysis.Key `json:"questions"`
+		Settings  map[string]any `json:"settings"`
+	}
+	if err := json.Unmarshal(raw, &all); err != nil {
+		return out, fmt.Errorf("service: %w", err)
+	}
+	label := func(question int, code any) any {
+		for _, a := range questions[min(question, len(questions)-1)].Answers {
+			if a.Code == code {
+				return a.Label
+			}
+		}
+		return code
+	}
+	if list, ok := all.Settings["success"].([]any); ok {
+		for i := range list {
+			list[i] = label(0, list[i])
+		}
+	}
+	if groups, ok := all.Settings["groups"].(map[string]any); ok {
+		for member, code := range groups {
+			groups[member] = label(1, code)
+		}
+	}
+	if entered, ok := all.Settings["shares"].(map[string]any); ok {
+		list, _ := entered["figures"].([]any)
+		for _, one := range list {
+			if figure, ok := one.(map[string]any); ok {
+				figure["code"] = label(0, figure["code"])
+			}
+		}
+	}
+	if raw, err = json.Marshal(all); err != nil {
+		return out, fmt.Errorf("service: %w", err)
+	}
+	return out, json.Unmarshal(raw, &out)
+}
