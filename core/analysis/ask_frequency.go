@@ -5,6 +5,7 @@ import (
 
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/infer"
 	"widetally/core/survey"
 	"widetally/core/tally"
 )
@@ -58,7 +59,9 @@ type FrequencySettings struct {
 	Picture claim.BarsPicture `json:"picture"`
 	Height  claim.Height      `json:"height"`
 	Order   claim.Order       `json:"order"`
-	Frame   *claim.Frame      `json:"frame,omitempty"`
+	// Intervals draws simultaneous intervals on bars of shares.
+	Intervals bool         `json:"intervals,omitempty"`
+	Frame     *claim.Frame `json:"frame,omitempty"`
 }
 
 var askedFrequency = &Asked{Version: 1, Quick: QuickAnswers, Questions: []Part{TheQuestion}, Inputs: []Input{}, Texts: "frequency", Lines: []Line{}, Key: "b",
@@ -100,7 +103,13 @@ func (*FrequencySettings) run(work Work, c *Counted) (*Outcome, error) {
 func (s *FrequencySettings) document(o *Outcome, about claim.About) document.Document {
 	q := o.Counted.Questions[0]
 	about.Everyone = o.Counted.Frequency.Everyone
-	return claim.Frequency{About: about, Question: named(q), Labels: labelsOf(q), Ranked: q.Kind.Ranked(), Order: s.Order, Picture: s.Picture, Height: s.Height, Frame: s.Frame}.Document(o.Result.(*tally.Relative))
+	c := claim.Frequency{About: about, Question: named(q), Labels: labelsOf(q), Ranked: q.Kind.Ranked(), Order: s.Order, Picture: s.Picture, Height: s.Height, Frame: s.Frame}
+	if s.Intervals {
+		if r, err := infer.ComputeSimultaneous(properCounts(o.Counted.Frequency), usualConfidence); err == nil { // of one answer there are none
+			c.Intervals = r.Goodman
+		}
+	}
+	return c.Document(o.Result.(*tally.Relative))
 }
 
 // FrequenciesSettings asks for several questions as one table.

@@ -16,6 +16,7 @@ type TwoMeansSettings struct {
 	Direction claim.Direction   `json:"direction"`
 	Role      claim.Role        `json:"role"`
 	Level     Level             `json:"level"`
+	Looked    []claim.Direction `json:"looked,omitempty"`
 	Show      []claim.Statistic `json:"show,omitempty"`
 	Frame     *claim.Frame      `json:"frame,omitempty"`
 }
@@ -33,7 +34,7 @@ var askedTwoMeans = &Asked{Version: 1, Quick: QuickTwoSummarys, Seldom: true, Qu
 
 // Check implements Settings.
 func (s *TwoMeansSettings) Check([]survey.Question) []Problem {
-	return slices.Concat(checkOneOf(claim.Directions, s.Direction, "share.direction", "direction"), checkRole(s.Role, "role"), s.Level.problems("level"), checkStatistics(s.Show), checkFrame(s.Frame))
+	return slices.Concat(checkOneOf(claim.Directions, s.Direction, "share.direction", "direction"), checkLooked(s.Looked), checkRole(s.Role, "role"), s.Level.problems("level"), checkStatistics(s.Show), checkFrame(s.Frame))
 }
 
 // Tests implements Settings.
@@ -48,13 +49,13 @@ func (*TwoMeansSettings) Codes(int) []string { return nil }
 // Essence implements Settings.
 func (s *TwoMeansSettings) Essence() any {
 	e := *s
-	e.Show, e.Frame = nil, nil
+	e.Show, e.Frame, e.Looked = nil, nil, nil
 	return e
 }
 
 func (s *TwoMeansSettings) claim(q []survey.Question, about claim.About) claim.TwoMeans {
 	labels := labelsOf(q[1])
-	c := claim.TwoMeans{Summaries: (&ByGroupSettings{Show: s.Show, Frame: s.Frame}).claim(q, about), Stated: claim.Stated{Direction: s.Direction, Role: s.Role, Level: float64(s.Level)}}
+	c := claim.TwoMeans{Summaries: (&ByGroupSettings{Show: s.Show, Frame: s.Frame}).claim(q, about), Stated: claim.Stated{Direction: s.Direction, Role: s.Role, Level: float64(s.Level)}, Looked: s.Looked}
 	if len(labels) == 2 {
 		c.First, c.Second = labels[0], labels[1]
 	}

@@ -64,7 +64,7 @@ func (NumberList) Schema() map[string]any {
 
 // shownOnly are the members of settings that only say how a result is shown; changing them
 // is no change of a claim.
-var shownOnly = []string{"reading", "show", "swapped", "hideEmpty", "missing", "picture", "frame", "height", "order", "width", "start", "number", "limits", "normal"}
+var shownOnly = []string{"reading", "show", "swapped", "hideEmpty", "missing", "picture", "frame", "height", "order", "width", "start", "number", "limits", "normal", "intervals"}
 
 // ShownOnly reports whether a change of a spec only changes how its result is shown.
 func (c Change) ShownOnly() bool {

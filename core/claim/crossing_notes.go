@@ -52,7 +52,7 @@ func (c Crossing) notes(t crossed, r *infer.Independence) []document.Note {
 		out.add(document.Decision, "crossing.not_cause", nil)
 		out.add(document.Decision, "crossing.size."+sizeOf(r.CohensW), document.Values{"v": document.Of(document.Effect, r.CramersV), "w": document.Of(document.Effect, r.CohensW), "n": document.N(r.N)})
 	} else {
-		out.add(document.Decision, "crossing.not_proving", document.Values{"n": document.N(r.N)})
+		out.add(document.Decision, "crossing.not_proving", document.Values{"n": document.N(r.N), "w": document.Of(document.Effect, infer.DetectableW(float64(r.N), float64(r.DF), r.Level, usualPower))})
 	}
 	return out
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"widetally/core/document"
+	"widetally/core/infer"
 	"widetally/core/tally"
 )
 
@@ -60,7 +61,9 @@ type Frequency struct {
 	Order   Order
 	Picture BarsPicture
 	Height  Height // count or share
-	Frame   *Frame
+	// Intervals are simultaneous ones of each answer's share, drawn on bars of shares; nil for none.
+	Intervals []infer.Interval
+	Frame     *Frame
 }
 
 // Statement says what is shown.
@@ -80,12 +83,18 @@ func (c Frequency) Document(r *tally.Relative) document.Document {
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: Numbers{Height: c.Height}.heights([]Height{AsCount, AsShare}, false)})
 		if picture = c.bars(r, at, v); c.Height == AsCount {
 			kind = document.Count
+		} else if len(c.Labels) > 1 {
+			d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: &document.Choice{Label: document.Say("choice.also", nil),
+				Options: []document.Option{{Label: document.Say("choice.intervals", nil), Chosen: c.Intervals != nil, Change: patch(map[string]any{"intervals": c.Intervals == nil})}}}})
 		}
 	}
 	d.Blocks = append(d.Blocks, c.Frame.drawn(picture, kind)...)
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.Figures, Table: c.table(r, at, v)}, document.Block{Kind: document.WriteUp, Said: []document.Message{sentence}})
 	var notes notesOf
 	notes.leftOut(c.About, r.N)
+	if c.Picture == UprightBars && c.Height == AsShare && c.Intervals != nil {
+		notes.add(document.Chart, "frequency.intervals", nil)
+	}
 	notes.unweighted(c.About)
 	d.Notes = notes
 	return d
@@ -123,6 +132,13 @@ func (c Frequency) bars(r *tally.Relative, at []int, v document.Values) *documen
 		d.Bars = append(d.Bars, document.Bar{From: float64(k) + 0.15, To: float64(k) + 0.85, Height: height})
 		d.Names = append(d.Names, document.Line{At: float64(k) + 0.5, Label: plain(document.Text(c.Labels[i]))})
 		d.Top = math.Max(d.Top, height)
+		if c.Height == AsShare && c.Intervals != nil {
+			x, lower, upper := float64(k)+0.5, 100*c.Intervals[i].Lower, 100*c.Intervals[i].Upper
+			for _, line := range [][]document.Point{{{X: x, Y: lower}, {X: x, Y: upper}}, {{X: x - 0.06, Y: lower}, {X: x + 0.06, Y: lower}}, {{X: x - 0.06, Y: upper}, {X: x + 0.06, Y: upper}}} {
+				d.Lines = append(d.Lines, document.PlotLine{Points: line, Thin: true})
+			}
+			d.Top = math.Max(d.Top, upper)
+		}
 	}
 	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_answers", v), Axis: document.Say("chart.plot.axis", v), Plot: d}
 }

@@ -112,6 +112,7 @@ func (c OneMean) Document(r *infer.Means) document.Document {
 	if !rejected {
 		notes.add(document.Decision, "one_mean.not_proving", v)
 	}
+	c.meanNotes(&notes, rejected, test.StandardError, r.CohensD, v)
 	d.Notes = notes
 	return d
 }

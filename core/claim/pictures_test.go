@@ -55,6 +55,16 @@ func TestBarsOfAQuestion(t *testing.T) {
 		assert.Equal(t, "Four", p.Title.Values["value"].Text)
 		assert.Equal(t, 1.35, p.Size)
 	}
+	// Simultaneous intervals stand on the bars of shares, by the answers' order: the first of
+	// Goodman's for 43, 61, 27 and 19 begins at 20.44 % (a worked case).
+	in, err := infer.ComputeSimultaneous([]int64{43, 61, 27, 19}, 0.95)
+	require.NoError(t, err)
+	four, err := tally.RelativeFrequencies([]int64{43, 61, 27, 19}, 0)
+	require.NoError(t, err)
+	lines := plotIn(t, Frequency{Labels: labels, Order: BySize, Picture: UprightBars, Height: AsShare, Intervals: in.Goodman}.Document(four), 1).Plot.Lines
+	require.Len(t, lines, 12)
+	assert.InDelta(t, 20.4423144923266937, lines[3].Points[0].Y, 1e-10, "the second bar is that of the first answer")
+	assert.Equal(t, 1.5, lines[3].Points[0].X)
 	// A strip is 100 % long, part after part.
 	strip := plotIn(t, Frequency{Labels: labels, Order: BySize, Picture: OneStrip}.Document(r), 1).Plot
 	assert.True(t, strip.Flat)

@@ -267,6 +267,32 @@ func criticalText(d Direction, critical float64) document.Message {
 	return document.Say(id, document.Values{"value": document.Of(document.Statistic, critical)})
 }
 
+// detectableMean is the difference of means that would be found with the usual power, by the
+// normal distribution: (z of the level + z of the power) standard errors.
+func (s Stated) detectableMean(se float64) (away float64, ok bool) {
+	if s.Level >= usualPower/2 {
+		return 0, false
+	}
+	level := s.Level
+	if s.Direction == Different {
+		level /= 2
+	}
+	return (prob.NormalUpperQuantile(level) + prob.NormalUpperQuantile(1-usualPower)) * se, true
+}
+
+// meanNotes say how large a difference of means is, or which would have been found.
+func (s Stated) meanNotes(n *notesOf, rejected bool, se float64, d *infer.Effect, v document.Values) {
+	if rejected {
+		if d != nil && d.Value != nil {
+			n.add(document.Decision, "means.size", document.Values{"d": document.Of(document.Effect, *d.Value)})
+		}
+		return
+	}
+	if away, ok := s.detectableMean(se); ok {
+		n.add(document.Decision, "means.detectable", document.Values{"away": rounded(away), "question": v["question"], "level": v["level"]})
+	}
+}
+
 // usualPower is that of the smallest departure which a result names.
 const usualPower = 0.8
 

@@ -13,6 +13,8 @@ type TwoMeans struct {
 	Summaries
 	Stated
 	First, Second string // the labels of the groups
+	// Looked are further directions that were looked at after the stated one.
+	Looked []Direction
 }
 
 const twoMeans = "two_means"
@@ -72,6 +74,11 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 		facts = append(facts, effectFact("cohens_d", *r.CohensD, 1-c.Level))
 	}
 	facts = append(facts, fact("pooled", "pooled_t", document.Values{"direction": v["direction"]}, plain(document.P(document.PExact, tailOf(r.Pooled.Tails, c.Direction), c.Level))))
+	for _, other := range c.Looked {
+		if other != c.Direction {
+			facts = append(facts, fact("looked_"+string(other), "looked", document.Values{"direction": document.Term("direction." + string(other))}, plain(document.P(document.PExact, tailOf(test.Tails, other), c.Level))))
+		}
+	}
 	d := document.Document{Blocks: []document.Block{{Kind: document.Figures, Table: c.summary(r)}}}
 	if list != nil {
 		d = c.Summaries.Document(list)
@@ -88,7 +95,8 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 	}
 	working := []document.Message{document.Say("working.two_means.t", v), document.Say("working.two_means.df", v), document.Say("working.two_means.p_"+string(c.Direction), v), document.Say("working.two_means."+outcome(rejected), v)}
 	d.Blocks = append(blocks, document.Block{Kind: document.Facts, Facts: facts}, document.Block{Kind: document.Figures, Table: decisions(ways, r.Confidence)},
-		document.Block{Kind: document.Chart, Chart: c.bell(infer.StudentCurve(test.Statistic, critical, *test.DF), test.Statistic, critical, p, "t")}, document.Block{Kind: document.Working, Said: working},
+		document.Block{Kind: document.Chart, Chart: c.bell(infer.StudentCurve(test.Statistic, critical, *test.DF), test.Statistic, critical, p, "t")},
+		document.Block{Kind: document.Choices, Choices: c.looked(c.Looked)}, document.Block{Kind: document.Working, Said: working},
 		document.Block{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say("finding.two_means.journal", v)}})
 	d.Outcome = c.outcome(rejected, p)
 	notes := notesOf(d.Notes)
@@ -101,6 +109,10 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 	if c.Direction != Different {
 		notes.add(document.Facts, "two_means.interval_of", v)
 	}
+	if len(c.Looked) > 0 {
+		notes.caution(document.Decision, "one_share.looked", nil)
+	}
+	c.meanNotes(&notes, rejected, test.StandardError, r.CohensD, v)
 	d.Notes = notes
 	return d
 }

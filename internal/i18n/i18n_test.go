@@ -302,6 +302,7 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 			add("frequency", `["caddy"]`, `{"picture":%q,"height":"count","order":%q,`+frame+`}`, picture, order)
 		}
 		add("frequency", `["ward2"]`, `{"picture":"upright","height":"count","order":%q}`, order)
+		add("frequency", `["ward2"]`, `{"picture":"upright","height":"share","order":%q,"intervals":true}`, order)
 		add("frequencies", `["ward","ward2","third","caddy"]`, `{"order":%q}`, order)
 	}
 	for _, reading := range claim.CrossingsReadings {
@@ -369,7 +370,7 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 			}
 			add("one-mean", `["age"]`, `{"claimed":30,"direction":%q,"role":%q}`, direction, role)
 			add("means", `["age","turned"]`, `{"direction":%q,"role":%q,"level":0.05,"show":["mean"]}`, direction, role)
-			add("means", `["age","two"]`, `{"direction":%q,"role":%q,"level":0.05,"show":["mean"]}`, direction, role)
+			add("means", `["age","two"]`, `{"direction":%q,"role":%q,"level":0.05,"show":["mean"],"looked":["less","greater"]}`, direction, role)
 		}
 		for _, margin := range []string{"1", "15", "60"} {
 			add("equivalence/share", `["ward"]`, `{"success":["1"],"expected":"50 %%","margin":%q,"role":%q}`, margin, role)
