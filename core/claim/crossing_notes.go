@@ -116,6 +116,7 @@ func (c Crossing) conditionNote(out *notesOf, r *infer.Independence) {
 	default:
 		n = out.caution(document.Conditions, "crossing.poor", v)
 	}
+	n.Remedy = merging
 	if !c.Test.ExactAsked {
 		n.Remedy = &document.Remedy{Label: document.Say("remedy.exact", nil), Change: patch(map[string]any{"test": map[string]any{"exact": true}})}
 	}

@@ -291,6 +291,9 @@ func (c GoodnessOfFit) referenceNote(out *notesOf) {
 	}
 }
 
+// merging opens the answers of the question to be merged.
+var merging = &document.Remedy{Label: document.Say("remedy.merge", nil), Merge: true}
+
 func (c GoodnessOfFit) asked() json.RawMessage {
 	return patch(map[string]any{"shares": c.Asked, "role": c.Role})
 }
@@ -336,6 +339,6 @@ func (c GoodnessOfFit) conditionNote(out *notesOf, r *infer.GoodnessOfFit) {
 	case r.Advice.Because == infer.BecauseEqualShares:
 		out.add(document.Conditions, "conditions.equal", v)
 	default:
-		out.caution(document.Conditions, "conditions.poor", v)
+		out.caution(document.Conditions, "conditions.poor", v).Remedy = merging
 	}
 }

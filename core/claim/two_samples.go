@@ -109,7 +109,7 @@ func (c TwoSamples) Document(r *infer.Homogeneity, published []int64) document.D
 		{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), reading, document.Say("finding.two_samples.journal", v))},
 	}, Outcome: c.outcome(t.Reject, t.P)}
 	if t.LowCells > 0 {
-		notes.caution(document.Conditions, "two_samples.low", document.Values{"n": document.N(int64(t.LowCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)})
+		notes.caution(document.Conditions, "two_samples.low", document.Values{"n": document.N(int64(t.LowCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)}).Remedy = merging
 	}
 	notes.leftOut(c.About, t.RowTotals[0])
 	notes.unweighted(c.About)

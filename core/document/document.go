@@ -68,6 +68,8 @@ type Remedy struct {
 	Change json.RawMessage
 	// Ask opens the form of another method in the place of a change; nil for none.
 	Ask *Ask
+	// Merge opens the answers of the first question to be merged.
+	Merge bool
 }
 
 // Choice offers ways to look at a result, each a change of its settings.

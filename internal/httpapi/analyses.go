@@ -11,10 +11,8 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"widetally/core/analysis"
-	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
-	"widetally/core/resultjson"
 	"widetally/core/study"
 	"widetally/internal/service"
 )
@@ -411,24 +409,6 @@ func (s *server) drawChart(c fiber.Ctx) error {
 	return study.ErrNotFound
 }
 
-// keepTyped makes a study of typed counts, with what was asked of them.
-func (s *server) keepTyped(c fiber.Ctx) error {
-	var in struct {
-		Name   string          `json:"name"`
-		Spec   json.RawMessage `json:"spec"`
-		Counts analysis.Typed  `json:"counts"`
-	}
-	if err := s.decode(c, &in); err != nil {
-		return err
-	}
-	spec, err := specOf(in.Spec)
-	if err != nil {
-		return err
-	}
-	st, err := s.study.KeepTyped(c.Context(), in.Name, spec, in.Counts)
-	return s.sendStudy(c, fiber.StatusCreated, st, err)
-}
-
 // pictureNotes are the lines that stand under a picture which leaves: of whom it speaks, and
 // from which study and day.
 func (s *server) pictureNotes(ctx context.Context, studyID uint64, v service.AnalysisView) ([]string, error) {
@@ -446,63 +426,4 @@ func (s *server) pictureNotes(ctx context.Context, studyID uint64, v service.Ana
 		out = append(out, whom)
 	}
 	return append(out, s.from(st.Name)), nil
-}
-
-// computeAnalysis asks a spec of counts that come with it. What cannot be asked yet is
-// answered with its problems, so that a form can be filled in bit by bit.
-func (s *server) computeAnalysis(c fiber.Ctx) error {
-	var in struct {
-		Spec   json.RawMessage `json:"spec"`
-		Counts analysis.Typed  `json:"counts"`
-	}
-	if err := s.decode(c, &in); err != nil {
-		return err
-	}
-	spec, err := specOf(in.Spec)
-	if err != nil {
-		return err
-	}
-	o, problems, err := s.study.Compute(c.Context(), spec, in.Counts)
-	if err != nil {
-		return err
-	}
-	out := struct {
-		Spec        analysis.Spec    `json:"spec"`
-		Problems    []specProblemDTO `json:"problems"`
-		Statement   string           `json:"statement"`
-		LevelText   string           `json:"levelText"`
-		Input       json.RawMessage  `json:"input"`
-		Assumptions []assumptionDTO  `json:"assumptions"`
-		Result      json.RawMessage  `json:"result"`
-		Document    *documentDTO     `json:"document"`
-	}{Spec: spec, Problems: s.toProblems(problems), Assumptions: []assumptionDTO{}}
-	if o == nil {
-		return c.JSON(out)
-	}
-	m, _ := analysis.Find(spec.Method)
-	out.Assumptions = s.assumptions(m)
-	var refused *infer.InputError
-	if errors.As(o.Refusal, &refused) {
-		return &fieldError{m.Field(refused.Reason), o.Refusal}
-	}
-	about := claim.About{Units: document.Text(in.Counts.Units)}
-	if in.Counts.Units == "" {
-		about.Units = document.Term("claim.respondents")
-	}
-	doc := o.Document(about)
-	out.Document, out.Statement = s.toDocument(&doc), s.say(spec.Settings.Statement(o.Counted.Questions, about))
-	if level := spec.Settings.SignificanceLevel(); level > 0 {
-		out.LevelText = s.study.Words().Level(level)
-	}
-	if o.Request != nil {
-		if out.Input, err = resultjson.Encode(o.Request); err != nil {
-			return err
-		}
-	}
-	if o.Result != nil {
-		if out.Result, err = resultjson.Encode(o.Result); err != nil {
-			return err
-		}
-	}
-	return c.JSON(out)
 }

@@ -51,6 +51,9 @@ func (s *server) toRemedy(r *document.Remedy) *remedyDTO {
 	if r == nil {
 		return nil
 	}
+	if r.Merge {
+		return &remedyDTO{Action: "merge", Label: s.say(r.Label)}
+	}
 	if r.Ask != nil {
 		return &remedyDTO{Action: "ask", Label: s.say(r.Label), Ask: toAsk(r.Ask)}
 	}

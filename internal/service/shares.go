@@ -56,7 +56,8 @@ func setsOf(rows []study.ShareSet, err error) ([]ShareSet, error) {
 
 // defined checks a set and writes it down.
 func defined(set shares.Set) (string, error) {
-	for _, p := range set.Check() {
+	if problems := set.Check(); len(problems) > 0 {
+		p := problems[0]
 		v := map[string]string{"most": fmt.Sprint(shares.MaxSetText)}
 		if p.Of != nil {
 			names := make([]shares.Name, len(set.Answers))

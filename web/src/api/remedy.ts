@@ -20,6 +20,7 @@ export function applyRemedy(study: number, q: Cured, r: Remedy): Promise<unknown
     parts: () => api.addDerived(study, { wording: q.wording, derivation: { rule: 'parts', sources: [q.id], separator: r.separator } }),
     change: () => Promise.resolve(),
     ask: () => Promise.resolve(),
+    merge: () => Promise.resolve(),
   }
   return actions[r.action]()
 }

@@ -1332,7 +1332,7 @@ export interface components {
         };
         Remedy: {
             /** @enum {string} */
-            action: "missing" | "same" | "kind" | "counts" | "parts" | "change" | "ask";
+            action: "missing" | "same" | "kind" | "counts" | "parts" | "change" | "ask" | "merge";
             label: string;
             code: string;
             other: string;

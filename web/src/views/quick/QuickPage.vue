@@ -260,7 +260,7 @@ function clear() {
       </div>
       <div>
         <MarginNotes
-          :notes="(result?.document?.notes ?? []).map((n) => (n.remedy?.ask ? { ...n, remedy: null } : n))"
+          :notes="(result?.document?.notes ?? []).map((n) => (n.remedy && n.remedy.action !== 'change' ? { ...n, remedy: null } : n))"
           class="notes"
           @remedy="remedy"
         >

@@ -40,7 +40,7 @@ const props = defineProps<{
   tickable: boolean
   picked: string[]
 }>()
-const emit = defineEmits<{ changed: [question: Question]; remove: []; tick: []; picking: [codes: string[] | null]; next: [next: NextAsk]; these: [who: Who[]]; pattern: [question: number] }>()
+const emit = defineEmits<{ changed: [question: Question]; remove: []; tick: []; picking: [codes: string[] | null]; next: [next: NextAsk]; these: [who: Who[]]; pattern: [question: number]; merge: [] }>()
 const { t } = useI18n()
 const { byName } = useMethods()
 const changing = ref(false)
@@ -121,7 +121,8 @@ function close() {
   emit('picking', null)
 }
 function remedy(r: NonNullable<Note['remedy']>) {
-  if (r.ask) emit('next', r.ask)
+  if (r.action === 'merge') emit('merge')
+  else if (r.ask) emit('next', r.ask)
   else if (r.change) change(r.change)
 }
 const seen = (id: string, is: boolean, reason: string) => attempt(() => api.answerNote(props.study.id, props.analysis.id, id, is, reason, props.view))

@@ -6,17 +6,16 @@ import { useRoute, useRouter } from 'vue-router'
 import { ApiError, api } from '@/api/client'
 import { useSession } from '@/app/session'
 import AnswerArranger from '@/components/AnswerArranger.vue'
-import { applyRemedy } from '@/api/remedy'
 import DeriveForm from '@/components/deriving/DeriveForm.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { count } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
 import TableActs from '@/components/TableActs.vue'
-import { useAttempt } from '@/composables/useAttempt'
 
 import { useAsking } from '../composables/useAsking'
 import { useDraft } from '../composables/useDraft'
+import { useQuestionEdits } from '../composables/useQuestionEdits'
 import AnalysisBlock from './AnalysisBlock.vue'
 import AnalysisForm from './AnalysisForm.vue'
 import DesignStep from './DesignStep.vue'
@@ -26,7 +25,7 @@ import QuestionActs from './QuestionActs.vue'
 import TallyColumns from './TallyColumns.vue'
 import TallyTable from './TallyTable.vue'
 
-import type { Analysis, DerivedEdit, NextAsk, Note, Outlined, Question, QuestionEdit, Spec, Study, Subgroup, Topline, Who, Window } from '@/api/client'
+import type { Analysis, NextAsk, Outlined, Question, Spec, Study, Subgroup, Topline, Who, Window } from '@/api/client'
 import type { View } from '../composables/useView'
 
 const props = defineProps<{
@@ -56,7 +55,12 @@ const session = useSession()
 const arranging = ref(false)
 const designing = ref(false)
 const deriving = ref<'merge' | 'bands' | null>(null)
-const { error, attempt: tried } = useAttempt()
+const { error, attempt, edit, relabel, remedy, derive, select, shelve, rebuild, reload } = useQuestionEdits(props, {
+  changed: (q) => emit('changed', q),
+  page: (page) => emit('page', page),
+  reload: () => emit('reload'),
+  derived: () => (deriving.value = null),
+})
 const { byName, asking, others, picked, methods, form, seeksOther, among, open, close, withOthers, state, needsPicking, pick } = useAsking(props, ask)
 
 const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
@@ -120,34 +124,6 @@ const subline = computed(() => {
   return parts.join(' · ')
 })
 
-/** What an edit gives back is the question as it is then. */
-async function attempt(work: () => Promise<Question | void>) {
-  const done = await tried(work)
-  if (done?.value) emit('changed', done.value)
-  return done !== null
-}
-
-const edit = (change: QuestionEdit) =>
-  attempt(async () => {
-    emit('page', await api.editOnPage(props.study.id, props.question.id, props.question.version, change, props.view, props.drawn()))
-  })
-
-const editAnswers = (change: (answers: QuestionEdit['answers'] & object) => void) => {
-  const answers = props.question.answers.map(({ slot, label, missing, sameAs, score }) => ({ slot, label, missing, sameAs, score }))
-  change(answers)
-  return edit({ answers })
-}
-
-const relabel = (slot: number, label: string) =>
-  editAnswers((answers) => {
-    const answer = answers.find((a) => a.slot === slot)
-    if (answer) answer.label = label
-  })
-
-async function remedy(r: NonNullable<Note['remedy']>) {
-  if (await attempt(async () => void (await applyRemedy(props.study.id, props.question, r)))) emit('reload')
-}
-
 async function ask(spec: Spec, runNow: boolean) {
   return attempt(async () => {
     const made = await api.stateAnalysis(props.study.id, spec, runNow, props.view)
@@ -155,26 +131,6 @@ async function ask(spec: Spec, runNow: boolean) {
     useDraft(props.study.id, props.question.id, spec.method).drop()
     return made.question
   })
-}
-
-/** A question made of this one stands after it, where one is taken. */
-async function derive(body: DerivedEdit) {
-  const done = await tried(() => api.addDerived(props.study.id, body))
-  if (!done) return
-  deriving.value = null
-  emit('reload')
-  await router.push({ query: route.query, hash: `#q${done.value.number}` })
-}
-const select = () =>
-  attempt(async () => {
-    await api.select(props.study.id, 'questions', props.question.id, !props.question.selected)
-    emit('reload')
-  })
-
-/** The counts as they are shown become shares that other questions can be held against. */
-async function shelve() {
-  const made = await tried(() => api.toShelf(props.study.id, props.question.id, props.view))
-  if (made) await router.push('/shares')
 }
 
 const remove = (a: Analysis) =>
@@ -185,15 +141,6 @@ const remove = (a: Analysis) =>
     })
     return { ...props.question, analyses: props.question.analyses.filter((x) => x.id !== a.id) }
   })
-
-/** Rebuilds a damaged column, after which everything that rests on it is shown anew. */
-async function rebuild(id: number) {
-  if (await attempt(async () => void (await api.repair(props.study.id, id)))) emit('reload')
-}
-
-async function reload() {
-  await attempt(() => api.question(props.study.id, props.question.id, props.view))
-}
 
 function keyed(event: KeyboardEvent) {
   if (event.target !== event.currentTarget || event.ctrlKey || event.metaKey || event.altKey) return
@@ -393,6 +340,7 @@ function keyed(event: KeyboardEvent) {
       @remove="remove(a)"
       @next="(next) => emit('next', next, a.spec.questions)"
       @these="(who) => emit('these', who, a.spec.questions)"
+      @merge="deriving = 'merge'"
       @pattern="(id) => emit('pattern', id, a.spec, a.pattern)"
       @picking="picked = $event && needsPicking(byName.get(a.spec.method)) ? $event : null"
     />

@@ -1,0 +1,91 @@
+package service
+
+import (
+	"errors"
+	"fmt"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/analysis"
+	"widetally/core/shares"
+	"widetally/core/study"
+)
+
+func register(figures ...string) shares.Set {
+	s := shares.Set{Title: "the register", Kind: shares.Register, Scale: shares.Percents}
+	for i, f := range figures {
+		s.Answers = append(s.Answers, shares.SetAnswer{Label: string(rune('a' + i)), Figure: f})
+	}
+	return s
+}
+
+// Of eight who change a set at once one is first, the others are told; versions follow each
+// other, and a set that was taken off the shelf cannot be changed.
+func TestASetOfSharesIsChangedByOneAtATime(t *testing.T) {
+	s, _ := newService(t)
+	set, err := s.AddShareSet(t.Context(), register("40", "60"))
+	require.NoError(t, err)
+	var work []func() error
+	for i := range 8 {
+		work = append(work, func() error {
+			_, err := s.EditShareSet(t.Context(), set.ID, 1, register(fmt.Sprint(41+i), fmt.Sprint(59-i)))
+			return err
+		})
+	}
+	first := 0
+	for _, err := range together(work...) {
+		if err == nil {
+			first++
+		} else {
+			assert.ErrorIs(t, err, study.ErrStale)
+		}
+	}
+	assert.Equal(t, 1, first)
+	all, err := s.ShareVersions(t.Context(), set.ID)
+	require.NoError(t, err)
+	require.Len(t, all, 2)
+	assert.Equal(t, []int{2, 1}, []int{all[0].Version, all[1].Version})
+	assert.Equal(t, "40", all[1].Answers[0].Figure)
+	require.NoError(t, s.SetShareSetDeleted(t.Context(), set.ID, true))
+	_, err = s.EditShareSet(t.Context(), set.ID, 2, register("50", "50"))
+	assert.ErrorIs(t, err, study.ErrStale)
+	assert.ErrorIs(t, s.SetShareSetDeleted(t.Context(), 999, true), study.ErrNotFound)
+	_, err = s.ShareVersions(t.Context(), 999)
+	assert.ErrorIs(t, err, study.ErrNotFound)
+	var refusal *InvalidError
+	_, err = s.AddShareSet(t.Context(), register("40", "61"))
+	require.True(t, errors.As(err, &refusal))
+	assert.Equal(t, map[string]string{"sum": "101", "target": "100", "gap": "1", "text": "1"}, refusal.Values)
+}
+
+// An adjustment that was chosen before a test was run says so; one that was chosen afterwards
+// cannot pass for it, whatever is undone.
+func TestWhenTheAdjustmentWasChosen(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "ward\na\na\nb\nb\nb\n", nil)
+	require.NoError(t, s.Adjust(t.Context(), st.ID, analysis.HolmAdjustment))
+	r, err := s.Register(t.Context(), st.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []any{analysis.HolmAdjustment, false}, []any{r.Adjustment, r.Afterwards})
+	chosen := *r.ChosenAt
+	_, _, err = s.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Equal, nil), true)
+	require.NoError(t, err)
+	require.NoError(t, s.Adjust(t.Context(), st.ID, analysis.HolmAdjustment))
+	r, err = s.Register(t.Context(), st.ID)
+	require.NoError(t, err)
+	assert.Equal(t, chosen, *r.ChosenAt, "choosing the same again is no new choice")
+	require.NotNil(t, r.Claims[0].Adjusted)
+	assert.Equal(t, r.Claims[0].Document.Outcome.P.Number, r.Claims[0].Adjusted.P.Value, "of a single claim")
+	require.NoError(t, s.Adjust(t.Context(), st.ID, analysis.BenjaminiHochberg))
+	r, err = s.Register(t.Context(), st.ID)
+	require.NoError(t, err)
+	assert.True(t, r.Afterwards)
+	require.NoError(t, undo(t, s, st.ID))
+	r, err = s.Register(t.Context(), st.ID)
+	require.NoError(t, err)
+	assert.Equal(t, []any{analysis.HolmAdjustment, false}, []any{r.Adjustment, r.Afterwards})
+	assert.Error(t, s.Adjust(t.Context(), st.ID, "sidak"))
+	assert.ErrorIs(t, s.Adjust(t.Context(), 999, analysis.HolmAdjustment), study.ErrNotFound)
+}
