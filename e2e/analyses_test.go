@@ -105,7 +105,7 @@ func TestOneShareFromRawAnswersAndFromTwoNumbers(t *testing.T) {
 	p.click("[data-test=keep-open]")
 	p.fill("[data-test=keep-name]", "From the quick check")
 	p.click("[data-test=keep]")
-	p.sees("#q1 [data-test=claim]", "claimed to be", "its result was seen in the quick check before it was stated here")
+	p.sees("#q1 [data-test=claim]", "Claim 1", "its result was seen in the quick check before it was stated here")
 	p.run(`history.back()`)
 	check("[data-test=result]")
 	p.click("[data-test=clear]")

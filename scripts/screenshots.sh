@@ -30,4 +30,4 @@ shot check /studies/1/check
 shot codebook /studies/1/codebook -js "document.querySelector('[data-test=choose-satisfaction] input').click(); await wait(300); document.querySelector('[data-test=choose-crew] input').click(); await wait(400)"
 shot derive /studies/1/codebook -js "document.querySelector('[data-test=choose-tenure] input').click(); await wait(300); document.querySelector('[data-test=derive-merge]').click(); await wait(400); for (const n of [1, 2]) { document.querySelectorAll('[data-test=merge-board] input[type=checkbox]')[n].click(); await wait(150) } document.querySelector('[data-test=merge]').click(); await wait(400)"
 shot subgroups '/studies/1/codebook?show=subgroups' -js "await wait(400); document.querySelector('[data-test=subgroups] button').click(); await wait(900)"
-shot responses /studies/1/responses -js "await wait(900)"
+shot shares /shares -js "await wait(900); document.querySelector('[data-test=set-versions]')?.click(); await wait(600)"
