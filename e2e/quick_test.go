@@ -55,7 +55,7 @@ func TestEveryQuickCheck(t *testing.T) {
 		// ((1.95996 √(0.62 · 0.38) + 0.84162 √(0.58 · 0.42)) ÷ 0.04)² = 1167.5.
 		{"a plan", "know how many to ask, for one share", "", []string{"claimed", "62 %", "true", "58 %"}, []string{"find", "how many to ask", "direction", "different from that"}, "n", "1,168", "Ask 1,168 respondents"},
 		{"a plan", "know how many to ask, for two groups", "", []string{"share1", "60 %", "share2", "50 %"}, []string{"find", "how many to ask"}, "n", "388 and 388", "Ask 388 respondents in each group"}, // ((1.37896 + 0.58914) ÷ 0.1)² = 387.3
-		{"a plan", "know how many to ask, for a chi-square test", "", []string{"df", "3", "w", "0.2"}, []string{"find", "how many to ask"}, "n", "273", "a departure of w\u00a0=\u00a00.200"},              // 10.903 ÷ 0.04
+		{"a plan", "know how many to ask, for a chi-square test", "", []string{"df", "3", "w", "0.2"}, []string{"find", "how many to ask"}, "n", "273", "a departure of w = 0.200"},                        // 10.903 ÷ 0.04
 		{"a plan", "know the margin of error", "", []string{"share", "50 %", "margin", "3"}, []string{"find", "how many to ask"}, "n", "1,068", "a margin of error of 3.0 percentage points"},              // 1.95996² · 0.25 ÷ 0.0009 = 1067.1
 		{"a plan", "look up tails", "", []string{"df", "4", "tail", "0.05"}, []string{"name", "t", "find", "the point with this much at or above"}, "x", "2.13185", "0.05 lies at or above 2.13185"},
 		{"a plan", "check a printed result", "", []string{"statistic", "12.40", "df", "3", "p", "0.012"}, nil, "", "does not fit", "The printed figures cannot all be true together. The slip that fits: p was doubled"}, // 0.00613 is right
