@@ -232,6 +232,14 @@ func TestIntervalsUnderAQuestion(t *testing.T) {
 	p.sees("#q1 [data-test=described]", "with 99 % confidence")
 	p.click("#q1 [data-test=delete-claim]")
 	p.gone("#q1 [data-test=described]")
+	// On bars they stand by any of the methods, which the margin names.
+	p.click("#q1 [data-test=ask-frequency]")
+	for _, method := range [][]string{{"Goodman", "Goodman (1965)"}, {"Sison–Glaz", "Sison and Glaz (1995)"}, {"Quesenberry–Hurst", "Quesenberry and Hurst (1964)"}} {
+		p.pressWord("#q1 [data-test=described]", method[0])
+		p.sees("#q1 .margin", "intervals by "+method[1])
+	}
+	p.pressWord("#q1 [data-test=described]", "none")
+	p.await("no intervals", `!document.querySelector('#q1 .margin').textContent.includes('intervals by')`)
 }
 
 // 30 from yes to no and 12 back: McNemar's χ² = 18² ÷ 42 = 7.714. A question with other answers

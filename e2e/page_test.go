@@ -135,11 +135,11 @@ func (p *page) visit(url string) {
 	p.await(url, `document.getElementById('page') !== null`)
 }
 
-// click presses what a CSS selector finds, once it is there and enabled, where a
+// click presses what a CSS selector finds, once it is enabled and stands still, where a
 // person's pointer would hit it.
 func (p *page) click(selector string) {
 	p.t.Helper()
-	p.await(selector, fmt.Sprintf(`(() => { const e = document.querySelector(%q); if (!e || e.disabled) return false; e.scrollIntoView({block: 'center'}); return true })()`, selector))
+	p.await(selector, fmt.Sprintf(`(() => { const e = document.querySelector(%q); if (!e || e.disabled) return false; e.scrollIntoView({block: 'center'}); const at = %[1]q + e.getBoundingClientRect().y; const still = window.clickedAt === at; window.clickedAt = at; return still })()`, selector))
 	p.do("click "+selector, chromedp.Click(chromedp.CSS(selector)))
 }
 

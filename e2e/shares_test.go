@@ -33,8 +33,9 @@ func TestSharesFromTheOfficeToAClaim(t *testing.T) {
 	p.sees("[data-test=table-take]", "Owns outright", "8100") // 2100 + 1900 + 1500 + 2600
 	p.click("[data-test=take]")
 	p.choose("[data-test=set-form] [data-test=kind]", "an official register or census")
+	p.choose("[data-test=set-form] [data-test=scale]", "counts of a group")
 	p.click("[data-test=set-save]")
-	p.sees("[data-test=share-set]", "Households by tenure, ward and year: 2024, All wards", "Fernmouth Office of Figures", "Owns with a mortgage 9600", "version 1")
+	p.sees("[data-test=share-set]", "1 Mar 2026", "Households by tenure, ward and year: 2024, All wards", "Fernmouth Office of Figures", "Owns with a mortgage 9600", "version 1")
 
 	// While a form is open the office fails in every way; what is on the shelf stays.
 	for text, s := range map[string]*statistics.StandIn{"answers with an error": {Fail: true}, "cannot be read as JSON-stat": {Broken: true}, "takes too long": {Slow: 9 * time.Second}} {

@@ -19,6 +19,20 @@ const (
 // Adjustments lists them in the order in which they are offered.
 var Adjustments = []Adjustment{NoAdjustment, HolmAdjustment, BenjaminiHochberg}
 
+// manyTests is from how many tests on a rejection is said to be one of many.
+const manyTests = 5
+
+// Remind adds to the document of a rejected null how many tests have been run beside it, and how
+// many of as many true nulls would be rejected at its level by chance. It is quiet of few tests
+// and where an adjustment has been chosen.
+func (a Adjustment) Remind(d *document.Document, tests int, level float64) {
+	if a != NoAdjustment || tests < manyTests || d.Outcome == nil || !d.Outcome.Rejected {
+		return
+	}
+	d.Notes = append(d.Notes, document.Note{Beside: document.Decision, Message: document.Say("note.many_tests", document.Values{
+		"tests": document.N(int64(tests)), "level": document.Of(document.Level, level), "chance": document.Of(document.Rounded, float64(tests)*level)})})
+}
+
 // Adjusted is a claim's p-value among others: adjusted for all of them, and whether it is still
 // at most the claim's own level.
 type Adjusted struct {

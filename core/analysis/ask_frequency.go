@@ -59,14 +59,14 @@ type FrequencySettings struct {
 	Picture claim.BarsPicture `json:"picture"`
 	Height  claim.Height      `json:"height"`
 	Order   claim.Order       `json:"order"`
-	// Intervals draws simultaneous intervals on bars of shares.
-	Intervals bool         `json:"intervals,omitempty"`
-	Frame     *claim.Frame `json:"frame,omitempty"`
+	// Intervals is the method of the simultaneous intervals that are drawn on bars of shares.
+	Intervals claim.Together `json:"intervals"`
+	Frame     *claim.Frame   `json:"frame,omitempty"`
 }
 
 var askedFrequency = &Asked{Version: 1, Quick: QuickAnswers, Questions: []Part{TheQuestion}, Inputs: []Input{}, Texts: "frequency", Lines: []Line{}, Key: "b",
 	New: func() Settings {
-		return &FrequencySettings{Picture: claim.UprightBars, Height: claim.AsShare, Order: claim.AsAsked}
+		return &FrequencySettings{Picture: claim.UprightBars, Height: claim.AsShare, Order: claim.AsAsked, Intervals: claim.Apart}
 	}}
 
 // Check implements Settings.
@@ -74,6 +74,7 @@ func (s *FrequencySettings) Check([]survey.Question) (out []Problem) {
 	out = append(out, checkOneOf(claim.BarsPictures, s.Picture, "numbers.picture", "picture")...)
 	out = append(out, checkOneOf([]claim.Height{claim.AsCount, claim.AsShare}, s.Height, "numbers.height", "height")...)
 	out = append(out, checkOneOf(claim.Orders, s.Order, "frequency.order", "order")...)
+	out = append(out, checkOneOf(claim.Togethers, s.Intervals, "frequency.intervals", "intervals")...)
 	return append(out, checkFrame(s.Frame)...)
 }
 
@@ -103,10 +104,10 @@ func (*FrequencySettings) run(work Work, c *Counted) (*Outcome, error) {
 func (s *FrequencySettings) document(o *Outcome, about claim.About) document.Document {
 	q := o.Counted.Questions[0]
 	about.Everyone = o.Counted.Frequency.Everyone
-	c := claim.Frequency{About: about, Question: named(q), Labels: labelsOf(q), Ranked: q.Kind.Ranked(), Order: s.Order, Picture: s.Picture, Height: s.Height, Frame: s.Frame}
-	if s.Intervals {
+	c := claim.Frequency{About: about, Question: named(q), Labels: labelsOf(q), Ranked: q.Kind.Ranked(), Order: s.Order, Picture: s.Picture, Height: s.Height, Together: s.Intervals, Frame: s.Frame}
+	if s.Intervals != claim.Apart {
 		if r, err := infer.ComputeSimultaneous(properCounts(o.Counted.Frequency), usualConfidence); err == nil { // of one answer there are none
-			c.Intervals = r.Goodman
+			c.Intervals = s.Intervals.Of(r)
 		}
 	}
 	return c.Document(o.Result.(*tally.Relative))

@@ -48,6 +48,33 @@ const (
 	OneStrip    BarsPicture = "strip"
 )
 
+// Together is the method of the simultaneous intervals of the shares of all answers.
+type Together string
+
+// The methods: Goodman (1965), Sison and Glaz (1995), Quesenberry and Hurst (1964).
+const (
+	Apart            Together = "none"
+	Goodman          Together = "goodman"
+	SisonGlaz        Together = "sison_glaz"
+	QuesenberryHurst Together = "quesenberry_hurst"
+)
+
+// Togethers lists the methods in the order in which they are offered.
+var Togethers = []Together{Apart, Goodman, SisonGlaz, QuesenberryHurst}
+
+// Of gives the intervals by the method; nil for none.
+func (t Together) Of(r *infer.Simultaneous) []infer.Interval {
+	switch {
+	case t == Goodman:
+		return r.Goodman
+	case t == QuesenberryHurst:
+		return r.QuesenberryHurst
+	case t == SisonGlaz && r.SisonGlaz != nil:
+		return r.SisonGlaz.Intervals
+	}
+	return nil
+}
+
 // BarsPictures lists the pictures in the order in which they are offered.
 var BarsPictures = []BarsPicture{UprightBars, OneStrip}
 
@@ -61,8 +88,10 @@ type Frequency struct {
 	Order   Order
 	Picture BarsPicture
 	Height  Height // count or share
-	// Intervals are simultaneous ones of each answer's share, drawn on bars of shares; nil for none.
+	// Intervals are simultaneous ones of each answer's share, drawn on bars of shares, by the
+	// method of Together; nil for none, also where the method gives none.
 	Intervals []infer.Interval
+	Together  Together
 	Frame     *Frame
 }
 
@@ -84,16 +113,19 @@ func (c Frequency) Document(r *tally.Relative) document.Document {
 		if picture = c.bars(r, at, v); c.Height == AsCount {
 			kind = document.Count
 		} else if len(c.Labels) > 1 {
-			d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: &document.Choice{Label: document.Say("choice.also", nil),
-				Options: []document.Option{{Label: document.Say("choice.intervals", nil), Chosen: c.Intervals != nil, Change: patch(map[string]any{"intervals": c.Intervals == nil})}}}})
+			d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: choice("intervals", "intervals", Togethers, c.Together, func(t Together) document.Message { return document.Say("choice.together."+string(t), nil) })})
 		}
 	}
 	d.Blocks = append(d.Blocks, c.Frame.drawn(picture, kind)...)
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.Figures, Table: c.table(r, at, v)}, document.Block{Kind: document.WriteUp, Said: []document.Message{sentence}})
 	var notes notesOf
 	notes.leftOut(c.About, r.N)
-	if c.Picture == UprightBars && c.Height == AsShare && c.Intervals != nil {
-		notes.add(document.Chart, "frequency.intervals", nil)
+	if c.Picture == UprightBars && c.Height == AsShare && c.Together != Apart && len(c.Labels) > 1 {
+		if c.Intervals != nil {
+			notes.add(document.Chart, "frequency."+string(c.Together), nil)
+		} else {
+			notes.add(document.Chart, "frequency.no_intervals", nil)
+		}
 	}
 	notes.unweighted(c.About)
 	d.Notes = notes

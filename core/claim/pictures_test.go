@@ -55,16 +55,33 @@ func TestBarsOfAQuestion(t *testing.T) {
 		assert.Equal(t, "Four", p.Title.Values["value"].Text)
 		assert.Equal(t, 1.35, p.Size)
 	}
-	// Simultaneous intervals stand on the bars of shares, by the answers' order: the first of
-	// Goodman's for 43, 61, 27 and 19 begins at 20.44 % (a worked case).
+	// Simultaneous intervals stand on the bars of shares, by the answers' order: where the first
+	// begins and ends for 43, 61, 27 and 19 is a worked case.
 	in, err := infer.ComputeSimultaneous([]int64{43, 61, 27, 19}, 0.95)
 	require.NoError(t, err)
 	four, err := tally.RelativeFrequencies([]int64{43, 61, 27, 19}, 0)
 	require.NoError(t, err)
-	lines := plotIn(t, Frequency{Labels: labels, Order: BySize, Picture: UprightBars, Height: AsShare, Intervals: in.Goodman}.Document(four), 1).Plot.Lines
-	require.Len(t, lines, 12)
-	assert.InDelta(t, 20.4423144923266937, lines[3].Points[0].Y, 1e-10, "the second bar is that of the first answer")
-	assert.Equal(t, 1.5, lines[3].Points[0].X)
+	for _, k := range []struct {
+		method       Together
+		lower, upper float64
+	}{
+		{Goodman, 20.4423144923266937, 38.594679186606038269},
+		{SisonGlaz, 20.666666666666666667, 37.384127783976149069},
+		{QuesenberryHurst, 19.604979369639083938, 39.841137700476575219},
+	} {
+		d := Frequency{Labels: labels, Order: BySize, Picture: UprightBars, Height: AsShare, Together: k.method, Intervals: k.method.Of(in)}.Document(four)
+		lines := plotIn(t, d, 1).Plot.Lines
+		require.Len(t, lines, 12)
+		assert.Equal(t, 1.5, lines[3].Points[0].X, "the second bar is that of the first answer")
+		assert.InDelta(t, k.lower, lines[3].Points[0].Y, 1e-10, k.method)
+		assert.InDelta(t, k.upper, lines[3].Points[1].Y, 1e-10, k.method)
+		assert.Equal(t, "note.frequency."+string(k.method), d.Notes[0].ID)
+	}
+	// Of counts to which a method gives no intervals nothing is drawn, and it is said.
+	in.SisonGlaz = nil
+	none := Frequency{Labels: labels, Order: BySize, Picture: UprightBars, Height: AsShare, Together: SisonGlaz, Intervals: SisonGlaz.Of(in)}.Document(four)
+	assert.Empty(t, plotIn(t, none, 1).Plot.Lines)
+	assert.Equal(t, "note.frequency.no_intervals", none.Notes[0].ID)
 	// A strip is 100 % long, part after part.
 	strip := plotIn(t, Frequency{Labels: labels, Order: BySize, Picture: OneStrip}.Document(r), 1).Plot
 	assert.True(t, strip.Flat)

@@ -31,7 +31,7 @@ func rangeOf(i infer.Interval) document.Value {
 }
 
 // Document shows the intervals of Goodman (1965), and beside them those of Sison and Glaz
-// (1995) where there are any. The sentence speaks of the most frequent answer, of several
+// (1995), where there are any, and of Quesenberry and Hurst (1964). The sentence speaks of the most frequent answer, of several
 // the first.
 func (c ShareIntervals) Document(r *infer.Simultaneous) document.Document {
 	first := 0
@@ -71,11 +71,13 @@ func (c ShareIntervals) table(r *infer.Simultaneous) *document.Table {
 	if r.SisonGlaz != nil {
 		t.Columns = append(t.Columns, head("sison_glaz"))
 	}
+	t.Columns = append(t.Columns, head("quesenberry_hurst"))
 	for i, label := range c.Labels {
 		row := document.Row{Name: plain(document.Text(label)), Cells: []document.Cell{document.One(document.N(r.Observed[i])), document.One(document.Of(document.Percent, 100*r.Estimates[i])), document.One(rangeOf(r.Goodman[i]))}}
 		if r.SisonGlaz != nil {
 			row.Cells = append(row.Cells, document.One(rangeOf(r.SisonGlaz.Intervals[i])))
 		}
+		row.Cells = append(row.Cells, document.One(rangeOf(r.QuesenberryHurst[i])))
 		t.Rows = append(t.Rows, row)
 	}
 	return t

@@ -302,8 +302,10 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 			add("frequency", `["caddy"]`, `{"picture":%q,"height":"count","order":%q,`+frame+`}`, picture, order)
 		}
 		add("frequency", `["ward2"]`, `{"picture":"upright","height":"count","order":%q}`, order)
-		add("frequency", `["ward2"]`, `{"picture":"upright","height":"share","order":%q,"intervals":true}`, order)
 		add("frequencies", `["ward","ward2","third","caddy"]`, `{"order":%q}`, order)
+	}
+	for _, method := range claim.Togethers {
+		add("frequency", `["ward2"]`, `{"picture":"upright","height":"share","order":"asked","intervals":%q}`, method)
 	}
 	for _, reading := range claim.CrossingsReadings {
 		add("crosstabs", `["ward","caddy"]`, `{"reading":%q}`, reading)

@@ -166,6 +166,9 @@ func (s *base) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisV
 		return out, nil
 	}
 	doc := out.Outcome.Document(about)
+	if a.Number > 0 {
+		d.adjustment.Adjustment.Remind(&doc, d.analyses.testsRun, a.spec.Settings.SignificanceLevel())
+	}
 	out.Document = &doc
 	if n, ok := counted.Respondents(); ok {
 		out.Whom = document.Say("leaves.counted", document.Values{"n": document.N(n), "units": about.Units})

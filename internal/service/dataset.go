@@ -14,14 +14,15 @@ import (
 // dataset is a study as it stands at one revision: read once, then shared by all that is
 // asked of it and never changed. What was counted in it is remembered.
 type dataset struct {
-	study     study.Study
-	questions []study.Question
-	analyses  *studyAnalyses
-	parts     []study.Part // subgroups, deleted ones too
-	selected  map[Piece]bool
-	answered  answeredNotes
-	undo      *study.Edit
-	redo      *study.Edit
+	study      study.Study
+	questions  []study.Question
+	analyses   *studyAnalyses
+	parts      []study.Part // subgroups, deleted ones too
+	selected   map[Piece]bool
+	answered   answeredNotes
+	adjustment adjustment
+	undo       *study.Edit
+	redo       *study.Edit
 
 	mu      sync.Mutex
 	samples map[uint64]survey.Sample // by subgroup, 0 for everyone
@@ -109,6 +110,13 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 			return err
 		}
 		if _, d.answered, err = answeredOf(answered); err != nil {
+			return err
+		}
+		adjusted, err := s.store.Parts(ctx, studyID, study.Adjustment)
+		if err != nil {
+			return err
+		}
+		if _, d.adjustment, err = adjustmentOf(adjusted); err != nil {
 			return err
 		}
 		d.undo, d.redo, err = steps(ctx, s.store, studyID)

@@ -66,14 +66,7 @@ func (s *Claims) Register(ctx context.Context, studyID uint64) (*Register, error
 	if err != nil {
 		return nil, err
 	}
-	parts, err := s.store.Parts(ctx, studyID, study.Adjustment)
-	if err != nil {
-		return nil, err
-	}
-	_, chosen, err := adjustmentOf(parts)
-	if err != nil {
-		return nil, err
-	}
+	chosen := d.adjustment
 	r := &Register{Study: d.study, Questions: d.questions, Withdrawn: d.withdrawn(), TestsRun: d.analyses.testsRun, AdjustmentView: AdjustmentView{Adjustment: chosen.Adjustment, Afterwards: chosen.AfterRun}}
 	if !chosen.ChosenAt.IsZero() {
 		r.ChosenAt = &chosen.ChosenAt

@@ -3,6 +3,7 @@ package service
 import (
 	"errors"
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -88,4 +89,36 @@ func TestWhenTheAdjustmentWasChosen(t *testing.T) {
 	assert.Equal(t, []any{analysis.HolmAdjustment, false}, []any{r.Adjustment, r.Afterwards})
 	assert.Error(t, s.Adjust(t.Context(), st.ID, "sidak"))
 	assert.ErrorIs(t, s.Adjust(t.Context(), 999, analysis.HolmAdjustment), study.ErrNotFound)
+}
+
+// A rejection says from the fifth test on that it is one of many, withdrawn ones counted, until
+// an adjustment is chosen; a null that is kept is not reminded.
+func TestARejectionSaysThatItIsOneOfMany(t *testing.T) {
+	s, _ := newService(t)
+	st := kept(t, s, "ward\n"+strings.Repeat("a\n", 40)+strings.Repeat("b\n", 8), nil)
+	reminded := func() (out []string) {
+		r, err := s.Register(t.Context(), st.ID)
+		require.NoError(t, err)
+		for _, c := range r.Claims {
+			for _, n := range c.Document.Notes {
+				if n.ID == "note.many_tests" {
+					out = append(out, fmt.Sprint(c.Number, " of ", n.Values["tests"].Number, ": ", n.Values["chance"].Number))
+				}
+			}
+		}
+		return out
+	}
+	for range 4 {
+		_, _, err := s.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Equal, nil), true)
+		require.NoError(t, err)
+	}
+	assert.Empty(t, reminded(), "four are few")
+	fifth, _, err := s.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Ratio, map[string]string{"a": "5"}), true)
+	require.NoError(t, err)
+	many := []string{"1 of 5: 0.25", "2 of 5: 0.25", "3 of 5: 0.25", "4 of 5: 0.25"}
+	assert.Equal(t, many, reminded())
+	require.NoError(t, s.Withdraw(t.Context(), st.ID, fifth))
+	assert.Equal(t, many, reminded(), "a withdrawn test has been run")
+	require.NoError(t, s.Adjust(t.Context(), st.ID, analysis.HolmAdjustment))
+	assert.Empty(t, reminded(), "they are adjusted for")
 }

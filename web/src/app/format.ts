@@ -40,6 +40,13 @@ export function day(iso: string): string {
   return new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric' }).format(new Date(iso))
 }
 
+/** The date of a table as its publisher gives it; a full day is written as a day. */
+export function published(date: string): string {
+  const at = /^\d{4}-\d\d-\d\d/.test(date) ? new Date(date.slice(0, 10)) : new Date(NaN)
+  if (Number.isNaN(at.getTime())) return date
+  return new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' }).format(at)
+}
+
 export function moment(iso: string): string {
   return new Intl.DateTimeFormat(locale, {
     day: 'numeric',

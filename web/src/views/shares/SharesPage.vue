@@ -5,7 +5,7 @@ import { useI18n } from 'vue-i18n'
 import { api, ApiError } from '@/api/client'
 import { useSession } from '@/app/session'
 import ErrorNote from '@/components/ErrorNote.vue'
-import { count, moment } from '@/app/format'
+import { count, moment, published } from '@/app/format'
 import PlaceHead from '@/components/PlaceHead.vue'
 import { useAttempt } from '@/composables/useAttempt'
 import { useShares } from '@/composables/useShares'
@@ -111,7 +111,7 @@ const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).
     <template v-if="way === 'office'">
       <p v-if="tables === null && !error" class="soft">{{ t('app.loading') }}</p>
       <ul v-else-if="tables" class="tables" data-test="office-tables">
-        <li v-for="o in tables" :key="o.id"><button type="button" class="act" :aria-pressed="table === o.id" @click="table = o.id">{{ o.title }}</button> <span class="soft small">{{ o.updated }}</span></li>
+        <li v-for="o in tables" :key="o.id"><button type="button" class="act" :aria-pressed="table === o.id" @click="table = o.id">{{ o.title }}</button> <span class="soft small">{{ published(o.updated) }}</span></li>
       </ul>
     </template>
     <TableTake v-if="fromTable && way !== 'type'" :key="table || String(file?.size)" :load="fromTable" @take="take" @cancel="open('')" />

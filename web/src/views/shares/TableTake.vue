@@ -2,6 +2,7 @@
 import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import { published } from '@/app/format'
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { useAttempt } from '@/composables/useAttempt'
@@ -32,11 +33,12 @@ const total = /^(all|total|both)\b/i
 const doubled = computed(() => table.value?.answers.some((a) => total.test(a.label)) ?? false)
 const chosen = computed(() => others.value.map((d) => d.categories.find((c) => c.code === fix.value[d.id])?.label ?? ''))
 
+/** What the figures are, counts or percents, a table does not say: that is asked. */
 function take() {
   if (!table.value) return
   const { title, publisher, updated, note, answers } = table.value
   const of = chosen.value.join(', ')
-  emit('take', { title: of ? `${title}: ${of}`.slice(0, 160) : title, publisher, date: updated, note, scale: 'counts', answers: answers.filter((a) => !total.test(a.label)) })
+  emit('take', { title: of ? `${title}: ${of}`.slice(0, 160) : title, publisher, date: published(updated), note, answers: answers.filter((a) => !total.test(a.label)) })
 }
 </script>
 
@@ -44,7 +46,7 @@ function take() {
   <ErrorNote v-if="error" :error="error" :action="t('app.retry')" @act="again" />
   <div v-if="table" class="take" data-test="table-take">
     <h3>{{ table.title }}</h3>
-    <p class="soft small">{{ [table.publisher, table.updated, table.note].filter(Boolean).join(' · ') }}</p>
+    <p class="soft small">{{ [table.publisher, published(table.updated), table.note].filter(Boolean).join(' · ') }}</p>
     <p class="sentence">
       {{ t('shares.along') }} <ChoiceMenu v-model="dim" :items="dims" :label="t('shares.along')" :placeholder="t('shares.which')" test="along" /><template v-if="dim"><template v-for="d in others" :key="d.id">, {{ t('shares.with', { dimension: d.label }) }}
         <ChoiceMenu
