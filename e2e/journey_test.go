@@ -107,7 +107,8 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 		}
 	}
 	finding()
-	assert.Equal(t, [][]string{{"Hafen", "50", "0.400", "40.0", "10.0", "2.500"}, {"Mühle", "30", "0.400", "40.0", "−10.0", "2.500"}, {"Süd", "20", "0.200", "20.0", "0.0", "0.000"}},
+	assert.Equal(t, [][]string{{"Hafen", "50", "0.400", "40.0", "10.0", "2.500"}, {"Mühle", "30", "0.400", "40.0", "−10.0", "2.500"}, {"Süd", "20", "0.200", "20.0", "0.0", "0.000"},
+		{"p-value of the chi-square test", "0.0821", "5 %", "null not rejected"}, {"χ²", "5.000", "5.991", "null not rejected"}}, // p = e^(−5 ÷ 2)
 		p.table("#q1 [data-test=claim]"))
 	p.click("#q1 [data-test=show-working]")
 	p.sees("#q1 [data-test=working]", "3 answers − 1 = 2", "√(5.000 ÷ 100) = 0.224")
