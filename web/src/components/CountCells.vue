@@ -10,7 +10,16 @@ import type { Grid } from '@/composables/useGrid'
 
 /** Cells that are typed or pasted from any spreadsheet, names in the first row and column.
  * Headings may be fixed, and the names down may be those across. */
-const props = defineProps<{ grid: Grid; list: boolean; heads?: string[]; mirrored?: boolean; corner?: string; uncounted?: number[]; hint: string; test: string }>()
+const props = defineProps<{
+  grid: Grid
+  list: boolean
+  heads?: string[]
+  mirrored?: boolean
+  corner?: string
+  uncounted?: number[]
+  hint: string
+  test: string
+}>()
 const { t } = useI18n()
 const { cells, set, paste, addRow, dropRow, dropColumn, undo, redo, bad, rowTotals, columnTotals } = props.grid
 const table = ref<HTMLTableElement | null>(null)

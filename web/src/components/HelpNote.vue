@@ -14,12 +14,29 @@ const { t } = useI18n()
 <template>
   <section class="help" role="status" data-test="help">
     <h4>{{ topic.title }}</h4>
-    <p v-for="(paragraph, i) in topic.paragraphs" :key="i"><template v-for="(piece, k) in paragraph" :key="k"><MathLine v-if="piece.kind === 'math'" :tex="piece.text" /><em v-else-if="piece.kind === 'emphasis'">{{ piece.text }}</em><template v-else>{{ piece.text }}</template></template></p>
+    <p
+      v-for="(paragraph, i) in topic.paragraphs"
+      :key="i"
+    ><template v-for="(piece, k) in paragraph" :key="k"><MathLine
+      v-if="piece.kind === 'math'"
+      :tex="piece.text"
+    /><em v-else-if="piece.kind === 'emphasis'">{{ piece.text }}</em><template v-else>{{ piece.text }}</template></template></p>
     <button type="button" class="act small" @click="$emit('close')">{{ t('app.close') }}</button>
   </section>
 </template>
 
 <style scoped>
-.help { position: sticky; top: 66px; background: var(--paper); z-index: 1; border-top: 1px solid var(--rule); border-bottom: 1px solid var(--rule); padding: 8px 0; margin-bottom: 12px; color: var(--ink); font-style: normal; }
+.help {
+  position: sticky;
+  top: 66px;
+  background: var(--paper);
+  z-index: 1;
+  border-top: 1px solid var(--rule);
+  border-bottom: 1px solid var(--rule);
+  padding: 8px 0;
+  margin-bottom: 12px;
+  color: var(--ink);
+  font-style: normal;
+}
 h4 { font: 600 14.5px 'Source Sans 3 Variable', sans-serif; }
 </style>

@@ -26,19 +26,45 @@ function keep(id: string) {
     <div v-for="(note, i) in shown" :key="i" class="note" :class="{ caution: note.caution }">
       <strong v-if="note.caution" class="visually-hidden">{{ t('app.caution') }}</strong>
       {{ note.text }}
-      <button v-if="note.remedy" type="button" class="act" data-test="remedy" @click="$emit('remedy', note.remedy)">{{ note.remedy.label }}</button>
+      <button
+        v-if="note.remedy"
+        type="button"
+        class="act"
+        data-test="remedy"
+        @click="$emit('remedy', note.remedy)"
+      >{{ note.remedy.label }}</button>
       <template v-if="answerable && note.id">
         <form v-if="answering === note.id" class="answer" @submit.prevent="keep(note.id)">
-          <input v-model="reason" type="text" maxlength="300" :aria-label="t('note.reason')" :placeholder="t('note.reason')" data-test="note-reason" @keydown.esc="answering = ''" />
+          <input
+            v-model="reason"
+            type="text"
+            maxlength="300"
+            :aria-label="t('note.reason')"
+            :placeholder="t('note.reason')"
+            data-test="note-reason"
+            @keydown.esc="answering = ''"
+          />
           <button type="submit" class="act" data-test="note-keep">{{ t('note.keep') }}</button>
         </form>
-        <button v-else type="button" class="act seen" :aria-label="`${t('note.seen')}: ${note.text}`" data-test="note-seen" @click="answering = note.id">{{ t('note.seen') }}</button>
+        <button
+          v-else
+          type="button"
+          class="act seen"
+          :aria-label="`${t('note.seen')}: ${note.text}`"
+          data-test="note-seen"
+          @click="answering = note.id"
+        >{{ t('note.seen') }}</button>
       </template>
     </div>
     <details v-if="quiet.length" class="quiet" data-test="notes-quiet">
       <summary class="act">{{ t('note.quiet', { n: quiet.length }, quiet.length) }}</summary>
       <p v-for="note in quiet" :key="note.id">{{ note.text }} <b v-if="note.seen">{{ note.seen }}</b>
-        <button type="button" class="act" data-test="note-again" @click="$emit('seen', note.id, false, '')">{{ t('note.again') }}</button></p>
+        <button
+          type="button"
+          class="act"
+          data-test="note-again"
+          @click="$emit('seen', note.id, false, '')"
+        >{{ t('note.again') }}</button></p>
     </details>
     <slot />
   </aside>
@@ -55,7 +81,16 @@ function keep(id: string) {
 .note:hover .seen, .seen:focus-visible { opacity: 1; }
 @media (hover: none) { .seen { opacity: 1; } }
 .answer { display: flex; gap: 8px; align-items: baseline; }
-.answer input { flex: 1; min-width: 0; font: 13.5px 'Source Sans 3 Variable', sans-serif; color: var(--ink); background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); padding: 2px 5px; }
+.answer input {
+  flex: 1;
+  min-width: 0;
+  font: 13.5px 'Source Sans 3 Variable', sans-serif;
+  color: var(--ink);
+  background: var(--tealwash);
+  border: 0;
+  border-bottom: 2px solid var(--teal);
+  padding: 2px 5px;
+}
 .quiet { margin-bottom: 11px; }
 summary { list-style: none; cursor: pointer; }
 @media (max-width: 1000px) { .note::before { display: none; } }

@@ -36,7 +36,12 @@ const copyColumn = (at: number) => attempt({ 'text/plain': blob(api.tableColumn(
     </button>
     <v-menu v-if="columns && columns.length > 1">
       <template #activator="{ props: activator }">
-        <button v-bind="activator" type="button" class="act" data-test="copy-column">{{ t('leave.column') }} <span aria-hidden="true">▾</span></button>
+        <button
+          v-bind="activator"
+          type="button"
+          class="act"
+          data-test="copy-column"
+        >{{ t('leave.column') }} <span aria-hidden="true">▾</span></button>
       </template>
       <v-list :aria-label="t('leave.column')">
         <v-list-item v-for="(c, i) in columns" :key="i" :title="c" :data-test="`column-${i}`" @click="copyColumn(i)" />

@@ -38,7 +38,14 @@ const levels = computed(() => {
 </script>
 
 <template>
-  <ChoiceMenu v-if="input.kind === 'choice' || input.kind === 'category'" v-model="typed" :items="choices" :label="label" :placeholder="hint" :test="input.name" />
+  <ChoiceMenu
+    v-if="input.kind === 'choice' || input.kind === 'category'"
+    v-model="typed"
+    :items="choices"
+    :label="label"
+    :placeholder="hint"
+    :test="input.name"
+  />
   <template v-else-if="input.kind === 'level'">
     <ChoiceMenu v-model="level" :items="levels" :label="label" :placeholder="hint" :test="input.name" />
     <SentenceBlank

@@ -50,14 +50,25 @@ const save = () =>
 
 <template>
   <figure class="chart">
-    <div class="sheet-of" role="img" :aria-label="chart.alt" :style="{ width: `${size.width}px`, height: `${size.height}px` }" data-test="chart">
+    <div
+      class="sheet-of"
+      role="img"
+      :aria-label="chart.alt"
+      :style="{ width: `${size.width}px`, height: `${size.height}px` }"
+      data-test="chart"
+    >
       <VChart :option="option" :init-options="{ renderer: 'svg' }" :update-options="{ notMerge: true }" autoresize aria-hidden="true" />
     </div>
     <p v-if="picture" class="leave">
       <span class="soft">{{ t('topline.picture') }}</span>
       <a class="act" :href="picture" download data-test="picture">SVG</a>
       <button type="button" class="act" data-test="picture-png" @click="save">PNG</button>
-      <button type="button" class="act" data-test="picture-copy" @click="copy">{{ state === 'copied' ? t('leave.copied') : t('leave.copy_picture') }}</button>
+      <button
+        type="button"
+        class="act"
+        data-test="picture-copy"
+        @click="copy"
+      >{{ state === 'copied' ? t('leave.copied') : t('leave.copy_picture') }}</button>
       <span role="status" class="soft">{{ state === 'failed' ? t('leave.failed') : '' }}</span>
     </p>
   </figure>

@@ -12,7 +12,13 @@ const { topics } = useHelp()
 <template>
   <dl class="facts">
     <div v-for="f in facts" :key="f.key">
-      <dt><button v-if="topics.has(f.key)" type="button" class="name" :data-test="`explain-${f.key}`" @click="$emit('explain', f.key)">{{ f.name }}</button><template v-else>{{ f.name }}</template></dt>
+      <dt><button
+        v-if="topics.has(f.key)"
+        type="button"
+        class="name"
+        :data-test="`explain-${f.key}`"
+        @click="$emit('explain', f.key)"
+      >{{ f.name }}</button><template v-else>{{ f.name }}</template></dt>
       <dd :data-test="f.key">{{ f.value }}</dd>
     </div>
   </dl>
@@ -22,6 +28,16 @@ const { topics } = useHelp()
 .facts { display: flex; flex-wrap: wrap; gap: 8px 26px; margin: 8px 0 6px; }
 dt { color: var(--soft); font-size: 13px; }
 dd { margin: 0; font-weight: 650; font-size: 15.5px; }
-.name { font: inherit; color: inherit; background: none; border: 0; padding: 0; text-align: left; cursor: help; text-decoration: underline dotted 1px; text-underline-offset: 3px; }
+.name {
+  font: inherit;
+  color: inherit;
+  background: none;
+  border: 0;
+  padding: 0;
+  text-align: left;
+  cursor: help;
+  text-decoration: underline dotted 1px;
+  text-underline-offset: 3px;
+}
 .name:hover { color: var(--teal); }
 </style>

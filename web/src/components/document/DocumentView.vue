@@ -13,7 +13,12 @@ import type { Block, Cell, Change, Document, NextAsk, Who } from '@/api/client'
 
 /** A document, block by block. It knows kinds of blocks and no methods. A narrow table or
  * facts that a curve follows have it at their side. */
-const props = defineProps<{ document: Document; working: boolean; pictures?: (place: number) => string; tables?: (place: number) => string }>()
+const props = defineProps<{
+  document: Document
+  working: boolean
+  pictures?: (place: number) => string
+  tables?: (place: number) => string
+}>()
 const emit = defineEmits<{ change: [change: Change]; ask: [next: NextAsk]; these: [who: Who[]]; explain: [key: string] }>()
 const { t } = useI18n()
 
@@ -55,7 +60,14 @@ const tableOf = (block: Block) => props.tables?.(tabled.value.indexOf(block) + 1
 const pictureOf = (block: Block) => props.pictures?.(charts.value.indexOf(block) + 1)
 /** The headings of a table as it leaves: each figure that is shown has a column of its own. */
 const headsOf = (block: Block) =>
-  block.table ? [block.table.stub, ...block.table.columns.flatMap((c) => block.table!.shown.map((role, i) => (i === 0 ? c : `${c}, ${t(`leave.role.${role}`)}`)))] : []
+  block.table
+    ? [
+        block.table.stub,
+        ...block.table.columns.flatMap((c) =>
+          block.table!.shown.map((role, i) => (i === 0 ? c : `${c}, ${t(`leave.role.${role}`)}`)),
+        ),
+      ]
+    : []
 /** The first sentence is the finding where something was tested. */
 const finding = computed(() => (props.document.outcome ? props.document.blocks.find((b) => b.kind === 'sentence') : undefined))
 </script>

@@ -25,8 +25,18 @@ const asTeX = computed(() => props.block.lines.map((line, i) => `${props.block.f
       </li>
     </ol>
     <p class="acts small">
-      <button type="button" class="act" data-test="working-text" @click="text.copy(block.lines.join('\n'))">{{ text.copied.value ? t('topline.copied') : t('claim.copy_text') }}</button>
-      <button type="button" class="act" data-test="working-tex" @click="tex.copy(asTeX)">{{ tex.copied.value ? t('topline.copied') : t('claim.copy_tex') }}</button>
+      <button
+        type="button"
+        class="act"
+        data-test="working-text"
+        @click="text.copy(block.lines.join('\n'))"
+      >{{ text.copied.value ? t('topline.copied') : t('claim.copy_text') }}</button>
+      <button
+        type="button"
+        class="act"
+        data-test="working-tex"
+        @click="tex.copy(asTeX)"
+      >{{ tex.copied.value ? t('topline.copied') : t('claim.copy_tex') }}</button>
     </p>
   </div>
 </template>

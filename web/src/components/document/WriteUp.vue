@@ -20,7 +20,12 @@ const items = computed(() => styles.map((value) => ({ value, title: t(`claim.sty
 
 <template>
   <template v-if="text">
-    <button type="button" class="act" data-test="write-up" @click="copy(text)">{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
+    <button
+      type="button"
+      class="act"
+      data-test="write-up"
+      @click="copy(text)"
+    >{{ copied ? t('topline.copied') : t('claim.write_up') }}</button>
     <ChoiceMenu v-model="style" small :items="items" :label="t('claim.style.label')" test="write-up-style" />
   </template>
 </template>

@@ -40,20 +40,24 @@ const set = (change: Record<string, string | undefined>) => void router.replace(
 
 const fits = (c: Claim, filter: Filter) => filter === 'all' || (filter === 'changed' ? c.timing === 'changed' : c.state === filter)
 const claims = computed(() =>
-  (data.value?.claims ?? []).filter((c) => fits(c, shown.value) && (of.value === 0 || c.question === of.value) && (kind.value === '' || c.texts === kind.value)),
+  (data.value?.claims ?? []).filter((c) => fits(c, shown.value) && (of.value === 0 || c.question === of.value)
+    && (kind.value === '' || c.texts === kind.value)),
 )
 const withdrawn = computed(() => (shown.value === 'all' && of.value === 0 && kind.value === '' ? (data.value?.withdrawn ?? []) : []))
 const any = computed(() => (data.value?.claims.length ?? 0) + (data.value?.withdrawn.length ?? 0) > 0)
-const states = computed(() => filters.map((value) => ({ value, title: `${t(`claim.filter.${value}`)} (${count((data.value?.claims ?? []).filter((c) => fits(c, value)).length)})` })))
+const howMany = (filter: Filter) => count((data.value?.claims ?? []).filter((c) => fits(c, filter)).length)
+const states = computed(() => filters.map((value) => ({ value, title: `${t(`claim.filter.${value}`)} (${howMany(value)})` })))
 const asked = computed(() => {
   const known = new Map((data.value?.claims ?? []).map((c) => [c.question, c.name]))
-  return [{ value: 0, title: t('claim.filter.any_question') }, ...[...known].sort(([a], [b]) => a - b).map(([value, name]) => ({ value, title: `${value} · ${name}` }))]
+  return [{ value: 0, title: t('claim.filter.any_question') }, ...[...known].sort(([a], [b]) => a - b)
+    .map(([value, name]) => ({ value, title: `${value} · ${name}` }))]
 })
 const kinds = computed(() => [
   { value: '', title: t('claim.filter.any_kind') },
   ...[...new Set((data.value?.claims ?? []).map((c) => c.texts))].map((value) => ({ value, title: t(`quick.want.${value}`) })),
 ])
-const adjustments = computed(() => (['none', 'holm', 'benjamini_hochberg'] as const).map((value) => ({ value, title: t(`claim.adjustment.${value}`) })))
+const adjustments = computed(() => (['none', 'holm', 'benjamini_hochberg'] as const)
+  .map((value) => ({ value, title: t(`claim.adjustment.${value}`) })))
 async function adjust(to: Register['adjustment']) {
   if (await attempt(() => api.adjust(studyId.value, to))) await load()
 }
@@ -85,16 +89,41 @@ function outcome(claim: Claim) {
     <template v-if="data && any">
       <p class="sentence">
         <I18nT keypath="claim.register_shows" scope="global">
-          <template #state><ChoiceMenu :model-value="shown" :items="states" :label="t('claim.filter.label')" test="show" @update:model-value="set({ show: $event === 'all' ? undefined : $event })" /></template>
-          <template #question><ChoiceMenu :model-value="of" :items="asked" :label="t('claim.question')" test="question" @update:model-value="set({ question: $event ? String($event) : undefined })" /></template>
-          <template #kind><ChoiceMenu :model-value="kind" :items="kinds" :label="t('claim.filter.kind')" test="kind" @update:model-value="set({ kind: $event || undefined })" /></template>
-          <template #adjustment><ChoiceMenu :model-value="data.adjustment" :items="adjustments" :label="t('claim.adjustment.label')" test="adjustment" @update:model-value="adjust" /></template>
+          <template #state><ChoiceMenu
+            :model-value="shown"
+            :items="states"
+            :label="t('claim.filter.label')"
+            test="show"
+            @update:model-value="set({ show: $event === 'all' ? undefined : $event })"
+          /></template>
+          <template #question><ChoiceMenu
+            :model-value="of"
+            :items="asked"
+            :label="t('claim.question')"
+            test="question"
+            @update:model-value="set({ question: $event ? String($event) : undefined })"
+          /></template>
+          <template #kind><ChoiceMenu
+            :model-value="kind"
+            :items="kinds"
+            :label="t('claim.filter.kind')"
+            test="kind"
+            @update:model-value="set({ kind: $event || undefined })"
+          /></template>
+          <template #adjustment><ChoiceMenu
+            :model-value="data.adjustment"
+            :items="adjustments"
+            :label="t('claim.adjustment.label')"
+            test="adjustment"
+            @update:model-value="adjust"
+          /></template>
         </I18nT>
       </p>
       <p class="lead" data-test="tests-run">
         {{ t('claim.tests_run', { n: count(data.testsRun) }, data.testsRun) }}
         <template v-if="data.adjustment !== 'none'">{{ t(`claim.adjustment.${data.adjustment}_means`) }}
-          {{ data.chosenAt ? t(data.afterwards ? 'claim.adjustment.afterwards' : 'claim.adjustment.beforehand', { date: moment(data.chosenAt) }) : '' }}</template>
+          {{ data.chosenAt ? t(data.afterwards ? 'claim.adjustment.afterwards' : 'claim.adjustment.beforehand',
+            { date: moment(data.chosenAt) }) : '' }}</template>
         <template v-else-if="data.testsRun > 1">{{ t('claim.adjustment.many') }}</template>
       </p>
       <p v-if="!claims.length && !withdrawn.length" class="soft">{{ t('claim.filter.none') }}</p>
@@ -122,7 +151,12 @@ function outcome(claim: Claim) {
                 {{ claim.statement }}
                 <details v-if="claim.changes.length" class="soft small">
                   <summary class="act">{{ t('claim.changes') }} ({{ claim.changes.length }})</summary>
-                  <p v-for="(c, i) in claim.changes" :key="i">{{ c.text }}<template v-if="c.at"> · {{ moment(c.at) }}</template><template v-if="c.at && c.afterRun"> · {{ t('claim.after_run') }}</template></p>
+                  <p
+                    v-for="(c, i) in claim.changes"
+                    :key="i"
+                  >{{ c.text }}<template v-if="c.at"> · {{ moment(c.at) }}</template><template
+                    v-if="c.at && c.afterRun"
+                  > · {{ t('claim.after_run') }}</template></p>
                 </details>
               </td>
               <td class="left soft">{{ moment(claim.statedAt) }}</td>
@@ -131,7 +165,9 @@ function outcome(claim: Claim) {
               <td v-if="data.adjustment !== 'none'">{{ claim.adjusted || '–' }}</td>
               <td class="left">
                 {{ outcome(claim) }}
-                <template v-if="claim.adjustedState && claim.adjustedState !== claim.state"><br /><b>{{ t('claim.adjustment.differs') }}</b></template>
+                <template
+                  v-if="claim.adjustedState && claim.adjustedState !== claim.state"
+                ><br /><b>{{ t('claim.adjustment.differs') }}</b></template>
                 <template v-for="p in claim.problems" :key="p"><br /><span class="soft">{{ p }}</span></template>
               </td>
             </tr>
@@ -144,7 +180,8 @@ function outcome(claim: Claim) {
               <td>–</td>
               <td v-if="data.adjustment !== 'none'">–</td>
               <td class="left">
-                {{ t('claim.withdrawn', { date: moment(w.withdrawnAt) }) }}; {{ w.firstRunAt ? t('claim.withdrawn_run') : t('claim.withdrawn_not_run') }}
+                {{ t('claim.withdrawn', { date: moment(w.withdrawnAt) }) }}; {{ w.firstRunAt ? t('claim.withdrawn_run')
+                  : t('claim.withdrawn_not_run') }}
               </td>
             </tr>
           </tbody>

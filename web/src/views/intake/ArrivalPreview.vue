@@ -67,7 +67,9 @@ const further = ([file]: File[]) => file && emit('addFile', file)
           v-if="preview?.check"
           class="soft"
           data-test="found"
-        >{{ found(preview.check.n, preview.check.questions.length) }}<template v-if="preview.check.n !== preview.rows">, {{ t('intake.in_rows', { n: count(preview.rows) }, preview.rows) }}</template></span>
+        >{{ found(preview.check.n, preview.check.questions.length) }}<template
+          v-if="preview.check.n !== preview.rows"
+        >, {{ t('intake.in_rows', { n: count(preview.rows) }, preview.rows) }}</template></span>
         <span
           v-else-if="preview"
           class="soft"
@@ -151,7 +153,8 @@ const further = ([file]: File[]) => file && emit('addFile', file)
           <table>
             <thead>
               <tr><th
-                v-for="(n, i) in arrival.settings.shape === 'rows' || arrival.settings.shape === 'counts' ? preview.names : preview.first[0]!.map((_, k) => `${k + 1}`)"
+                v-for="(n, i) in arrival.settings.shape === 'rows' || arrival.settings.shape === 'counts'
+                  ? preview.names : preview.first[0]!.map((_, k) => `${k + 1}`)"
                 :key="i"
                 scope="col"
               >

@@ -19,7 +19,9 @@ const left = computed(() => (props.secondsLeft >= 1 ? t('intake.left', { n: Math
       <span
         v-if="rows > 0"
         class="soft"
-      >{{ t('intake.rows_so_far', { n: count(rows) }, rows) }}<template v-if="known"> · {{ Math.floor(percent) }} %</template><template v-if="left"> · {{ left }}</template></span>
+      >{{ t('intake.rows_so_far', { n: count(rows) }, rows) }}<template
+        v-if="known"
+      > · {{ Math.floor(percent) }} %</template><template v-if="left"> · {{ left }}</template></span>
       <button
         type="button"
         class="act"

@@ -24,7 +24,8 @@ onMounted(() => emit('look', (f) => (fit.value = f)))
 <template>
   <form v-if="fit" class="later" data-test="fit" @submit.prevent="$emit('refresh', { add, waveQuestion, wave })">
     <h2>{{ t('intake.fits') }}</h2>
-    <p>{{ t('intake.fits_matched', { n: count(fit.matched.length), rows: t('intake.rows_so_far', { n: count(fit.rows) }, fit.rows) }, fit.matched.length) }}</p>
+    <p>{{ t('intake.fits_matched', { n: count(fit.matched.length), rows: t('intake.rows_so_far',
+      { n: count(fit.rows) }, fit.rows) }, fit.matched.length) }}</p>
     <ul>
       <li
         v-for="m in odd"
@@ -34,7 +35,9 @@ onMounted(() => emit('look', (f) => (fit.value = f)))
           {{ t('intake.fits_unreadable') }}
         </template>
         <template v-else>
-          {{ t('intake.fits_codes', m.newCodes.length) }} {{ m.newCodes.slice(0, mostCodes).map((c) => `“${c}”`).join(', ') }}<template v-if="m.newCodes.length > mostCodes">
+          {{ t('intake.fits_codes', m.newCodes.length) }} {{ m.newCodes.slice(0, mostCodes).map((c) => `“${c}”`).join(', ') }}<template
+            v-if="m.newCodes.length > mostCodes"
+          >
             …
           </template>
         </template>

@@ -32,14 +32,26 @@ const { byName, error: methodsError } = useMethods()
 const { address, typed, set: setBlank, cells, tooLong, slip, countsFor, figures, twoGroups, clear: clearTyped } = useTyped(t)
 /** Handed on as a whole: what is typed quickly is never read from a page that is not drawn yet. */
 const state = { cells }
-const empty: Method = { name: '', version: 1, questions: [], inputs: [], texts: 'share', lines: [], tests: true, settings: {}, assumptions: [] }
+const empty: Method = {
+  name: '',
+  version: 1,
+  questions: [],
+  inputs: [],
+  texts: 'share',
+  lines: [],
+  tests: true,
+  settings: {},
+  assumptions: [],
+}
 
 const quick = computed(() => [...byName.value.values()].filter((m) => m.quick))
 const firstMethod = 'one-proportion'
 const method = computed(() => quick.value.find((m) => m.name === (address['check'] ?? firstMethod)) ?? quick.value[0] ?? empty)
 const shape = computed(() => method.value.quick ?? '')
-const shapes = computed(() => [...new Set(quick.value.map((m) => m.quick ?? ''))].map((value) => ({ value, title: t(`quick.shape.${value}.have`) })))
-const ofShape = computed(() => quick.value.filter((m) => m.quick === shape.value).map((m) => ({ value: m.name, title: t(`quick.want.${m.texts}`) })))
+const shapes = computed(() => [...new Set(quick.value.map((m) => m.quick ?? ''))]
+  .map((value) => ({ value, title: t(`quick.shape.${value}.have`) })))
+const ofShape = computed(() => quick.value.filter((m) => m.quick === shape.value)
+  .map((m) => ({ value: m.name, title: t(`quick.want.${m.texts}`) })))
 /** Numbers stay where another thing is asked of them; other numbers begin with the first thing. */
 function choose(name: string | undefined) {
   if (!name || name === method.value.name) return
@@ -64,7 +76,8 @@ const given = computed(() => ({
   ...(shape.value === 'two_yes_no' ? { groups: { first: '1', second: '2' } } : {}),
 }))
 watch(method, (m) => (settings.value = { ...m.settings, ...fromAddress(), ...given.value }), { immediate: true })
-watch(settings, (s) => (address['ask'] = JSON.stringify(s) === JSON.stringify({ ...method.value.settings, ...given.value }) ? undefined : JSON.stringify(s)), { deep: true })
+watch(settings, (s) => (address['ask'] = JSON.stringify(s) === JSON.stringify({ ...method.value.settings, ...given.value })
+  ? undefined : JSON.stringify(s)), { deep: true })
 const hasFigures = computed(() => inputs.value.some((i) => i.kind === 'figures'))
 watch([figures, hasFigures, method], ([list, has]) => {
   if (has && JSON.stringify(get('shares.figures') ?? []) !== JSON.stringify(list)) set('shares.figures', list)
@@ -114,7 +127,9 @@ const names = computed(() => ({
   question: typed.value.question || t('quick.these_answers'),
   other: typed.value.other || t('quick.these_groups'),
   third: typed.value.layers || t('quick.the_layers'),
-  ...(shape.value === 'two_yes_no' ? { groups_first: `“${twoGroups.value[0]!.label}”`, groups_second: `“${twoGroups.value[1]!.label}”` } : {}),
+  ...(shape.value === 'two_yes_no'
+    ? { groups_first: `“${twoGroups.value[0]!.label}”`, groups_second: `“${twoGroups.value[1]!.label}”` }
+    : {}),
 }))
 const picked = computed(() => [typed.value.label || t('quick.yes')])
 const fourNames = computed(() => twoGroups.value.flatMap((g) => [`${g.label}: ${picked.value[0]}`, `${g.label}: ${t('quick.not_so')}`]))
@@ -132,7 +147,8 @@ function remedy(r: NonNullable<Note['remedy']>) {
   if (r.change) merge(r.change)
 }
 /** A study of these counts, with what is asked of them. */
-const canBeKept = computed(() => ['yes_no', 'two_yes_no', 'answers', 'table', 'square', 'layers'].includes(shape.value) || (shape.value === 'numbers' && typed.value.list.trim() !== ''))
+const canBeKept = computed(() => ['yes_no', 'two_yes_no', 'answers', 'table', 'square', 'layers'].includes(shape.value)
+  || (shape.value === 'numbers' && typed.value.list.trim() !== ''))
 const keeping = ref(false)
 const studyName = ref('')
 const { error: keepError, attempt } = useAttempt()
@@ -252,8 +268,21 @@ function clear() {
           >{{ t('quick.start_anew') }}</button>
         </p>
         <form v-if="keeping && result?.document && canBeKept" class="keep" @submit.prevent="keep">
-          <p class="sentence">{{ t('quick.keep_as') }} <SentenceBlank v-model="studyName" :label="t('intake.name_hint')" :placeholder="t('intake.name_hint')" :maxlength="120" required test="keep-name" />.
-            <v-btn type="submit" variant="flat" color="primary" :disabled="!studyName.trim()" data-test="keep">{{ t('quick.keep_go') }}</v-btn></p>
+          <p class="sentence">{{ t('quick.keep_as') }} <SentenceBlank
+            v-model="studyName"
+            :label="t('intake.name_hint')"
+            :placeholder="t('intake.name_hint')"
+            :maxlength="120"
+            required
+            test="keep-name"
+          />.
+            <v-btn
+              type="submit"
+              variant="flat"
+              color="primary"
+              :disabled="!studyName.trim()"
+              data-test="keep"
+            >{{ t('quick.keep_go') }}</v-btn></p>
           <p class="soft small">{{ t('quick.keep_notes') }}</p>
           <ErrorNote v-if="keepError" :error="keepError" />
         </form>

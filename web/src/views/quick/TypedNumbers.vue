@@ -10,7 +10,13 @@ import type { Ref } from 'vue'
 import type { Blank } from './useTyped'
 
 /** The numbers of a quick check: a sentence whose blanks they are, or cells. */
-const props = defineProps<{ shape: string; figures: boolean; typed: Record<Blank, string>; state: { cells: Ref<string[][]> }; names: string[] }>()
+const props = defineProps<{
+  shape: string
+  figures: boolean
+  typed: Record<Blank, string>
+  state: { cells: Ref<string[][]> }
+  names: string[]
+}>()
 defineEmits<{ set: [blank: Blank, text: string] }>()
 const { t } = useI18n()
 const { cells } = props.state // the page keeps one for as long as it stands
@@ -44,7 +50,8 @@ const heads = computed<string[] | undefined>(() => {
 })
 const hasCells = computed(() => ['answers', 'table', 'square', 'layers', 'patterns', 'numbers'].includes(props.shape))
 const width = computed(() => heads.value?.length ?? 3)
-const uncounted = props.shape === 'answers' ? [2] : props.shape === 'numbers' ? [1] : props.shape === 'patterns' ? Array.from({ length: 62 }, (_, k) => k + 1) : []
+const uncounted = props.shape === 'answers' ? [2] : props.shape === 'numbers' ? [1] : props.shape === 'patterns'
+  ? Array.from({ length: 62 }, (_, k) => k + 1) : []
 const grid = useGrid(cells, width.value, uncounted)
 const { addRow, addColumn, canUndo, undo } = grid
 watch(width, (w) => {
@@ -102,7 +109,8 @@ watch(() => cells.value[0]?.length ?? 0, (columns) => {
       :corner="t(shape === 'patterns' ? 'topline.count' : 'quick.corner')"
       :mirrored="shape === 'square'"
       :uncounted="uncounted"
-      :hint="t(shape === 'answers' ? 'grid.down_hint' : shape === 'numbers' ? 'quick.from' : shape === 'patterns' ? 'grid.count' : 'quick.hint.row')"
+      :hint="t(shape === 'answers' ? 'grid.down_hint' : shape === 'numbers'
+        ? 'quick.from' : shape === 'patterns' ? 'grid.count' : 'quick.hint.row')"
       test="cells"
     />
     <p class="acts small">

@@ -25,9 +25,17 @@ const cells = shallowRef<string[][]>(props.start.answers?.length ? [['', ''], ..
 const grid = useGrid(cells, 2, [1])
 const { addRow, undo, canUndo } = grid
 
-const kinds = computed(() => ['register', 'report', 'survey', 'target', 'theory'].map((value) => ({ value, title: t(`ask.shares.options.shares.source.kind.${value}`) })))
-const scales = computed(() => ['percents', 'proportions', 'ratio', 'counts'].map((value) => ({ value, title: t(`ask.shares.options.shares.scale.${value}`) })))
-const ready = computed(() => typed.value.title.trim() !== '' && kind.value !== '' && scale.value !== '' && cells.value.slice(1).filter((r) => r.some((c) => c !== '')).length > 1)
+const kinds = computed(() => ['register', 'report', 'survey', 'target', 'theory']
+  .map((value) => ({ value, title: t(`ask.shares.options.shares.source.kind.${value}`) })))
+const scales = computed(() => ['percents', 'proportions', 'ratio', 'counts']
+  .map((value) => ({ value, title: t(`ask.shares.options.shares.scale.${value}`) })))
+const ready = computed(
+  () =>
+    typed.value.title.trim() !== '' &&
+    kind.value !== '' &&
+    scale.value !== '' &&
+    cells.value.slice(1).filter((r) => r.some((c) => c !== '')).length > 1,
+)
 function save() {
   if (!ready.value) return
   const asked = Object.fromEntries(Object.entries(typed.value).flatMap(([name, text]) => (text.trim() ? [[name, text.trim()]] : [])))
@@ -50,9 +58,31 @@ function save() {
   <form class="set-form" data-test="set-form" @submit.prevent="save">
     <p class="sentence">
       <I18nT keypath="shares.says" scope="global">
-        <template v-for="name in texts" :key="name" #[name]><SentenceBlank v-model="typed[name]" :label="t(`shares.label.${name}`)" :placeholder="t(`shares.hint.${name}`)" :maxlength="160" :test="name" /></template>
-        <template #kind><ChoiceMenu v-model="kind" :items="kinds" :label="t('shares.label.kind')" :placeholder="t('shares.hint.kind')" test="kind" /></template>
-        <template #scale><ChoiceMenu v-model="scale" :items="scales" :label="t('shares.label.scale')" :placeholder="t('shares.hint.scale')" test="scale" /></template>
+        <template
+          v-for="name in texts"
+          :key="name"
+          #[name]
+        ><SentenceBlank
+          v-model="typed[name]"
+          :label="t(`shares.label.${name}`)"
+          :placeholder="t(`shares.hint.${name}`)"
+          :maxlength="160"
+          :test="name"
+        /></template>
+        <template #kind><ChoiceMenu
+          v-model="kind"
+          :items="kinds"
+          :label="t('shares.label.kind')"
+          :placeholder="t('shares.hint.kind')"
+          test="kind"
+        /></template>
+        <template #scale><ChoiceMenu
+          v-model="scale"
+          :items="scales"
+          :label="t('shares.label.scale')"
+          :placeholder="t('shares.hint.scale')"
+          test="scale"
+        /></template>
       </I18nT>
       {{ ' ' }}
       <I18nT v-if="kind === 'survey'" keypath="shares.of_sample" scope="global">
@@ -60,7 +90,14 @@ function save() {
       </I18nT>
     </p>
     <p class="soft small">{{ t('quick.shape.answers.cells') }}</p>
-    <CountCells :grid="grid" list :heads="[t('topline.answer'), t('shares.figure')]" :uncounted="[1]" :hint="t('grid.down_hint')" test="set-cells" />
+    <CountCells
+      :grid="grid"
+      list
+      :heads="[t('topline.answer'), t('shares.figure')]"
+      :uncounted="[1]"
+      :hint="t('grid.down_hint')"
+      test="set-cells"
+    />
     <p class="acts small">
       <button type="button" class="act" @click="addRow">{{ t('grid.add_row') }}</button>
       <button type="button" class="act" :disabled="!canUndo" @click="undo">{{ t('app.undo') }}</button>

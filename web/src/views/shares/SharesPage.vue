@@ -55,7 +55,8 @@ function take(from: Partial<ShareSetBody>) {
 }
 const fromTable = computed(() => {
   const chosen = file.value
-  if (way.value === 'file' && chosen) return (dim: string, fix: Record<string, string>): Promise<StatTable> => api.readTable(chosen, dim, fix)
+  if (way.value === 'file' && chosen)
+    return (dim: string, fix: Record<string, string>): Promise<StatTable> => api.readTable(chosen, dim, fix)
   const id = way.value === 'office' ? table.value : ''
   return id ? (dim: string, fix: Record<string, string>): Promise<StatTable> => api.officeTable(id, dim, fix) : null
 })
@@ -86,7 +87,8 @@ async function showVersions(set: ShareSet) {
   }
 }
 const provenance = (s: ShareSet) =>
-  [s.publisher, s.date, s.population, s.place, t(`ask.shares.options.shares.source.kind.${s.kind}`), s.n ? t('shares.n_of', { n: count(s.n) }) : ''].filter(Boolean).join(' · ')
+  [s.publisher, s.date, s.population, s.place, t(`ask.shares.options.shares.source.kind.${s.kind}`), s.n
+    ? t('shares.n_of', { n: count(s.n) }) : ''].filter(Boolean).join(' · ')
 const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).join(' · ')
 </script>
 
@@ -97,9 +99,27 @@ const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).
   </PlaceHead>
   <main id="page" class="sheet" tabindex="-1">
     <p class="acts ways">
-      <button type="button" class="act" :aria-expanded="way === 'type' && !editing" data-test="add-typed" @click="open('type')">{{ t('shares.add') }}</button>
-      <button type="button" class="act" :aria-expanded="way === 'file'" data-test="add-file" @click="open('file')">{{ t('shares.from_file') }}</button>
-      <button type="button" class="act" :aria-expanded="way === 'office'" data-test="add-office" @click="open('office')">{{ t('shares.from_office') }}</button>
+      <button
+        type="button"
+        class="act"
+        :aria-expanded="way === 'type' && !editing"
+        data-test="add-typed"
+        @click="open('type')"
+      >{{ t('shares.add') }}</button>
+      <button
+        type="button"
+        class="act"
+        :aria-expanded="way === 'file'"
+        data-test="add-file"
+        @click="open('file')"
+      >{{ t('shares.from_file') }}</button>
+      <button
+        type="button"
+        class="act"
+        :aria-expanded="way === 'office'"
+        data-test="add-office"
+        @click="open('office')"
+      >{{ t('shares.from_office') }}</button>
     </p>
     <ErrorNote
       v-if="error ?? listError"
@@ -107,11 +127,22 @@ const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).
       :action="error instanceof ApiError && error.isStale ? t('app.reload') : way === 'office' ? t('app.retry') : undefined"
       @act="way === 'office' ? browse() : again()"
     />
-    <label v-if="way === 'file'" class="file">{{ t('shares.file_hint') }} <input type="file" accept=".json,.csv" data-test="table-file" @change="picked" /></label>
+    <label
+      v-if="way === 'file'"
+      class="file"
+    >{{ t('shares.file_hint') }} <input type="file" accept=".json,.csv" data-test="table-file" @change="picked" /></label>
     <template v-if="way === 'office'">
       <p v-if="tables === null && !error" class="soft">{{ t('app.loading') }}</p>
       <ul v-else-if="tables" class="tables" data-test="office-tables">
-        <li v-for="o in tables" :key="o.id"><button type="button" class="act" :aria-pressed="table === o.id" @click="table = o.id">{{ o.title }}</button> <span class="soft small">{{ published(o.updated) }}</span></li>
+        <li
+          v-for="o in tables"
+          :key="o.id"
+        ><button
+          type="button"
+          class="act"
+          :aria-pressed="table === o.id"
+          @click="table = o.id"
+        >{{ o.title }}</button> <span class="soft small">{{ published(o.updated) }}</span></li>
       </ul>
     </template>
     <TableTake v-if="fromTable && way !== 'type'" :key="table || String(file?.size)" :load="fromTable" @take="take" @cancel="open('')" />
@@ -126,13 +157,29 @@ const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).
       <p class="acts small">
         <span class="soft">{{ t('shares.version', { n: s.version, date: moment(s.at) }) }}</span>
         <a v-if="s.link" class="act" :href="s.link" rel="noreferrer noopener" target="_blank">{{ t('shares.link') }}</a>
-        <button type="button" class="act" :aria-expanded="editing === s.id" data-test="set-edit" @click="way = ''; editing = editing === s.id ? 0 : s.id">{{ t('shares.change') }}</button>
-        <button v-if="s.version > 1" type="button" class="act" :aria-expanded="versions?.id === s.id" data-test="set-versions" @click="showVersions(s)">{{ t('shares.versions') }}</button>
+        <button
+          type="button"
+          class="act"
+          :aria-expanded="editing === s.id"
+          data-test="set-edit"
+          @click="way = ''; editing = editing === s.id ? 0 : s.id"
+        >{{ t('shares.change') }}</button>
+        <button
+          v-if="s.version > 1"
+          type="button"
+          class="act"
+          :aria-expanded="versions?.id === s.id"
+          data-test="set-versions"
+          @click="showVersions(s)"
+        >{{ t('shares.versions') }}</button>
         <button type="button" class="act" data-test="set-delete" @click="remove(s)">{{ t('shares.delete') }}</button>
       </p>
       <SetForm v-if="editing === s.id" :start="s" :busy="busy" @save="save" @cancel="editing = 0" />
       <ul v-if="versions?.id === s.id" class="small soft">
-        <li v-for="v in versions.sets" :key="v.version">{{ t('shares.version', { n: v.version, date: moment(v.at) }) }}: {{ figures(v) }}</li>
+        <li
+          v-for="v in versions.sets"
+          :key="v.version"
+        >{{ t('shares.version', { n: v.version, date: moment(v.at) }) }}: {{ figures(v) }}</li>
       </ul>
     </article>
   </main>

@@ -38,7 +38,13 @@ function take() {
   if (!table.value) return
   const { title, publisher, updated, note, answers } = table.value
   const of = chosen.value.join(', ')
-  emit('take', { title: of ? `${title}: ${of}`.slice(0, 160) : title, publisher, date: published(updated), note, answers: answers.filter((a) => !total.test(a.label)) })
+  emit('take', {
+    title: of ? `${title}: ${of}`.slice(0, 160) : title,
+    publisher,
+    date: published(updated),
+    note,
+    answers: answers.filter((a) => !total.test(a.label)),
+  })
 }
 </script>
 
@@ -48,7 +54,13 @@ function take() {
     <h3>{{ table.title }}</h3>
     <p class="soft small">{{ [table.publisher, published(table.updated), table.note].filter(Boolean).join(' · ') }}</p>
     <p class="sentence">
-      {{ t('shares.along') }} <ChoiceMenu v-model="dim" :items="dims" :label="t('shares.along')" :placeholder="t('shares.which')" test="along" /><template v-if="dim"><template v-for="d in others" :key="d.id">, {{ t('shares.with', { dimension: d.label }) }}
+      {{ t('shares.along') }} <ChoiceMenu
+        v-model="dim"
+        :items="dims"
+        :label="t('shares.along')"
+        :placeholder="t('shares.which')"
+        test="along"
+      /><template v-if="dim"><template v-for="d in others" :key="d.id">, {{ t('shares.with', { dimension: d.label }) }}
         <ChoiceMenu
           :model-value="fix[d.id] ?? ''"
           :items="d.categories.map((c) => ({ value: c.code, title: c.label }))"
@@ -64,7 +76,13 @@ function take() {
     </table>
     <p v-if="doubled" class="soft">{{ t('shares.total_left_out') }}</p>
     <p class="acts">
-      <v-btn variant="flat" color="primary" :disabled="table.answers.length < 2" data-test="take" @click="take">{{ t('shares.take') }}</v-btn>
+      <v-btn
+        variant="flat"
+        color="primary"
+        :disabled="table.answers.length < 2"
+        data-test="take"
+        @click="take"
+      >{{ t('shares.take') }}</v-btn>
       <button type="button" class="act" @click="$emit('cancel')">{{ t('app.cancel') }}</button>
     </p>
   </div>

@@ -32,7 +32,19 @@ const session = useSession()
 const studyId = computed(() => Number(route.params.study))
 const { view, viewOf, set, setFor } = useView()
 const firstShown = () => Number(/^#q(\d+)$/.exec(route.hash)?.[1] ?? 1)
-const { data, changed, loading, error, run, loaded, want, fetchWanted, missing, replace, window: drawn } = useQuestions(studyId, view, viewOf, firstShown)
+const {
+  data,
+  changed,
+  loading,
+  error,
+  run,
+  loaded,
+  want,
+  fetchWanted,
+  missing,
+  replace,
+  window: drawn,
+} = useQuestions(studyId, view, viewOf, firstShown)
 const { near, come, vNear, printsAll } = useNear(want)
 printsAll(() => (data.value?.outline ?? []).map((q) => q.id))
 const failed = ref<Error | null>(null)
@@ -114,7 +126,8 @@ async function askNext(next: NextAsk, questions: string[]) {
   try {
     const of = next.among.length ? await subgroup(next.among, questions) : view.value.of
     const others = next.others.map((place) => questions[place] ?? '')
-    if (others.length || Object.keys(next.settings).length) presets.set(presetKey(asked.id, next.method), { settings: next.settings, others })
+    if (others.length || Object.keys(next.settings).length)
+      presets.set(presetKey(asked.id, next.method), { settings: next.settings, others })
     await router.push({ query: { ...route.query, of: of === null ? undefined : String(of), ask: next.method }, hash: `#${anchor(asked)}` })
   } catch (cause) {
     failed.value = cause as Error
@@ -144,7 +157,8 @@ async function lookAt(who: Who[], questions: string[]) {
 function orderChosen(question: Outlined, change: Partial<View>) {
   const wanted = { ...viewOf(question.number), ...change }
   setFor(question.number, change)
-  if (change.order !== undefined) void api.question(studyId.value, question.id, wanted).then(replace, (cause: Error) => (failed.value = cause))
+  if (change.order !== undefined)
+    void api.question(studyId.value, question.id, wanted).then(replace, (cause: Error) => (failed.value = cause))
 }
 
 async function editStudy(change: StudyEdit) {
@@ -301,7 +315,13 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
       >
         {{ note }}
       </p></div>
-      <div v-for="group in groups" :key="group.key" :class="{ group: !eager }" :style="eager ? undefined : group.questions.length ? { containIntrinsicHeight: `auto ${group.room}px` } : { height: `${group.room}px` }">
+      <div
+        v-for="group in groups"
+        :key="group.key"
+        :class="{ group: !eager }"
+        :style="eager ? undefined : group.questions.length
+          ? { containIntrinsicHeight: `auto ${group.room}px` } : { height: `${group.room}px` }"
+      >
         <template v-for="{ q, heads } in group.questions" :key="q.id">
           <div v-if="heads" class="beside">
             <h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" />

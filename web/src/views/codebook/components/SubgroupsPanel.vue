@@ -80,7 +80,8 @@ function submit() {
       <tbody>
         <tr v-for="g in subgroups" :key="g.id">
           <th scope="row"><RouterLink :to="`/studies/${studyId}?of=${g.id}`">{{ g.name }}</RouterLink></th>
-          <td>{{ g.n === null || g.everyone === null ? t('subgroups.unknown') : t('subgroups.n', { n: count(g.n), of: count(g.everyone) }) }}</td>
+          <td>{{ g.n === null || g.everyone === null ? t('subgroups.unknown') : t('subgroups.n',
+            { n: count(g.n), of: count(g.everyone) }) }}</td>
           <td class="doings">
             <button
               type="button"

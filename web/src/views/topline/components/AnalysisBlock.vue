@@ -40,7 +40,16 @@ const props = defineProps<{
   tickable: boolean
   picked: string[]
 }>()
-const emit = defineEmits<{ changed: [question: Question]; remove: []; tick: []; picking: [codes: string[] | null]; next: [next: NextAsk]; these: [who: Who[]]; pattern: [question: number]; merge: [] }>()
+const emit = defineEmits<{
+  changed: [question: Question]
+  remove: []
+  tick: []
+  picking: [codes: string[] | null]
+  next: [next: NextAsk]
+  these: [who: Who[]]
+  pattern: [question: number]
+  merge: []
+}>()
 const { t } = useI18n()
 const { byName } = useMethods()
 const changing = ref(false)
@@ -125,13 +134,15 @@ function remedy(r: NonNullable<Note['remedy']>) {
   else if (r.ask) emit('next', r.ask)
   else if (r.change) change(r.change)
 }
-const seen = (id: string, is: boolean, reason: string) => attempt(() => api.answerNote(props.study.id, props.analysis.id, id, is, reason, props.view))
+const seen = (id: string, is: boolean, reason: string) =>
+  attempt(() => api.answerNote(props.study.id, props.analysis.id, id, is, reason, props.view))
 
 /** Other questions of which the same can be claimed. */
 const patterning = ref(false)
 const like = computed(() =>
   props.questions
-    .filter((q) => q.id !== props.question.id && !props.analysis.spec.questions.includes(String(q.id)) && (props.joins[q.opens] ?? []).includes(props.analysis.spec.method))
+    .filter((q) => q.id !== props.question.id && !props.analysis.spec.questions.includes(String(q.id))
+      && (props.joins[q.opens] ?? []).includes(props.analysis.spec.method))
     .map((q) => ({ value: q.id, title: `${q.number} · ${q.wording}` })),
 )
 function patterned(id: number | null) {
@@ -273,7 +284,11 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
       </div>
       <MarginNotes :notes="document?.notes ?? []" answerable @remedy="remedy" @seen="seen">
         <HelpNote v-if="topic" :topic="topic" @close="explained = ''" />
-        <p v-if="newer" data-test="newer-shares">{{ t('shares.newer', { title: newer.title, n: newer.version, used: shelved?.version ?? 0 }) }} <RouterLink to="/shares">{{ t('shares.to_shelf') }}</RouterLink></p>
+        <p
+          v-if="newer"
+          data-test="newer-shares"
+        >{{ t('shares.newer', { title: newer.title, n: newer.version, used: shelved?.version ?? 0 }) }}
+          <RouterLink to="/shares">{{ t('shares.to_shelf') }}</RouterLink></p>
       </MarginNotes>
     </div>
     <AnalysisForm

@@ -37,7 +37,15 @@ const start = computed(() => props.analysis?.spec.settings ?? props.method.setti
 const draft = useDraft(props.study.id, props.question.id, props.analysis ? String(props.analysis.id) : props.method.name)
 const filled = props.analysis ? undefined : presets.get(presetKey(props.question.id, props.method.name))
 presets.delete(presetKey(props.question.id, props.method.name))
-const { settings, get, set, merge, inputs, lines, optionsOf } = useSettings(() => props.method, filled ? { ...start.value, ...filled.settings } : (draft.found ?? start.value))
+const {
+  settings,
+  get,
+  set,
+  merge,
+  inputs,
+  lines,
+  optionsOf,
+} = useSettings(() => props.method, filled ? { ...start.value, ...filled.settings } : (draft.found ?? start.value))
 const fromDraft = ref(!filled && draft.found !== null)
 function startAnew() {
   settings.value = copyOf(start.value)
@@ -49,7 +57,12 @@ const units = computed(() =>
   props.subgroup ? t('claim.units_in', { units: props.study.units, subgroup: props.subgroup }) : props.study.units,
 )
 const nameOf = (q: { short: string; wording: string }) => q.short || `“${q.wording}”`
-const names = computed(() => ({ units: units.value, question: nameOf(props.question), other: props.others?.[0]?.name ?? '', third: props.others?.[1]?.name ?? '' }))
+const names = computed(() => ({
+  units: units.value,
+  question: nameOf(props.question),
+  other: props.others?.[0]?.name ?? '',
+  third: props.others?.[1]?.name ?? '',
+}))
 
 /** Answers are picked in the tally above; the settings name them by code. */
 const categories = computed(() => inputs.value.find((i) => i.kind === 'categories'))

@@ -16,8 +16,10 @@ const { byName, proposals } = useMethods()
 const what = ref('')
 const aim = ref('')
 
-const withs = computed(() => [...new Set(props.question.proposed.map((p) => p.with))].map((value) => ({ value, title: t(`design.with.${value}`) })))
-const aims = computed(() => props.question.proposed.filter((p) => p.with === what.value).map((p) => ({ value: p.aim as string, title: t(`design.aim.${p.aim}`) })))
+const withs = computed(() => [...new Set(props.question.proposed.map((p) => p.with))]
+  .map((value) => ({ value, title: t(`design.with.${value}`) })))
+const aims = computed(() => props.question.proposed.filter((p) => p.with === what.value)
+  .map((p) => ({ value: p.aim as string, title: t(`design.aim.${p.aim}`) })))
 function choose(to: string) {
   what.value = to
   if (!aims.value.some((a) => a.value === aim.value)) aim.value = aims.value.length === 1 ? aims.value[0]!.value : ''
@@ -36,13 +38,32 @@ const act = computed(() => {
       <p class="sentence">
         <I18nT keypath="design.says" scope="global">
           <template #question>{{ question.short || `“${question.wording}”` }}</template>
-          <template #with><ChoiceMenu :model-value="what" :items="withs" :label="t('design.with_label')" :placeholder="t('design.with_hint')" test="design-with" @update:model-value="choose" /></template>
-          <template #aim><ChoiceMenu v-model="aim" :items="aims" :label="t('design.aim_label')" :placeholder="t('design.aim_hint')" test="design-aim" /></template>
+          <template #with><ChoiceMenu
+            :model-value="what"
+            :items="withs"
+            :label="t('design.with_label')"
+            :placeholder="t('design.with_hint')"
+            test="design-with"
+            @update:model-value="choose"
+          /></template>
+          <template #aim><ChoiceMenu
+            v-model="aim"
+            :items="aims"
+            :label="t('design.aim_label')"
+            :placeholder="t('design.aim_hint')"
+            test="design-aim"
+          /></template>
         </I18nT>
       </p>
       <p v-if="proposed" role="status" data-test="design-why">{{ why }}</p>
       <p class="acts">
-        <v-btn variant="flat" color="primary" :disabled="!proposed" data-test="design-open" @click="proposed && emit('open', proposed.method)">{{ act || t('design.go') }}</v-btn>
+        <v-btn
+          variant="flat"
+          color="primary"
+          :disabled="!proposed"
+          data-test="design-open"
+          @click="proposed && emit('open', proposed.method)"
+        >{{ act || t('design.go') }}</v-btn>
         <button type="button" class="act" @click="$emit('cancel')">{{ t('app.cancel') }}</button>
       </p>
     </div>

@@ -52,7 +52,8 @@ const shelf = ref(false)
 function taken(fit: SharesFit) {
   const { id, version, title, kind, date } = fit.set
   const figures = fit.answers.filter((a) => a.figure !== '').map(({ code, figure }) => ({ code, figure }))
-  emit('set', 'shares', { ...shares.value, scale: fit.scale, rescale: false, figures, source: { title, kind, ...(date ? { date } : {}), shelf: { set: id, version } } })
+  const source = { title, kind, ...(date ? { date } : {}), shelf: { set: id, version } }
+  emit('set', 'shares', { ...shares.value, scale: fit.scale, rescale: false, figures, source })
   shelf.value = false
 }
 
@@ -88,7 +89,8 @@ async function usePasted() {
     @last="$emit('last')"
   />
   <p v-if="placed" class="problem" role="status" data-test="placed">
-    {{ t('claim.placed', { n: placed.labels.length, first: placed.labels[0] ?? '', last: placed.labels.at(-1) ?? '' }, placed.labels.length) }}
+    {{ t('claim.placed', { n: placed.labels.length, first: placed.labels[0] ?? '',
+      last: placed.labels.at(-1) ?? '' }, placed.labels.length) }}
     <template v-if="placed.left">{{ t('claim.placed_left', { n: placed.left }, placed.left) }}</template>
   </p>
   <p v-if="!equal" class="acts small">

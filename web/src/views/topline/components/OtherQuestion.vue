@@ -14,7 +14,12 @@ const many = computed(() => props.method.more === 'others')
 const items = computed(() =>
   props.questions
     .filter((q) => !props.taken.includes(String(q.id)) && (props.joins[q.joins] ?? []).includes(props.method.name))
-    .map((q) => ({ value: q.id, title: `${q.number} · ${q.wording}`, short: `${q.number} · ${q.short || q.name}`, keys: `${q.name} ${q.short} ${q.section}` })),
+    .map((q) => ({
+      value: q.id,
+      title: `${q.number} · ${q.wording}`,
+      short: `${q.number} · ${q.short || q.name}`,
+      keys: `${q.name} ${q.short} ${q.section}`,
+    })),
 )
 const chosen = ref<number | null>(null)
 const several = ref<number[]>([])
@@ -55,10 +60,20 @@ function escape(event: KeyboardEvent) {
         auto-select-first
         data-test="find-others"
       >
-        <template #chip="{ props: chip, item }"><v-chip v-bind="chip" size="small" :text="items.find((i) => i.value === item.value)?.short ?? ''" /></template>
+        <template #chip="{ props: chip, item }"><v-chip
+          v-bind="chip"
+          size="small"
+          :text="items.find((i) => i.value === item.value)?.short ?? ''"
+        /></template>
       </v-autocomplete>
       <p class="acts">
-        <v-btn variant="flat" color="primary" :disabled="!several.length" data-test="take-others" @click="emit('chosen', several)">{{ t('topline.describe_them') }}</v-btn>
+        <v-btn
+          variant="flat"
+          color="primary"
+          :disabled="!several.length"
+          data-test="take-others"
+          @click="emit('chosen', several)"
+        >{{ t('topline.describe_them') }}</v-btn>
         <button type="button" class="act" @click="$emit('cancel')">{{ t('app.cancel') }}</button>
       </p>
     </template>

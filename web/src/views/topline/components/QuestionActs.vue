@@ -5,7 +5,14 @@ import { useI18n } from 'vue-i18n'
 import type { Method, Question } from '@/api/client'
 
 /** What can be done with a question: what is asked most stands in the line, the rest in a menu. */
-const props = defineProps<{ question: Question; methods: Method[]; asking: string | null; arranging: boolean; deriving: 'merge' | 'bands' | null; designing: boolean }>()
+const props = defineProps<{
+  question: Question
+  methods: Method[]
+  asking: string | null
+  arranging: boolean
+  deriving: 'merge' | 'bands' | null
+  designing: boolean
+}>()
 const emit = defineEmits<{ open: [method: Method]; arrange: []; derive: [rule: 'merge' | 'bands']; select: []; shelve: []; design: [] }>()
 const { t } = useI18n()
 
@@ -44,14 +51,30 @@ const isNumber = computed(() => ['discrete', 'continuous'].includes(props.questi
     >{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
     <v-menu>
       <template #activator="{ props: activator }">
-        <button v-bind="activator" type="button" class="act" data-test="more">{{ t('topline.more') }} <span aria-hidden="true">▾</span></button>
+        <button
+          v-bind="activator"
+          type="button"
+          class="act"
+          data-test="more"
+        >{{ t('topline.more') }} <span aria-hidden="true">▾</span></button>
       </template>
       <v-list :aria-label="t('topline.more')">
-        <v-list-item v-for="m in seldom" :key="m.name" :title="t(`ask.${m.texts}.act`)" :data-test="`ask-${m.name}`" @click="emit('open', m)" />
+        <v-list-item
+          v-for="m in seldom"
+          :key="m.name"
+          :title="t(`ask.${m.texts}.act`)"
+          :data-test="`ask-${m.name}`"
+          @click="emit('open', m)"
+        />
         <v-list-item v-if="question.tabulated" :title="t('topline.merge')" data-test="merge" @click="emit('derive', 'merge')" />
         <v-list-item v-if="isNumber" :title="t('topline.bands')" data-test="bands" @click="emit('derive', 'bands')" />
         <v-list-item v-if="question.tabulated" :title="t('shares.shelve')" data-test="shelve" @click="emit('shelve')" />
-        <v-list-item v-if="question.tabulated" :title="question.selected ? t('topline.selected') + ' ✓' : t('topline.select')" data-test="select" @click="emit('select')" />
+        <v-list-item
+          v-if="question.tabulated"
+          :title="question.selected ? t('topline.selected') + ' ✓' : t('topline.select')"
+          data-test="select"
+          @click="emit('select')"
+        />
       </v-list>
     </v-menu>
   </p>

@@ -61,7 +61,22 @@ const { error, attempt, edit, relabel, remedy, derive, select, shelve, rebuild, 
   reload: () => emit('reload'),
   derived: () => (deriving.value = null),
 })
-const { byName, asking, others, picked, methods, form, seeksOther, among, open, close, withOthers, state, needsPicking, pick } = useAsking(props, ask)
+const {
+  byName,
+  asking,
+  others,
+  picked,
+  methods,
+  form,
+  seeksOther,
+  among,
+  open,
+  close,
+  withOthers,
+  state,
+  needsPicking,
+  pick,
+} = useAsking(props, ask)
 
 const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
 /** The claims whose shares can stand as ticks in the tally: those that have been run and

@@ -68,7 +68,13 @@ const sections = computed(() => {
   border-right: 1px solid var(--rule);
 }
 .top { display: flex; gap: 14px; align-items: baseline; margin-bottom: 8px; }
-h2 { font: 600 12.5px 'Source Sans 3 Variable', sans-serif; letter-spacing: 0.08em; text-transform: uppercase; color: var(--soft); margin: 12px 0 2px; }
+h2 {
+  font: 600 12.5px 'Source Sans 3 Variable', sans-serif;
+  letter-spacing: 0.08em;
+  text-transform: uppercase;
+  color: var(--soft);
+  margin: 12px 0 2px;
+}
 ol { list-style: none; padding: 0; margin: 0; }
 a { display: block; padding: 4px 0; color: var(--ink); text-decoration: none; line-height: 1.3; font-size: 14.5px; }
 a:hover { color: var(--teal); text-decoration: underline; }

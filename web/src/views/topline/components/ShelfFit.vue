@@ -19,7 +19,8 @@ const { sets, error: listError } = useShares()
 const { error, attempt } = useAttempt()
 const fit = shallowRef<SharesFit | null>(null)
 const chosen = ref(0)
-const offered = computed(() => sets.value.filter((s) => !props.countsOnly || (s.scale === 'counts' && s.kind !== 'register')).map((s) => ({ value: s.id, title: s.title })))
+const offered = computed(() => sets.value.filter((s) => !props.countsOnly || (s.scale === 'counts' && s.kind !== 'register'))
+  .map((s) => ({ value: s.id, title: s.title })))
 
 /** What is chosen shows at once; the figures follow, the last ones asked for. */
 const from = ref<number[][]>([])
@@ -50,10 +51,23 @@ const close = computed(() => (fit.value?.answers ?? []).filter((a) => a.how === 
   <div class="shelf" data-test="shelf">
     <ErrorNote v-if="error ?? listError" :error="(error ?? listError)!" />
     <p v-if="!offered.length" class="soft">{{ t('shares.none_here') }} <RouterLink to="/shares">{{ t('shares.to_shelf') }}</RouterLink></p>
-    <p v-else>{{ t('shares.take_from') }} <ChoiceMenu :model-value="chosen" :items="offered" :label="t('shares.take_from')" :placeholder="t('shares.which')" test="shelf-set" @update:model-value="choose" /></p>
+    <p v-else>{{ t('shares.take_from') }} <ChoiceMenu
+      :model-value="chosen"
+      :items="offered"
+      :label="t('shares.take_from')"
+      :placeholder="t('shares.which')"
+      test="shelf-set"
+      @update:model-value="choose"
+    /></p>
     <template v-if="fit">
       <table class="figures">
-        <thead><tr><th scope="col" class="left">{{ t('topline.answer') }}</th><th scope="col" class="left">{{ t('shares.category') }}</th><th scope="col">{{ t('shares.figure') }}</th></tr></thead>
+        <thead><tr><th
+          scope="col"
+          class="left"
+        >{{ t('topline.answer') }}</th><th
+          scope="col"
+          class="left"
+        >{{ t('shares.category') }}</th><th scope="col">{{ t('shares.figure') }}</th></tr></thead>
         <tbody>
           <tr v-for="(a, i) in fit.answers" :key="a.code">
             <td class="left">{{ a.label }}</td>

@@ -44,7 +44,8 @@ const source = computed(() => {
 const sum = computed(() => (props.base === 'answered' ? props.question.sumAnswered : props.question.sumEveryone))
 /** Running sums are of those who answered. */
 const running = computed(() => props.cumulative && props.base === 'answered' && props.question.rows.some((r) => r.cumulative !== null))
-const shown = (x: number | null | undefined) => (x === null || x === undefined ? '–' : props.proportions ? fixed(x / 100, props.study.decimals + 2) : fixed(x, props.study.decimals))
+const shown = (x: number | null | undefined) => (x === null || x === undefined ? '–' : props.proportions
+  ? fixed(x / 100, props.study.decimals + 2) : fixed(x, props.study.decimals))
 const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank') : row.label)
 </script>
 
