@@ -1,9 +1,9 @@
 # Wide Tally: `make demo` and `make test` do everything, set-up included.
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
-.PHONY: demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean
+.PHONY: office demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean
 
-WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/vite.charts.config.ts web/tsconfig.json locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
+WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/vite.charts.config.ts web/tsconfig.json web/package.json web/compress.mjs locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
 
 demo: build
 	exec build/widetally demo
@@ -67,6 +67,10 @@ lint: $(NPM)
 
 screenshots: build setup-tests
 	scripts/screenshots.sh
+
+# Opens the forms of the report with LibreOffice, as pictures in build/office.
+office: build
+	scripts/office.sh
 
 clean:
 	rm -rf build web/node_modules web/dist/assets web/dist/index.html web/dist/icon.svg web/charts/charts.js

@@ -19,7 +19,7 @@ func (p *page) choose(selector, word string) {
 	p.t.Helper()
 	p.click(selector)
 	p.pressWord(".v-overlay--active [role=listbox]", word)
-	p.await("the menu of "+selector+" to close", `document.querySelector('.v-overlay--active [role=listbox]') === null`)
+	p.await("the menu of "+selector+" to close", `document.querySelector('.v-overlay [role=listbox]') === null`)
 }
 
 // Calling a column a count of respondents is asked about, at the intake and later.

@@ -11,13 +11,13 @@ go vet ./... || complain "go vet"
 go tool staticcheck ./... || complain "staticcheck"
 scripts/directions.sh || complain "dependency direction"
 
-types=$(mktemp) schema=$(mktemp)
-trap 'rm -f "$types" "$schema"' EXIT
+types=$(mktemp) formats=$(mktemp -d)
+trap 'rm -rf "$types" "$formats"' EXIT
 (cd web && npx --no-install openapi-typescript ../api/openapi.yaml -o "$types" >/dev/null 2>&1)
 cmp -s "$types" web/src/api/schema_gen.ts || complain "web/src/api/schema_gen.ts is stale: run make generate"
-go run ./internal/describe -root . -out "$types" -spec "$schema"
+go run ./internal/describe -root . -out "$types" -formats "$formats"
 cmp -s "$types" api/compute_gen.json || complain "api/compute_gen.json is stale: run make generate"
-cmp -s "$schema" docs/formats/spec.schema.json || complain "docs/formats/spec.schema.json is stale: run make generate"
+diff -q "$formats" docs/formats >/dev/null || complain "docs/formats is stale: run make generate"
 (cd web && npm run --silent check) || complain "vue-tsc"
 (cd web && npm run --silent lint) || complain "eslint"
 

@@ -4,7 +4,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 data=$(mktemp -d)
 go build -o build/shot ./e2e/shot
-build/widetally demo -data "$data" -addr 127.0.0.1:8490 >"$data/out" 2>&1 &
+build/widetally demo --data "$data" --addr 127.0.0.1:8490 >"$data/out" 2>&1 &
 server=$!
 trap 'kill -INT $server; wait $server || true; rm -rf "$data"' EXIT
 for _ in $(seq 120); do [ -s "$data/address" ] && break; sleep 0.5; done
@@ -28,6 +28,8 @@ shot intake /intake -js "const rows = ['ward;caddy;n', 'Harbour;yes;130', 'Harbo
 shot grid /intake -js "document.querySelector('[data-test=type-counts]').click(); await wait(300); document.querySelector('[data-test=form-crossing]').click(); await wait(300); const c = document.querySelector('[data-cell=\"0:0\"]'); c.focus(); const d = new DataTransfer(); d.setData('text/plain', 'ward × caddy\tyes\tno\tunsure\nHarbour\t120\t98\t20\nMillbrook\t101\t110\t7\nFenside\t70\t62\t0'); c.dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true, cancelable: true})); await wait(400)"
 shot check /studies/1/check
 shot codebook /studies/1/codebook -js "document.querySelector('[data-test=choose-satisfaction] input').click(); await wait(300); document.querySelector('[data-test=choose-crew] input').click(); await wait(400)"
-shot derive /studies/1/codebook -js "document.querySelector('[data-test=choose-tenure] input').click(); await wait(300); document.querySelector('[data-test=derive-merge]').click(); await wait(400); for (const n of [1, 2]) { document.querySelectorAll('[data-test=merge-board] input[type=checkbox]')[n].click(); await wait(150) } document.querySelector('[data-test=merge]').click(); await wait(400)"
 shot subgroups '/studies/1/codebook?show=subgroups' -js "await wait(400); document.querySelector('[data-test=subgroups] button').click(); await wait(900)"
 shot shares /shares -js "await wait(900); document.querySelector('[data-test=set-versions]')?.click(); await wait(600)"
+report='{"title":"Kerbside collection in Fernmouth","facts":[{"key":"population","text":"All households of Fernmouth"},{"key":"mode","text":"At the doorstep, by telephone and online"}],"pieces":[{"id":1,"prose":"## Tenure\n\nAgainst the borough register, fewer households own their home than expected: {tenure: % Owns it} of {tenure: n} (p = **{claim 1: p}**; {claim 1: table})."},{"id":2,"question":4},{"id":3,"analysis":1}]}'
+curl -sf -X PUT "$base/api/v1/studies/1/report" -H 'Content-Type: application/json' -H 'If-Match: "1"' -d "$report" >/dev/null
+shot report /studies/1/report -js "await wait(1500)"

@@ -28,25 +28,37 @@ func TestAnalyse(t *testing.T) {
 		want string
 		says string
 	}{
-		{"a document", []string{"-units", "households", write("good.json", good), data}, "χ² = 5.000", ""},
-		{"who it speaks of", []string{"-units", "households", write("good.json", good), data}, "the households this sample speaks for", ""},
-		{"the complete result", []string{"-json", write("good.json", good), data}, `"statistic":5,`, ""},
+		{"a document", []string{"--units", "households", write("good.json", good), data}, "χ² = 5.000", ""},
+		{"who it speaks of", []string{"--units", "households", write("good.json", good), data}, "the households this sample speaks for", ""},
+		{"the complete result", []string{"--json", write("good.json", good), data}, `"statistic":5,`, ""},
 		{"a question that is not there", []string{write("question.json", strings.Replace(good, `"ward"`, `"wards"`, 1)), data}, "", `no question “wards” here. (/questions/0)`},
 		{"a category that is not there", []string{write("code.json", strings.Replace(good, `"Saltings"`, `"Oldgate"`, 1)), data}, "", `no proper answer with the code “Oldgate”`},
 		{"no spec", []string{write("bad.json", `{"method":`), data}, "", "unexpected end"},
 		{"a ragged file", []string{write("good.json", good), write("ragged.csv", "ward,size\na,1\nb\n")}, "", "line 3"},
-		{"one file only", []string{data}, "", "takes a spec and a file"},
+		{"one file only", []string{data}, "", "widetally analyse SPEC.json FILE"},
 		{"a file that is not there", []string{write("good.json", good), filepath.Join(dir, "none.csv")}, "", "no such file"},
 	} {
 		t.Run(c.name, func(t *testing.T) {
-			var out strings.Builder
-			err := analyse(t.Context(), c.args, &out)
+			out, err := command(t, "", append([]string{"analyse"}, c.args...)...)
 			if c.says != "" {
 				assert.ErrorContains(t, err, c.says)
 				return
 			}
 			require.NoError(t, err)
-			assert.Contains(t, out.String(), c.want)
+			assert.Contains(t, out, c.want)
 		})
 	}
+}
+
+// command runs a command with what comes through a pipe, and gives what it prints.
+func command(t *testing.T, input string, args ...string) (string, error) {
+	t.Helper()
+	c := root()
+	var out, told strings.Builder
+	c.SetArgs(args)
+	c.SetIn(strings.NewReader(input))
+	c.SetOut(&out)
+	c.SetErr(&told)
+	err := c.ExecuteContext(t.Context())
+	return out.String() + told.String(), err
 }

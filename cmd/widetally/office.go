@@ -3,34 +3,37 @@ package main
 import (
 	"context"
 	"errors"
-	"flag"
 	"fmt"
 	"net"
 	"net/http"
 	"time"
 
+	"github.com/spf13/cobra"
+
 	"widetally/internal/statistics"
 )
 
-// office runs the simulated statistics office until ctx ends.
-func office(ctx context.Context, args []string) error {
-	flags := flag.NewFlagSet("office", flag.ContinueOnError)
-	addr := flags.String("addr", "127.0.0.1:8430", "address to listen on")
-	slow := flags.Duration("slow", 0, "how long each answer takes, such as 10s")
-	fail := flags.Bool("fail", false, "answer every request with an error")
-	broken := flags.Bool("broken", false, "answer with half a document")
-	if err := flags.Parse(args); err != nil {
-		if errors.Is(err, flag.ErrHelp) {
-			return nil
-		}
-		return err
+// officeCommand runs the simulated statistics office.
+func officeCommand() *cobra.Command {
+	var addr string
+	var s statistics.StandIn
+	c := &cobra.Command{
+		Use: "office", Short: "Run a small simulated statistics office, with a few invented tables", Args: exactly(0),
+		Example: "  widetally office --slow 10s",
+		RunE: func(c *cobra.Command, _ []string) error {
+			listener, err := listen(addr)
+			if err != nil {
+				return err
+			}
+			fmt.Printf("\nThe statistics office is at http://%s\nCtrl-C stops it.\n\n", listener.Addr())
+			return openOffice(c.Context(), listener, s)
+		},
 	}
-	listener, err := listen(*addr)
-	if err != nil {
-		return err
-	}
-	fmt.Printf("\nThe statistics office is at http://%s\nCtrl-C stops it.\n\n", listener.Addr())
-	return openOffice(ctx, listener, statistics.StandIn{Slow: *slow, Fail: *fail, Broken: *broken})
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8430", "address to listen on")
+	c.Flags().DurationVar(&s.Slow, "slow", 0, "how long each answer takes, such as 10s")
+	c.Flags().BoolVar(&s.Fail, "fail", false, "answer every request with an error")
+	c.Flags().BoolVar(&s.Broken, "broken", false, "answer with half a document")
+	return c
 }
 
 // openOffice serves the office on a listener until ctx ends.

@@ -2,7 +2,9 @@ package main
 
 import (
 	"bytes"
+	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"math/rand/v2"
@@ -200,7 +202,7 @@ func TestSoakKills(t *testing.T) {
 	acknowledged := map[int]bool{}
 	atStart, atWork := 0, 0
 	for round := range killRounds {
-		p := start(t, program, "demo", "-addr", "127.0.0.1:0", "-data", data)
+		p := start(t, program, "demo", "--addr", "127.0.0.1:0", "--data", data)
 		if round%3 == 0 { // killed while it starts
 			time.Sleep(time.Duration(rng.IntN(2500)) * time.Millisecond)
 			atStart++
@@ -257,7 +259,7 @@ func TestSoakKills(t *testing.T) {
 			killDatabase(data)
 		}
 	}
-	p := start(t, program, "demo", "-addr", "127.0.0.1:0", "-data", data)
+	p := start(t, program, "demo", "--addr", "127.0.0.1:0", "--data", data)
 	c := newCaller(p.address(t))
 	_, shelf := c.call("GET", "/studies", nil, nil)
 	demos := 0
@@ -278,7 +280,7 @@ func TestSoakKills(t *testing.T) {
 // Seventeen people work on a few studies at once, and nobody is answered with a fault.
 func TestSoakWorkers(t *testing.T) {
 	program, data := built(t)
-	p := start(t, program, "serve", "-addr", "127.0.0.1:0", "-data", data)
+	p := start(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data)
 	c := newCaller(p.address(t))
 	var studies []int
 	rng := rand.New(rand.NewPCG(1, 3))
@@ -308,7 +310,7 @@ func TestSoakWorkers(t *testing.T) {
 // derived, again and again, with the counts checked.
 func TestSoakTwoEditors(t *testing.T) {
 	program, data := built(t)
-	p := start(t, program, "serve", "-addr", "127.0.0.1:0", "-data", data)
+	p := start(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data)
 	c := newCaller(p.address(t))
 	file := "ward\n" + strings.Repeat("a\nb\nc\n", 10_000)
 	for round := range pairRounds {
@@ -337,4 +339,69 @@ func TestSoakTwoEditors(t *testing.T) {
 	}
 	t.Logf("%d pairs, every count right", pairRounds)
 	p.stop(t, syscall.SIGINT)
+}
+
+// A study of many respondents, a million in the long form, with 50 answers each leaves as one file within bounded memory;
+// who goes away stops it.
+func TestSoakStudyFile(t *testing.T) {
+	program, data := built(t)
+	p := start(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data)
+	base := p.address(t)
+	c := newCaller(base)
+	var file strings.Builder
+	for i := range 50 {
+		fmt.Fprintf(&file, "q%d,", i)
+	}
+	file.WriteString("id\n")
+	rng := rand.New(rand.NewPCG(5, 5))
+	for i := range map[bool]int{false: 20_000, true: 1_000_000}[soaking] {
+		for range 50 {
+			file.WriteByte(byte('1' + rng.IntN(5)))
+			file.WriteByte(',')
+		}
+		fmt.Fprintf(&file, "%d\n", i)
+	}
+	id := c.bring("large", file.String())
+	require.NotZero(t, id)
+	before := peak(t, p, true)
+	begun := time.Now()
+	res, err := http.Get(fmt.Sprintf("%s/api/v1/studies/%d/file", base, id))
+	require.NoError(t, err)
+	n, err := io.Copy(io.Discard, res.Body)
+	require.NoError(t, errors.Join(err, res.Body.Close()))
+	after := peak(t, p, false)
+	t.Logf("%d MB written in %s with a peak of %d MB, %d MB before", n>>20, time.Since(begun).Round(time.Second), after>>10, before>>10)
+	assert.Less(t, after, 600<<10, "in kB")
+
+	if !soaking { // it is written before anybody could go
+		p.stop(t, syscall.SIGINT)
+		return
+	}
+	ctx, gone := context.WithTimeout(t.Context(), time.Second)
+	defer gone()
+	req, err := http.NewRequestWithContext(ctx, http.MethodGet, fmt.Sprintf("%s/api/v1/studies/%d/file", base, id), nil)
+	require.NoError(t, err)
+	if res, err := http.DefaultClient.Do(req); err == nil {
+		_, err = io.Copy(io.Discard, res.Body)
+		assert.Error(t, errors.Join(err, res.Body.Close()))
+	}
+	time.Sleep(2 * time.Second)
+	p.stop(t, syscall.SIGINT)
+	assert.Contains(t, p.printed(), "/file status=503", "it ended with who wanted it")
+}
+
+// peak is the most memory that a process has had, in kB, since it was last asked to begin anew.
+func peak(t *testing.T, p *process, anew bool) int {
+	t.Helper()
+	dir := fmt.Sprintf("/proc/%d/", p.cmd.Process.Pid)
+	status, err := os.ReadFile(dir + "status")
+	require.NoError(t, err)
+	_, rest, ok := strings.Cut(string(status), "VmHWM:")
+	require.True(t, ok)
+	kb, err := strconv.Atoi(strings.Fields(rest)[0])
+	require.NoError(t, err)
+	if anew {
+		require.NoError(t, os.WriteFile(dir+"clear_refs", []byte("5"), 0o600))
+	}
+	return kb
 }

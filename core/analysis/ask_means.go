@@ -21,7 +21,7 @@ type TwoMeansSettings struct {
 	Frame     *claim.Frame      `json:"frame,omitempty"`
 }
 
-var askedTwoMeans = &Asked{Version: 1, Quick: QuickTwoSummarys, Seldom: true, Questions: []Part{TheQuestion, TheGroups},
+var askedTwoMeans = &Asked{Version: 1, Quick: QuickTwoSummaries, Seldom: true, Questions: []Part{TheQuestion, TheGroups},
 	Inputs: []Input{
 		{Name: "direction", Kind: ChoiceInput, Options: texts(claim.Directions), Needed: true},
 		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},

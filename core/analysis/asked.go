@@ -74,17 +74,17 @@ type QuickShape string
 
 // The shapes.
 const (
-	QuickYesNo       QuickShape = "yes_no"        // how many said yes, of how many
-	QuickTwoYesNo    QuickShape = "two_yes_no"    // the same in two groups
-	QuickAnswers     QuickShape = "answers"       // a count for each answer
-	QuickTable       QuickShape = "table"         // two questions crossed
-	QuickSquare      QuickShape = "square"        // the same question twice
-	QuickLayers      QuickShape = "layers"        // a table for each layer
-	QuickSummary     QuickShape = "summary"       // n, mean and standard deviation
-	QuickTwoSummarys QuickShape = "two_summaries" // the same of two groups
-	QuickNumbers     QuickShape = "numbers"       // a list of numbers
-	QuickPatterns    QuickShape = "patterns"      // combinations of answers that were chosen
-	QuickNothing     QuickShape = "nothing"       // the sentence says all
+	QuickYesNo        QuickShape = "yes_no"        // how many said yes, of how many
+	QuickTwoYesNo     QuickShape = "two_yes_no"    // the same in two groups
+	QuickAnswers      QuickShape = "answers"       // a count for each answer
+	QuickTable        QuickShape = "table"         // two questions crossed
+	QuickSquare       QuickShape = "square"        // the same question twice
+	QuickLayers       QuickShape = "layers"        // a table for each layer
+	QuickSummary      QuickShape = "summary"       // n, mean and standard deviation
+	QuickTwoSummaries QuickShape = "two_summaries" // the same of two groups
+	QuickNumbers      QuickShape = "numbers"       // a list of numbers
+	QuickPatterns     QuickShape = "patterns"      // combinations of answers that were chosen
+	QuickNothing      QuickShape = "nothing"       // the sentence says all
 )
 
 // Part is what a question is for.

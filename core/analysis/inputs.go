@@ -177,6 +177,25 @@ func askedText(s Spec) (string, error) {
 	return string(raw), err
 }
 
+// Moved gives the inputs of the first run of a spec that now goes by other keys of questions and
+// subgroup, in another study. Where they were asked otherwise than the spec is now, they stay
+// asked otherwise. subgroup tells whom the spec's subgroup means now; "" keeps what it meant.
+func (in Inputs) Moved(from, to Spec, subgroup string) (Inputs, error) {
+	was, err := askedText(from)
+	if err != nil {
+		return in, err
+	}
+	if in.Asked == was {
+		if in.Asked, err = askedText(to); err != nil {
+			return in, err
+		}
+	}
+	if subgroup != "" {
+		in.Subgroup = subgroup
+	}
+	return in, nil
+}
+
 // Since lists what differs from the inputs of the first run; nil when the result is the
 // same one.
 func (in Inputs) Since(first Inputs) (out []Difference) {

@@ -10,7 +10,7 @@ import (
 	"widetally/core/infer"
 )
 
-//go:generate go run ../../internal/describe -root ../.. -out ../../api/compute_gen.json -spec ../../docs/formats/spec.schema.json
+//go:generate go run ../../internal/describe -root ../.. -out ../../api/compute_gen.json -formats ../../docs/formats
 
 // Method is one method, or a family of methods that answer one question together.
 type Method struct {

@@ -191,6 +191,13 @@ type Work struct {
 	Replicates int
 }
 
+// What a result that stands on a page may take: an exact test a second or two, and simulation
+// beyond. Who asks with the same bounds gets the same figures.
+const (
+	UsualSteps      = 5_000_000
+	UsualReplicates = 20_000
+)
+
 // Outcome is a result with what it was computed from.
 type Outcome struct {
 	Spec    Spec

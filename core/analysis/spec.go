@@ -103,6 +103,9 @@ func refused(code, pointer string, v document.Values) error {
 	return &SpecError{Problem{Code: code, Pointer: pointer, Values: v}}
 }
 
+// Schema refers to the published schema of specs, for documents that hold one.
+func (Spec) Schema() map[string]any { return map[string]any{"$ref": "spec.schema.json"} }
+
 // UnmarshalJSON reads a spec strictly: a method that nobody knows, a member that its
 // settings lack, or a version from the future are refused as a *SpecError.
 func (s *Spec) UnmarshalJSON(raw []byte) error {

@@ -3,7 +3,11 @@
 // renderers know documents and no methods.
 package document
 
-import "widetally/core/prob"
+import (
+	"math"
+
+	"widetally/core/prob"
+)
 
 // ValueKind says how a value is to be written.
 type ValueKind string
@@ -72,3 +76,11 @@ type Message struct {
 
 // Say makes a message.
 func Say(id string, v Values) Message { return Message{ID: id, Values: v} }
+
+// Finite is nil for a number without bound, or that is none.
+func Finite(x float64) *float64 {
+	if math.IsInf(x, 0) || math.IsNaN(x) {
+		return nil
+	}
+	return &x
+}

@@ -1,10 +1,12 @@
 package resultjson
 
 import (
+	"encoding/json"
 	"path"
 	"reflect"
 	"slices"
 	"strings"
+	"time"
 
 	"widetally/core/infer"
 	"widetally/core/prob"
@@ -23,9 +25,19 @@ type Schemas struct {
 
 type object = map[string]any
 
+// Times are written as such, and what is JSON already as it is.
+var (
+	timeType = reflect.TypeFor[time.Time]()
+	jsonType = reflect.TypeFor[json.RawMessage]()
+)
+
 // Of returns the schema of a type.
 func (s *Schemas) Of(t reflect.Type) object {
 	switch {
+	case t == timeType:
+		return object{"type": "string", "format": "date-time"}
+	case t == jsonType:
+		return object{}
 	case t == ratType:
 		return object{"type": "string", "description": "an exact fraction such as 29/50"}
 	case t.Kind() == reflect.Pointer:
@@ -37,6 +49,8 @@ func (s *Schemas) Of(t reflect.Type) object {
 	switch t.Kind() {
 	case reflect.Struct:
 		return s.component(t)
+	case reflect.Map:
+		return object{"type": "object", "additionalProperties": s.Of(t.Elem())}
 	case reflect.Slice:
 		return object{"type": "array", "items": s.Of(t.Elem())}
 	case reflect.Array:
@@ -45,7 +59,7 @@ func (s *Schemas) Of(t reflect.Type) object {
 		return object{"type": "boolean"}
 	case reflect.Float64:
 		return object{"type": "number"}
-	case reflect.Int, reflect.Int64, reflect.Uint64:
+	case reflect.Int, reflect.Int64, reflect.Uint64, reflect.Uint16:
 		return object{"type": "integer"}
 	case reflect.String:
 		o := object{"type": "string"}
@@ -97,7 +111,7 @@ func (s *Schemas) structure(t reflect.Type) object {
 			panic("resultjson: " + t.String() + " has two fields called " + name(f))
 		}
 		properties[name(f)] = p
-		if !s.Request || !strings.HasSuffix(f.Tag.Get("json"), ",omitempty") {
+		if tag := f.Tag.Get("json"); !s.Request || !strings.HasSuffix(tag, ",omitempty") && !strings.HasSuffix(tag, ",omitzero") {
 			required = append(required, name(f))
 		}
 	}

@@ -108,6 +108,19 @@ func (c Condition) Questions() []uint64 {
 	return ids
 }
 
+// Renamed gives the condition with other ids of its questions.
+func (c Condition) Renamed(to func(id uint64) uint64) Condition {
+	if c.Question != 0 {
+		c.Question = to(c.Question)
+	}
+	of := c.Of
+	c.Of = nil
+	for _, part := range of {
+		c.Of = append(c.Of, part.Renamed(to))
+	}
+	return c
+}
+
 // Source is a question with its column.
 type Source struct {
 	Question Question

@@ -4,12 +4,14 @@ package chart
 
 import (
 	"context"
+	"crypto/sha256"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"sync"
 
 	"github.com/dop251/goja"
+	lru "github.com/hashicorp/golang-lru/v2"
 )
 
 // ErrNotBuilt says that the program was built without the charts module.
@@ -23,7 +25,12 @@ type Drawer struct {
 	// engines holds those that wait for work; the module is compiled once for all.
 	module  *goja.Program
 	engines chan *engine
+	// drawn remembers pictures by what was drawn.
+	drawn *lru.Cache[[sha256.Size]byte, string]
 }
+
+// mostDrawn bounds the pictures that are remembered, some ten kilobytes each.
+const mostDrawn = 500
 
 // enginesKept bounds the engines, which take some megabytes each.
 const enginesKept = 2
@@ -35,8 +42,12 @@ type engine struct {
 
 // New makes a Drawer of the charts module; it starts with the first picture.
 func New(script string) *Drawer {
-	return &Drawer{script: script, engines: make(chan *engine, enginesKept)}
+	drawn, _ := lru.New[[sha256.Size]byte, string](mostDrawn) // fails for sizes below 1 only
+	return &Drawer{script: script, engines: make(chan *engine, enginesKept), drawn: drawn}
 }
+
+// Built says whether the program was built with its charts.
+func (d *Drawer) Built() bool { return d.script != "" }
 
 func (d *Drawer) start() {
 	if d.script == "" {
@@ -85,6 +96,10 @@ func (d *Drawer) Draw(ctx context.Context, chart any) (string, error) {
 	if err != nil {
 		return "", fmt.Errorf("chart: %w", err)
 	}
+	key := sha256.Sum256(raw)
+	if known, ok := d.drawn.Get(key); ok {
+		return known, nil
+	}
 	var e *engine
 	select {
 	case e = <-d.engines:
@@ -102,5 +117,7 @@ func (d *Drawer) Draw(ctx context.Context, chart any) (string, error) {
 		}
 		return "", fmt.Errorf("chart: %w", err)
 	}
-	return drawn.String(), nil
+	svg := drawn.String()
+	d.drawn.Add(key, svg)
+	return svg, nil
 }

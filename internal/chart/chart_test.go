@@ -1,10 +1,14 @@
 package chart
 
 import (
+	"bytes"
 	"context"
 	"encoding/xml"
 	"errors"
+	"fmt"
+	"image/png"
 	"io"
+	"regexp"
 	"strings"
 	"sync"
 	"testing"
@@ -82,4 +86,37 @@ func TestWhatCannotBeDrawn(t *testing.T) {
 	assert.ErrorIs(t, err, context.Canceled)
 	_, err = d.Draw(t.Context(), raw(curve))
 	assert.NoError(t, err, "and the next picture is drawn")
+}
+
+// The same picture in dots has its size, its colours and its letters, and a hostile one is refused.
+func TestPicturesInDots(t *testing.T) {
+	svg, err := New(web.Charts()).Draw(t.Context(), raw(whiskers))
+	require.NoError(t, err)
+	dots, err := PNG(svg, 2)
+	require.NoError(t, err)
+	picture, err := png.Decode(bytes.NewReader(dots))
+	require.NoError(t, err)
+	size := regexp.MustCompile(`width="(\d+)" height="(\d+)"`).FindStringSubmatch(svg)
+	assert.Equal(t, size[1:], []string{fmt.Sprint(picture.Bounds().Dx() / 2), fmt.Sprint(picture.Bounds().Dy() / 2)})
+	inked := func(svg string) (n int) {
+		raw, err := PNG(svg, 2)
+		require.NoError(t, err)
+		p, err := png.Decode(bytes.NewReader(raw))
+		require.NoError(t, err)
+		for y := range p.Bounds().Dy() {
+			for x := range p.Bounds().Dx() {
+				if r, g, b, _ := p.At(x, y).RGBA(); r+g+b < 3*0xffff {
+					n++
+				}
+			}
+		}
+		return n
+	}
+	without := regexp.MustCompile(`<text[^>]*>[^<]*</text>`).ReplaceAllString(svg, "")
+	assert.Greater(t, inked(without), 500, "lines")
+	assert.Greater(t, inked(svg), inked(without)+500, "and letters")
+	for _, bad := range []string{"", "no picture", `<svg width="1000000" height="1000000" viewBox="0 0 1000000 1000000"></svg>`} {
+		_, err := PNG(bad, 2)
+		assert.Error(t, err, bad)
+	}
 }

@@ -1,5 +1,5 @@
-// Command describe writes the OpenAPI description of the compute routes and the JSON Schema
-// of specs from the types of the core and the comments beside them.
+// Command describe writes the OpenAPI description of the compute routes and the JSON Schemas
+// of specs and of the documents that leave from the types of the core and the comments beside them.
 package main
 
 import (
@@ -17,17 +17,25 @@ import (
 	"strings"
 
 	"widetally/core/analysis"
+	"widetally/core/recipe"
 	"widetally/core/resultjson"
+	"widetally/core/studyfile"
+	"widetally/internal/recipes"
 )
 
 func main() {
 	out := flag.String("out", "compute_gen.json", "file to write")
-	spec := flag.String("spec", "spec.schema.json", "file to write the schema of specs to")
+	formats := flag.String("formats", ".", "folder to write the schemas of documents to")
 	root := flag.String("root", "../..", "folder of the module")
 	flag.Parse()
 	err := run(*root, *out)
 	if err == nil {
-		err = schema(*root, *spec)
+		err = schema(*root, filepath.Join(*formats, "spec.schema.json"))
+	}
+	for _, d := range documents {
+		if err == nil {
+			err = d.schema(*root, *formats)
+		}
 	}
 	if err != nil {
 		fmt.Fprintln(os.Stderr, "describe:", err)
@@ -94,9 +102,13 @@ func schema(root, out string) error {
 		for i, part := range m.Asked.Questions {
 			parts[i] = string(part)
 		}
+		questions := object{"type": "array", "items": object{"type": "string"}, "minItems": len(parts), "description": "in a study the id, in a file the name, of: " + strings.Join(parts, ", ")}
+		if m.Asked.More == "" {
+			questions["maxItems"] = len(parts)
+		}
 		alternatives = append(alternatives, object{"type": "object", "title": m.Summary, "additionalProperties": false, "required": []string{"method", "version", "questions", "settings"}, "properties": object{
 			"method": object{"const": m.Name}, "version": object{"const": m.Asked.Version},
-			"questions": object{"type": "array", "items": object{"type": "string"}, "minItems": len(parts), "maxItems": len(parts), "description": "in a study the id, in a file the name, of: " + strings.Join(parts, ", ")},
+			"questions": questions,
 			"subgroup":  object{"type": "string", "description": "whom it is about; everyone where absent"},
 			"settings":  types.Of(reflect.TypeOf(m.Asked.New()).Elem()),
 		}})
@@ -108,6 +120,35 @@ func schema(root, out string) error {
 	}
 	raw = bytes.ReplaceAll(raw, []byte("#/components/schemas/"), []byte("#/$defs/"))
 	return os.WriteFile(out, append(raw, '\n'), 0o644)
+}
+
+// documents are those that leave and come back, by the names of their schemas.
+var documents = []described{
+	{"codebook", "What the questions of a study mean", reflect.TypeFor[studyfile.Codebook]()},
+	{"analyses", "What is asked of a study, with the times of its claims", reflect.TypeFor[studyfile.Analyses]()},
+	{"report", "The report of a study", reflect.TypeFor[studyfile.Report]()},
+	{"history", "What was done to a study, in words", reflect.TypeFor[studyfile.History]()},
+	{"recipe", "A whole analysis, to be run on a file", reflect.TypeFor[recipe.Recipe]()},
+	{"results", "What came out of a recipe", reflect.TypeFor[recipes.Results]()},
+}
+
+type described struct {
+	name, says string
+	of         reflect.Type
+}
+
+func (d described) schema(root, folder string) error {
+	s := &sources{root: root, packages: map[string]*comments{}}
+	definitions := object{}
+	types := &resultjson.Schemas{Components: definitions, Doc: s.doc, Values: s.values, Request: true}
+	top := types.Of(d.of)
+	raw, err := json.MarshalIndent(object{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Wide Tally: " + d.name,
+		"description": d.says + ". DO NOT EDIT: generated from the types by internal/describe.", "$ref": top["$ref"], "$defs": definitions}, "", " ")
+	if err != nil {
+		return err
+	}
+	raw = bytes.ReplaceAll(raw, []byte("#/components/schemas/"), []byte("#/$defs/"))
+	return os.WriteFile(filepath.Join(folder, d.name+".schema.json"), append(raw, '\n'), 0o644)
 }
 
 func answer(path string, request, result object) object {

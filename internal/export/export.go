@@ -145,11 +145,17 @@ type packageValue struct {
 	Label string `json:"label"`
 }
 
+// Document is a document beside the answers of a package; its content is written as JSON.
+type Document struct {
+	Name    string
+	Content any
+}
+
 // Package writes a study as a Data Package, version 2: a zip archive of its
 // description and its answers in codes, neutralised alike in both so that they still
 // match. row gives a respondent's codes.
-// The descriptor says by which rule, so that intake takes it back.
-func Package(w io.Writer, name string, questions []survey.Question, rows int, row func(i int) ([]string, error)) error {
+// The descriptor says by which rule, so that intake takes it back. Documents stand beside them.
+func Package(w io.Writer, name string, questions []survey.Question, documents []Document, rows int, row func(i int) ([]string, error)) error {
 	fields := make([]packageField, len(questions))
 	header := make([]string, len(questions))
 	for i, q := range questions {
@@ -168,12 +174,16 @@ func Package(w io.Writer, name string, questions []survey.Question, rows int, ro
 		}
 		fields[i] = f
 	}
+	resources := []any{map[string]any{"name": "answers", "type": "table", "path": "answers.csv", "encoding": "utf-8", "format": "csv",
+		"schema": map[string]any{"fields": fields}}}
+	for _, d := range documents {
+		resources = append(resources, map[string]any{"name": strings.TrimSuffix(d.Name, ".json"), "path": d.Name, "encoding": "utf-8", "format": "json", "mediatype": "application/json"})
+	}
 	descriptor := map[string]any{
 		"$schema":          "https://datapackage.org/profiles/2.0/datapackage.json",
 		"title":            name,
 		survey.NeutralMark: true,
-		"resources": []any{map[string]any{"name": "answers", "type": "table", "path": "answers.csv", "encoding": "utf-8", "format": "csv",
-			"schema": map[string]any{"fields": fields}}},
+		"resources":        resources,
 	}
 	out := zip.NewWriter(w)
 	entry, err := out.Create("datapackage.json")
@@ -184,6 +194,17 @@ func Package(w io.Writer, name string, questions []survey.Question, rows int, ro
 	e.SetIndent("", "  ")
 	if err := e.Encode(descriptor); err != nil {
 		return err
+	}
+	for _, d := range documents {
+		if entry, err = out.Create(d.Name); err != nil {
+			return err
+		}
+		e := json.NewEncoder(entry)
+		e.SetIndent("", "  ")
+		e.SetEscapeHTML(false)
+		if err := e.Encode(d.Content); err != nil {
+			return err
+		}
 	}
 	if entry, err = out.Create("answers.csv"); err != nil {
 		return err

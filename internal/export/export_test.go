@@ -98,7 +98,7 @@ func FuzzCodebook(f *testing.F) {
 
 func TestAPackageNeutralisesItsCells(t *testing.T) {
 	var b bytes.Buffer
-	require.NoError(t, Package(&b, "t", book("x", "=1", ""), 1, func(int) ([]string, error) { return []string{"=1", "-3"}, nil }))
+	require.NoError(t, Package(&b, "t", book("x", "=1", ""), nil, 1, func(int) ([]string, error) { return []string{"=1", "-3"}, nil }))
 	table, err := intake.Read(t.Context(), intake.File{R: bytes.NewReader(b.Bytes()), Size: int64(b.Len())}, intake.Settings{Format: intake.DataPackage, Shape: intake.Rows, HeaderRow: 1}, nil)
 	require.NoError(t, err)
 	assert.Equal(t, "-3", table.First[0][1])

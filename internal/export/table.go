@@ -1,41 +1,47 @@
 package export
 
 import (
-	"bytes"
 	"encoding/csv"
-	"fmt"
 	"html/template"
 	"io"
 	"strconv"
 	"strings"
-
-	"github.com/xuri/excelize/v2"
-
-	"widetally/core/survey"
+	"unicode/utf8"
 )
 
 // Table is a table as it leaves: with all that a reader needs who did not make it.
 type Table struct {
-	Title string
+	Title string `json:"title"`
+	// Number counts the tables of a report from 1, and Label says it, as in “Table 3”; 0 for one
+	// that leaves alone.
+	Number int    `json:"number,omitempty"`
+	Label  string `json:"label,omitempty"`
 	// Notes are lines on the base, the subgroup, the shares shown, the study and the date.
-	Notes []string
-	Head  []string
-	Rows  [][]Cell
+	Notes []string `json:"notes"`
+	Head  []string `json:"head"`
+	Rows  [][]Cell `json:"rows"`
 }
 
 // Cell is text as it is shown, and the number behind it where there is one.
 type Cell struct {
-	Text   string
-	Number *float64
+	Text   string   `json:"text"`
+	Number *float64 `json:"number,omitempty"`
 	// Decimals is how many of the number are shown; −1 for as many as it takes.
-	Decimals int
+	Decimals int `json:"decimals,omitempty"`
+	// Mark says that the cell stands out: “more” or “fewer”.
+	Mark string `json:"mark,omitempty"`
 }
+
+// marks are what stands behind a figure that stands out.
+var marks = map[string]string{"more": " ↑", "fewer": " ↓"}
+
+func (c Cell) shown() string { return c.Text + marks[c.Mark] }
 
 // Column is one column as it is shown, rounding included, a line each with its heading first.
 // What a spreadsheet would run is neutralised.
 func (t Table) Column(at int) string {
 	var out strings.Builder
-	line := func(text string) { out.WriteString(survey.Neutral(oneLine(text)) + "\n") }
+	line := func(text string) { out.WriteString(neutral(text) + "\n") }
 	line(t.Head[at])
 	for _, row := range t.Rows {
 		switch {
@@ -75,17 +81,26 @@ func (t Table) Write(w io.Writer, f TableForm) error {
 	case HTMLTable:
 		return htmlTable.Execute(w, t)
 	case XLSXTable:
-		return t.workbook(w)
+		return workbook(w, []*Table{&t}, []string{"Table"})
 	}
 	out := csv.NewWriter(w)
+	if f == TSVTable {
+		out.Comma = '\t'
+	}
+	if err := t.rows(out, f); err != nil {
+		return err
+	}
+	out.Flush()
+	return out.Error()
+}
+
+// rows writes the lines of the table as text.
+func (t Table) rows(out *csv.Writer, f TableForm) error {
 	shown := func(c Cell) string {
 		if c.Number != nil {
 			return strconv.FormatFloat(*c.Number, 'f', c.Decimals, 64)
 		}
-		return survey.Neutral(oneLine(c.Text))
-	}
-	if f == TSVTable {
-		out.Comma = '\t'
+		return neutral(c.Text)
 	}
 	width := len(t.Head)
 	put := func(cells []string) error {
@@ -103,7 +118,7 @@ func (t Table) Write(w io.Writer, f TableForm) error {
 	lines = append(lines, head)
 	for _, l := range lines {
 		for i, text := range l {
-			l[i] = survey.Neutral(oneLine(text))
+			l[i] = neutral(text)
 		}
 	}
 	for _, row := range t.Rows {
@@ -114,15 +129,14 @@ func (t Table) Write(w io.Writer, f TableForm) error {
 		lines = append(lines, cells)
 	}
 	for _, n := range notes {
-		lines = append(lines, []string{survey.Neutral(oneLine(n))})
+		lines = append(lines, []string{neutral(n)})
 	}
 	for _, l := range lines {
 		if err := put(l); err != nil {
 			return err
 		}
 	}
-	out.Flush()
-	return out.Error()
+	return nil
 }
 
 // oneLine keeps a text within its cell.
@@ -134,70 +148,55 @@ var htmlTable = template.Must(template.New("").Parse(`<table><caption>{{.Title}}
 	`{{range .Rows}}<tr>{{range $i, $c := .}}{{if $i}}<td align="right">{{$c.Text}}</td>{{else}}<th align="left">{{$c.Text}}</th>{{end}}{{end}}</tr>{{end}}</tbody></table>` +
 	`{{range .Notes}}<p>{{.}}</p>{{end}}`))
 
-// workbook writes one sheet; a number has the format in which it is shown.
-func (t Table) workbook(w io.Writer) error {
-	f := excelize.NewFile()
-	defer f.Close()
-	const sheet = "Sheet1"
-	var failed error
-	put := func(column, row int, v any, style int) {
-		at, err := excelize.CoordinatesToCellName(column, row)
-		if err == nil {
-			err = f.SetCellValue(sheet, at, v)
-		}
-		if err == nil && style > 0 {
-			err = f.SetCellStyle(sheet, at, at, style)
-		}
-		if failed == nil {
-			failed = err
+// wordyFrom is how many characters make a cell of words rather than a figure.
+const wordyFrom = 22
+
+// wordy says that a column holds words, which are read from the left.
+func (t Table) wordy(at int) bool {
+	for _, row := range t.Rows {
+		if at < len(row) && row[at].Number == nil && utf8.RuneCountInString(row[at].Text) >= wordyFrom {
+			return true
 		}
 	}
-	bold, err := f.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
-	if err != nil {
-		return fmt.Errorf("export: %w", err)
-	}
-	formats := map[int]int{-1: 0}
-	formatOf := func(decimals int) int {
-		if style, ok := formats[decimals]; ok {
-			return style
-		}
-		pattern := "#,##0"
-		if decimals > 0 {
-			pattern += "." + strings.Repeat("0", decimals)
-		}
-		style, err := f.NewStyle(&excelize.Style{CustomNumFmt: &pattern})
-		if failed == nil {
-			failed = err
-		}
-		formats[decimals] = style
-		return style
-	}
-	put(1, 1, t.Title, bold)
-	for i, h := range t.Head {
-		put(i+1, 2, h, bold)
-	}
-	for r, row := range t.Rows {
-		for i, c := range row {
-			if c.Number != nil {
-				put(i+1, r+3, *c.Number, formatOf(c.Decimals))
-			} else {
-				put(i+1, r+3, c.Text, 0)
+	return false
+}
+
+// characters are how wide the columns of a sheet or a page have to be, each as its longest word
+// and its text ask for.
+func (t Table) characters() []int {
+	const least, most, bold = 6, 56, 2
+	out := make([]int, len(t.Head))
+	for i := range out {
+		longest, whole := 0, 0
+		measure := func(text string) {
+			for _, word := range strings.Fields(text) {
+				longest = max(longest, utf8.RuneCountInString(word)+1)
 			}
 		}
+		measure(t.Head[i])
+		longest += bold
+		for _, row := range t.Rows {
+			if i < len(row) {
+				measure(row[i].shown())
+				whole = max(whole, utf8.RuneCountInString(row[i].shown()))
+			}
+		}
+		out[i] = min(max(least, longest, whole), most)
 	}
-	for i, n := range t.Notes {
-		put(1, len(t.Rows)+4+i, n, 0)
+	return out
+}
+
+// widths shares the width of a page out among the columns, so that no word is broken where there
+// is room.
+func (t Table) widths() []float64 {
+	out := make([]float64, len(t.Head))
+	sum := 0.0
+	for i, n := range t.characters() {
+		out[i] = float64(n)
+		sum += out[i]
 	}
-	if failed != nil {
-		return fmt.Errorf("export: %w", failed)
+	for i := range out {
+		out[i] /= sum
 	}
-	if err := f.SetColWidth(sheet, "A", "A", 34); err != nil {
-		return fmt.Errorf("export: %w", err)
-	}
-	var buffer bytes.Buffer
-	if _, err := f.WriteTo(&buffer); err != nil {
-		return fmt.Errorf("export: %w", err)
-	}
-	_, err = buffer.WriteTo(w)
-	return err
+	return out
 }

@@ -33,15 +33,15 @@ func TestATableLeaves(t *testing.T) {
 	book, err := excelize.OpenReader(strings.NewReader(write(XLSXTable)))
 	require.NoError(t, err)
 	defer book.Close()
-	for cell, want := range map[string]string{"A1": "=cmd()", "B2": "Count", "A3": "+1 & <i>", "B3": "1,024", "C3": "83.6", "B4": "-201", "A6": "Of the 1,225\nhouseholds <b>"} {
-		got, err := book.GetCellValue("Sheet1", cell)
+	for cell, want := range map[string]string{"A1": "'=cmd()", "B2": "Count", "A3": "'+1 & <i>", "B3": "1,024", "C3": "83.6", "B4": "-201", "A6": "Of the 1,225 households <b>"} {
+		got, err := book.GetCellValue("Table", cell)
 		require.NoError(t, err)
 		assert.Equal(t, want, got, cell)
 	}
-	formula, err := book.GetCellFormula("Sheet1", "A1")
+	formula, err := book.GetCellFormula("Table", "A1")
 	require.NoError(t, err)
 	assert.Empty(t, formula, "a title is a text, whatever it begins with")
-	raw, err := book.GetCellValue("Sheet1", "C3", excelize.Options{RawCellValue: true})
+	raw, err := book.GetCellValue("Table", "C3", excelize.Options{RawCellValue: true})
 	require.NoError(t, err)
 	assert.Equal(t, "83.5918", raw, "all digits are there")
 	assert.Empty(t, TableForm("exe").MediaType())

@@ -4,6 +4,7 @@ package help
 
 import (
 	"regexp"
+	"slices"
 	"strings"
 
 	"github.com/yuin/goldmark"
@@ -119,6 +120,28 @@ func split(s string, kind Kind) (out []Piece) {
 			out = append(out, Piece{Math, part})
 		default:
 			out = append(out, Piece{kind, part})
+		}
+	}
+	return out
+}
+
+// published is a source in brackets, as in “(Pearson 1900)”, or a name with its year, as in
+// “Wilson’s (1927)”.
+var published = regexp.MustCompile(`\(([^()]*\p{L}[^()]* (?:1[6-9]|20)\d\d[a-z]?)\)|(\p{Lu}[\p{L}]+(?: and \p{Lu}[\p{L}]+)?)(?:’s)?(?: [Qt])? \(((?:1[6-9]|20)\d\d)\)`)
+
+// Sources are the publications that a topic names, in their order.
+func (t Topic) Sources() (out []string) {
+	for _, p := range t.Paragraphs {
+		for _, piece := range p {
+			for _, found := range published.FindAllStringSubmatch(piece.Text, -1) {
+				source := found[1]
+				if source == "" {
+					source = found[2] + " " + found[3]
+				}
+				if !slices.Contains(out, source) {
+					out = append(out, source)
+				}
+			}
 		}
 	}
 	return out

@@ -14,6 +14,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/study"
+	"widetally/internal/chart"
 	"widetally/internal/service"
 )
 
@@ -391,14 +392,14 @@ func (s *server) drawChart(c fiber.Ctx) error {
 		if at--; at > 0 {
 			continue
 		}
-		chart := s.toChart(b.Chart)
-		if chart.Notes, err = s.pictureNotes(c.Context(), studyID, v); err != nil {
+		picture := chart.Of(b.Chart, s.study.Words())
+		if picture.Notes, err = s.pictureNotes(c.Context(), studyID, v); err != nil {
 			return err
 		}
 		if c.Query("form") == "json" {
-			return c.JSON(chart)
+			return c.JSON(picture)
 		}
-		svg, err := s.charts.Draw(c.Context(), chart)
+		svg, err := s.charts.Draw(c.Context(), picture)
 		if err != nil {
 			return err
 		}

@@ -37,6 +37,7 @@ type client struct {
 	app   *fiber.App
 	check validator.Validator
 	log   *bytes.Buffer
+	cases *service.Services
 }
 
 func newClient(t testing.TB, opt service.Options) *client {
@@ -61,10 +62,10 @@ func newClientWith(t testing.TB, opt service.Options, configure func(*Config)) *
 	check, errs := validator.NewValidator(doc)
 	require.Empty(t, errs)
 	var log bytes.Buffer
-	web := fstest.MapFS{"index.html": {Data: []byte(`<meta name="csp-nonce" content="__NONCE__">`)}, "assets/a.js": {Data: []byte("1")}, "icon.svg": {Data: []byte("<svg/>")}}
+	web := fstest.MapFS{"index.html": {Data: []byte(`<meta name="csp-nonce" content="__NONCE__">`)}, "assets/a.js": {Data: []byte("1")}, "assets/a.js.br": {Data: []byte("small")}, "icon.svg": {Data: []byte("<svg/>")}}
 	config := Config{Study: cases, Web: web, Log: slog.New(slog.NewTextHandler(&log, nil))}
 	configure(&config)
-	return &client{t: t, app: New(config), check: check, log: &log}
+	return &client{t: t, app: New(config), check: check, log: &log, cases: cases}
 }
 
 func (c *client) send(method, path, body string, headers ...string) *http.Response {
@@ -325,7 +326,7 @@ func TestEditsOfAQuestion(t *testing.T) {
 		"control characters":  `{"wording":"a\u0000b"}`,
 	} {
 		t.Run(name, func(t *testing.T) {
-			p := (&client{t, c.app, c.check, c.log}).call("PATCH", path, bad, 422, "If-Match", `"2"`)
+			p := (&client{t, c.app, c.check, c.log, c.cases}).call("PATCH", path, bad, 422, "If-Match", `"2"`)
 			assert.NotContains(t, p["title"], "[", "the problem has its words")
 		})
 	}
@@ -383,7 +384,7 @@ func TestRefusals(t *testing.T) {
 	}
 	for _, x := range cases {
 		t.Run(x.name, func(t *testing.T) {
-			p := (&client{t, c.app, c.check, c.log}).call(x.method, x.path, x.body, x.status, x.headers...)
+			p := (&client{t, c.app, c.check, c.log, c.cases}).call(x.method, x.path, x.body, x.status, x.headers...)
 			assert.Equal(t, x.code, p["code"])
 			assert.NotEmpty(t, p["requestId"])
 			assert.NotContains(t, p["title"], "[", "the problem has its words")
@@ -404,7 +405,7 @@ func TestFilesThatCannotBeReadArriveWithTheirProblem(t *testing.T) {
 	}
 	for _, x := range cases {
 		t.Run(x.name, func(t *testing.T) {
-			a := (&client{t, c.app, c.check, c.log}).call("POST", "/arrivals?name=..%2Fx.csv", x.body, 201, "Content-Type", "application/octet-stream")
+			a := (&client{t, c.app, c.check, c.log, c.cases}).call("POST", "/arrivals?name=..%2Fx.csv", x.body, 201, "Content-Type", "application/octet-stream")
 			assert.Equal(t, "x.csv", a["name"], "only the last part of a name is kept")
 			p, _ := a["problem"].(map[string]any)
 			if p == nil {
@@ -459,4 +460,21 @@ func TestUnknownErrorsSayNothingOfTheInside(t *testing.T) {
 	assert.Equal(t, []any{500, "http.internal"}, []any{status, code})
 	status, code, _, values := s.explain(&study.DamagedError{QuestionID: 7, Name: "ward", Chunk: 2, Cause: errors.New("secret")})
 	assert.Equal(t, []any{409, "http.damaged", map[string]string{"name": "ward"}}, []any{status, code, values})
+}
+
+// What was compressed when it was built goes out so to who takes it; nothing else is there.
+func TestAssetsAreSmall(t *testing.T) {
+	c := newClient(t, service.Options{})
+	for accepts, want := range map[string]string{"gzip, deflate, br": "small", "gzip": "1", "": "1", "br;q=0": "1"} {
+		res := c.send("GET", "/assets/a.js", "", "Accept-Encoding", accepts)
+		raw, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		assert.Equal(t, want, string(raw), accepts)
+		assert.Equal(t, map[bool]string{true: "br"}[want == "small"], res.Header.Get("Content-Encoding"))
+		assert.Equal(t, "text/javascript; charset=utf-8", res.Header.Get("Content-Type"))
+		assert.Contains(t, res.Header.Get("Cache-Control"), "immutable")
+	}
+	for _, path := range []string{"/assets/a.js.br", "/assets/none.js", "/assets/..%2findex.html", "/assets/a"} {
+		assert.Equal(t, 404, c.send("GET", path, "").StatusCode, path)
+	}
 }

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"bytes"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"io"
 	"time"
@@ -94,6 +95,30 @@ type arrivalDTO struct {
 	Parts    []string          `json:"parts"`
 	Preview  *previewDTO       `json:"preview"`
 	Problem  *intakeProblemDTO `json:"problem"`
+	// Packed is the study that the file holds; null for a file of answers alone.
+	Packed *packedDTO `json:"packed"`
+}
+
+// packedDTO tells of a study in a file; Problem says why it cannot be opened, "" where it can.
+type packedDTO struct {
+	Name      string `json:"name"`
+	Units     string `json:"units"`
+	Rows      int64  `json:"rows"`
+	Questions int    `json:"questions"`
+	Claims    int    `json:"claims"`
+	Problem   string `json:"problem"`
+}
+
+func (s *server) packed(arrivalID string) (*packedDTO, error) {
+	found, err := s.study.PackedIn(arrivalID)
+	var refused *service.InvalidError
+	switch {
+	case errors.As(err, &refused):
+		return &packedDTO{Problem: s.study.Words().Text("problem."+refused.Code, refused.Values)}, nil
+	case err != nil || found == nil:
+		return nil, err
+	}
+	return &packedDTO{found.Name, found.Units, found.Rows, found.Questions, found.Claims, ""}, nil
 }
 
 // remedies name the settings that cure a problem; of several, one is to be chosen.
@@ -109,6 +134,11 @@ func (s *server) sendArrival(c fiber.Ctx, status int, a *service.Arrival, err er
 		return err
 	}
 	d := arrivalDTO{ID: a.ID, Name: a.Name, Size: a.Size, Settings: settingsDTO(a.Settings), Parts: []string{}}
+	if a.Settings.Format == intake.DataPackage {
+		if d.Packed, err = s.packed(a.ID); err != nil {
+			return err
+		}
+	}
 	if a.Problem != nil {
 		p := s.toIntakeProblem(*a.Problem)
 		d.Problem = &p

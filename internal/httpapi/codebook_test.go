@@ -70,7 +70,7 @@ func TestEveryFormBecomesATally(t *testing.T) {
 	c := newClient(t, service.Options{})
 	for _, x := range cases {
 		t.Run(x.name, func(t *testing.T) {
-			cc := &client{t, c.app, c.check, c.log}
+			cc := &client{t, c.app, c.check, c.log, c.cases}
 			st, _ := cc.bring("f.csv", x.file, x.settings, "[]")
 			assert.Equal(t, x.want, cc.tallyOf(st, x.question))
 			page := cc.call("GET", st+"/topline", "", 200)
@@ -191,14 +191,14 @@ func TestSubgroupsCountAndAreUsedEverywhere(t *testing.T) {
 	}
 	for _, x := range cases {
 		t.Run(x.name, func(t *testing.T) {
-			got := (&client{t, c.app, c.check, c.log}).call("POST", st+"/subgroups/count", `{"condition":`+x.condition+`}`, 200)
+			got := (&client{t, c.app, c.check, c.log, c.cases}).call("POST", st+"/subgroups/count", `{"condition":`+x.condition+`}`, 200)
 			assert.Equal(t, object{"n": x.n, "everyone": 12.0}, got)
 		})
 	}
 	for name, bad := range map[string]string{"no operation": `{"op":"xor"}`, "no answers": fmt.Sprintf(`{"op":"any_of","question":%v}`, id("ward")), "a range of words": fmt.Sprintf(`{"op":"between","question":%v,"from":1}`, id("ward")),
 		"nothing to join": `{"op":"and"}`, "a question elsewhere": `{"op":"answered","question":99999}`, "an empty range": fmt.Sprintf(`{"op":"between","question":%v,"from":3,"to":2}`, id("size"))} {
 		t.Run(name, func(t *testing.T) {
-			p := (&client{t, c.app, c.check, c.log}).call("POST", st+"/subgroups", `{"name":"x","condition":`+bad+`}`, 422)
+			p := (&client{t, c.app, c.check, c.log, c.cases}).call("POST", st+"/subgroups", `{"name":"x","condition":`+bad+`}`, 422)
 			assert.NotContains(t, p["title"], "[")
 		})
 	}
@@ -314,7 +314,7 @@ func TestCodebooksGoOutAndComeBack(t *testing.T) {
 	}
 	for format, keeps := range map[string]bool{"csv": true, "ddi": true, "package": false} {
 		t.Run(format, func(t *testing.T) {
-			cc := &client{t, c.app, c.check, c.log}
+			cc := &client{t, c.app, c.check, c.log, c.cases}
 			res := cc.send("GET", "/api/v1"+st+"/codebook/file?format="+format, "")
 			require.Equal(t, 200, res.StatusCode)
 			raw, err := io.ReadAll(res.Body)
@@ -325,7 +325,7 @@ func TestCodebooksGoOutAndComeBack(t *testing.T) {
 			if format == "package" {
 				z, err := zip.NewReader(bytes.NewReader(raw), int64(len(raw)))
 				require.NoError(t, err)
-				require.Len(t, z.File, 2)
+				require.Len(t, z.File, 7)
 				// A package is a study of its own: it comes back through the intake.
 				again, _ := cc.bring("p.zip", string(raw), nil, "[]")
 				assert.Equal(t, cc.tallyOf(st, "view"), cc.tallyOf(again, "view"))

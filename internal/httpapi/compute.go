@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"errors"
 	"strings"
-	"sync"
 
 	"github.com/gofiber/fiber/v3"
 
@@ -12,8 +11,9 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/infer"
 	"widetally/core/resultjson"
-	"widetally/docs"
+
 	"widetally/internal/help"
+	"widetally/internal/reporting"
 )
 
 // heavyAtOnce bounds the requests that may each keep the processors busy for seconds; the
@@ -106,7 +106,5 @@ func (s *server) compute(c fiber.Ctx, f analysis.Method) error {
 func (s *server) getHelp(c fiber.Ctx) error {
 	return c.JSON(struct {
 		Topics []help.Topic `json:"topics"`
-	}{topics()})
+	}{reporting.Topics()})
 }
-
-var topics = sync.OnceValue(func() []help.Topic { return help.Topics(docs.Methods) })

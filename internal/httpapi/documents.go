@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"widetally/core/document"
+	"widetally/internal/chart"
 	"widetally/internal/i18n"
 )
 
@@ -26,7 +27,7 @@ type blockDTO struct {
 	Styles  *writeUpsDTO `json:"styles"`
 	Facts   []factDTO    `json:"facts"`
 	Table   *tableDTO    `json:"table"`
-	Chart   *chartDTO    `json:"chart"`
+	Chart   *chart.Data  `json:"chart"`
 	Choices *choicesDTO  `json:"choices"`
 }
 
@@ -144,20 +145,9 @@ type ticksDTO struct {
 	Sum    float64   `json:"sum"`
 }
 
-func (s *server) say(m document.Message) string {
-	if m.ID == "" {
-		return ""
-	}
-	return s.study.Words().Say(m)
-}
+func (s *server) say(m document.Message) string { return s.study.Words().Say(m) }
 
-func (s *server) sayAll(list []document.Message) []string {
-	out := make([]string, len(list))
-	for i, m := range list {
-		out[i] = s.say(m)
-	}
-	return out
-}
+func (s *server) sayAll(list []document.Message) []string { return s.study.Words().SayAll(list) }
 
 func (s *server) toDocument(d *document.Document) *documentDTO {
 	if d == nil {
@@ -183,7 +173,7 @@ func (s *server) toDocument(d *document.Document) *documentDTO {
 }
 
 func (s *server) toBlock(b document.Block) blockDTO {
-	out := blockDTO{Kind: b.Kind, Lines: s.sayAll(b.Said), Formulas: []string{}, Facts: []factDTO{}, Table: s.toTable(b.Table), Chart: s.toChart(b.Chart)}
+	out := blockDTO{Kind: b.Kind, Lines: s.sayAll(b.Said), Formulas: []string{}, Facts: []factDTO{}, Table: s.toTable(b.Table), Chart: chart.Of(b.Chart, s.study.Words())}
 	if b.Kind == document.WriteUp {
 		out.Styles = s.writeUps(b.Said)
 	}
@@ -270,7 +260,7 @@ func (s *server) toCell(c document.Cell) cellDTO {
 	for _, f := range c.Figures {
 		figure := figureDTO{Role: f.Role, Text: s.study.Words().Write(f.Value)}
 		if f.Value.Kind != document.Words && f.Value.Kind != document.Said {
-			figure.Number = finite(f.Value.Number)
+			figure.Number = document.Finite(f.Value.Number)
 		}
 		out.Figures = append(out.Figures, figure)
 	}

@@ -2,26 +2,60 @@ package httpapi
 
 import (
 	"bytes"
-	"crypto/rand"
-	"encoding/base64"
 	"io/fs"
+	"path"
 	"strings"
 
 	"github.com/gofiber/fiber/v3"
-	"github.com/gofiber/fiber/v3/middleware/static"
 )
 
 // nonceMark stands in the built index.html where each answer gets its own nonce.
 const nonceMark = "__NONCE__"
 
 func (s *server) frontRoutes(app *fiber.App) {
-	assets, err := fs.Sub(s.web, "assets")
-	if err != nil {
-		panic("httpapi: " + err.Error()) // the name of the folder is a constant
-	}
-	app.Get("/assets/*", static.New("", static.Config{FS: assets, MaxAge: 31536000}))
+	app.Get("/assets/:name", s.asset)
 	app.Get("/icon.svg", s.icon)
+	app.Get("/guide", s.guide)
+	app.Get("/guide/:picture", s.guidePicture)
 	app.Get("/*", s.index)
+}
+
+// assetTypes are the media types of what is built.
+var assetTypes = map[string]string{".js": "text/javascript; charset=utf-8", ".css": "text/css; charset=utf-8", ".svg": "image/svg+xml", ".woff2": "font/woff2", ".woff": "font/woff", ".ttf": "font/ttf", ".png": "image/png"}
+
+// asset answers with a part of the front end, as it was compressed when it was built where the
+// browser takes that. Its name changes with its content, so it is kept for good.
+func (s *server) asset(c fiber.Ctx) error {
+	name := "assets/" + c.Params("name")
+	media := assetTypes[path.Ext(name)]
+	if media == "" {
+		return fiber.ErrNotFound
+	}
+	small, err := fs.ReadFile(s.web, name+".br")
+	compressed := err == nil && acceptsBrotli(c.Get(fiber.HeaderAcceptEncoding))
+	raw := small
+	if !compressed {
+		if raw, err = fs.ReadFile(s.web, name); err != nil {
+			return fiber.ErrNotFound
+		}
+	}
+	c.Set(fiber.HeaderContentType, media)
+	c.Set(fiber.HeaderCacheControl, "public, max-age=31536000, immutable")
+	c.Set(fiber.HeaderVary, fiber.HeaderAcceptEncoding)
+	if compressed {
+		c.Set(fiber.HeaderContentEncoding, "br")
+	}
+	return c.Send(raw)
+}
+
+func acceptsBrotli(header string) bool {
+	for _, one := range strings.Split(header, ",") {
+		coding, weight, _ := strings.Cut(strings.TrimSpace(one), ";")
+		if strings.TrimSpace(coding) == "br" && strings.ReplaceAll(weight, " ", "") != "q=0" {
+			return true
+		}
+	}
+	return false
 }
 
 func (s *server) icon(c fiber.Ctx) error {
@@ -43,11 +77,10 @@ func (s *server) index(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	raw := make([]byte, 16)
-	if _, err := rand.Read(raw); err != nil {
+	nonce, err := newNonce()
+	if err != nil {
 		return err
 	}
-	nonce := base64.RawStdEncoding.EncodeToString(raw)
 	c.Set(fiber.HeaderContentSecurityPolicy, "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+nonce+"'; font-src 'self'; img-src 'self' data:; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'")
 	c.Set(fiber.HeaderCacheControl, "no-store")
 	c.Set(fiber.HeaderContentType, fiber.MIMETextHTMLCharsetUTF8)

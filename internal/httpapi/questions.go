@@ -11,16 +11,13 @@ import (
 	"widetally/core/claim"
 	"widetally/core/survey"
 	"widetally/core/tally"
+	"widetally/internal/reporting"
 	"widetally/internal/service"
 )
 
 func (s *server) questionRoutes(r fiber.Router) {
 	r.Get("/studies/:study/topline", s.getTopline)
 	r.Get("/studies/:study/questions", s.getQuestions)
-	r.Put("/studies/:study/report/questions/:question", s.selectPiece("question", true))
-	r.Delete("/studies/:study/report/questions/:question", s.selectPiece("question", false))
-	r.Put("/studies/:study/report/analyses/:analysis", s.selectPiece("analysis", true))
-	r.Delete("/studies/:study/report/analyses/:analysis", s.selectPiece("analysis", false))
 	r.Get("/studies/:study/questions/:question", s.getQuestion)
 	r.Get("/studies/:study/questions/:question/table", s.questionTable)
 	r.Patch("/studies/:study/questions/:question", s.editQuestion)
@@ -110,11 +107,13 @@ type questionDTO struct {
 	// Asks names the methods that can be asked of it.
 	Asks []string `json:"asks"`
 	// Proposed are the methods that serve each design of a claim about it.
-	Proposed  []analysis.Proposal `json:"proposed"`
-	Tabulated bool                `json:"tabulated"`
-	Ranked    bool                `json:"ranked"`
-	Selected  bool                `json:"selected"`
-	Damage    *damageDTO          `json:"damage"`
+	Proposed []analysis.Proposal `json:"proposed"`
+	// Derivable are the rules by which questions can be made from it.
+	Derivable []survey.Derivable `json:"derivable"`
+	Tabulated bool               `json:"tabulated"`
+	Ranked    bool               `json:"ranked"`
+	Selected  bool               `json:"selected"`
+	Damage    *damageDTO         `json:"damage"`
 }
 
 func (s *server) toQuestion(v *service.QuestionView, order claim.Order) questionDTO {
@@ -123,7 +122,7 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
-		Asks: []string{}, Proposed: []analysis.Proposal{}, Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
+		Asks: []string{}, Proposed: []analysis.Proposal{}, Derivable: survey.DerivableFrom(v.Kind), Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
 	if v.Damaged != nil {
 		d.Rows, d.MissingRows = []answerRowDTO{}, []answerRowDTO{}
 		return d
@@ -136,7 +135,7 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 	for _, a := range v.Answers {
 		byAnswer[a.Slot] = a
 	}
-	d.Rows, d.MissingRows = toRows(arranged(v.Question.Question, v.Frequency.Rows, order), byAnswer), toRows(v.Frequency.MissingRows, byAnswer)
+	d.Rows, d.MissingRows = toRows(reporting.Arranged(v.Question.Question, v.Frequency.Rows, order), byAnswer), toRows(v.Frequency.MissingRows, byAnswer)
 	if n := v.Numeric; n != nil {
 		d.Numeric = &numericDTO{n.N, n.Mean, n.SD, n.Smallest, n.Quartile1, n.Median, n.Quartile3, n.Largest, n.Sum, make([]classDTO, len(n.Classes))}
 		for i, c := range n.Classes {
@@ -154,24 +153,6 @@ func toRows(rows []tally.Row, answers map[survey.Slot]survey.Answer) []answerRow
 	for i, r := range rows {
 		a := answers[r.Slot]
 		out[i] = answerRowDTO{r.Slot, a.Code, a.Label, r.Count, r.PercentOfAnswered, r.PercentOfEveryone, r.Cumulative, r.CumulativePercent}
-	}
-	return out
-}
-
-// arranged puts the rows of a tally in an order; answers that have one of their own keep it.
-func arranged(q survey.Question, rows []tally.Row, order claim.Order) []tally.Row {
-	if order == claim.AsAsked || q.Kind.Ranked() {
-		return rows
-	}
-	var labels []string
-	var counts []int64
-	for _, r := range rows {
-		a, _ := q.Answer(r.Slot)
-		labels, counts = append(labels, a.Label), append(counts, r.Count)
-	}
-	out := make([]tally.Row, len(rows))
-	for i, at := range claim.Arranged(order, labels, counts) {
-		out[i] = rows[at]
 	}
 	return out
 }

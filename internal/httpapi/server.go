@@ -60,6 +60,7 @@ type server struct {
 	// rendered holds questions as they were sent. A view never changes, so what was said of
 	// it stays right as long as it is asked for.
 	charts   *chart.Drawer
+	writings writings
 	rendered *lru.Cache[renderedAs, json.RawMessage]
 }
 
@@ -80,7 +81,7 @@ func New(c Config) *fiber.App {
 	app.Use(requestid.New(), s.logged, recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: s.panicked}))
 	app.Use(helmet.New(helmet.Config{ContentTypeNosniff: "nosniff", XFrameOptions: "DENY", ReferrerPolicy: "no-referrer",
 		CrossOriginOpenerPolicy: "same-origin", CrossOriginResourcePolicy: "same-origin", CrossOriginEmbedderPolicy: "require-corp"}))
-	app.Use(s.guard, bounded, compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: isStream}))
+	app.Use(s.guard, bounded, compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: asTheyAre}))
 	api := app.Group("/api/v1", uncached)
 	s.studyRoutes(api)
 	s.arrivalRoutes(api)
@@ -91,6 +92,7 @@ func New(c Config) *fiber.App {
 	s.derivedRoutes(api)
 	s.computeRoutes(api)
 	s.sharesRoutes(api)
+	s.reportRoutes(api)
 	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
 	s.frontRoutes(app)
 	return app
@@ -120,14 +122,20 @@ func (s *server) guard(c fiber.Ctx) error {
 	return c.Next()
 }
 
-// isStream tells the answers that must go out as they come.
-func isStream(c fiber.Ctx) bool { return strings.HasSuffix(c.Path(), "/progress") }
+// asTheyAre tells the answers that are not compressed: those that must go out as they come, and
+// those that are small already.
+func asTheyAre(c fiber.Ctx) bool {
+	return strings.HasSuffix(c.Path(), "/progress") || strings.HasPrefix(c.Path(), "/assets/") || strings.HasPrefix(c.Path(), "/guide/")
+}
 
 // bounded gives each request a limited time, and ends it when its client has gone.
 func bounded(c fiber.Ctx) error {
 	limit := requestTime
-	if c.Method() == fiber.MethodPost && (strings.HasPrefix(c.Path(), "/api/v1/arrivals") || c.Path() == "/api/v1/studies" || strings.HasSuffix(c.Path(), "/refresh")) {
+	if c.Method() == fiber.MethodPost && (strings.HasPrefix(c.Path(), "/api/v1/arrivals") || c.Path() == "/api/v1/studies" || c.Path() == "/api/v1/studies/open" || strings.HasSuffix(c.Path(), "/refresh")) {
 		limit = fileTime
+	}
+	if c.Method() == fiber.MethodGet && strings.HasSuffix(c.Path(), "/file") {
+		limit = fileTime // what leaves whole
 	}
 	ctx, cancel := context.WithTimeout(c.Context(), limit)
 	defer cancel()

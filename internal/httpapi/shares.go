@@ -192,6 +192,8 @@ type cubeDTO struct {
 	Note       string             `json:"note"`
 	Dimensions []tableDimDTO      `json:"dimensions"`
 	Answers    []shares.SetAnswer `json:"answers"`
+	// Totals are the categories that count everybody again; they are not among the answers.
+	Totals []shares.SetAnswer `json:"totals"`
 }
 
 // sendCube answers with a table. The dimension to take stands in the query as dim, what the
@@ -200,7 +202,7 @@ func (s *server) sendCube(c fiber.Ctx, cube *statistics.Cube, err error) error {
 	if err != nil {
 		return err
 	}
-	out := cubeDTO{Title: cube.Title, Publisher: cube.Publisher, Updated: cube.Updated, Note: strings.TrimSpace(cube.Note), Dimensions: []tableDimDTO{}, Answers: []shares.SetAnswer{}}
+	out := cubeDTO{Title: cube.Title, Publisher: cube.Publisher, Updated: cube.Updated, Note: strings.TrimSpace(cube.Note), Dimensions: []tableDimDTO{}, Answers: []shares.SetAnswer{}, Totals: []shares.SetAnswer{}}
 	for _, d := range cube.Dims {
 		dim := tableDimDTO{d.ID, d.Label, []groupDTO{}}
 		for _, category := range d.Categories {
@@ -215,11 +217,13 @@ func (s *server) sendCube(c fiber.Ctx, cube *statistics.Cube, err error) error {
 				fixed[of] = code
 			}
 		}
-		if out.Answers, err = cube.Take(dim, fixed); errors.Is(err, statistics.ErrChoice) {
-			out.Answers, err = []shares.SetAnswer{}, nil // chosen bit by bit
-		}
-		if err != nil {
+		answers, totals, err := cube.Take(dim, fixed)
+		switch {
+		case errors.Is(err, statistics.ErrChoice): // chosen bit by bit
+		case err != nil:
 			return err
+		default:
+			out.Answers, out.Totals = answers, append(out.Totals, totals...)
 		}
 	}
 	return c.JSON(out)

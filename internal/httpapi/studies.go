@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"fmt"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -13,7 +14,10 @@ import (
 func (s *server) studyRoutes(r fiber.Router) {
 	r.Get("/studies", s.listStudies)
 	r.Post("/studies", s.createStudy)
+	r.Post("/studies/open", s.openStudy)
 	r.Get("/studies/:study", s.getStudy)
+	r.Get("/studies/:study/file", s.studyFile)
+	r.Get("/studies/:study/recipe", s.studyRecipe)
 	r.Patch("/studies/:study", s.editStudy)
 	r.Delete("/studies/:study", s.deleteStudy)
 	r.Post("/studies/:study/restore", s.restoreStudy)
@@ -73,6 +77,50 @@ func (s *server) createStudy(c fiber.Ctx) error {
 	}
 	st, err := s.study.Create(c.Context(), service.NewStudy{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Name: in.Name, Units: in.Units, Choices: toChoices(in.Columns)})
 	return s.sendStudy(c, fiber.StatusCreated, st, err)
+}
+
+// openStudy makes of a study file that arrived the study that it was.
+func (s *server) openStudy(c fiber.Ctx) error {
+	var in struct {
+		ArrivalID string `json:"arrivalId"`
+	}
+	if err := s.decode(c, &in); err != nil {
+		return err
+	}
+	st, err := s.study.Open(c.Context(), in.ArrivalID)
+	return s.sendStudy(c, fiber.StatusCreated, st, err)
+}
+
+// studyFile answers with a whole study as one file.
+func (s *server) studyFile(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	told, end := s.writings.begin(c)
+	defer end()
+	f, err := s.study.StudyFile(c.Context(), n, told)
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, "application/zip")
+	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="study-%d.zip"`, n))
+	return s.sendFile(c, f)
+}
+
+// studyRecipe answers with the recipe of a study, which runs on a file of the same columns.
+func (s *server) studyRecipe(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	f, err := s.study.RecipeFile(c.Context(), n)
+	if err != nil {
+		return err
+	}
+	c.Set(fiber.HeaderContentType, "application/yaml; charset=utf-8")
+	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="recipe-%d.yaml"`, n))
+	return s.sendFile(c, f)
 }
 
 func (s *server) getStudy(c fiber.Ctx) error {

@@ -101,24 +101,6 @@ func (s *server) renderAll(c fiber.Ctx, list []*service.QuestionView) ([]json.Ra
 	return out, nil
 }
 
-// selectPiece takes the tally of a question, or an analysis, into the report or out of it.
-func (s *server) selectPiece(kind string, in bool) fiber.Handler {
-	return func(c fiber.Ctx) error {
-		studyID, n, err := ids(c, kind)
-		if err != nil {
-			return err
-		}
-		piece := service.Piece{Question: n}
-		if kind == "analysis" {
-			piece = service.Piece{Analysis: n}
-		}
-		if err := s.study.Select(c.Context(), studyID, piece, in); err != nil {
-			return err
-		}
-		return c.SendStatus(fiber.StatusNoContent)
-	}
-}
-
 func (s *server) getTopline(c fiber.Ctx) error {
 	n, err := id(c, "study")
 	if err != nil {

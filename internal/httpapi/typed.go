@@ -40,7 +40,9 @@ func (s *server) computeAnalysis(c fiber.Ctx) error {
 		Assumptions []assumptionDTO  `json:"assumptions"`
 		Result      json.RawMessage  `json:"result"`
 		Document    *documentDTO     `json:"document"`
-	}{Spec: spec, Problems: s.toProblems(problems), Assumptions: []assumptionDTO{}}
+		// Keepable says whether a study can be made of it.
+		Keepable bool `json:"keepable"`
+	}{Spec: spec, Problems: s.toProblems(problems), Assumptions: []assumptionDTO{}, Keepable: s.study.Keepable(spec, in.Counts)}
 	if o == nil {
 		return c.JSON(out)
 	}

@@ -105,8 +105,11 @@ func pieces(text string) (out []piece) {
 
 // Say returns the text of a message with its values in place. An unknown id or a
 // value that is lacking shows as itself in brackets, so that a gap in the
-// catalogue is seen and never hides a result.
+// catalogue is seen and never hides a result. A message without an id says nothing.
 func (c *Catalogue) Say(f document.Message) string {
+	if f.ID == "" {
+		return ""
+	}
 	text, ok := c.texts[f.ID]
 	if !ok {
 		return "[" + f.ID + "]"
@@ -128,6 +131,15 @@ func (c *Catalogue) Say(f document.Message) string {
 		}
 	}
 	return b.String()
+}
+
+// SayAll returns the texts of several messages.
+func (c *Catalogue) SayAll(list []document.Message) []string {
+	out := make([]string, len(list))
+	for i, m := range list {
+		out[i] = c.Say(m)
+	}
+	return out
 }
 
 // Text returns a message with plain texts as values.

@@ -11,7 +11,7 @@ import (
 func openMember(archive *zip.Reader, name string) (io.ReadCloser, int64, error) {
 	at := slices.IndexFunc(archive.File, func(e *zip.File) bool { return e.Name == name })
 	if at < 0 {
-		return nil, 0, errNoMember
+		return nil, 0, ErrNoMember
 	}
 	body, err := archive.File[at].Open()
 	if err != nil {
@@ -24,7 +24,8 @@ type memberError string
 
 func (e memberError) Error() string { return string(e) }
 
-const errNoMember = memberError("intake: the archive lacks a member")
+// ErrNoMember says that an archive, or a file that is none, lacks a member.
+const ErrNoMember = memberError("intake: the archive lacks a member")
 
 // bounded reads until its limit, beyond which there is a problem instead of an end.
 type bounded struct {
@@ -59,4 +60,32 @@ func (m *memory) take(n int64) error {
 		return &Problem{Code: TooMuchMemory}
 	}
 	return nil
+}
+
+// maxMember bounds a document that is read whole.
+const maxMember = 32 << 20
+
+// Member reads a document of a zip archive whole; ErrNoMember where there is none. Its name has
+// to be the whole path.
+func Member(f File, name string) ([]byte, error) {
+	if !f.isZip() {
+		return nil, ErrNoMember
+	}
+	archive, err := zip.NewReader(f.R, f.Size)
+	if err != nil {
+		return nil, ErrNoMember
+	}
+	body, _, err := openMember(archive, name)
+	if err != nil {
+		return nil, err
+	}
+	defer body.Close()
+	raw, err := io.ReadAll(io.LimitReader(body, maxMember+1))
+	if err != nil {
+		return nil, &Problem{Code: BadPackage, Text: name}
+	}
+	if len(raw) > maxMember {
+		return nil, &Problem{Code: TooMuchUnpacked, Wanted: maxMember >> 20}
+	}
+	return raw, nil
 }

@@ -139,7 +139,7 @@ func (d *dataset) questionsOf(s analysis.Spec) (out []survey.Question) {
 // analysisView shows one analysis on the answers as they are, among the respondents that
 // it is about.
 func (s *base) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisView, error) {
-	out := AnalysisView{Analysis: a.Analysis, Spec: a.spec, Changes: d.analyses.changes[a.ID], Selected: d.selected[Piece{Analysis: a.ID}], Answered: d.answered[a.ID]}
+	out := AnalysisView{Analysis: a.Analysis, Spec: a.spec, Changes: d.analyses.changes[a.ID], Selected: d.selected[pieceKey{analysis: a.ID}], Answered: d.answered[a.ID]}
 	about := d.about(a.spec)
 	questions := d.questionsOf(a.spec)
 	if out.Problems = withoutDoubts(a.spec.Check(questions)); len(questions) == len(a.spec.Questions) {
@@ -185,13 +185,6 @@ func withoutDoubts(problems []analysis.Problem) (out []analysis.Problem) {
 	return out
 }
 
-// What a result that stands on the page may take: an exact test a second or two, and
-// simulation beyond.
-const (
-	pageSteps      = 5_000_000
-	pageReplicates = 20_000
-)
-
 // outcome computes a result, or takes it from memory: the same question about the same
 // counts has the same answer.
 func (s *base) outcome(ctx context.Context, spec analysis.Spec, counted *analysis.Counted) (*analysis.Outcome, error) {
@@ -204,7 +197,7 @@ func (s *base) outcome(ctx context.Context, spec analysis.Spec, counted *analysi
 		again.Spec, again.Counted = spec, counted
 		return &again, nil
 	}
-	o, err := analysis.Run(analysis.Work{Context: ctx, Steps: pageSteps, Replicates: pageReplicates}, spec, counted)
+	o, err := analysis.Run(analysis.Work{Context: ctx, Steps: analysis.UsualSteps, Replicates: analysis.UsualReplicates}, spec, counted)
 	if err != nil {
 		return nil, err
 	}

@@ -46,24 +46,11 @@ func (s *base) writeCodebook(ctx context.Context, studyID uint64, format Codeboo
 	case DDIFile:
 		err = export.CodebookDDI(w, st.Name, questions)
 	case PackageFile:
-		codes := make([]func(int) string, len(all))
-		for i, q := range all {
-			column, err := s.load(ctx, q, st.Rows)
-			if err != nil {
-				return err
-			}
-			codes[i] = q.Writer(column, false)
+		documents, err := s.documents(ctx, p)
+		if err != nil {
+			return err
 		}
-		cells := make([]string, len(all))
-		err = export.Package(w, st.Name, questions, int(st.Rows), func(i int) ([]string, error) {
-			if i%4096 == 0 && ctx.Err() != nil {
-				return nil, ctx.Err()
-			}
-			for k, code := range codes {
-				cells[k] = code(i)
-			}
-			return cells, nil
-		})
+		return s.writePackage(ctx, p, documents, nil, w)
 	default:
 		return invalid("codebook.format", "/format", nil)
 	}

@@ -7,6 +7,7 @@ import (
 	"sync"
 
 	"widetally/core/analysis"
+	"widetally/core/report"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -14,15 +15,18 @@ import (
 // dataset is a study as it stands at one revision: read once, then shared by all that is
 // asked of it and never changed. What was counted in it is remembered.
 type dataset struct {
-	study      study.Study
-	questions  []study.Question
-	analyses   *studyAnalyses
-	parts      []study.Part // subgroups, deleted ones too
-	selected   map[Piece]bool
-	answered   answeredNotes
-	adjustment adjustment
-	undo       *study.Edit
-	redo       *study.Edit
+	study     study.Study
+	questions []study.Question
+	analyses  *studyAnalyses
+	parts     []study.Part // subgroups, deleted ones too
+	report    report.Report
+	// reportVersion is that of the report for who edits it.
+	reportVersion int
+	selected      map[pieceKey]bool
+	answered      answeredNotes
+	adjustment    adjustment
+	undo          *study.Edit
+	redo          *study.Edit
 
 	mu      sync.Mutex
 	samples map[uint64]survey.Sample // by subgroup, 0 for everyone
@@ -93,17 +97,17 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 		if d.parts, err = s.store.Parts(ctx, studyID, study.Subgroup); err != nil {
 			return err
 		}
-		report, err := s.store.Parts(ctx, studyID, study.Report)
+		reports, err := s.store.Parts(ctx, studyID, study.Report)
 		if err != nil {
 			return err
 		}
-		_, pieces, err := reportOf(report)
+		part, r, err := reportOf(reports)
 		if err != nil {
 			return err
 		}
-		d.selected = map[Piece]bool{}
-		for _, p := range pieces {
-			d.selected[p] = true
+		d.report, d.reportVersion, d.selected = r, reportVersion(part), map[pieceKey]bool{}
+		for _, p := range r.Pieces {
+			d.selected[keyOfPiece(p)] = true
 		}
 		answered, err := s.store.Parts(ctx, studyID, study.Answered)
 		if err != nil {

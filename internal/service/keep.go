@@ -2,6 +2,7 @@ package service
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/csv"
 	"encoding/json"
@@ -40,8 +41,13 @@ func (s *Services) KeepTyped(ctx context.Context, name string, spec analysis.Spe
 		settings.Shape, settings.CountColumn = intake.Counts, countName
 	}
 	in := NewStudy{ArrivalID: a.ID, Settings: settings, Name: name, Units: counts.Units}
-	for i, q := range sheet.questions {
-		in.Choices = append(in.Choices, ColumnChoice{Name: sheet.names[i], Kind: &q.Kind})
+	single := survey.Single
+	for i, name := range sheet.names {
+		kind := &single
+		if !sheet.items {
+			kind = &sheet.questions[i].Kind
+		}
+		in.Choices = append(in.Choices, ColumnChoice{Name: name, Kind: kind})
 	}
 	if st, err = s.Create(ctx, in); err != nil {
 		return st, err
@@ -52,16 +58,54 @@ func (s *Services) KeepTyped(ctx context.Context, name string, spec analysis.Spe
 	return st, err
 }
 
+// Keepable says whether a study can be made of what was typed.
+func (s *Services) Keepable(spec analysis.Spec, counts analysis.Typed) bool {
+	_, err := sheetOf(spec, counts)
+	return err == nil
+}
+
 // sheet is typed counts as a file in which each line is a combination of answers.
 type sheet struct {
 	questions []survey.Question
-	names     []string // of the columns
+	names     []string // of the columns, one for each question
 	rows      [][]string
 	counted   bool
+	// items says that the columns are those of the items of one choose-all question.
+	items bool
 }
 
-// countName is that of the column of counts.
-const countName = "count"
+// countName is that of the column of counts; itemChosen and itemNot stand in the column of an item.
+const (
+	countName  = "count"
+	itemChosen = "yes"
+	itemNot    = "no"
+)
+
+// named adds a column, which is called otherwise where the name is taken.
+func (s *sheet) named(name, otherwise string) {
+	if name == "" || slices.Contains(s.names, name) || name == countName {
+		name = otherwise
+	}
+	s.names = append(s.names, name)
+}
+
+// chosen makes the sheet of a choose-all question: a column for each item.
+func (s *sheet) chosen(typed analysis.TypedQuestion) {
+	s.items, s.counted = true, true
+	for i, item := range s.questions[0].Answers {
+		s.named(item.Label, fmt.Sprintf("item %d", i+1))
+	}
+	for _, p := range typed.Patterns {
+		row := make([]string, len(s.names))
+		for i, item := range s.questions[0].Answers {
+			row[i] = itemNot
+			if slices.Contains(p.Chosen, item.Code) {
+				row[i] = itemChosen
+			}
+		}
+		s.add(p.Count, row...)
+	}
+}
 
 func sheetOf(spec analysis.Spec, counts analysis.Typed) (*sheet, error) {
 	out := &sheet{}
@@ -70,20 +114,15 @@ func sheetOf(spec analysis.Spec, counts analysis.Typed) (*sheet, error) {
 		if err != nil {
 			return nil, err
 		}
-		if q.Kind == survey.ChooseAll {
-			return nil, invalid("keep.cannot", "/counts", nil)
+		out.questions = append(out.questions, q)
+		if q.Kind != survey.ChooseAll {
+			out.named(cmp.Or(q.Short, q.Wording), []string{"answer", "group", "layer"}[min(i, 2)])
 		}
-		name := q.Short
-		if name == "" {
-			name = q.Wording
-		}
-		if name == "" || slices.Contains(out.names, name) || name == countName {
-			name = []string{"answer", "group", "layer"}[min(i, 2)]
-		}
-		out.questions, out.names = append(out.questions, q), append(out.names, name)
 	}
 	typed := counts.Questions
 	switch {
+	case len(out.questions) == 1 && out.questions[0].Kind == survey.ChooseAll && len(typed) > 0 && typed[0].Patterns != nil:
+		out.chosen(typed[0])
 	case len(out.questions) == 1 && len(typed) > 0 && typed[0].Counts != nil:
 		out.counted = true
 		for i, n := range typed[0].Counts {
@@ -132,9 +171,69 @@ func (s *sheet) csv() ([]byte, error) {
 	return b.Bytes(), nil
 }
 
-// settleTyped gives the questions of a new study the answers in their order, those that nobody
+// settleTyped gives the questions of a new study the answers that were typed, those that nobody
 // gave too, and asks what was asked.
 func (s *Services) settleTyped(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
+	var err error
+	if from.items {
+		err = s.settleItems(ctx, studyID, spec, from)
+	} else {
+		err = s.settleAnswers(ctx, studyID, spec, from)
+	}
+	if err != nil {
+		return err
+	}
+	settings, err := relabelled(spec, from)
+	if err != nil {
+		return err
+	}
+	id, _, err := s.State(ctx, studyID, settings, settings.Settings.Tests())
+	if err != nil || !settings.Settings.Tests() {
+		return err
+	}
+	return s.change(ctx, studyID, Title{ID: "quick", Values: map[string]string{}}, func(d *draft) error {
+		return d.store.AddChanges(d.ctx, studyID, []study.Change{{Subject: study.OfClaim, SubjectID: id, Field: "quick", AfterRun: true}})
+	})
+}
+
+// settleItems reads the columns of the items as one choose-all question.
+func (s *Services) settleItems(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
+	page, err := s.Codebook(ctx, studyID)
+	if err != nil {
+		return err
+	}
+	together := survey.Derivation{Rule: survey.Together}
+	for _, q := range page.Questions {
+		if !slices.Contains(from.names, q.Name) {
+			continue
+		}
+		var chosen []survey.Slot
+		for _, a := range q.Answers {
+			if a.Code == itemChosen {
+				chosen = append(chosen, a.Slot)
+			}
+		}
+		if len(chosen) == 0 { // nobody chose it, so that the file holds no such answer
+			edit := QuestionEdit{NewAnswer: &NewAnswer{itemChosen, itemChosen}}
+			if err := s.EditQuestion(ctx, studyID, q.ID, q.Version, edit); err != nil {
+				return err
+			}
+			kept, err := s.keptQuestion(ctx, studyID, q.ID)
+			if err != nil {
+				return err
+			}
+			chosen = append(chosen, kept.Answers[len(kept.Answers)-1].Slot)
+		}
+		together.Sources, together.Chosen = append(together.Sources, q.ID), append(together.Chosen, chosen)
+	}
+	q := from.questions[0]
+	id, err := s.AddDerived(ctx, studyID, DerivedEdit{Wording: cmp.Or(q.Short, q.Wording), Derivation: together})
+	spec.Questions[0] = KeyOf(id)
+	return err
+}
+
+// settleAnswers gives the questions their answers in their order.
+func (s *Services) settleAnswers(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
 	for i, q := range from.questions {
 		page, err := s.Codebook(ctx, studyID)
 		if err != nil {
@@ -176,17 +275,7 @@ func (s *Services) settleTyped(ctx context.Context, studyID uint64, spec analysi
 			return err
 		}
 	}
-	settings, err := relabelled(spec, from.questions)
-	if err != nil {
-		return err
-	}
-	id, _, err := s.State(ctx, studyID, settings, settings.Settings.Tests())
-	if err != nil || !settings.Settings.Tests() {
-		return err
-	}
-	return s.change(ctx, studyID, Title{ID: "quick", Values: map[string]string{}}, func(d *draft) error {
-		return d.store.AddChanges(d.ctx, studyID, []study.Change{{Subject: study.OfClaim, SubjectID: id, Field: "quick", AfterRun: true}})
-	})
+	return nil
 }
 
 func (s *Services) keptQuestion(ctx context.Context, studyID, id uint64) (study.Question, error) {
@@ -203,7 +292,7 @@ func (s *Services) keptQuestion(ctx context.Context, studyID, id uint64) (study.
 }
 
 // relabelled names the answers of a spec as the study does, by their labels.
-func relabelled(spec analysis.Spec, questions []survey.Question) (out analysis.Spec, err error) {
+func relabelled(spec analysis.Spec, from *sheet) (out analysis.Spec, err error) {
 	raw, err := json.Marshal(spec)
 	if err != nil {
 		return out, fmt.Errorf("service: %w", err)
@@ -218,8 +307,11 @@ func relabelled(spec analysis.Spec, questions []survey.Question) (out analysis.S
 		return out, fmt.Errorf("service: %w", err)
 	}
 	label := func(question int, code any) any {
-		for _, a := range questions[min(question, len(questions)-1)].Answers {
-			if a.Code == code {
+		for i, a := range from.questions[min(question, len(from.questions)-1)].Answers {
+			switch {
+			case a.Code == code && from.items:
+				return from.names[i]
+			case a.Code == code:
 				return a.Label
 			}
 		}

@@ -72,7 +72,7 @@ func fit(questions []study.Question, table *intake.Table) (*Fit, []*survey.Built
 		}
 		delete(byName, key)
 		m := FitQuestion{Name: q.Name, NewCodes: []string{}}
-		c, err := readAs(q, c)
+		c, err := survey.ReadAs(q.Question, c)
 		if err == nil {
 			_, _, m.NewCodes, err = survey.Refit(q.Answers, c.Answers, c.Data, false)
 		}
@@ -92,26 +92,6 @@ func fit(questions []study.Question, table *intake.Table) (*Fit, []*survey.Built
 		}
 	}
 	return f, columns
-}
-
-// readAs reads a file's column as a question of the study has it: the same kind, and
-// codes of numbers that the question holds for missing as such.
-func readAs(q study.Question, c survey.Built) (survey.Built, error) {
-	as, data, _, err := survey.Recode(c.Question, c.Data, q.Kind)
-	if err != nil {
-		return c, err
-	}
-	if q.Kind.Measured() {
-		reasons := map[string]string{}
-		for _, a := range q.Answers {
-			if a.Code != "" && a.Missing != "" {
-				reasons[strings.TrimSpace(a.Code)] = a.Missing
-			}
-		}
-		as, data, _ = survey.SetMissing(as, data, reasons)
-	}
-	c.Question, c.Data = as, data
-	return c, nil
 }
 
 // Refresh brings a newer file in, as one edit that can be taken back. Claims, shares,

@@ -66,6 +66,10 @@ func (s *Claims) Register(ctx context.Context, studyID uint64) (*Register, error
 	if err != nil {
 		return nil, err
 	}
+	return s.register(ctx, d)
+}
+
+func (s *base) register(ctx context.Context, d *dataset) (*Register, error) {
 	chosen := d.adjustment
 	r := &Register{Study: d.study, Questions: d.questions, Withdrawn: d.withdrawn(), TestsRun: d.analyses.testsRun, AdjustmentView: AdjustmentView{Adjustment: chosen.Adjustment, Afterwards: chosen.AfterRun}}
 	if !chosen.ChosenAt.IsZero() {

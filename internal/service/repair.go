@@ -164,7 +164,7 @@ func (d *draft) columnOf(f study.File, q study.Question) (survey.Column, error) 
 	if at < 0 {
 		return survey.Column{}, invalid("repair.not_in_file", "", map[string]string{"name": q.Name, "file": f.Name})
 	}
-	read, err := readAs(q, table.Columns[at])
+	read, err := survey.ReadAs(q.Question, table.Columns[at])
 	if err != nil {
 		return survey.Column{}, invalid("repair.other", "", map[string]string{"name": q.Name})
 	}

@@ -25,6 +25,7 @@ type Services struct {
 	*Answers
 	*UndoLine
 	*Shares
+	*Reports
 }
 
 // The places. They share what they know of the studies, and nothing else.
@@ -43,6 +44,8 @@ type (
 	Answers struct{ *base }
 	// UndoLine takes edits back and does them again.
 	UndoLine struct{ *base }
+	// Reports is what of a study is chosen to leave, in order, with prose.
+	Reports struct{ *base }
 	// Shares is the shelf of expected and published shares, and where they are taken from.
 	Shares struct{ *base }
 )
@@ -93,7 +96,7 @@ func New(s Store, w *i18n.Catalogue, opt Options) (*Services, error) {
 		return nil, fmt.Errorf("service: %w", err)
 	}
 	b := &base{store: s, words: w, columns: newColumnCache(opt.CacheBytes), datasets: newDatasets(), outcomes: outcomes, arrivals: a, office: statistics.NewOffice(opt.Office)}
-	return &Services{b, &Studies{b}, &Uploads{b}, &Codebooks{b}, &Toplines{b}, &Claims{b}, &Answers{b}, &UndoLine{b}, &Shares{b}}, nil
+	return &Services{b, &Studies{b}, &Uploads{b}, &Codebooks{b}, &Toplines{b}, &Claims{b}, &Answers{b}, &UndoLine{b}, &Shares{b}, &Reports{b}}, nil
 }
 
 // Words is the catalogue in which findings are said.

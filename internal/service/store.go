@@ -82,6 +82,8 @@ type analysisRows interface {
 	AllAnalyses(ctx context.Context, studyID uint64) ([]study.Analysis, error)
 	Analysis(ctx context.Context, studyID, id uint64) (study.Analysis, error)
 	AddAnalysis(ctx context.Context, a study.Analysis, numbered bool) (study.Analysis, error)
+	// KeepAnalysis stores one that was made elsewhere, with its number and its times.
+	KeepAnalysis(ctx context.Context, a study.Analysis) (id uint64, err error)
 	EditAnalysis(ctx context.Context, a study.Analysis, numbered bool) (study.Analysis, error)
 	PutSpec(ctx context.Context, a study.Analysis, uses []study.Use) error
 	MarkRun(ctx context.Context, id uint64, inputs string) error
@@ -99,6 +101,8 @@ type editRows interface {
 	SetEditState(ctx context.Context, id uint64, state study.EditState) error
 	SettleEdits(ctx context.Context, studyID uint64) error
 	AddChanges(ctx context.Context, studyID uint64, changes []study.Change) error
+	// KeepChanges stores changes that were made elsewhere, with their times.
+	KeepChanges(ctx context.Context, studyID uint64, changes []study.Change) error
 }
 
 type fileRows interface {

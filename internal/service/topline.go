@@ -240,7 +240,7 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 	if p.study.CountQuestion != nil && *p.study.CountQuestion == q.ID {
 		of.Frequency = nil // the counts themselves are summed over rows
 	}
-	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Within: p.within(), CountsInForce: p.study.CountQuestion != nil, Selected: p.selected[Piece{Question: q.ID}]}
+	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Within: p.within(), CountsInForce: p.study.CountQuestion != nil, Selected: p.selected[pieceKey{question: q.ID, among: p.among()}]}
 	if v.Frequency, err = tally.Tabulate(q.Question, column, of); err != nil {
 		return nil, err
 	}
@@ -280,6 +280,14 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 		v.Analyses = append(v.Analyses, view)
 	}
 	return v, nil
+}
+
+// among is the subgroup, 0 for everyone.
+func (p *page) among() uint64 {
+	if p.in == nil {
+		return 0
+	}
+	return *p.in
 }
 
 // within names the subgroup of the page; "" for everyone.

@@ -66,8 +66,8 @@ var ErrChoice = errors.New("statistics: choose a category of every other dimensi
 
 // Take gives the categories of a dimension with their figures, the others fixed by the code of
 // one category each; a dimension with a single category needs none. Categories without a
-// figure are left out.
-func (c *Cube) Take(dim string, fixed map[string]string) ([]shares.SetAnswer, error) {
+// figure are left out; those that count everybody again are given apart, as totals.
+func (c *Cube) Take(dim string, fixed map[string]string) (answers, totals []shares.SetAnswer, err error) {
 	along, offset, stride, step := -1, 0, 1, 0
 	for i := len(c.Dims) - 1; i >= 0; i-- {
 		d := c.Dims[i]
@@ -81,20 +81,21 @@ func (c *Cube) Take(dim string, fixed map[string]string) ([]shares.SetAnswer, er
 				}
 			}
 			if at < 0 {
-				return nil, ErrChoice
+				return nil, nil, ErrChoice
 			}
 			offset += at * stride
 		}
 		stride *= len(d.Categories)
 	}
 	if along < 0 {
-		return nil, ErrChoice
+		return nil, nil, ErrChoice
 	}
-	out := []shares.SetAnswer{}
+	all := []shares.SetAnswer{}
 	for k, category := range c.Dims[along].Categories {
-		if figure := c.values[offset+k*step]; figure != "" && len(out) < maxAnswers {
-			out = append(out, shares.SetAnswer{Label: category.Label, Code: category.Code, Figure: figure})
+		if figure := c.values[offset+k*step]; figure != "" {
+			all = append(all, shares.SetAnswer{Label: category.Label, Code: category.Code, Figure: figure})
 		}
 	}
-	return out, nil
+	answers, totals = withoutTotals(all)
+	return answers[:min(len(answers), maxAnswers)], totals, nil
 }

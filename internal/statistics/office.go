@@ -14,7 +14,7 @@ import (
 )
 
 // Office is a statistics office that is asked over HTTP: a list of its tables at /tables, each
-// of them in JSON-stat 2.0 at /tables/{id}. The zero value has none.
+// of them in JSON-stat 2.0 or SDMX-CSV at /tables/{id}. The zero value has none.
 type Office struct {
 	base string
 	http *http.Client
@@ -44,6 +44,9 @@ var (
 	ErrBroken   = errors.New("statistics: the office answers with what cannot be read")
 )
 
+// sdmxCSV is the media type of SDMX-CSV.
+const sdmxCSV = "application/vnd.sdmx.data+csv"
+
 // tableID is what may stand in an address.
 var tableID = regexp.MustCompile(`^[A-Za-z0-9_.-]{1,80}$`)
 
@@ -57,7 +60,7 @@ func (o *Office) get(ctx context.Context, path string) ([]byte, error) {
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrAway, err)
 	}
-	req.Header.Set("Accept", "application/json")
+	req.Header.Set("Accept", "application/json, "+sdmxCSV)
 	res, err := o.http.Do(req)
 	if err != nil {
 		var late interface{ Timeout() bool }
@@ -115,7 +118,7 @@ func (o *Office) Table(ctx context.Context, id string) (*Cube, error) {
 	if err != nil {
 		return nil, err
 	}
-	c, err := ParseJSONStat(raw)
+	c, err := Parse(raw)
 	if err != nil {
 		return nil, fmt.Errorf("%w: %w", ErrBroken, err)
 	}

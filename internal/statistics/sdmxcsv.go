@@ -9,10 +9,13 @@ import (
 	"strings"
 )
 
-// valueColumn holds the figures of SDMX-CSV (SDMX 2.1 and 3.0); besides say what a row is of.
-const valueColumn = "OBS_VALUE"
+// nameColumn says what the table is called; valueColumn holds the figures of SDMX-CSV (SDMX 2.1 and 3.0); besides say what a row is of.
+const (
+	nameColumn  = "STRUCTURE_NAME"
+	valueColumn = "OBS_VALUE"
+)
 
-var besides = []string{"DATAFLOW", "STRUCTURE", "STRUCTURE_ID", "STRUCTURE_NAME", "ACTION", "OBS_STATUS", "OBS_FLAG", "CONF_STATUS", "COMMENT_OBS", "DECIMALS"}
+var besides = []string{"DATAFLOW", "STRUCTURE", "STRUCTURE_ID", nameColumn, "ACTION", "OBS_STATUS", "OBS_FLAG", "CONF_STATUS", "COMMENT_OBS", "DECIMALS"}
 
 // ParseSDMXCSV reads SDMX-CSV: a column for each dimension and one with the figures. A name
 // such as "F: Female" is read as its code and its label.
@@ -30,6 +33,7 @@ func ParseSDMXCSV(raw []byte) (*Cube, error) {
 	if value < 0 {
 		return nil, unreadable("it has no column OBS_VALUE")
 	}
+	title := slices.IndexFunc(head, func(h string) bool { id, _ := parted(h); return id == nameColumn })
 	c := &Cube{values: map[int]string{}}
 	var columns []int
 	for i, h := range head {
@@ -57,6 +61,9 @@ func ParseSDMXCSV(raw []byte) (*Cube, error) {
 			return nil, unreadable("%s", err)
 		}
 		one := cell{figure: strings.TrimSpace(row[value])}
+		if title >= 0 {
+			c.Title = strings.TrimSpace(row[title])
+		}
 		for k, i := range columns {
 			code, label := parted(row[i])
 			at, known := places[k][code]

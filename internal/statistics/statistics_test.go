@@ -25,18 +25,18 @@ func TestBothFormsOfFiguresAndBothFormats(t *testing.T) {
 	for _, values := range []string{`[1,2,3,40.10,5e1,null]`, `{"0":1,"3":40.10,"4":5e1}`} {
 		c, err := Parse(fmt.Appendf(nil, tenure, values))
 		require.NoError(t, err)
-		got, err := c.Take("tenure", map[string]string{"year": "2025"})
+		got, _, err := c.Take("tenure", map[string]string{"year": "2025"})
 		require.NoError(t, err)
 		assert.Equal(t, want, got)
 	}
 	c, err := Parse([]byte("\ufeffDATAFLOW,TENURE: Tenure,TIME_PERIOD,OBS_VALUE,OBS_STATUS\nX,o: Owns,2025,40.10,A\nX,r: Rents,2025,5e1,A\nX,o: Owns,2024,1,A\n"))
 	require.NoError(t, err)
-	got, err := c.Take("TENURE", map[string]string{"TIME_PERIOD": "2025"})
+	got, _, err := c.Take("TENURE", map[string]string{"TIME_PERIOD": "2025"})
 	require.NoError(t, err)
 	assert.Equal(t, want, got)
-	_, err = c.Take("TENURE", map[string]string{"TIME_PERIOD": "1999"})
+	_, _, err = c.Take("TENURE", map[string]string{"TIME_PERIOD": "1999"})
 	assert.ErrorIs(t, err, ErrChoice)
-	_, err = c.Take("NONE", nil)
+	_, _, err = c.Take("NONE", nil)
 	assert.ErrorIs(t, err, ErrChoice)
 }
 
@@ -70,7 +70,7 @@ func TestTheOffice(t *testing.T) {
 	o := open(StandIn{})
 	list, err := o.Tables(t.Context())
 	require.NoError(t, err)
-	assert.Len(t, list, 3)
+	assert.Len(t, list, 4)
 	for _, table := range list {
 		c, err := o.Table(t.Context(), table.ID)
 		require.NoError(t, err, table.ID)
@@ -78,9 +78,17 @@ func TestTheOffice(t *testing.T) {
 	}
 	c, err := o.Table(t.Context(), "households-by-tenure")
 	require.NoError(t, err)
-	got, err := c.Take("tenure", map[string]string{"year": "2024", "ward": "A"})
+	got, _, err := c.Take("tenure", map[string]string{"year": "2024", "ward": "A"})
 	require.NoError(t, err)
 	assert.Equal(t, shares.SetAnswer{Label: "Owns outright", Code: "own", Figure: "8100"}, got[0]) // 2100 + 1900 + 1500 + 2600
+	// The same office gives a table as SDMX-CSV too, with its total apart.
+	c, err = o.Table(t.Context(), "way-to-work")
+	require.NoError(t, err)
+	assert.Equal(t, "People who work by way to work", c.Title)
+	got, totals, err := c.Take("MODE", map[string]string{"TIME_PERIOD": "2025"})
+	require.NoError(t, err)
+	assert.Len(t, got, 5)
+	assert.Equal(t, []shares.SetAnswer{{Label: "All who work", Code: "_T", Figure: "19800"}}, totals)
 	for want, office := range map[error]*Office{ErrNoOffice: NewOffice(""), ErrFails: open(StandIn{Fail: true}), ErrBroken: open(StandIn{Broken: true}), ErrAway: NewOffice("http://127.0.0.1:1")} {
 		_, err := office.Tables(t.Context())
 		assert.ErrorIs(t, err, want)
@@ -97,4 +105,30 @@ func TestTheOffice(t *testing.T) {
 	cancel()
 	_, err = o.Tables(ctx)
 	assert.Error(t, err)
+}
+
+// What is called a total and is one is left out; what is only called so stays.
+func TestTotals(t *testing.T) {
+	for _, c := range []struct{ labels, figures, want string }{
+		{"A B Total", "3 4 7", "A B"},
+		{"A B Total", "33.3 66.6 100", "A B"}, // rounded
+		{"All-electric Gas Oil", "2 9 4", "All-electric Gas Oil"},
+		{"A B C", "1 2 3", "A B C"}, // a sum by chance is no total
+		{"Both A", "4 4", "A"},
+		{"A B Total", "3 4 x", "A B Total"},
+		{"", "", ""},
+	} {
+		var all []shares.SetAnswer
+		figures := strings.Fields(c.figures)
+		for i, label := range strings.Fields(c.labels) {
+			all = append(all, shares.SetAnswer{Label: label, Figure: figures[i]})
+		}
+		answers, totals := withoutTotals(all)
+		var left []string
+		for _, a := range answers {
+			left = append(left, a.Label)
+		}
+		assert.Equal(t, c.want, strings.Join(left, " "))
+		assert.Len(t, totals, len(all)-len(answers))
+	}
 }

@@ -109,6 +109,26 @@ func (s *Store) AddAnalysis(ctx context.Context, a study.Analysis, numbered bool
 	return out, s.saveUses(ctx, out)
 }
 
+// KeepAnalysis stores an analysis with the number and the times that it bears; the study's
+// next claim comes after it.
+func (s *Store) KeepAnalysis(ctx context.Context, a study.Analysis) (uint64, error) {
+	r := analysisRow{StudyID: a.StudyID, QuestionID: a.QuestionID, Spec: a.Spec, StatedAt: a.StatedAt, FirstRunAt: a.FirstRunAt, DeletedAt: a.WithdrawnAt, Version: 1}
+	if a.FirstInputs != "" {
+		r.FirstInputs = &a.FirstInputs
+	}
+	if a.Number > 0 {
+		r.Number = &a.Number
+		if err := s.with(ctx).Model(&studyRow{}).Where("id = ? AND last_claim < ?", a.StudyID, a.Number).UpdateColumn("last_claim", a.Number).Error; err != nil {
+			return 0, translate(err)
+		}
+	}
+	if err := s.with(ctx).Create(&r).Error; err != nil {
+		return 0, translate(err)
+	}
+	a.ID = r.ID
+	return r.ID, s.saveUses(ctx, a)
+}
+
 // nextClaimNumber counts a study's claims on its row, which stays locked until the
 // transaction ends, so that no number is given twice.
 func (s *Store) nextClaimNumber(ctx context.Context, studyID uint64) (int, error) {

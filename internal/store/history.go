@@ -2,6 +2,7 @@ package store
 
 import (
 	"context"
+	"slices"
 	"time"
 
 	"widetally/core/study"
@@ -26,9 +27,21 @@ func (s *Store) AddChanges(ctx context.Context, studyID uint64, changes []study.
 	if len(changes) == 0 {
 		return nil
 	}
+	stamped := slices.Clone(changes)
+	for i := range stamped {
+		stamped[i].At = now()
+	}
+	return s.KeepChanges(ctx, studyID, stamped)
+}
+
+// KeepChanges adds changes to the history with the times that they bear.
+func (s *Store) KeepChanges(ctx context.Context, studyID uint64, changes []study.Change) error {
+	if len(changes) == 0 {
+		return nil
+	}
 	rows := make([]changeRow, len(changes))
 	for i, c := range changes {
-		rows[i] = changeRow{StudyID: studyID, Subject: string(c.Subject), SubjectID: c.SubjectID, Field: c.Field, OldValue: c.Old, NewValue: c.New, AfterRun: c.AfterRun, At: now()}
+		rows[i] = changeRow{StudyID: studyID, Subject: string(c.Subject), SubjectID: c.SubjectID, Field: c.Field, OldValue: c.Old, NewValue: c.New, AfterRun: c.AfterRun, At: c.At}
 	}
 	return translate(s.with(ctx).CreateInBatches(rows, 500).Error)
 }

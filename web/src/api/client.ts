@@ -70,6 +70,13 @@ export type DerivedEdit = Schemas['DerivedEdit']
 export type BulkEdit = Schemas['BulkEdit']
 export type Edit = Schemas['Edit']
 export type Responses = Schemas['Responses']
+export type ReportPage = Schemas['ReportPage']
+export type ReportDefinition = Schemas['Report']
+export type ReportPiece = Schemas['ReportPiece']
+export type ReportBlock = Schemas['ReportBlock']
+export type ReportRun = Schemas['ReportRun']
+export type ReportOffer = ReportPage['offers'][number]
+export type ReportForm = Schemas['ReportForm']
 
 /** A refusal of the server, or that it could not be reached (status 0). */
 export class ApiError extends Error {
@@ -154,6 +161,9 @@ const analysis = (study: number, id: number) => `/studies/${study}/analyses/${id
 
 export const api = {
   listStudies: (signal?: AbortSignal) => send<Schemas['StudyList']>('GET', '/studies', signal ? { signal } : {}),
+  openStudy: (arrivalId: string, signal: AbortSignal) => send<Study>('POST', '/studies/open', { body: { arrivalId }, signal }),
+  recipeFile: (study: number) => `/api/v1/studies/${study}/recipe`,
+  studyFile: (study: number) => `/api/v1/studies/${study}/file`,
   createStudy: (body: NewStudy, signal: AbortSignal) => send<Study>('POST', '/studies', { body, signal }),
   editStudy: (id: number, version: number, body: StudyEdit) => send<Study>('PATCH', `/studies/${id}`, { body, version }),
   deleteStudy: (id: number) => send<void>('DELETE', `/studies/${id}`),
@@ -166,6 +176,14 @@ export const api = {
   watchArrival(id: string, hear: (p: { stage: string; rows: number; percent: number; secondsLeft: number }) => void): () => void {
     const events = new EventSource(`/api/v1/arrivals/${id}/progress`)
     events.onmessage = (e: MessageEvent<string>) => hear(JSON.parse(e.data))
+    events.addEventListener('gone', () => events.close())
+    events.onerror = () => events.close()
+    return () => events.close()
+  },
+  /** Tells how far a file has come that is being written for this token. */
+  watchWriting(token: string, hear: (percent: number) => void): () => void {
+    const events = new EventSource(`/api/v1/files/${token}/progress`)
+    events.onmessage = (e: MessageEvent<string>) => hear((JSON.parse(e.data) as { percent: number }).percent)
     events.addEventListener('gone', () => events.close())
     events.onerror = () => events.close()
     return () => events.close()
@@ -242,8 +260,12 @@ export const api = {
   },
   /** Finds or makes the subgroup of those who gave these answers. */
   subgroupOf: (study: number, who: Who[]) => send<{ id: number }>('POST', `/studies/${study}/subgroups/answers`, { body: { who } }),
-  /** Takes a tally or an analysis into the report, or out of it. */
-  select: (study: number, what: 'questions' | 'analyses', id: number, on: boolean) => send<void>(on ? 'PUT' : 'DELETE', `/studies/${study}/report/${what}/${id}`),
+  /** Takes a tally, as it is seen, or an analysis into the report, or out of it. */
+  select: (study: number, what: 'questions' | 'analyses', id: number, on: boolean, seen: Seen | null = null) =>
+    send<void>(on ? 'PUT' : 'DELETE', `/studies/${study}/report/${what}/${id}` + asSeen(seen)),
+  report: (study: number, signal?: AbortSignal) => send<ReportPage>('GET', `/studies/${study}/report`, signal ? { signal } : {}),
+  editReport: (study: number, version: number, body: ReportDefinition) => send<ReportPage>('PUT', `/studies/${study}/report`, { body, version }),
+  reportFile: (study: number, form: ReportForm) => `/api/v1/studies/${study}/report/file?form=${form}`,
   chart: (study: number, id: number, place: number) => `/api/v1${analysis(study, id)}/charts/${place}`,
   /** The same as data, with what stands under a picture that leaves. */
   chartData: async (address: string) => (await (await fetch(`${address}?form=json`)).json()) as Chart,

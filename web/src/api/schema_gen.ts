@@ -22,6 +22,80 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make of a study file that arrived the study that it was */
+        post: operations["openStudy"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** A whole study as one open file, a Data Package with its documents */
+        get: operations["studyFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/recipe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** The analysis of a study as a recipe in YAML, which runs on a file of the same columns */
+        get: operations["studyRecipe"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/files/{token}/progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        /** How far a file has come that is being written, as server-sent events, until it is */
+        get: operations["watchWriting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}": {
         parameters: {
             query?: never;
@@ -583,9 +657,51 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/studies/{study}/report/questions/{question}": {
+    "/studies/{study}/report": {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** The report of a study, as it is defined and as it reads */
+        get: operations["getReport"];
+        /** Store a report as it shall be */
+        put: operations["editReport"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/report/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** The report as a file */
+        get: operations["reportFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/report/questions/{question}": {
+        parameters: {
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+            };
             header?: never;
             path: {
                 study: components["parameters"]["study"];
@@ -1221,6 +1337,16 @@ export interface components {
             fileBytes: number;
         };
         Arrival: {
+            /** @description The study that the file holds */
+            packed: null | {
+                name: string;
+                units: string;
+                rows: number;
+                questions: number;
+                claims: number;
+                /** @description Why it cannot be opened */
+                problem: string;
+            };
             id: string;
             name: string;
             size: number;
@@ -1402,13 +1528,7 @@ export interface components {
             /** @description It has one answer each of a list */
             coded: boolean;
             /** @description The rules by which questions can be made from it */
-            derivable: {
-                /** @enum {string} */
-                rule: "merge" | "bands" | "combine" | "how_many" | "together" | "parts";
-                least: number;
-                /** @description 0 for any number */
-                most: number;
-            }[];
+            derivable: components["schemas"]["Derivable"][];
             /** @description What can be asked of it, the most usual first */
             conditions: ("any_of" | "between" | "answered")[];
             id: number;
@@ -1651,6 +1771,8 @@ export interface components {
             asks: string[];
             /** @description The methods that serve each design of a claim about it */
             proposed: components["schemas"]["Proposal"][];
+            /** @description The rules by which questions can be made from it */
+            derivable: components["schemas"]["Derivable"][];
             /** @description Its answers are counted one by one */
             tabulated: boolean;
             /** @description Its answers have an order of their own */
@@ -1936,6 +2058,123 @@ export interface components {
              */
             scale: "percents" | "proportions" | "ratio" | "counts";
         };
+        /** @enum {string} */
+        ReportForm: "docx" | "odt" | "html" | "xlsx" | "ods" | "csv" | "md" | "tex" | "json";
+        Report: {
+            /** @description Empty for the name of the study */
+            title?: string;
+            /** @description What the survey discloses of itself */
+            facts?: {
+                key: string;
+                text: string;
+            }[];
+            pieces: components["schemas"]["ReportPiece"][];
+            /** @description Parts that the report would make of itself */
+            without?: ("facts" | "methods" | "claims")[];
+        };
+        /** @description A tally, an analysis or prose */
+        ReportPiece: {
+            id: number;
+            question?: number;
+            analysis?: number;
+            /** @description The subgroup of a tally */
+            among?: number;
+            /** @description Markdown with references to figures such as {claim 1: p} */
+            prose?: string;
+            /** @description The figures of the prose as they stood when it was written */
+            figures?: {
+                [key: string]: string;
+            };
+            /** @enum {string} */
+            base?: "answered" | "everyone";
+            /** @description The parts of an analysis that are shown */
+            shown?: components["schemas"]["ReportPlace"][];
+        };
+        /** @enum {string} */
+        ReportPlace: "hypotheses" | "basis" | "sentence" | "facts" | "table" | "chart" | "working" | "write_up" | "heading";
+        ReportRun: {
+            text: string;
+            bold?: boolean;
+            italic?: boolean;
+            code?: boolean;
+            link?: string;
+            /** @description What a live figure follows */
+            source?: string;
+            /** @description What is wrong with it */
+            stale?: string;
+        };
+        ReportTable: {
+            title: string;
+            number?: number;
+            label?: string;
+            notes: string[] | null;
+            head: string[];
+            rows: {
+                text: string;
+                number?: number;
+                decimals?: number;
+                /** @enum {string} */
+                mark?: "more" | "fewer";
+            }[][] | null;
+        };
+        ReportPicture: {
+            caption: string;
+            notes: string[] | null;
+            number: number;
+            label: string;
+            alt: string;
+            svg: string;
+            width: number;
+            height: number;
+        };
+        ReportBlock: {
+            /** @enum {string} */
+            kind: "heading" | "paragraph" | "list" | "quote" | "table" | "picture";
+            /** @description The piece that it belongs to; 0 for what the report makes of itself */
+            piece: number;
+            /**
+             * @description The part that the report makes of itself
+             * @enum {string}
+             */
+            part?: "facts" | "methods" | "claims";
+            level?: number;
+            runs?: components["schemas"]["ReportRun"][];
+            items?: components["schemas"]["ReportRun"][][];
+            numbered?: boolean;
+            table?: components["schemas"]["ReportTable"];
+            picture?: components["schemas"]["ReportPicture"];
+            anchor?: string;
+        };
+        ReportMade: {
+            version: number;
+            title: string;
+            lang: string;
+            of: string;
+            /** Format: date-time */
+            at: string;
+            blocks: components["schemas"]["ReportBlock"][];
+        };
+        ReportPage: {
+            study: components["schemas"]["Study"];
+            version: number;
+            report: components["schemas"]["Report"];
+            made: components["schemas"]["ReportMade"];
+            /** @description The figures that prose can name */
+            offers: {
+                key: string;
+                text: string;
+            }[];
+            disclosed: {
+                key: string;
+                name: string;
+                said: boolean;
+            }[];
+            places: components["schemas"]["ReportPlace"][];
+            usual: components["schemas"]["ReportPlace"][];
+            forms: components["schemas"]["ReportForm"][];
+            undo: components["schemas"]["EditOrNone"];
+            redo: components["schemas"]["EditOrNone"];
+        };
         StatTable: {
             title: string;
             publisher: string;
@@ -1948,6 +2187,15 @@ export interface components {
             }[];
             /** @description The figures along the dimension, once the others are fixed */
             answers: components["schemas"]["SetAnswer"][];
+            /** @description Categories that count everybody again; they are not among the answers */
+            totals: components["schemas"]["SetAnswer"][];
+        };
+        Derivable: {
+            /** @enum {string} */
+            rule: "merge" | "bands" | "combine" | "how_many" | "together" | "parts";
+            least: number;
+            /** @description 0 for any number */
+            most: number;
         };
         OfficeTables: {
             tables: {
@@ -2117,6 +2365,8 @@ export interface components {
             assumptions: components["schemas"]["Assumption"][];
             /** @description As the compute route of the method gives it; null where nothing was computed */
             result: unknown;
+            /** @description Whether a study can be made of it */
+            keepable: boolean;
             document: components["schemas"]["DocumentOrNone"];
         };
         DocumentOrNone: null | components["schemas"]["Document"];
@@ -2357,6 +2607,8 @@ export interface components {
         column: number;
         /** @description The subgroup that the tallies are about; everyone without it */
         of: number;
+        /** @description A token under which the writing of the file can be watched */
+        watch: string;
         /** @description The version on which the edit builds, in quotes: "3" */
         ifMatch: string;
     };
@@ -2407,6 +2659,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Study"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    openStudy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    arrivalId: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The study */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    studyFile: {
+        parameters: {
+            query?: {
+                /** @description A token under which the writing of the file can be watched */
+                watch?: components["parameters"]["watch"];
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": unknown;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    studyRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The recipe */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/yaml": unknown;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    watchWriting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Events with a percent; the last one is called gone */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": unknown;
                 };
             };
             default: components["responses"]["Problem"];
@@ -3378,9 +3729,92 @@ export interface operations {
             default: components["responses"]["Problem"];
         };
     };
-    selectTally: {
+    getReport: {
         parameters: {
             query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The report */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editReport: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Report"];
+            };
+        };
+        responses: {
+            /** @description The report */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    reportFile: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["ReportForm"];
+                /** @description A token under which the writing of the file can be watched */
+                watch?: components["parameters"]["watch"];
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": unknown;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    selectTally: {
+        parameters: {
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+            };
             header?: never;
             path: {
                 study: components["parameters"]["study"];
@@ -3402,7 +3836,10 @@ export interface operations {
     };
     unselectTally: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+            };
             header?: never;
             path: {
                 study: components["parameters"]["study"];

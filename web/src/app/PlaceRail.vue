@@ -29,6 +29,7 @@ const places = computed(() => {
     { name: 'topline', to: `/studies/${session.studyId}` },
     shares,
     { name: 'claims', to: `/studies/${session.studyId}/claims` },
+    { name: 'report', to: `/studies/${session.studyId}/report` },
   ]
 })
 
@@ -66,6 +67,7 @@ function switchTheme() {
       data-test="theme"
       @click="switchTheme"
     >{{ isDark ? t('app.paper') : t('app.night') }}</button>
+    <a class="to" href="/guide" data-test="guide">{{ t('app.guide') }}</a>
     <button type="button" class="to" @click="$emit('keys')">{{ t('app.keys') }} <kbd>?</kbd></button>
   </nav>
 </template>

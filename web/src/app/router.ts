@@ -2,7 +2,7 @@ import { createRouter, createWebHistory } from 'vue-router'
 
 declare module 'vue-router' {
   interface RouteMeta {
-    place: 'studies' | 'intake' | 'codebook' | 'topline' | 'claims' | 'shares' | 'quick' | 'none'
+    place: 'studies' | 'intake' | 'codebook' | 'topline' | 'claims' | 'shares' | 'quick' | 'report' | 'none'
   }
 }
 
@@ -17,6 +17,7 @@ export const router = createRouter({
     { path: '/studies/:study(\\d+)/codebook', component: () => import('@/views/codebook'), meta: { place: 'codebook' } },
     { path: '/studies/:study(\\d+)/responses', component: () => import('@/views/responses'), meta: { place: 'codebook' } },
     { path: '/studies/:study(\\d+)/claims', component: () => import('@/views/claims'), meta: { place: 'claims' } },
+    { path: '/studies/:study(\\d+)/report', component: () => import('@/views/report'), meta: { place: 'report' } },
     { path: '/shares', component: () => import('@/views/shares'), meta: { place: 'shares' } },
     { path: '/quick', component: () => import('@/views/quick'), meta: { place: 'quick' } },
     { path: '/:rest(.*)*', component: () => import('./NotFound.vue'), meta: { place: 'none' } },

@@ -11,6 +11,7 @@ import PlaceHead from '@/components/PlaceHead.vue'
 import ArrivalPreview from './ArrivalPreview.vue'
 import FileDrop from './FileDrop.vue'
 import KeepForm from './KeepForm.vue'
+import PackedStudy from './PackedStudy.vue'
 import ProgressLine from './ProgressLine.vue'
 import RefreshForm from './RefreshForm.vue'
 import { forgetTyped } from './typed'
@@ -56,6 +57,15 @@ const keep = (name: string, units: string) =>
     await router.push(`/studies/${study.id}`)
   })
 
+/** The study that the file holds, as it was. */
+const openPacked = () =>
+  attempt(async () => {
+    const a = arrival.value
+    if (!a) return
+    const study = await watched(a.id, a.name, 'keeping', (signal) => api.openStudy(a.id, signal))
+    await router.push(`/studies/${study.id}`)
+  })
+
 const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: boolean }, hear?: (fit: Fit) => void) =>
   attempt(async () => {
     const a = arrival.value
@@ -77,6 +87,7 @@ const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: 
     <div v-if="error" class="sheet tight"><ErrorNote :error="error" /></div>
     <ProgressLine v-if="busy" v-bind="busy" @cancel="drop" />
     <FileDrop v-if="!arrival && !busy" :most="known ? bytes(known.fileBytes) : ''" @files="take" />
+    <PackedStudy v-if="arrival?.packed && studyId === null" :packed="arrival.packed" @open="openPacked" />
     <ArrivalPreview
       v-if="arrival"
       :key="arrival.id"

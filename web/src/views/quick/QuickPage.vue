@@ -147,8 +147,7 @@ function remedy(r: NonNullable<Note['remedy']>) {
   if (r.change) merge(r.change)
 }
 /** A study of these counts, with what is asked of them. */
-const canBeKept = computed(() => ['yes_no', 'two_yes_no', 'answers', 'table', 'square', 'layers'].includes(shape.value)
-  || (shape.value === 'numbers' && typed.value.list.trim() !== ''))
+const canBeKept = computed(() => result.value?.keepable && result.value.document)
 const keeping = ref(false)
 const studyName = ref('')
 const { error: keepError, attempt } = useAttempt()
@@ -245,7 +244,7 @@ function clear() {
           >{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
           <WriteUp v-if="result?.document" :document="result.document" />
           <button
-            v-if="result?.document && canBeKept"
+            v-if="canBeKept"
             type="button"
             class="act"
             :aria-expanded="keeping"
@@ -267,7 +266,7 @@ function clear() {
             @click="clear"
           >{{ t('quick.start_anew') }}</button>
         </p>
-        <form v-if="keeping && result?.document && canBeKept" class="keep" @submit.prevent="keep">
+        <form v-if="keeping && canBeKept" class="keep" @submit.prevent="keep">
           <p class="sentence">{{ t('quick.keep_as') }} <SentenceBlank
             v-model="studyName"
             :label="t('intake.name_hint')"

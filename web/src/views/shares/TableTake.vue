@@ -17,20 +17,23 @@ const { error, attempt } = useAttempt()
 const table = shallowRef<StatTable | null>(null)
 const dim = ref('')
 const fix = ref<Record<string, string>>({})
+/** The figures shown are those of the choices made. */
+const current = ref(false)
 let asked = 0
 async function again() {
   const mine = ++asked
+  current.value = false
   const found = await attempt(() => props.load(dim.value, fix.value))
-  if (found && mine === asked) table.value = found.value
+  if (mine !== asked) return
+  current.value = found !== null
+  if (found) table.value = found.value
+  else if (table.value) table.value = { ...table.value, answers: [], totals: [] } // those shown were of another choice
 }
 onMounted(again)
 watch([dim, fix], again, { deep: true })
 
 const dims = computed(() => (table.value?.dimensions ?? []).map((d) => ({ value: d.id, title: d.label })))
 const others = computed(() => (table.value?.dimensions ?? []).filter((d) => d.id !== dim.value && d.categories.length > 1))
-const total = /^(all|total|both)\b/i
-/** A total among the categories would count everybody twice. */
-const doubled = computed(() => table.value?.answers.some((a) => total.test(a.label)) ?? false)
 const chosen = computed(() => others.value.map((d) => d.categories.find((c) => c.code === fix.value[d.id])?.label ?? ''))
 
 /** What the figures are, counts or percents, a table does not say: that is asked. */
@@ -43,7 +46,7 @@ function take() {
     publisher,
     date: published(updated),
     note,
-    answers: answers.filter((a) => !total.test(a.label)),
+    answers,
   })
 }
 </script>
@@ -74,12 +77,12 @@ function take() {
       <thead><tr><th scope="col" class="left">{{ t('topline.answer') }}</th><th scope="col">{{ t('shares.figure') }}</th></tr></thead>
       <tbody><tr v-for="a in table.answers" :key="a.label"><td class="left">{{ a.label }}</td><td>{{ a.figure }}</td></tr></tbody>
     </table>
-    <p v-if="doubled" class="soft">{{ t('shares.total_left_out') }}</p>
+    <p v-for="a in table.totals" :key="a.label" class="soft">{{ t('shares.total_left_out', { total: a.label }) }}</p>
     <p class="acts">
       <v-btn
         variant="flat"
         color="primary"
-        :disabled="table.answers.length < 2"
+        :disabled="!current || table.answers.length < 2"
         data-test="take"
         @click="take"
       >{{ t('shares.take') }}</v-btn>

@@ -7,7 +7,9 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import { count, moment } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
+import WritingLine from '@/components/WritingLine.vue'
 import { useAttempt } from '@/composables/useAttempt'
+import { useDownload } from '@/composables/useDownload'
 import { useLoad } from '@/composables/useLoad'
 
 import EmptyShelf from './EmptyShelf.vue'
@@ -29,6 +31,7 @@ const remove = (study: Study) =>
       await attempt(() => api.restoreStudy(study.id))
     })
   })
+const { writing, percent, error: unwritten, take, stop } = useDownload()
 </script>
 
 <template>
@@ -42,6 +45,8 @@ const remove = (study: Study) =>
     <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
     <EmptyShelf v-if="data && data.studies.length === 0" />
     <template v-else-if="data">
+      <ErrorNote v-if="unwritten" :error="unwritten" />
+      <WritingLine v-if="writing" :name="writing" :percent="percent" @stop="stop" />
       <table class="figures shelf">
         <thead>
           <tr>
@@ -68,6 +73,7 @@ const remove = (study: Study) =>
                 :maxlength="120"
                 @save="rename(study, $event)"
               /></span>
+              <button type="button" class="act" :aria-label="`${t('studies.save')}: ${study.name}`" data-test="study-file" @click="take(api.studyFile(study.id), study.name)">{{ t('studies.save') }}</button>
               <button
                 type="button"
                 class="act"

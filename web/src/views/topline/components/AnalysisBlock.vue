@@ -119,6 +119,15 @@ const select = () =>
     return api.question(props.study.id, props.question.id, props.view)
   })
 
+/** The key of the report works on whatever of it has the focus, but for what is typed into. */
+function keyed(event: KeyboardEvent) {
+  const typed = (event.target as HTMLElement).closest('input, textarea, [contenteditable], [role=listbox]')
+  if (typed || event.ctrlKey || event.metaKey || event.altKey || !document.value) return
+  event.preventDefault()
+  event.stopPropagation()
+  void select()
+}
+
 async function save(spec: Spec, runNow: boolean) {
   if (await attempt(() => api.editAnalysis(props.study.id, props.analysis.id, props.analysis.version, spec, runNow, props.view))) {
     useDraft(props.study.id, props.question.id, String(props.analysis.id)).drop()
@@ -159,6 +168,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
     class="claim"
     :aria-label="isClaim ? t('claim.said', { n: analysis.number ?? '' }) : said"
     :data-test="isClaim ? 'claim' : 'described'"
+    @keydown.r="keyed"
   >
     <div class="beside">
       <div class="bar" :class="{ described: !isClaim }">

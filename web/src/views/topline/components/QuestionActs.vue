@@ -19,7 +19,7 @@ const { t } = useI18n()
 const usual = computed(() => props.methods.filter((m) => !m.seldom))
 const seldom = computed(() => props.methods.filter((m) => m.seldom))
 const opens = (m: Method) => m.tests || m.questions.length > 1 || m.more === 'others'
-const isNumber = computed(() => ['discrete', 'continuous'].includes(props.question.kind))
+const makes = (rule: 'merge' | 'bands') => props.question.derivable.some((d) => d.rule === rule)
 </script>
 
 <template>
@@ -66,8 +66,8 @@ const isNumber = computed(() => ['discrete', 'continuous'].includes(props.questi
           :data-test="`ask-${m.name}`"
           @click="emit('open', m)"
         />
-        <v-list-item v-if="question.tabulated" :title="t('topline.merge')" data-test="merge" @click="emit('derive', 'merge')" />
-        <v-list-item v-if="isNumber" :title="t('topline.bands')" data-test="bands" @click="emit('derive', 'bands')" />
+        <v-list-item v-if="makes('merge')" :title="t('topline.merge')" data-test="merge" @click="emit('derive', 'merge')" />
+        <v-list-item v-if="makes('bands')" :title="t('topline.bands')" data-test="bands" @click="emit('derive', 'bands')" />
         <v-list-item v-if="question.tabulated" :title="t('shares.shelve')" data-test="shelve" @click="emit('shelve')" />
         <v-list-item
           v-if="question.tabulated"

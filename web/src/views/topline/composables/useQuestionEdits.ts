@@ -50,7 +50,7 @@ export function useQuestionEdits(
   }
   const select = () =>
     attempt(async () => {
-      await api.select(props.study.id, 'questions', props.question.id, !props.question.selected)
+      await api.select(props.study.id, 'questions', props.question.id, !props.question.selected, props.view)
       on.reload()
     })
   /** The counts as they are shown become shares that other questions can be held against. */

@@ -1,0 +1,179 @@
+package main
+
+import (
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"path/filepath"
+	"strings"
+
+	"github.com/spf13/cobra"
+
+	"widetally/internal/chart"
+	"widetally/internal/export"
+	"widetally/internal/i18n"
+	"widetally/internal/recipes"
+	"widetally/internal/reporting"
+	"widetally/web"
+)
+
+// runCommand runs a recipe on a file, with no browser and no database.
+func runCommand() *cobra.Command {
+	var data, out, reportTo string
+	c := &cobra.Command{
+		Use: "run RECIPE.yaml --data FILE", Short: "Run a recipe on a file of answers", Args: exactly(1),
+		Long: `Run a recipe on a file of answers: the same figures as on the pages, with no browser and no database.
+
+A mistake of the recipe is told with its line and column. What the file lacks or has besides is
+told, and the rest runs; the exit code is 3 then if something that was asked was left out.`,
+		Example: `  widetally run recipe.yaml --data answers.csv --out results.json --report report.html
+  widetally run recipe.yaml --data next-year.xlsx --report report.docx
+  cat answers.csv | widetally run recipe.yaml --data - > results.json`,
+		RunE: func(c *cobra.Command, args []string) error {
+			if data == "" {
+				return usageError{errors.New("name the file of answers with --data")}
+			}
+			form := export.ReportForm(strings.TrimPrefix(filepath.Ext(reportTo), "."))
+			if reportTo != "" && form.MediaType() == "" {
+				return usageError{fmt.Errorf("a report is written as %s, by the ending of its name", forms())}
+			}
+			run, err := runRecipe(c, args[0], data)
+			if err != nil {
+				return err
+			}
+			raw, err := run.JSON()
+			if err != nil {
+				return err
+			}
+			if out == "" && reportTo == "" || out == "-" {
+				_, err = c.OutOrStdout().Write(raw)
+			} else if out != "" {
+				err = os.WriteFile(out, raw, 0o644) //nolint:gosec // results are for others to read
+			}
+			if err == nil && reportTo != "" {
+				err = writeReport(c, run, form, reportTo)
+			}
+			if err != nil {
+				return err
+			}
+			return leftOut(c.ErrOrStderr(), run)
+		},
+	}
+	c.Flags().StringVar(&data, "data", "", "the file of answers; - for what comes through a pipe")
+	c.Flags().StringVar(&out, "out", "", "where the results go, as JSON; to the terminal where neither this nor a report is asked for")
+	c.Flags().StringVar(&reportTo, "report", "", "where the report goes, in the form of its ending: "+forms())
+	return c
+}
+
+func forms() string {
+	var list []string
+	for _, f := range export.ReportForms {
+		list = append(list, string(f))
+	}
+	return strings.Join(list, ", ")
+}
+
+func runRecipe(c *cobra.Command, name, data string) (*recipes.Run, error) {
+	words, err := i18n.Load("en")
+	if err != nil {
+		return nil, err
+	}
+	f, err := os.Open(name)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	text, err := recipes.Read(f, words)
+	if err != nil {
+		return nil, placed(name, err)
+	}
+	table, err := readAs(c, data, text.Recipe.Data)
+	if err != nil {
+		return nil, err
+	}
+	told := func(int, int) {}
+	if errs, ok := c.ErrOrStderr().(*os.File); ok && isTerminal(errs) {
+		told = func(done, of int) { fmt.Fprintf(errs, "\r%d of %d analyses", done+1, of) }
+		defer fmt.Fprint(errs, "\r\033[K")
+	}
+	run, err := recipes.On(c.Context(), text, table, filepath.Base(data), words, told)
+	if err != nil {
+		return nil, placed(name, err)
+	}
+	return run, nil
+}
+
+// placed names the file of a mistake.
+func placed(name string, err error) error {
+	var m *recipes.Mistake
+	if errors.As(err, &m) {
+		return usageError{fmt.Errorf("%s:%d:%d: %s", name, m.Line, m.Column, m.Why)}
+	}
+	return told(name, err)
+}
+
+func isTerminal(f *os.File) bool {
+	info, err := f.Stat()
+	return err == nil && info.Mode()&os.ModeCharDevice != 0
+}
+
+// leftOut tells what of the file is not as the recipe has it, and what was left out for that.
+func leftOut(to io.Writer, run *recipes.Run) error {
+	for _, n := range run.Noticed {
+		fmt.Fprintln(to, n.Text)
+	}
+	partial := false
+	for _, r := range run.Results {
+		for _, p := range r.Problems {
+			partial = true
+			fmt.Fprintf(to, "%s is left out: %s\n", r.Name, p)
+		}
+	}
+	if partial {
+		return errPartial
+	}
+	return nil
+}
+
+func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to string) error {
+	words, err := i18n.Load("en")
+	if err != nil {
+		return err
+	}
+	definition, content, err := run.Report()
+	if err != nil {
+		return err
+	}
+	maker := reporting.Maker{Words: words}
+	if drawer := chart.New(web.Charts()); drawer.Built() {
+		maker.Draw = drawer.Draw
+	}
+	if form == export.DOCXReport {
+		maker.Dots = chart.PNG
+	}
+	made, err := maker.Make(c.Context(), definition, content)
+	if err != nil {
+		return err
+	}
+	return written(to, func(w io.Writer) error { return made.Write(w, form) })
+}
+
+// written writes a file beside and puts it in its place, so that nothing half is ever there.
+func written(to string, write func(w io.Writer) error) error {
+	f, err := os.CreateTemp(filepath.Dir(to), ".widetally-*")
+	if err != nil {
+		return err
+	}
+	err = errors.Join(write(f), f.Close())
+	if err == nil {
+		err = os.Chmod(f.Name(), 0o644) //nolint:gosec // as any file that a person writes
+	}
+	if err == nil {
+		err = os.Rename(f.Name(), to)
+	}
+	if err != nil {
+		_ = os.Remove(f.Name())
+	}
+	return err
+}

@@ -1,0 +1,164 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/spf13/cobra"
+
+	"widetally/internal/demo"
+	"widetally/internal/httpapi"
+	"widetally/internal/i18n"
+	"widetally/internal/mariadb"
+	"widetally/internal/service"
+	"widetally/internal/statistics"
+	"widetally/internal/store"
+	"widetally/web"
+)
+
+const (
+	portsTried   = 50
+	shutdownTime = 10 * time.Second
+)
+
+// serveCommand serves the application, on an empty shelf or with the demo study.
+func serveCommand(withDemo bool) *cobra.Command {
+	var addr, data, tables string
+	c := &cobra.Command{
+		Use: "serve", Short: "Serve the application on an empty shelf", Args: exactly(0),
+		Example: "  widetally serve --addr 127.0.0.1:8420 --data ~/surveys",
+		RunE: func(c *cobra.Command, _ []string) error {
+			ctx := c.Context()
+			if tables == "" && withDemo {
+				listener, err := net.Listen("tcp", "127.0.0.1:0")
+				if err != nil {
+					return err
+				}
+				tables = "http://" + listener.Addr().String()
+				go func() { _ = openOffice(ctx, listener, statistics.StandIn{}) }()
+			}
+			return serve(ctx, addr, data, tables, withDemo)
+		},
+	}
+	if withDemo {
+		c.Use, c.Short, c.Example = "demo", "Serve the application with the demo study", "  widetally demo"
+	}
+	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8420", "address to listen on; a taken port is said and the next free one used")
+	c.Flags().StringVar(&data, "data", ".data/"+c.Use, "folder for everything that is kept")
+	c.Flags().StringVar(&tables, "office", "", "address of a statistics office, such as http://127.0.0.1:8430; the demo runs a simulated one")
+	return c
+}
+
+func serve(ctx context.Context, addr, data, tables string, withDemo bool) error {
+	cases, gone, closeAll, err := open(ctx, data, tables)
+	if err != nil {
+		return err
+	}
+	defer closeAll()
+	if withDemo {
+		if err := demo.Load(ctx, cases, filepath.Join(data, "demo.making")); err != nil {
+			return err
+		}
+	}
+	listener, err := listen(addr)
+	if err != nil {
+		return err
+	}
+	address := "http://" + listener.Addr().String()
+	if err := os.WriteFile(filepath.Join(data, "address"), []byte(address+"\n"), 0o600); err != nil {
+		return err
+	}
+	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
+	app := httpapi.New(httpapi.Config{Study: cases, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), Log: log})
+	served := make(chan error, 1)
+	go func() { served <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	fmt.Printf("\nWide Tally is at %s\nCtrl-C stops it.\n\n", address)
+	select {
+	case err := <-served:
+		return err
+	case <-gone:
+		err = errors.New("the database server ended unexpectedly; start again, nothing that was saved is lost")
+	case <-ctx.Done():
+		fmt.Println("\nStopping.")
+	}
+	_ = app.ShutdownWithTimeout(shutdownTime)
+	return err
+}
+
+// open opens what is kept in a folder: the use cases, a channel that is closed if the database
+// ends, and what closes all.
+func open(ctx context.Context, data, tables string) (cases *service.Services, gone <-chan struct{}, closeAll func(), err error) {
+	dsn, gone, stopDatabase, err := database(ctx, data)
+	if errors.Is(err, mariadb.ErrInUse) {
+		where, _ := os.ReadFile(filepath.Join(data, "address"))
+		return nil, nil, nil, fmt.Errorf("%w; it is at %s", err, strings.TrimSpace(string(where)))
+	}
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	kept, err := store.Open(ctx, dsn)
+	if err != nil {
+		stopDatabase()
+		return nil, nil, nil, err
+	}
+	closeAll = func() {
+		kept.Close()
+		stopDatabase()
+	}
+	catalogue, err := i18n.Load("en")
+	if err == nil {
+		cases, err = service.New(kept, catalogue, service.Options{ArrivalsDir: filepath.Join(data, "arrivals"), Office: tables})
+	}
+	if err != nil {
+		closeAll()
+		return nil, nil, nil, err
+	}
+	return cases, gone, closeAll, nil
+}
+
+// database returns the address of the database, a channel closed if its server
+// ends, and what stops it.
+func database(ctx context.Context, data string) (dsn string, gone <-chan struct{}, stop func(), err error) {
+	if dsn := os.Getenv("WIDETALLY_DSN"); dsn != "" {
+		return dsn, nil, func() {}, os.MkdirAll(data, 0o700)
+	}
+	server, err := mariadb.Start(ctx, filepath.Join(data, "db"), mariadb.Options{})
+	if err != nil {
+		return "", nil, nil, err
+	}
+	return server.DSN(), server.Exited(), server.Stop, nil
+}
+
+// listen takes the address, or the next free port after it.
+func listen(addr string) (net.Listener, error) {
+	host, portText, err := net.SplitHostPort(addr)
+	if err != nil {
+		return nil, fmt.Errorf("the address %q cannot be read; write it like 127.0.0.1:8420", addr)
+	}
+	port, err := strconv.Atoi(portText)
+	if err != nil {
+		return nil, fmt.Errorf("the port %q is no number", portText)
+	}
+	for i := range portsTried {
+		var l net.Listener
+		l, err = net.Listen("tcp", net.JoinHostPort(host, strconv.Itoa(port+i)))
+		if err == nil {
+			return l, nil
+		}
+		if !errors.Is(err, syscall.EADDRINUSE) {
+			break
+		}
+		fmt.Printf("Port %d is taken, trying the next one.\n", port+i)
+	}
+	return nil, fmt.Errorf("cannot listen on %s: %w", addr, err)
+}

@@ -1,0 +1,381 @@
+package export
+
+import (
+	"archive/zip"
+	_ "embed"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+)
+
+// OpenDocument 1.3, ISO/IEC 26300: a zip whose first entry, not compressed, is its media type.
+
+const (
+	odtMedia = "application/vnd.oasis.opendocument.text"
+	odsMedia = "application/vnd.oasis.opendocument.spreadsheet"
+)
+
+// odtWidth is that of the text of a page, in centimetres.
+const odtWidth = 17.0
+
+//go:embed parts/odt-styles.xml
+var odtStyles string
+
+// odfSpaces are the name spaces of the parts.
+var odfSpaces = []string{
+	"xmlns:office", "urn:oasis:names:tc:opendocument:xmlns:office:1.0", "xmlns:text", "urn:oasis:names:tc:opendocument:xmlns:text:1.0",
+	"xmlns:table", "urn:oasis:names:tc:opendocument:xmlns:table:1.0", "xmlns:draw", "urn:oasis:names:tc:opendocument:xmlns:drawing:1.0",
+	"xmlns:svg", "urn:oasis:names:tc:opendocument:xmlns:svg-compatible:1.0", "xmlns:style", "urn:oasis:names:tc:opendocument:xmlns:style:1.0",
+	"xmlns:fo", "urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0", "xmlns:number", "urn:oasis:names:tc:opendocument:xmlns:datastyle:1.0",
+	"xmlns:xlink", "http://www.w3.org/1999/xlink", "xmlns:dc", "http://purl.org/dc/elements/1.1/", "xmlns:meta", "urn:oasis:names:tc:opendocument:xmlns:meta:1.0",
+	"office:version", "1.3",
+}
+
+// openDocument writes the parts that every OpenDocument has around its content.
+func (r Report) openDocument(w io.Writer, media string, content func(m *markup)) error {
+	out := zip.NewWriter(w)
+	entry, err := out.CreateHeader(&zip.FileHeader{Name: "mimetype", Method: zip.Store})
+	if err != nil {
+		return fmt.Errorf("export: %w", err)
+	}
+	if _, err := io.WriteString(entry, media); err != nil {
+		return fmt.Errorf("export: %w", err)
+	}
+	put := func(name string, write func(m *markup)) {
+		if err != nil {
+			return
+		}
+		if entry, err = out.Create(name); err == nil {
+			m := newMarkup(entry)
+			write(m)
+			err = m.close()
+		}
+	}
+	pictures := 0
+	put("content.xml", func(m *markup) {
+		m.start("office:document-content", odfSpaces...)
+		content(m)
+	})
+	put("meta.xml", func(m *markup) {
+		m.start("office:document-meta", odfSpaces...)
+		m.start("office:meta")
+		m.leaf("dc:title", r.Title)
+		m.leaf("dc:description", r.Of)
+		m.leaf("dc:language", r.Lang)
+		m.leaf("meta:creation-date", r.At.UTC().Format("2006-01-02T15:04:05"))
+	})
+	if media == odtMedia {
+		for _, b := range r.Blocks {
+			if b.Picture != nil && err == nil {
+				pictures++
+				err = text(out, fmt.Sprintf("Pictures/picture-%d.svg", pictures), b.Picture.SVG)
+			}
+		}
+		if err == nil {
+			err = text(out, "styles.xml", odtStyles)
+		}
+	}
+	put("META-INF/manifest.xml", func(m *markup) {
+		m.start("manifest:manifest", "xmlns:manifest", "urn:oasis:names:tc:opendocument:xmlns:manifest:1.0", "manifest:version", "1.3")
+		file := func(path, media string) {
+			m.empty("manifest:file-entry", "manifest:full-path", path, "manifest:media-type", media)
+		}
+		file("/", media)
+		file("content.xml", "text/xml")
+		file("meta.xml", "text/xml")
+		if media == odtMedia {
+			file("styles.xml", "text/xml")
+		}
+		for i := range pictures {
+			file(fmt.Sprintf("Pictures/picture-%d.svg", i+1), "image/svg+xml")
+		}
+	})
+	if err == nil {
+		err = out.Close()
+	}
+	if err != nil {
+		return fmt.Errorf("export: %w", err)
+	}
+	return nil
+}
+
+// odt writes a report as a text document.
+func (r Report) odt(w io.Writer) error {
+	return r.openDocument(w, odtMedia, func(m *markup) {
+		d := &odtWriter{m: m}
+		m.start("office:automatic-styles")
+		for k, t := range r.tables() {
+			for i, width := range t.widths() {
+				m.start("style:style", "style:name", fmt.Sprintf("T%dC%d", k+1, i+1), "style:family", "table-column")
+				m.empty("style:table-column-properties", "style:column-width", strconv.FormatFloat(width*odtWidth, 'f', 3, 64)+"cm")
+				m.end()
+			}
+		}
+		m.end()
+		m.start("office:body")
+		m.start("office:text")
+		d.paragraph("Title", "", []Run{{Text: r.Title}})
+		d.paragraph("Source", "", []Run{{Text: r.Of}})
+		for _, b := range r.Blocks {
+			d.block(b)
+		}
+	})
+}
+
+type odtWriter struct {
+	m             *markup
+	drawn, tables int
+}
+
+func (d *odtWriter) block(b Block) {
+	m := d.m
+	switch b.Kind {
+	case HeadingBlock:
+		level := strconv.Itoa(min(max(b.Level, 1), 4))
+		m.start("text:h", "text:style-name", "Heading_20_"+level, "text:outline-level", level)
+		d.inside(b.Anchor, b.Runs)
+		m.end()
+	case ParagraphBlock:
+		d.paragraph("Standard", b.Anchor, b.Runs)
+	case QuoteBlock:
+		d.paragraph("Quotation", b.Anchor, b.Runs)
+	case ListBlock:
+		name := "Bullets"
+		if b.Numbered {
+			name = "Numbers"
+		}
+		m.start("text:list", "text:style-name", name)
+		for _, item := range b.Items {
+			m.start("text:list-item")
+			d.paragraph("Standard", "", item)
+			m.end()
+		}
+		m.end()
+	case TableBlock:
+		d.table(b)
+	case PictureBlock:
+		d.picture(b)
+	}
+}
+
+func (d *odtWriter) paragraph(style, anchor string, runs []Run) {
+	d.m.start("text:p", "text:style-name", style)
+	d.inside(anchor, runs)
+	d.m.end()
+}
+
+func (d *odtWriter) inside(anchor string, runs []Run) {
+	if anchor != "" {
+		d.m.empty("text:bookmark", "text:name", anchor)
+	}
+	for _, r := range runs {
+		d.run(r)
+	}
+}
+
+func (d *odtWriter) run(r Run) {
+	m := d.m
+	if r.Link != "" {
+		m.start("text:a", "xlink:type", "simple", "xlink:href", r.Link)
+		defer m.end()
+	}
+	style := ""
+	for _, s := range []struct {
+		is   bool
+		name string
+	}{{r.Code, "Code"}, {r.Bold && r.Italic, "BoldItalic"}, {r.Bold, "Bold"}, {r.Italic, "Italic"}} {
+		if s.is && style == "" {
+			style = s.name
+		}
+	}
+	if style != "" {
+		m.start("text:span", "text:style-name", style)
+		defer m.end()
+	}
+	m.text(r.Text)
+	if r.Stale != "" {
+		m.leaf("text:span", " ["+r.Stale+"]", "text:style-name", "Italic")
+	}
+}
+
+func (d *odtWriter) table(b Block) {
+	m, t := d.m, b.Table
+	d.tables++
+	d.paragraph("Caption", b.Anchor, []Run{{Text: t.caption()}})
+	m.start("table:table", "table:name", "Table"+strconv.Itoa(d.tables), "table:style-name", "Figures")
+	for i := range t.Head {
+		m.empty("table:table-column", "table:style-name", fmt.Sprintf("T%dC%d", d.tables, i+1))
+	}
+	row := func(cells []Cell, style string) {
+		m.start("table:table-row", "table:style-name", "Row")
+		for i := range t.Head {
+			var c Cell
+			if i < len(cells) {
+				c = cells[i]
+			}
+			attributes := []string{"table:style-name", style, "office:value-type", "string"}
+			if c.Number != nil {
+				attributes = []string{"table:style-name", style, "office:value-type", "float", "office:value", exact(*c.Number)}
+			}
+			m.start("table:table-cell", attributes...)
+			of := "Cell"
+			if i > 0 && !t.wordy(i) {
+				of = "Figure"
+			}
+			d.paragraph(of, "", []Run{{Text: c.shown(), Bold: style == "Head"}})
+			m.end()
+		}
+		m.end()
+	}
+	m.start("table:table-header-rows")
+	head := make([]Cell, len(t.Head))
+	for i, h := range t.Head {
+		head[i].Text = h
+	}
+	row(head, "Head")
+	m.end()
+	for _, r := range t.Rows {
+		row(r, "Body")
+	}
+	m.end()
+	d.notes(t.Notes)
+}
+
+func (d *odtWriter) notes(list []string) {
+	for _, n := range list {
+		d.paragraph("Note", "", []Run{{Text: n}})
+	}
+}
+
+// exact writes a number with all its digits.
+func exact(x float64) string { return strconv.FormatFloat(x, 'g', -1, 64) }
+
+func (d *odtWriter) picture(b Block) {
+	m, p := d.m, b.Picture
+	d.drawn++
+	scale := min(1, pagePx/p.Width) / 96
+	inch := func(px float64) string { return strconv.FormatFloat(px*scale, 'f', 3, 64) + "in" }
+	m.start("text:p", "text:style-name", "Picture")
+	m.start("draw:frame", "draw:name", "Picture"+strconv.Itoa(d.drawn), "text:anchor-type", "as-char", "svg:width", inch(p.Width), "svg:height", inch(p.Height))
+	m.empty("draw:image", "xlink:href", fmt.Sprintf("Pictures/picture-%d.svg", d.drawn), "xlink:type", "simple", "xlink:show", "embed", "xlink:actuate", "onLoad", "draw:mime-type", "image/svg+xml")
+	m.leaf("svg:title", p.Caption)
+	m.leaf("svg:desc", p.Alt)
+	m.end()
+	m.end()
+	d.paragraph("Caption", b.Anchor, []Run{{Text: p.Label + ". " + p.Caption}})
+	d.notes(p.Notes)
+}
+
+// ods writes the tables of a report, a sheet each, numbers as numbers as they are shown.
+func (r Report) ods(w io.Writer) error {
+	return r.openDocument(w, odsMedia, func(m *markup) {
+		m.start("office:automatic-styles")
+		m.start("style:style", "style:name", "Head", "style:family", "table-cell")
+		m.empty("style:text-properties", "fo:font-weight", "bold")
+		m.end()
+		tables := r.signed()
+		for k, t := range tables {
+			for i, n := range t.characters() {
+				m.start("style:style", "style:name", fmt.Sprintf("T%dC%d", k+1, i+1), "style:family", "table-column")
+				m.empty("style:table-column-properties", "style:column-width", strconv.FormatFloat(0.22*float64(n)+0.3, 'f', 2, 64)+"cm")
+				m.end()
+			}
+		}
+		for _, n := range decimalsOf(r.tables()) {
+			name := strconv.Itoa(n)
+			m.start("number:number-style", "style:name", "N"+name)
+			m.empty("number:number", "number:decimal-places", name, "number:min-decimal-places", name, "number:min-integer-digits", "1", "number:grouping", "true")
+			m.end()
+			m.empty("style:style", "style:name", "D"+name, "style:family", "table-cell", "style:data-style-name", "N"+name)
+		}
+		m.end()
+		m.start("office:body")
+		m.start("office:spreadsheet")
+		for i, name := range sheetNames(tables) {
+			t := tables[i]
+			m.start("table:table", "table:name", name)
+			for k := range t.Head {
+				m.empty("table:table-column", "table:style-name", fmt.Sprintf("T%dC%d", i+1, k+1))
+			}
+			text := func(style string, cells ...string) {
+				m.start("table:table-row")
+				for _, c := range cells {
+					attributes := []string{"office:value-type", "string"}
+					if style != "" {
+						attributes = append(attributes, "table:style-name", style)
+					}
+					m.start("table:table-cell", attributes...)
+					m.leaf("text:p", neutral(c))
+					m.end()
+				}
+				m.end()
+			}
+			text("Head", t.caption())
+			text("Head", t.Head...)
+			for _, row := range t.Rows {
+				m.start("table:table-row")
+				for _, c := range row {
+					if c.Number == nil {
+						m.start("table:table-cell", "office:value-type", "string")
+					} else {
+						attributes := []string{"office:value-type", "float", "office:value", exact(*c.Number)}
+						if c.Decimals >= 0 {
+							attributes = append(attributes, "table:style-name", "D"+strconv.Itoa(c.Decimals))
+						}
+						m.start("table:table-cell", attributes...)
+					}
+					if c.Number == nil {
+						c.Text = neutral(c.Text)
+					}
+					m.leaf("text:p", c.Text)
+					m.end()
+				}
+				m.end()
+			}
+			for _, n := range t.Notes {
+				text("", n)
+			}
+			m.end()
+		}
+	})
+}
+
+// decimalsOf lists how many decimals the numbers of tables are shown with.
+func decimalsOf(tables []*Table) (out []int) {
+	known := map[int]bool{}
+	for _, t := range tables {
+		for _, row := range t.Rows {
+			for _, c := range row {
+				if c.Number != nil && c.Decimals >= 0 && !known[c.Decimals] {
+					known[c.Decimals] = true
+					out = append(out, c.Decimals)
+				}
+			}
+		}
+	}
+	return out
+}
+
+// sheetNames names the sheets by their tables: no longer than 31 characters, without the signs
+// that a name may not hold, each once.
+func sheetNames(tables []*Table) []string {
+	out, known := make([]string, len(tables)), map[string]bool{}
+	for i, t := range tables {
+		name := strings.Map(func(r rune) rune {
+			if strings.ContainsRune(`[]:*?/\'`, r) || r < 0x20 {
+				return ' '
+			}
+			return r
+		}, strings.TrimSpace(t.Label+" "+t.Title))
+		runes := []rune(strings.Join(strings.Fields(name), " "))
+		name = strings.TrimSpace(string(runes[:min(len(runes), 31)]))
+		for n := 2; name == "" || known[strings.ToLower(name)]; n++ {
+			tail := fmt.Sprintf(" (%d)", n)
+			name = string(runes[:min(len(runes), 31-len(tail))]) + tail
+		}
+		known[strings.ToLower(name)] = true
+		out[i] = name
+	}
+	return out
+}

@@ -1,0 +1,216 @@
+package export
+
+import (
+	"bufio"
+	"encoding/csv"
+	"encoding/json"
+	"io"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"widetally/core/survey"
+)
+
+// csv writes the tables of a report one behind the other, an empty line between.
+func (r Report) csv(w io.Writer) error {
+	out := csv.NewWriter(w)
+	for i, t := range r.signed() {
+		if i > 0 {
+			if err := out.Write([]string{""}); err != nil {
+				return err
+			}
+		}
+		one := *t
+		one.Title = t.caption()
+		if err := one.rows(out, CSVTable); err != nil {
+			return err
+		}
+	}
+	out.Flush()
+	return out.Error()
+}
+
+func (r Report) json(w io.Writer) error {
+	r.Version = ReportVersion
+	e := json.NewEncoder(w)
+	e.SetIndent("", "  ")
+	e.SetEscapeHTML(false)
+	return e.Encode(r)
+}
+
+// markdown writes a report in Markdown with tables as GitHub's flavour has them; pictures are
+// told by their alternative texts.
+func (r Report) markdown(w io.Writer) error {
+	out := bufio.NewWriter(w)
+	say := func(lines ...string) {
+		for _, l := range lines {
+			_, _ = out.WriteString(l + "\n") // the first error is kept and told by Flush
+		}
+	}
+	say("# "+escapeMarkdown(r.Title), "", escapeMarkdown(r.Of), "")
+	for _, b := range r.Blocks {
+		switch b.Kind {
+		case HeadingBlock:
+			say(strings.Repeat("#", min(b.Level+1, 6))+" "+markdownRuns(b.Runs), "")
+		case ParagraphBlock:
+			say(markdownRuns(b.Runs), "")
+		case QuoteBlock:
+			say("> "+markdownRuns(b.Runs), "")
+		case ListBlock:
+			for i, item := range b.Items {
+				sign := "-"
+				if b.Numbered {
+					sign = strconv.Itoa(i+1) + "."
+				}
+				say(sign + " " + markdownRuns(item))
+			}
+			say("")
+		case TableBlock:
+			t := b.Table
+			say("**"+escapeMarkdown(t.caption())+"**", "")
+			line := func(cells []string) string {
+				for i := range cells {
+					cells[i] = escapeMarkdown(cells[i])
+				}
+				return "| " + strings.Join(append(cells, make([]string, max(0, len(t.Head)-len(cells)))...), " | ") + " |"
+			}
+			say(line(append([]string{}, t.Head...)), "|---|"+strings.Repeat("---:|", len(t.Head)-1))
+			for _, row := range t.Rows {
+				say(line(texts(row)))
+			}
+			say("")
+			for _, n := range t.Notes {
+				say(escapeMarkdown(n), "")
+			}
+		case PictureBlock:
+			say("**"+escapeMarkdown(b.Picture.Label+". "+b.Picture.Caption)+"**", "", escapeMarkdown(b.Picture.Alt), "")
+			for _, n := range b.Picture.Notes {
+				say(escapeMarkdown(n), "")
+			}
+		}
+	}
+	return out.Flush()
+}
+
+func texts(row []Cell) []string {
+	out := make([]string, len(row))
+	for i, c := range row {
+		out[i] = oneLine(c.shown())
+	}
+	return out
+}
+
+var markdownSigns = regexp.MustCompile("[\\\\`*_\\[\\]<>|#{}~]")
+
+func escapeMarkdown(s string) string { return markdownSigns.ReplaceAllString(oneLine(s), `\$0`) }
+
+func markdownRuns(runs []Run) string {
+	var b strings.Builder
+	for _, r := range runs {
+		text := escapeMarkdown(r.Text)
+		if r.Code {
+			text = "`" + strings.ReplaceAll(r.Text, "`", "'") + "`"
+		}
+		for _, s := range []struct {
+			is   bool
+			sign string
+		}{{r.Italic, "*"}, {r.Bold, "**"}} {
+			if s.is {
+				text = s.sign + text + s.sign
+			}
+		}
+		if r.Link != "" && !strings.HasPrefix(r.Link, "#") {
+			text = "[" + text + "](<" + r.Link + ">)"
+		}
+		b.WriteString(text)
+		if r.Stale != "" {
+			b.WriteString(" *\\[" + escapeMarkdown(r.Stale) + "\\]*")
+		}
+	}
+	return b.String()
+}
+
+// latex writes a report as an article; tables need the packages longtable, booktabs and caption.
+func (r Report) latex(w io.Writer) error {
+	out := bufio.NewWriter(w)
+	say := func(lines ...string) {
+		for _, l := range lines {
+			_, _ = out.WriteString(l + "\n")
+		}
+	}
+	say(`\documentclass[a4paper]{article}`, `\usepackage{fontspec}`, `\usepackage{longtable,booktabs,caption,hyperref}`, `\usepackage[margin=2cm]{geometry}`,
+		`\title{`+escapeLaTeX(r.Title)+`}`, `\author{`+escapeLaTeX(r.Of)+`}`, `\date{}`, `\begin{document}`, `\maketitle`, "")
+	for _, b := range r.Blocks {
+		switch b.Kind {
+		case HeadingBlock:
+			say(`\`+[]string{"section", "subsection", "subsubsection"}[min(max(b.Level, 1), 3)-1]+`*{`+latexRuns(b.Runs)+`}`, "")
+		case ParagraphBlock:
+			say(latexRuns(b.Runs), "")
+		case QuoteBlock:
+			say(`\begin{quote}`, latexRuns(b.Runs), `\end{quote}`, "")
+		case ListBlock:
+			kind := "itemize"
+			if b.Numbered {
+				kind = "enumerate"
+			}
+			say(`\begin{` + kind + `}`)
+			for _, item := range b.Items {
+				say(`\item ` + latexRuns(item))
+			}
+			say(`\end{`+kind+`}`, "")
+		case TableBlock:
+			t := b.Table
+			say(`\begin{longtable}{l`+strings.Repeat("r", max(0, len(t.Head)-1))+`}`, `\caption*{`+escapeLaTeX(t.caption())+`}\\`, `\toprule`)
+			line := func(cells []string) string {
+				for i := range cells {
+					cells[i] = escapeLaTeX(cells[i])
+				}
+				return strings.Join(append(cells, make([]string, max(0, len(t.Head)-len(cells)))...), " & ") + ` \\`
+			}
+			say(line(append([]string{}, t.Head...)), `\midrule`, `\endhead`)
+			for _, row := range t.Rows {
+				say(line(texts(row)))
+			}
+			say(`\bottomrule`, `\end{longtable}`)
+			for _, n := range t.Notes {
+				say(`{\small `+escapeLaTeX(n)+`\par}`, "")
+			}
+		case PictureBlock:
+			say(`\textbf{`+escapeLaTeX(b.Picture.Label+". "+b.Picture.Caption)+`}`, "", escapeLaTeX(strings.Join(append([]string{b.Picture.Alt}, b.Picture.Notes...), " ")), "")
+		}
+	}
+	say(`\end{document}`)
+	return out.Flush()
+}
+
+var latexSigns = strings.NewReplacer(`\`, `\textbackslash{}`, `{`, `\{`, `}`, `\}`, `$`, `\$`, `&`, `\&`, `#`, `\#`, `_`, `\_`, `%`, `\%`, `~`, `\textasciitilde{}`, `^`, `\textasciicircum{}`,
+	"−", "$-$", "↑", `$\uparrow$`, "↓", `$\downarrow$`, "\u00a0", "~")
+
+func escapeLaTeX(s string) string { return latexSigns.Replace(oneLine(s)) }
+
+func latexRuns(runs []Run) string {
+	var b strings.Builder
+	for _, r := range runs {
+		text := escapeLaTeX(r.Text)
+		for _, s := range []struct {
+			is      bool
+			command string
+		}{{r.Code, "texttt"}, {r.Italic, "emph"}, {r.Bold, "textbf"}} {
+			if s.is {
+				text = `\` + s.command + `{` + text + `}`
+			}
+		}
+		if r.Link != "" && !strings.HasPrefix(r.Link, "#") {
+			text = `\href{` + latexSigns.Replace(r.Link) + `}{` + text + `}`
+		}
+		b.WriteString(text)
+		if r.Stale != "" {
+			b.WriteString(` \emph{[` + escapeLaTeX(r.Stale) + `]}`)
+		}
+	}
+	return b.String()
+}
+
+// neutral is a cell of text that no spreadsheet runs.
+func neutral(s string) string { return survey.Neutral(oneLine(s)) }

@@ -1,0 +1,251 @@
+// Package recipes reads and writes recipes as YAML or JSON, and runs them on files.
+package recipes
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+
+	"go.yaml.in/yaml/v3"
+
+	"widetally/core/analysis"
+	"widetally/core/document"
+	"widetally/core/recipe"
+	"widetally/internal/i18n"
+)
+
+// MaxBytes bounds a recipe.
+const MaxBytes = 16 << 20
+
+// Mistake says what is wrong with a recipe, and where in its text.
+type Mistake struct {
+	Line, Column int
+	Why          string
+}
+
+func (m *Mistake) Error() string {
+	return fmt.Sprintf("line %d, column %d: %s", m.Line, m.Column, m.Why)
+}
+
+// Text is a recipe with where each of its parts stands.
+type Text struct {
+	Recipe recipe.Recipe
+	places map[string]*yaml.Node // by JSON pointer
+}
+
+// At makes a mistake of what is wrong at a pointer, or at what holds it.
+func (t *Text) At(pointer, why string) *Mistake {
+	for p := pointer; ; {
+		if n := t.places[p]; n != nil {
+			return &Mistake{n.Line, n.Column, why}
+		}
+		cut := strings.LastIndexByte(p, '/')
+		if cut < 0 {
+			return &Mistake{1, 1, why}
+		}
+		p = p[:cut]
+	}
+}
+
+// Read reads a recipe in YAML or JSON, which is YAML too. The error is a *Mistake.
+func Read(r io.Reader, words *i18n.Catalogue) (*Text, error) {
+	raw, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
+	if err != nil {
+		return nil, fmt.Errorf("recipes: %w", err)
+	}
+	if len(raw) > MaxBytes {
+		return nil, &Mistake{1, 1, fmt.Sprintf("a recipe has at most %d MB", MaxBytes>>20)}
+	}
+	var root yaml.Node
+	d := yaml.NewDecoder(bytes.NewReader(raw))
+	if err := d.Decode(&root); err != nil {
+		return nil, parseMistake(err)
+	}
+	if len(root.Content) != 1 {
+		return nil, &Mistake{1, 1, "the recipe is empty"}
+	}
+	t := &Text{places: map[string]*yaml.Node{}}
+	w := &writer{t: t}
+	if err := w.node(root.Content[0], ""); err != nil {
+		return nil, err
+	}
+	return t, t.decode(w.out.Bytes(), words)
+}
+
+// parseMistake reads where the parser stumbled.
+func parseMistake(err error) error {
+	why := strings.TrimPrefix(err.Error(), "yaml: ")
+	line := 1
+	if rest, ok := strings.CutPrefix(why, "line "); ok {
+		if number, text, ok := strings.Cut(rest, ": "); ok {
+			if n, err := strconv.Atoi(number); err == nil {
+				line, why = n, text
+			}
+		}
+	}
+	if errors.Is(err, io.EOF) {
+		why = "the recipe is empty"
+	}
+	return &Mistake{line, 1, why}
+}
+
+// writer writes nodes as JSON and notes where each stands.
+type writer struct {
+	t   *Text
+	out bytes.Buffer
+}
+
+const deepestNode = 60
+
+func (w *writer) node(n *yaml.Node, pointer string) error {
+	w.t.places[pointer] = n
+	fail := func(format string, a ...any) error { return &Mistake{n.Line, n.Column, fmt.Sprintf(format, a...)} }
+	if strings.Count(pointer, "/") > deepestNode {
+		return fail("this lies too deep")
+	}
+	switch n.Kind {
+	case yaml.MappingNode:
+		w.out.WriteByte('{')
+		seen := map[string]bool{}
+		for i := 0; i+1 < len(n.Content); i += 2 {
+			key := n.Content[i]
+			if key.Kind != yaml.ScalarNode || seen[key.Value] {
+				return &Mistake{key.Line, key.Column, fmt.Sprintf("%q stands here twice", key.Value)}
+			}
+			seen[key.Value] = true
+			if i > 0 {
+				w.out.WriteByte(',')
+			}
+			w.text(key.Value)
+			w.out.WriteByte(':')
+			if err := w.node(n.Content[i+1], pointer+"/"+key.Value); err != nil {
+				return err
+			}
+		}
+		w.out.WriteByte('}')
+	case yaml.SequenceNode:
+		w.out.WriteByte('[')
+		for i, item := range n.Content {
+			if i > 0 {
+				w.out.WriteByte(',')
+			}
+			if err := w.node(item, fmt.Sprintf("%s/%d", pointer, i)); err != nil {
+				return err
+			}
+		}
+		w.out.WriteByte(']')
+	case yaml.ScalarNode:
+		switch n.Tag {
+		case "!!null":
+			w.out.WriteString("null")
+		case "!!bool", "!!int", "!!float":
+			if !json.Valid([]byte(n.Value)) {
+				return fail("%q is no number; put it into quotes if it is a text", n.Value)
+			}
+			w.out.WriteString(n.Value)
+		default:
+			w.text(n.Value)
+		}
+	default:
+		return fail("a recipe has no aliases")
+	}
+	return nil
+}
+
+func (w *writer) text(s string) {
+	raw, _ := json.Marshal(s) // a text can be written
+	w.out.Write(raw)
+}
+
+// decode reads the JSON, the analyses one by one so that what is wrong with one is told where it
+// stands.
+func (t *Text) decode(raw []byte, words *i18n.Catalogue) error {
+	var in struct {
+		recipe.Recipe
+		Analyses []json.RawMessage `json:"analyses"`
+	}
+	if err := strict(raw, &in); err != nil {
+		return t.decodeMistake("", err, words)
+	}
+	t.Recipe = in.Recipe
+	t.Recipe.Analyses = make([]recipe.Analysis, len(in.Analyses))
+	for i, one := range in.Analyses {
+		if err := strict(one, &t.Recipe.Analyses[i]); err != nil {
+			return t.decodeMistake(fmt.Sprintf("/analyses/%d", i), err, words)
+		}
+	}
+	var wrong *recipe.Error
+	if err := t.Recipe.Check(); errors.As(err, &wrong) {
+		return t.At(wrong.Pointer, wrong.Why)
+	}
+	return nil
+}
+
+func strict(raw []byte, into any) error {
+	d := json.NewDecoder(bytes.NewReader(raw))
+	d.DisallowUnknownFields()
+	return d.Decode(into)
+}
+
+// decodeMistake finds the place of what could not be read below a pointer.
+func (t *Text) decodeMistake(at string, err error, words *i18n.Catalogue) error {
+	var kind *json.UnmarshalTypeError
+	var spec *analysis.SpecError
+	switch {
+	case errors.As(err, &spec):
+		return t.At(at+"/ask"+spec.Pointer, words.Say(document.Say("problem."+spec.Code, spec.Values)))
+	case errors.As(err, &kind):
+		field := strings.TrimPrefix(kind.Field, "Recipe.") // the document itself has no name
+		return t.At(at+"/"+strings.ReplaceAll(field, ".", "/"), fmt.Sprintf("%q cannot be a %s", field, kind.Value))
+	}
+	why := strings.TrimPrefix(err.Error(), "json: ")
+	if name, ok := strings.CutPrefix(why, "unknown field "); ok {
+		name = strings.Trim(name, `"`)
+		var first *Mistake
+		for pointer, n := range t.places {
+			if strings.HasPrefix(pointer, at) && strings.HasSuffix(pointer, "/"+name) && (first == nil || n.Line < first.Line) {
+				first = &Mistake{n.Line, n.Column, fmt.Sprintf("nothing is called %q here", name)}
+			}
+		}
+		if first != nil {
+			return first
+		}
+	}
+	return t.At(at, why)
+}
+
+// Write writes a recipe as YAML.
+func Write(w io.Writer, r recipe.Recipe) error {
+	raw, err := json.Marshal(r)
+	if err != nil {
+		return fmt.Errorf("recipes: %w", err)
+	}
+	var root yaml.Node
+	if err := yaml.Unmarshal(raw, &root); err != nil {
+		return fmt.Errorf("recipes: %w", err)
+	}
+	plain(&root)
+	e := yaml.NewEncoder(w)
+	e.SetIndent(2)
+	return errors.Join(e.Encode(&root), e.Close())
+}
+
+// plain writes nodes as a person would: in lines, short lists in one.
+func plain(n *yaml.Node) {
+	flow := n.Kind == yaml.SequenceNode && len(n.Content) > 0
+	for _, c := range n.Content {
+		plain(c)
+		flow = flow && c.Kind == yaml.ScalarNode && len(c.Value) < 24
+	}
+	n.Style = 0
+	if flow {
+		n.Style = yaml.FlowStyle
+	}
+	if n.Kind == yaml.ScalarNode && strings.Contains(n.Value, "\n") {
+		n.Style = yaml.LiteralStyle
+	}
+}

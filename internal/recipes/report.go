@@ -1,0 +1,98 @@
+package recipes
+
+import (
+	"fmt"
+	"regexp"
+	"strconv"
+	"time"
+
+	"widetally/core/analysis"
+	"widetally/core/recipe"
+	"widetally/core/report"
+	"widetally/internal/reporting"
+)
+
+// Report gives the definition of the report and what it is made of. Without one in the recipe
+// everything that was asked is reported in its order.
+func (r *Run) Report() (report.Report, reporting.Content, error) {
+	c := reporting.Content{Study: r.Recipe.Study.Name, Units: r.Recipe.Study.Units, Respondents: r.Respondents(), At: r.At, CountsBy: r.Recipe.Study.CountedBy, Weights: r.about(analysis.Spec{}).Weights,
+		Tallies: map[int]*reporting.Tally{}, Analyses: map[int]*reporting.Analysis{}}
+	if a := r.Recipe.Adjustment; a != "" && a != analysis.NoAdjustment {
+		c.Adjusted = r.words.Text("report.adjusted", map[string]string{"how": r.words.Text("adjustment.by."+string(a), nil)})
+	}
+	byName := map[string]*reporting.Analysis{}
+	for _, one := range r.Results {
+		a := r.reported(one)
+		byName[one.Name] = &a
+		if a.Claim > 0 {
+			c.Claims = append(c.Claims, a)
+			c.Tests++
+		}
+	}
+	out := report.Report{}
+	pieces := []recipe.Piece{}
+	if in := r.Recipe.Report; in != nil {
+		out = report.Report{Title: in.Title, Facts: in.Facts, Without: in.Without}
+		pieces = in.Pieces
+	} else {
+		for _, one := range r.Results {
+			pieces = append(pieces, recipe.Piece{Analysis: one.Name})
+		}
+	}
+	for i, p := range pieces {
+		id := i + 1
+		one := report.Piece{ID: id, Prose: p.Prose, Figures: p.Figures, Base: p.Base, Shown: p.Shown}
+		switch {
+		case p.Tally != "":
+			one.Question = 1 // any but 0: the content is found by the piece
+			q, _ := r.Question(p.Tally)
+			f, ok, err := r.Tally(p.Tally, p.Among)
+			if err != nil {
+				return out, c, fmt.Errorf("recipes: %w", err)
+			}
+			if ok {
+				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: r.Recipe.Study.Decimals}
+			}
+		case p.Analysis != "":
+			one.Analysis = 1
+			c.Analyses[id] = byName[p.Analysis]
+		}
+		out.Pieces = append(out.Pieces, one)
+	}
+	return out, c, out.Check()
+}
+
+var claimName = regexp.MustCompile(`^claim (\d{1,6})$`)
+
+func (r *Run) reported(one Result) reporting.Analysis {
+	under := one.Under
+	if under == "" && len(one.Spec.Questions) > 0 {
+		under = string(one.Spec.Questions[0])
+	}
+	q, _ := r.Question(under)
+	out := reporting.Analysis{Name: one.Name, Title: q.Short, Method: one.Spec.Method, Statement: one.Statement, Level: one.Spec.Settings.SignificanceLevel(), Document: one.Document, Problems: one.Problems, Whom: one.Whom, Changes: one.Changed}
+	if out.Title == "" {
+		out.Title = q.Wording
+	}
+	if found := claimName.FindStringSubmatch(one.Name); found != nil {
+		out.Claim, _ = strconv.Atoi(found[1]) // six digits are a number
+	}
+	if cited, ok := one.Spec.Settings.(interface{ Cited() analysis.Reference }); ok {
+		if out.Source = cited.Cited().Title; cited.Cited().Date != "" {
+			out.Source += ", " + cited.Cited().Date
+		}
+	}
+	stated := func(text string) time.Time {
+		if t, err := time.Parse(time.RFC3339, text); err == nil {
+			return t
+		}
+		return r.At
+	}
+	out.StatedAt = stated(one.Stated)
+	run := r.At
+	if one.FirstRun != "" {
+		run = stated(one.FirstRun)
+	}
+	out.FirstRunAt = &run
+	return out
+}

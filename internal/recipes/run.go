@@ -1,0 +1,277 @@
+package recipes
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"widetally/core/analysis"
+	"widetally/core/claim"
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/recipe"
+	"widetally/core/resultjson"
+	"widetally/core/survey"
+	"widetally/core/tally"
+	"widetally/internal/i18n"
+	"widetally/internal/intake"
+)
+
+// Run is a recipe on a file: what came out of each analysis, and what of the file is not as the
+// recipe has it.
+type Run struct {
+	*recipe.Prepared
+	File    string
+	At      time.Time
+	Results []Result
+	words   *i18n.Catalogue
+}
+
+// Result is what came out of one analysis.
+type Result struct {
+	recipe.Analysis
+	// Statement is what a claim says.
+	Statement string
+	Outcome   *analysis.Outcome
+	Document  *document.Document
+	// Whom says of how many respondents it speaks.
+	Whom string
+	// Problems keep it from being asked; it is left out then.
+	Problems []string
+}
+
+// SettingsOf are those with which a file is read: what the recipe says, the rest as it is guessed.
+func SettingsOf(ctx context.Context, d recipe.Data, f intake.File) (intake.Settings, error) {
+	s, err := intake.Sniff(ctx, f)
+	if err != nil {
+		return s, err
+	}
+	s.HeaderSaid = true
+	if d.Delimiter != "" {
+		s.Delimiter = d.Delimiter
+	}
+	if d.Encoding != "" {
+		s.Encoding = intake.Encoding(d.Encoding)
+	}
+	if d.Sheet != "" {
+		s.Part = d.Sheet
+	}
+	if d.HeaderRow > 0 {
+		s.HeaderRow = d.HeaderRow
+	}
+	return s, nil
+}
+
+// On runs a recipe on a file that was read. told is told how far it has come; nil for nobody. A
+// mistake of the recipe is a *Mistake.
+func On(ctx context.Context, t *Text, table *intake.Table, file string, words *i18n.Catalogue, told func(done, of int)) (*Run, error) {
+	if len(table.Problems) > 0 {
+		return nil, &table.Problems[0]
+	}
+	p, err := recipe.Prepare(t.Recipe, table.Columns, table.Rows)
+	var wrong *recipe.Error
+	if errors.As(err, &wrong) {
+		return nil, t.At(wrong.Pointer, wrong.Why)
+	}
+	if err != nil {
+		return nil, err
+	}
+	out := &Run{Prepared: p, File: file, At: time.Now(), words: words}
+	from := p.Source()
+	tests := 0
+	for _, a := range t.Recipe.Analyses {
+		if a.Spec.Settings.Tests() {
+			tests++
+		}
+	}
+	for i, a := range t.Recipe.Analyses {
+		if told != nil {
+			told(i, len(t.Recipe.Analyses))
+		}
+		r, err := out.one(ctx, from, a, tests)
+		if err != nil {
+			return nil, err
+		}
+		out.Results = append(out.Results, r)
+	}
+	return out, nil
+}
+
+// about is what sentences need beyond the numbers.
+func (r *Run) about(s analysis.Spec) claim.About {
+	units := document.Text(r.Recipe.Study.Units)
+	if r.Recipe.Study.Units == "" {
+		units = document.Term("claim.respondents")
+	}
+	out := claim.About{Units: units}
+	for _, q := range r.Questions {
+		if q.Question.Kind == survey.Weight {
+			out.Weights = q.Question.Name
+			break
+		}
+	}
+	if s.Subgroup != "" {
+		within := document.Say("claim.in_subgroup", document.Values{"units": units, "subgroup": document.Text(string(s.Subgroup))})
+		out.Units = document.Value{Kind: document.Said, Message: &within}
+	}
+	return out
+}
+
+func (r *Run) one(ctx context.Context, from analysis.Source, a recipe.Analysis, tests int) (Result, error) {
+	out := Result{Analysis: a}
+	var questions []survey.Question
+	for _, key := range a.Spec.Questions {
+		q, ok := r.Question(string(key))
+		if !ok {
+			out.Problems = append(out.Problems, r.words.Text("recipe.lacking", map[string]string{"column": string(key)}))
+			return out, nil
+		}
+		questions = append(questions, q)
+	}
+	about := r.about(a.Spec)
+	for _, p := range a.Spec.Check(questions) {
+		if !p.Doubt {
+			out.Problems = append(out.Problems, r.words.Say(document.Say("problem."+p.Code, p.Values)))
+		}
+	}
+	if len(out.Problems) > 0 {
+		return out, nil
+	}
+	out.Statement = r.words.Say(a.Spec.Settings.Statement(questions, about))
+	counted, err := analysis.Count(ctx, a.Spec, from)
+	var refused *analysis.SpecError
+	switch {
+	case errors.Is(err, analysis.ErrUnknownKey):
+		out.Problems = append(out.Problems, r.words.Text("recipe.lacking", map[string]string{"column": string(a.Spec.Subgroup)}))
+		return out, nil
+	case errors.As(err, &refused):
+		out.Problems = append(out.Problems, r.words.Say(document.Say("problem."+refused.Code, refused.Values)))
+		return out, nil
+	case err != nil:
+		return out, err
+	}
+	if out.Outcome, err = analysis.Run(analysis.Work{Context: ctx, Steps: analysis.UsualSteps, Replicates: analysis.UsualReplicates}, a.Spec, counted); err != nil {
+		return out, err
+	}
+	var cannot *infer.InputError
+	if errors.As(out.Outcome.Refusal, &cannot) {
+		id := "problem.analysis." + string(cannot.Reason)
+		if !r.words.Has(id) {
+			id = "problem.compute." + string(cannot.Reason)
+		}
+		out.Problems = append(out.Problems, r.words.Text(id, nil))
+		return out, nil
+	}
+	doc := out.Outcome.Document(about)
+	if a.Spec.Settings.Tests() {
+		r.Recipe.Adjustment.Remind(&doc, tests, a.Spec.Settings.SignificanceLevel())
+	}
+	out.Document = &doc
+	if n, ok := counted.Respondents(); ok {
+		out.Whom = r.words.Say(document.Say("leaves.counted", document.Values{"n": document.N(n), "units": about.Units}))
+	}
+	return out, nil
+}
+
+// Results is what a run writes as JSON.
+type Results struct {
+	// Format is widetally/results.
+	Format      string           `json:"format"`
+	Version     int              `json:"version"`
+	Study       string           `json:"study"`
+	Units       string           `json:"units"`
+	File        string           `json:"file"`
+	At          time.Time        `json:"at"`
+	Rows        int              `json:"rows"`
+	Respondents int64            `json:"respondents"`
+	Noticed     []recipe.Noticed `json:"noticed"`
+	Tallies     []TallyResult    `json:"tallies"`
+	Analyses    []AnalysisResult `json:"analyses"`
+}
+
+// TallyResult is the tally of a question.
+type TallyResult struct {
+	Question string         `json:"question"`
+	Answered int64          `json:"answered"`
+	Missing  int64          `json:"missing"`
+	Answers  []AnswerResult `json:"answers"`
+}
+
+// TallyOf writes the tally of a question.
+func TallyOf(q survey.Question, f *tally.Frequency) TallyResult {
+	out := TallyResult{Question: q.Name, Answered: f.Answered, Missing: f.Missing, Answers: []AnswerResult{}}
+	for _, row := range f.Rows {
+		a, _ := q.Answer(row.Slot)
+		out.Answers = append(out.Answers, AnswerResult{a.Code, a.Label, row.Count, row.PercentOfAnswered})
+	}
+	return out
+}
+
+// AnswerResult is an answer of a tally; the percent is null where nobody answered.
+type AnswerResult struct {
+	Code    string   `json:"code"`
+	Label   string   `json:"label"`
+	Count   int64    `json:"count"`
+	Percent *float64 `json:"percentOfAnswered"`
+}
+
+// AnalysisResult is what came out of an analysis, or what keeps it from being asked.
+type AnalysisResult struct {
+	Name      string          `json:"name"`
+	Ask       analysis.Spec   `json:"ask"`
+	Statement string          `json:"statement,omitempty"`
+	Finding   string          `json:"finding,omitempty"`
+	Outcome   string          `json:"outcome,omitempty"`
+	Input     json.RawMessage `json:"input,omitempty"`
+	Result    json.RawMessage `json:"result,omitempty"`
+	Problems  []string        `json:"problems,omitempty"`
+}
+
+// JSON writes the results at full precision, with the tallies of all questions.
+func (r *Run) JSON() ([]byte, error) {
+	out := Results{Format: "widetally/results", Version: 1, Study: r.Recipe.Study.Name, Units: r.Recipe.Study.Units, File: r.File, At: r.At, Rows: r.Rows, Respondents: r.Respondents(),
+		Noticed: append([]recipe.Noticed{}, r.Noticed...), Tallies: []TallyResult{}, Analyses: []AnalysisResult{}}
+	for _, s := range r.Questions {
+		if !s.Question.Kind.Tabulated() {
+			continue
+		}
+		f, err := tally.Tabulate(s.Question, s.Column, survey.Sample{Frequency: r.Times})
+		if err != nil {
+			return nil, fmt.Errorf("recipes: %w", err)
+		}
+		out.Tallies = append(out.Tallies, TallyOf(s.Question, f))
+	}
+	for _, one := range r.Results {
+		a := AnalysisResult{Name: one.Name, Ask: one.Spec, Statement: one.Statement, Problems: one.Problems}
+		var err error
+		if one.Outcome != nil && one.Outcome.Request != nil {
+			if a.Input, err = resultjson.Encode(one.Outcome.Request); err != nil {
+				return nil, fmt.Errorf("recipes: %w", err)
+			}
+		}
+		if one.Outcome != nil && one.Outcome.Result != nil {
+			if a.Result, err = resultjson.Encode(one.Outcome.Result); err != nil {
+				return nil, fmt.Errorf("recipes: %w", err)
+			}
+		}
+		if one.Document != nil {
+			for _, b := range one.Document.Blocks {
+				if b.Kind == document.Sentence {
+					a.Finding = strings.Join(r.words.SayAll(b.Said), " ")
+				}
+			}
+			if o := one.Document.Outcome; o != nil {
+				a.Outcome = r.words.Say(o.Text)
+			}
+		}
+		out.Analyses = append(out.Analyses, a)
+	}
+	raw, err := json.MarshalIndent(out, "", "  ")
+	if err != nil {
+		return nil, fmt.Errorf("recipes: %w", err)
+	}
+	return append(raw, '\n'), nil
+}

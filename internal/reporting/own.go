@@ -1,0 +1,171 @@
+package reporting
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+
+	"widetally/core/analysis"
+	"widetally/core/document"
+	"widetally/core/report"
+	"widetally/docs"
+	"widetally/internal/export"
+	"widetally/internal/help"
+	"widetally/internal/i18n"
+)
+
+// Tells says whether a report tells a fact: somebody wrote it, or the study itself knows it.
+func (c Content) Tells(r report.Report, key report.FactKey) bool {
+	return r.Fact(key) != "" || key == report.Weighting && c.Weights != ""
+}
+
+// facts tells what the survey discloses of itself: what was written, and what the study knows.
+func (d *made) facts() {
+	if slices.Contains(d.r.Without, report.Facts) {
+		return
+	}
+	known := map[report.FactKey]string{}
+	if d.c.Weights != "" {
+		known[report.Weighting] = d.text("report.unweighted", "name", d.c.Weights)
+	}
+	items := [][]export.Run{}
+	n := d.Words.Fixed(float64(d.c.Respondents), 0)
+	known[report.Respondents] = d.text("leaves.counted", "n", n, "units", d.c.Units)
+	if d.c.CountsBy != "" {
+		known[report.Respondents] = d.text("report.counted_by", "n", n, "units", d.c.Units, "name", d.c.CountsBy)
+	}
+	for _, key := range report.Disclosed {
+		text := d.r.Fact(key)
+		if text == "" {
+			text = known[key]
+		}
+		if text != "" {
+			items = append(items, []export.Run{{Text: d.text("report.fact."+string(key)) + ": ", Bold: true}, {Text: text}})
+		}
+	}
+	d.heading(1, d.text("report.facts"))
+	d.add(export.Block{Kind: export.ListBlock, Items: items})
+}
+
+// methods names every method in use, its level, its conventions, what it takes for granted and its
+// sources.
+func (d *made) methods() {
+	if slices.Contains(d.r.Without, report.Methods) {
+		return
+	}
+	var order []string
+	by, assumed := map[string][]string{}, []string{}
+	for _, p := range d.r.Pieces {
+		a := d.c.Analyses[p.ID]
+		if a == nil || a.Document == nil {
+			continue
+		}
+		if by[a.Method] == nil {
+			order = append(order, a.Method)
+			for _, text := range assumptions(d.Words, a.Method) {
+				if !slices.Contains(assumed, text) {
+					assumed = append(assumed, text)
+				}
+			}
+		}
+		name := a.name(d.Words)
+		if a.Level > 0 {
+			name = d.text("report.at_level", "name", name, "level", d.Words.Level(a.Level))
+		}
+		by[a.Method] = append(by[a.Method], name)
+	}
+	if len(order) == 0 {
+		return
+	}
+	d.heading(1, d.text("report.methods"))
+	var lines []string
+	for _, method := range order {
+		title, sources := published(d.Words, method)
+		line := d.text("report.method", "title", title, "for", strings.Join(by[method], ", "))
+		if len(sources) > 0 {
+			line = d.text("report.method_from", "line", line, "sources", strings.Join(sources, "; "))
+		}
+		if m, ok := analysis.Find(method); ok && m.Asked != nil && d.Words.Has("convention."+m.Asked.Texts) {
+			line += " " + d.text("convention."+m.Asked.Texts)
+		}
+		lines = append(lines, line)
+	}
+	d.list(lines)
+	if d.c.Adjusted != "" {
+		assumed = append(assumed, d.c.Adjusted)
+	}
+	d.paragraph(strings.Join(assumed, " "), false)
+}
+
+// claims lists every claim of the study, reported or not.
+func (d *made) claims() {
+	if slices.Contains(d.r.Without, report.Claims) || len(d.c.Claims) == 0 {
+		return
+	}
+	head := []string{}
+	for _, id := range []string{"claim", "says", "level", "stated", "run", "outcome", "p", "changes"} {
+		head = append(head, d.text("report.column."+id))
+	}
+	t := export.Table{Title: d.text("report.claims"), Head: head, Notes: []string{d.text("report.tests", "n", strconv.Itoa(d.c.Tests))}}
+	if d.c.Withdrawn > 0 {
+		t.Notes = append(t.Notes, d.text("report.withdrawn", "n", strconv.Itoa(d.c.Withdrawn)))
+	}
+	for _, c := range d.c.Claims {
+		cells := []string{strconv.Itoa(c.Claim), c.Statement, d.Words.Level(c.Level), moment(c.StatedAt), "", "", "", strings.Join(c.Changes, "; ")}
+		if c.FirstRunAt != nil {
+			cells[4] = moment(*c.FirstRunAt)
+		}
+		if c.Document != nil && c.Document.Outcome != nil {
+			cells[5], cells[6] = d.Words.Say(c.Document.Outcome.Text), d.Words.Write(c.Document.Outcome.P)
+		} else if c.FirstRunAt == nil {
+			cells[5] = d.text("report.open")
+		}
+		row := make([]export.Cell, len(cells))
+		for i, text := range cells {
+			row[i].Text = text
+		}
+		t.Rows = append(t.Rows, row)
+	}
+	d.heading(1, d.text("report.claims"))
+	d.table(t)
+}
+
+// factOf finds a fact of a document by its key.
+func factOf(doc *document.Document, key string) (document.Message, bool) {
+	for _, b := range doc.Blocks {
+		for _, f := range b.Facts {
+			if f.Key == key {
+				return f.Value, true
+			}
+		}
+	}
+	return document.Message{}, false
+}
+
+// Topics are the short explanations of the page on the methods.
+var Topics = sync.OnceValue(func() []help.Topic { return help.Topics(docs.Methods) })
+
+// published names a method and its publications, these from the same text as the page on the
+// methods.
+func published(w *i18n.Catalogue, method string) (title string, sources []string) {
+	m, ok := analysis.Find(method)
+	if !ok || m.Asked == nil {
+		return method, nil
+	}
+	for _, t := range Topics() {
+		if slices.Contains(t.For, method) {
+			sources = t.Sources()
+		}
+	}
+	return w.Text("method."+m.Asked.Texts, nil), sources
+}
+
+// assumptions are what a method takes for granted.
+func assumptions(w *i18n.Catalogue, method string) (out []string) {
+	m, _ := analysis.Find(method)
+	for _, a := range m.Assumes {
+		out = append(out, w.Text("assumption."+string(a), nil))
+	}
+	return out
+}

@@ -1,0 +1,402 @@
+// Package reporting makes reports: of the pieces that a study gives and the definition of what
+// is chosen, blocks that every form is written from. It says texts and draws pictures; it
+// counts nothing.
+package reporting
+
+import (
+	"context"
+	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
+	"time"
+	"unicode"
+	"unicode/utf8"
+
+	"widetally/core/document"
+	"widetally/core/report"
+	"widetally/core/survey"
+	"widetally/core/tally"
+	"widetally/internal/chart"
+	"widetally/internal/export"
+	"widetally/internal/i18n"
+)
+
+// Tally is the tally of a question.
+type Tally struct {
+	Question  survey.Question
+	Number    int // in the questionnaire
+	Frequency *tally.Frequency
+	// Units is of whom it is, Within the subgroup; "" for everyone.
+	Units, Within string
+	Decimals      int
+}
+
+// Analysis is something asked, as it stands.
+type Analysis struct {
+	// Name is that by which prose refers to it, such as “claim 3”.
+	Name string
+	// Claim is the number of a claim; 0 for what is only described.
+	Claim int
+	// Title is the wording of the question, or the short name.
+	Title     string
+	Method    string
+	Statement string
+	Level     float64
+	// Document is nil where it could not be asked; Problems then say why.
+	Document *document.Document
+	Problems []string
+	// Whom says of how many respondents it speaks.
+	Whom string
+	// Source is where compared shares come from, with its date.
+	Source string
+	// StatedAt and FirstRunAt are those of a claim; Changes what was changed, and After that some
+	// of it was changed once the test had been run.
+	StatedAt   time.Time
+	FirstRunAt *time.Time
+	Changes    []string
+	After      bool
+}
+
+// name is what an analysis is called in sentences.
+func (a Analysis) name(w *i18n.Catalogue) string {
+	if a.Claim > 0 {
+		return w.Text("report.claim", map[string]string{"n": strconv.Itoa(a.Claim)})
+	}
+	return a.Title
+}
+
+// Content is what a study gives for its report.
+type Content struct {
+	Study, Units string
+	// Respondents are all, as they count.
+	Respondents int64
+	// Revision is the state of the study.
+	Revision uint64
+	At       time.Time
+	// CountsBy and Weights name the columns of counts, which are in force, and of weights, which
+	// are not; "" for none.
+	CountsBy, Weights string
+	// Tallies and Analyses are those that the pieces name, by piece.
+	Tallies  map[int]*Tally
+	Analyses map[int]*Analysis
+	// Claims are all claims of the study in the order of their numbers, Withdrawn how many were
+	// taken back and Tests how many tests were run in all.
+	Claims           []Analysis
+	Withdrawn, Tests int
+	// Adjusted says how the claims are adjusted for being many; "" for not at all.
+	Adjusted string
+}
+
+// Maker makes reports in the words of a catalogue.
+type Maker struct {
+	Words *i18n.Catalogue
+	// Draw draws a chart as SVG; nil to leave pictures out.
+	Draw func(ctx context.Context, chart any) (string, error)
+	// Told is told how many of the pieces are made; nil for nobody.
+	Told func(done, of int)
+	// Dots draws an SVG as a PNG, for forms whose readers know no SVG; nil where none is asked for.
+	Dots func(svg string, scale float64) ([]byte, error)
+}
+
+// dotsPerPixel is fine enough for print.
+const dotsPerPixel = 2.5
+
+// made is a report under way.
+type made struct {
+	Maker
+	ctx     context.Context
+	r       report.Report
+	c       Content
+	out     export.Report
+	piece   int
+	part    report.Part
+	tables  int
+	figures int
+	// numbers are the tables and pictures of each piece, so that prose before them can name them.
+	numbers map[int]numbered
+	said    map[string]bool // cautions
+}
+
+// numbered are the first table and the first picture of a piece; 0 for none.
+type numbered struct{ table, picture int }
+
+// Make makes the report. A context that ends stops it between two pieces.
+func (m Maker) Make(ctx context.Context, r report.Report, c Content) (export.Report, error) {
+	d := &made{Maker: m, ctx: ctx, r: r, c: c, said: map[string]bool{}}
+	d.out = export.Report{Version: export.ReportVersion, Title: r.Title, Lang: "en", At: c.At, Of: m.text("report.of", "study", c.Study, "date", c.At.Format("2006-01-02"), "revision", strconv.FormatUint(c.Revision, 10))}
+	if r.Title == "" {
+		d.out.Title = c.Study
+	}
+	d.numbers = d.count()
+	d.part = report.Facts
+	d.facts()
+	d.part = ""
+	for i, p := range r.Pieces {
+		if err := ctx.Err(); err != nil {
+			return d.out, err
+		}
+		if m.Told != nil {
+			m.Told(i, len(r.Pieces))
+		}
+		d.piece = p.ID
+		switch {
+		case p.Question != 0:
+			d.tally(p)
+		case p.Analysis != 0:
+			if err := d.analysis(p); err != nil {
+				return d.out, err
+			}
+		default:
+			d.prose(p)
+		}
+	}
+	d.piece, d.part = 0, report.Methods
+	d.methods()
+	d.part = report.Claims
+	d.claims()
+	return d.out, nil
+}
+
+// text says a message with values, name and value in turns.
+func (m Maker) text(id string, values ...string) string {
+	v := map[string]string{}
+	for i := 0; i+1 < len(values); i += 2 {
+		v[values[i]] = values[i+1]
+	}
+	return m.Words.Text(id, v)
+}
+
+// count gives the tables and pictures of the pieces their numbers.
+func (d *made) count() map[int]numbered {
+	out := map[int]numbered{}
+	tables, pictures := 0, 0
+	for _, p := range d.r.Pieces {
+		n := numbered{}
+		add := func(table, picture int) {
+			if table > 0 && n.table == 0 {
+				n.table = tables + 1
+			}
+			if picture > 0 && n.picture == 0 {
+				n.picture = pictures + 1
+			}
+			tables, pictures = tables+table, pictures+picture
+		}
+		if t := d.c.Tallies[p.ID]; p.Question != 0 && t != nil {
+			add(1, 0)
+		}
+		if a := d.c.Analyses[p.ID]; p.Analysis != 0 && a != nil && a.Document != nil {
+			for _, b := range a.Document.Blocks {
+				switch {
+				case !p.Shows(b.Kind):
+				case b.Table != nil:
+					add(1, 0)
+				case b.Chart != nil && d.Draw != nil:
+					add(0, 1)
+				}
+			}
+		}
+		out[p.ID] = n
+	}
+	return out
+}
+
+func (d *made) add(b export.Block) {
+	b.Piece, b.Part = d.piece, string(d.part)
+	d.out.Blocks = append(d.out.Blocks, b)
+}
+
+func (d *made) heading(level int, text string) {
+	d.add(export.Block{Kind: export.HeadingBlock, Level: level, Runs: []export.Run{{Text: text}}, Anchor: fmt.Sprintf("part-%d", len(d.out.Blocks)+1)})
+}
+
+func (d *made) paragraph(text string, bold bool) {
+	if text != "" {
+		d.add(export.Block{Kind: export.ParagraphBlock, Runs: []export.Run{{Text: text, Bold: bold}}})
+	}
+}
+
+func (d *made) list(items []string) {
+	if len(items) == 0 {
+		return
+	}
+	b := export.Block{Kind: export.ListBlock}
+	for _, i := range items {
+		b.Items = append(b.Items, []export.Run{{Text: i}})
+	}
+	d.add(b)
+}
+
+// table adds a table with its number.
+func (d *made) table(t export.Table) {
+	d.tables++
+	t.Number, t.Label = d.tables, d.text("report.table", "n", strconv.Itoa(d.tables))
+	d.add(export.Block{Kind: export.TableBlock, Table: &t, Anchor: fmt.Sprintf("table-%d", d.tables)})
+}
+
+func (d *made) tally(p report.Piece) {
+	t := d.c.Tallies[p.ID]
+	if t == nil {
+		d.paragraph(d.text("report.gone"), false)
+		return
+	}
+	base := p.Base
+	if base == "" {
+		base = "answered"
+	}
+	d.table(TallyTable(d.Words, t, base, "", nil))
+}
+
+func (d *made) analysis(p report.Piece) error {
+	a := d.c.Analyses[p.ID]
+	if a == nil {
+		d.paragraph(d.text("report.gone"), false)
+		return nil
+	}
+	if a.Claim > 0 {
+		d.heading(2, a.name(d.Words)+": "+a.Title)
+		d.paragraph(a.Statement, false)
+		d.paragraph(d.when(*a), false)
+	}
+	if a.Document == nil {
+		for _, problem := range a.Problems {
+			d.paragraph(problem, false)
+		}
+		if len(a.Problems) == 0 {
+			d.paragraph(d.text("report.not_run"), false)
+		}
+		return nil
+	}
+	var notes []string
+	for _, b := range a.Document.Blocks {
+		said := d.Words.SayAll(b.Said)
+		if b.Kind == document.Basis {
+			notes = append(notes, strings.Join(said, " "))
+		}
+		if !p.Shows(b.Kind) {
+			continue
+		}
+		switch b.Kind {
+		case document.Hypotheses, document.Working:
+			d.list(said)
+		case document.Heading:
+			d.heading(3, strings.Join(said, " "))
+		case document.Basis:
+			d.paragraph(strings.Join(said, " "), false)
+		case document.Sentence:
+			d.paragraph(strings.Join(said, " "), true)
+		case document.WriteUp:
+			for _, line := range d.Words.In(i18n.JournalStyle).SayAll(b.Said) {
+				d.paragraph(line, false)
+			}
+		case document.Facts:
+			var facts []string
+			for _, f := range b.Facts {
+				facts = append(facts, d.Words.Say(f.Name)+": "+d.Words.Say(f.Value))
+			}
+			d.list(facts)
+		case document.Figures:
+			under := []string{}
+			if a.Whom != "" {
+				under = append(under, a.Whom)
+			}
+			d.table(Table(d.Words, b.Table, under))
+		case document.Chart:
+			if err := d.picture(b.Chart, a.Title, append(notes, a.Whom)); err != nil {
+				return err
+			}
+		}
+	}
+	if a.Source != "" {
+		d.paragraph(d.text("write_up.source", "source", a.Source), false)
+	}
+	var cautions []string
+	for _, n := range a.Document.Notes {
+		if text := d.Words.Say(n.Message); n.Caution && !d.said[text] { // what holds for several is said once
+			d.said[text] = true
+			cautions = append(cautions, text)
+		}
+	}
+	d.list(cautions)
+	return nil
+}
+
+// when says when a claim was stated, first run, and what was changed.
+func (d *made) when(a Analysis) string {
+	lines := []string{d.text("report.stated", "date", moment(a.StatedAt))}
+	if a.FirstRunAt != nil {
+		lines = append(lines, d.text("report.first_run", "date", moment(*a.FirstRunAt)))
+	}
+	if len(a.Changes) > 0 {
+		lines = append(lines, d.text("report.changed", "list", strings.Join(a.Changes, "; ")))
+	}
+	if a.After {
+		lines = append(lines, d.text("note.claim.changed_after"))
+	}
+	return strings.Join(lines, " ")
+}
+
+// moment writes a time, to the minute, in the time of everywhere.
+func moment(t time.Time) string { return t.UTC().Format("2006-01-02 15:04") + " UTC" }
+
+var drawnSize = regexp.MustCompile(`<svg[^>]*\bwidth="([\d.]+)"[^>]*\bheight="([\d.]+)"`)
+
+func (d *made) picture(p *document.Picture, title string, notes []string) error {
+	if d.Draw == nil {
+		return nil
+	}
+	data := chart.Of(p, d.Words)
+	caption := data.Title
+	if caption == "" {
+		caption = sentenceCase(title)
+		switch {
+		case data.Axis == "" || strings.EqualFold(data.Axis, title):
+		case strings.ContainsAny(title[max(0, len(title)-1):], "?.!"):
+			caption += " " + data.Axis
+		default:
+			caption += ": " + data.Axis
+		}
+	}
+	data.Title, data.Notes = "", []string{} // they stand under it
+	svg, err := d.Draw(d.ctx, data)
+	if err != nil {
+		return err
+	}
+	d.figures++
+	out := export.Picture{Number: d.figures, Label: d.text("report.figure", "n", strconv.Itoa(d.figures)), Caption: caption, Notes: nonEmpty(notes), Alt: data.Alt, SVG: apart(svg, d.figures)}
+	if size := drawnSize.FindStringSubmatch(svg); size != nil {
+		out.Width, _ = strconv.ParseFloat(size[1], 64) // the pattern takes numbers alone
+		out.Height, _ = strconv.ParseFloat(size[2], 64)
+	}
+	if out.Width <= 0 || out.Height <= 0 {
+		return fmt.Errorf("report: a picture without a size")
+	}
+	if d.Dots != nil {
+		if out.PNG, err = d.Dots(svg, dotsPerPixel); err != nil {
+			return err
+		}
+	}
+	d.add(export.Block{Kind: export.PictureBlock, Picture: &out, Anchor: fmt.Sprintf("figure-%d", d.figures)})
+	return nil
+}
+
+func sentenceCase(s string) string {
+	first, size := utf8.DecodeRuneInString(s)
+	return string(unicode.ToUpper(first)) + s[size:]
+}
+
+var svgID = regexp.MustCompile(`(id="|url\(#)([\w-]+)`)
+
+// apart keeps the ids within a picture its own, since several stand on one page.
+func apart(svg string, n int) string {
+	return svgID.ReplaceAllString(svg, fmt.Sprintf("${1}f%d-$2", n))
+}
+
+func nonEmpty(list []string) (out []string) {
+	for _, s := range list {
+		if s != "" {
+			out = append(out, s)
+		}
+	}
+	return out
+}

@@ -1,0 +1,117 @@
+package reporting
+
+import (
+	"slices"
+
+	"widetally/core/claim"
+	"widetally/core/document"
+	"widetally/core/survey"
+	"widetally/core/tally"
+	"widetally/internal/export"
+	"widetally/internal/i18n"
+)
+
+// Table makes of a table of a document one that can leave: each figure of a cell that is
+// shown gets a column of its own.
+func Table(w *i18n.Catalogue, t *document.Table, notes []string) export.Table {
+	out := export.Table{Title: w.Say(t.Caption), Notes: notes, Head: []string{w.Say(t.Stub)}}
+	for _, c := range t.Columns {
+		for _, role := range t.Shown {
+			head := w.Say(c)
+			if role != document.Main {
+				head += ", " + w.Text("role."+string(role), nil)
+			}
+			out.Head = append(out.Head, head)
+		}
+	}
+	for _, r := range t.Rows {
+		row := []export.Cell{{Text: w.Say(r.Name)}}
+		for _, c := range r.Cells {
+			for i, role := range t.Shown {
+				cell := export.Cell{}
+				for _, f := range c.Figures {
+					if f.Role != role {
+						continue
+					}
+					cell.Text = w.Write(f.Value)
+					if i == 0 {
+						cell.Mark = string(c.Mark)
+					}
+					if d, is := i18n.Decimals(f.Value.Kind); is {
+						cell.Number, cell.Decimals = document.Finite(f.Value.Number), d
+					}
+				}
+				row = append(row, cell)
+			}
+		}
+		out.Rows = append(out.Rows, row)
+	}
+	return out
+}
+
+// TallyTable is the frequency table of a question over one base, "answered" or "everyone";
+// where the order of the answers means something, with its running sums. more are further
+// notes under it.
+func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, more []string) export.Table {
+	f := t.Frequency
+	rows, n := Arranged(t.Question, f.Rows, order), f.Answered
+	if base == "everyone" {
+		rows, n = slices.Concat(rows, f.MissingRows), f.Everyone
+	}
+	head := func(ids ...string) (out []string) {
+		for _, id := range ids {
+			out = append(out, w.Text("column."+id, nil))
+		}
+		return out
+	}
+	out := export.Table{Title: t.Question.Wording, Head: head("answer", "count", "of_"+base)}
+	if t.Within != "" {
+		out.Title += " (" + t.Within + ")"
+	}
+	running := t.Question.Kind.Ranked() && base == "answered"
+	if running {
+		out.Head = append(out.Head, head("cumulative", "cumulative_relative")...)
+	}
+	number := func(x float64, decimals int) export.Cell {
+		return export.Cell{Text: w.Fixed(x, decimals), Number: &x, Decimals: decimals}
+	}
+	percentOf := func(count int64) export.Cell {
+		if n == 0 {
+			return export.Cell{}
+		}
+		return number(100*float64(count)/float64(n), t.Decimals)
+	}
+	for _, r := range rows {
+		a, _ := t.Question.Answer(r.Slot)
+		row := []export.Cell{{Text: a.Label}, number(float64(r.Count), 0), percentOf(r.Count)}
+		if running {
+			row = append(row, number(float64(*r.Cumulative), 0), percentOf(*r.Cumulative))
+		}
+		out.Rows = append(out.Rows, row)
+	}
+	out.Rows = append(out.Rows, []export.Cell{{Text: w.Text("column.total", nil)}, number(float64(n), 0)})
+	whom := map[string]string{"units": t.Units, "n": w.Fixed(float64(n), 0), "missing": w.Fixed(float64(f.Missing), 0)}
+	if t.Within != "" {
+		whom["units"] = w.Text("claim.in_subgroup", map[string]string{"units": t.Units, "subgroup": t.Within})
+	}
+	out.Notes = append([]string{w.Text("leaves.base_"+base, whom)}, more...)
+	return out
+}
+
+// Arranged puts the rows of a tally in an order; answers that have one of their own keep it.
+func Arranged(q survey.Question, rows []tally.Row, order claim.Order) []tally.Row {
+	if order == "" || order == claim.AsAsked || q.Kind.Ranked() {
+		return rows
+	}
+	var labels []string
+	var counts []int64
+	for _, r := range rows {
+		a, _ := q.Answer(r.Slot)
+		labels, counts = append(labels, a.Label), append(counts, r.Count)
+	}
+	out := make([]tally.Row, len(rows))
+	for i, at := range claim.Arranged(order, labels, counts) {
+		out[i] = rows[at]
+	}
+	return out
+}

@@ -1,0 +1,131 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"os"
+	"strings"
+
+	"widetally/core/analysis"
+	"widetally/core/study"
+	"widetally/core/studyfile"
+	"widetally/internal/intake"
+)
+
+// Packed is a study in a file that arrived: what could be opened.
+type Packed struct {
+	Name, Units       string
+	Rows              int64
+	Questions, Claims int
+}
+
+// documentsOf reads the documents of a study file; ok is false for a file without them.
+func (s *base) documentsOf(w waiting) (book studyfile.Codebook, asked studyfile.Analyses, reported studyfile.Report, ok bool, err error) {
+	f, err := os.Open(w.path)
+	if err != nil {
+		return book, asked, reported, false, fmt.Errorf("service: %w", err)
+	}
+	defer f.Close()
+	read := func(name string) ([]byte, error) {
+		raw, err := intake.Member(s.arrivals.file(f, w), name)
+		if errors.Is(err, intake.ErrNoMember) {
+			return nil, nil
+		}
+		return raw, err
+	}
+	raw, err := read(studyfile.CodebookName)
+	if err != nil || raw == nil {
+		return book, asked, reported, false, err
+	}
+	if err = studyfile.Read(raw, studyfile.CodebookFormat, &book); err != nil {
+		return book, asked, reported, true, packed(err)
+	}
+	for _, d := range []struct {
+		name string
+		into func(raw []byte) error
+	}{
+		{studyfile.AnalysesName, func(raw []byte) error { return studyfile.Read(raw, studyfile.AnalysesFormat, &asked) }},
+		{studyfile.ReportName, func(raw []byte) error { return studyfile.Read(raw, studyfile.ReportFormat, &reported) }},
+	} {
+		if raw, err = read(d.name); err != nil {
+			return book, asked, reported, true, err
+		}
+		if raw == nil {
+			continue
+		}
+		if err = d.into(raw); err != nil {
+			return book, asked, reported, true, packed(err)
+		}
+	}
+	return book, asked, reported, true, nil
+}
+
+// packed says what is wrong with a study file.
+func packed(err error) error {
+	if errors.Is(err, studyfile.ErrNewer) {
+		return invalid("packed.newer", "", nil)
+	}
+	return invalid("packed.broken", "", map[string]string{"why": strings.TrimPrefix(err.Error(), "studyfile: ")})
+}
+
+// PackedIn tells of the study in a file that arrived; nil where there is none.
+func (s *Uploads) PackedIn(arrivalID string) (*Packed, error) {
+	w, err := s.arrivals.get(arrivalID)
+	if err != nil {
+		return nil, err
+	}
+	book, asked, _, ok, err := s.documentsOf(w)
+	if err != nil || !ok {
+		return nil, err
+	}
+	out := &Packed{Name: book.Study.Name, Units: book.Study.Units, Rows: book.Study.Rows, Questions: len(book.Questions)}
+	for _, a := range asked.Analyses {
+		if a.Claim > 0 && a.WithdrawnAt == nil {
+			out.Claims++
+		}
+	}
+	return out, nil
+}
+
+// Open makes of a study file the study that it was: the same questions, subgroups, analyses,
+// claims with their times, and report. The line of undo begins anew.
+func (s *Studies) Open(ctx context.Context, arrivalID string) (study.Study, error) {
+	w, err := s.arrivals.get(arrivalID)
+	if err != nil {
+		return study.Study{}, err
+	}
+	book, asked, reported, ok, err := s.documentsOf(w)
+	if err == nil && !ok {
+		err = invalid("packed.none", "", nil)
+	}
+	if err != nil {
+		return study.Study{}, err
+	}
+	table, w, err := s.readable(ctx, arrivalID, intake.Settings{Format: intake.DataPackage, Shape: intake.Rows, Encoding: intake.UTF8, Delimiter: ",", HeaderRow: 1, HeaderSaid: true})
+	if err != nil {
+		return study.Study{}, err
+	}
+	release, err := s.arrivals.turn(ctx, s.arrivals.keeping, w.progress)
+	if err != nil {
+		return study.Study{}, err
+	}
+	defer release()
+	if err := s.arrivals.room(keptSize(w)); err != nil {
+		return study.Study{}, err
+	}
+	var made study.Study
+	err = s.store.InTx(ctx, func(ctx context.Context) error {
+		o := &opening{base: s.base, ctx: ctx, book: book, asked: asked, table: table, questions: map[uint64]uint64{}, parts: map[uint64]uint64{}, analyses: map[uint64]uint64{}, sets: map[uint64]*analysis.OnShelf{}}
+		if err := o.study(w); err != nil {
+			return err
+		}
+		made = o.made
+		return o.report(reported.Report)
+	})
+	if err != nil {
+		return study.Study{}, err
+	}
+	s.arrivals.discard(arrivalID)
+	return s.store.Study(context.WithoutCancel(ctx), made.ID)
+}

@@ -1,0 +1,265 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"widetally/core/analysis"
+	"widetally/core/study"
+	"widetally/core/studyfile"
+	"widetally/core/survey"
+	"widetally/internal/intake"
+)
+
+// opening is a study file on its way into the store; the maps give the ids of what has been
+// stored, by those in the file.
+type opening struct {
+	*base
+	ctx                        context.Context
+	book                       studyfile.Codebook
+	asked                      studyfile.Analyses
+	table                      *intake.Table
+	made                       study.Study
+	questions, parts, analyses map[uint64]uint64
+	sets                       map[uint64]*analysis.OnShelf
+}
+
+func broken(why string) error { return invalid("packed.broken", "", map[string]string{"why": why}) }
+
+func (o *opening) study(w waiting) (err error) {
+	in := o.book.Study
+	name, err := plain(in.Name, "/name", maxName, true)
+	if err != nil {
+		return err
+	}
+	units, err := plain(in.Units, "/units", maxUnits, true)
+	if err != nil {
+		return err
+	}
+	if in.Decimals < 0 || in.Decimals > 6 || in.Rows != int64(o.table.Rows) {
+		return broken(fmt.Sprintf("it has %d rows of answers and tells of %d", o.table.Rows, in.Rows))
+	}
+	if o.made, err = o.store.AddStudy(o.ctx, study.Study{Name: name, Units: units, Decimals: in.Decimals}); err != nil {
+		return err
+	}
+	if err := keepFile(o.ctx, o.store, o.made.ID, w); err != nil {
+		return err
+	}
+	for _, step := range []func() error{o.lists, o.addQuestions, o.columns, o.subgroups, o.addAnalyses, o.rest} {
+		if err := step(); err != nil {
+			return err
+		}
+	}
+	return describeFile(o.ctx, o.store, o.made.ID, o.table)
+}
+
+func (o *opening) part(kind study.PartKind, id uint64, name, definition string) error {
+	if _, err := plain(name, "/name", maxName, true); err != nil {
+		return err
+	}
+	p, err := o.store.AddPart(o.ctx, study.Part{StudyID: o.made.ID, Kind: kind, Name: name, Definition: definition})
+	if err == nil && id != 0 {
+		o.parts[id] = p.ID
+	}
+	return err
+}
+
+func (o *opening) lists() error {
+	for _, l := range o.book.Lists {
+		if _, err := listOf(study.Part{Definition: string(l.Answers)}); err != nil {
+			return broken("a shared list")
+		}
+		if err := o.part(study.AnswerList, l.ID, l.Name, string(l.Answers)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func (o *opening) question(id uint64) uint64 { return o.questions[id] }
+
+// addQuestions stores the questions as they were; what they name of each other follows once all
+// of them have their ids.
+func (o *opening) addQuestions() error {
+	list := make([]study.Question, len(o.book.Questions))
+	seen := map[string]bool{}
+	for i, q := range o.book.Questions {
+		if !slices.Contains(survey.Kinds, q.Kind) || q.ID == 0 || seen[strings.ToLower(q.Name)] || q.Name == "" {
+			return broken(fmt.Sprintf("question %d", i+1))
+		}
+		seen[strings.ToLower(q.Name)] = true
+		one := study.Question{StudyID: o.made.ID, Position: i, KindReason: q.KindReason, Question: survey.Question{Name: q.Name, Wording: q.Wording, Short: q.Short, Note: q.Note, Section: q.Section, Kind: q.Kind, Derivation: q.Derivation}}
+		slots := map[survey.Slot]bool{}
+		for _, a := range q.Answers {
+			if slots[a.Slot] {
+				return broken(fmt.Sprintf("the answers of %q", q.Name))
+			}
+			slots[a.Slot] = true
+			one.Answers = append(one.Answers, survey.Answer(a))
+		}
+		if err := textsFit(one.Question, survey.Question{}); err != nil {
+			return err
+		}
+		if q.List != 0 {
+			id := o.parts[q.List]
+			if id == 0 {
+				return broken(fmt.Sprintf("the list of %q", q.Name))
+			}
+			one.ListID = &id
+		}
+		list[i] = one
+	}
+	ids, err := o.store.AddQuestions(o.ctx, list)
+	if err != nil {
+		return err
+	}
+	for i, q := range o.book.Questions {
+		o.questions[q.ID] = ids[i]
+	}
+	return o.named()
+}
+
+// named gives conditions and derivations the ids of the questions here.
+func (o *opening) named() error {
+	stored, err := o.store.Questions(o.ctx, o.made.ID)
+	if err != nil {
+		return err
+	}
+	find := func(id uint64) (survey.Question, bool) {
+		for _, q := range stored {
+			if q.ID == id {
+				return q.Question, true
+			}
+		}
+		return survey.Question{}, false
+	}
+	var edits []study.Question
+	for i, q := range o.book.Questions {
+		if q.Base == nil && q.Derivation == nil {
+			continue
+		}
+		now := stored[i]
+		if q.Base != nil {
+			c := q.Base.Renamed(o.question)
+			if err := c.Check(find); err != nil {
+				return broken(fmt.Sprintf("the base of %q", q.Name))
+			}
+			now.Base = &c
+		}
+		if q.Derivation != nil {
+			by := *q.Derivation
+			by.Sources = nil
+			for _, id := range q.Derivation.Sources {
+				if o.questions[id] == 0 {
+					return broken(fmt.Sprintf("the sources of %q", q.Name))
+				}
+				by.Sources = append(by.Sources, o.questions[id])
+			}
+			now.Derivation = &by
+		}
+		edits = append(edits, now)
+	}
+	if len(edits) == 0 {
+		return nil
+	}
+	return o.store.EditQuestions(o.ctx, edits, func(int) bool { return false })
+}
+
+// columns stores the answers: those of the table as their questions have them, then what is
+// derived from them.
+func (o *opening) columns() error {
+	o.made.Rows = int64(o.table.Rows)
+	if by := o.book.Study.CountedBy; by != 0 {
+		id := o.questions[by]
+		if id == 0 {
+			return broken("what counts the rows")
+		}
+		o.made.CountQuestion = &id
+	}
+	if err := o.store.SetStudyData(o.ctx, o.made); err != nil {
+		return err
+	}
+	stored, err := o.store.Questions(o.ctx, o.made.ID)
+	if err != nil {
+		return err
+	}
+	var data []study.Column
+	done := map[uint64]bool{}
+	for _, q := range stored {
+		if q.Derivation != nil {
+			continue
+		}
+		at := slices.IndexFunc(o.table.Columns, func(b survey.Built) bool { return b.Name == q.Name })
+		if at < 0 {
+			return broken(fmt.Sprintf("the column %q is lacking", q.Name))
+		}
+		read, err := survey.ReadAs(q.Question, o.table.Columns[at])
+		if err != nil {
+			return broken(fmt.Sprintf("the column %q", q.Name))
+		}
+		answers, column, _, err := survey.Refit(q.Answers, read.Answers, read.Data, false)
+		if err != nil || len(answers) != len(q.Answers) {
+			return broken(fmt.Sprintf("the column %q has answers that its codebook lacks", q.Name))
+		}
+		data, done[q.ID] = append(data, study.Column{QuestionID: q.ID, Generation: 1, Column: column}), true
+	}
+	if err := o.store.SaveColumns(o.ctx, data, func(int) {}); err != nil {
+		return err
+	}
+	d := newDraft(o.ctx, o.base, o.made)
+	for again := true; again; {
+		again = false
+		for _, q := range stored {
+			if done[q.ID] || slices.ContainsFunc(q.Derivation.Sources, func(id uint64) bool { return !done[id] }) {
+				continue
+			}
+			column, err := d.derivedAgain(q)
+			if bad := (*survey.DerivationError)(nil); errors.As(err, &bad) {
+				return broken(fmt.Sprintf("how %q is derived", q.Name))
+			}
+			if err != nil {
+				return err
+			}
+			if err := o.store.SaveColumn(o.ctx, q.ID, 1, column); err != nil {
+				return err
+			}
+			done[q.ID], again = true, true
+		}
+	}
+	if len(done) != len(stored) {
+		return broken("questions that are derived from each other")
+	}
+	return nil
+}
+
+func (o *opening) subgroups() error {
+	stored, err := o.store.Questions(o.ctx, o.made.ID)
+	if err != nil {
+		return err
+	}
+	find := func(id uint64) (survey.Question, bool) {
+		for _, q := range stored {
+			if q.ID == id {
+				return q.Question, true
+			}
+		}
+		return survey.Question{}, false
+	}
+	for _, g := range o.book.Subgroups {
+		c := g.Condition.Renamed(o.question)
+		if err := c.Check(find); err != nil {
+			return broken(fmt.Sprintf("the subgroup %q", g.Name))
+		}
+		definition, err := jsonText(c)
+		if err != nil {
+			return fmt.Errorf("service: %w", err)
+		}
+		if err := o.part(study.Subgroup, g.ID, g.Name, definition); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,29 @@
+#!/bin/bash
+# Opens the report of the demo, in the forms of office programs, with LibreOffice and turns it into
+# pictures in build/office, to be looked at. LibreOffice comes from Debian's packages.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+need=()
+command -v soffice >/dev/null || need+=(libreoffice-writer-nogui libreoffice-calc-nogui)
+command -v pdftoppm >/dev/null || need+=(poppler-utils)
+if [ ${#need[@]} -gt 0 ]; then
+  as_root=(); [ "$(id -u)" -eq 0 ] || as_root=(sudo)
+  "${as_root[@]}" apt-get install -y --no-install-recommends "${need[@]}"
+fi
+data=$(mktemp -d)
+build/widetally demo --data "$data" --addr 127.0.0.1:8491 >"$data/out" 2>&1 &
+server=$!
+trap 'kill -INT $server; wait $server || true; rm -rf "$data"' EXIT
+for _ in $(seq 120); do [ -s "$data/address" ] && break; sleep 0.5; done
+study="$(cat "$data/address")/api/v1/studies/1"
+pieces='{"id":1,"prose":"## Tenure\n\nOf {tenure: n} households {tenure: % Owns it} own their home; see {tenure: table}.\n\n1. one\n2. two"},{"id":2,"question":4}'
+for n in 1 2 6 10 12 19; do pieces+=",{\"id\":$((n + 10)),\"analysis\":$n}"; done
+curl -sf -X PUT "$study/report" -H 'Content-Type: application/json' -H 'If-Match: "1"' -d "{\"title\":\"Kerbside collection\",\"pieces\":[$pieces]}" >/dev/null
+rm -rf build/office && mkdir -p build/office
+for form in docx odt xlsx ods; do
+  curl -sf "$study/report/file?form=$form" -o "build/office/report.$form"
+  mkdir "build/office/$form"
+  soffice --headless --convert-to pdf --outdir "build/office/$form" "build/office/report.$form" >/dev/null
+  pdftoppm -r 60 -png "build/office/$form/report.pdf" "build/office/$form/page"
+  echo "$form: $(ls build/office/$form/*.png | wc -l) pages"
+done
