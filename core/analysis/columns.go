@@ -17,6 +17,9 @@ type Columns struct {
 	Get func(key Key) (survey.Source, error)
 	// Sample tells who is in a subgroup, "" for everyone.
 	Sample func(subgroup Key) (survey.Sample, error)
+	// Counted gives the distribution of a question's column in a subgroup from where it is
+	// remembered; nil where every question is counted anew.
+	Counted func(key, subgroup Key) (*survey.Distribution, error)
 }
 
 var _ Source = Columns{}
@@ -70,13 +73,39 @@ func (c Columns) asked(q, subgroup Key) (survey.Source, survey.Sample, error) {
 	return s, of, err
 }
 
+// counted gives a question with the distribution of its column.
+func (c Columns) counted(q, subgroup Key) (survey.Question, *survey.Distribution, error) {
+	if c.Counted != nil {
+		question, err := c.Question(context.Background(), q)
+		if err != nil {
+			return question, nil, err
+		}
+		d, err := c.Counted(q, subgroup)
+		return question, d, err
+	}
+	s, of, err := c.asked(q, subgroup)
+	if err != nil {
+		return s.Question, nil, err
+	}
+	d, err := distribute(s, of)
+	return s.Question, d, err
+}
+
+func distribute(s survey.Source, of survey.Sample) (*survey.Distribution, error) {
+	d, err := survey.Distribute(s.Column, s.Question.Slots(), of)
+	if err != nil {
+		return nil, fmt.Errorf("analysis: question %q: %w", s.Question.Name, err)
+	}
+	return d, nil
+}
+
 // Frequencies implements Source.
 func (c Columns) Frequencies(_ context.Context, q, subgroup Key) (*tally.Frequency, error) {
-	s, of, err := c.asked(q, subgroup)
+	question, d, err := c.counted(q, subgroup)
 	if err != nil {
 		return nil, err
 	}
-	return tally.Tabulate(s.Question, s.Column, of)
+	return tally.FrequencyOf(question, d), nil
 }
 
 // Crosstab implements Source.
@@ -105,44 +134,61 @@ func (c Columns) Crosstab(_ context.Context, rows, columns, layers, subgroup Key
 
 // MultipleResponse implements Source.
 func (c Columns) MultipleResponse(_ context.Context, q, subgroup Key) (*tally.MultipleResponse, error) {
+	question, d, err := c.counted(q, subgroup)
+	if err != nil {
+		return nil, err
+	}
+	return tally.MultipleOf(question, d), nil
+}
+
+// by counts a question within each proper answer of the question of the groups.
+func by[T any](c Columns, q, groups, subgroup Key, read func(q survey.Question, d *survey.Distribution) (T, error)) ([]T, error) {
 	s, of, err := c.asked(q, subgroup)
 	if err != nil {
 		return nil, err
 	}
-	return tally.TabulateMultiple(s.Question, s.Column, of)
-}
-
-// both gives a question and that of its groups.
-func (c Columns) both(q, groups, subgroup Key) (s, g survey.Source, of survey.Sample, err error) {
-	if s, of, err = c.asked(q, subgroup); err == nil {
-		g, err = c.Get(groups)
+	g, err := c.Get(groups)
+	if err != nil {
+		return nil, err
 	}
-	return s, g, of, err
+	samples, err := tally.Groups(g, of)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]T, len(samples))
+	for i, within := range samples {
+		d, err := distribute(s, within)
+		if err != nil {
+			return nil, err
+		}
+		if out[i], err = read(s.Question, d); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
 }
 
 // MultipleResponseBy implements Source.
 func (c Columns) MultipleResponseBy(_ context.Context, q, groups, subgroup Key) ([]*tally.MultipleResponse, error) {
-	s, g, of, err := c.both(q, groups, subgroup)
-	if err != nil {
-		return nil, err
-	}
-	return tally.TabulateMultipleBy(s, g, of)
+	return by(c, q, groups, subgroup, func(q survey.Question, d *survey.Distribution) (*tally.MultipleResponse, error) {
+		return tally.MultipleOf(q, d), nil
+	})
+}
+
+func describe(q survey.Question, d *survey.Distribution) (*tally.Summary, error) {
+	return tally.Describe(q.Numbers(d), usualConfidence)
 }
 
 // DescriptivesBy implements Source.
 func (c Columns) DescriptivesBy(_ context.Context, q, groups, subgroup Key) ([]*tally.Summary, error) {
-	s, g, of, err := c.both(q, groups, subgroup)
-	if err != nil {
-		return nil, err
-	}
-	return tally.DescribeBy(s, g, of, usualConfidence)
+	return by(c, q, groups, subgroup, describe)
 }
 
 // Descriptives implements Source.
 func (c Columns) Descriptives(_ context.Context, q, subgroup Key) (*tally.Summary, error) {
-	s, of, err := c.asked(q, subgroup)
+	question, d, err := c.counted(q, subgroup)
 	if err != nil {
 		return nil, err
 	}
-	return tally.Describe(s.Question, s.Column, of, usualConfidence)
+	return describe(question, d)
 }

@@ -4,8 +4,10 @@
 package inspect
 
 import (
+	"maps"
 	"math"
 	"regexp"
+	"slices"
 	"strings"
 
 	"widetally/core/survey"
@@ -72,21 +74,18 @@ func consecutive(values map[survey.Slot]float64) bool {
 	return lo >= 0 && hi-lo == float64(len(values)-1)
 }
 
-// Question inspects one question's column. asked is nil, or tells per row whether the
-// question was asked.
-func Question(q survey.Question, c survey.Column, of survey.Sample, asked *survey.Set) (*Report, error) {
-	counts, err := survey.CountAnswers(q, c, of)
-	if err != nil {
-		return nil, err
-	}
+// Question inspects one question by the distribution of its column. outside is nil, or the
+// distribution among those who were not asked the question.
+func Question(q survey.Question, d, outside *survey.Distribution) *Report {
+	counts := q.Counts(d)
 	r := &Report{Answered: counts.Everyone - counts.Missing, Missing: counts.Missing}
 	add := func(s Suspicion) { r.Suspicions = append(r.Suspicions, s) }
 	if r.Answered == 0 {
 		add(Suspicion{Kind: NobodyAnswered})
-		return r, nil
+		return r
 	}
 	values := q.Values()
-	r.ends(q, c, counts.BySlot, values, of)
+	r.ends(q, d, counts.BySlot, values)
 	switch {
 	case q.Kind.Tabulated():
 		for _, a := range q.Answers {
@@ -97,63 +96,45 @@ func Question(q survey.Question, c survey.Column, of survey.Sample, asked *surve
 		if r.Different == 1 && q.Kind != survey.ChooseAll {
 			add(Suspicion{Kind: Constant})
 		}
-	case c.F64 != nil:
-		r.numbers(q, c, of)
+	case q.Kind.Measured():
+		r.numbers(q, d.Numbers)
 	default:
-		r.texts(q, c, of)
+		r.texts(q, d.Texts)
 	}
 	if q.Kind.Coded() {
 		r.coded(q, counts.BySlot, values)
 	}
-	if asked != nil {
-		var n int64
-		got, err := survey.CountAnswers(q, c, survey.Sample{Frequency: of.Frequency, Subset: asked.Without()})
-		if err != nil {
-			return nil, err
-		}
-		if n = got.Everyone - got.Missing; n > 0 {
+	if outside != nil {
+		got := q.Counts(outside)
+		if n := got.Everyone - got.Missing; n > 0 {
 			add(Suspicion{Kind: OutsideBase, N: n})
 		}
 	}
-	return r, nil
+	return r
 }
 
-func (r *Report) ends(q survey.Question, c survey.Column, counts []int64, values map[survey.Slot]float64, of survey.Sample) {
-	lo, hi, any := math.Inf(1), math.Inf(-1), false
-	note := func(x float64) { lo, hi, any = min(lo, x), max(hi, x), true }
-	if c.F64 != nil {
-		for i, x := range c.F64 {
-			if _, missing := survey.MissingSlot(x); !missing && of.Counts(i) > 0 {
-				note(x)
-			}
-		}
-	} else {
-		for slot, x := range values {
-			if a, ok := q.Answer(slot); ok && a.SameAs == nil && counts[slot] > 0 {
-				note(x)
-			}
+func (r *Report) ends(q survey.Question, d *survey.Distribution, counts []int64, values map[survey.Slot]float64) {
+	lo, hi := math.Inf(1), math.Inf(-1)
+	if last := len(d.Numbers) - 1; last >= 0 {
+		lo, hi = d.Numbers[0].Number, d.Numbers[last].Number
+	}
+	for slot, x := range values {
+		if a, ok := q.Answer(slot); ok && a.SameAs == nil && counts[slot] > 0 && !q.Kind.Measured() {
+			lo, hi = min(lo, x), max(hi, x)
 		}
 	}
-	if any {
+	if lo <= hi {
 		r.Smallest, r.Largest = &lo, &hi
 	}
 }
 
-func (r *Report) numbers(q survey.Question, c survey.Column, of survey.Sample) {
-	seen := map[float64]int64{}
-	whole, positive, sum, n := true, true, 0.0, 0
-	for i, x := range c.F64 {
-		times := of.Counts(i)
-		if _, missing := survey.MissingSlot(x); missing || times == 0 {
-			continue
-		}
-		if _, known := seen[x]; known || len(seen) < 100_000 {
-			seen[x] += times
-		}
-		whole, positive = whole && x == math.Trunc(x), positive && x > 0
-		sum, n = sum+x, n+1
+func (r *Report) numbers(q survey.Question, v []survey.Value) {
+	whole, positive, sum, n := true, true, 0.0, int64(0)
+	for _, w := range v {
+		whole, positive = whole && w.Number == math.Trunc(w.Number), positive && w.Number > 0
+		sum, n = sum+w.Number*float64(w.Times), n+w.Times
 	}
-	r.Different = len(seen)
+	r.Different = len(v)
 	mean := sum / float64(n)
 	switch {
 	case q.Kind == survey.Weight || q.Kind == survey.Count:
@@ -166,19 +147,23 @@ func (r *Report) numbers(q survey.Question, c survey.Column, of survey.Sample) {
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: Constant})
 	}
 	// A code for missing among numbers lies far from the others or below 0 alone.
-	for x, times := range seen {
-		if x == math.Trunc(x) && missingCode.MatchString(survey.FormatNumber(x)) && isolated(x, seen) {
-			r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksMissing, Code: survey.FormatNumber(x), N: times})
+	numbers := make([]float64, len(v))
+	for i, w := range v {
+		numbers[i] = w.Number
+	}
+	for _, w := range v {
+		if x := w.Number; math.Abs(x) <= 9999 && x == math.Trunc(x) && missingCode.MatchString(survey.FormatNumber(x)) && isolated(x, numbers) {
+			r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksMissing, Code: survey.FormatNumber(x), N: w.Times})
 		}
 	}
 }
 
 // isolated reports whether a number is negative where no other is, or further above
 // the next lower one than all others lie apart together.
-func isolated(x float64, seen map[float64]int64) bool {
+func isolated(x float64, numbers []float64) bool {
 	lo, hi, n := math.Inf(1), math.Inf(-1), 0
-	for y := range seen {
-		if y != x && !(missingCode.MatchString(survey.FormatNumber(y)) && (y < 0) == (x < 0) && (y < 0 || y > 76)) {
+	for _, y := range numbers {
+		if y != x && !((y < 0) == (x < 0) && (y < 0 && y >= -9999 || y > 76 && y <= 9999) && missingCode.MatchString(survey.FormatNumber(y))) {
 			lo, hi, n = min(lo, y), max(hi, y), n+1
 		}
 	}
@@ -188,17 +173,12 @@ func isolated(x float64, seen map[float64]int64) bool {
 	return x < 0 && lo >= 0 || x > 0 && x > hi+(hi-lo)
 }
 
-func (r *Report) texts(q survey.Question, c survey.Column, of survey.Sample) {
-	seen := map[string]struct{}{}
+func (r *Report) texts(q survey.Question, different []string) {
 	dates := true
-	for i, s := range c.Text {
-		if s == "" || of.Counts(i) == 0 {
-			continue
-		}
-		seen[s] = struct{}{}
+	for _, s := range different {
 		dates = dates && datePattern.MatchString(strings.TrimSpace(s))
 	}
-	r.Different = len(seen)
+	r.Different = len(different)
 	switch {
 	case dates:
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksDates})
@@ -206,11 +186,7 @@ func (r *Report) texts(q survey.Question, c survey.Column, of survey.Sample) {
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksIdentifier})
 	default:
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksText})
-		cells := make([]string, 0, len(seen))
-		for s := range seen {
-			cells = append(cells, s)
-		}
-		r.parts(cells)
+		r.parts(different)
 	}
 }
 
@@ -279,13 +255,12 @@ func probablyMissing(q survey.Question, a survey.Answer, values map[survey.Slot]
 		}
 		return words > 0
 	}
-	seen := map[float64]int64{}
+	seen := map[float64]bool{x: true}
 	for s, v := range values {
 		if s != a.Slot {
-			seen[v] = 1
+			seen[v] = true
 		}
 	}
-	seen[x] = 1
 	if x > 0 && x < 10 { // 8 and 9 are codes like any other unless the list ends well below
 		hi := math.Inf(-1)
 		for y := range seen {
@@ -295,7 +270,7 @@ func probablyMissing(q survey.Question, a survey.Answer, values map[survey.Slot]
 		}
 		return len(seen) > 2 && hi <= 5 && hi >= 1
 	}
-	return len(seen) > 2 && isolated(x, seen) || x < 0 && len(seen) > 2
+	return len(seen) > 2 && isolated(x, slices.Collect(maps.Keys(seen))) || x < 0 && len(seen) > 2
 }
 
 // parts looks for a separator that cuts several cells into answers which come back

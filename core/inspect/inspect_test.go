@@ -50,8 +50,9 @@ func TestSuspicions(t *testing.T) {
 	}
 	for _, c := range cases {
 		t.Run(c.name, func(t *testing.T) {
-			r, err := Question(c.c.Question, c.c.Data, survey.Sample{}, nil)
+			d, err := survey.Distribute(c.c.Data, c.c.Question.Slots(), survey.Sample{})
 			require.NoError(t, err)
+			r := Question(c.c.Question, d, nil)
 			var got []string
 			for _, s := range r.Suspicions {
 				got = append(got, fmt.Sprint(s.Kind, " ", s.Code, " ", s.N))

@@ -2,7 +2,6 @@ package survey
 
 import (
 	"math"
-	"slices"
 	"sort"
 	"strconv"
 )
@@ -68,30 +67,18 @@ func (d Derivation) limits(c Column, values map[Slot]float64, of Sample) ([]floa
 	if d.Cut != EqualWidth && d.Cut != EqualGroups || d.Number < 2 || d.Number > mostBands {
 		return nil, &DerivationError{"number"}
 	}
-	type counted struct {
-		x     float64
-		times int64
+	counted, err := Distribute(c, SlotLimit, of)
+	if err != nil {
+		return nil, err
 	}
-	var all []counted
-	var n int64
-	of.Each(c.Rows(), func(i int, times int64) {
-		if x, _, ok := c.number(i, values); ok {
-			all = append(all, counted{x, times})
-			n += times
-		}
-	})
+	all, n := counted.numbers(values), int64(0)
+	for _, v := range all {
+		n += v.Times
+	}
 	if len(all) == 0 {
 		return nil, &DerivationError{"nobody"}
 	}
-	slices.SortFunc(all, func(a, b counted) int {
-		if a.x < b.x {
-			return -1
-		} else if a.x > b.x {
-			return 1
-		}
-		return 0
-	})
-	lo, hi := all[0].x, all[len(all)-1].x
+	lo, hi := all[0].Number, all[len(all)-1].Number
 	var limits []float64
 	if d.Cut == EqualWidth {
 		for k := 1; k < d.Number; k++ {
@@ -109,18 +96,15 @@ func (d Derivation) limits(c Column, values map[Slot]float64, of Sample) ([]floa
 	var seen int64
 	k, before := 1, math.Inf(-1)
 	for i, c := range all {
-		seen += c.times
+		seen += c.Times
 		isLast := i+1 == len(all)
-		if !isLast && all[i+1].x == c.x {
-			continue
-		}
 		for ; k < d.Number && seen*int64(d.Number) >= int64(k)*n; k++ {
-			limit := c.x
+			limit := c.Number
 			switch {
 			case isLast && d.UpperClosed:
 				limit = before
 			case !isLast && !d.UpperClosed:
-				limit = all[i+1].x
+				limit = all[i+1].Number
 			}
 			if limit > lo || d.UpperClosed && limit >= lo {
 				if len(limits) == 0 || limits[len(limits)-1] < limit {
@@ -128,7 +112,7 @@ func (d Derivation) limits(c Column, values map[Slot]float64, of Sample) ([]floa
 				}
 			}
 		}
-		before = c.x
+		before = c.Number
 	}
 	if len(limits) == 0 {
 		return nil, &DerivationError{"one_value"}

@@ -138,47 +138,23 @@ const (
 // Evaluate tells for each of rows respondents whether the condition, which has
 // passed Check, holds. get gives a question with its column.
 func (c Condition) Evaluate(rows int, get func(id uint64) (Source, error)) (*Set, error) {
-	t, err := c.truths(rows, get)
-	if err != nil {
-		return nil, err
-	}
-	in := NewSet(rows)
-	for i, v := range t {
-		if v == yes {
-			in.Add(i)
-		}
-	}
-	return in, nil
+	return c.those(yes, rows, get)
 }
 
-func (c Condition) truths(rows int, get func(id uint64) (Source, error)) ([]truth, error) {
+// those gives the respondents of whom the condition is known to hold, or known not to.
+func (c Condition) those(is truth, rows int, get func(id uint64) (Source, error)) (*Set, error) {
 	switch c.Op {
-	case And, Or, Not:
-		var out []truth
-		for i, part := range c.Of {
-			t, err := part.truths(rows, get)
-			if err != nil {
-				return nil, err
-			}
-			switch {
-			case c.Op == Not:
-				for r := range t {
-					t[r] = yes - t[r]
-				}
-				return t, nil
-			case i == 0:
-				out = t
-			case c.Op == And:
-				for r := range t {
-					out[r] = min(out[r], t[r])
-				}
-			default:
-				for r := range t {
-					out[r] = max(out[r], t[r])
-				}
+	case Not:
+		return c.Of[0].those(yes-is, rows, get)
+	case And, Or:
+		out, err := c.Of[0].those(is, rows, get)
+		for i := 1; err == nil && i < len(c.Of); i++ {
+			var part *Set
+			if part, err = c.Of[i].those(is, rows, get); err == nil {
+				out.join(part, (c.Op == And) == (is == yes))
 			}
 		}
-		return out, nil
+		return out, err
 	}
 	s, err := get(c.Question)
 	if err != nil {
@@ -187,27 +163,19 @@ func (c Condition) truths(rows int, get func(id uint64) (Source, error)) ([]trut
 	if s.Column.Rows() != rows {
 		return nil, fmt.Errorf("survey: condition: %q has %d of %d rows", s.Question.Name, s.Column.Rows(), rows)
 	}
-	return c.leaf(s, rows), nil
+	return c.leaf(s, is, rows), nil
 }
 
-// leaf looks at one question. For slots the outcome is looked up in a table.
-func (c Condition) leaf(s Source, rows int) []truth {
-	q, column := s.Question, s.Column
-	missing, counted := q.missing(), q.counted()
+// ofSlot tells what is known of who has a slot of a question.
+func (c Condition) ofSlot(q Question) func(slot int) truth {
+	missing, counted, values := q.missing(), q.counted(), q.Values()
 	chosen := make([]bool, len(missing))
 	for _, slot := range c.Answers {
 		if int(slot) < len(chosen) {
 			chosen[slot] = true
 		}
 	}
-	values := q.Values()
-	between := func(x float64) truth {
-		if (c.From == nil || *c.From <= x) && (c.To == nil || x <= *c.To) {
-			return yes
-		}
-		return no
-	}
-	of := func(slot int) truth {
+	return func(slot int) truth {
 		if slot >= len(missing) || missing[slot] {
 			if c.Op == Answered {
 				return no
@@ -219,7 +187,7 @@ func (c Condition) leaf(s Source, rows int) []truth {
 			return yes
 		case c.Op == Between:
 			if x, ok := values[Slot(slot)]; ok {
-				return between(x)
+				return c.between(x)
 			}
 			return unknown
 		case chosen[counted[slot]] || chosen[slot]:
@@ -227,48 +195,61 @@ func (c Condition) leaf(s Source, rows int) []truth {
 		}
 		return no
 	}
-	out := make([]truth, rows)
+}
+
+func (c Condition) between(x float64) truth {
+	if (c.From == nil || *c.From <= x) && (c.To == nil || x <= *c.To) {
+		return yes
+	}
+	return no
+}
+
+// leaf looks at one question. For slots the outcome is looked up in a table.
+func (c Condition) leaf(s Source, is truth, rows int) *Set {
+	column, of, out := s.Column, c.ofSlot(s.Question), NewSet(rows)
 	switch {
-	case column.U8 != nil || column.U16 != nil:
-		table := make([]truth, SlotLimit)
+	case column.U8 != nil:
+		var table [256]bool
 		for slot := range table {
-			table[slot] = of(slot)
+			table[slot] = of(slot) == is
 		}
-		for i, slot := range column.U8 {
-			out[i] = table[slot]
+		out.where8(column.U8, &table)
+	case column.U16 != nil:
+		table := new([1 << 16]bool)
+		for slot := range table {
+			table[slot] = of(slot) == is
 		}
-		for i, slot := range column.U16 {
-			out[i] = table[slot]
-		}
+		out.where(func(row int) bool { return table[column.U16[row]] })
 	case column.F64 != nil:
-		for i, x := range column.F64 {
+		out.where(func(row int) bool {
+			x := column.F64[row]
 			switch slot, isMissing := MissingSlot(x); {
 			case isMissing:
-				out[i] = of(int(slot))
+				return of(int(slot)) == is
 			case c.Op == Between:
-				out[i] = between(x)
-			case !math.IsNaN(x):
-				out[i] = yes
+				return c.between(x) == is
 			}
-		}
+			return !math.IsNaN(x) == (is == yes)
+		})
 	case column.Sets != nil:
-		for i, set := range column.Sets {
-			out[i] = no
-			for slot := range missing {
-				if set&(1<<slot) != 0 {
-					out[i] = max(out[i], of(slot))
-				}
-			}
-			if set == 0 && c.Op == Answered {
-				out[i] = yes
+		var met, open uint64
+		for slot := range s.Question.Slots() {
+			switch of(slot) {
+			case yes:
+				met |= 1 << slot
+			case unknown:
+				open |= 1 << slot
 			}
 		}
+		out.where(func(row int) bool {
+			set := column.Sets[row]
+			if set&met != 0 || set == 0 && c.Op == Answered {
+				return is == yes
+			}
+			return set&open == 0 && is == no
+		})
 	default:
-		for i, text := range column.Text {
-			if text != "" {
-				out[i] = yes
-			}
-		}
+		out.where(func(row int) bool { return (column.Text[row] != "") == (is == yes) })
 	}
 	return out
 }

@@ -1,138 +1,111 @@
 package survey
 
-import "encoding/binary"
+import (
+	"bytes"
+	"encoding/binary"
+	"runtime"
+	"sync"
+)
 
-// count8 counts bytes. Where the slots are few, two or four neighbouring answers are counted
-// together, as one of their combinations; a column that holds slots beyond those is counted
-// one by one.
-func count8(column []uint8, slots int) [256]int64 {
-	switch {
-	case slots <= 4:
-		return countQuads(column)
-	case slots <= 8:
-		return countFours(column)
-	case slots <= 16:
-		return countPairs(column)
+// block is how many answers are counted at a time: few enough to stay in the nearest memory
+// while they are read once for each answer, a multiple of 64.
+const block = 16 << 10
+
+// fewSlots is up to how many answers looking for each by itself beats reading each once.
+const fewSlots = 16
+
+// twoFrom is from how many rows on a second goroutine pays.
+const twoFrom = 4_000_000
+
+// Halves has rows looked at, those of large columns by two goroutines at once. Each part begins
+// at a multiple of block.
+func Halves(rows int, look func(half, from, to int)) {
+	if rows < twoFrom || runtime.GOMAXPROCS(0) < 2 {
+		look(0, 0, rows)
+		return
 	}
-	return count8Each(column)
+	middle := rows / 2 / block * block
+	var second sync.WaitGroup
+	second.Go(func() { look(1, middle, rows) })
+	look(0, 0, middle)
+	second.Wait()
 }
 
-// countQuads counts answers of up to 2 bits, four at a time, in 256 combinations.
-func countQuads(column []uint8) (counts [256]int64) {
-	var a, b, c, d [256]int64
-	whole, beyond := column[:len(column)&^15], uint64(0)
-	for rest := whole; len(rest) >= 16; rest = rest[16:] {
-		q := rest[:16:16]
-		v, w := binary.LittleEndian.Uint64(q), binary.LittleEndian.Uint64(q[8:])
-		beyond |= v | w
-		v = (v | v>>6) & 0x000f000f000f000f // pairs of 4 bits
-		w = (w | w>>6) & 0x000f000f000f000f
-		v |= v >> 12 // fours of 8 bits, in the lower half of each half
-		w |= w >> 12
-		a[v&255]++
-		b[v>>32&255]++
-		c[w&255]++
-		d[w>>32&255]++
-	}
-	if beyond&0xfcfcfcfcfcfcfcfc != 0 {
-		return count8Each(column)
-	}
-	for i := range a {
-		n := a[i] + b[i] + c[i] + d[i]
-		counts[i&3] += n
-		counts[i>>2&3] += n
-		counts[i>>4&3] += n
-		counts[i>>6] += n
-	}
-	for _, x := range column[len(whole):] {
-		counts[x]++
+// count8 counts bytes.
+func count8(column []uint8, slots int, of Sample) (counts [256]int64) {
+	var parts [2][256]int64
+	Halves(len(column), func(half, from, to int) {
+		switch {
+		case of.Frequency != nil:
+			parts[half] = timed8(column, of, from, to)
+		case slots <= fewSlots:
+			masked8(column, of.Subset, from, to, &parts[half], func(part []uint8) { countEach(part, slots, &parts[half]) })
+		default:
+			var h histograms
+			masked8(column, of.Subset, from, to, &h[0], h.add)
+			parts[half] = h.sum()
+		}
+	})
+	for s := range counts {
+		counts[s] = parts[0][s] + parts[1][s]
 	}
 	return counts
 }
 
-// fold is after how many bytes the small tables of countFours are added up, so that none of
-// their counts can run over: sixteen bytes add at most two to each.
-const fold = 8 * 65_520
-
-// countFours counts answers of up to 3 bits, four at a time: 4,096 combinations, in two small
-// tables that take turns and fit into the nearest memory together.
-func countFours(column []uint8) (counts [256]int64) {
-	var a, b [4096]uint16
-	whole, beyond := column[:len(column)&^15], uint64(0)
-	for rest := whole; len(rest) > 0; {
-		part := rest[:min(fold, len(rest))]
-		rest = rest[len(part):]
-		for ; len(part) >= 16; part = part[16:] {
-			q := part[:16:16]
-			v, w := binary.LittleEndian.Uint64(q), binary.LittleEndian.Uint64(q[8:])
-			beyond |= v | w
-			v = (v | v>>5) & 0x003f003f003f003f // pairs of 6 bits
-			w = (w | w>>5) & 0x003f003f003f003f
-			v |= v >> 10 // fours of 12 bits, in the lower half of each half
-			w |= w >> 10
-			a[v&4095]++
-			b[v>>32&4095]++
-			a[w&4095]++
-			b[w>>32&4095]++
+// masked8 has blocks of bytes counted. Who is not in a subset is read as the blank answer and
+// taken off it again in counts.
+func masked8(column []uint8, in *Set, from, to int, counts *[256]int64, count func(part []uint8)) {
+	var masked [block]uint8
+	for ; from < to; from += block {
+		part := column[from:min(from+block, to)]
+		if in != nil {
+			n := in.Among(from, from+len(part))
+			if n == 0 {
+				continue
+			}
+			if n < len(part) {
+				in.Mask(masked[:len(part)], part, from)
+				part = masked[:len(part)]
+				counts[Blank] -= int64(len(part) - n)
+			}
 		}
-		if beyond&0xf8f8f8f8f8f8f8f8 != 0 {
-			return count8Each(column)
-		}
-		for i := range a {
-			n := int64(a[i]) + int64(b[i])
-			counts[i&7] += n
-			counts[i>>3&7] += n
-			counts[i>>6&7] += n
-			counts[i>>9] += n
-			a[i], b[i] = 0, 0
-		}
+		count(part)
 	}
-	for _, x := range column[len(whole):] {
-		counts[x]++
-	}
-	return counts
 }
 
-// countPairs counts answers of up to 4 bits, two at a time.
-func countPairs(column []uint8) (counts [256]int64) {
-	var a, b, c, d [256]int64
-	whole, beyond := column[:len(column)&^15], uint64(0)
-	for rest := whole; len(rest) >= 16; rest = rest[16:] {
-		q := rest[:16:16]
-		v, w := binary.LittleEndian.Uint64(q), binary.LittleEndian.Uint64(q[8:])
-		beyond |= v | w
-		v |= v >> 4
-		w |= w >> 4
-		a[v&255]++
-		b[v>>16&255]++
-		c[v>>32&255]++
-		d[v>>48&255]++
-		a[w&255]++
-		b[w>>16&255]++
-		c[w>>32&255]++
-		d[w>>48&255]++
+// everyByteValue holds each value of a byte, to look for.
+var everyByteValue = func() (all [256]byte) {
+	for i := range all {
+		all[i] = byte(i)
 	}
-	if beyond&0xf0f0f0f0f0f0f0f0 != 0 {
-		return count8Each(column)
+	return all
+}()
+
+// countEach looks for each answer by itself, which the standard library does many bytes at a
+// time, until every respondent has been found.
+func countEach(part []uint8, slots int, counts *[256]int64) {
+	found := 0
+	for s := 0; s < slots && found < len(part); s++ {
+		n := bytes.Count(part, everyByteValue[s:s+1])
+		counts[s] += int64(n)
+		found += n
 	}
-	for i := range a {
-		n := a[i] + b[i] + c[i] + d[i]
-		counts[i&15] += n
-		counts[i>>4] += n
+	if found < len(part) { // a damaged column: what it holds beyond is told
+		for _, x := range part {
+			if int(x) >= slots {
+				counts[x]++
+			}
+		}
 	}
-	for _, x := range column[len(whole):] {
-		counts[x]++
-	}
-	return counts
 }
 
-// count8Each counts bytes with eight sub-histograms, so that one increment does not wait for
-// the last one when neighbours gave the same answer.
-func count8Each(column []uint8) [256]int64 {
-	var h [8][256]int64
-	rest := column
-	for ; len(rest) >= 8; rest = rest[8:] {
-		w := binary.LittleEndian.Uint64(rest)
+// histograms are eight, so that one increment does not wait for the last one when neighbours
+// gave the same answer.
+type histograms [8][256]int64
+
+func (h *histograms) add(part []uint8) {
+	for ; len(part) >= 8; part = part[8:] {
+		w := binary.LittleEndian.Uint64(part)
 		h[0][w&255]++
 		h[1][w>>8&255]++
 		h[2][w>>16&255]++
@@ -142,13 +115,42 @@ func count8Each(column []uint8) [256]int64 {
 		h[6][w>>48&255]++
 		h[7][w>>56]++
 	}
-	for _, x := range rest {
+	for _, x := range part {
 		h[0][x]++
 	}
-	for s := range 256 {
-		for k := 1; k < 8; k++ {
-			h[0][s] += h[k][s]
+}
+
+func (h *histograms) sum() (counts [256]int64) {
+	for k := range h {
+		for s, n := range h[k] {
+			counts[s] += n
 		}
 	}
-	return h[0]
+	return counts
+}
+
+// timed8 counts bytes, each as often as its row says.
+func timed8(column []uint8, of Sample, from, to int) (counts [256]int64) {
+	var h [4][256]int64
+	of.Times(from, to, func(from int, times []int64) {
+		part, i := column[from:][:len(times)], 0
+		for ; i+8 <= len(part) && i+8 <= len(times); i += 8 {
+			w, t := binary.LittleEndian.Uint64(part[i:i+8]), (*[8]int64)(times[i:i+8])
+			h[0][w&255] += t[0]
+			h[1][w>>8&255] += t[1]
+			h[2][w>>16&255] += t[2]
+			h[3][w>>24&255] += t[3]
+			h[0][w>>32&255] += t[4]
+			h[1][w>>40&255] += t[5]
+			h[2][w>>48&255] += t[6]
+			h[3][w>>56] += t[7]
+		}
+		for ; i < len(part); i++ {
+			h[0][part[i]] += times[i]
+		}
+	})
+	for s := range counts {
+		counts[s] = h[0][s] + h[1][s] + h[2][s] + h[3][s]
+	}
+	return counts
 }

@@ -1,63 +1,5 @@
 package survey
 
-import "math/bits"
-
-// Set is a set of rows, a bit each. A nil set holds every row.
-type Set struct {
-	words []uint64
-	rows  int
-}
-
-// NewSet returns an empty set among so many rows.
-func NewSet(rows int) *Set { return &Set{make([]uint64, (rows+63)/64), rows} }
-
-// Add puts a row into the set.
-func (s *Set) Add(row int) { s.words[row/64] |= 1 << (row % 64) }
-
-// Has reports whether a row is in the set.
-func (s *Set) Has(row int) bool { return s == nil || s.words[row/64]>>(row%64)&1 == 1 }
-
-// Count returns how many rows are in the set.
-func (s *Set) Count() (n int) {
-	for _, w := range s.words {
-		n += bits.OnesCount64(w)
-	}
-	return n
-}
-
-// Without returns the rows that are not in the set.
-func (s *Set) Without() *Set {
-	out := NewSet(s.rows)
-	for i, w := range s.words {
-		out.words[i] = ^w
-	}
-	if rest := s.rows % 64; rest != 0 {
-		out.words[len(out.words)-1] &= 1<<rest - 1
-	}
-	return out
-}
-
-// And returns the rows that are in both sets; nil holds every row.
-func (s *Set) And(other *Set) *Set {
-	switch {
-	case other == nil:
-		return s
-	case s == nil:
-		return other
-	}
-	out := NewSet(s.rows)
-	for i, w := range s.words {
-		out.words[i] = w & other.words[i]
-	}
-	return out
-}
-
-// Word returns 64 rows of the set, the first in the lowest bit.
-func (s *Set) Word(at int) uint64 { return s.words[at] }
-
-// Bytes estimates the memory that the set holds.
-func (s *Set) Bytes() int { return 8 * len(s.words) }
-
 // Sample says which rows of a study are counted and how many respondents each stands
 // for. The zero value counts every row once. Weights, strata and clusters will join it; a
 // tally takes the sample, never rows.
@@ -85,7 +27,11 @@ func (s Sample) Number(rows int) int64 {
 		return int64(s.Subset.Count())
 	}
 	var n int64
-	s.Each(rows, func(_ int, times int64) { n += times })
+	s.Times(0, rows, func(_ int, times []int64) {
+		for _, t := range times {
+			n += t
+		}
+	})
 	return n
 }
 
@@ -98,6 +44,34 @@ func (s Sample) Counts(row int) int64 {
 		return s.Frequency[row]
 	}
 	return 1
+}
+
+// Times calls f with blocks of the rows from one on, a multiple of 64, to before another, in
+// order, and the respondents that each row counts for, 0 for who is not in the subset; f must
+// not keep them. The first row of a block is a multiple of 64.
+func (s Sample) Times(from, before int, f func(from int, times []int64)) {
+	const at = 2048
+	var some [at]int64
+	for ; from < before; from += at {
+		to := min(from+at, before)
+		switch {
+		case s.Subset == nil && s.Frequency != nil:
+			f(from, s.Frequency[from:to])
+			continue
+		case s.Frequency != nil:
+			for i, n := range s.Frequency[from:to] {
+				some[i] = n & -int64(s.Subset.bit(from+i))
+			}
+		default:
+			for i := range to - from {
+				some[i] = 1
+				if s.Subset != nil {
+					some[i] = int64(s.Subset.bit(from + i))
+				}
+			}
+		}
+		f(from, some[:to-from])
+	}
 }
 
 // Each calls f for each row that is counted, in order, with the respondents that it
@@ -116,9 +90,5 @@ func (s Sample) Each(rows int, f func(row int, times int64)) {
 		}
 		return
 	}
-	for w, word := range s.Subset.words {
-		for ; word != 0; word &= word - 1 {
-			one(w*64 + bits.TrailingZeros64(word))
-		}
-	}
+	s.Subset.each(one)
 }

@@ -6,6 +6,7 @@ import (
 	"strconv"
 
 	"widetally/core/infer"
+	"widetally/core/survey"
 )
 
 // MostBins bounds the classes of a picture.
@@ -147,9 +148,9 @@ func (s *Summary) Box() Box {
 }
 
 func (s *Summary) quantile(p float64) float64 {
-	v := make([]value, len(s.Rows))
+	v := make([]survey.Value, len(s.Rows))
 	for i, row := range s.Rows {
-		v[i] = value{row.Value, row.Count}
+		v[i] = survey.Value{Number: row.Value, Times: row.Count}
 	}
-	return quantile7(v, s.N, p)
+	return listOf(v).quantile7(p)
 }

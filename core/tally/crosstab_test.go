@@ -1,10 +1,11 @@
 package tally
 
 import (
-	"encoding/binary"
+	"bytes"
 	"fmt"
 	"math/rand/v2"
 	"testing"
+	"unsafe"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -162,35 +163,74 @@ func TestWhatCannotBeCrossed(t *testing.T) {
 	}
 }
 
+// Of many respondents two goroutines count a half each; together it is what one loop counts.
+func TestManyRespondentsAreCountedInHalves(t *testing.T) {
+	const rows = 4_000_000 + 777
+	rng := rand.New(rand.NewPCG(4, 4))
+	a, b := asked("a", 6, false, rows, rng), asked("b", 8, false, rows, rng)
+	half, times := survey.NewSet(rows), make([]int64, rows)
+	for i := range rows {
+		times[i] = int64(i % 3)
+		if i%7 < 3 {
+			half.Add(i)
+		}
+	}
+	for name, of := range map[string]survey.Sample{"everyone": {}, "half": {Subset: half}, "counted": {Frequency: times}, "some counted": {Frequency: times, Subset: half}} {
+		var want [48]int64
+		var one, wide [6]int64
+		twoBytes, sets, numbers := make([]uint16, rows), make([]uint64, rows), make([]float64, rows)
+		for i := range rows {
+			n, x := of.Counts(i), a.Column.U8[i]
+			want[int(x)*8+int(b.Column.U8[i])] += n
+			one[x] += n
+			twoBytes[i], sets[i], numbers[i] = uint16(x), uint64(x), float64(x)
+		}
+		c, err := newCounter([]survey.Source{a, b})
+		require.NoError(t, err)
+		require.NoError(t, count([]*counter{c}, of))
+		assert.Equal(t, want[:], c.total(), name)
+		for _, column := range []survey.Column{a.Column, {U16: twoBytes}, {Sets: sets}, {F64: numbers}} {
+			d, err := survey.Distribute(column, 6, of)
+			require.NoError(t, err)
+			wide = [6]int64{}
+			copy(wide[:], d.Slots)
+			for _, v := range d.Numbers {
+				wide[int(v.Number)] = v.Times
+			}
+			for _, s := range d.Sets {
+				wide[s.Chosen] = s.Count
+			}
+			assert.Equal(t, one, wide, name)
+		}
+		who := survey.Condition{Op: survey.AnyOf, Question: 1, Answers: []survey.Slot{2, 5}}
+		in, err := who.Evaluate(rows, func(uint64) (survey.Source, error) { return a, nil })
+		require.NoError(t, err)
+		assert.Equal(t, one[2]+one[5], survey.Sample{Subset: in.And(of.Subset), Frequency: of.Frequency}.Number(rows), name)
+	}
+}
+
 // BenchmarkCross prints, beside its own time, that of a plain read of the same bytes and of
-// the straight loop in the same run, and the ratios.
+// the straight loop over the two questions in the same run, and the ratios.
 func BenchmarkCross(b *testing.B) {
 	const rows = 10_000_000
 	rng := rand.New(rand.NewPCG(5, 7))
 	x, y, z := asked("x", 7, false, rows, rng), asked("y", 9, false, rows, rng), asked("z", 4, false, rows, rng)
 	alike := survey.Source{Question: x.Question, Column: survey.Column{U8: make([]uint8, rows)}}
-	half := survey.NewSet(rows)
+	half, times := survey.NewSet(rows), make([]int64, rows)
 	for i := range rows {
+		times[i] = int64(rng.IntN(4))
 		if x.Column.U8[i] < 4 {
 			half.Add(i)
 		}
 	}
-	var sink uint64
-	read := func(columns ...[]uint8) func() {
-		return func() {
-			for _, c := range columns {
-				for ; len(c) >= 32; c = c[32:] {
-					sink += binary.LittleEndian.Uint64(c) ^ binary.LittleEndian.Uint64(c[8:]) ^ binary.LittleEndian.Uint64(c[16:]) ^ binary.LittleEndian.Uint64(c[24:])
-				}
-			}
-		}
-	}
+	ofTimes := unsafe.Slice((*byte)(unsafe.Pointer(unsafe.SliceData(times))), 8*rows)
+	sink := 0
 	straight := func() {
 		table, width := make([]int64, 63), y.Question.Slots()
 		for i, a := range x.Column.U8 {
 			table[int(a)*width+int(y.Column.U8[i])]++
 		}
-		sink += uint64(table[9])
+		sink += int(table[9])
 	}
 	for _, k := range []struct {
 		name    string
@@ -199,16 +239,21 @@ func BenchmarkCross(b *testing.B) {
 		columns [][]uint8
 	}{
 		{"two questions", []Crossing{{x, y, nil}}, survey.Sample{}, [][]uint8{x.Column.U8, y.Column.U8}},
+		{"two questions by counts", []Crossing{{x, y, nil}}, survey.Sample{Frequency: times}, [][]uint8{x.Column.U8, y.Column.U8, ofTimes}},
 		{"all alike", []Crossing{{alike, alike, nil}}, survey.Sample{}, [][]uint8{alike.Column.U8, alike.Column.U8}},
 		{"with layers", []Crossing{{x, y, &z}}, survey.Sample{}, [][]uint8{x.Column.U8, y.Column.U8, z.Column.U8}},
+		{"with layers by counts", []Crossing{{x, y, &z}}, survey.Sample{Frequency: times}, [][]uint8{x.Column.U8, y.Column.U8, z.Column.U8, ofTimes}},
 		{"four at once", []Crossing{{x, y, nil}, {z, y, nil}, {x, z, nil}, {alike, y, nil}}, survey.Sample{}, [][]uint8{x.Column.U8, y.Column.U8, z.Column.U8, alike.Column.U8}},
 		{"in a subgroup", []Crossing{{x, y, nil}}, survey.Sample{Subset: half}, [][]uint8{x.Column.U8, y.Column.U8}},
 	} {
 		b.Run(k.name, func(b *testing.B) {
 			limit, loop, own := 0.0, 0.0, 0.0
-			plain := read(k.columns...)
 			for b.Loop() {
-				limit += timed(plain)
+				limit += timed(func() {
+					for _, c := range k.columns {
+						sink += bytes.Count(c, []byte{0xfe})
+					}
+				})
 				loop += timed(straight)
 				own += timed(func() {
 					if _, err := Cross(k.c, k.of); err != nil {

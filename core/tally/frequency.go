@@ -33,17 +33,22 @@ type Frequency struct {
 	MissingRows []Row
 }
 
-// Tabulate counts a question's column. Each of the question's answers gets its
-// row, a spelling counted under another answer excepted; answers with a missing
-// reason are told apart. In a choose-all question a respondent counts in the row of
-// each chosen answer, so the percents need not add to 100. For a number or text only
-// the missing rows are listed, since proper answers have no slots.
+// Tabulate counts a question's column and reads it as FrequencyOf does.
 func Tabulate(q survey.Question, c survey.Column, of survey.Sample) (*Frequency, error) {
 	counts, err := survey.CountAnswers(q, c, of)
 	if err != nil {
 		return nil, fmt.Errorf("tabulate: %w", err)
 	}
 	return frequencyOf(q, counts), nil
+}
+
+// FrequencyOf makes the frequency table of a question from a distribution of its column. Each
+// of the question's answers gets its row, a spelling counted under another answer excepted;
+// answers with a missing reason are told apart. In a choose-all question a respondent counts
+// in the row of each chosen answer, so the percents need not add to 100. For a number or text
+// only the missing rows are listed, since proper answers have no slots.
+func FrequencyOf(q survey.Question, d *survey.Distribution) *Frequency {
+	return frequencyOf(q, q.Counts(d))
 }
 
 // FromCounts makes the frequency table of a question of which only counts are known, one for

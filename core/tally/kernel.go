@@ -1,6 +1,7 @@
 package tally
 
 import (
+	"cmp"
 	"encoding/binary"
 	"fmt"
 	"math/bits"
@@ -13,8 +14,9 @@ import (
 // Where all slots together make at most 256 combinations, eight respondents are taken at
 // a time: their slots, a byte each, stand in one word, and multiplying the word by a small
 // number multiplies each byte, since none runs over. The eight keys are counted two at a
-// time in tables of all pairs of keys, packed close so that they stay in the nearest cache, in turn in two tables, so that an increment does
-// not wait for the last one when neighbours gave the same answers. That a byte lies below
+// time in tables of all pairs of keys, packed close so that they stay in the nearest cache, in
+// turn in two tables, so that an increment does not wait for the last one when neighbours gave
+// the same answers. That a byte lies below
 // its number of slots is tested on the word, too.
 
 // blockRows is how many respondents are counted for one crosstab before the next one has
@@ -35,30 +37,47 @@ func (s side) at(row int) int {
 	return int(s.u16[row])
 }
 
+// part is the side among some rows only.
+func (s side) part(from, to int) side {
+	if s.u8 != nil {
+		s.u8 = s.u8[from:to]
+	} else {
+		s.u16 = s.u16[from:to]
+	}
+	return s
+}
+
 // counter counts one crosstab by the slots of its sides.
 type counter struct {
 	sides []side
 	rows  int
 	size  int // combinations of slots
 	plain []int64
+	// bytes says that a combination fits into a byte.
+	bytes bool
 	// pairs holds, for the fast way, counts by two keys of keyBits bits; nil elsewhere.
 	pairs   *[2][1 << 16]uint32
 	keyBits int
 	// seen bounds what may have gone into one entry of pairs.
 	seen int
+	// parts are the sides among the rows of a block, masked the room for copies of them in
+	// which who is not in the subset has the first slot.
+	parts    []side
+	masked8  [3][]uint8
+	masked16 [3][]uint16
 }
 
 // fastFrom is the number of respondents from which the tables of pairs pay.
 const fastFrom = 1 << 15
 
 func (c *counter) prepare() {
-	c.plain = make([]int64, c.size)
-	bytes := c.size < 256 && c.rows >= fastFrom // one key more is for whom a subset leaves out
+	c.plain, c.parts = make([]int64, c.size), make([]side, len(c.sides))
+	c.bytes = c.size <= 256
 	for _, s := range c.sides {
-		bytes = bytes && s.u8 != nil && s.slots <= 128
+		c.bytes = c.bytes && s.u8 != nil && s.slots <= 128
 	}
-	if bytes {
-		c.pairs, c.keyBits = new([2][1 << 16]uint32), bits.Len(uint(c.size))
+	if c.keyBits = bits.Len(uint(c.size - 1)); c.bytes && c.rows >= fastFrom {
+		c.pairs = new([2][1 << 16]uint32)
 	}
 }
 
@@ -73,17 +92,13 @@ func (c *counter) drain() {
 	if c.pairs == nil {
 		return
 	}
-	for high := range c.size + 1 {
-		for low := range c.size + 1 {
+	for high := range c.size {
+		for low := range c.size {
 			at := high<<c.keyBits | low
 			n := int64(c.pairs[0][at]) + int64(c.pairs[1][at])
 			c.pairs[0][at], c.pairs[1][at] = 0, 0
-			if high < c.size {
-				c.plain[high] += n
-			}
-			if low < c.size {
-				c.plain[low] += n
-			}
+			c.plain[high] += n
+			c.plain[low] += n
 		}
 	}
 	c.seen = 0
@@ -95,7 +110,8 @@ func (e *damagedError) Error() string {
 	return fmt.Sprintf("tally: the column of %q holds an answer that the question lacks", e.name)
 }
 
-// count runs all counters over the respondents, block by block.
+// count runs all counters over the respondents, block by block, two goroutines over those of
+// a large study.
 func count(counters []*counter, of survey.Sample) error {
 	if len(counters) == 0 {
 		return nil
@@ -109,67 +125,86 @@ func count(counters []*counter, of survey.Sample) error {
 			return fmt.Errorf("tally: question %q has %d rows, not %d", c.sides[0].name, c.rows, rows)
 		}
 	}
-	for from := 0; from < rows; from += blockRows {
-		to := min(from+blockRows, rows)
-		for _, c := range counters {
-			if err := c.add(from, to, of); err != nil {
-				return err
+	halves, failed := [2][]*counter{counters}, [2]error{}
+	survey.Halves(rows, func(half, from, to int) {
+		if half == 1 {
+			for _, c := range counters {
+				other := &counter{sides: c.sides, rows: c.rows, size: c.size}
+				other.prepare()
+				halves[1] = append(halves[1], other)
 			}
 		}
-	}
-	return nil
-}
-
-func (c *counter) add(from, to int, of survey.Sample) error {
-	switch {
-	case of.Frequency != nil:
-		return c.slow(from, to, of)
-	case of.Subset != nil:
-		return c.subset(from, to, of.Subset)
-	case c.pairs != nil:
-		return c.fast(from, to)
-	}
-	return c.straight(from, to)
-}
-
-// subset counts words of 64 respondents: in the fast way whoever is not in the subset gets
-// the key behind the last one; else one by one.
-func (c *counter) subset(from, to int, in *survey.Set) error {
-	for i := from; i < to; i += 64 {
-		end := min(i+64, to)
-		switch word := in.Word(i / 64); {
-		case word == 0:
-		case c.pairs != nil && end-i == 64 && len(c.sides) == 2:
-			if err := c.masked(i, word); err != nil {
-				return err
-			}
-		default:
-			for row := i; row < end; row++ {
-				if word>>(row-i)&1 == 1 {
-					if err := c.one(row, 1); err != nil {
-						return err
-					}
+		for ; from < to && failed[half] == nil; from += blockRows {
+			for _, c := range halves[half] {
+				if failed[half] = c.add(from, min(from+blockRows, to), of); failed[half] != nil {
+					return
 				}
 			}
 		}
-	}
-	return nil
-}
-
-func (c *counter) slow(from, to int, of survey.Sample) error {
-	for row := from; row < to; row++ {
-		if n := of.Counts(row); n > 0 {
-			if err := c.one(row, n); err != nil {
-				return err
-			}
+	})
+	for i, other := range halves[1] {
+		for key, n := range other.total() {
+			counters[i].plain[key] += n
 		}
 	}
-	return nil
+	return cmp.Or(failed[0], failed[1])
 }
 
+// add counts a block of respondents. Who is not in the subset is read as the combination of
+// the first slots and taken off it again.
+func (c *counter) add(from, to int, of survey.Sample) error {
+	for i, s := range c.sides {
+		c.parts[i] = s.part(from, to)
+	}
+	if of.Frequency != nil {
+		return c.timed(from, to, of)
+	}
+	if in := of.Subset; in != nil {
+		n := in.Among(from, to)
+		if n == 0 {
+			return nil
+		}
+		if n < to-from {
+			c.mask(in, from)
+			c.plain[0] -= int64(to - from - n)
+		}
+	}
+	if c.pairs != nil {
+		return c.fast(to - from)
+	}
+	return c.straight(to - from)
+}
+
+func (c *counter) mask(in *survey.Set, from int) {
+	for i := range c.parts {
+		switch p := &c.parts[i]; {
+		case p.u8 != nil:
+			if c.masked8[i] == nil {
+				c.masked8[i] = make([]uint8, blockRows)
+			}
+			to := c.masked8[i][:len(p.u8)]
+			in.Mask(to, p.u8, from)
+			p.u8 = to
+		default:
+			if c.masked16[i] == nil {
+				c.masked16[i] = make([]uint16, blockRows)
+			}
+			to := c.masked16[i][:len(p.u16)]
+			for k, x := range p.u16 {
+				to[k] = x
+				if !in.Has(from + k) {
+					to[k] = 0
+				}
+			}
+			p.u16 = to
+		}
+	}
+}
+
+// one counts one respondent of the block.
 func (c *counter) one(row int, n int64) error {
 	key := 0
-	for _, s := range c.sides {
+	for _, s := range c.parts {
 		slot := s.at(row)
 		if slot >= s.slots {
 			return &damagedError{s.name}
@@ -181,21 +216,21 @@ func (c *counter) one(row int, n int64) error {
 }
 
 // straight counts one respondent after the other.
-func (c *counter) straight(from, to int) error {
-	if len(c.sides) != 2 || c.sides[0].u8 == nil || c.sides[1].u8 == nil {
-		for row := from; row < to; row++ {
+func (c *counter) straight(rows int) error {
+	if len(c.parts) != 2 || c.parts[0].u8 == nil || c.parts[1].u8 == nil {
+		for row := range rows {
 			if err := c.one(row, 1); err != nil {
 				return err
 			}
 		}
 		return nil
 	}
-	a, b := c.sides[0].u8[from:to], c.sides[1].u8[from:to]
-	slotsA, slotsB := c.sides[0].slots, c.sides[1].slots
+	a, b := c.parts[0].u8, c.parts[1].u8
+	slotsA, slotsB := c.parts[0].slots, c.parts[1].slots
 	for i, x := range a {
 		y := int(b[i])
 		if int(x) >= slotsA || y >= slotsB {
-			return c.one(from+i, 1) // says which is damaged
+			return c.one(i, 1) // says which is damaged
 		}
 		c.plain[int(x)*slotsB+y]++
 	}
@@ -213,54 +248,63 @@ const (
 // tells already.
 func beyond(word, limit uint64) uint64 { return word + limit | word }
 
+// keys gives the combinations of eight respondents at a time, a byte each. Every one of two
+// or three columns has as many bytes; a missing third one is nil.
+type keys struct {
+	a, b, l                uint64 // what a column of the block is multiplied by
+	limitA, limitB, limitL uint64
+}
+
+func (c *counter) keys() (k keys, columnA, columnB, columnL []uint8) {
+	a, b := c.parts[len(c.parts)-2], c.parts[len(c.parts)-1]
+	k = keys{a: uint64(b.slots), limitA: uint64(128-a.slots) * everyByte, limitB: uint64(128-b.slots) * everyByte}
+	if len(c.parts) == 3 {
+		l := c.parts[0]
+		k.l, k.limitL, columnL = uint64(a.slots*b.slots), uint64(128-l.slots)*everyByte, l.u8
+	}
+	return k, a.u8, b.u8[:len(a.u8)], columnL
+}
+
 // fast takes eight respondents at a time.
-func (c *counter) fast(from, to int) error {
+func (c *counter) fast(rows int) error {
 	// An entry of pairs grows by at most one for every two respondents.
-	if c.seen += to - from; c.seen > 1<<32 {
+	if c.seen += rows; c.seen > 1<<32 {
 		c.drain()
-		c.seen = to - from
+		c.seen = rows
 	}
 	even, odd := &c.pairs[0], &c.pairs[1]
-	whole := from + (to-from)&^7
-	var bad uint64
-	a, b := c.sides[len(c.sides)-2], c.sides[len(c.sides)-1]
-	limitA, limitB := uint64(128-a.slots)*everyByte, uint64(128-b.slots)*everyByte
-	times := uint64(b.slots)
-	low := uint64(1)<<c.keyBits - 1
-	low *= everyLane
+	whole, bad := rows&^7, uint64(0)
+	k, columnA, columnB, columnL := c.keys()
+	low := (uint64(1)<<c.keyBits - 1) * everyLane
 	high, shift := low<<c.keyBits, uint(8-c.keyBits)
-	columnA := a.u8[from:whole]
-	columnB := b.u8[from:whole][:len(columnA)]
-	if len(c.sides) == 2 {
-		for i := 0; i+8 <= len(columnA); i += 8 {
+	if columnL == nil {
+		for i := 0; i+8 <= whole; i += 8 {
 			x, y := binary.LittleEndian.Uint64(columnA[i:i+8]), binary.LittleEndian.Uint64(columnB[i:i+8])
-			bad |= beyond(x, limitA) | beyond(y, limitB)
-			k := x*times + y
-			k = k&low | k>>(shift&7)&high
-			even[uint16(k)]++
-			odd[uint16(k>>16)]++
-			even[uint16(k>>32)]++
-			odd[uint16(k>>48)]++
+			bad |= beyond(x, k.limitA) | beyond(y, k.limitB)
+			w := x*k.a + y
+			w = w&low | w>>(shift&7)&high
+			even[uint16(w)]++
+			odd[uint16(w>>16)]++
+			even[uint16(w>>32)]++
+			odd[uint16(w>>48)]++
 		}
 	} else {
-		l := c.sides[0]
-		limitL, timesL := uint64(128-l.slots)*everyByte, uint64(a.slots*b.slots)
-		columnL := l.u8[from:whole][:len(columnA)]
-		for i := 0; i+8 <= len(columnA); i += 8 {
+		columnL = columnL[:len(columnA)]
+		for i := 0; i+8 <= whole; i += 8 {
 			x, y, z := binary.LittleEndian.Uint64(columnA[i:i+8]), binary.LittleEndian.Uint64(columnB[i:i+8]), binary.LittleEndian.Uint64(columnL[i:i+8])
-			bad |= beyond(x, limitA) | beyond(y, limitB) | beyond(z, limitL)
-			k := z*timesL + x*times + y
-			k = k&low | k>>(shift&7)&high
-			even[uint16(k)]++
-			odd[uint16(k>>16)]++
-			even[uint16(k>>32)]++
-			odd[uint16(k>>48)]++
+			bad |= beyond(x, k.limitA) | beyond(y, k.limitB) | beyond(z, k.limitL)
+			w := z*k.l + x*k.a + y
+			w = w&low | w>>(shift&7)&high
+			even[uint16(w)]++
+			odd[uint16(w>>16)]++
+			even[uint16(w>>32)]++
+			odd[uint16(w>>48)]++
 		}
 	}
 	if bad&highBits != 0 {
-		return c.damaged(from, to)
+		return c.damaged(rows)
 	}
-	for row := whole; row < to; row++ {
+	for row := whole; row < rows; row++ {
 		if err := c.one(row, 1); err != nil {
 			return err
 		}
@@ -268,53 +312,61 @@ func (c *counter) fast(from, to int) error {
 	return nil
 }
 
-// bytesOf spreads eight bits over the bytes of a word.
-var bytesOf = func() (table [256]uint64) {
-	for bits := range table {
-		for i := range 8 {
-			if bits>>i&1 == 1 {
-				table[bits] |= 0xff << (8 * i)
+// timed counts each respondent of the block as often as the row says.
+func (c *counter) timed(from, to int, of survey.Sample) (err error) {
+	if !c.bytes {
+		of.Times(from, to, func(at int, times []int64) {
+			for i, n := range times {
+				if n > 0 && err == nil {
+					err = c.one(at-from+i, n)
+				}
 			}
+		})
+		return err
+	}
+	var tables [4][256]int64
+	k, columnA, columnB, columnL := c.keys()
+	bad := uint64(0)
+	of.Times(from, to, func(at int, times []int64) {
+		first := at - from
+		a, b := columnA[first:first+len(times)], columnB[first:first+len(times)]
+		whole := len(times) &^ 7
+		for i := 0; i+8 <= whole; i += 8 {
+			x, y := binary.LittleEndian.Uint64(a[i:i+8]), binary.LittleEndian.Uint64(b[i:i+8])
+			bad |= beyond(x, k.limitA) | beyond(y, k.limitB)
+			w := x*k.a + y
+			if columnL != nil {
+				z := binary.LittleEndian.Uint64(columnL[first+i : first+i+8])
+				bad |= beyond(z, k.limitL)
+				w += z * k.l
+			}
+			t := (*[8]int64)(times[i : i+8])
+			tables[0][w&255] += t[0]
+			tables[1][w>>8&255] += t[1]
+			tables[2][w>>16&255] += t[2]
+			tables[3][w>>24&255] += t[3]
+			tables[0][w>>32&255] += t[4]
+			tables[1][w>>40&255] += t[5]
+			tables[2][w>>48&255] += t[6]
+			tables[3][w>>56] += t[7]
 		}
+		for i := whole; i < len(times) && err == nil; i++ {
+			err = c.one(first+i, times[i])
+		}
+	})
+	if bad&highBits != 0 && err == nil {
+		err = c.damaged(to - from)
 	}
-	return table
-}()
-
-// masked takes the 64 respondents from a row on of whom some are in a subset.
-func (c *counter) masked(from int, in uint64) error {
-	if c.seen += 64; c.seen > 1<<32 {
-		c.drain()
-		c.seen = 64
+	for key := range c.plain {
+		c.plain[key] += tables[0][key] + tables[1][key] + tables[2][key] + tables[3][key]
 	}
-	even, odd := &c.pairs[0], &c.pairs[1]
-	a, b := c.sides[0], c.sides[1]
-	columnA, columnB := a.u8[from:from+64], b.u8[from:from+64]
-	limitA, limitB := uint64(128-a.slots)*everyByte, uint64(128-b.slots)*everyByte
-	times, nobody := uint64(b.slots), uint64(c.size)*everyByte
-	low := (uint64(1)<<c.keyBits - 1) * everyLane
-	high, shift := low<<c.keyBits, uint(8-c.keyBits)
-	var bad uint64
-	for i := 0; i < 64; i += 8 {
-		x, y := binary.LittleEndian.Uint64(columnA[i:i+8]), binary.LittleEndian.Uint64(columnB[i:i+8])
-		bad |= beyond(x, limitA) | beyond(y, limitB)
-		mask := bytesOf[uint8(in>>i)]
-		k := (x*times+y)&mask | nobody&^mask
-		k = k&low | k>>(shift&7)&high
-		even[uint16(k)]++
-		odd[uint16(k>>16)]++
-		even[uint16(k>>32)]++
-		odd[uint16(k>>48)]++
-	}
-	if bad&highBits != 0 {
-		return c.damaged(from, from+64)
-	}
-	return nil
+	return err
 }
 
-// damaged says which column holds what its question lacks.
-func (c *counter) damaged(from, to int) error {
-	for _, s := range c.sides {
-		for row := from; row < to; row++ {
+// damaged says which column of the block holds what its question lacks.
+func (c *counter) damaged(rows int) error {
+	for _, s := range c.parts {
+		for row := range rows {
 			if s.at(row) >= s.slots {
 				return &damagedError{s.name}
 			}

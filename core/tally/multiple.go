@@ -28,14 +28,10 @@ type Pattern struct {
 	Count int64
 }
 
-// TabulateMultiple counts a choose-all question.
-func TabulateMultiple(q survey.Question, c survey.Column, of survey.Sample) (*MultipleResponse, error) {
-	f, err := Tabulate(q, c, of)
-	if err != nil {
-		return nil, err
-	}
-	m := &MultipleResponse{Frequency: f}
-	for _, r := range f.Rows {
+// MultipleOf reads a distribution of a choose-all question.
+func MultipleOf(q survey.Question, d *survey.Distribution) *MultipleResponse {
+	m := &MultipleResponse{Frequency: FrequencyOf(q, d), Patterns: []Pattern{}}
+	for _, r := range m.Frequency.Rows {
 		m.Responses += r.Count
 	}
 	under, isMissing := map[survey.Slot]survey.Slot{}, map[survey.Slot]bool{}
@@ -47,18 +43,18 @@ func TabulateMultiple(q survey.Question, c survey.Column, of survey.Sample) (*Mu
 		isMissing[a.Slot] = a.Missing != ""
 	}
 	times := map[uint64]int64{}
-	of.Each(len(c.Sets), func(row int, n int64) {
+sets:
+	for _, s := range d.Sets {
 		var folded uint64
-		for set := c.Sets[row]; set != 0; set &= set - 1 {
+		for set := s.Chosen; set != 0; set &= set - 1 {
 			slot := under[survey.Slot(bits.TrailingZeros64(set))]
 			if isMissing[slot] {
-				return
+				continue sets
 			}
 			folded |= 1 << slot
 		}
-		times[folded] += n
-	})
-	m.Patterns = []Pattern{}
+		times[folded] += s.Count
+	}
 	for set, count := range times {
 		m.Patterns = append(m.Patterns, Pattern{set, count})
 		n := bits.OnesCount64(set)
@@ -68,7 +64,7 @@ func TabulateMultiple(q survey.Question, c survey.Column, of survey.Sample) (*Mu
 		m.Chosen[n] += count
 	}
 	slices.SortFunc(m.Patterns, func(a, b Pattern) int { return cmp.Compare(a.Set, b.Set) })
-	return m, nil
+	return m
 }
 
 // Paired is a square table: what the same respondents answered first and second.
@@ -110,23 +106,15 @@ func Pair(t *Crosstab) *Paired {
 	return p
 }
 
-// Describe summarises the numbers of a column, each given once in the rows of the summary;
-// nil when nobody gave one.
-func Describe(q survey.Question, c survey.Column, of survey.Sample, confidence float64) (*Summary, error) {
-	times := map[float64]int64{}
-	for _, v := range numbers(c, q.Values(), of) {
-		times[v.x] += v.times
-	}
-	if len(times) == 0 {
+// Describe summarises rising numbers, each given once in the rows of the summary; nil when
+// there is none.
+func Describe(v []survey.Value, confidence float64) (*Summary, error) {
+	if len(v) == 0 {
 		return nil, nil
 	}
 	in := NumbersInput{Confidence: confidence, Percents: []float64{25, 50, 75}}
-	for x := range times {
-		in.Values = append(in.Values, x)
-	}
-	slices.Sort(in.Values)
-	for _, x := range in.Values {
-		in.Counts = append(in.Counts, times[x])
+	for _, w := range v {
+		in.Values, in.Counts = append(in.Values, w.Number), append(in.Counts, w.Times)
 	}
 	return SummariseNumbers(in)
 }

@@ -1,7 +1,6 @@
 package tally
 
 import (
-	"cmp"
 	"math"
 	"slices"
 
@@ -27,31 +26,21 @@ type Class struct {
 	Count    int64
 }
 
-// value is a number with the respondents who gave it.
-type value struct {
-	x     float64
-	times int64
-}
-
-// Summarise returns nil when no respondent gave a number. Values of a coded
-// discrete question are taken from valueOf; slots it does not know are skipped.
-func Summarise(c survey.Column, valueOf map[survey.Slot]float64, of survey.Sample) *Numeric {
-	v := numbers(c, valueOf, of)
+// Summarise describes rising numbers, each given once; nil when there is none.
+func Summarise(v []survey.Value) *Numeric {
 	if len(v) == 0 {
 		return nil
 	}
-	slices.SortFunc(v, func(a, b value) int { return cmp.Compare(a.x, b.x) })
-	n := &Numeric{Smallest: v[0].x, Largest: v[len(v)-1].x}
-	for _, w := range v {
-		n.N += w.times
-	}
+	n := &Numeric{Smallest: v[0].Number, Largest: v[len(v)-1].Number}
+	l := listOf(v)
+	n.N = l.n
 	m := measure(v, n.N)
 	n.Sum, n.Mean = m.sum, m.mean
 	if m.variance != nil {
 		sd := math.Sqrt(*m.variance)
 		n.SD = &sd
 	}
-	n.Quartile1, n.Median, n.Quartile3 = quantile7(v, n.N, 0.25), quantile7(v, n.N, 0.5), quantile7(v, n.N, 0.75)
+	n.Quartile1, n.Median, n.Quartile3 = l.quantile7(0.25), l.quantile7(0.5), l.quantile7(0.75)
 	n.Classes = classes(v, n.N)
 	return n
 }
@@ -64,76 +53,100 @@ type measures struct {
 
 // measure takes two passes, with the remainder of the first subtracted (Chan, Golub and
 // LeVeque 1983), so that a large mean costs no digits.
-func measure(v []value, n int64) measures {
-	m := measures{sum: compensatedSum(v, func(x float64) float64 { return x })}
+func measure(v []survey.Value, n int64) measures {
+	var all sum
+	for _, w := range v {
+		all.add(w.Number, w.Times)
+	}
+	m := measures{sum: all.total()}
 	m.mean = m.sum / float64(n)
 	if n > 1 {
-		rest := compensatedSum(v, func(x float64) float64 { return x - m.mean })
-		squares := compensatedSum(v, func(x float64) float64 { return (x - m.mean) * (x - m.mean) })
-		variance := math.Max(0, (squares-rest*rest/float64(n))/float64(n-1))
+		var rest, squares sum
+		for _, w := range v {
+			x := w.Number - m.mean
+			rest.add(x, w.Times)
+			squares.add(x*x, w.Times)
+		}
+		r := rest.total()
+		variance := math.Max(0, (squares.total()-r*r/float64(n))/float64(n-1))
 		m.variance = &variance
 	}
 	return m
 }
 
-func numbers(c survey.Column, valueOf map[survey.Slot]float64, of survey.Sample) []value {
-	var v []value
-	of.Each(c.Rows(), func(i int, times int64) {
-		x, known := 0.0, false
-		switch {
-		case c.F64 != nil:
-			x, known = c.F64[i], !math.IsNaN(c.F64[i])
-		case c.U8 != nil:
-			x, known = valueOf[survey.Slot(c.U8[i])]
-		case c.U16 != nil:
-			x, known = valueOf[survey.Slot(c.U16[i])]
-		}
-		if known {
-			v = append(v, value{x, times})
-		}
-	})
-	return v
-}
+// sum adds numbers with the correction of Neumaier (1974); what a product loses is told by a
+// fused multiplication (Ogita, Rump and Oishi 2005).
+type sum struct{ so, lost float64 }
 
-// compensatedSum adds f of each number with the correction of Neumaier (1974).
-func compensatedSum(v []value, f func(x float64) float64) float64 {
-	sum, lost := 0.0, 0.0
-	for _, w := range v {
-		x := f(w.x) * float64(w.times)
-		t := sum + x
-		if math.Abs(sum) >= math.Abs(x) {
-			lost += (sum - t) + x
-		} else {
-			lost += (x - t) + sum
-		}
-		sum = t
+func (s *sum) add(x float64, times int64) {
+	if times != 1 {
+		factor := float64(times)
+		product := x * factor
+		s.lost += math.FMA(x, factor, -product)
+		x = product
 	}
-	return sum + lost
+	t := s.so + x
+	if math.Abs(s.so) >= math.Abs(x) {
+		s.lost += (s.so - t) + x
+	} else {
+		s.lost += (x - t) + s.so
+	}
+	s.so = t
 }
 
-// quantile7 interpolates in the list in which each number stands as often as it was
-// given; n is that list's length.
-func quantile7(sorted []value, n int64, p float64) float64 {
-	h := float64(n-1) * p
+func (s *sum) total() float64 { return s.so + s.lost }
+
+// list is the list in which each number stands as often as it was given.
+type list struct {
+	v []survey.Value
+	// so holds how many numbers stand up to each one; nil where each was given once.
+	so []int64
+	n  int64
+}
+
+func listOf(v []survey.Value) list {
+	l := list{v: v}
+	for _, w := range v {
+		l.n += w.Times
+	}
+	if l.n > int64(len(v)) {
+		l.so = make([]int64, len(v))
+		so := int64(0)
+		for i, w := range v {
+			so += w.Times
+			l.so[i] = so
+		}
+	}
+	return l
+}
+
+// at returns the number in a place of the list, from 0.
+func (l list) at(place int64) float64 {
+	if l.so == nil {
+		return l.v[place].Number
+	}
+	i, _ := slices.BinarySearch(l.so, place+1)
+	return l.v[min(i, len(l.v)-1)].Number
+}
+
+// between interpolates at a place of the list that need not be whole.
+func (l list) between(h float64) float64 {
 	below := math.Floor(h)
-	lower, upper := at(sorted, int64(below)), at(sorted, min(int64(below)+1, n-1))
+	lower, upper := l.at(int64(below)), l.at(min(int64(below)+1, l.n-1))
 	return lower + (h-below)*(upper-lower)
 }
 
-// at returns the number in a 0-based place of the list of all respondents.
-func at(sorted []value, place int64) float64 {
-	for _, w := range sorted {
-		if place -= w.times; place < 0 {
-			return w.x
-		}
-	}
-	return sorted[len(sorted)-1].x
+func (l list) quantile7(p float64) float64 { return l.between(float64(l.n-1) * p) }
+
+// quantile6 interpolates at position (n+1)p, not before the first or after the last.
+func (l list) quantile6(p float64) float64 {
+	return l.between(math.Min(math.Max(float64(l.n+1)*p, 1), float64(l.n)) - 1)
 }
 
 // classes cuts sorted values into 6 to 15 bands whose width is 1, 2 or 5 times a
 // power of ten.
-func classes(sorted []value, n int64) []Class {
-	lo, hi := sorted[0].x, sorted[len(sorted)-1].x
+func classes(sorted []survey.Value, n int64) []Class {
+	lo, hi := sorted[0].Number, sorted[len(sorted)-1].Number
 	if !(hi > lo) || math.IsInf(hi-lo, 0) {
 		return []Class{{lo, hi, n}}
 	}
@@ -151,8 +164,8 @@ func classes(sorted []value, n int64) []Class {
 		out[i].From, out[i].To = (first+float64(i))*width, (first+float64(i)+1)*width
 	}
 	for _, w := range sorted {
-		i := min(max(int(math.Floor(w.x/width)-first), 0), bands-1)
-		out[i].Count += w.times
+		i := min(max(int(math.Floor(w.Number/width)-first), 0), bands-1)
+		out[i].Count += w.Times
 	}
 	return out
 }

@@ -4,6 +4,7 @@ import (
 	"math"
 
 	"widetally/core/infer"
+	"widetally/core/survey"
 )
 
 // OrderedSummary describes answers that have an order and need not be numbers.
@@ -71,13 +72,13 @@ func SummariseOrdered(counts []int64, scores, percents []float64) (*OrderedSumma
 	if scores == nil {
 		return s, nil
 	}
-	var v []value
+	var v []survey.Value
 	for i, x := range scores {
 		if !(math.Abs(x) <= 1e100) {
 			return nil, fail(infer.NotFinite, i)
 		}
 		if counts[i] > 0 {
-			v = append(v, value{x, counts[i]})
+			v = append(v, survey.Value{Number: x, Times: counts[i]})
 		}
 	}
 	m := measure(v, r.N)

@@ -1,12 +1,11 @@
 package tally
 
 import (
-	"cmp"
 	"math"
-	"slices"
 
 	"widetally/core/infer"
 	"widetally/core/prob"
+	"widetally/core/survey"
 )
 
 // Summary is the full description of numbers given with how often each was.
@@ -74,7 +73,7 @@ func SummariseNumbers(in NumbersInput) (*Summary, error) {
 			return nil, fail(PercentRange, i)
 		}
 	}
-	var v []value
+	var v []survey.Value
 	s := &Summary{Confidence: in.Confidence, Percents: in.Percents}
 	for i, x := range in.Values {
 		times := int64(1)
@@ -89,23 +88,24 @@ func SummariseNumbers(in NumbersInput) (*Summary, error) {
 		case times > infer.MaxCount || s.N > infer.MaxCount-times:
 			return nil, fail(infer.CountTooLarge, i)
 		case times > 0:
-			v = append(v, value{x, times})
+			v = append(v, survey.Value{Number: x, Times: times})
 			s.N += times
 		}
 	}
 	if s.N == 0 {
 		return nil, fail(infer.NoObservations, -1)
 	}
-	slices.SortFunc(v, func(a, b value) int { return cmp.Compare(a.x, b.x) })
+	v = survey.Merged(v)
+	l := listOf(v)
 	s.rows(v)
-	s.Smallest, s.Largest = v[0].x, v[len(v)-1].x
+	s.Smallest, s.Largest = v[0].Number, v[len(v)-1].Number
 	s.Range = s.Largest - s.Smallest
 	m := measure(v, s.N)
 	s.Sum, s.Mean, s.Variance = m.sum, m.mean, m.variance
-	s.Median = quantile7(v, s.N, 0.5)
+	s.Median = l.quantile7(0.5)
 	for _, p := range in.Percents {
-		s.PercentilesAtNMinus1 = append(s.PercentilesAtNMinus1, quantile7(v, s.N, p/100))
-		s.PercentilesAtNPlus1 = append(s.PercentilesAtNPlus1, quantile6(v, s.N, p/100))
+		s.PercentilesAtNMinus1 = append(s.PercentilesAtNMinus1, l.quantile7(p/100))
+		s.PercentilesAtNPlus1 = append(s.PercentilesAtNPlus1, l.quantile6(p/100))
 	}
 	if s.Variance != nil {
 		sd := math.Sqrt(*s.Variance)
@@ -117,32 +117,18 @@ func SummariseNumbers(in NumbersInput) (*Summary, error) {
 }
 
 // rows lists the different numbers and finds the commonest.
-func (s *Summary) rows(sorted []value) {
+func (s *Summary) rows(sorted []survey.Value) {
 	var most, so int64
-	for i := 0; i < len(sorted); {
-		row := SummaryRow{Value: sorted[i].x}
-		for ; i < len(sorted) && sorted[i].x == row.Value; i++ {
-			row.Count += sorted[i].times
-		}
-		so += row.Count
-		row.CumulativeCount = so
-		row.Share, row.CumulativeShare = float64(row.Count)/float64(s.N), float64(so)/float64(s.N)
-		s.Rows = append(s.Rows, row)
-		most = max(most, row.Count)
+	for _, w := range sorted {
+		so += w.Times
+		s.Rows = append(s.Rows, SummaryRow{Value: w.Number, Count: w.Times, CumulativeCount: so, Share: float64(w.Times) / float64(s.N), CumulativeShare: float64(so) / float64(s.N)})
+		most = max(most, w.Times)
 	}
 	for _, row := range s.Rows {
 		if row.Count == most {
 			s.Modes = append(s.Modes, row.Value)
 		}
 	}
-}
-
-// quantile6 interpolates at position (n+1)p, not before the first or after the last.
-func quantile6(sorted []value, n int64, p float64) float64 {
-	h := math.Min(math.Max(float64(n+1)*p, 1), float64(n)) - 1
-	below := math.Floor(h)
-	lower, upper := at(sorted, int64(below)), at(sorted, min(int64(below)+1, n-1))
-	return lower + (h-below)*(upper-lower)
 }
 
 // Grouped is an estimate from numbers given in classes.
@@ -176,7 +162,7 @@ func SummariseClasses(classes [][2]float64, counts []int64) (*Grouped, error) {
 		return nil, fail(CountsLength, -1)
 	}
 	g := &Grouped{MedianAt: -1}
-	var v []value
+	var v []survey.Value
 	for i, c := range classes {
 		switch {
 		case !(math.Abs(c[0]) <= 1e100 && math.Abs(c[1]) <= 1e100):
@@ -191,7 +177,7 @@ func SummariseClasses(classes [][2]float64, counts []int64) (*Grouped, error) {
 		g.N += counts[i]
 		k := GroupedClass{From: c[0], To: c[1], Midpoint: c[0] + (c[1]-c[0])/2, Count: counts[i], CumulativeCount: g.N}
 		g.Classes = append(g.Classes, k)
-		v = append(v, value{k.Midpoint, k.Count})
+		v = append(v, survey.Value{Number: k.Midpoint, Times: k.Count})
 	}
 	if g.N == 0 {
 		return nil, fail(infer.NoObservations, -1)

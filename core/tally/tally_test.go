@@ -2,7 +2,6 @@ package tally
 
 import (
 	"encoding/json"
-	"math/rand/v2"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -58,30 +57,6 @@ func TestTabulateEdges(t *testing.T) {
 	assert.Error(t, err, "a slot that the question lacks means a damaged column")
 }
 
-// The quick loop against a plain one, on all widths and with runs of one answer.
-func TestCountsAgreeAcrossWidths(t *testing.T) {
-	rng := rand.New(rand.NewPCG(3, 5))
-	for _, n := range []int{0, 1, 3, 4, 5, 1000, 4099} {
-		narrow, wide := make([]uint8, n), make([]uint16, n)
-		want := make([]int64, 7)
-		for i := range n {
-			s := uint8(rng.IntN(7))
-			if i%50 > 10 {
-				s = 2
-			}
-			narrow[i], wide[i] = s, uint16(s)
-			want[s]++
-		}
-		seven := survey.Question{Answers: []survey.Answer{{Slot: 6}}}
-		a, err := survey.CountAnswers(seven, survey.Column{U8: narrow}, survey.Sample{})
-		require.NoError(t, err)
-		b, err := survey.CountAnswers(seven, survey.Column{U16: wide}, survey.Sample{})
-		require.NoError(t, err)
-		assert.Equal(t, want, a.BySlot)
-		assert.Equal(t, want, b.BySlot)
-	}
-}
-
 func TestRoundedSum(t *testing.T) {
 	thirds := []float64{100.0 / 3, 100.0 / 3, 100.0 / 3}
 	assert.Equal(t, 99.9, RoundedSum(thirds, 1))
@@ -104,7 +79,9 @@ func TestSummariseReference(t *testing.T) {
 			}
 		}
 		column.F64 = append(column.F64, survey.MissingNumber(survey.Blank))
-		n := Summarise(column, nil, survey.Sample{})
+		d, err := survey.Distribute(column, 1, survey.Sample{})
+		require.NoError(t, err)
+		n := Summarise(d.Numbers)
 		require.NotNil(t, n)
 		for name, got := range map[string]float64{"n": float64(n.N), "mean": n.Mean, "sd": *n.SD, "median": n.Median, "sum": n.Sum} {
 			assert.True(t, c.Near(t, name, got), "%s was not compared", name)
@@ -115,5 +92,5 @@ func TestSummariseReference(t *testing.T) {
 		}
 		assert.Equal(t, n.N, total)
 	}
-	assert.Nil(t, Summarise(survey.Column{F64: []float64{survey.MissingNumber(3)}}, nil, survey.Sample{}))
+	assert.Nil(t, Summarise(nil))
 }

@@ -192,8 +192,8 @@ func (s *base) outcome(ctx context.Context, spec analysis.Spec, counted *analysi
 	if err != nil {
 		return nil, fmt.Errorf("service: %w", err)
 	}
-	if known, ok := s.outcomes.Get(digest); ok {
-		again := *known // the labels may be others
+	if known, ok := s.outcomes.get(digest); ok {
+		again := *known.Outcome // the labels may be others
 		again.Spec, again.Counted = spec, counted
 		return &again, nil
 	}
@@ -201,7 +201,7 @@ func (s *base) outcome(ctx context.Context, spec analysis.Spec, counted *analysi
 	if err != nil {
 		return nil, err
 	}
-	s.outcomes.Add(digest, o)
+	s.outcomes.put(digest, result{o})
 	return o, nil
 }
 

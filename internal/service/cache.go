@@ -1,12 +1,53 @@
 package service
 
 import (
+	"context"
+	"errors"
+	"fmt"
+	"runtime"
 	"sync"
+	"sync/atomic"
 
 	"github.com/hashicorp/golang-lru/v2/simplelru"
+	"golang.org/x/sync/singleflight"
 
-	"widetally/core/survey"
+	"widetally/core/analysis"
 )
+
+// cache keeps what was loaded or counted up to a number of bytes, dropping what was used
+// longest ago. What it holds is never changed. Safe for concurrent use.
+type cache[K comparable, V interface{ Bytes() int }] struct {
+	mu    sync.Mutex
+	lru   *simplelru.LRU[K, V]
+	bytes int
+	most  int
+}
+
+func newCache[K comparable, V interface{ Bytes() int }](most int) *cache[K, V] {
+	c := &cache[K, V]{most: most}
+	c.lru, _ = simplelru.NewLRU(1<<20, func(_ K, gone V) { c.bytes -= gone.Bytes() }) // fails for sizes below 1 only
+	return c
+}
+
+func (c *cache[K, V]) get(key K) (V, bool) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return c.lru.Get(key)
+}
+
+func (c *cache[K, V]) put(key K, value V) {
+	size := value.Bytes()
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.lru.Contains(key) || size > c.most {
+		return
+	}
+	c.lru.Add(key, value)
+	c.bytes += size
+	for c.bytes > c.most {
+		c.lru.RemoveOldest()
+	}
+}
 
 // columnKey names a state of a question's answers, which never changes.
 type columnKey struct {
@@ -14,36 +55,76 @@ type columnKey struct {
 	generation int
 }
 
-// columnCache keeps loaded columns up to a number of bytes, dropping those used
-// longest ago. Safe for concurrent use.
-type columnCache struct {
-	mu    sync.Mutex
-	lru   *simplelru.LRU[columnKey, survey.Column]
-	bytes int
-	most  int
-}
+// result is an outcome with the memory that it holds.
+type result struct{ *analysis.Outcome }
 
-func newColumnCache(most int) *columnCache {
-	c := &columnCache{most: most}
-	c.lru, _ = simplelru.NewLRU(1<<20, func(_ columnKey, gone survey.Column) { c.bytes -= gone.Bytes() })
-	return c
-}
-
-func (c *columnCache) get(key columnKey) (survey.Column, bool) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	return c.lru.Get(key)
-}
-
-func (c *columnCache) put(key columnKey, column survey.Column) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if c.lru.Contains(key) || column.Bytes() > c.most {
-		return
+// Bytes estimates the memory that a result holds: what was counted for it, mostly.
+func (r result) Bytes() int {
+	n := 4000
+	for _, s := range append(r.Counted.Summaries, r.Counted.Summary) {
+		if s != nil {
+			n += 48 * len(s.Rows)
+		}
 	}
-	c.lru.Add(key, column)
-	c.bytes += column.Bytes()
-	for c.bytes > c.most {
-		c.lru.RemoveOldest()
+	for _, t := range append(r.Counted.Crosstabs, r.Counted.Crosstab) {
+		if t != nil {
+			n += 8 * len(t.Cells)
+		}
+	}
+	return n
+}
+
+// ErrCrowded says that too much waits for its turn to be counted.
+var ErrCrowded = errors.New("service: too much waits for its turn")
+
+// mostWaiting bounds what waits for its turn.
+const mostWaiting = 128
+
+// turns lets as much be counted at a time as there are processors, so that small requests
+// keep being answered while large ones are; what several ask for at the same moment is
+// counted once for all of them.
+type turns struct {
+	going   singleflight.Group
+	places  chan struct{}
+	waiting atomic.Int64
+}
+
+func newTurns() *turns { return &turns{places: make(chan struct{}, runtime.GOMAXPROCS(0))} }
+
+// take waits for a turn; done gives it back. Errors: ErrCrowded, that of a context that ended.
+func (t *turns) take(ctx context.Context) (done func(), err error) {
+	if t.waiting.Add(1) > mostWaiting {
+		t.waiting.Add(-1)
+		return nil, ErrCrowded
+	}
+	defer t.waiting.Add(-1)
+	select {
+	case t.places <- struct{}{}:
+		return func() { <-t.places }, nil
+	case <-ctx.Done():
+		return nil, ctx.Err()
+	}
+}
+
+// once has something found by the first who asks for it under a key, for all who ask until it
+// is found. It goes on when one of them has gone.
+func once[T any](ctx context.Context, t *turns, key string, find func(ctx context.Context) (T, error)) (T, error) {
+	found := t.going.DoChan(key, func() (_ any, err error) {
+		defer func() {
+			if gone := recover(); gone != nil { // else it would end the process
+				err = fmt.Errorf("service: panic: %v", gone)
+			}
+		}()
+		return find(context.WithoutCancel(ctx))
+	})
+	var none T
+	select {
+	case r := <-found:
+		if r.Err != nil {
+			return none, r.Err
+		}
+		return r.Val.(T), nil
+	case <-ctx.Done():
+		return none, ctx.Err()
 	}
 }

@@ -51,7 +51,14 @@ func checkColumns(ctx context.Context, columns []survey.Built, counts, rows int)
 			of.Frequency = c.Data.Multiplicities()
 		}
 	}
-	return check(ctx, questions, func(i int) (survey.Column, error) { return columns[i].Data, nil }, int64(rows), of, nil)
+	return check(ctx, questions, func(i int) (d, outside *survey.Distribution, err error) {
+		among := of
+		if questions[i].Kind == survey.Count {
+			among.Frequency = nil
+		}
+		d, err = survey.Distribute(columns[i].Data, questions[i].Slots(), among)
+		return d, nil, err
+	}, of.Number(rows), int64(rows))
 }
 
 // Check inspects a study as it is now, beside how its files arrived.
@@ -60,14 +67,12 @@ func (s *Uploads) Check(ctx context.Context, studyID uint64) (*Check, error) {
 	if err != nil {
 		return nil, err
 	}
-	get := s.getter(ctx, p.dataset)
-	c, err := check(ctx, p.questions, func(i int) (survey.Column, error) {
+	c, err := check(ctx, p.questions, func(i int) (d, outside *survey.Distribution, err error) {
 		if p.damaged != nil {
-			return survey.Column{}, p.damaged
+			return nil, nil, p.damaged
 		}
-		return s.load(ctx, p.questions[i], p.study.Rows)
-	}, p.study.Rows, p.of,
-		func(base survey.Condition) (*survey.Set, error) { return base.Evaluate(int(p.study.Rows), get) })
+		return s.inAndOutside(ctx, p, p.questions[i])
+	}, p.of.Number(int(p.study.Rows)), p.study.Rows)
 	if err != nil {
 		return nil, err
 	}
@@ -97,19 +102,42 @@ func (s *Uploads) Check(ctx context.Context, studyID uint64) (*Check, error) {
 	return c, nil
 }
 
-func check(ctx context.Context, questions []study.Question, column func(i int) (survey.Column, error), rows int64, of survey.Sample, asked func(survey.Condition) (*survey.Set, error)) (*Check, error) {
-	c := &Check{N: of.Number(int(rows)), Rows: rows}
+// inAndOutside counts a question, and among those who were not asked it.
+func (s *base) inAndOutside(ctx context.Context, p *page, q study.Question) (d, outside *survey.Distribution, err error) {
+	of := p.of
+	if q.Kind == survey.Count {
+		of.Frequency, of.key = nil, "rows "+of.key
+	}
+	if d, err = s.distribution(ctx, q, p.study.Rows, of); err != nil || q.Base == nil {
+		return d, nil, err
+	}
+	asked, err := q.Base.Evaluate(int(p.study.Rows), s.getter(ctx, p.dataset))
+	if err != nil {
+		return nil, nil, err
+	}
+	column, err := s.load(ctx, q, p.study.Rows)
+	if err != nil {
+		return nil, nil, err
+	}
+	outside, err = survey.Distribute(column, q.Slots(), survey.Sample{Frequency: of.Frequency, Subset: asked.Without()})
+	return d, outside, err
+}
+
+// check inspects questions. count gives the distribution of each, and among those who were not
+// asked it where they are known; n are the respondents.
+func check(ctx context.Context, questions []study.Question, count func(i int) (d, outside *survey.Distribution, err error), n, rows int64) (*Check, error) {
+	c := &Check{N: n, Rows: rows}
 	plain := make([]survey.Question, len(questions))
 	for i, q := range questions {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
 		plain[i] = q.Question
-		r, err := checkOne(q, func() (survey.Column, error) { return column(i) }, of, asked)
+		d, outside, err := count(i)
 		checked := CheckedQuestion{Question: q}
 		switch {
 		case err == nil:
-			checked.Report = *r
+			checked.Report = *inspect.Question(q.Question, d, outside)
 		case !errors.As(err, &checked.Damaged):
 			return nil, err
 		}
@@ -127,23 +155,6 @@ func check(ctx context.Context, questions []study.Question, column func(i int) (
 		}
 	}
 	return c, nil
-}
-
-func checkOne(q study.Question, column func() (survey.Column, error), of survey.Sample, asked func(survey.Condition) (*survey.Set, error)) (*inspect.Report, error) {
-	data, err := column()
-	if err != nil {
-		return nil, err
-	}
-	var in *survey.Set
-	if q.Base != nil && asked != nil {
-		if in, err = asked(*q.Base); err != nil {
-			return nil, err
-		}
-	}
-	if q.Kind == survey.Count {
-		of.Frequency = nil
-	}
-	return inspect.Question(q.Question, data, of, in)
 }
 
 // madeAlready reports whether a derived question is made of these ones already.

@@ -28,9 +28,8 @@ type dataset struct {
 	undo          *study.Edit
 	redo          *study.Edit
 
-	mu      sync.Mutex
-	samples map[uint64]survey.Sample // by subgroup, 0 for everyone
-	views   map[viewKey]*QuestionView
+	mu    sync.Mutex
+	views map[viewKey]*QuestionView
 }
 
 // viewKey names a question's view among the respondents of a subgroup, 0 for everyone.
@@ -83,7 +82,7 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 	if known := s.datasets.get(st); known != nil {
 		return known, nil
 	}
-	d := &dataset{samples: map[uint64]survey.Sample{}, views: map[viewKey]*QuestionView{}}
+	d := &dataset{views: map[viewKey]*QuestionView{}}
 	err = s.store.Snapshot(ctx, func(ctx context.Context) (err error) {
 		if d.study, err = s.store.Study(ctx, studyID); err != nil {
 			return err
@@ -182,47 +181,6 @@ func (s *base) getter(ctx context.Context, d *dataset) func(id uint64) (survey.S
 	}
 }
 
-// sample tells whom a subgroup counts; nil is everyone. A subgroup that was deleted still
-// serves the analyses that were asked about it.
-func (s *base) sample(ctx context.Context, d *dataset, in *uint64) (survey.Sample, error) {
-	key := uint64(0)
-	if in != nil {
-		key = *in
-	}
-	d.mu.Lock()
-	known, ok := d.samples[key]
-	d.mu.Unlock()
-	if ok {
-		return known, nil
-	}
-	var of survey.Sample
-	get := s.getter(ctx, d)
-	if d.study.CountQuestion != nil {
-		by, err := get(*d.study.CountQuestion)
-		if err != nil {
-			return of, err
-		}
-		of.Frequency = by.Column.Multiplicities()
-	}
-	if in != nil {
-		part, ok := d.part(*in)
-		if !ok {
-			return of, study.ErrNotFound
-		}
-		definition, err := conditionOf(part)
-		if err != nil {
-			return of, err
-		}
-		if of.Subset, err = definition.Evaluate(int(d.study.Rows), get); err != nil {
-			return of, err
-		}
-	}
-	d.mu.Lock()
-	d.samples[key] = of
-	d.mu.Unlock()
-	return of, nil
-}
-
 // KeyOf is the key of a question or a subgroup in specs.
 func KeyOf(id uint64) analysis.Key { return analysis.Key(strconv.FormatUint(id, 10)) }
 
@@ -235,6 +193,23 @@ func idOf(key analysis.Key) (id uint64, ok bool) {
 // source counts in a study's columns.
 func (s *base) source(ctx context.Context, d *dataset) analysis.Columns {
 	get := s.getter(ctx, d)
+	known := func(err error) error {
+		if errors.Is(err, study.ErrNotFound) {
+			return analysis.ErrUnknownKey
+		}
+		return err
+	}
+	sample := func(key analysis.Key) (whom, error) {
+		if key == "" {
+			return s.sample(ctx, d, nil)
+		}
+		id, ok := idOf(key)
+		if !ok {
+			return whom{}, analysis.ErrUnknownKey
+		}
+		of, err := s.sample(ctx, d, &id)
+		return of, known(err)
+	}
 	return analysis.Columns{
 		Get: func(key analysis.Key) (survey.Source, error) {
 			id, ok := idOf(key)
@@ -242,24 +217,23 @@ func (s *base) source(ctx context.Context, d *dataset) analysis.Columns {
 				return survey.Source{}, analysis.ErrUnknownKey
 			}
 			found, err := get(id)
-			if errors.Is(err, study.ErrNotFound) {
-				err = analysis.ErrUnknownKey
-			}
-			return found, err
+			return found, known(err)
 		},
 		Sample: func(key analysis.Key) (survey.Sample, error) {
-			if key == "" {
-				return s.sample(ctx, d, nil)
-			}
-			id, ok := idOf(key)
+			of, err := sample(key)
+			return of.Sample, err
+		},
+		Counted: func(key, subgroup analysis.Key) (*survey.Distribution, error) {
+			id, _ := idOf(key)
+			q, ok := d.question(id)
 			if !ok {
-				return survey.Sample{}, analysis.ErrUnknownKey
+				return nil, analysis.ErrUnknownKey
 			}
-			of, err := s.sample(ctx, d, &id)
-			if errors.Is(err, study.ErrNotFound) {
-				err = analysis.ErrUnknownKey
+			of, err := sample(subgroup)
+			if err != nil {
+				return nil, err
 			}
-			return of, err
+			return s.distribution(ctx, q, d.study.Rows, of)
 		},
 	}
 }

@@ -7,9 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 
-	lru "github.com/hashicorp/golang-lru/v2"
-
-	"widetally/core/analysis"
+	"widetally/core/survey"
 	"widetally/internal/i18n"
 	"widetally/internal/statistics"
 )
@@ -54,9 +52,12 @@ type (
 type base struct {
 	store    Store
 	words    *i18n.Catalogue
-	columns  *columnCache
 	datasets *datasets
-	outcomes *lru.Cache[string, *analysis.Outcome]
+	columns  *cache[columnKey, survey.Column]
+	counts   *cache[string, *survey.Distribution]
+	samples  *cache[string, whom]
+	outcomes *cache[string, result]
+	turns    *turns
 	arrivals *arrivals
 	office   *statistics.Office
 }
@@ -70,14 +71,12 @@ type Options struct {
 	MaxUpload int64
 	// ReadingBytes bounds the memory that reading one file may take; 0 means 1 GB.
 	ReadingBytes int64
-	// CacheBytes bounds the columns kept in memory; 0 means 256 MB.
+	// CacheBytes bounds the columns kept in memory; 0 means 256 MB. What was counted in them,
+	// subgroups and results may take a quarter, a quarter and an eighth of it more.
 	CacheBytes int
 	// Office is the address of a statistics office; "" for none.
 	Office string
 }
-
-// mostOutcomes is how many results are remembered.
-const mostOutcomes = 1000
 
 // New makes the use cases on an open store.
 func New(s Store, w *i18n.Catalogue, opt Options) (*Services, error) {
@@ -91,11 +90,11 @@ func New(s Store, w *i18n.Catalogue, opt Options) (*Services, error) {
 	if err != nil {
 		return nil, err
 	}
-	outcomes, err := lru.New[string, *analysis.Outcome](mostOutcomes)
-	if err != nil {
-		return nil, fmt.Errorf("service: %w", err)
+	b := &base{
+		store: s, words: w, datasets: newDatasets(), arrivals: a, office: statistics.NewOffice(opt.Office), turns: newTurns(),
+		columns: newCache[columnKey, survey.Column](opt.CacheBytes), counts: newCache[string, *survey.Distribution](opt.CacheBytes / 4),
+		samples: newCache[string, whom](opt.CacheBytes / 4), outcomes: newCache[string, result](opt.CacheBytes / 8),
 	}
-	b := &base{store: s, words: w, columns: newColumnCache(opt.CacheBytes), datasets: newDatasets(), outcomes: outcomes, arrivals: a, office: statistics.NewOffice(opt.Office)}
 	return &Services{b, &Studies{b}, &Uploads{b}, &Codebooks{b}, &Toplines{b}, &Claims{b}, &Answers{b}, &UndoLine{b}, &Shares{b}, &Reports{b}}, nil
 }
 

@@ -3,7 +3,8 @@ package service
 import (
 	"context"
 	"errors"
-	"sort"
+	"fmt"
+	"slices"
 
 	"widetally/core/document"
 	"widetally/core/inspect"
@@ -106,7 +107,7 @@ const mostExamples = 3
 // page is a dataset looked at among the respondents of a subgroup.
 type page struct {
 	*dataset
-	of survey.Sample
+	of whom
 	in *uint64
 	// damaged is set when nobody can tell whom the page is about, since a column that
 	// says so is damaged.
@@ -210,7 +211,9 @@ func (s *base) view(ctx context.Context, p *page, q study.Question) (*QuestionVi
 	if known != nil {
 		return known, nil
 	}
-	v, err := s.tabulated(ctx, p, q)
+	v, err := once(ctx, s.turns, fmt.Sprintf("view %d %d %v", p.study.ID, p.study.Revision, key), func(ctx context.Context) (*QuestionView, error) {
+		return s.tabulated(ctx, p, q)
+	})
 	var damaged *study.DamagedError
 	if errors.As(err, &damaged) {
 		return damagedView(p, q, damaged), nil
@@ -232,45 +235,36 @@ func damagedView(p *page, q study.Question, why *study.DamagedError) *QuestionVi
 }
 
 func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*QuestionView, error) {
-	column, err := s.load(ctx, q, p.study.Rows)
+	of := p.of
+	isCounts := p.study.CountQuestion != nil && *p.study.CountQuestion == q.ID
+	if isCounts { // the counts themselves are summed over rows
+		of.Frequency, of.key = nil, "rows "+of.key
+	}
+	counted, err := s.distribution(ctx, q, p.study.Rows, of)
 	if err != nil {
 		return nil, err
 	}
-	of := p.of
-	if p.study.CountQuestion != nil && *p.study.CountQuestion == q.ID {
-		of.Frequency = nil // the counts themselves are summed over rows
-	}
 	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Within: p.within(), CountsInForce: p.study.CountQuestion != nil, Selected: p.selected[pieceKey{question: q.ID, among: p.among()}]}
-	if v.Frequency, err = tally.Tabulate(q.Question, column, of); err != nil {
-		return nil, err
-	}
+	v.Frequency = tally.FrequencyOf(q.Question, counted)
 	v.sum()
 	if q.Base != nil {
-		if v.Asked, err = s.asked(ctx, p, *q.Base, of); err != nil {
+		if v.Asked, err = s.asked(ctx, p, *q.Base, of.Sample); err != nil {
 			return nil, err
 		}
 	}
 	if q.Kind != survey.Identifier {
-		report, err := inspect.Question(q.Question, column, of, nil)
-		if err != nil {
-			return nil, err
-		}
-		v.Suspicions = report.Suspicions
+		v.Suspicions = inspect.Question(q.Question, counted, nil).Suspicions
 	}
-	v.IsCounts = p.study.CountQuestion != nil && *p.study.CountQuestion == q.ID
+	v.IsCounts = isCounts
 	switch {
 	case v.IsCounts: // how often each row counts, not a question that was asked
 	case q.Kind.Numeric():
-		v.Numeric = tally.Summarise(column, q.Values(), of)
+		v.Numeric = tally.Summarise(q.Numbers(counted))
 	case !q.Kind.Tabulated():
-		v.Examples, v.Different = examples(column, of)
+		v.Examples, v.Different = slices.Sorted(slices.Values(counted.Texts[:min(mostExamples, len(counted.Texts))])), len(counted.Texts)
 	}
 	if q.Kind.Coded() {
-		counts, err := survey.CountAnswers(q.Question, column, of)
-		if err != nil {
-			return nil, err
-		}
-		v.Lookalikes = survey.Lookalikes(q.Answers, counts.BySlot)
+		v.Lookalikes = survey.Lookalikes(q.Answers, q.Counts(counted).BySlot)
 	}
 	for _, a := range p.analyses.byQuestion[q.ID] {
 		view, err := s.analysisView(ctx, p.dataset, a)
@@ -348,22 +342,4 @@ func (s *base) read(ctx context.Context, q study.Question, rows int64) (survey.C
 		damaged.Name = q.Name
 	}
 	return c, err
-}
-
-func examples(c survey.Column, of survey.Sample) (some []string, different int) {
-	seen := map[string]struct{}{}
-	for i, text := range c.Text {
-		if text == "" || !of.Subset.Has(i) {
-			continue
-		}
-		if _, known := seen[text]; known {
-			continue
-		}
-		seen[text] = struct{}{}
-		if len(some) < mostExamples {
-			some = append(some, text)
-		}
-	}
-	sort.Strings(some)
-	return some, len(seen)
 }
