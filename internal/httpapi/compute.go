@@ -77,12 +77,11 @@ func (s *server) compute(c fiber.Ctx, f analysis.Method) error {
 	}
 	ctx := c.Context()
 	if f.Heavy(in) {
-		select {
-		case s.heavy <- struct{}{}:
-			defer func() { <-s.heavy }()
-		case <-ctx.Done():
-			return ctx.Err()
+		done, err := turn(ctx, s.heavy)
+		if err != nil {
+			return err
 		}
+		defer done()
 	}
 	out, err := f.Run(ctx, in)
 	var refused *infer.InputError

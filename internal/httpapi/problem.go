@@ -39,6 +39,9 @@ type refusal struct {
 
 func (r *refusal) Error() string { return "httpapi: " + r.code }
 
+// retryAfter is in how many seconds who came at a crowded moment may come again.
+const retryAfter = "2"
+
 // fail is the one place where errors become answers.
 func (s *server) fail(c fiber.Ctx, err error) error {
 	status, code, pointer, values := s.explain(err)
@@ -61,6 +64,9 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 	p := problem{Type: "about:blank", Title: title, Status: status, Code: code, Pointer: pointer, RequestID: requestid.FromContext(c)}
 	c.Status(status)
 	c.Set(fiber.HeaderCacheControl, "no-store")
+	if status == fiber.StatusServiceUnavailable {
+		c.Set(fiber.HeaderRetryAfter, retryAfter)
+	}
 	// What is left of a refused body must never be read as a further request.
 	c.RequestCtx().SetConnectionClose()
 	return c.JSON(p, "application/problem+json")
@@ -120,6 +126,8 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusConflict, "http.other_edit", "", map[string]string{"edit": s.study.Words().Text("history."+other.Newest.Title, other.Newest.Values)}
 	case errors.Is(err, study.ErrFull), errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
 		return fiber.StatusInsufficientStorage, "http.disk_full", "", nil
+	case errors.Is(err, service.ErrCrowded):
+		return fiber.StatusServiceUnavailable, "http.crowded", "", nil
 	case errors.Is(err, study.ErrBusy):
 		return fiber.StatusServiceUnavailable, "http.busy", "", nil
 	case errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled):

@@ -197,11 +197,11 @@ func (s *server) questionNow(c fiber.Ctx, studyID, id uint64) (json.RawMessage, 
 func (s *server) render(v *service.QuestionView, order claim.Order) (json.RawMessage, error) {
 	key := renderedAs{v, order}
 	if raw, ok := s.rendered.Get(key); ok {
-		return raw, nil
+		return json.RawMessage(raw), nil
 	}
 	raw, err := json.Marshal(s.toQuestion(v, order))
 	if err == nil {
-		s.rendered.Add(key, raw)
+		s.rendered.Put(key, part(raw))
 	}
 	return raw, err
 }

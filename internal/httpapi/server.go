@@ -4,13 +4,13 @@ package httpapi
 
 import (
 	"context"
-	"encoding/json"
 	"io/fs"
 	"log/slog"
 	"net"
 	"net/url"
 	"runtime/debug"
 	"strings"
+	"sync/atomic"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -18,8 +18,8 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/helmet"
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
-	lru "github.com/hashicorp/golang-lru/v2"
 
+	"widetally/internal/cache"
 	"widetally/internal/chart"
 	"widetally/internal/service"
 )
@@ -30,8 +30,8 @@ const (
 	requestTime   = 60 * time.Second
 	fileTime      = 10 * time.Minute
 	headerBytes   = 16 << 10
-	maxConcurrent = 256
-	mostRendered  = 1000
+	maxConcurrent = 2048 // connections, which may wait for their next request
+	answerBytes   = 64 << 20
 )
 
 // Config says what the server needs.
@@ -44,6 +44,8 @@ type Config struct {
 	// Hosts are further host names under which the application may be reached;
 	// loopback names always are.
 	Hosts []string
+	// AnswerBytes bounds the answers kept in memory; 0 means 64 MB.
+	AnswerBytes int
 	// Patience is how long a connection may stand still; 0 means 30 seconds.
 	Patience time.Duration
 	Log      *slog.Logger
@@ -57,17 +59,23 @@ type server struct {
 	// patience is how long a connection may stand still.
 	patience time.Duration
 	heavy    chan struct{} // the computations that go on, at most heavyAtOnce
-	// rendered holds questions as they were sent. A view never changes, so what was said of
-	// it stays right as long as it is asked for.
+	pages    chan struct{} // the pages that are sent, at most heavyAtOnce
 	charts   *chart.Drawer
 	writings writings
-	rendered *lru.Cache[renderedAs, json.RawMessage]
+	// rendered holds questions as they were sent. A view never changes, so what was said of
+	// it stays right as long as it is asked for. answers holds whole answers.
+	rendered *cache.Cache[renderedAs, part]
+	answers  *cache.Cache[answeredAs, *answered]
+	asking   atomic.Int64 // the requests that are worked on
 }
 
 // New builds the application.
 func New(c Config) *fiber.App {
-	s := &server{study: c.Study, web: c.Web, hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, charts: chart.New(c.Charts), heavy: make(chan struct{}, heavyAtOnce)}
-	s.rendered, _ = lru.New[renderedAs, json.RawMessage](mostRendered) // fails for sizes below 1 only
+	s := &server{study: c.Study, web: c.Web, hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, charts: chart.New(c.Charts), heavy: make(chan struct{}, heavyAtOnce), pages: make(chan struct{}, heavyAtOnce)}
+	if c.AnswerBytes == 0 {
+		c.AnswerBytes = answerBytes
+	}
+	s.rendered, s.answers = cache.New[renderedAs, part](c.AnswerBytes/2), cache.New[answeredAs, *answered](c.AnswerBytes/2)
 	if s.patience = c.Patience; s.patience == 0 {
 		s.patience = defaultPatience
 	}
@@ -81,7 +89,7 @@ func New(c Config) *fiber.App {
 	app.Use(requestid.New(), s.logged, recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: s.panicked}))
 	app.Use(helmet.New(helmet.Config{ContentTypeNosniff: "nosniff", XFrameOptions: "DENY", ReferrerPolicy: "no-referrer",
 		CrossOriginOpenerPolicy: "same-origin", CrossOriginResourcePolicy: "same-origin", CrossOriginEmbedderPolicy: "require-corp"}))
-	app.Use(s.guard, bounded, compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: asTheyAre}))
+	app.Use(s.guard, s.room, bounded, compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: asTheyAre}))
 	api := app.Group("/api/v1", uncached)
 	s.studyRoutes(api)
 	s.arrivalRoutes(api)

@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"encoding/json"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -74,17 +75,22 @@ func (s *server) getQuestions(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	list, err := s.study.Questions(c.Context(), n, of, window)
-	if err != nil {
-		return err
-	}
-	rendered, err := s.renderAll(c, list)
-	if err != nil {
-		return err
-	}
-	return c.JSON(struct {
-		Questions []json.RawMessage `json:"questions"`
-	}{rendered})
+	return s.remembered(c, n, func() (body any, revision uint64, keep bool, err error) {
+		st, list, err := s.study.Questions(c.Context(), n, of, window)
+		if err != nil {
+			return nil, 0, false, err
+		}
+		rendered, err := s.renderAll(c, list)
+		return struct {
+			Questions []json.RawMessage `json:"questions"`
+		}{rendered}, st.Revision, whole(list), err
+	})
+}
+
+// whole reports whether no column of the questions is damaged: such a one may be made whole
+// without a change of the study.
+func whole(list []*service.QuestionView) bool {
+	return !slices.ContainsFunc(list, func(v *service.QuestionView) bool { return v.Damaged != nil })
 }
 
 func (s *server) renderAll(c fiber.Ctx, list []*service.QuestionView) ([]json.RawMessage, error) {
@@ -118,9 +124,15 @@ func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
 	if err != nil {
 		return err
 	}
+	return s.remembered(c, n, func() (body any, revision uint64, keep bool, err error) {
+		return s.topline(c, n, of, window)
+	})
+}
+
+func (s *server) topline(c fiber.Ctx, n uint64, of *uint64, window service.Window) (body any, revision uint64, keep bool, err error) {
 	t, err := s.study.Topline(c.Context(), n, of, window)
 	if err != nil {
-		return err
+		return nil, 0, false, err
 	}
 	out := struct {
 		Study     studyDTO      `json:"study"`
@@ -138,10 +150,8 @@ func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
 		out.Notes = append(out.Notes, s.study.Words().Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
 	}
 	out.Outline, out.Joins = toOutline(t.Outline)
-	if out.Questions, err = s.renderAll(c, t.Questions); err != nil {
-		return err
-	}
-	return c.JSON(out)
+	out.Questions, err = s.renderAll(c, t.Questions)
+	return out, t.Study.Revision, whole(t.Questions) && !slices.ContainsFunc(t.Subgroups, func(g service.SubgroupView) bool { return g.N == nil }), err
 }
 
 // toOutline tells of each question which methods can be asked of it, and in which it can be a

@@ -192,7 +192,7 @@ func (s *base) outcome(ctx context.Context, spec analysis.Spec, counted *analysi
 	if err != nil {
 		return nil, fmt.Errorf("service: %w", err)
 	}
-	if known, ok := s.outcomes.get(digest); ok {
+	if known, ok := s.outcomes.Get(digest); ok {
 		again := *known.Outcome // the labels may be others
 		again.Spec, again.Counted = spec, counted
 		return &again, nil
@@ -201,7 +201,7 @@ func (s *base) outcome(ctx context.Context, spec analysis.Spec, counted *analysi
 	if err != nil {
 		return nil, err
 	}
-	s.outcomes.put(digest, result{o})
+	s.outcomes.Put(digest, result{o})
 	return o, nil
 }
 
@@ -246,6 +246,11 @@ func subgroupInputs(part study.Part, find func(id uint64) (study.Question, bool)
 	if err != nil {
 		return "", err
 	}
+	return conditionInputs(c, find)
+}
+
+// conditionInputs tells whom a condition means, as subgroupInputs does.
+func conditionInputs(c survey.Condition, find func(id uint64) (study.Question, bool)) (string, error) {
 	used := map[string]any{}
 	for _, id := range c.Questions() {
 		if q, ok := find(id); ok {

@@ -72,7 +72,7 @@ func (s *Uploads) Check(ctx context.Context, studyID uint64) (*Check, error) {
 			return nil, nil, p.damaged
 		}
 		return s.inAndOutside(ctx, p, p.questions[i])
-	}, p.of.Number(int(p.study.Rows)), p.study.Rows)
+	}, p.of.n, p.study.Rows)
 	if err != nil {
 		return nil, err
 	}
@@ -111,7 +111,7 @@ func (s *base) inAndOutside(ctx context.Context, p *page, q study.Question) (d, 
 	if d, err = s.distribution(ctx, q, p.study.Rows, of); err != nil || q.Base == nil {
 		return d, nil, err
 	}
-	asked, err := q.Base.Evaluate(int(p.study.Rows), s.getter(ctx, p.dataset))
+	asked, err := s.meeting(ctx, p.dataset, q.Base)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -119,7 +119,7 @@ func (s *base) inAndOutside(ctx context.Context, p *page, q study.Question) (d, 
 	if err != nil {
 		return nil, nil, err
 	}
-	outside, err = survey.Distribute(column, q.Slots(), survey.Sample{Frequency: of.Frequency, Subset: asked.Without()})
+	outside, err = survey.Distribute(column, q.Slots(), survey.Sample{Frequency: of.Frequency, Subset: asked.Subset.Without()})
 	return d, outside, err
 }
 

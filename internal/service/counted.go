@@ -13,6 +13,7 @@ import (
 type whom struct {
 	survey.Sample
 	key string
+	n   int64 // respondents
 }
 
 // Bytes estimates the memory that the sample holds.
@@ -28,7 +29,7 @@ func (w whom) Bytes() int {
 // changes nothing is counted anew, whatever is said of missing answers, labels and spellings.
 func (s *base) distribution(ctx context.Context, q study.Question, rows int64, of whom) (*survey.Distribution, error) {
 	key := fmt.Sprintf("%d %d %d %s", q.ID, q.Generation, q.Slots(), of.key)
-	if known, ok := s.counts.get(key); ok {
+	if known, ok := s.counts.Get(key); ok {
 		return known, nil
 	}
 	return once(ctx, s.turns, "count "+key, func(ctx context.Context) (*survey.Distribution, error) {
@@ -45,7 +46,7 @@ func (s *base) distribution(ctx context.Context, q study.Question, rows int64, o
 		if err != nil {
 			return nil, fmt.Errorf("service: question %d: %w", q.ID, err)
 		}
-		s.counts.put(key, d)
+		s.counts.Put(key, d)
 		return d, nil
 	})
 }
@@ -53,36 +54,50 @@ func (s *base) distribution(ctx context.Context, q study.Question, rows int64, o
 // sample tells whom a subgroup counts; nil is everyone. A subgroup that was deleted still
 // serves the analyses that were asked about it.
 func (s *base) sample(ctx context.Context, d *dataset, in *uint64) (whom, error) {
+	if in == nil {
+		return s.meeting(ctx, d, nil)
+	}
+	part, ok := d.part(*in)
+	if !ok {
+		return whom{}, study.ErrNotFound
+	}
+	definition, err := conditionOf(part)
+	if err != nil {
+		return whom{}, err
+	}
+	return s.meeting(ctx, d, &definition)
+}
+
+// meeting tells who meets a condition; nil is everyone.
+func (s *base) meeting(ctx context.Context, d *dataset, c *survey.Condition) (whom, error) {
 	var of whom
-	get := s.getter(ctx, d)
+	if c == nil && d.study.CountQuestion == nil {
+		of.n = d.study.Rows
+		return of, nil
+	}
 	var counter study.Question
+	of.key = fmt.Sprint(d.study.ID)
 	if id := d.study.CountQuestion; id != nil {
 		counter, _ = d.question(*id)
-		of.key = fmt.Sprintf("times %d %d", counter.ID, counter.Generation)
+		of.key += fmt.Sprintf(" times %d %d", counter.ID, counter.Generation)
 	}
-	var definition survey.Condition
-	if in != nil {
-		part, ok := d.part(*in)
-		if !ok {
-			return of, study.ErrNotFound
-		}
-		inputs, err := subgroupInputs(part, d.question)
+	if c != nil {
+		inputs, err := conditionInputs(*c, d.question)
 		if err != nil {
-			return of, err
-		}
-		if definition, err = conditionOf(part); err != nil {
 			return of, err
 		}
 		of.key += " among " + inputs
 	}
-	if of.key == "" {
-		return of, nil
-	}
-	of.key = fmt.Sprintf("%d %s", d.study.ID, of.key)
-	if known, ok := s.samples.get(of.key); ok {
+	if known, ok := s.samples.Get(of.key); ok {
 		return known, nil
 	}
 	return once(ctx, s.turns, "sample "+of.key, func(ctx context.Context) (whom, error) {
+		done, err := s.turns.take(ctx)
+		if err != nil {
+			return of, err
+		}
+		defer done()
+		get := s.getter(ctx, d)
 		if counter.ID != 0 {
 			by, err := get(counter.ID)
 			if err != nil {
@@ -90,13 +105,13 @@ func (s *base) sample(ctx context.Context, d *dataset, in *uint64) (whom, error)
 			}
 			of.Frequency = by.Column.Multiplicities()
 		}
-		if in != nil {
-			var err error
-			if of.Subset, err = definition.Evaluate(int(d.study.Rows), get); err != nil {
+		if c != nil {
+			if of.Subset, err = c.Evaluate(int(d.study.Rows), get); err != nil {
 				return of, err
 			}
 		}
-		s.samples.put(of.key, of)
+		of.n = of.Number(int(d.study.Rows))
+		s.samples.Put(of.key, of)
 		return of, nil
 	})
 }

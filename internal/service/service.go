@@ -8,6 +8,7 @@ import (
 	"fmt"
 
 	"widetally/core/survey"
+	"widetally/internal/cache"
 	"widetally/internal/i18n"
 	"widetally/internal/statistics"
 )
@@ -53,10 +54,10 @@ type base struct {
 	store    Store
 	words    *i18n.Catalogue
 	datasets *datasets
-	columns  *cache[columnKey, survey.Column]
-	counts   *cache[string, *survey.Distribution]
-	samples  *cache[string, whom]
-	outcomes *cache[string, result]
+	columns  *cache.Cache[columnKey, survey.Column]
+	counts   *cache.Cache[string, *survey.Distribution]
+	samples  *cache.Cache[string, whom]
+	outcomes *cache.Cache[string, result]
 	turns    *turns
 	arrivals *arrivals
 	office   *statistics.Office
@@ -92,8 +93,8 @@ func New(s Store, w *i18n.Catalogue, opt Options) (*Services, error) {
 	}
 	b := &base{
 		store: s, words: w, datasets: newDatasets(), arrivals: a, office: statistics.NewOffice(opt.Office), turns: newTurns(),
-		columns: newCache[columnKey, survey.Column](opt.CacheBytes), counts: newCache[string, *survey.Distribution](opt.CacheBytes / 4),
-		samples: newCache[string, whom](opt.CacheBytes / 4), outcomes: newCache[string, result](opt.CacheBytes / 8),
+		columns: cache.New[columnKey, survey.Column](opt.CacheBytes), counts: cache.New[string, *survey.Distribution](opt.CacheBytes / 4),
+		samples: cache.New[string, whom](opt.CacheBytes / 4), outcomes: cache.New[string, result](opt.CacheBytes / 8),
 	}
 	return &Services{b, &Studies{b}, &Uploads{b}, &Codebooks{b}, &Toplines{b}, &Claims{b}, &Answers{b}, &UndoLine{b}, &Shares{b}, &Reports{b}}, nil
 }

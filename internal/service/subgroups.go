@@ -69,16 +69,12 @@ func (s *Codebooks) CountCondition(ctx context.Context, studyID uint64, c survey
 }
 
 func (s *base) countOf(ctx context.Context, p *page, c survey.Condition) (n, everyone int64, err error) {
-	everybody, err := s.sample(ctx, p.dataset, nil)
+	everybody, err := s.meeting(ctx, p.dataset, nil)
 	if err != nil {
 		return 0, 0, err
 	}
-	rows := int(p.study.Rows)
-	in, err := c.Evaluate(rows, s.getter(ctx, p.dataset))
-	if err != nil {
-		return 0, 0, err
-	}
-	return survey.Sample{Frequency: everybody.Frequency, Subset: in}.Number(rows), everybody.Number(rows), nil
+	in, err := s.meeting(ctx, p.dataset, &c)
+	return in.n, everybody.n, err
 }
 
 // SubgroupEdit is what a subgroup shall be.

@@ -17,6 +17,7 @@ import (
 	"widetally/core/shares"
 	"widetally/core/study"
 	"widetally/core/survey"
+	"widetally/internal/cache"
 	"widetally/internal/intake"
 	"widetally/internal/mariadb/mariadbtest"
 	"widetally/internal/store"
@@ -229,7 +230,7 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 	damage := func(statement string, id uint64) {
 		_, err := raw.Exec(statement, id)
 		require.NoError(t, err)
-		s.columns, s.counts, s.samples, s.datasets = newCache[columnKey, survey.Column](256<<20), newCache[string, *survey.Distribution](64<<20), newCache[string, whom](64<<20), newDatasets()
+		s.columns, s.counts, s.samples, s.datasets = cache.New[columnKey, survey.Column](256<<20), cache.New[string, *survey.Distribution](64<<20), cache.New[string, whom](64<<20), newDatasets()
 	}
 	file := "ward,size\n" + strings.Repeat("a,1\nb,2\nc,1\n", 30_000)
 	st := kept(t, s, file, nil)

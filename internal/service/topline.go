@@ -145,12 +145,13 @@ func (s *Toplines) Topline(ctx context.Context, studyID uint64, in *uint64, wind
 }
 
 // Questions tabulates the questions of a study that a window holds.
-func (s *Toplines) Questions(ctx context.Context, studyID uint64, in *uint64, window Window) ([]*QuestionView, error) {
+func (s *Toplines) Questions(ctx context.Context, studyID uint64, in *uint64, window Window) (study.Study, []*QuestionView, error) {
 	p, err := s.page(ctx, studyID, in)
 	if err != nil {
-		return nil, err
+		return study.Study{}, nil, err
 	}
-	return s.views(ctx, p, window)
+	list, err := s.views(ctx, p, window)
+	return p.study, list, err
 }
 
 func (s *base) views(ctx context.Context, p *page, window Window) (out []*QuestionView, err error) {
@@ -248,7 +249,7 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 	v.Frequency = tally.FrequencyOf(q.Question, counted)
 	v.sum()
 	if q.Base != nil {
-		if v.Asked, err = s.asked(ctx, p, *q.Base, of.Sample); err != nil {
+		if v.Asked, err = s.asked(ctx, p, *q.Base, isCounts); err != nil {
 			return nil, err
 		}
 	}
@@ -294,14 +295,20 @@ func (p *page) within() string {
 	return ""
 }
 
-// asked counts those on the page who meet a base.
-func (s *base) asked(ctx context.Context, p *page, base survey.Condition, of survey.Sample) (*int64, error) {
-	in, err := base.Evaluate(int(p.study.Rows), s.getter(ctx, p.dataset))
+// asked counts those on the page who meet a base; isCounts says that rows are counted.
+func (s *base) asked(ctx context.Context, p *page, base survey.Condition, isCounts bool) (*int64, error) {
+	in, err := s.meeting(ctx, p.dataset, &base)
 	if err != nil {
 		return nil, err
 	}
-	n := survey.Sample{Frequency: of.Frequency, Subset: in.And(of.Subset)}.Number(int(p.study.Rows))
-	return &n, nil
+	if p.in != nil || isCounts {
+		of := survey.Sample{Frequency: in.Frequency, Subset: in.Subset.And(p.of.Subset)}
+		if isCounts {
+			of.Frequency = nil
+		}
+		in.n = of.Number(int(p.study.Rows))
+	}
+	return &in.n, nil
 }
 
 // sum adds the percent columns as they are printed.
@@ -323,17 +330,23 @@ func (v *QuestionView) sum() {
 // load gives a question's column of this many rows, from memory where it is kept. A
 // column of another length is a *study.DamagedError like one that fails its checksum.
 func (s *base) load(ctx context.Context, q study.Question, rows int64) (survey.Column, error) {
-	c, err := s.read(ctx, q, rows)
-	if err == nil {
-		s.columns.put(columnKey{q.ID, q.Generation}, c)
+	key := columnKey{q.ID, q.Generation}
+	if c, ok := s.columns.Get(key); ok && int64(c.Rows()) == rows {
+		return c, nil
 	}
-	return c, err
+	return once(ctx, s.turns, fmt.Sprintf("column %v %d", key, rows), func(ctx context.Context) (survey.Column, error) {
+		c, err := s.read(ctx, q, rows)
+		if err == nil {
+			s.columns.Put(key, c)
+		}
+		return c, err
+	})
 }
 
 // read is load for a transaction: what it reads may yet be taken back, and so is not
 // remembered.
 func (s *base) read(ctx context.Context, q study.Question, rows int64) (survey.Column, error) {
-	if c, ok := s.columns.get(columnKey{q.ID, q.Generation}); ok && int64(c.Rows()) == rows {
+	if c, ok := s.columns.Get(columnKey{q.ID, q.Generation}); ok && int64(c.Rows()) == rows {
 		return c, nil
 	}
 	c, err := s.store.LoadColumn(ctx, q.ID, q.Generation, rows)

@@ -22,7 +22,8 @@ var (
 
 // Run starts the server, runs the tests and ends it; call it from TestMain. With
 // WIDETALLY_TEST_DSN set, that server is used instead; its account must be
-// allowed to create databases named widetally….
+// allowed to create databases named widetally…. With WIDETALLY_DURABLE set, as for
+// benchmarks, the server keeps what was committed as an ordinary one does.
 func Run(m *testing.M) {
 	os.Exit(run(m))
 }
@@ -37,7 +38,7 @@ func run(m *testing.M) int {
 		return 1
 	}
 	defer os.RemoveAll(dir)
-	server, err := mariadb.Start(context.Background(), dir, mariadb.Options{Throwaway: true})
+	server, err := mariadb.Start(context.Background(), dir, mariadb.Options{Throwaway: os.Getenv("WIDETALLY_DURABLE") == ""})
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1

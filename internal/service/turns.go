@@ -5,49 +5,12 @@ import (
 	"errors"
 	"fmt"
 	"runtime"
-	"sync"
 	"sync/atomic"
 
-	"github.com/hashicorp/golang-lru/v2/simplelru"
 	"golang.org/x/sync/singleflight"
 
 	"widetally/core/analysis"
 )
-
-// cache keeps what was loaded or counted up to a number of bytes, dropping what was used
-// longest ago. What it holds is never changed. Safe for concurrent use.
-type cache[K comparable, V interface{ Bytes() int }] struct {
-	mu    sync.Mutex
-	lru   *simplelru.LRU[K, V]
-	bytes int
-	most  int
-}
-
-func newCache[K comparable, V interface{ Bytes() int }](most int) *cache[K, V] {
-	c := &cache[K, V]{most: most}
-	c.lru, _ = simplelru.NewLRU(1<<20, func(_ K, gone V) { c.bytes -= gone.Bytes() }) // fails for sizes below 1 only
-	return c
-}
-
-func (c *cache[K, V]) get(key K) (V, bool) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	return c.lru.Get(key)
-}
-
-func (c *cache[K, V]) put(key K, value V) {
-	size := value.Bytes()
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	if c.lru.Contains(key) || size > c.most {
-		return
-	}
-	c.lru.Add(key, value)
-	c.bytes += size
-	for c.bytes > c.most {
-		c.lru.RemoveOldest()
-	}
-}
 
 // columnKey names a state of a question's answers, which never changes.
 type columnKey struct {
