@@ -112,12 +112,18 @@ func open(ctx context.Context, data, tables string) (cases *service.Services, go
 		return nil, nil, nil, err
 	}
 	closeAll = func() {
+		if cases != nil {
+			cases.Close()
+		}
 		kept.Close()
 		stopDatabase()
 	}
 	catalogue, err := i18n.Load("en")
 	if err == nil {
 		cases, err = service.New(kept, catalogue, service.Options{ArrivalsDir: filepath.Join(data, "arrivals"), Office: tables})
+	}
+	if err == nil {
+		err = cases.TakeUp(ctx)
 	}
 	if err != nil {
 		closeAll()

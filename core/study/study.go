@@ -115,6 +115,8 @@ type File struct {
 	ArrivedAt time.Time
 	// EditID is the edit that brought a later file in; nil for the first one.
 	EditID *uint64
+	// Waiting names it beside the database as long as it has not been packed into it.
+	Waiting string
 }
 
 // ShareSet is a version of a set of shares that the whole installation keeps, as JSON.

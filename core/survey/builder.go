@@ -2,6 +2,7 @@ package survey
 
 import (
 	"bytes"
+	"encoding/binary"
 	"slices"
 	"strings"
 )
@@ -47,7 +48,7 @@ type Built struct {
 type Builder struct {
 	slots        map[string]Slot
 	codes        []string // by slot; codes[0] is the blank
-	counts       []int64
+	counts       []int64  // by slot; nil while they are not known
 	u8           []uint8
 	u16          []uint16
 	text         *cells // set once there are too many different cells
@@ -97,14 +98,14 @@ type recentCell struct {
 }
 
 const (
-	recentBits  = 7
+	recentBits  = 8
 	recentCells = 1 << recentBits
 )
 
 // NewBuilder makes an empty builder. decimalComma says that a single comma in a
 // number is its decimal mark.
 func NewBuilder(decimalComma bool) *Builder {
-	return &Builder{slots: map[string]Slot{"": Blank}, codes: []string{""}, counts: []int64{0}, decimalComma: decimalComma}
+	return &Builder{slots: map[string]Slot{"": Blank}, codes: []string{""}, decimalComma: decimalComma}
 }
 
 // Grow makes room for about as many respondents, which saves copying.
@@ -164,38 +165,81 @@ func (b *Builder) Add(cell []byte) { b.AddColumn(cell, []uint32{uint32(len(cell)
 // all columns one behind the other, row by row, with one byte between them, ends where
 // each of them ends; the column's cells are those at places at, at + width and so on.
 func (b *Builder) AddColumn(text []byte, ends []uint32, at, width int) {
-	for k := at; k < len(ends); k += width {
+	b.counts = nil
+	k := at
+	if b.u16 == nil && b.text == nil {
+		k = b.addNarrow(text, ends, at, width)
+	}
+	for ; k < len(ends); k += width {
+		cell := cellAt(text, ends, k)
+		if b.text != nil {
+			b.text.add(cell)
+		} else if slot, room := b.look(cell); room {
+			b.u16 = append(b.u16, uint16(slot))
+		}
+	}
+}
+
+// cellAt is a cell of a block; blanks alone are no answer.
+func cellAt(text []byte, ends []uint32, k int) []byte {
+	from := uint32(0)
+	if k > 0 {
+		from = ends[k-1] + 1
+	}
+	cell := text[from:ends[k]]
+	if len(cell) > 0 && cell[0] <= ' ' && len(bytes.TrimSpace(cell)) == 0 {
+		return nil
+	}
+	return cell
+}
+
+// addNarrow adds cells as long as their slots take a byte, and returns the place of the first
+// one that it leaves.
+func (b *Builder) addNarrow(text []byte, ends []uint32, at, width int) int {
+	rows, n := (len(ends)-at+width-1)/width, len(b.u8)
+	b.u8 = slices.Grow(b.u8, rows)
+	out := b.u8[:n+rows]
+	k := at
+	for ; k < len(ends); k += width {
 		from := uint32(0)
 		if k > 0 {
 			from = ends[k-1] + 1
 		}
-		to := ends[k]
-		if to-from == 1 && b.u8 != nil { // by far the most cells of a survey
+		if ends[k]-from == 1 { // by far the most cells of a survey
 			if known := b.single[text[from]]; known != 0 {
-				b.counts[known]++
-				b.u8 = append(b.u8, uint8(known))
+				out[n] = uint8(known)
+				n++
 				continue
 			}
 		}
-		cell := text[from:to]
-		if len(cell) > 0 && cell[0] <= ' ' && len(bytes.TrimSpace(cell)) == 0 {
-			cell = nil
-		}
-		if b.text != nil {
-			b.text.add(cell)
-			continue
-		}
-		slot, room := b.look(cell)
-		if !room {
-			continue
-		}
-		b.counts[slot]++
-		if b.u16 != nil {
+		b.u8 = out[:n]
+		slot, room := b.look(cellAt(text, ends, k))
+		switch {
+		case !room: // it is text now, and has the cell already
+			return k + width
+		case b.u8 == nil:
 			b.u16 = append(b.u16, uint16(slot))
+			return k + width
+		}
+		out[n] = uint8(slot)
+		n++
+	}
+	b.u8 = out[:n]
+	return k
+}
+
+// tallied counts the cells by slot; nothing once the column has become text.
+func (b *Builder) tallied() []int64 {
+	if b.counts == nil {
+		b.counts = make([]int64, len(b.codes))
+		if b.u16 != nil {
+			copy(b.counts, count16(b.u16, Sample{}))
 		} else {
-			b.u8 = append(b.u8, uint8(slot))
+			counts := count8(b.u8, len(b.codes), Sample{})
+			copy(b.counts, counts[:])
 		}
 	}
+	return b.counts
 }
 
 // look finds the slot of a cell, for short cells mostly without the map.
@@ -210,22 +254,30 @@ func (b *Builder) look(cell []byte) (s Slot, room bool) {
 			*known = uint16(s)
 		}
 		return s, room
-	case len(cell) > 8:
-		return b.slot(cell)
 	}
 	key := packed(cell)
 	place := &b.recent[(key*0x9e3779b97f4a7c15)>>(64-recentBits)]
-	if place.key == key && place.size == uint8(len(cell)+1) {
+	if place.key == key && int(place.size) == len(cell)+1 && (len(cell) <= 8 || b.codes[place.slot] == string(cell)) {
 		return place.slot, true
 	}
-	if s, room = b.slot(cell); room {
+	if s, room = b.slot(cell); room && len(cell) < 255 {
 		*place = recentCell{key, uint8(len(cell) + 1), s}
 	}
 	return s, room
 }
 
+// packed tells cells of up to eight bytes apart together with their lengths, and most longer
+// ones.
 func packed(cell []byte) uint64 {
-	var key uint64
+	n := len(cell)
+	if n >= 8 {
+		key := binary.LittleEndian.Uint64(cell)
+		if n > 8 {
+			key += binary.LittleEndian.Uint64(cell[n-8:]) * 3
+		}
+		return key
+	}
+	key := uint64(0)
 	for i, c := range cell {
 		key |= uint64(c) << (8 * i)
 	}
@@ -254,7 +306,6 @@ func (b *Builder) slot(cell []byte) (s Slot, room bool) {
 	b.held += int64(len(code)) + perCode
 	b.slots[code] = s
 	b.codes = append(b.codes, code)
-	b.counts = append(b.counts, 0)
 	if s == 256 {
 		b.u16 = make([]uint16, len(b.u8), 2*len(b.u8)+1024)
 		for i, narrow := range b.u8 {
@@ -275,7 +326,7 @@ func (b *Builder) toText() {
 	for _, s := range b.u16 {
 		b.text.add([]byte(b.codes[s]))
 	}
-	b.u16, b.slots, b.codes, b.counts, b.held = nil, nil, []string{""}, []int64{0}, 0
+	b.u16, b.slots, b.codes, b.held = nil, nil, []string{""}, 0
 }
 
 // Fits reports whether the cells can be read as this kind: an answer list has at
@@ -311,7 +362,7 @@ func missingWord(slot Slot, code string) Answer {
 // times returns how often a cell was added; 0 once the column has become text.
 func (b *Builder) times(code string) int64 {
 	if s, ok := b.slots[code]; ok {
-		return b.counts[s]
+		return b.tallied()[s]
 	}
 	return 0
 }

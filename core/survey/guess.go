@@ -87,7 +87,7 @@ func (b *Builder) guess(name string) (Kind, Reason) {
 		return b.guessMany(name)
 	}
 	distinct := len(b.codes) - 1
-	answered := int64(b.Rows()) - b.counts[0]
+	answered := int64(b.Rows()) - b.tallied()[0]
 	numbers, numberSlots, wholes := b.countNumbers()
 	mostlyNumbers := answered > 0 && float64(numbers) >= enoughNumbers*float64(answered) && distinct-numberSlots <= mostMissingWords
 	switch {
@@ -168,7 +168,7 @@ func (b *Builder) countNumbers() (cells int64, slots int, wholes bool) {
 	wholes = true
 	for s, code := range b.codes[1:] {
 		if x, ok := b.number(code); ok {
-			cells += b.counts[s+1]
+			cells += b.tallied()[s+1]
 			slots++
 			wholes = wholes && x == math.Trunc(x)
 		}

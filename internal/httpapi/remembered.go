@@ -91,7 +91,9 @@ func (a *answered) send(c fiber.Ctx) error {
 	if len(a.body) < worthSmall || !acceptsBrotli(c.Get(fiber.HeaderAcceptEncoding)) {
 		return c.Send(a.body)
 	}
-	a.once.Do(func() { a.small = fasthttp.AppendBrotliBytesLevel(nil, a.body, fasthttp.CompressBrotliDefaultCompression) })
+	a.once.Do(func() {
+		a.small = fasthttp.AppendBrotliBytesLevel(nil, a.body, fasthttp.CompressBrotliDefaultCompression)
+	})
 	c.Set(fiber.HeaderContentEncoding, "br")
 	c.Set(fiber.HeaderVary, fiber.HeaderAcceptEncoding)
 	return c.Send(a.small)

@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"sync"
 	"sync/atomic"
 
 	"widetally/core/survey"
@@ -11,52 +12,59 @@ type block struct {
 	text []byte
 	ends []uint32
 	rows int
+	left atomic.Int32 // gatherers that have not taken it yet
 }
 
 // Bounds of a block: small enough to stay in a core's own memory.
 const (
 	blockRows  = 512
-	blockBytes = 256 << 10
+	blockBytes = slabBytes
 )
 
-// blocks hands rows over to another goroutine, a block at a time, which adds them to
+// gatherers is how many goroutines gather columns, each its share of them.
+const gatherers = 2
+
+// blocks hands rows over to other goroutines, a block at a time, which add them to
 // the columns' builders one column after the other: cutting lines and gathering
 // columns go on side by side.
 type blocks struct {
 	builders []*survey.Builder
 	now      *block
-	full     chan *block
+	full     [gatherers]chan *block
 	empty    chan *block
-	done     chan struct{}
+	done     sync.WaitGroup
+	held     [gatherers]atomic.Int64
 	// over is set once the builders hold more than they may; further rows are dropped.
 	over atomic.Bool
 }
 
 // gatherInto starts gathering into builders that may together hold most bytes.
 func gatherInto(builders []*survey.Builder, most int64) *blocks {
-	const spare = 3
-	b := &blocks{builders: builders, now: &block{}, full: make(chan *block, spare), empty: make(chan *block, spare+1), done: make(chan struct{})}
+	const spare = 4
+	b := &blocks{builders: builders, now: &block{}, empty: make(chan *block, spare+1)}
 	for range spare {
 		b.empty <- &block{}
 	}
-	go func() {
-		defer close(b.done)
-		for n := range b.full {
-			held := int64(0)
-			for i, builder := range builders {
-				if b.over.Load() {
-					break
+	for mine := range gatherers {
+		b.full[mine] = make(chan *block, spare)
+		b.done.Go(func() {
+			for n := range b.full[mine] {
+				held := int64(0)
+				for i := mine; i < len(builders) && !b.over.Load(); i += gatherers {
+					builders[i].AddColumn(n.text, n.ends, i, len(builders))
+					held += builders[i].Held()
 				}
-				builder.AddColumn(n.text, n.ends, i, len(builders))
-				held += builder.Held()
+				b.held[mine].Store(held)
+				if b.held[0].Load()+b.held[1].Load() > most {
+					b.over.Store(true)
+				}
+				if n.left.Add(-1) == 0 {
+					n.clear()
+					b.empty <- n
+				}
 			}
-			if held > most {
-				b.over.Store(true)
-			}
-			n.text, n.ends, n.rows = n.text[:0], n.ends[:0], 0
-			b.empty <- n
-		}
-	}()
+		})
+	}
 	return b
 }
 
@@ -71,30 +79,30 @@ func (b *blocks) add(cells [][]byte) {
 	b.next()
 }
 
-// addLine takes a row as it stood, with the ends of its cells, one byte between them.
-func (b *blocks) addLine(line []byte, ends []uint32) {
-	n := b.now
-	base := uint32(len(n.text))
-	n.text = append(append(n.text, line...), 0)
-	for _, e := range ends {
-		n.ends = append(n.ends, base+e)
+func (b *blocks) next() {
+	if b.now.rows++; b.now.rows == blockRows || len(b.now.text) >= blockBytes {
+		b.flush()
 	}
-	b.next()
 }
 
-func (b *blocks) next() {
+// flush hands over what there is.
+func (b *blocks) flush() {
 	n := b.now
-	if n.rows++; n.rows == blockRows || len(n.text) >= blockBytes {
-		b.full <- n
-		b.now = <-b.empty
+	if n.rows == 0 {
+		return
 	}
+	n.left.Store(gatherers)
+	for _, full := range b.full {
+		full <- n
+	}
+	b.now = <-b.empty
 }
 
 // finish waits until everything is gathered.
 func (b *blocks) finish() {
-	if b.now.rows > 0 {
-		b.full <- b.now
+	b.flush()
+	for _, full := range b.full {
+		close(full)
 	}
-	close(b.full)
-	<-b.done
+	b.done.Wait()
 }

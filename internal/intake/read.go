@@ -92,6 +92,7 @@ type source struct {
 	missing   map[string][]string // codes that mean missing, by column
 	padShort  bool                // a short row is no slip in this format
 	about     int                 // rows to expect, 0 when nobody knows
+	bytes     int64               // that all rows take
 }
 
 func open(f File, s Settings, m *memory) (*source, error) {
@@ -106,7 +107,7 @@ func open(f File, s Settings, m *memory) (*source, error) {
 	if s.OneLine {
 		return f.oneLine(s)
 	}
-	return &source{rows: f.delimited(s), about: f.aboutRows()}, nil
+	return &source{rows: f.delimited(s), about: f.aboutRows(), bytes: f.Size}, nil
 }
 
 // stream reads a row at a time into one builder a column.
@@ -120,18 +121,23 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 			progress(t.Rows, src.rows.done())
 		}
 	}
-	var line func(raw []byte, ends []uint32)
+	var slab func(text *splitter, width int) int
 	if t.Settings.Shape == Rows {
-		line = func(raw []byte, ends []uint32) {
-			gather.addLine(raw, ends)
-			one()
+		slab = func(text *splitter, width int) int {
+			gather.flush()
+			rows := text.slab(gather.now, width)
+			gather.flush()
+			if t.Rows += rows; rows > 0 {
+				progress(t.Rows, src.rows.done())
+			}
+			return rows
 		}
 	}
 	err := t.scan(ctx, src, func(names []string) error {
 		for i, name := range names {
 			b := survey.NewBuilder(t.Settings.decimalComma())
 			b.Missing(src.missing[name])
-			b.Grow(src.about / max(1, len(names)/64)) // very wide files are rarely long, too
+			b.Grow(int(min(int64(src.about), src.bytes/int64(len(names))))) // a row has its commas at least
 			builders = append(builders, b)
 			if t.Settings.Shape == Counts && name == t.Settings.CountColumn {
 				counts = i
@@ -148,7 +154,7 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		}
 		gather.add(cells)
 		one()
-	}, line, func() bool { return gather != nil && gather.over.Load() })
+	}, slab, func() bool { return gather != nil && gather.over.Load() })
 	if gather != nil {
 		gather.finish()
 	}
@@ -217,31 +223,20 @@ func (t *Table) report(p Problem) {
 }
 
 // scan runs through the rows. header gets the column names once; row gets each
-// record, brought to the header's width; line, which may be nil, gets a record that
-// needs no such care as it stands, with the ends of its cells. An empty row counts as a respondent only
+// record, brought to the header's width; slab, which may be nil, takes as many records at once
+// as need no such care, and tells how many. An empty row counts as a respondent only
 // in a table of one column; a trailing empty row never does.
-func (t *Table) scan(ctx context.Context, src *source, header func([]string) error, row func(place int, cells [][]byte), line func(raw []byte, ends []uint32), full func() bool) error {
+func (t *Table) scan(ctx context.Context, src *source, header func([]string) error, row func(place int, cells [][]byte), slab func(text *splitter, width int) int, full func() bool) error {
 	s := t.Settings
 	s.PadShort = s.PadShort || src.padShort
 	width, pendingBlank := 0, 0
 	blank := [][]byte{nil}
 	text, _ := src.rows.(*delimited)
 	for n := 1; ; n++ {
-		var cells [][]byte
-		var err error
-		if quick := text != nil && width > 1 && line != nil && len(t.First) == previewRows; quick {
-			plain, lineErr := text.nextLine()
-			if err = lineErr; err == nil && plain {
-				if len(text.rawEnds) == width && t.Rows < MaxRows && n%1024 != 0 {
-					line(text.raw, text.rawEnds)
-					continue
-				}
-				text.cut()
-			}
-			cells = text.cells
-		} else {
-			cells, err = src.rows.next()
+		if text != nil && width > 1 && slab != nil && len(t.First) == previewRows && t.Rows < MaxRows-slabBytes && (full == nil || !full()) && ctx.Err() == nil && slab(text.splitter, width) > 0 {
+			continue
 		}
+		cells, err := src.rows.next()
 		if errors.Is(err, io.EOF) {
 			if width == 0 {
 				return &Problem{Code: Empty}

@@ -9,8 +9,8 @@ import (
 )
 
 // splitter cuts delimited UTF-8 text (RFC 4180) into records, one at a time. A
-// record's cells are valid until the next call. Lines may end in LF or CRLF. A
-// line without quotes takes the short way; a quoted cell may hold delimiters,
+// record's cells are valid until the next call. Lines may end in LF or CRLF. Many
+// lines without quotes are cut at once, see slab; a quoted cell may hold delimiters,
 // doubled quotes and line breaks. A quote inside an unquoted cell is a character
 // like any other. An empty line is a record with one empty cell.
 //
@@ -26,16 +26,13 @@ type splitter struct {
 	spill []byte // text of a quoted record
 	ends  []int
 	long  []byte // a line longer than the buffer
-	// raw is the current line when it has no quotes, rawEnds where its cells end; nil
-	// otherwise. Cells are parted by one byte each.
-	raw     []byte
-	rawEnds []uint32
+	most  int    // bytes that slab tries
 	// checkUTF8 is set when the text came undecoded and may hold invalid bytes.
 	checkUTF8 bool
 }
 
 func newSplitter(r io.Reader, comma byte, checkUTF8 bool) *splitter {
-	return &splitter{in: bufio.NewReaderSize(r, 256<<10), comma: comma, checkUTF8: checkUTF8}
+	return &splitter{in: bufio.NewReaderSize(r, 256<<10), comma: comma, checkUTF8: checkUTF8, most: slabBytes}
 }
 
 // place is the line on which the current record began.
@@ -74,69 +71,24 @@ func (s *splitter) readLine() (line []byte, crlf bool, err error) {
 
 // next returns the cells of the next record, or io.EOF.
 func (s *splitter) next() ([][]byte, error) {
-	plain, err := s.nextLine()
-	if plain && err == nil {
-		s.cut()
-	}
-	return s.cells, err
-}
-
-// nextLine reads the next record. A plain one, without quotes, is left in raw with the
-// ends of its cells in rawEnds, to be cut only where somebody wants the cells; of
-// another the cells are gathered at once.
-func (s *splitter) nextLine() (plain bool, err error) {
 	line, crlf, err := s.readLine()
 	if err != nil {
-		return false, err
+		return nil, err
 	}
 	s.start = s.line
-	s.cells, s.raw = s.cells[:0], nil
-	if bytes.IndexByte(line, '"') < 0 {
-		return true, s.findEnds(line)
+	s.cells = s.cells[:0]
+	if bytes.IndexByte(line, '"') >= 0 {
+		return s.quoted(line, crlf)
 	}
-	_, err = s.quoted(line, crlf)
-	return false, err
-}
-
-// shortCell is the length up to which looking at each byte beats a call.
-const shortCell = 12
-
-// findEnds notes where the cells of a line without quotes end.
-func (s *splitter) findEnds(line []byte) error {
-	ends, comma, from := s.rawEnds[:0], s.comma, 0
-	s.raw = line
-	for i := 0; ; {
-		for i < len(line) && line[i] != comma {
-			if i++; i-from == shortCell {
-				if k := bytes.IndexByte(line[i:], comma); k >= 0 {
-					i += k
-				} else {
-					i = len(line)
-				}
-			}
+	for {
+		i := bytes.IndexByte(line, s.comma)
+		if i < 0 {
+			return s.cells, s.add(line)
 		}
-		switch {
-		case len(ends) >= MaxColumns:
-			return &Problem{Code: TooManyCells, Line: s.start, Wanted: MaxColumns}
-		case i-from > MaxCell:
-			return &Problem{Code: LongCell, Line: s.start, Column: len(ends) + 1, Wanted: MaxCell}
+		if err := s.add(line[:i]); err != nil {
+			return nil, err
 		}
-		ends = append(ends, uint32(i))
-		if i == len(line) {
-			s.rawEnds = ends
-			return nil
-		}
-		i++
-		from = i
-	}
-}
-
-// cut cuts a plain line at the ends of its cells.
-func (s *splitter) cut() {
-	from := uint32(0)
-	for _, to := range s.rawEnds {
-		s.cells = append(s.cells, s.raw[from:to])
-		from = to + 1
+		line = line[i+1:]
 	}
 }
 

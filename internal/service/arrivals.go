@@ -45,12 +45,10 @@ const (
 
 // arrivals keeps files between arriving and being kept. Safe for concurrent use.
 type arrivals struct {
-	dir    string
-	lock   *os.File // held as long as the folder is in use
-	most   int64
-	memory int64 // that reading a file may take
-	// pack compresses an arriving file into the form in which it will be kept.
-	pack    func(out io.Writer) io.WriteCloser
+	dir     string
+	lock    *os.File // held as long as the folder is in use
+	most    int64
+	memory  int64 // that reading a file may take
 	reserve int64 // that must stay free on the disk
 	reading chan struct{}
 	keeping chan struct{}
@@ -66,7 +64,7 @@ type arrivals struct {
 
 // newArrivals makes a folder of this process's own within dir, and removes those of
 // processes that have ended: several may serve the same database and folder.
-func newArrivals(dir string, most, memory int64, pack func(io.Writer) io.WriteCloser) (*arrivals, error) {
+func newArrivals(dir string, most, memory int64) (*arrivals, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("service: arrivals: %w", err)
 	}
@@ -76,6 +74,9 @@ func newArrivals(dir string, most, memory int64, pack func(io.Writer) io.WriteCl
 	}
 	for _, e := range left {
 		old := filepath.Join(dir, e.Name())
+		if e.Name() == keptFolder {
+			continue
+		}
 		if info, err := e.Info(); err != nil || time.Since(info.ModTime()) < time.Minute && !hasLock(old) {
 			continue // another process may be making it
 		}
@@ -92,7 +93,7 @@ func newArrivals(dir string, most, memory int64, pack func(io.Writer) io.WriteCl
 	if err != nil {
 		return nil, fmt.Errorf("service: arrivals: %w", err)
 	}
-	return &arrivals{dir: own, lock: lock, most: most, memory: memory, pack: pack, reserve: reserve, byID: map[string]waiting{},
+	return &arrivals{dir: own, lock: lock, most: most, memory: memory, reserve: reserve, byID: map[string]waiting{},
 		reading: make(chan struct{}, readAtOnce), keeping: make(chan struct{}, keptAtOnce)}, nil
 }
 
@@ -181,7 +182,7 @@ func (a *arrivals) take(name string, r io.Reader) (string, waiting, error) {
 	id := hex.EncodeToString(raw)
 	w := waiting{path: filepath.Join(a.dir, id), name: cleanName(name), since: time.Now(), progress: &progress{}}
 	var err error
-	if w.size, err = a.receive(w.path, func(f io.Writer) error {
+	if w.size, err = a.write(w.path, func(f io.Writer) error {
 		_, err := io.Copy(f, r)
 		return err
 	}); err != nil {
@@ -192,27 +193,6 @@ func (a *arrivals) take(name string, r io.Reader) (string, waiting, error) {
 	a.sweep()
 	a.byID[id] = w
 	return id, w, nil
-}
-
-// packedName is the file beside an arrived one that holds it as it will be kept,
-// compressed while it arrives.
-func packedName(path string) string { return path + ".packed" }
-
-// receive writes a file of bounded size and packs it on the way; both, or neither.
-func (a *arrivals) receive(path string, fill func(io.Writer) error) (int64, error) {
-	beside, err := os.OpenFile(packedName(path), os.O_CREATE|os.O_TRUNC|os.O_WRONLY, 0o600)
-	if err != nil {
-		return 0, fmt.Errorf("service: arrivals: %w", err)
-	}
-	defer beside.Close()
-	packer := a.pack(beside)
-	size, err := a.write(path, func(f io.Writer) error { return fill(io.MultiWriter(f, packer)) })
-	if err := errors.Join(err, packer.Close()); err != nil {
-		os.Remove(path)
-		os.Remove(packedName(path))
-		return 0, err
-	}
-	return size, nil
 }
 
 // write makes a file of bounded size, or none.
@@ -277,7 +257,6 @@ func (a *arrivals) remove(id string) {
 	if w, ok := a.byID[id]; ok {
 		w.progress.stop()
 		os.Remove(w.path)
-		os.Remove(packedName(w.path))
 		delete(a.byID, id)
 	}
 	if a.last.id == id {

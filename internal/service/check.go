@@ -85,18 +85,18 @@ func (s *Uploads) Check(ctx context.Context, studyID uint64) (*Check, error) {
 		if err := json.Unmarshal([]byte(f.Arrival), &checked.Arrived); err != nil {
 			return nil, fmt.Errorf("service: file %d: %w", f.ID, err)
 		}
-		stored, needed, err := s.store.FilePieces(ctx, f)
+		whole, err := s.kept.whole(ctx, f)
 		if err != nil {
 			return nil, err
 		}
 		var damaged *study.FileDamagedError
-		if checked.SHA256, err = s.store.FileDigest(ctx, f); errors.As(err, &damaged) {
+		if checked.SHA256, err = s.kept.digest(ctx, f); errors.As(err, &damaged) {
 			err = nil
 		}
 		if err != nil {
 			return nil, err
 		}
-		checked.Damaged = damaged != nil || stored != needed
+		checked.Damaged = damaged != nil || !whole
 		c.Files = append(c.Files, checked)
 	}
 	return c, nil

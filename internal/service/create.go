@@ -4,7 +4,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"os"
 	"slices"
 	"strings"
 	"sync"
@@ -76,11 +75,13 @@ func (s *Studies) Create(ctx context.Context, in NewStudy) (study.Study, error) 
 		return study.Study{}, err
 	}
 	readOnce := sync.OnceValue(func() *intake.Table { return <-read })
+	var kept *keeping
 	err = s.store.InTx(ctx, func(ctx context.Context) error {
 		if made, err = s.store.AddStudy(ctx, study.Study{Name: name, Units: units, Decimals: 1}); err != nil {
 			return err
 		}
-		if err := keepFile(ctx, s.store, made.ID, w); err != nil {
+		kept.settle(false) // of an attempt that was taken back
+		if kept, err = s.kept.keep(ctx, made.ID, w); err != nil {
 			return err
 		}
 		table := readOnce()
@@ -92,8 +93,12 @@ func (s *Studies) Create(ctx context.Context, in NewStudy) (study.Study, error) 
 		if err := keepTable(within, s.store, &made, table, in.Choices, w.progress); err != nil {
 			return cancelled(within, err)
 		}
-		return cancelled(within, describeFile(within, s.store, made.ID, table))
+		if err := cancelled(within, describeFile(within, s.store, made.ID, table)); err != nil {
+			return err
+		}
+		return kept.lasting()
 	})
+	kept.settle(err == nil)
 	if cause := context.Cause(ctx); cause != nil {
 		err = cause
 	}
@@ -194,19 +199,6 @@ type arrivalNote struct {
 // keptSize is about what a file takes in the database while it is kept, with what the
 // server writes beside it to be able to take it back.
 func keptSize(w waiting) int64 { return 3 * w.size }
-
-// keepFile stores an arrived file as it is, in the pieces that were packed on arrival.
-func keepFile(ctx context.Context, rows fileRows, studyID uint64, w waiting) error {
-	f, err := os.Open(packedName(w.path))
-	if errors.Is(err, os.ErrNotExist) {
-		return context.Canceled // it has been discarded meanwhile
-	}
-	if err != nil {
-		return fmt.Errorf("service: %w", err)
-	}
-	defer f.Close()
-	return rows.SaveFile(ctx, study.File{StudyID: studyID, Name: w.name, Settings: "{}", Arrival: "{}"}, f, w.size)
-}
 
 // describeFile notes with a kept file how it was read.
 func describeFile(ctx context.Context, rows fileRows, studyID uint64, table *intake.Table) error {

@@ -115,14 +115,20 @@ func (s *Studies) Open(ctx context.Context, arrivalID string) (study.Study, erro
 		return study.Study{}, err
 	}
 	var made study.Study
+	var kept *keeping
 	err = s.store.InTx(ctx, func(ctx context.Context) error {
 		o := &opening{base: s.base, ctx: ctx, book: book, asked: asked, table: table, questions: map[uint64]uint64{}, parts: map[uint64]uint64{}, analyses: map[uint64]uint64{}, sets: map[uint64]*analysis.OnShelf{}}
-		if err := o.study(w); err != nil {
+		kept.settle(false) // of an attempt that was taken back
+		err := o.study(w)
+		if made, kept = o.made, o.file; err != nil {
 			return err
 		}
-		made = o.made
-		return o.report(reported.Report)
+		if err := o.report(reported.Report); err != nil {
+			return err
+		}
+		return kept.lasting()
 	})
+	kept.settle(err == nil)
 	if err != nil {
 		return study.Study{}, err
 	}

@@ -25,6 +25,7 @@ type opening struct {
 	made                       study.Study
 	questions, parts, analyses map[uint64]uint64
 	sets                       map[uint64]*analysis.OnShelf
+	file                       *keeping
 }
 
 func broken(why string) error { return invalid("packed.broken", "", map[string]string{"why": why}) }
@@ -45,7 +46,7 @@ func (o *opening) study(w waiting) (err error) {
 	if o.made, err = o.store.AddStudy(o.ctx, study.Study{Name: name, Units: units, Decimals: in.Decimals}); err != nil {
 		return err
 	}
-	if err := keepFile(o.ctx, o.store, o.made.ID, w); err != nil {
+	if o.file, err = o.kept.keep(o.ctx, o.made.ID, w); err != nil {
 		return err
 	}
 	for _, step := range []func() error{o.lists, o.addQuestions, o.columns, o.subgroups, o.addAnalyses, o.rest} {

@@ -119,6 +119,7 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 	if in.Add {
 		title.ID = "add"
 	}
+	var kept *keeping
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		questions, err := d.store.Questions(d.ctx, studyID)
 		if err != nil {
@@ -157,12 +158,17 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 		if err := d.setData(int64(rows), d.study.CountQuestion); err != nil {
 			return err
 		}
-		if err := keepFile(d.ctx, d.store, studyID, w); err != nil {
+		kept.settle(false) // of an attempt that was taken back
+		if kept, err = s.kept.keep(d.ctx, studyID, w); err != nil {
 			return err
 		}
 		d.broughtFile = true
-		return describeFile(d.ctx, d.store, studyID, table)
+		if err := describeFile(d.ctx, d.store, studyID, table); err != nil {
+			return err
+		}
+		return kept.lasting()
 	})
+	kept.settle(err == nil)
 	if err == nil {
 		s.Discard(in.ArrivalID)
 	}

@@ -31,7 +31,7 @@ func (s *Answers) KeptFile(ctx context.Context, studyID, id uint64) (*os.File, s
 	if at < 0 {
 		return nil, "", study.ErrNotFound
 	}
-	f, err := s.arrivals.outgoing(func(w io.Writer) error { return s.store.WriteFile(ctx, files[at], w) })
+	f, err := s.arrivals.outgoing(func(w io.Writer) error { return s.kept.write(ctx, files[at], w) })
 	return f, files[at].Name, err
 }
 
@@ -149,7 +149,7 @@ func (d *draft) columnOf(f study.File, q study.Question) (survey.Column, error) 
 	}
 	copied, err := d.s.arrivals.outgoing(func(w io.Writer) error {
 		out := bufio.NewWriter(w)
-		return errors.Join(d.store.WriteFile(d.ctx, f, out), out.Flush())
+		return errors.Join(d.s.kept.write(d.ctx, f, out), out.Flush())
 	})
 	if err != nil {
 		return survey.Column{}, err

@@ -4,6 +4,7 @@
 package service
 
 import (
+	"context"
 	"encoding/json"
 	"fmt"
 
@@ -60,6 +61,7 @@ type base struct {
 	outcomes *cache.Cache[string, result]
 	turns    *turns
 	arrivals *arrivals
+	kept     *keptFiles
 	office   *statistics.Office
 }
 
@@ -87,17 +89,27 @@ func New(s Store, w *i18n.Catalogue, opt Options) (*Services, error) {
 	if opt.CacheBytes == 0 {
 		opt.CacheBytes = 256 << 20
 	}
-	a, err := newArrivals(opt.ArrivalsDir, opt.MaxUpload, opt.ReadingBytes, s.Pack)
+	a, err := newArrivals(opt.ArrivalsDir, opt.MaxUpload, opt.ReadingBytes)
+	if err != nil {
+		return nil, err
+	}
+	kept, err := newKeptFiles(opt.ArrivalsDir, s)
 	if err != nil {
 		return nil, err
 	}
 	b := &base{
-		store: s, words: w, datasets: newDatasets(), arrivals: a, office: statistics.NewOffice(opt.Office), turns: newTurns(),
+		store: s, words: w, datasets: newDatasets(), arrivals: a, kept: kept, office: statistics.NewOffice(opt.Office), turns: newTurns(),
 		columns: cache.New[columnKey, survey.Column](opt.CacheBytes), counts: cache.New[string, *survey.Distribution](opt.CacheBytes / 4),
 		samples: cache.New[string, whom](opt.CacheBytes / 4), outcomes: cache.New[string, result](opt.CacheBytes / 8),
 	}
 	return &Services{b, &Studies{b}, &Uploads{b}, &Codebooks{b}, &Toplines{b}, &Claims{b}, &Answers{b}, &UndoLine{b}, &Shares{b}, &Reports{b}}, nil
 }
+
+// TakeUp goes on with what an earlier process left to be done in the background.
+func (s *Services) TakeUp(ctx context.Context) error { return s.kept.takeUp(ctx) }
+
+// Close ends what is being done in the background; nothing is lost by it.
+func (s *Services) Close() { s.kept.close() }
 
 // Words is the catalogue in which findings are said.
 func (s *Services) Words() *i18n.Catalogue { return s.words }

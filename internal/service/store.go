@@ -107,12 +107,14 @@ type editRows interface {
 
 type fileRows interface {
 	Files(ctx context.Context, studyID uint64) ([]study.File, error)
-	// Pack compresses what is written to it into the form that SaveFile takes.
-	Pack(out io.Writer) io.WriteCloser
-	SaveFile(ctx context.Context, file study.File, packed io.Reader, size int64) error
+	// SaveFile notes a file that waits beside the database, FileWaiting finds it there, and
+	// PackFile takes it over.
+	SaveFile(ctx context.Context, file study.File) (id uint64, err error)
+	FileWaiting(ctx context.Context, name string) (study.File, error)
+	PackFile(ctx context.Context, file study.File, in io.Reader) error
 	WriteFile(ctx context.Context, file study.File, w io.Writer) error
 	FilePieces(ctx context.Context, file study.File) (stored, needed int64, err error)
-	FileDigest(ctx context.Context, file study.File) (string, error)
+	SetFileDigest(ctx context.Context, id uint64, sum string) error
 	DescribeFile(ctx context.Context, studyID uint64, settings, arrival string) error
 	FileOfEdit(ctx context.Context, studyID, editID uint64) error
 }

@@ -5,6 +5,9 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"io"
+	"os"
+	"path/filepath"
 	"strings"
 	"sync"
 	"syscall"
@@ -184,18 +187,17 @@ func TestFiveThousandColumns(t *testing.T) {
 // go at the next start.
 func TestWaitingFilesBelongToTheirProcess(t *testing.T) {
 	dir := t.TempDir()
-	pack := (*store.Store)(nil).Pack
-	first, err := newArrivals(dir, 1<<20, 0, pack)
+	first, err := newArrivals(dir, 1<<20, 0)
 	require.NoError(t, err)
 	id, w, err := first.take("a.csv", strings.NewReader("a\n1\n"))
 	require.NoError(t, err)
-	second, err := newArrivals(dir, 1<<20, 0, pack)
+	second, err := newArrivals(dir, 1<<20, 0)
 	require.NoError(t, err)
 	assert.FileExists(t, w.path)
 	_, err = second.get(id)
 	assert.ErrorIs(t, err, study.ErrNotFound)
 	require.NoError(t, first.lock.Close()) // as when its process ends
-	_, err = newArrivals(dir, 1<<20, 0, pack)
+	_, err = newArrivals(dir, 1<<20, 0)
 	require.NoError(t, err)
 	assert.NoFileExists(t, w.path)
 }
@@ -273,6 +275,7 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, want["ward_merge"], counts(question(t, s, st.ID, "ward_merge")), "made anew from its source")
 
+	s.kept.at.Wait() // until both files have been packed
 	damage("DELETE FROM source_chunks WHERE seq = 0 AND source_file_id > ?", 0)
 	check, err := s.Check(t.Context(), st.ID)
 	require.NoError(t, err)
@@ -283,6 +286,59 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 	damage("DELETE FROM column_chunks WHERE question_id = ?", ward.ID)
 	_, err = s.Repair(t.Context(), st.ID, ward.ID)
 	assert.True(t, errors.As(err, &lost), "nothing to rebuild it from: %v", err)
+}
+
+// A file that a process could not pack before it ended is whole meanwhile, and packed by the
+// one that starts next; what no study came to need is removed, what another process is at is
+// left alone.
+func TestKeptFilesAreTakenUp(t *testing.T) {
+	dsn, dir := mariadbtest.Database(t), t.TempDir()
+	start := func() *Services {
+		rows, err := store.Open(t.Context(), dsn)
+		require.NoError(t, err)
+		t.Cleanup(func() { rows.Close() })
+		s, err := New(rows, nil, Options{ArrivalsDir: dir})
+		require.NoError(t, err)
+		return s
+	}
+	first := start()
+	first.kept.stop() // as if it ended right after the study was kept
+	text := "ward\n" + strings.Repeat("Harbour\nFenside\n", 200_000)
+	st := kept(t, first, text, nil)
+	first.kept.at.Wait()
+	left, err := os.ReadDir(first.kept.dir)
+	require.NoError(t, err)
+	require.Len(t, left, 1)
+	whole := func(s *Services) {
+		t.Helper()
+		check, err := s.Check(t.Context(), st.ID)
+		require.NoError(t, err)
+		assert.False(t, check.Files[0].Damaged)
+		f, name, err := s.KeptFile(t.Context(), st.ID, check.Files[0].ID)
+		require.NoError(t, err)
+		defer os.Remove(f.Name())
+		defer f.Close()
+		raw, err := io.ReadAll(f)
+		require.NoError(t, err)
+		assert.Equal(t, "answers.csv", name)
+		assert.True(t, text == string(raw), "byte for byte")
+	}
+	whole(first)
+
+	unused, busy := filepath.Join(first.kept.dir, "unused"), filepath.Join(first.kept.dir, "busy")
+	require.NoError(t, os.WriteFile(unused, []byte("a"), 0o600))
+	require.NoError(t, os.WriteFile(busy, []byte("a"), 0o600))
+	lock, err := lockedFile(busy)
+	require.NoError(t, err)
+	defer lock.Close()
+	second := start()
+	require.NoError(t, second.TakeUp(t.Context()))
+	second.kept.at.Wait()
+	assert.NoFileExists(t, unused)
+	assert.FileExists(t, busy)
+	assert.NoFileExists(t, filepath.Join(first.kept.dir, left[0].Name()))
+	whole(second)
+	whole(first)
 }
 
 // Imports have their own bounded share: those beyond it wait and say so, can be given up,

@@ -72,13 +72,13 @@ func (s *Uploads) AddFile(ctx context.Context, id, name string, r io.Reader) (*A
 	}
 	defer f.Close()
 	bundle := w.path + "+"
-	size, err := s.arrivals.receive(bundle, func(out io.Writer) error {
+	size, err := s.arrivals.write(bundle, func(out io.Writer) error {
 		return intake.Bundle(out, intake.File{R: f, Size: w.size}, name, r)
 	})
 	if err != nil {
 		return nil, err
 	}
-	if err := errors.Join(os.Rename(bundle, w.path), os.Rename(packedName(bundle), packedName(w.path))); err != nil {
+	if err := os.Rename(bundle, w.path); err != nil {
 		return nil, fmt.Errorf("service: arrivals: %w", err)
 	}
 	w.size = size

@@ -43,17 +43,29 @@ func (s *Store) SaveColumn(ctx context.Context, questionID uint64, generation in
 // its own, never changed once stored. While the database takes one column the next
 // ones are compressed. saved, which may be nil, hears how many columns are stored.
 func (s *Store) SaveColumns(ctx context.Context, columns []study.Column, saved func(columns int)) error {
+	var waiting []chunkRow // for the next statement
+	size, last := 0, len(columns)-1
+	send := func() error {
+		if len(waiting) == 0 {
+			return nil
+		}
+		err := s.with(ctx).Create(waiting).Error
+		waiting, size = nil, 0
+		return translate(err)
+	}
 	return pipeline(ctx, len(columns), func(i int) []chunkRow { return chunkRowsOf(columns[i]) }, func(i int, rows []chunkRow) error {
-		for len(rows) > 0 {
-			n, size := 0, 0
-			for n < len(rows) && n < mostChunksSent && (n == 0 || size+len(rows[n].Data) <= mostBytesSent) {
-				size += len(rows[n].Data)
-				n++
+		for _, row := range rows {
+			if len(waiting) == mostChunksSent || size > 0 && size+len(row.Data) > mostBytesSent {
+				if err := send(); err != nil {
+					return err
+				}
 			}
-			if err := s.with(ctx).Create(rows[:n]).Error; err != nil {
-				return translate(err)
+			waiting, size = append(waiting, row), size+len(row.Data)
+		}
+		if i == last {
+			if err := send(); err != nil {
+				return err
 			}
-			rows = rows[n:]
 		}
 		if saved != nil {
 			saved(i + 1)

@@ -1,19 +1,15 @@
 package store
 
 import (
-	"bufio"
 	"context"
-	"crypto/sha256"
-	"encoding/binary"
-	"encoding/hex"
 	"errors"
 	"hash/crc32"
 	"io"
-	"sync"
 	"time"
 
 	"github.com/klauspost/compress/s2"
 	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
 
 	"widetally/core/study"
 )
@@ -28,13 +24,14 @@ type fileRow struct {
 	Arrival   string
 	ArrivedAt time.Time
 	EditID    *uint64
+	Waiting   string
 }
 
 func (fileRow) TableName() string { return "source_files" }
 
 func (r fileRow) file() study.File {
 	return study.File{ID: r.ID, StudyID: r.StudyID, Name: r.Name, Size: r.Size, SHA256: r.Sha256, Settings: r.Settings, Arrival: r.Arrival,
-		ArrivedAt: r.ArrivedAt, EditID: r.EditID}
+		ArrivedAt: r.ArrivedAt, EditID: r.EditID, Waiting: r.Waiting}
 }
 
 // Files lists the files from which a study was read, the newest first.
@@ -60,100 +57,54 @@ func (pieceRow) TableName() string { return "source_chunks" }
 // pieceBytes is the size of a stored piece of a file before compression.
 const pieceBytes = 1 << 20
 
-var pieceBuffers = sync.Pool{New: func() any { b := make([]byte, pieceBytes); return &b }}
-
-// packer compresses a file into the pieces in which it is kept, while it is written to
-// it: S2, since speed matters more here than size.
-type packer struct {
-	out    io.Writer
-	piece  []byte
-	pieces chan []byte
-	done   chan error
+// SaveFile notes a file that waits beside the database under a name; PackFile packs it.
+func (s *Store) SaveFile(ctx context.Context, file study.File) (id uint64, err error) {
+	row := fileRow{StudyID: file.StudyID, Name: file.Name, Size: file.Size, Settings: file.Settings, Arrival: file.Arrival, ArrivedAt: now(), Waiting: file.Waiting}
+	err = s.with(ctx).Create(&row).Error
+	return row.ID, translate(err)
 }
 
-// Pack returns a writer that compresses the file written to it and writes its pieces to out,
-// in the form that SaveFile takes. Close must be called.
-func (s *Store) Pack(out io.Writer) io.WriteCloser {
-	p := &packer{out: out, pieces: make(chan []byte, 4), done: make(chan error, 1)}
-	go func() {
-		var failed error
-		for raw := range p.pieces {
-			if failed == nil {
-				failed = writePiece(p.out, raw)
-			}
-			pieceBuffers.Put(&raw)
+// FileWaiting finds the file that waits under a name.
+func (s *Store) FileWaiting(ctx context.Context, name string) (study.File, error) {
+	var row fileRow
+	err := s.with(ctx).Where("waiting = ?", name).Take(&row).Error
+	return row.file(), translate(err)
+}
+
+// piecesSent is how many pieces are sent to the database in one statement.
+const piecesSent = 4
+
+// PackFile compresses a file into the pieces in which it is kept: S2, since speed matters more
+// here than size. Where some are stored already the others are added; in the end the file
+// waits no longer.
+func (s *Store) PackFile(ctx context.Context, file study.File, in io.Reader) error {
+	raw, so := make([]byte, pieceBytes), int64(0)
+	var rows []pieceRow
+	send := func() error {
+		if len(rows) == 0 {
+			return nil
 		}
-		p.done <- failed
-	}()
-	return p
-}
-
-// A packed piece is the length of its data, the CRC-32C of the uncompressed bytes, and
-// the data.
-func writePiece(out io.Writer, raw []byte) error {
-	data := s2.Encode(nil, raw)
-	head := binary.LittleEndian.AppendUint32(nil, uint32(len(data)))
-	head = binary.LittleEndian.AppendUint32(head, crc32.Checksum(raw, castagnoli))
-	if _, err := out.Write(head); err != nil {
-		return err
-	}
-	_, err := out.Write(data)
-	return err
-}
-
-func (p *packer) Write(b []byte) (int, error) {
-	for n := len(b); ; {
-		if p.piece == nil {
-			p.piece = (*pieceBuffers.Get().(*[]byte))[:0]
-		}
-		k := min(len(b), pieceBytes-len(p.piece))
-		p.piece, b = append(p.piece, b[:k]...), b[k:]
-		if len(p.piece) == pieceBytes {
-			p.pieces <- p.piece
-			p.piece = nil
-		}
-		if len(b) == 0 {
-			return n, nil
-		}
-	}
-}
-
-// Close packs what is left and waits until all is written.
-func (p *packer) Close() error {
-	if len(p.piece) > 0 {
-		p.pieces <- p.piece
-	}
-	close(p.pieces)
-	return <-p.done
-}
-
-// SaveFile stores a file as Pack has packed it; size is that of the file as it
-// was. FileDigest gives its SHA-256.
-func (s *Store) SaveFile(ctx context.Context, file study.File, packed io.Reader, size int64) error {
-	row := fileRow{StudyID: file.StudyID, Name: file.Name, Size: size, Settings: file.Settings, Arrival: file.Arrival, ArrivedAt: now()}
-	if err := s.with(ctx).Create(&row).Error; err != nil {
+		err := s.with(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(rows).Error
+		rows = nil
 		return translate(err)
 	}
-	in := bufio.NewReaderSize(packed, 1<<20)
-	head := make([]byte, 8)
-	for seq := 0; ; seq++ {
-		if _, err := io.ReadFull(in, head); errors.Is(err, io.EOF) {
-			return nil
-		} else if err != nil {
+	for seq := 0; so < file.Size; seq++ {
+		n, err := io.ReadFull(in, raw[:min(pieceBytes, file.Size-so)])
+		if err != nil {
 			return translate(err)
 		}
-		n := binary.LittleEndian.Uint32(head)
-		if int(n) > s2.MaxEncodedLen(pieceBytes) {
-			return translate(errChecksum)
-		}
-		piece := pieceRow{row.ID, seq, binary.LittleEndian.Uint32(head[4:]), make([]byte, n)}
-		if _, err := io.ReadFull(in, piece.Data); err != nil {
-			return translate(err)
-		}
-		if err := s.with(ctx).Create(&piece).Error; err != nil {
-			return translate(err)
+		so += int64(n)
+		rows = append(rows, pieceRow{file.ID, seq, crc32.Checksum(raw[:n], castagnoli), s2.Encode(nil, raw[:n])})
+		if len(rows) == piecesSent {
+			if err := send(); err != nil {
+				return err
+			}
 		}
 	}
+	if err := send(); err != nil {
+		return err
+	}
+	return translate(s.with(ctx).Model(&fileRow{}).Where("id = ?", file.ID).UpdateColumn("waiting", "").Error)
 }
 
 // WriteFile writes the bytes of a kept file to w. What is lacking or fails its
@@ -196,18 +147,9 @@ func (s *Store) FilePieces(ctx context.Context, file study.File) (stored, needed
 	return stored, (file.Size + pieceBytes - 1) / pieceBytes, translate(err)
 }
 
-// FileDigest returns the SHA-256 of a kept file. It is taken when first asked for,
-// so that bringing a file in need not wait for it, and then kept.
-func (s *Store) FileDigest(ctx context.Context, file study.File) (string, error) {
-	if file.SHA256 != "" {
-		return file.SHA256, nil
-	}
-	digest := sha256.New()
-	if err := s.WriteFile(ctx, file, digest); err != nil {
-		return "", err
-	}
-	sum := hex.EncodeToString(digest.Sum(nil))
-	return sum, translate(s.with(ctx).Model(&fileRow{}).Where("id = ?", file.ID).UpdateColumn("sha256", sum).Error)
+// SetFileDigest keeps the SHA-256 of a file.
+func (s *Store) SetFileDigest(ctx context.Context, id uint64, sum string) error {
+	return translate(s.with(ctx).Model(&fileRow{}).Where("id = ?", id).UpdateColumn("sha256", sum).Error)
 }
 
 // DescribeFile notes how a kept file was read and how it arrived.

@@ -245,6 +245,7 @@ var migrationSteps = []struct {
 			PRIMARY KEY (set_id, version),
 			FOREIGN KEY (set_id) REFERENCES share_sets (id) ON DELETE CASCADE)`,
 	}},
+	{"0008", []string{`ALTER TABLE source_files ADD waiting VARCHAR(64) NOT NULL DEFAULT ''`}},
 }
 
 // addedBy names the column by which a statement that cannot be repeated is known to
@@ -252,6 +253,7 @@ var migrationSteps = []struct {
 var addedBy = map[string][2]string{
 	"ALTER TABLE questions ADD INDEX": {"questions", "generation"},
 	"ALTER TABLE column_chunks ADD":   {"column_chunks", "generation"},
+	"ALTER TABLE source_files ADD":    {"source_files", "waiting"},
 }
 
 func migrations() (out []*gormigrate.Migration) {

@@ -3,8 +3,6 @@ package store
 import (
 	"bytes"
 	"context"
-	"crypto/sha256"
-	"encoding/hex"
 	"errors"
 	"math"
 	"math/rand/v2"
@@ -186,7 +184,9 @@ func TestATransactionKeepsAllOrNothing(t *testing.T) {
 	err := s.InTx(ctx, func(ctx context.Context) error {
 		st, q := withQuestion(t, ctx, s)
 		require.NoError(t, s.SaveColumn(ctx, q.ID, 1, survey.Column{U8: []uint8{1}}))
-		require.NoError(t, s.SaveFile(ctx, study.File{StudyID: st.ID, Name: "a.csv"}, packed(t, []byte("a")), 1))
+		id, err := s.SaveFile(ctx, study.File{StudyID: st.ID, Name: "a.csv", Size: 1})
+		require.NoError(t, err)
+		require.NoError(t, s.PackFile(ctx, study.File{ID: id, Size: 1}, strings.NewReader("a")))
 		return stop
 	})
 	require.ErrorIs(t, err, stop)
@@ -197,37 +197,29 @@ func TestATransactionKeepsAllOrNothing(t *testing.T) {
 	}
 }
 
-func packed(t *testing.T, raw []byte) *bytes.Buffer {
-	t.Helper()
-	var out bytes.Buffer
-	p := (*Store)(nil).Pack(&out)
-	for len(raw) > 0 { // in bits that fit no piece
-		n := min(len(raw), 700_001)
-		_, err := p.Write(raw[:n])
-		require.NoError(t, err)
-		raw = raw[n:]
-	}
-	require.NoError(t, p.Close())
-	return &out
-}
-
 func TestTheFileComesBack(t *testing.T) {
 	s := open(t)
 	st, _ := withQuestion(t, ctx, s)
 	raw := bytes.Repeat([]byte("Harbour;\xe4\x00,\r\n"), 300_000)
-	require.NoError(t, s.SaveFile(ctx, study.File{StudyID: st.ID, Name: "wards.csv", Settings: "{}"}, packed(t, raw), int64(len(raw))))
+	_, err := s.SaveFile(ctx, study.File{StudyID: st.ID, Name: "wards.csv", Settings: "{}", Size: int64(len(raw)), Waiting: "beside"})
+	require.NoError(t, err)
+	file, err := s.FileWaiting(ctx, "beside")
+	require.NoError(t, err)
+	assert.Error(t, s.PackFile(ctx, file, bytes.NewReader(raw[:2_500_000])), "it ends too early")
+	file, err = s.FileWaiting(ctx, "beside")
+	require.NoError(t, err, "it still waits")
+	require.NoError(t, s.PackFile(ctx, file, bytes.NewReader(raw)))
+	_, err = s.FileWaiting(ctx, "beside")
+	assert.ErrorIs(t, err, study.ErrNotFound)
+	var out bytes.Buffer
+	require.NoError(t, s.WriteFile(ctx, file, &out))
+	assert.True(t, bytes.Equal(raw, out.Bytes()))
+	require.NoError(t, s.SetFileDigest(ctx, file.ID, "abc"))
 	list, err := s.Files(ctx, st.ID)
 	require.NoError(t, err)
-	require.Len(t, list, 1)
-	var out bytes.Buffer
-	require.NoError(t, s.WriteFile(ctx, list[0], &out))
-	assert.True(t, bytes.Equal(raw, out.Bytes()))
-	sum := sha256.Sum256(raw)
-	digest, err := s.FileDigest(ctx, list[0])
-	require.NoError(t, err)
-	assert.Equal(t, hex.EncodeToString(sum[:]), digest)
+	assert.Equal(t, "abc", list[0].SHA256)
 	require.NoError(t, s.db.Exec("UPDATE source_chunks SET checksum = checksum ^ 1 WHERE seq = 1").Error)
-	assert.Error(t, s.WriteFile(ctx, list[0], &out), "damage is found")
+	assert.Error(t, s.WriteFile(ctx, file, &out), "damage is found")
 }
 
 func TestDeletedStudiesComeBackUntilPurged(t *testing.T) {
