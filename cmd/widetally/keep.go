@@ -49,7 +49,7 @@ func exportCommand() *cobra.Command {
 
 // with opens what is kept in a folder for one piece of work.
 func with(c *cobra.Command, data string, work func(s *service.Services) error) error {
-	s, _, closeAll, err := open(c.Context(), data, "")
+	s, _, closeAll, err := open(c.Context(), data, "", usualMemory)
 	if err != nil {
 		return err
 	}

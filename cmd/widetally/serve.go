@@ -8,6 +8,7 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"runtime/debug"
 	"strconv"
 	"strings"
 	"syscall"
@@ -34,6 +35,7 @@ const (
 // serveCommand serves the application, on an empty shelf or with the demo study.
 func serveCommand(withDemo bool) *cobra.Command {
 	var addr, data, tables string
+	var memory int
 	c := &cobra.Command{
 		Use: "serve", Short: "Serve the application on an empty shelf", Args: exactly(0),
 		Example: "  widetally serve --addr 127.0.0.1:8420 --data ~/surveys",
@@ -47,7 +49,7 @@ func serveCommand(withDemo bool) *cobra.Command {
 				tables = "http://" + listener.Addr().String()
 				go func() { _ = openOffice(ctx, listener, statistics.StandIn{}) }()
 			}
-			return serve(ctx, addr, data, tables, withDemo)
+			return serve(ctx, addr, data, tables, memory, withDemo)
 		},
 	}
 	if withDemo {
@@ -56,11 +58,21 @@ func serveCommand(withDemo bool) *cobra.Command {
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8420", "address to listen on; a taken port is said and the next free one used")
 	c.Flags().StringVar(&data, "data", ".data/"+c.Use, "folder for everything that is kept")
 	c.Flags().StringVar(&tables, "office", "", "address of a statistics office, such as http://127.0.0.1:8430; the demo runs a simulated one")
+	c.Flags().IntVar(&memory, "memory", usualMemory, "MB of memory that the application may take, the database server not counted")
 	return c
 }
 
-func serve(ctx context.Context, addr, data, tables string, withDemo bool) error {
-	cases, gone, closeAll, err := open(ctx, data, tables)
+// Of the memory that the application may take, in MB.
+const (
+	usualMemory = 2048
+	leastMemory = 256
+)
+
+func serve(ctx context.Context, addr, data, tables string, memory int, withDemo bool) error {
+	if memory < leastMemory {
+		return fmt.Errorf("--memory %d is too little; it needs at least %d MB", memory, leastMemory)
+	}
+	cases, gone, closeAll, err := open(ctx, data, tables, memory)
 	if err != nil {
 		return err
 	}
@@ -79,7 +91,7 @@ func serve(ctx context.Context, addr, data, tables string, withDemo bool) error 
 		return err
 	}
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	app := httpapi.New(httpapi.Config{Study: cases, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), Log: log})
+	app := httpapi.New(httpapi.Config{Study: cases, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), AnswerBytes: memory << 20 / 32, Log: log})
 	served := make(chan error, 1)
 	go func() { served <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	fmt.Printf("\nWide Tally is at %s\nCtrl-C stops it.\n\n", address)
@@ -95,9 +107,9 @@ func serve(ctx context.Context, addr, data, tables string, withDemo bool) error 
 	return err
 }
 
-// open opens what is kept in a folder: the use cases, a channel that is closed if the database
-// ends, and what closes all.
-func open(ctx context.Context, data, tables string) (cases *service.Services, gone <-chan struct{}, closeAll func(), err error) {
+// open opens what is kept in a folder: the use cases, which take so many MB of memory, a
+// channel that is closed if the database ends, and what closes all.
+func open(ctx context.Context, data, tables string, memory int) (cases *service.Services, gone <-chan struct{}, closeAll func(), err error) {
 	dsn, gone, stopDatabase, err := database(ctx, data)
 	if errors.Is(err, mariadb.ErrInUse) {
 		where, _ := os.ReadFile(filepath.Join(data, "address"))
@@ -118,9 +130,12 @@ func open(ctx context.Context, data, tables string) (cases *service.Services, go
 		kept.Close()
 		stopDatabase()
 	}
+	// Half for reading a file, a fifth for what is remembered; the rest is room to work in.
+	limit := int64(memory) << 20
+	debug.SetMemoryLimit(limit * 9 / 10)
 	catalogue, err := i18n.Load("en")
 	if err == nil {
-		cases, err = service.New(kept, catalogue, service.Options{ArrivalsDir: filepath.Join(data, "arrivals"), Office: tables})
+		cases, err = service.New(kept, catalogue, service.Options{ArrivalsDir: filepath.Join(data, "arrivals"), Office: tables, CacheBytes: int(limit / 8), ReadingBytes: limit / 2})
 	}
 	if err == nil {
 		err = cases.TakeUp(ctx)

@@ -390,6 +390,82 @@ func TestSoakStudyFile(t *testing.T) {
 	assert.Contains(t, p.printed(), "/file status=503", "it ended with who wanted it")
 }
 
+// Two hundred people at once: they read the topline of a large study, of its subgroups, single
+// questions and the shelf, while somebody edits. Each gets an answer, or is asked politely to
+// come again, and the memory stays within what was allowed.
+func TestSoakTwoHundredClients(t *testing.T) {
+	const allowed = 512 // MB
+	program, data := built(t)
+	p := start(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data, "--memory", strconv.Itoa(allowed))
+	base := p.address(t)
+	c := newCaller(base)
+	var file strings.Builder
+	file.WriteString("ward,size,view,minutes\n")
+	rng := rand.New(rand.NewPCG(2, 2))
+	for range map[bool]int{false: 50_000, true: 1_000_000}[soaking] {
+		fmt.Fprintf(&file, "w%d,%d,v%d,%.2f\n", rng.IntN(5), rng.IntN(9), rng.IntN(3), 90*rng.Float64())
+	}
+	id := c.bring("large", file.String())
+	require.NotZero(t, id)
+	study := fmt.Sprintf("/studies/%d", id)
+	list := c.questions(id)
+	for i := range 8 {
+		c.call("POST", study+"/subgroups", object{"name": fmt.Sprint("g", i), "condition": object{"op": "any_of", "question": list[i%3]["id"], "answers": []int{1 + i/3}}}, nil)
+	}
+	paths := []string{"/studies", study, study + "/topline", study + "/codebook", study + "/claims"}
+	for _, q := range list {
+		paths = append(paths, fmt.Sprintf("%s/questions/%v", study, q["id"]))
+	}
+	for i := range 8 {
+		paths = append(paths, fmt.Sprintf("%s/topline?of=%d", study, i+1))
+	}
+	peak(t, p, true)
+	client := &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: 200}}
+	until := time.Now().Add(map[bool]time.Duration{false: 4 * time.Second, true: time.Minute}[soaking])
+	var answered, again, wrong atomic.Int64
+	var said atomic.Value
+	var crowd sync.WaitGroup
+	for i := range 200 {
+		mine := rand.New(rand.NewPCG(uint64(i), 9))
+		crowd.Go(func() {
+			for time.Now().Before(until) {
+				path := paths[mine.IntN(len(paths))]
+				res, err := client.Get(base + "/api/v1" + path)
+				if err != nil {
+					wrong.Add(1)
+					said.Store(err.Error())
+					continue
+				}
+				_, err = io.Copy(io.Discard, res.Body)
+				res.Body.Close()
+				switch {
+				case err == nil && res.StatusCode == http.StatusOK:
+					answered.Add(1)
+				case err == nil && res.StatusCode == http.StatusServiceUnavailable && res.Header.Get("Retry-After") != "":
+					again.Add(1)
+				default:
+					wrong.Add(1)
+					said.Store(fmt.Sprint(path, " ", res.StatusCode, " ", err))
+				}
+			}
+		})
+	}
+	edits := 0
+	for ; time.Now().Before(until); time.Sleep(200 * time.Millisecond) {
+		q := c.questions(id)[edits%len(list)]
+		if status, _ := c.call("PATCH", fmt.Sprintf("%s/questions/%v", study, q["id"]), object{"note": fmt.Sprint("n", edits)}, q["version"]); status == http.StatusOK {
+			edits++
+		}
+	}
+	crowd.Wait()
+	most := peak(t, p, false)
+	t.Logf("%d answered, %d asked to come again, %d edits, peak %d MB of %d allowed", answered.Load(), again.Load(), edits, most>>10, allowed)
+	assert.Zero(t, wrong.Load(), "%v", said.Load())
+	assert.NotZero(t, edits)
+	assert.Less(t, most, allowed<<10, "in kB")
+	p.stop(t, syscall.SIGINT)
+}
+
 // peak is the most memory that a process has had, in kB, since it was last asked to begin anew.
 func peak(t *testing.T, p *process, anew bool) int {
 	t.Helper()

@@ -47,9 +47,9 @@ const (
 type arrivals struct {
 	dir     string
 	lock    *os.File // held as long as the folder is in use
-	most    int64
-	memory  int64 // that reading a file may take
-	reserve int64 // that must stay free on the disk
+	most    int64    // bytes of one file; 0 for what the disk allows
+	memory  int64    // that reading a file may take
+	reserve int64    // that must stay free on the disk
 	reading chan struct{}
 	keeping chan struct{}
 	mu      sync.Mutex
@@ -122,17 +122,37 @@ func lockFolder(dir string, flags int) (*os.File, error) {
 // write, so nothing is begun that could bring it there.
 const reserve = 96 << 20
 
+// keptTimes is how often a file lies on the disk at the most while it is brought in: as it
+// arrived, packed, its columns, and what the server writes beside them to be able to take them
+// back.
+const keptTimes = 4
+
+// free is what may still be written to the disk.
+func (a *arrivals) free() (int64, error) {
+	var disk syscall.Statfs_t
+	if err := syscall.Statfs(a.dir, &disk); err != nil {
+		return 0, fmt.Errorf("service: %w", err)
+	}
+	return int64(disk.Bavail)*disk.Bsize - a.reserve, nil
+}
+
+// limit is how large a file may be.
+func (a *arrivals) limit() int64 {
+	free, err := a.free()
+	if most := max(0, free/keptTimes); err == nil && (a.most == 0 || most < a.most) {
+		return most
+	}
+	return a.most
+}
+
 // room refuses to write so many more bytes where the disk would come near to full. The
 // private server's files lie on the same disk as the folder of waiting files.
 func (a *arrivals) room(more int64) error {
-	var disk syscall.Statfs_t
-	if err := syscall.Statfs(a.dir, &disk); err != nil {
-		return fmt.Errorf("service: %w", err)
+	free, err := a.free()
+	if err == nil && free < more {
+		err = fmt.Errorf("service: %d MB free: %w", (free+a.reserve)>>20, syscall.ENOSPC)
 	}
-	if free := int64(disk.Bavail) * disk.Bsize; free < a.reserve+more {
-		return fmt.Errorf("service: %d MB free: %w", free>>20, syscall.ENOSPC)
-	}
-	return nil
+	return err
 }
 
 // turn waits until one of so many places is free; release gives it back.
@@ -201,7 +221,11 @@ func (a *arrivals) write(path string, fill func(io.Writer) error) (int64, error)
 	if err != nil {
 		return 0, fmt.Errorf("service: arrivals: %w", err)
 	}
-	bounded := &boundedWriter{w: f, left: a.most, room: a.room}
+	most := a.most
+	if most == 0 {
+		most = a.limit()
+	}
+	bounded := &boundedWriter{w: f, left: most, room: a.room}
 	err = fill(bounded)
 	if closed := f.Close(); err == nil {
 		err = closed
@@ -210,7 +234,7 @@ func (a *arrivals) write(path string, fill func(io.Writer) error) (int64, error)
 		os.Remove(path)
 		return 0, err
 	}
-	return a.most - bounded.left, nil
+	return most - bounded.left, nil
 }
 
 type boundedWriter struct {

@@ -198,7 +198,7 @@ type arrivalNote struct {
 
 // keptSize is about what a file takes in the database while it is kept, with what the
 // server writes beside it to be able to take it back.
-func keptSize(w waiting) int64 { return 3 * w.size }
+func keptSize(w waiting) int64 { return (keptTimes - 1) * w.size }
 
 // describeFile notes with a kept file how it was read.
 func describeFile(ctx context.Context, rows fileRows, studyID uint64, table *intake.Table) error {

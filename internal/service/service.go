@@ -70,7 +70,7 @@ type Options struct {
 	// ArrivalsDir is where files wait between arriving and being kept, those of each
 	// process in a folder of its own. Required.
 	ArrivalsDir string
-	// MaxUpload bounds the size of an arriving file in bytes; 0 means 512 MB.
+	// MaxUpload bounds the size of an arriving file in bytes; 0 means what the disk allows.
 	MaxUpload int64
 	// ReadingBytes bounds the memory that reading one file may take; 0 means 1 GB.
 	ReadingBytes int64
@@ -83,9 +83,6 @@ type Options struct {
 
 // New makes the use cases on an open store.
 func New(s Store, w *i18n.Catalogue, opt Options) (*Services, error) {
-	if opt.MaxUpload == 0 {
-		opt.MaxUpload = 512 << 20
-	}
 	if opt.CacheBytes == 0 {
 		opt.CacheBytes = 256 << 20
 	}

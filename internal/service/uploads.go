@@ -23,8 +23,8 @@ type Arrival struct {
 	Problem  *intake.Problem
 }
 
-// MaxUpload is the limit of an arriving file in bytes.
-func (s *Uploads) MaxUpload() int64 { return s.arrivals.most }
+// MaxUpload is the limit of an arriving file in bytes, as the disk is now.
+func (s *Uploads) MaxUpload() int64 { return s.arrivals.limit() }
 
 // Arrive takes a file in and guesses how it is to be read; Look reads it. Nothing is
 // kept in the database. A file that cannot be read is not an error but an arrival
