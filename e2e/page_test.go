@@ -35,13 +35,13 @@ const patience = 20 * time.Second
 // serve starts the built application on a database and returns its address, the
 // use cases behind it and what stops it, at the end of the test at the latest. A page that
 // is opened later is closed before, so that none asks a server that has gone.
-func serve(t *testing.T, dsn string) (address string, cases *service.Services, stop func()) {
+func serve(t testing.TB, dsn string) (address string, cases *service.Services, stop func()) {
 	t.Helper()
 	return serveWith(t, dsn, "")
 }
 
 // serveWith does so with a statistics office.
-func serveWith(t *testing.T, dsn, office string) (address string, cases *service.Services, stop func()) {
+func serveWith(t testing.TB, dsn, office string) (address string, cases *service.Services, stop func()) {
 	t.Helper()
 	s, err := store.Open(context.Background(), dsn)
 	require.NoError(t, err)

@@ -1,7 +1,6 @@
 package httpapi
 
 import (
-	"bytes"
 	"io/fs"
 	"path"
 	"strings"
@@ -84,5 +83,12 @@ func (s *server) index(c fiber.Ctx) error {
 	c.Set(fiber.HeaderContentSecurityPolicy, "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+nonce+"'; font-src 'self'; img-src 'self' data:; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'")
 	c.Set(fiber.HeaderCacheControl, "no-store")
 	c.Set(fiber.HeaderContentType, fiber.MIMETextHTMLCharsetUTF8)
-	return c.Send(bytes.ReplaceAll(page, []byte(nonceMark), []byte(nonce)))
+	text := strings.ReplaceAll(string(page), nonceMark, nonce)
+	if needed := s.places[placeOf(c.Path())]; needed != nil {
+		text = needed.Replace(text)
+	}
+	if placeOf(c.Path()) == "topline" {
+		text = strings.Replace(text, scriptsMark, `<link rel="preload" as="fetch" crossorigin="anonymous" href="/api/v1`+c.Path()+`/topline?from=1&amp;many=60">`+scriptsMark, 1)
+	}
+	return c.SendString(text)
 }

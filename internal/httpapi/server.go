@@ -54,8 +54,10 @@ type Config struct {
 type server struct {
 	study *service.Services
 	web   fs.FS
-	hosts map[string]bool
-	log   *slog.Logger
+	// places holds what of the front end each place of the application needs.
+	places map[string]*strings.Replacer
+	hosts  map[string]bool
+	log    *slog.Logger
 	// patience is how long a connection may stand still.
 	patience time.Duration
 	heavy    chan struct{} // the computations that go on, at most heavyAtOnce
@@ -71,7 +73,7 @@ type server struct {
 
 // New builds the application.
 func New(c Config) *fiber.App {
-	s := &server{study: c.Study, web: c.Web, hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, charts: chart.New(c.Charts), heavy: make(chan struct{}, heavyAtOnce), pages: make(chan struct{}, heavyAtOnce)}
+	s := &server{study: c.Study, web: c.Web, places: placesOf(c.Web), hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, charts: chart.New(c.Charts), heavy: make(chan struct{}, heavyAtOnce), pages: make(chan struct{}, heavyAtOnce)}
 	if c.AnswerBytes == 0 {
 		c.AnswerBytes = answerBytes
 	}

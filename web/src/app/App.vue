@@ -1,31 +1,21 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { defineAsyncComponent, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 
 import { useSession } from './session'
 import { useKeys } from '@/composables/useKeys'
-import KeySheet from './KeySheet.vue'
 import PlaceRail from './PlaceRail.vue'
+
+/** What is seldom needed is fetched when it is. */
+const KeySheet = defineAsyncComponent(() => import('./KeySheet.vue'))
+const UndoOffer = defineAsyncComponent(() => import('./UndoOffer.vue'))
 
 const { t } = useI18n()
 const route = useRoute()
 const session = useSession()
 const keysShown = ref(false)
 useKeys({ '?': () => (keysShown.value = true) })
-
-const busyUndo = ref(false)
-async function runUndo() {
-  const pending = session.undo
-  if (!pending) return
-  busyUndo.value = true
-  try {
-    await pending.run()
-  } finally {
-    busyUndo.value = false
-    session.undo = null
-  }
-}
 
 watch(() => route.path, () => document.getElementById('page')?.focus({ preventScroll: true }), { flush: 'post' })
 </script>
@@ -37,20 +27,8 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
       <PlaceRail @keys="keysShown = true" />
       <div class="place"><RouterView /></div>
     </div>
-    <KeySheet v-model="keysShown" />
-    <v-snackbar
-      :model-value="session.undo !== null"
-      :timeout="12000"
-      location="bottom start"
-      color="surface"
-      @update:model-value="session.undo = null"
-    >
-      {{ session.undo?.text }}
-      <template #actions>
-        <v-btn color="primary" :loading="busyUndo" data-test="undo" @click="runUndo">{{ t('app.undo') }}</v-btn>
-        <v-btn @click="session.undo = null">{{ t('app.close') }}</v-btn>
-      </template>
-    </v-snackbar>
+    <KeySheet v-if="keysShown" v-model="keysShown" />
+    <UndoOffer v-if="session.undo" />
   </v-app>
 </template>
 

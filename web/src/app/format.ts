@@ -4,12 +4,21 @@
 const minus = '−'
 const locale = 'en-GB'
 
+/** Making a formatter takes longer than using it a hundred times. */
+const formats = new Map<string, Intl.NumberFormat>()
+function numbers(options: Intl.NumberFormatOptions = {}): Intl.NumberFormat {
+  const key = JSON.stringify(options)
+  let known = formats.get(key)
+  if (!known) formats.set(key, (known = new Intl.NumberFormat(locale, options)))
+  return known
+}
+
 export function count(n: number): string {
-  return new Intl.NumberFormat(locale).format(n)
+  return numbers().format(n)
 }
 
 export function fixed(x: number, decimals: number): string {
-  const text = new Intl.NumberFormat(locale, {
+  const text = numbers({
     minimumFractionDigits: decimals,
     maximumFractionDigits: decimals,
     signDisplay: 'negative',
@@ -18,7 +27,7 @@ export function fixed(x: number, decimals: number): string {
 }
 
 export function signed(x: number, decimals: number): string {
-  const text = new Intl.NumberFormat(locale, {
+  const text = numbers({
     minimumFractionDigits: decimals,
     maximumFractionDigits: decimals,
     signDisplay: 'exceptZero',
@@ -28,12 +37,12 @@ export function signed(x: number, decimals: number): string {
 
 /** Up to six significant digits, for values in the respondents' own unit. */
 export function plain(x: number): string {
-  return new Intl.NumberFormat(locale, { maximumSignificantDigits: 6 }).format(x).replace('-', minus)
+  return numbers({ maximumSignificantDigits: 6 }).format(x).replace('-', minus)
 }
 
 /** Every digit of a value as it was given. */
 export function exact(x: number): string {
-  return new Intl.NumberFormat(locale, { maximumSignificantDigits: 17 }).format(x).replace('-', minus)
+  return numbers({ maximumSignificantDigits: 17 }).format(x).replace('-', minus)
 }
 
 export function day(iso: string): string {
@@ -63,5 +72,5 @@ export function bytes(n: number): string {
 
 /** A significance level as a percent without needless zeros. */
 export function levelText(unit: number): string {
-  return `${new Intl.NumberFormat(locale, { maximumSignificantDigits: 6 }).format(unit * 100)} %`
+  return `${numbers({ maximumSignificantDigits: 6 }).format(unit * 100)} %`
 }

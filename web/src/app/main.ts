@@ -2,7 +2,7 @@ import '@fontsource-variable/source-sans-3/wght.css'
 import '@fontsource-variable/source-sans-3/wght-italic.css'
 import '@fontsource-variable/source-serif-4/wght.css'
 import '@fontsource-variable/source-serif-4/wght-italic.css'
-import 'vuetify/styles'
+import 'vuetify/styles/core'
 import './theme.css'
 
 import { VueQueryPlugin } from '@tanstack/vue-query'

@@ -1,6 +1,8 @@
 <script setup lang="ts" generic="T extends string | number | boolean">
 import { computed } from 'vue'
 
+import MenuButton from './MenuButton.vue'
+
 /** Chooses one of a few; in a sentence it is one of its blanks, `small` elsewhere. */
 const chosen = defineModel<T>({ required: true })
 const props = defineProps<{
@@ -13,36 +15,25 @@ const props = defineProps<{
 const current = computed(
   () => props.items.find((i) => i.value === chosen.value)?.title ?? props.placeholder ?? String(chosen.value),
 )
+const entries = computed(() =>
+  props.items.map(({ value, title }) => ({ key: String(value), title, chosen: value === chosen.value, act: () => (chosen.value = value) })),
+)
 </script>
 
 <template>
-  <v-menu>
-    <template #activator="{ props: activator }">
-      <button
-        v-bind="activator"
-        type="button"
-        class="choice"
-        :class="{ small }"
-        :aria-label="`${label}: ${current}`"
-        :data-test="test"
-      >{{ current }} <span aria-hidden="true">▾</span></button>
-    </template>
-    <v-list :aria-label="label" role="listbox">
-      <v-list-item
-        v-for="item in items"
-        :key="String(item.value)"
-        :title="item.title"
-        :active="item.value === chosen"
-        role="option"
-        :aria-selected="item.value === chosen"
-        @click="chosen = item.value"
-      />
-    </v-list>
-  </v-menu>
+  <MenuButton
+    class="choice"
+    :class="{ small }"
+    :aria-label="`${label}: ${current}`"
+    :data-test="test"
+    :label
+    :entries
+    choice
+  >{{ current }}</MenuButton>
 </template>
 
 <style scoped>
-.choice {
+:deep(.choice) {
   font:
     600 16px/1.45 'Source Sans 3 Variable',
     sans-serif;
@@ -53,7 +44,7 @@ const current = computed(
   padding: 1px 7px;
   cursor: pointer;
 }
-.choice.small {
+:deep(.choice.small) {
   font-size: 14.5px;
   background: none;
   border-bottom: 1px solid var(--rule);

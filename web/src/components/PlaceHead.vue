@@ -1,112 +1,41 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { defineAsyncComponent, onMounted, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { useRouter } from 'vue-router'
 
-import { useSession } from '@/app/session'
+import { whenIdle } from '@/app/idle'
 import { useKeys } from '@/composables/useKeys'
 
-/** The line on top of every place: its title, what it holds, and the quick-find. */
+/** The line on top of every place: its title, what it holds, and the quick-find, which is
+ * fetched once the place itself is there, or when it is called for. */
 const { t } = useI18n()
-const router = useRouter()
-const session = useSession()
-
-/** Keys are other words by which a thing is known; without an address it is only told. */
-interface Target {
-  title: string
-  to: string
-  keys?: string
+const QuickFind = defineAsyncComponent(() => import('./QuickFind.vue'))
+const wanted = ref(false)
+const called = ref(false)
+function call() {
+  called.value = true
+  wanted.value = true
 }
-const terms = {
-  contribution: '/claims',
-  residual: '/claims',
-  gof: '',
-  frequency: '',
-  recode: '/codebook',
-  filter: '/codebook',
-  cumulative: '',
-  numbers: '',
-  pictures: '',
-  crossing: '',
-  layers: '',
-  paired: '',
-  multiple: '',
-  several: '',
-  groups: '',
-  percentiles: '',
-  order: '',
-  choices: '',
-  means: '',
-  weights: null,
-  correlation: null,
-}
-const targets = computed<Target[]>(() => {
-  const list: Target[] = [
-    { title: t('places.studies'), to: '/studies' },
-    { title: t('places.intake'), to: '/intake' },
-    { title: t('places.quick'), to: '/quick' },
-  ]
-  if (session.studyId !== null) {
-    const base = `/studies/${session.studyId}`
-    list.push(
-      { title: t('places.topline'), to: base },
-      { title: t('places.codebook'), to: base + '/codebook' },
-      { title: t('check.link'), to: base + '/check' },
-      { title: t('responses.title'), to: base + '/responses' },
-      { title: t('places.claims'), to: base + '/claims' },
-    )
-    for (const f of session.findable) list.push({ title: f.title, to: base + f.hash })
-    for (const [term, place] of Object.entries(terms))
-      list.push({
-        title: t(`find.terms.${term}.title`),
-        keys: t(`find.terms.${term}.keys`),
-        to: place === null ? '' : base + place,
-      })
-  }
-  return list
-})
-
-const field = ref<{ focus: () => void } | null>(null)
-const chosen = ref<Target | null>(null)
-useKeys({ '/': () => field.value?.focus() })
-
-/** Every word typed has to be in the title, or in a word by which the thing is known. */
-function matches(_: string, typed: string, item?: { raw: Target }) {
-  const text = `${item?.raw.title ?? ''} ${item?.raw.keys ?? ''}`.toLowerCase()
-  return typed.toLowerCase().split(/\s+/).every((word) => text.includes(word))
-}
-
-async function go(target: Target | null) {
-  if (target && target.to === '') chosen.value = null
-  else if (target) {
-    await router.push(target.to)
-    chosen.value = null
-    if (document.activeElement instanceof HTMLElement) document.activeElement.blur()
-  }
-}
+const find = ref<{ focus: () => void } | null>(null)
+useKeys({ '/': () => (find.value ? find.value.focus() : call()) })
+onMounted(() => setTimeout(() => whenIdle(() => (wanted.value = true)), 300))
 </script>
 
 <template>
   <header class="head">
     <slot />
     <div class="find">
-      <v-autocomplete
-        ref="field"
-        v-model="chosen"
-        :items="targets"
-        item-title="title"
-        return-object
-        :placeholder="t('app.find')"
-        :aria-label="t('app.find')"
-        :no-data-text="t('app.nothing_found')"
-        :custom-filter="matches"
-        menu-icon=""
-        auto-select-first
-        data-test="find"
-        @update:model-value="go"
-      >
-        <template #append-inner><kbd aria-hidden="true">/</kbd></template>
-      </v-autocomplete>
+      <Suspense v-if="wanted">
+        <QuickFind ref="find" :focused="called" />
+        <template #fallback><span class="until">{{ t('app.find') }}</span></template>
+      </Suspense>
+      <button
+        v-else
+        type="button"
+        class="until"
+        data-test="find-call"
+        @click="call"
+        @focus="call"
+      >{{ t('app.find') }} <kbd aria-hidden="true">/</kbd></button>
     </div>
   </header>
 </template>
@@ -138,20 +67,24 @@ async function go(target: Target | null) {
   max-width: 236px;
   margin-left: auto;
 }
-.find :deep(.v-field__input) {
-  min-height: 30px;
-  padding: 0;
-}
 .find :deep(.v-input__control),
 .find :deep(.v-field) {
   --v-input-control-height: 30px;
 }
-.find :deep(input) {
+.until {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  width: 100%;
+  height: 30px;
+  padding: 0;
+  border: 0;
+  border-bottom: 1px solid var(--rule);
+  background: none;
+  font: inherit;
   font-size: 14.5px;
-}
-.find :deep(input::placeholder) {
   color: var(--soft);
-  opacity: 1;
+  cursor: text;
 }
 @media (max-width: 640px) {
   .head { position: static; padding: 9px 14px 7px; }

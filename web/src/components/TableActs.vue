@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
+import MenuButton from '@/components/MenuButton.vue'
 
 /** The ways in which a table leaves: copied as a table and as text together, so that it
  * pastes as one into a word processor and a spreadsheet, a column of it alone as it is shown,
@@ -34,19 +35,13 @@ const copyColumn = (at: number) => attempt({ 'text/plain': blob(api.tableColumn(
     <button type="button" class="act" data-test="copy-table" @click="copy">
       {{ state === 'copied' ? t('leave.copied') : t('leave.copy') }}
     </button>
-    <v-menu v-if="columns && columns.length > 1">
-      <template #activator="{ props: activator }">
-        <button
-          v-bind="activator"
-          type="button"
-          class="act"
-          data-test="copy-column"
-        >{{ t('leave.column') }} <span aria-hidden="true">▾</span></button>
-      </template>
-      <v-list :aria-label="t('leave.column')">
-        <v-list-item v-for="(c, i) in columns" :key="i" :title="c" :data-test="`column-${i}`" @click="copyColumn(i)" />
-      </v-list>
-    </v-menu>
+    <MenuButton
+      v-if="columns && columns.length > 1"
+      class="act"
+      data-test="copy-column"
+      :label="t('leave.column')"
+      :entries="columns.map((title, i) => ({ key: String(i), title, test: `column-${i}`, act: () => copyColumn(i) }))"
+    >{{ t('leave.column') }}</MenuButton>
     <a class="act" :href="api.tableFile(address, 'csv')" download data-test="table-csv">{{ t('leave.csv') }}</a>
     <a class="act" :href="api.tableFile(address, 'xlsx')" download data-test="table-xlsx">{{ t('leave.xlsx') }}</a>
     <slot />
@@ -56,5 +51,5 @@ const copyColumn = (at: number) => attempt({ 'text/plain': blob(api.tableColumn(
 
 <style scoped>
 .leave { display: inline-flex; flex-wrap: wrap; gap: 0 12px; font-size: 13.5px; }
-.act { font-weight: 400; text-decoration: none; }
+.leave :deep(.act) { font-weight: 400; text-decoration: none; }
 </style>

@@ -1,7 +1,10 @@
 <script setup lang="ts">
+import { defineAsyncComponent } from 'vue'
+
 import type { Change, Choices, NextAsk } from '@/api/client'
 
-import ChoiceEntry from './ChoiceEntry.vue'
+/** A field is fetched where there is one. */
+const ChoiceEntry = defineAsyncComponent(() => import('./ChoiceEntry.vue'))
 
 /** Ways to look at a result; pressing one, or typing, changes what is asked. Some open
  * another form in its place. */

@@ -2,6 +2,7 @@
 import { computed, defineAsyncComponent, shallowRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import { whenIdle } from '@/app/idle'
 import TableActs from '@/components/TableActs.vue'
 
 import DocumentChoices from './DocumentChoices.vue'
@@ -22,7 +23,11 @@ const props = defineProps<{
 const emit = defineEmits<{ change: [change: Change]; ask: [next: NextAsk]; these: [who: Who[]]; explain: [key: string] }>()
 const { t } = useI18n()
 
-const DocumentChart = defineAsyncComponent(() => import('./DocumentChart.vue'))
+/** What draws pictures is large: it comes once what can be read stands there. */
+const DocumentChart = defineAsyncComponent(async () => {
+  await new Promise<void>(whenIdle)
+  return import('./DocumentChart.vue')
+})
 
 const pieces = computed(() => {
   const out: { block: Block; aside: Block | null }[] = []

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
+import { whenIdle } from '@/app/idle'
 import { useSession } from '@/app/session'
 import { useKeys } from '@/composables/useKeys'
 import ErrorNote from '@/components/ErrorNote.vue'
@@ -15,7 +16,6 @@ import UndoSteps from '@/components/UndoSteps.vue'
 import { useUndo } from '@/composables/useUndo'
 
 import QuestionBlock from './components/QuestionBlock.vue'
-import QuestionList from './components/QuestionList.vue'
 
 import { useNear } from './near'
 import { presetKey, presets } from './composables/useAsking'
@@ -24,6 +24,8 @@ import { orders, useView } from './composables/useView'
 
 import type { NextAsk, Outlined, Spec, StudyEdit, Topline, Who } from '@/api/client'
 import type { View } from './composables/useView'
+
+const QuestionList = defineAsyncComponent(() => import('./components/QuestionList.vue'))
 
 const { t } = useI18n()
 const route = useRoute()
@@ -47,6 +49,22 @@ const {
 } = useQuestions(studyId, view, viewOf, firstShown)
 const { near, come, vNear, printsAll } = useNear(want)
 printsAll(() => (data.value?.outline ?? []).map((q) => q.id))
+/** What is seen first is drawn first; the rest of a short questionnaire follows, a few at a
+ * time, when the browser has nothing else to do. */
+const seenFirst = 2
+const atATime = 2
+watch(data, (page) => {
+  const from = Math.max(0, firstShown() - 2)
+  if (page && !near.value.size) come(page.outline.slice(from, from + seenFirst).map((q) => q.id))
+}, { immediate: true, flush: 'sync' })
+function drawRest() {
+  const rest = (data.value?.outline ?? []).filter((q) => !near.value.has(q.id)).slice(0, atATime)
+  if (!rest.length || gone) return
+  come(rest.map((q) => q.id))
+  whenIdle(drawRest)
+}
+let gone = false
+onBeforeUnmount(() => (gone = true))
 const failed = ref<Error | null>(null)
 const anchor = (q: { number: number }) => `q${q.number}`
 const eager = computed(() => (data.value?.outline.length ?? 0) <= mostAtOnce)
@@ -83,6 +101,8 @@ async function load() {
   if (!whole.value) setTimeout(() => (whole.value = true), eager.value ? 0 : afterFirst)
   await nextTick()
   toHash()
+  requestAnimationFrame(() => performance.mark('drawn'))
+  if (eager.value) whenIdle(drawRest)
   setTimeout(() => register(page))
   await document.fonts.ready // lines break anew when the fonts come in
   toHash()
@@ -327,7 +347,7 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
             <h2 class="section">{{ q.section || t('topline.no_section') }}</h2><div class="margin" />
           </div>
             <QuestionBlock
-              v-if="loaded.get(q.id) && (eager || near.has(q.id))"
+              v-if="loaded.get(q.id) && near.has(q.id)"
               :id="anchor(q)"
               :view="viewOf(q.number)"
               :subgroups="data.subgroups"
@@ -378,7 +398,7 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
 .context .act:hover {
   color: var(--teal);
 }
-.of {
+.context :deep(.of) {
   font-size: 14.5px;
   padding: 0 5px;
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { computed, defineAsyncComponent, nextTick, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { ApiError, api } from '@/api/client'
@@ -16,7 +16,6 @@ import { useMethods } from '@/composables/useMethods'
 
 import { useDraft } from '../composables/useDraft'
 import { useLook } from '../composables/useLook'
-import AnalysisForm from './AnalysisForm.vue'
 
 import type { Analysis, Change, NextAsk, Note, Outlined, Question, Spec, Study, Who } from '@/api/client'
 import type { View } from '../composables/useView'
@@ -26,6 +25,10 @@ interface Shelved {
 }
 
 /** Something that is asked of the question above: a claim, or what is only described. */
+/** What is opened by a press comes then. */
+const PatternQuestion = defineAsyncComponent(() => import('./PatternQuestion.vue'))
+const AnalysisForm = defineAsyncComponent(() => import('./AnalysisForm.vue'))
+
 const props = defineProps<{
   analysis: Analysis
   question: Question
@@ -263,18 +266,12 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             @click="$emit('remove')"
           >{{ isClaim ? t('claim.delete') : t('topline.take_away') }}</button>
         </p>
-        <v-autocomplete
+        <PatternQuestion
           v-if="patterning"
-          :model-value="null"
           :items="like"
-          :label="t('claim.pattern_which')"
-          :no-data-text="t('app.nothing_found')"
-          auto-select-first
-          autofocus
           class="pattern"
-          data-test="pattern-question"
-          @update:model-value="patterned"
-          @keydown.esc="patterning = false"
+          @chosen="patterned"
+          @close="patterning = false"
         />
         <div v-if="analysis.changes.length" class="small soft">
           <p>{{ t('claim.changes') }}:</p>

@@ -116,7 +116,9 @@ const kept = ref(new Set<string>())
 const doubtKey = (p: SpecProblem) => `${p.code} ${p.text}`
 const asked = computed(() => (problems.value ?? []).filter((p) => p.remedy !== null && !(p.doubt && kept.value.has(doubtKey(p)))))
 const lacking = computed(() => (problems.value ?? []).filter((p) => !p.doubt && p.remedy === null))
-const ready = computed(() => problems.value !== null && lacking.value.length === 0 && asked.value.length === 0)
+/** A test is stated once all is chosen that it rests on; without, the same settings describe. */
+const unsaid = computed(() => inputs.value.some((i) => i.kind === 'choice' && i.name.startsWith('test.') && (get(i.name) ?? '') === ''))
+const ready = computed(() => problems.value !== null && !unsaid.value && lacking.value.length === 0 && asked.value.length === 0)
 /** The figures' own table says what is wrong with them. */
 const hint = computed(() => lacking.value.find((p) => !p.pointer.startsWith('/settings/shares/figures'))?.text ?? '')
 const hasFigures = computed(() => props.method.inputs.find((i) => i.kind === 'figures'))
@@ -191,7 +193,7 @@ function submit(runNow: boolean) {
         >{{ t('claim.keep_level') }}</button>
       </p>
       <p v-if="hint && figuresReady" class="soft" data-test="hint">{{ hint }}</p>
-      <p v-if="statement" class="soft" role="status" data-test="states">{{ t('claim.states', { statement }) }}</p>
+      <p v-if="statement && !unsaid" class="soft" role="status" data-test="states">{{ t('claim.states', { statement }) }}</p>
       <p class="acts submit">
         <v-btn
           v-if="analysis && analysis.number !== null"

@@ -2,7 +2,10 @@
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import MenuButton from '@/components/MenuButton.vue'
+
 import type { Method, Question } from '@/api/client'
+import type { MenuEntry } from '@/components/menu'
 
 /** What can be done with a question: what is asked most stands in the line, the rest in a menu. */
 const props = defineProps<{
@@ -20,6 +23,18 @@ const usual = computed(() => props.methods.filter((m) => !m.seldom))
 const seldom = computed(() => props.methods.filter((m) => m.seldom))
 const opens = (m: Method) => m.tests || m.questions.length > 1 || m.more === 'others'
 const makes = (rule: 'merge' | 'bands') => props.question.derivable.some((d) => d.rule === rule)
+const entry = (key: string, title: string, act: () => void): MenuEntry => ({ key, title, act, test: key })
+const more = computed(() => [
+  ...seldom.value.map((m) => entry(`ask-${m.name}`, t(`ask.${m.texts}.act`), () => emit('open', m))),
+  ...(makes('merge') ? [entry('merge', t('topline.merge'), () => emit('derive', 'merge'))] : []),
+  ...(makes('bands') ? [entry('bands', t('topline.bands'), () => emit('derive', 'bands'))] : []),
+  ...(props.question.tabulated
+    ? [
+        entry('shelve', t('shares.shelve'), () => emit('shelve')),
+        entry('select', props.question.selected ? t('topline.selected') + ' ✓' : t('topline.select'), () => emit('select')),
+      ]
+    : []),
+])
 </script>
 
 <template>
@@ -49,34 +64,12 @@ const makes = (rule: 'merge' | 'bands') => props.question.derivable.some((d) => 
       data-test="arrange"
       @click="emit('arrange')"
     >{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
-    <v-menu>
-      <template #activator="{ props: activator }">
-        <button
-          v-bind="activator"
-          type="button"
-          class="act"
-          data-test="more"
-        >{{ t('topline.more') }} <span aria-hidden="true">▾</span></button>
-      </template>
-      <v-list :aria-label="t('topline.more')">
-        <v-list-item
-          v-for="m in seldom"
-          :key="m.name"
-          :title="t(`ask.${m.texts}.act`)"
-          :data-test="`ask-${m.name}`"
-          @click="emit('open', m)"
-        />
-        <v-list-item v-if="makes('merge')" :title="t('topline.merge')" data-test="merge" @click="emit('derive', 'merge')" />
-        <v-list-item v-if="makes('bands')" :title="t('topline.bands')" data-test="bands" @click="emit('derive', 'bands')" />
-        <v-list-item v-if="question.tabulated" :title="t('shares.shelve')" data-test="shelve" @click="emit('shelve')" />
-        <v-list-item
-          v-if="question.tabulated"
-          :title="question.selected ? t('topline.selected') + ' ✓' : t('topline.select')"
-          data-test="select"
-          @click="emit('select')"
-        />
-      </v-list>
-    </v-menu>
+    <MenuButton
+      class="act"
+      data-test="more"
+      :label="t('topline.more')"
+      :entries="more"
+    >{{ t('topline.more') }}</MenuButton>
   </p>
 </template>
 

@@ -1,12 +1,10 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
 import { ApiError, api } from '@/api/client'
 import { useSession } from '@/app/session'
-import AnswerArranger from '@/components/AnswerArranger.vue'
-import DeriveForm from '@/components/deriving/DeriveForm.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { count } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
@@ -17,16 +15,20 @@ import { useAsking } from '../composables/useAsking'
 import { useDraft } from '../composables/useDraft'
 import { useQuestionEdits } from '../composables/useQuestionEdits'
 import AnalysisBlock from './AnalysisBlock.vue'
-import AnalysisForm from './AnalysisForm.vue'
-import DesignStep from './DesignStep.vue'
 import NumberSummary from './NumberSummary.vue'
-import OtherQuestion from './OtherQuestion.vue'
 import QuestionActs from './QuestionActs.vue'
 import TallyColumns from './TallyColumns.vue'
 import TallyTable from './TallyTable.vue'
 
 import type { Analysis, NextAsk, Outlined, Question, Spec, Study, Subgroup, Topline, Who, Window } from '@/api/client'
 import type { View } from '../composables/useView'
+
+/** What is opened by a press comes then. */
+const AnalysisForm = defineAsyncComponent(() => import('./AnalysisForm.vue'))
+const AnswerArranger = defineAsyncComponent(() => import('@/components/AnswerArranger.vue'))
+const DeriveForm = defineAsyncComponent(() => import('@/components/deriving/DeriveForm.vue'))
+const DesignStep = defineAsyncComponent(() => import('./DesignStep.vue'))
+const OtherQuestion = defineAsyncComponent(() => import('./OtherQuestion.vue'))
 
 const props = defineProps<{
   question: Question
@@ -165,10 +167,17 @@ function keyed(event: KeyboardEvent) {
     return
   }
   const method = methods.value.find((m) => m.key === event.key)
+  if (!byName.value.size) early.value = event.key
   if (!method) return
   event.preventDefault()
   if (asking.value !== method.name) open(method)
 }
+/** A key that is pressed before the methods are known waits for them. */
+const early = ref('')
+watch(() => byName.value.size, () => {
+  const method = methods.value.find((m) => m.key === early.value)
+  if (method) open(method)
+})
 </script>
 
 <template>
