@@ -36,8 +36,10 @@ web/dist/index.html: $(NPM) $(WEB_SOURCES) web/src/api/schema_gen.ts
 test: setup-tests web
 	go test -timeout 18m ./...
 
-bench:
-	go test -run '^$$' -bench . -benchmem ./core/... ./internal/...
+# Every benchmark, one package after the other, about ten minutes; the database keeps what is
+# committed as an ordinary one does. What the ratios mean stands in docs/speed.md.
+bench: setup-tests web
+	WIDETALLY_DURABLE=1 go test -p 1 -run '^$$' -bench . -benchtime 5x ./core/... ./internal/... ./e2e
 
 # A long shaking, not part of the tests: kills at random moments, many people at once, large
 # and hostile files under a memory limit. Its figures belong in docs/quality.md.

@@ -251,7 +251,7 @@ func beyond(word, limit uint64) uint64 { return word + limit | word }
 // keys gives the combinations of eight respondents at a time, a byte each. Every one of two
 // or three columns has as many bytes; a missing third one is nil.
 type keys struct {
-	a, b, l                uint64 // what a column of the block is multiplied by
+	a, l                   uint64 // what the first columns of the block are multiplied by
 	limitA, limitB, limitL uint64
 }
 

@@ -2,6 +2,7 @@ package export
 
 import (
 	"encoding/csv"
+	"encoding/json"
 	"html/template"
 	"io"
 	"strconv"
@@ -147,6 +148,33 @@ func oneLine(s string) string {
 var htmlTable = template.Must(template.New("").Parse(`<table><caption>{{.Title}}</caption><thead><tr>{{range .Head}}<th>{{.}}</th>{{end}}</tr></thead><tbody>` +
 	`{{range .Rows}}<tr>{{range $i, $c := .}}{{if $i}}<td align="right">{{$c.Text}}</td>{{else}}<th align="left">{{$c.Text}}</th>{{end}}{{end}}</tr>{{end}}</tbody></table>` +
 	`{{range .Notes}}<p>{{.}}</p>{{end}}`))
+
+// MarshalJSON tells beside the table which columns hold words, so that who shows it need not
+// find out.
+func (t Table) MarshalJSON() ([]byte, error) {
+	type plain Table
+	words := make([]bool, len(t.Head))
+	for at := range words {
+		words[at] = t.wordy(at)
+	}
+	return json.Marshal(struct {
+		plain
+		Words []bool `json:"words"`
+	}{plain(t), words})
+}
+
+// MarshalJSON tells a cell that stands out as it is shown, too.
+func (c Cell) MarshalJSON() ([]byte, error) {
+	type plain Cell
+	shown := ""
+	if c.Mark != "" {
+		shown = c.shown()
+	}
+	return json.Marshal(struct {
+		plain
+		Shown string `json:"shown,omitempty"`
+	}{plain(c), shown})
+}
 
 // wordyFrom is how many characters make a cell of words rather than a figure.
 const wordyFrom = 22

@@ -2107,6 +2107,8 @@ export interface components {
             title: string;
             number?: number;
             label?: string;
+            /** @description Which columns hold words */
+            words: boolean[];
             notes: string[] | null;
             head: string[];
             rows: {
@@ -2115,6 +2117,8 @@ export interface components {
                 decimals?: number;
                 /** @enum {string} */
                 mark?: "more" | "fewer";
+                /** @description The text of a cell that stands out with its mark */
+                shown?: string;
             }[][] | null;
         };
         ReportPicture: {

@@ -5,11 +5,7 @@ import type { ReportBlock } from '@/api/client'
 
 /** A piece of the report as it reads. */
 defineProps<{ blocks: readonly ReportBlock[] }>()
-/** The longest text of a column says whether it is read from the left. */
-const wordy = (rows: readonly { text: string; number?: number }[][], at: number) =>
-  rows.some((r) => r[at] !== undefined && r[at].number === undefined && r[at].text.length >= 22)
 const picture = (svg: string) => `data:image/svg+xml;charset=utf-8,${encodeURIComponent(svg)}`
-const marks: Record<string, string> = { more: ' ↑', fewer: ' ↓' }
 </script>
 
 <template>
@@ -28,7 +24,7 @@ const marks: Record<string, string> = { more: ' ↑', fewer: ' ↓' }
     <div v-else-if="b.table" :id="b.anchor" class="wide">
       <table class="figures">
         <caption>{{ b.table.label }}. {{ b.table.title }}</caption>
-        <thead><tr><th v-for="(h, k) in b.table.head" :key="k" scope="col" :class="{ left: wordy(b.table.rows ?? [], k) }">{{ h }}</th></tr></thead>
+        <thead><tr><th v-for="(h, k) in b.table.head" :key="k" scope="col" :class="{ left: b.table.words[k] }">{{ h }}</th></tr></thead>
         <tbody>
           <tr v-for="(row, r) in b.table.rows ?? []" :key="r">
             <component
@@ -36,8 +32,8 @@ const marks: Record<string, string> = { more: ' ↑', fewer: ' ↓' }
               v-for="(c, k) in row"
               :key="k"
               :scope="k === 0 ? 'row' : undefined"
-              :class="{ left: wordy(b.table.rows ?? [], k) }"
-            >{{ c.text }}{{ c.mark ? marks[c.mark] : '' }}</component>
+              :class="{ left: b.table.words[k] }"
+            >{{ c.shown ?? c.text }}</component>
           </tr>
         </tbody>
       </table>
