@@ -329,7 +329,7 @@ func TestKeysLeadThroughTheTopline(t *testing.T) {
 	p.sees("#q2 [data-test=described]", "Answers as a picture")
 	p.run(`[...document.querySelectorAll('#q2 summary')].at(-1).focus()`)
 	press(" ")
-	p.await("the ways to edit it", `[...document.querySelectorAll('#q2 details')].at(-1).open`)
+	p.await("the ways to edit it", `[...document.querySelectorAll('#q2 details')].at(-1).open && document.querySelector('#q2 details[open] input') !== null`)
 	press("\t", "M", "y", "\r")
 	p.sees("#q2 [data-test=chart]", "My")
 	at("#q2")

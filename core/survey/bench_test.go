@@ -82,6 +82,18 @@ func BenchmarkCounting(b *testing.B) {
 	compare(b, "choose-all, 8 items", func() { read(sets) }, distribute(Column{Sets: sets}, 9, Sample{}))
 	ages := filled(func(rng *rand.Rand) float64 { return float64(18 + rng.IntN(80)) })
 	compare(b, "numbers, few different", func() { read(ages) }, distribute(Column{F64: ages}, 1, Sample{}))
+	whole := Question{Kind: Discrete, Answers: []Answer{{Slot: Blank, Missing: "no answer"}}}
+	for s := 1; s <= 80; s++ {
+		whole.Answers = append(whole.Answers, Answer{Slot: Slot(s), Code: fmt.Sprint(17 + s)})
+	}
+	small := bytesOf(80)
+	compare(b, "numbers, in bytes", func() { read(small) }, func() error {
+		d, err := Distribute(Column{U8: small}, 81, Sample{})
+		if err == nil {
+			sink += uint64(len(whole.Numbers(d)))
+		}
+		return err
+	})
 	different := filled((*rand.Rand).NormFloat64)
 	compare(b, "numbers, all different", func() { read(different) }, distribute(Column{F64: different}, 1, Sample{}))
 

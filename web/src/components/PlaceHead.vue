@@ -63,7 +63,7 @@ onMounted(() => setTimeout(() => whenIdle(() => (wanted.value = true)), 300))
   font-size: 14.5px;
 }
 .find {
-  flex: 1 1 140px;
+  flex: 1 1 110px;
   max-width: 236px;
   margin-left: auto;
 }
