@@ -1,28 +1,22 @@
 <script setup lang="ts">
-import { use } from 'echarts/core'
-import { SVGRenderer } from 'echarts/renderers'
-import { computed, ref } from 'vue'
-import VChart from 'vue-echarts'
+import { computed, defineAsyncComponent, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
-import { useTheme } from 'vuetify'
 
 import { api } from '@/api/client'
-import { drawings } from '@/charts/drawings'
-import { options } from '@/charts/options'
-import { paletteOf } from '@/charts/palette'
+import { whenIdle } from '@/app/idle'
 import { sizes } from '@/charts/sizes'
 
 import type { Chart } from '@/api/client'
 
-/** A chart of a document, drawn in the colours of the page. It leaves as the server draws it,
- * or as a picture of points, on paper in both themes. */
+/** A chart of a document. What draws it is large and comes once what can be read stands there;
+ * its room is kept meanwhile. It leaves as the server draws it, or as a picture of points, on
+ * paper in both themes. */
 const props = defineProps<{ chart: Chart; picture?: string | undefined }>()
 const { t } = useI18n()
-
-use([SVGRenderer, ...drawings])
-const theme = useTheme()
-const palette = computed(() => paletteOf(theme.global.name.value))
-const option = computed(() => options(props.chart, palette.value))
+const ChartDrawing = defineAsyncComponent(async () => {
+  await new Promise<void>(whenIdle)
+  return import('./ChartDrawing.vue')
+})
 const size = computed(() => sizes(props.chart))
 
 const state = ref<'' | 'copied' | 'failed'>('')
@@ -57,7 +51,7 @@ const save = () =>
       :style="{ width: `${size.width}px`, height: `${size.height}px` }"
       data-test="chart"
     >
-      <VChart :option="option" :init-options="{ renderer: 'svg' }" :update-options="{ notMerge: true }" autoresize aria-hidden="true" />
+      <ChartDrawing :chart="chart" />
     </div>
     <p v-if="picture" class="leave">
       <span class="soft">{{ t('topline.picture') }}</span>

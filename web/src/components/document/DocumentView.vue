@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, shallowRef, watch } from 'vue'
+import { computed, shallowRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
-import { whenIdle } from '@/app/idle'
 import TableActs from '@/components/TableActs.vue'
 
+import DocumentChart from './DocumentChart.vue'
 import DocumentChoices from './DocumentChoices.vue'
 import DocumentFacts from './DocumentFacts.vue'
 import DocumentTable from './DocumentTable.vue'
@@ -22,12 +22,6 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ change: [change: Change]; ask: [next: NextAsk]; these: [who: Who[]]; explain: [key: string] }>()
 const { t } = useI18n()
-
-/** What draws pictures is large: it comes once what can be read stands there. */
-const DocumentChart = defineAsyncComponent(async () => {
-  await new Promise<void>(whenIdle)
-  return import('./DocumentChart.vue')
-})
 
 const pieces = computed(() => {
   const out: { block: Block; aside: Block | null }[] = []
