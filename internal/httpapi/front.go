@@ -1,8 +1,10 @@
 package httpapi
 
 import (
+	"fmt"
 	"io/fs"
 	"path"
+	"strconv"
 	"strings"
 
 	"github.com/gofiber/fiber/v3"
@@ -87,8 +89,9 @@ func (s *server) index(c fiber.Ctx) error {
 	if needed := s.places[placeOf(c.Path())]; needed != nil {
 		text = needed.Replace(text)
 	}
-	if placeOf(c.Path()) == "topline" {
-		text = strings.Replace(text, scriptsMark, `<link rel="preload" as="fetch" crossorigin="anonymous" href="/api/v1`+c.Path()+`/topline?from=1&amp;many=60">`+scriptsMark, 1)
+	// Only a number goes from the address into the page.
+	if study, err := strconv.ParseUint(path.Base(c.Path()), 10, 63); err == nil && placeOf(c.Path()) == "topline" {
+		text = strings.Replace(text, scriptsMark, fmt.Sprintf(`<link rel="preload" as="fetch" crossorigin="anonymous" href="/api/v1/studies/%d/topline?from=1&amp;many=60">`, study)+scriptsMark, 1)
 	}
 	return c.SendString(text)
 }

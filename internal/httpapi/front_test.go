@@ -29,7 +29,7 @@ func TestThePageNamesWhatItsPlaceNeeds(t *testing.T) {
 	})
 	const figures = `<link rel="preload" as="fetch" crossorigin="anonymous" href="/api/v1/studies/7/topline?from=1&amp;many=60">`
 	script := func(name string) string { return `<link rel="modulepreload" crossorigin href="/assets/` + name + `">` }
-	for address, want := range map[string]string{"/": script("s.js"), "/studies": script("s.js"), "/studies/7": script("t.js") + figures, "/studies/7/claims": script("c.js"), "/studies/7/nowhere": "", "/elsewhere": ""} {
+	for address, want := range map[string]string{"/": script("s.js"), "/studies": script("s.js"), "/studies/7": script("t.js") + figures, "/studies/7/claims": script("c.js"), "/studies/x%22%3E": script("t.js"), "/studies/7/nowhere": "", "/elsewhere": ""} {
 		res := c.send("GET", address, "")
 		require.Equal(t, http.StatusOK, res.StatusCode)
 		raw, err := io.ReadAll(res.Body)
@@ -38,7 +38,7 @@ func TestThePageNamesWhatItsPlaceNeeds(t *testing.T) {
 		_, links, _ := strings.Cut(head, `">`)
 		assert.Equal(t, want, links, address)
 		styles := ""
-		if address == "/studies/7" {
+		if address == "/studies/7" || address == "/studies/x%22%3E" {
 			styles = `<link rel="stylesheet" crossorigin href="/assets/t.css">`
 		}
 		assert.Equal(t, "<body><p>Wide Tally</p>"+styles+"</body></html>", body, address)

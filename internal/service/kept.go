@@ -107,6 +107,9 @@ func (k *keptFiles) keep(ctx context.Context, studyID uint64, w waiting) (*keepi
 	if errors.Is(err, os.ErrNotExist) {
 		return nil, context.Canceled // it has been discarded meanwhile
 	}
+	if errors.Is(err, syscall.EWOULDBLOCK) {
+		return nil, study.ErrBusy // it is being kept already, from another tab
+	}
 	if err != nil {
 		return nil, fmt.Errorf("service: %w", err)
 	}

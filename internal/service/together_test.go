@@ -341,6 +341,25 @@ func TestKeptFilesAreTakenUp(t *testing.T) {
 	whole(first)
 }
 
+// Who keeps a file that is being kept already, as from another tab, is asked to try again, and
+// nothing is half kept.
+func TestAFileIsKeptOnce(t *testing.T) {
+	s, _ := newService(t)
+	id, settings := arrived(t, s, "a\n1\n2\n", nil)
+	w, err := s.arrivals.get(id)
+	require.NoError(t, err)
+	other, err := lockedFile(w.path)
+	require.NoError(t, err)
+	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+	require.ErrorIs(t, err, study.ErrBusy)
+	list, err := s.List(t.Context())
+	require.NoError(t, err)
+	assert.Empty(t, list)
+	require.NoError(t, other.Close())
+	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+	require.NoError(t, err)
+}
+
 // Imports have their own bounded share: those beyond it wait and say so, can be given up,
 // and keep nobody from the shelf.
 func TestImportsWaitTheirTurn(t *testing.T) {
