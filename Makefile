@@ -3,7 +3,7 @@ SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
 .PHONY: office demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean
 
-WEB_SOURCES := $(shell find web/src web/public web/index.html web/vite.config.ts web/vite.charts.config.ts web/tsconfig.json web/package.json web/finish.mjs locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
+WEB_SOURCES := $(shell find web/src web/public web/index.html $(wildcard web/vite*.ts) web/tsconfig.json web/package.json web/finish.mjs locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
 
 demo: build
 	exec build/widetally demo

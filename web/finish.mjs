@@ -13,18 +13,28 @@ const filesOf = (key, seen = new Set()) => {
   return seen
 }
 const first = filesOf('index.html')
+const early = Object.values(manifest).find((chunk) => chunk.name === 'early').file
+/** What every place but the topline stands on (src/app/later.ts). */
+const later = ['src/app/library.ts', 'texts:later']
 const places = {}
 for (const [key, chunk] of Object.entries(manifest)) {
   const place = /^src\/views\/(\w+)\/index\.ts$/.exec(key)?.[1]
   if (!place) continue
-  const keys = [...filesOf(key)].filter((other) => !first.has(other))
+  const needed = filesOf(key)
+  if (place !== 'topline') for (const other of later) filesOf(other, needed)
+  const keys = [...needed].filter((other) => !first.has(other))
   places[place] = { scripts: keys.map((other) => manifest[other].file), styles: [...new Set(keys.flatMap((other) => manifest[other].css ?? []))] }
 }
 // The name of the application is painted before its styles and scripts have come.
 const page = new URL('index.html', dist)
 const styles = []
 const html = readFileSync(page, 'utf8').replace(/\s*<link rel="stylesheet"[^>]*>/g, (link) => (styles.push(link.trim()), ''))
-writeFileSync(page, html.replace('</body>', styles.map((link) => `  ${link}\n  `).join('') + '</body>'))
+// What asks for the figures does so before the rest has come.
+const soon = html.replace(new RegExp(`\\s*<link[^>]*${early}">`), '').replace('<script', `<script type="module" async crossorigin src="/${early}"></script>\n    <script`)
+// The letters of the first view come with its styles; named in the head they would hold the first paint back.
+const letters = readdirSync(new URL('assets/', dist)).filter((name) => /-latin-wght-normal-.*\.woff2$/.test(name))
+for (const name of letters) styles.push(`<link rel="preload" as="font" type="font/woff2" crossorigin href="/assets/${name}">`)
+writeFileSync(page, soon.replace('</body>', styles.map((link) => `  ${link}\n  `).join('') + '</body>'))
 
 writeFileSync(new URL('places.json', dist), JSON.stringify(places))
 rmSync(new URL('.vite', dist), { recursive: true })

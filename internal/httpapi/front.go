@@ -10,6 +10,9 @@ import (
 	"github.com/gofiber/fiber/v3"
 )
 
+// fetched names an answer of the API that the page asks for first of all.
+const fetched = `<link rel="preload" as="fetch" crossorigin="anonymous" href="/api/v1/%s">`
+
 // nonceMark stands in the built index.html where each answer gets its own nonce.
 const nonceMark = "__NONCE__"
 
@@ -91,7 +94,8 @@ func (s *server) index(c fiber.Ctx) error {
 	}
 	// Only a number goes from the address into the page.
 	if study, err := strconv.ParseUint(path.Base(c.Path()), 10, 63); err == nil && placeOf(c.Path()) == "topline" {
-		text = strings.Replace(text, scriptsMark, fmt.Sprintf(`<link rel="preload" as="fetch" crossorigin="anonymous" href="/api/v1/studies/%d/topline?from=1&amp;many=60">`, study)+scriptsMark, 1)
+		soon := fmt.Sprintf(fetched, fmt.Sprintf("studies/%d/topline?from=1&amp;many=60", study)) + fmt.Sprintf(fetched, "methods")
+		text = strings.Replace(text, scriptsMark, soon+scriptsMark, 1)
 	}
 	return c.SendString(text)
 }

@@ -27,7 +27,8 @@ func TestThePageNamesWhatItsPlaceNeeds(t *testing.T) {
 			"places.json": {Data: []byte(`{"topline":{"scripts":["assets/t.js"],"styles":["assets/t.css"]},"claims":{"scripts":["assets/c.js"],"styles":[]},"studies":{"scripts":["assets/s.js"],"styles":[]}}`)},
 		}
 	})
-	const figures = `<link rel="preload" as="fetch" crossorigin="anonymous" href="/api/v1/studies/7/topline?from=1&amp;many=60">`
+	const figures = `<link rel="preload" as="fetch" crossorigin="anonymous" href="/api/v1/studies/7/topline?from=1&amp;many=60">` +
+		`<link rel="preload" as="fetch" crossorigin="anonymous" href="/api/v1/methods">`
 	script := func(name string) string { return `<link rel="modulepreload" crossorigin href="/assets/` + name + `">` }
 	for address, want := range map[string]string{"/": script("s.js"), "/studies": script("s.js"), "/studies/7": script("t.js") + figures, "/studies/7/claims": script("c.js"), "/studies/x%22%3E": script("t.js"), "/studies/7/nowhere": "", "/elsewhere": ""} {
 		res := c.send("GET", address, "")

@@ -1,6 +1,9 @@
 /** The only place that talks to the server. Types come from the server's own description. */
 import { edited } from '@/app/queries'
 
+import { ask, early, forget } from './early'
+
+import type { Came } from './early'
 import type { components } from './schema_gen'
 
 type Schemas = components['schemas']
@@ -113,21 +116,21 @@ async function send<T>(method: string, path: string, options: Options = {}): Pro
     body = JSON.stringify(options.body)
   }
   if (options.version !== undefined) headers['If-Match'] = `"${options.version}"`
-  let response: Response
+  const url = '/api/v1' + path
+  if (method !== 'GET') forget()
+  let answer: Came
   try {
-    response = await fetch('/api/v1' + path, { method, headers, body, signal: options.signal ?? null })
+    answer = await (early(url) ?? ask(url, { method, headers, body, signal: options.signal ?? null }))
   } catch (cause) {
     if (cause instanceof DOMException && cause.name === 'AbortError') throw cause
     throw new ApiError(0, 'unreachable', '')
   }
-  if (response.ok && method !== 'GET' && path.startsWith('/studies')) edited()
-  if (response.status === 204) return undefined as T
-  const data: unknown = await response.json().catch(() => null)
-  if (!response.ok) {
-    const problem = data as Partial<Schemas['Problem']> | null
-    throw new ApiError(response.status, problem?.code ?? 'unknown', problem?.title ?? response.statusText, problem?.pointer)
+  if (answer.ok && method !== 'GET' && path.startsWith('/studies')) edited()
+  if (!answer.ok) {
+    const problem = answer.data as Partial<Schemas['Problem']> | null
+    throw new ApiError(answer.status, problem?.code ?? 'unknown', problem?.title ?? answer.title, problem?.pointer)
   }
-  return data as T
+  return answer.data as T
 }
 
 /** Whom the tallies are about, a subgroup or everyone, and in which order their answers stand. */

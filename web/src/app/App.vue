@@ -1,15 +1,16 @@
 <script setup lang="ts">
-import { defineAsyncComponent, ref, watch } from 'vue'
+import { ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 
+import { lazily } from './later'
 import { useSession } from './session'
 import { useKeys } from '@/composables/useKeys'
 import PlaceRail from './PlaceRail.vue'
 
 /** What is seldom needed is fetched when it is. */
-const KeySheet = defineAsyncComponent(() => import('./KeySheet.vue'))
-const UndoOffer = defineAsyncComponent(() => import('./UndoOffer.vue'))
+const KeySheet = lazily(() => import('./KeySheet.vue'))
+const UndoOffer = lazily(() => import('./UndoOffer.vue'))
 
 const { t } = useI18n()
 const route = useRoute()
@@ -21,7 +22,7 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
 </script>
 
 <template>
-  <v-app>
+  <div class="application">
     <a class="skip" href="#page">{{ t('app.skip') }}</a>
     <div class="frame">
       <PlaceRail @keys="keysShown = true" />
@@ -29,7 +30,7 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
     </div>
     <KeySheet v-if="keysShown" v-model="keysShown" />
     <UndoOffer v-if="session.undo" />
-  </v-app>
+  </div>
 </template>
 
 <style scoped>

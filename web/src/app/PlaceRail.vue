@@ -2,19 +2,16 @@
 import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
-import { useTheme } from 'vuetify'
 
 import TallyMark from '@/components/TallyMark.vue'
 
 import { useSession } from './session'
-import { rememberTheme } from './theme'
-import type { ThemeName } from './colours'
+import { switchTheme, theme } from './theme'
 
 defineEmits<{ keys: [] }>()
 const { t } = useI18n()
 const route = useRoute()
 const session = useSession()
-const theme = useTheme()
 
 const places = computed(() => {
   const list = [
@@ -33,12 +30,6 @@ const places = computed(() => {
   ]
 })
 
-const isDark = computed(() => theme.global.name.value === 'night')
-function switchTheme() {
-  const next: ThemeName = isDark.value ? 'paper' : 'night'
-  theme.change(next)
-  rememberTheme(next)
-}
 </script>
 
 <template>
@@ -66,7 +57,7 @@ function switchTheme() {
       class="to"
       data-test="theme"
       @click="switchTheme"
-    >{{ isDark ? t('app.paper') : t('app.night') }}</button>
+    >{{ theme === 'night' ? t('app.paper') : t('app.night') }}</button>
     <a class="to" href="/guide" data-test="guide">{{ t('app.guide') }}</a>
     <button type="button" class="to" @click="$emit('keys')">{{ t('app.keys') }} <kbd>?</kbd></button>
   </nav>

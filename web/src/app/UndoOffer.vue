@@ -22,17 +22,23 @@ async function runUndo() {
 </script>
 
 <template>
-  <v-snackbar
-    :model-value="session.undo !== null"
-    :timeout="12000"
-    location="bottom start"
-    color="surface"
-    @update:model-value="session.undo = null"
-  >
-    {{ session.undo?.text }}
-    <template #actions>
-      <v-btn color="primary" :loading="busyUndo" data-test="undo" @click="runUndo">{{ t('app.undo') }}</v-btn>
-      <v-btn @click="session.undo = null">{{ t('app.close') }}</v-btn>
-    </template>
-  </v-snackbar>
+  <v-layout class="offer">
+    <v-snackbar
+      :model-value="session.undo !== null"
+      :timeout="12000"
+      location="bottom start"
+      color="surface"
+      @update:model-value="session.undo = null"
+    >
+      {{ session.undo?.text }}
+      <template #actions>
+        <v-btn color="primary" :loading="busyUndo" data-test="undo" @click="runUndo">{{ t('app.undo') }}</v-btn>
+        <v-btn @click="session.undo = null">{{ t('app.close') }}</v-btn>
+      </template>
+    </v-snackbar>
+  </v-layout>
 </template>
+
+<style scoped>
+.offer { display: contents; }
+</style>

@@ -10,9 +10,10 @@ import { createPinia } from 'pinia'
 import { createApp } from 'vue'
 
 import App from './App.vue'
+import { later } from './later'
 import { queries } from './queries'
 import { router } from './router'
-import { vuetify } from './theme'
-import { words } from './i18n'
+import { words } from './words'
 
-createApp(App).use(createPinia()).use(router).use(vuetify).use(words).use(VueQueryPlugin, { queryClient: queries }).mount('#app')
+const app = createApp(App).use(later).use(createPinia()).use(router).use(words).use(VueQueryPlugin, { queryClient: queries })
+void router.isReady().then(() => app.mount('#app'))

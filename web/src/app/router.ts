@@ -1,4 +1,8 @@
-import { createRouter, createWebHistory } from 'vue-router'
+import { createRouter, createWebHistory, START_LOCATION } from 'vue-router'
+
+import Topline from '@/views/topline'
+
+import { furnishedWith } from './later'
 
 declare module 'vue-router' {
   interface RouteMeta {
@@ -10,20 +14,21 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', redirect: '/studies' },
-    { path: '/studies', component: () => import('@/views/studies'), meta: { place: 'studies' } },
-    { path: '/intake', component: () => import('@/views/intake'), meta: { place: 'intake' } },
-    { path: '/studies/:study(\\d+)', component: () => import('@/views/topline'), meta: { place: 'topline' } },
-    { path: '/studies/:study(\\d+)/check', component: () => import('@/views/check'), meta: { place: 'intake' } },
-    { path: '/studies/:study(\\d+)/codebook', component: () => import('@/views/codebook'), meta: { place: 'codebook' } },
-    { path: '/studies/:study(\\d+)/responses', component: () => import('@/views/responses'), meta: { place: 'codebook' } },
-    { path: '/studies/:study(\\d+)/claims', component: () => import('@/views/claims'), meta: { place: 'claims' } },
-    { path: '/studies/:study(\\d+)/report', component: () => import('@/views/report'), meta: { place: 'report' } },
-    { path: '/shares', component: () => import('@/views/shares'), meta: { place: 'shares' } },
-    { path: '/quick', component: () => import('@/views/quick'), meta: { place: 'quick' } },
-    { path: '/:rest(.*)*', component: () => import('./NotFound.vue'), meta: { place: 'none' } },
+    { path: '/studies', component: furnishedWith(() => import('@/views/studies')), meta: { place: 'studies' } },
+    { path: '/intake', component: furnishedWith(() => import('@/views/intake')), meta: { place: 'intake' } },
+    { path: '/studies/:study(\\d+)', component: Topline, meta: { place: 'topline' } },
+    { path: '/studies/:study(\\d+)/check', component: furnishedWith(() => import('@/views/check')), meta: { place: 'intake' } },
+    { path: '/studies/:study(\\d+)/codebook', component: furnishedWith(() => import('@/views/codebook')), meta: { place: 'codebook' } },
+    { path: '/studies/:study(\\d+)/responses', component: furnishedWith(() => import('@/views/responses')), meta: { place: 'codebook' } },
+    { path: '/studies/:study(\\d+)/claims', component: furnishedWith(() => import('@/views/claims')), meta: { place: 'claims' } },
+    { path: '/studies/:study(\\d+)/report', component: furnishedWith(() => import('@/views/report')), meta: { place: 'report' } },
+    { path: '/shares', component: furnishedWith(() => import('@/views/shares')), meta: { place: 'shares' } },
+    { path: '/quick', component: furnishedWith(() => import('@/views/quick')), meta: { place: 'quick' } },
+    { path: '/:rest(.*)*', component: furnishedWith(() => import('./NotFound.vue')), meta: { place: 'none' } },
   ],
-  scrollBehavior(to, _from, saved) {
+  scrollBehavior(to, from, saved) {
     if (saved) return saved
+    if (from === START_LOCATION) return false // it begins on top
     if (to.hash) return false // the page scrolls there itself once its questions are in
     return { top: 0 }
   },

@@ -7,9 +7,9 @@ export interface Findable {
   hash: string
 }
 
-/** What several pages share: the study that is open, and the last thing that can be undone. */
+/** What several pages share: the study that is open, at first that of the address, and the last thing that can be undone. */
 export const useSession = defineStore('session', () => {
-  const studyId = ref<number | null>(null)
+  const studyId = ref<number | null>(Number(/^\/studies\/(\d+)/.exec(location.pathname)?.[1]) || null)
   const findable = ref<Findable[]>([])
   const undo = ref<{ text: string; run: () => Promise<void> } | null>(null)
 

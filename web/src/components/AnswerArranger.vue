@@ -175,7 +175,7 @@ function reason(a: Answer, typed: string, field: HTMLInputElement) {
             maxlength="300"
             @change="(text, field) => relabel(a, text, field)"
           /></td>
-          <td class="left soft">{{ a.code || t('arrange.blank') }}</td>
+          <td class="left soft">{{ a.code || t('topline.blank') }}</td>
           <td v-if="counts">{{ counts.has(a.slot) ? count(counts.get(a.slot) ?? 0) : '' }}</td>
           <td class="left">
             <ChoiceMenu

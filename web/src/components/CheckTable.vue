@@ -82,7 +82,7 @@ const offered = (remedy: Remedy | null): remedy is Remedy => remedy !== null && 
           <td class="left noticed">
             <p v-if="q.damage" data-test="damaged">
               <span class="caution">{{ t('app.caution') }}</span> {{ q.damage.text }}
-              <button type="button" class="act" @click="$emit('rebuild', q.damage.questionId)">{{ t('check.rebuild') }}</button>
+              <button type="button" class="act" @click="$emit('rebuild', q.damage.questionId)">{{ t('topline.rebuild') }}</button>
             </p>
             <p v-if="asked === q.name" role="alert" data-test="ask-counts">
               {{ t('check.ask_counts', { name: q.name }) }}

@@ -1,12 +1,13 @@
 <script setup lang="ts">
-import { defineAsyncComponent, ref } from 'vue'
+import { ref } from 'vue'
 
+import { lazily } from '@/app/later'
 import type { MenuEntry } from './menu'
 
 /** A button that opens a menu. The menu is fetched when it is opened first. */
 defineOptions({ inheritAttrs: false })
 defineProps<{ label: string; entries: MenuEntry[]; choice?: boolean }>()
-const Menu = defineAsyncComponent(() => import('./MenuList.vue'))
+const Menu = lazily(() => import('./MenuList.vue'))
 const button = ref<HTMLElement>()
 const wanted = ref(false)
 const open = ref(false)

@@ -1,14 +1,15 @@
 <script setup lang="ts">
-import { defineAsyncComponent, onMounted, ref } from 'vue'
+import { onMounted, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import { lazily } from '@/app/later'
 import { whenIdle } from '@/app/idle'
 import { useKeys } from '@/composables/useKeys'
 
 /** The line on top of every place: its title, what it holds, and the quick-find, which is
  * fetched once the place itself is there, or when it is called for. */
 const { t } = useI18n()
-const QuickFind = defineAsyncComponent(() => import('./QuickFind.vue'))
+const QuickFind = lazily(() => import('./QuickFind.vue'))
 const wanted = ref(false)
 const called = ref(false)
 function call() {
@@ -64,7 +65,9 @@ onMounted(() => setTimeout(() => whenIdle(() => (wanted.value = true)), 300))
 }
 .find {
   flex: 1 1 110px;
+  align-self: center;
   max-width: 236px;
+  height: 30px;
   margin-left: auto;
 }
 .find :deep(.v-input__control),

@@ -51,7 +51,7 @@ const targets = computed<Target[]>(() => {
     list.push(
       { title: t('places.topline'), to: base },
       { title: t('places.codebook'), to: base + '/codebook' },
-      { title: t('check.link'), to: base + '/check' },
+      { title: t('places.check'), to: base + '/check' },
       { title: t('responses.title'), to: base + '/responses' },
       { title: t('places.claims'), to: base + '/claims' },
     )

@@ -1,7 +1,9 @@
 import { hashKey, useQuery } from '@tanstack/vue-query'
-import { computed, onBeforeUnmount } from 'vue'
+import { computed, onBeforeUnmount, watch } from 'vue'
 
+import { ApiError } from '@/api/client'
 import { queries } from '@/app/queries'
+import { useSession } from '@/app/session'
 
 /** Loads what a place shows of the studies. The key names it, the study's number first; what
  * was loaded under it is shown at once and loaded anew. Another subgroup of the same study
@@ -19,6 +21,10 @@ export function useLoad<T>(key: () => readonly unknown[], get: (signal: AbortSig
   const data = computed({
     get: () => query.data.value ?? null,
     set: (shown) => queries.setQueryData(queryKey.value, shown),
+  })
+  const session = useSession()
+  watch(query.error, (error) => {
+    if (error instanceof ApiError && error.status === 404) session.leave(Number(key()[0]))
   })
   let begun = ''
   let gone = false

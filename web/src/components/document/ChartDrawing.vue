@@ -3,8 +3,8 @@ import { use } from 'echarts/core'
 import { SVGRenderer } from 'echarts/renderers'
 import { computed } from 'vue'
 import VChart from 'vue-echarts'
-import { useTheme } from 'vuetify'
 
+import { theme } from '@/app/theme'
 import { drawings } from '@/charts/drawings'
 import { options } from '@/charts/options'
 import { paletteOf } from '@/charts/palette'
@@ -14,8 +14,7 @@ import type { Chart } from '@/api/client'
 /** The drawing of a chart, in the colours of the page. */
 const props = defineProps<{ chart: Chart }>()
 use([SVGRenderer, ...drawings])
-const theme = useTheme()
-const option = computed(() => options(props.chart, paletteOf(theme.global.name.value)))
+const option = computed(() => options(props.chart, paletteOf(theme.value)))
 </script>
 
 <template>

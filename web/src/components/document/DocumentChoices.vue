@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { defineAsyncComponent } from 'vue'
 
+import { lazily } from '@/app/later'
 import type { Change, Choices, NextAsk } from '@/api/client'
 
 /** A field is fetched where there is one. */
-const ChoiceEntry = defineAsyncComponent(() => import('./ChoiceEntry.vue'))
+const ChoiceEntry = lazily(() => import('./ChoiceEntry.vue'))
 
 /** Ways to look at a result; pressing one, or typing, changes what is asked. Some open
  * another form in its place. */

@@ -90,7 +90,7 @@ const problem = computed(() => error.value ?? failed.value ?? undoError.value)
           @click="show(x)"
         >{{ t(`codebook.tabs.${x}`) }}</button>
         <RouterLink class="act" :to="`/studies/${studyId}/responses`">{{ t('responses.title') }}</RouterLink>
-        <RouterLink class="act" :to="`/studies/${studyId}/check`">{{ t('check.link') }}</RouterLink>
+        <RouterLink class="act" :to="`/studies/${studyId}/check`">{{ t('places.check') }}</RouterLink>
       </p>
       <template v-if="tab === 'questions'">
         <BulkBar

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
+import { lazily } from '@/app/later'
 import { api } from '@/api/client'
 import { whenIdle } from '@/app/idle'
 import { useSession } from '@/app/session'
@@ -25,7 +26,7 @@ import { orders, useView } from './composables/useView'
 import type { NextAsk, Outlined, Spec, StudyEdit, Topline, Who } from '@/api/client'
 import type { View } from './composables/useView'
 
-const QuestionList = defineAsyncComponent(() => import('./components/QuestionList.vue'))
+const QuestionList = lazily(() => import('./components/QuestionList.vue'))
 
 const { t } = useI18n()
 const route = useRoute()
@@ -304,7 +305,7 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
           test="order"
           @update:model-value="set({ order: $event === 'asked' ? undefined : $event })"
         /> ·{{ ' ' }}
-        <RouterLink :to="`/studies/${studyId}/check`">{{ t('check.link') }}</RouterLink> <UndoSteps
+        <RouterLink :to="`/studies/${studyId}/check`">{{ t('places.check') }}</RouterLink> <UndoSteps
           :undo="data.undo"
           :redo="data.redo"
           @step="undoStep"

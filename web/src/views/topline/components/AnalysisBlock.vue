@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, nextTick, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import { lazily } from '@/app/later'
 import { ApiError, api } from '@/api/client'
 import { day, moment } from '@/app/format'
 import DocumentView from '@/components/document/DocumentView.vue'
@@ -26,8 +27,8 @@ interface Shelved {
 
 /** Something that is asked of the question above: a claim, or what is only described. */
 /** What is opened by a press comes then. */
-const PatternQuestion = defineAsyncComponent(() => import('./PatternQuestion.vue'))
-const AnalysisForm = defineAsyncComponent(() => import('./AnalysisForm.vue'))
+const PatternQuestion = lazily(() => import('./PatternQuestion.vue'))
+const AnalysisForm = lazily(() => import('./AnalysisForm.vue'))
 
 const props = defineProps<{
   analysis: Analysis
@@ -199,7 +200,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             <p>{{ t('claim.need_fix') }}</p>
             <p v-for="(p, i) in analysis.problems" :key="i">{{ p }}</p>
           </div>
-          <v-btn v-else variant="flat" color="primary" data-test="run" @click="run">{{ t('claim.run') }}</v-btn>
+          <button v-else type="button" class="main-act" data-test="run" @click="run">{{ t('claim.run') }}</button>
         </template>
         <p class="acts">
           <button
@@ -294,8 +295,8 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
         <p
           v-if="newer"
           data-test="newer-shares"
-        >{{ t('shares.newer', { title: newer.title, n: newer.version, used: shelved?.version ?? 0 }) }}
-          <RouterLink to="/shares">{{ t('shares.to_shelf') }}</RouterLink></p>
+        >{{ t('claim.newer_shares', { title: newer.title, n: newer.version, used: shelved?.version ?? 0 }) }}
+          <RouterLink to="/shares">{{ t('places.to_shares') }}</RouterLink></p>
       </MarginNotes>
     </div>
     <AnalysisForm

@@ -30,7 +30,7 @@ const more = computed(() => [
   ...(makes('bands') ? [entry('bands', t('topline.bands'), () => emit('derive', 'bands'))] : []),
   ...(props.question.tabulated
     ? [
-        entry('shelve', t('shares.shelve'), () => emit('shelve')),
+        entry('shelve', t('topline.shelve'), () => emit('shelve')),
         entry('select', props.question.selected ? t('topline.selected') + ' ✓' : t('topline.select'), () => emit('select')),
       ]
     : []),
@@ -55,7 +55,7 @@ const more = computed(() => [
       :aria-expanded="designing"
       data-test="design-step"
       @click="emit('design')"
-    >{{ t('design.act') }}</button>
+    >{{ t('topline.design') }}</button>
     <button
       v-if="question.tabulated"
       type="button"

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, onMounted, ref, watch } from 'vue'
+import { computed, onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
+import { lazily } from '@/app/later'
 import { ApiError, api } from '@/api/client'
 import { useSession } from '@/app/session'
 import ErrorNote from '@/components/ErrorNote.vue'
@@ -24,11 +25,11 @@ import type { Analysis, NextAsk, Outlined, Question, Spec, Study, Subgroup, Topl
 import type { View } from '../composables/useView'
 
 /** What is opened by a press comes then. */
-const AnalysisForm = defineAsyncComponent(() => import('./AnalysisForm.vue'))
-const AnswerArranger = defineAsyncComponent(() => import('@/components/AnswerArranger.vue'))
-const DeriveForm = defineAsyncComponent(() => import('@/components/deriving/DeriveForm.vue'))
-const DesignStep = defineAsyncComponent(() => import('./DesignStep.vue'))
-const OtherQuestion = defineAsyncComponent(() => import('./OtherQuestion.vue'))
+const AnalysisForm = lazily(() => import('./AnalysisForm.vue'))
+const AnswerArranger = lazily(() => import('@/components/AnswerArranger.vue'))
+const DeriveForm = lazily(() => import('@/components/deriving/DeriveForm.vue'))
+const DesignStep = lazily(() => import('./DesignStep.vue'))
+const OtherQuestion = lazily(() => import('./OtherQuestion.vue'))
 
 const props = defineProps<{
   question: Question
@@ -228,7 +229,7 @@ watch(() => byName.value.size, () => {
           <ErrorNote
             v-if="question.damage"
             :error="new Error(question.damage.text)"
-            :action="t('check.rebuild')"
+            :action="t('topline.rebuild')"
             data-test="damaged"
             @act="rebuild(question.damage.questionId)"
           />

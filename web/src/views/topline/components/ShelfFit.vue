@@ -50,7 +50,7 @@ const close = computed(() => (fit.value?.answers ?? []).filter((a) => a.how === 
 <template>
   <div class="shelf" data-test="shelf">
     <ErrorNote v-if="error ?? listError" :error="(error ?? listError)!" />
-    <p v-if="!offered.length" class="soft">{{ t('shares.none_here') }} <RouterLink to="/shares">{{ t('shares.to_shelf') }}</RouterLink></p>
+    <p v-if="!offered.length" class="soft">{{ t('shares.none_here') }} <RouterLink to="/shares">{{ t('places.to_shares') }}</RouterLink></p>
     <p v-else>{{ t('shares.take_from') }} <ChoiceMenu
       :model-value="chosen"
       :items="offered"

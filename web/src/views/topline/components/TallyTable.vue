@@ -46,7 +46,7 @@ const sum = computed(() => (props.base === 'answered' ? props.question.sumAnswer
 const running = computed(() => props.cumulative && props.base === 'answered' && props.question.rows.some((r) => r.cumulative !== null))
 const shown = (x: number | null | undefined) => (x === null || x === undefined ? '–' : props.proportions
   ? fixed(x / 100, props.study.decimals + 2) : fixed(x, props.study.decimals))
-const name = (row: AnswerRow) => (props.showCodes ? row.code || t('arrange.blank') : row.label)
+const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank') : row.label)
 </script>
 
 <template>
