@@ -76,7 +76,7 @@ func (s *Studies) Create(ctx context.Context, in NewStudy) (study.Study, error) 
 	}
 	readOnce := sync.OnceValue(func() *intake.Table { return <-read })
 	var kept *keeping
-	err = s.store.InTx(ctx, func(ctx context.Context) error {
+	err = s.store.InBulk(ctx, func(ctx context.Context) error {
 		if made, err = s.store.AddStudy(ctx, study.Study{Name: name, Units: units, Decimals: 1}); err != nil {
 			return err
 		}

@@ -116,7 +116,7 @@ func (s *Studies) Open(ctx context.Context, arrivalID string) (study.Study, erro
 	}
 	var made study.Study
 	var kept *keeping
-	err = s.store.InTx(ctx, func(ctx context.Context) error {
+	err = s.store.InBulk(ctx, func(ctx context.Context) error {
 		o := &opening{base: s.base, ctx: ctx, book: book, asked: asked, table: table, questions: map[uint64]uint64{}, parts: map[uint64]uint64{}, analyses: map[uint64]uint64{}, sets: map[uint64]*analysis.OnShelf{}}
 		kept.settle(false) // of an attempt that was taken back
 		err := o.study(w)

@@ -35,7 +35,7 @@ type shareRows interface {
 // transactions hold together what is done with the context that they give: all of it is
 // kept, or nothing, and it may be tried again.
 type transactions interface {
-	InTx(ctx context.Context, f func(ctx context.Context) error) error
+	InBulk(ctx context.Context, f func(ctx context.Context) error) error
 	// Change is a transaction that changes a study: one after another, counted in its revision.
 	Change(ctx context.Context, studyID uint64, f func(ctx context.Context, st study.Study) error) error
 	// Snapshot reads the state at one moment.

@@ -84,7 +84,7 @@ func (s *Store) PackFile(ctx context.Context, file study.File, in io.Reader) err
 		if len(rows) == 0 {
 			return nil
 		}
-		err := s.with(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(rows).Error
+		err := carried(ctx, s.bulk).Clauses(clause.OnConflict{DoNothing: true}).Create(rows).Error
 		rows = nil
 		return translate(err)
 	}

@@ -5,6 +5,7 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"slices"
@@ -21,11 +22,15 @@ import (
 // Store is a connection to the database.
 type Store struct {
 	db    *gorm.DB
+	bulk  *gorm.DB // its parameters are bytes
 	turns *turns
 }
 
-// mostConnections is what one application takes from the server.
-const mostConnections = 16
+// What one application takes from the server.
+const (
+	mostConnections     = 16
+	mostBulkConnections = 4
+)
 
 // Open connects to the database at dsn (in the form of the Go driver) and brings
 // its tables to the newest version.
@@ -34,6 +39,25 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
+	db, pool, err := connected(c, mostConnections)
+	if err != nil {
+		return nil, err
+	}
+	s := &Store{db: db, turns: &turns{by: map[uint64]*turn{}}}
+	if err := migrate(ctx, db, pool); err != nil {
+		return nil, errors.Join(fmt.Errorf("store: bringing the tables up to date: %w", translate(err)), s.Close())
+	}
+	// The server looks through every text that it is given, letter by letter, and a column of
+	// answers that is sent in letters is one to it: that takes longer than storing it.
+	c = c.Clone()
+	c.Collation = "binary"
+	if s.bulk, _, err = connected(c, mostBulkConnections); err != nil {
+		return nil, errors.Join(err, s.Close())
+	}
+	return s, nil
+}
+
+func connected(c *driver.Config, most int) (*gorm.DB, *sql.DB, error) {
 	db, err := gorm.Open(mysql.New(mysql.Config{DSNConfig: c}), &gorm.Config{
 		Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true, NowFunc: now,
 		// Statements are prepared for one run and closed. Kept ones would add up to the
@@ -42,29 +66,32 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 		PrepareStmt: false,
 	})
 	if err != nil {
-		return nil, fmt.Errorf("store: connecting: %w", err)
+		return nil, nil, fmt.Errorf("store: connecting: %w", err)
 	}
 	pool, err := db.DB()
 	if err != nil {
-		return nil, fmt.Errorf("store: %w", err)
+		return nil, nil, fmt.Errorf("store: %w", err)
 	}
-	pool.SetMaxOpenConns(mostConnections)
-	pool.SetMaxIdleConns(mostConnections / 2)
+	pool.SetMaxOpenConns(most)
+	pool.SetMaxIdleConns(most / 2)
 	pool.SetConnMaxLifetime(30 * time.Minute)
-	if err := migrate(ctx, db, pool); err != nil {
-		pool.Close()
-		return nil, fmt.Errorf("store: bringing the tables up to date: %w", translate(err))
-	}
-	return &Store{db, &turns{by: map[uint64]*turn{}}}, nil
+	return db, pool, nil
 }
 
 // Close gives the connections back.
 func (s *Store) Close() error {
-	pool, err := s.db.DB()
-	if err != nil {
-		return err
+	var errs []error
+	for _, db := range []*gorm.DB{s.db, s.bulk} {
+		if db == nil {
+			continue
+		}
+		pool, err := db.DB()
+		if err == nil {
+			err = pool.Close()
+		}
+		errs = append(errs, err)
 	}
-	return pool.Close()
+	return errors.Join(errs...)
 }
 
 // now is the time as the database keeps it: UTC, to the millisecond.

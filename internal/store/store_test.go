@@ -181,20 +181,49 @@ func TestAnalysesAreKeptAndWithdrawn(t *testing.T) {
 func TestATransactionKeepsAllOrNothing(t *testing.T) {
 	s := open(t)
 	stop := errors.New("stop")
-	err := s.InTx(ctx, func(ctx context.Context) error {
-		st, q := withQuestion(t, ctx, s)
-		require.NoError(t, s.SaveColumn(ctx, q.ID, 1, survey.Column{U8: []uint8{1}}))
-		id, err := s.SaveFile(ctx, study.File{StudyID: st.ID, Name: "a.csv", Size: 1})
-		require.NoError(t, err)
-		require.NoError(t, s.PackFile(ctx, study.File{ID: id, Size: 1}, strings.NewReader("a")))
-		return stop
-	})
-	require.ErrorIs(t, err, stop)
-	for _, table := range []string{"studies", "questions", "answers", "column_chunks", "source_files", "source_chunks"} {
-		var n int64
-		require.NoError(t, s.db.Table(table).Count(&n).Error)
-		assert.Zero(t, n, table)
+	for _, in := range []func(context.Context, func(context.Context) error) error{s.InTx, s.InBulk} {
+		err := in(ctx, func(ctx context.Context) error {
+			st, q := withQuestion(t, ctx, s)
+			require.NoError(t, s.SaveColumn(ctx, q.ID, 1, survey.Column{U8: []uint8{1}}))
+			id, err := s.SaveFile(ctx, study.File{StudyID: st.ID, Name: "a.csv", Size: 1})
+			require.NoError(t, err)
+			require.NoError(t, s.PackFile(ctx, study.File{ID: id, Size: 1}, strings.NewReader("a")))
+			return stop
+		})
+		require.ErrorIs(t, err, stop)
+		for _, table := range []string{"studies", "questions", "answers", "column_chunks", "source_files", "source_chunks"} {
+			var n int64
+			require.NoError(t, s.db.Table(table).Count(&n).Error)
+			assert.Zero(t, n, table)
+		}
 	}
+}
+
+// What is stored in bulk is what any other connection reads and finds; what is no text at all
+// is refused, not stored in part.
+func TestTextsStoredInBulk(t *testing.T) {
+	s := open(t)
+	for _, name := range []string{"Fährhaus, Süd", "船着き場", "🚲 & ☃", "e\u0301 is not é", `'"\%_`, ""} {
+		var id uint64
+		require.NoError(t, s.InBulk(ctx, func(ctx context.Context) error {
+			st, err := s.AddStudy(ctx, study.Study{Name: name, Units: "homes"})
+			if id = st.ID; err != nil {
+				return err
+			}
+			_, err = s.SaveFile(ctx, study.File{StudyID: id, Name: name, Waiting: "beside " + name})
+			return err
+		}))
+		st, err := s.Study(ctx, id)
+		require.NoError(t, err)
+		assert.Equal(t, name, st.Name)
+		file, err := s.FileWaiting(ctx, "beside "+name)
+		require.NoError(t, err)
+		assert.Equal(t, name, file.Name)
+	}
+	assert.Error(t, s.InBulk(ctx, func(ctx context.Context) error {
+		_, err := s.AddStudy(ctx, study.Study{Name: "F\xe4hrhaus", Units: "homes"})
+		return err
+	}))
 }
 
 func TestTheFileComesBack(t *testing.T) {

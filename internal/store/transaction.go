@@ -57,18 +57,20 @@ func (t *turns) take(ctx context.Context, id uint64) (release func(), err error)
 type txKey struct{}
 
 // with is the connection that belongs to a context: the transaction that it carries, or any.
-func (s *Store) with(ctx context.Context) *gorm.DB {
+func (s *Store) with(ctx context.Context) *gorm.DB { return carried(ctx, s.db) }
+
+func carried(ctx context.Context, otherwise *gorm.DB) *gorm.DB {
 	if tx, within := ctx.Value(txKey{}).(*gorm.DB); within {
 		return tx.WithContext(ctx)
 	}
-	return s.db.WithContext(ctx)
+	return otherwise.WithContext(ctx)
 }
 
 // begin runs f in a transaction of its own. The context that f is given carries it: what is
 // done with that context belongs to the transaction, what is done with another does not.
-func (s *Store) begin(ctx context.Context, f func(ctx context.Context) error, opt ...*sql.TxOptions) error {
+func begin(ctx context.Context, db *gorm.DB, f func(ctx context.Context) error, opt ...*sql.TxOptions) error {
 	return retried(ctx, func() error {
-		return s.db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
+		return db.WithContext(ctx).Transaction(func(tx *gorm.DB) error {
 			return f(context.WithValue(ctx, txKey{}, tx))
 		}, opt...)
 	})
@@ -79,7 +81,13 @@ func (s *Store) begin(ctx context.Context, f func(ctx context.Context) error, op
 // another one, so it must leave nothing behind outside the transaction but what a further
 // run overwrites.
 func (s *Store) InTx(ctx context.Context, f func(ctx context.Context) error) error {
-	return s.begin(ctx, f)
+	return begin(ctx, s.db, f)
+}
+
+// InBulk is InTx for much data. Texts may be stored, but nothing is to be found by one: it would
+// be compared as bytes, without its index.
+func (s *Store) InBulk(ctx context.Context, f func(ctx context.Context) error) error {
+	return begin(ctx, s.bulk, f)
 }
 
 // Change runs f in a transaction that changes a study; its row is taken for update
@@ -107,7 +115,7 @@ func (s *Store) Change(ctx context.Context, studyID uint64, f func(ctx context.C
 // Snapshot runs f on the state of the database at one moment, so that what it reads
 // fits together however many edits go on beside it.
 func (s *Store) Snapshot(ctx context.Context, f func(ctx context.Context) error) error {
-	return s.begin(ctx, f, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+	return begin(ctx, s.db, f, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
 }
 
 // How often a transaction is tried that lost against others, and the longest pause
