@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"io/fs"
 	"log/slog"
 	"net"
 	"os"
@@ -37,11 +38,11 @@ const patience = 20 * time.Second
 // is opened later is closed before, so that none asks a server that has gone.
 func serve(t testing.TB, dsn string) (address string, cases *service.Services, stop func()) {
 	t.Helper()
-	return serveWith(t, dsn, "")
+	return serveWith(t, dsn, "", web.Files())
 }
 
-// serveWith does so with a statistics office.
-func serveWith(t testing.TB, dsn, office string) (address string, cases *service.Services, stop func()) {
+// serveWith does so with a statistics office, and with a front end that may be another.
+func serveWith(t testing.TB, dsn, office string, front fs.FS) (address string, cases *service.Services, stop func()) {
 	t.Helper()
 	s, err := store.Open(context.Background(), dsn)
 	require.NoError(t, err)
@@ -51,7 +52,7 @@ func serveWith(t testing.TB, dsn, office string) (address string, cases *service
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	app := httpapi.New(httpapi.Config{Study: cases, Web: web.Files(), Charts: web.Charts(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	app := httpapi.New(httpapi.Config{Study: cases, Web: front, Charts: web.Charts(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	stop = sync.OnceFunc(func() {
 		_ = app.ShutdownWithTimeout(3 * time.Second)
@@ -104,10 +105,14 @@ func open(t *testing.T) *page {
 }
 
 // forgive passes over what the browser itself writes about a refusal that is expected.
-func (p *page) forgive(status int) {
+func (p *page) forgive(status int) { p.forgiveTexts(fmt.Sprintf("status of %d", status)) }
+
+func (p *page) forgiveTexts(texts ...string) {
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	p.console = slices.DeleteFunc(p.console, func(text string) bool { return strings.Contains(text, fmt.Sprintf("status of %d", status)) })
+	p.console = slices.DeleteFunc(p.console, func(said string) bool {
+		return slices.ContainsFunc(texts, func(text string) bool { return strings.Contains(said, text) })
+	})
 }
 
 // keepPicture leaves what a failed test last saw in the folder for temporary files.

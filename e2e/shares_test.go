@@ -12,6 +12,7 @@ import (
 
 	"widetally/internal/mariadb/mariadbtest"
 	"widetally/internal/statistics"
+	"widetally/web"
 )
 
 // From a table of the statistics office to a claim that keeps the version which it used; and the
@@ -21,7 +22,7 @@ func TestSharesFromTheOfficeToAClaim(t *testing.T) {
 	how.Store(&statistics.StandIn{})
 	office := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { how.Load().ServeHTTP(w, r) }))
 	defer office.Close()
-	address, _, _ := serveWith(t, mariadbtest.Database(t), office.URL)
+	address, _, _ := serveWith(t, mariadbtest.Database(t), office.URL, web.Files())
 	p := open(t)
 	p.visit(address + "/shares")
 	p.sees("#page", "Nothing is on the shelf yet")

@@ -4,6 +4,8 @@ import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 
 import { lazily } from './later'
+import NotFetched from './NotFetched.vue'
+import { notFetched } from './router'
 import { useSession } from './session'
 import { useKeys } from '@/composables/useKeys'
 import PlaceRail from './PlaceRail.vue'
@@ -26,7 +28,7 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
     <a class="skip" href="#page">{{ t('app.skip') }}</a>
     <div class="frame">
       <PlaceRail @keys="keysShown = true" />
-      <div class="place"><RouterView /></div>
+      <div class="place"><main v-if="notFetched" id="page" class="sheet" tabindex="-1"><NotFetched /></main><RouterView v-else /></div>
     </div>
     <KeySheet v-if="keysShown" v-model="keysShown" />
     <UndoOffer v-if="session.undo" />

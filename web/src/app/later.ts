@@ -1,5 +1,6 @@
 import { defineAsyncComponent } from 'vue'
 
+import NotFetched from './NotFetched.vue'
 import { allWords } from './words'
 
 import type { App, Component } from 'vue'
@@ -24,5 +25,9 @@ type Load<T> = () => Promise<{ default: T } | T>
 /** Loads a place together with what it stands on. */
 export const furnishedWith = <T>(load: Load<T>) => async () => (await Promise.all([load(), furnished()]))[0]
 
-/** A component that is fetched when it is shown first. */
-export const lazily = <T extends Component>(load: Load<T>) => defineAsyncComponent(furnishedWith(load) as () => Promise<T>)
+/** A component that is fetched when it is shown first, and needs nothing else. */
+export const fetched = <T extends Component>(load: Load<T>) =>
+  defineAsyncComponent({ loader: load as () => Promise<T>, errorComponent: NotFetched })
+
+/** A component that is fetched when it is shown first, with what it stands on. */
+export const lazily = <T extends Component>(load: Load<T>) => fetched(furnishedWith(load))

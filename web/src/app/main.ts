@@ -16,4 +16,4 @@ import { router } from './router'
 import { words } from './words'
 
 const app = createApp(App).use(later).use(createPinia()).use(router).use(words).use(VueQueryPlugin, { queryClient: queries })
-void router.isReady().then(() => app.mount('#app'))
+void router.isReady().catch(() => null).then(() => app.mount('#app'))

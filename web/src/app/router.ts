@@ -1,3 +1,4 @@
+import { ref } from 'vue'
 import { createRouter, createWebHistory, START_LOCATION } from 'vue-router'
 
 import Topline from '@/views/topline'
@@ -32,4 +33,15 @@ export const router = createRouter({
     if (to.hash) return false // the page scrolls there itself once its questions are in
     return { top: 0 }
   },
+})
+
+/** Where a place could not be fetched, its whole page is asked for, which may be a newer one;
+ * where that was it already, the page says so. */
+export const notFetched = ref(false)
+router.afterEach((_to, _from, failure) => {
+  if (!failure) notFetched.value = false
+})
+router.onError((_error, to) => {
+  if (router.currentRoute.value === START_LOCATION) notFetched.value = true
+  else location.assign(to.fullPath)
 })

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed, defineAsyncComponent, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
 import { whenIdle } from '@/app/idle'
+import { fetched } from '@/app/later'
 import { sizes } from '@/charts/sizes'
 
 import type { Chart } from '@/api/client'
@@ -13,7 +14,7 @@ import type { Chart } from '@/api/client'
  * paper in both themes. */
 const props = defineProps<{ chart: Chart; picture?: string | undefined }>()
 const { t } = useI18n()
-const ChartDrawing = defineAsyncComponent(async () => {
+const ChartDrawing = fetched(async () => {
   await new Promise<void>(whenIdle)
   return import('./ChartDrawing.vue')
 })

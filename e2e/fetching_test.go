@@ -1,0 +1,95 @@
+package e2e
+
+import (
+	"io/fs"
+	"path"
+	"strings"
+	"sync/atomic"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/internal/mariadb/mariadbtest"
+	"widetally/web"
+)
+
+// withheld is the front end without the files whose names begin so.
+type withheld struct {
+	fs.FS
+	beginning atomic.Pointer[string]
+}
+
+func (w *withheld) Open(name string) (fs.File, error) {
+	if b := w.beginning.Load(); b != nil && *b != "" && strings.HasPrefix(path.Base(name), *b) {
+		return nil, &fs.PathError{Op: "open", Path: name, Err: fs.ErrNotExist}
+	}
+	return w.FS.Open(name)
+}
+
+func (w *withheld) withhold(beginning string) { w.beginning.Store(&beginning) }
+
+// The questions of a study stand there before the component library and the texts of what is
+// asked later were asked for, and with every text that they show.
+func TestTheFirstViewDoesWithoutTheRest(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	p.keepHomes(address)
+	study, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`location.pathname`))
+	require.NoError(t, err)
+	p.visit(address + study)
+	p.await("drawn", `performance.getEntriesByName('drawn').length > 0`)
+	early, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](`(() => { const drawn = performance.getEntriesByName('drawn')[0].startTime
+		return performance.getEntriesByType('resource').filter((r) => r.startTime < drawn).map((r) => new URL(r.name).pathname.split('/').pop().replace(/-[\w-]{8}\./, '.')) })()`))
+	require.NoError(t, err)
+	assert.Subset(t, early, []string{"early.js", "base.js", "index.js", "index.css", "topline", "methods"})
+	assert.NotContains(t, early, "library.js")
+	assert.NotContains(t, early, "_texts_later.js")
+
+	// With the rest withheld no text of the first view is lacking.
+	front := &withheld{FS: web.Files()}
+	front.withhold("_texts_later")
+	address, _, _ = serveWith(t, mariadbtest.Database(t), "", front)
+	front.withhold("")
+	p.keepHomes(address)
+	study, err = chromedp.Run(p.ctx, chromedp.Evaluate[string](`location.pathname`))
+	require.NoError(t, err)
+	front.withhold("_texts_later")
+	p.visit(address + study)
+	p.sees("#q1 .acts", "Compare with shares", "Cross with a question", "More")
+	p.sees("#q5", "Mean", "Median")
+	empty, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](`[...document.querySelectorAll('button, a, th, label, dt')].filter((e) => e.getClientRects().length && !e.textContent.trim() && !e.getAttribute('aria-label') && !e.querySelector('[aria-label], svg, input')).map((e) => e.outerHTML)`))
+	require.NoError(t, err)
+	assert.Empty(t, empty)
+	p.forgiveTexts("status of 404", "Failed to fetch dynamically imported module")
+}
+
+// A part that the server no longer has is asked for in vain: the page says so where the part
+// should stand, and what to do; the study is as it was.
+func TestAPartThatCannotBeFetched(t *testing.T) {
+	front := &withheld{FS: web.Files()}
+	address, _, _ := serveWith(t, mariadbtest.Database(t), "", front)
+	p := open(t)
+	p.keepHomes(address)
+	front.withhold("DeriveForm")
+	p.more("#q1", "merge")
+	p.sees("#q1 [role=alert]", "could not be fetched")
+	front.withhold("")
+	p.pressWord("#q1 [role=alert]", "Reload the page")
+	p.gone("[role=alert]")
+	p.more("#q1", "merge")
+	p.sees("#q1", "are counted together as below")
+
+	// A place is asked for as a whole page, which says so when it is not to be had either.
+	front.withhold("claims")
+	p.pressWord("nav", "Claims")
+	p.sees("#page [role=alert]", "could not be fetched")
+	p.pressWord("nav", "Topline")
+	p.sees("#q1 .sub", "100 respondents")
+	front.withhold("")
+	p.pressWord("nav", "Claims")
+	p.sees("#page", "claim")
+	p.gone("[role=alert]")
+	p.forgiveTexts("status of 404", "Refused to apply style", "Unable to preload", "Failed to fetch dynamically imported module")
+}
