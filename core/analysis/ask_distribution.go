@@ -1,6 +1,7 @@
 package analysis
 
 import (
+	"math"
 	"slices"
 
 	"widetally/core/claim"
@@ -63,6 +64,8 @@ func (s *TailSettings) Check([]survey.Question) (out []Problem) {
 	if s.Find == claim.TailsAt {
 		if s.X == nil {
 			out = append(out, Problem{Code: "tails.x", Pointer: "/settings/x"})
+		} else if x := float64(*s.X); !(math.Abs(x) <= mostX) {
+			out = append(out, Problem{Code: "tails.x_range", Pointer: "/settings/x"})
 		}
 		return out
 	}

@@ -58,6 +58,9 @@ type law struct {
 }
 
 // above0 is nil for a number above 0 and at most most.
+// mostX bounds the point at which tails are asked for, on both sides.
+const mostX = 1e15
+
 func above0(field string, x, most float64) error {
 	if x > 0 && x <= most {
 		return nil
@@ -135,7 +138,7 @@ func (in *DistributionRequest) point() error {
 			return &RangeError{Field: field, Least: "1e-300", Most: "1"}
 		}
 	}
-	if in.X != nil && !(math.Abs(*in.X) <= 1e15) {
+	if in.X != nil && !(math.Abs(*in.X) <= mostX) {
 		return &RangeError{Field: "x", Least: "−1e+15", Most: "1e+15"}
 	}
 	return nil

@@ -108,6 +108,9 @@ func ComputeMeans(in MeansInput) (*Means, error) {
 		return nil, &InputError{"means", NoVariation, -1}
 	}
 	df := variance / satterthwaite * variance
+	if in.Second == nil {
+		df = spare // the same, but for the last digit
+	}
 	r.Student = newMeanTest(r.Estimate, away, math.Sqrt(variance), &df, in.Confidence)
 	sd := math.Sqrt(squares / spare)
 	if in.Second != nil {

@@ -165,7 +165,7 @@ func TestComputeRefuses(t *testing.T) {
 		{"distribution", `{"name":"chi_square","df":-1,"x":1}`, 422, "compute.range_above", "“df” must be above 0 and at most 1e+09"},
 		{"distribution", `{"name":"student_t","df":1e300,"x":1}`, 422, "compute.range_above", "“df” must be above 0 and at most 1e+15"},
 		{"distribution", `{"name":"chi_square","df":1}`, 422, "compute.nothing_asked", ""},
-		{"means", `{"first":{"n":4,"mean":1e90,"sd":1e-100},"claimed":-1e90}`, 422, "compute.not_computable", "result.student"},
+		{"means", `{"first":{"n":4,"mean":1e90,"sd":1e-100},"second":{"n":4,"mean":-1e90,"sd":1e-100}}`, 422, "compute.not_computable", "result.student"},
 		{"planning/chi-square", `{"df":1}`, 422, "compute.two_of_three", ""},
 		{"multiple-response-by-group", `{"counts":[[5]],"bases":[4]}`, 422, "compute.responses_disagree", ""},
 		{"crosstabs", `{"tables":[[[1,2],[3]]]}`, 422, "compute.counts_length", ""},
