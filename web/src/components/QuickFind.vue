@@ -115,6 +115,7 @@ async function go(target: Target | null) {
 }
 :deep(input) {
   font-size: 14.5px;
+  text-overflow: ellipsis;
 }
 :deep(input::placeholder) {
   color: var(--soft);
