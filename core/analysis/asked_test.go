@@ -24,9 +24,19 @@ import (
 // caddy is bad for: the first fifty that it smells, every second that it takes room.
 func homes(t *testing.T) analysis.Columns {
 	t.Helper()
+	all := make([]int, 100)
+	for i := range all {
+		all[i] = i
+	}
+	return homesOf(t, all, nil)
+}
+
+// homesOf is a file of these respondents of homes, one a row, or as many as a count says.
+func homesOf(t *testing.T, respondents []int, times []int) analysis.Columns {
+	t.Helper()
 	cells := map[string][]string{}
 	var sets []uint64
-	for i := range 100 {
+	for row, i := range respondents {
 		ward, caddy, years := "Harbour", "no", i%5
 		if i >= 40 {
 			ward, years = "Fenside", years+10
@@ -39,7 +49,11 @@ func homes(t *testing.T) analysis.Columns {
 		}
 		size := [...]string{"small", "medium", "large"}
 		before, after := size[i%3], size[min(2, i%3+i/70)]
-		for name, cell := range map[string]string{"ward": ward, "caddy": caddy, "before": before, "after": after, "bin": before, "size": fmt.Sprintf("%d.5", 1+i%4), "years": fmt.Sprintf("%d.5", years)} {
+		line := map[string]string{"ward": ward, "caddy": caddy, "before": before, "after": after, "bin": before, "size": fmt.Sprintf("%d.5", 1+i%4), "years": fmt.Sprintf("%d.5", years)}
+		if times != nil {
+			line["times"] = fmt.Sprint(times[row])
+		}
+		for name, cell := range line {
 			cells[name] = append(cells[name], cell)
 		}
 		set := uint64(0)
@@ -54,18 +68,23 @@ func homes(t *testing.T) analysis.Columns {
 		}
 		sets = append(sets, set)
 	}
+	kinds := map[string]survey.Kind{"ward": survey.Single, "caddy": survey.Single, "before": survey.Ordered, "after": survey.Ordered, "bin": survey.Ordered, "size": survey.Continuous, "years": survey.Continuous, "times": survey.Count}
 	var columns []survey.Source
-	for name, kind := range map[string]survey.Kind{"ward": survey.Single, "caddy": survey.Single, "before": survey.Ordered, "after": survey.Ordered, "bin": survey.Ordered, "size": survey.Continuous, "years": survey.Continuous} {
+	for name := range cells {
 		b := survey.NewBuilder(false)
 		for _, cell := range cells[name] {
 			b.Add([]byte(cell))
 		}
-		made := b.As(name, kind)
+		made := b.As(name, kinds[name])
 		columns = append(columns, survey.Source{Question: made.Question, Column: made.Data})
 	}
 	columns = append(columns, survey.Source{Question: survey.Question{Name: "against", Wording: "against", Kind: survey.ChooseAll, Answers: []survey.Answer{
 		{Slot: 1, Code: "smell", Label: "It smells"}, {Slot: 2, Code: "room", Label: "It takes room"}, {Slot: 3, Code: "else", Label: "Something else"}}}, Column: survey.Column{Sets: sets}})
-	table, err := analysis.NewTable(columns, "")
+	counted := ""
+	if times != nil {
+		counted = "times"
+	}
+	table, err := analysis.NewTable(columns, counted)
 	require.NoError(t, err)
 	return table
 }

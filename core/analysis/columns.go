@@ -25,7 +25,7 @@ type Columns struct {
 var _ Source = Columns{}
 
 // NewTable makes a source of the columns of one file, which go by their names. counts
-// names the column that says how many respondents a row stands for; "" for none. It has
+// names the column of numbers that says how many respondents a row stands for; "" for none. It has
 // no subgroups.
 func NewTable(columns []survey.Source, counts string) (Columns, error) {
 	byName := map[Key]survey.Source{}
@@ -46,6 +46,9 @@ func NewTable(columns []survey.Source, counts string) (Columns, error) {
 		c, err := get(Key(counts))
 		if err != nil {
 			return Columns{}, err
+		}
+		if !c.Question.Kind.Measured() {
+			return Columns{}, fmt.Errorf("analysis: %q holds no counts", counts)
 		}
 		everyone.Frequency = c.Column.Multiplicities()
 	}
