@@ -93,3 +93,39 @@ func TestAPartThatCannotBeFetched(t *testing.T) {
 	p.gone("[role=alert]")
 	p.forgiveTexts("status of 404", "Refused to apply style", "Unable to preload", "Failed to fetch dynamically imported module")
 }
+
+// The page, the component library that comes later and the pictures change their colours
+// together, and a page that is opened anew is as it was left.
+func TestTheThemeIsOne(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	p.keepHomes(address)
+	p.run(`localStorage.setItem('theme', 'paper')`)
+	study, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`location.href`))
+	require.NoError(t, err)
+	p.visit(study)
+	p.click("#q1 [data-test=ask-frequency]")
+	p.await("the picture", `document.querySelector('#q1 svg text') !== null`)
+	colours := map[string]struct{ body, list, ink string }{
+		"Dark":  {"rgb(250, 246, 238)", "rgb(255, 253, 248)", "#20262b"},
+		"Light": {"rgb(22, 25, 27)", "rgb(31, 35, 38)", "#e9e4d8"},
+	}
+	shown := func(offered string) { // the button offers the other one
+		p.sees("[data-test=theme]", offered)
+		want := colours[offered]
+		p.await("the page", `getComputedStyle(document.body).backgroundColor === '`+want.body+`'`)
+		p.await("the picture", `[...document.querySelectorAll('#q1 svg text')].some((e) => e.getAttribute('fill') === '`+want.ink+`')`)
+		p.click("#q1 [data-test=more]")
+		p.await("the menu", `(() => { const e = document.querySelector('.v-overlay--active .v-list'); return e !== null && getComputedStyle(e).backgroundColor === '`+want.list+`' })()`)
+		p.item("merge")
+		p.pressWord("#q1", "Cancel")
+	}
+	shown("Dark")
+	p.click("[data-test=theme]")
+	shown("Light")
+	p.visit(study)
+	p.await("the picture", `document.querySelector('#q1 svg text') !== null`)
+	shown("Light")
+	p.click("[data-test=theme]")
+	shown("Dark")
+}
