@@ -1,6 +1,7 @@
 package claim
 
 import (
+	"maps"
 	"math"
 
 	"widetally/core/document"
@@ -37,7 +38,7 @@ type Tails struct {
 func (c Tails) Document(density func(x float64) float64, from, to float64) document.Document {
 	p := func(x prob.Prob) document.Value { return document.P(document.PExact, x, 0.5) }
 	v := document.Values{"x": measure(c.X), "lower": p(c.Lower), "upper": p(c.Upper), "tail": measure(c.Tail), "df": measure(c.DF), "df2": measure(c.DF2), "n": document.N(c.N), "share": percentOf(c.Share)}
-	name := document.Say("tails.name."+c.Name, v)
+	name := document.Say("tails.name."+c.Name, maps.Clone(v)) // its own, for it becomes one of them
 	v["distribution"] = document.Value{Kind: document.Said, Message: &name}
 	id := "tails." + string(c.Find)
 	if c.N > 0 && c.Find != TailsAt {
