@@ -59,10 +59,21 @@ func TestTheFirstViewDoesWithoutTheRest(t *testing.T) {
 	p.visit(address + study)
 	p.sees("#q1 .acts", "Compare with shares", "Cross with a question", "More")
 	p.sees("#q5", "Mean", "Median")
+	p.sees("nav", "Codebook", "Claims") // a study's places stand there from the start
 	empty, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](`[...document.querySelectorAll('button, a, th, label, dt')].filter((e) => e.getClientRects().length && !e.textContent.trim() && !e.getAttribute('aria-label') && !e.querySelector('[aria-label], svg, input')).map((e) => e.outerHTML)`))
 	require.NoError(t, err)
 	assert.Empty(t, empty)
 	p.forgiveTexts("status of 404", "Failed to fetch dynamically imported module")
+}
+
+// An address of a study that is not there says so, and offers none of its places.
+func TestAStudyThatIsNotThere(t *testing.T) {
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	p.visit(address + "/studies/999")
+	p.sees("#page [role=alert]", "not here (any more)")
+	p.await("the places of no study", `(() => { const places = document.querySelector('nav').textContent; return places.includes('Intake') && !places.includes('Codebook') })()`)
+	p.forgive(404)
 }
 
 // A part that the server no longer has is asked for in vain: the page says so where the part
