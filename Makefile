@@ -36,7 +36,7 @@ web/dist/index.html: $(NPM) $(WEB_SOURCES) web/src/api/schema_gen.ts
 test: setup-tests web
 	go test -timeout 18m ./...
 
-# Every benchmark, one package after the other, about ten minutes; the database keeps what is
+# Every benchmark, one package after the other, about seven minutes; the database keeps what is
 # committed as an ordinary one does. What the ratios mean stands in docs/speed.md.
 bench: setup-tests web
 	WIDETALLY_DURABLE=1 go test -p 1 -run '^$$' -bench . -benchtime 5x ./core/... ./internal/... ./e2e

@@ -1,4 +1,4 @@
-// What is done with what was built: it is told which scripts each place of the application needs, so
+// What is done with what was built: it is told which scripts each place beyond the first view needs, so
 // that the server can name them in the page, and compressed, once and as well as it can be, so
 // that no request waits for it.
 import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
@@ -14,14 +14,14 @@ const filesOf = (key, seen = new Set()) => {
 }
 const first = filesOf('index.html')
 const early = Object.values(manifest).find((chunk) => chunk.name === 'early').file
-/** What every place but the topline stands on (src/app/later.ts). */
+/** What those places stand on (src/app/later.ts). */
 const later = ['src/app/library.ts', 'texts:later']
 const places = {}
 for (const [key, chunk] of Object.entries(manifest)) {
   const place = /^src\/views\/(\w+)\/index\.ts$/.exec(key)?.[1]
   if (!place) continue
   const needed = filesOf(key)
-  if (place !== 'topline') for (const other of later) filesOf(other, needed)
+  for (const other of later) filesOf(other, needed)
   const keys = [...needed].filter((other) => !first.has(other))
   places[place] = { scripts: keys.map((other) => manifest[other].file), styles: [...new Set(keys.flatMap((other) => manifest[other].css ?? []))] }
 }

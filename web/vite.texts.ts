@@ -19,9 +19,9 @@ const later = [
 function split(ui: Words): { first: Words; later: Words } {
   const parts = { first: {} as Words, later: {} as Words }
   for (const [section, words] of Object.entries(ui)) if (section !== 'ask') parts[later.includes(section) ? 'later' : 'first'][section] = words
-  const acts = Object.entries(ui.ask as Words).map(([method, words]) => [method, typeof words === 'string' ? words : { act: words?.act ?? '' }])
+  const acts = Object.entries(ui.ask as Record<string, string | { act: string }>).map(([method, words]) => [method, typeof words === 'string' ? words : { act: words.act }])
   parts.first.ask = Object.fromEntries(acts)
-  parts.later.ask = ui.ask ?? {}
+  parts.later.ask = ui.ask as Words
   return parts
 }
 

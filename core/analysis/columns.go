@@ -25,8 +25,8 @@ type Columns struct {
 var _ Source = Columns{}
 
 // NewTable makes a source of the columns of one file, which go by their names. counts
-// names the column of numbers that says how many respondents a row stands for; "" for none. It has
-// no subgroups.
+// names the column of numbers that says how many respondents a row stands for; "" for none.
+// It has no subgroups.
 func NewTable(columns []survey.Source, counts string) (Columns, error) {
 	byName := map[Key]survey.Source{}
 	for _, c := range columns {

@@ -57,10 +57,10 @@ type law struct {
 	lowerQuantile, upperQuantile func(alpha float64) float64
 }
 
-// above0 is nil for a number above 0 and at most most.
 // mostX bounds the point at which tails are asked for, on both sides.
 const mostX = 1e15
 
+// above0 is nil for a number above 0 and at most most.
 func above0(field string, x, most float64) error {
 	if x > 0 && x <= most {
 		return nil

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
-	"os"
 	"strconv"
 	"strings"
 	"testing"
@@ -16,22 +15,8 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/resultjson"
 	"widetally/core/survey"
+	"widetally/internal/workedcases"
 )
-
-// reference is one of the worked cases of core/testdata.
-type reference struct {
-	ID, Kind string
-	Input    map[string]any
-	Expect   map[string]any
-}
-
-func references(t *testing.T) []reference {
-	raw, err := os.ReadFile("../testdata/reference_cases.json")
-	require.NoError(t, err)
-	var cases []reference
-	require.NoError(t, json.Unmarshal(raw, &cases))
-	return cases
-}
 
 // Typed answers and the specs that ask of them.
 
@@ -102,7 +87,8 @@ func at(v any, path string) any {
 	return v
 }
 
-// agrees compares what was computed with what is expected, to twelve digits; null is not compared.
+// agrees compares what was computed with what is expected; null is not compared, and an infinite
+// figure is none.
 func agrees(t *testing.T, want, got any, what string) {
 	t.Helper()
 	switch want := want.(type) {
@@ -113,25 +99,23 @@ func agrees(t *testing.T, want, got any, what string) {
 		for i := range want {
 			agrees(t, want[i], list[i], fmt.Sprintf("%s %d", what, i))
 		}
-	case bool:
-		assert.Equal(t, want, got, what)
 	case string:
-		x, is := got.(float64)
 		if want == "inf" {
-			assert.Nil(t, got, "%s: an infinite figure is none", what)
+			assert.Nil(t, got, what)
 			return
 		}
-		w, err := strconv.ParseFloat(want, 64)
-		require.NoError(t, err)
+		x, is := got.(float64)
 		require.True(t, is, "%s: %v for %s", what, got, want)
-		assert.LessOrEqual(t, math.Abs(x-w), 1e-12*math.Max(math.Abs(w), 1e-3)*2, "%s: %v for %s", what, x, want)
+		workedcases.Case{ID: what, Expect: map[string]any{"": want}}.Near(t, "", x)
+	default:
+		assert.Equal(t, want, got, what)
 	}
 }
 
-// p says where a p-value stands, and its logarithm.
-func p(expect, path string) map[string]string {
-	return map[string]string{expect: path + ".value", expect + "_log10": path + ".log10"}
-}
+// probability marks a path at which a p-value stands with its logarithm.
+const probability = "probability "
+
+func p(expect, path string) map[string]string { return map[string]string{expect: probability + path} }
 
 func interval(expect, path string) map[string]string {
 	return map[string]string{expect + ".lower": path + ".lower", expect + ".upper": path + ".upper"}
@@ -348,38 +332,38 @@ func TestReferenceCasesAsAsked(t *testing.T) {
 			return together(p("less_p_value", "lower"), p("greater_p_value", "upper"))
 		}},
 	}
-	asked := map[string]int{}
-	for _, c := range references(t) {
-		kind, known := kinds[c.Kind]
-		if !known {
-			continue
-		}
-		source, spec := kind.asks(c.Input)
-		if spec == "" {
-			continue
-		}
-		t.Run(c.ID, func(t *testing.T) {
-			got := result(t, source, spec)
-			compared := 0
-			for expect, path := range kind.says(c.Input) {
-				want := at(c.Expect, expect)
-				if want == nil {
-					continue
-				}
-				compared++
-				// Far below what a double holds only the logarithm says anything.
-				if text, is := want.(string); is && !strings.HasSuffix(expect, "_log10") {
-					if w, err := strconv.ParseFloat(text, 64); err == nil && w != 0 && math.Abs(w) < 1e-30 || strings.Contains(text, "e-") && w == 0 {
+	for name, kind := range kinds {
+		asked := 0
+		for _, c := range workedcases.Load(t, name) {
+			input := map[string]any{}
+			for member := range c.Input {
+				input[member] = workedcases.In[any](t, c, member)
+			}
+			source, spec := kind.asks(input)
+			if spec == "" {
+				continue
+			}
+			asked++
+			t.Run(c.ID, func(t *testing.T) {
+				got := result(t, source, spec)
+				number := func(path string) float64 { x, _ := at(got, path).(float64); return x }
+				compared := 0
+				for expect, path := range kind.says(input) {
+					want := at(c.Expect, expect)
+					if want != nil {
+						compared++
+					}
+					if path, is := strings.CutPrefix(path, probability); is {
+						c.NearProb(t, expect, number(path+".value"), number(path+".log10"))
 						continue
 					}
+					agrees(t, want, at(got, path), c.ID+" "+expect)
 				}
-				agrees(t, want, at(got, path), expect)
-			}
-			require.NotZero(t, compared)
-		})
-		asked[c.Kind]++
+				require.NotZero(t, compared)
+			})
+		}
+		assert.NotZero(t, asked, "no case of %s is asked", name)
 	}
-	assert.Len(t, asked, len(kinds), "every kind has a case that is asked")
 }
 
 func asksPaired(in map[string]any) (analysis.Typed, string) {

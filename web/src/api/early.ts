@@ -21,7 +21,7 @@ for (const link of document.querySelectorAll<HTMLLinkElement>('link[rel="preload
   answer.catch(() => undefined) // whoever wants it hears of it
   answers.set(link.href, answer)
 }
-setTimeout(forget, whileNew)
+addEventListener('load', () => setTimeout(forget, whileNew)) // the scripts that want them are there
 
 export function early(url: string): Promise<Came> | undefined {
   const { href } = new URL(url, location.origin)

@@ -65,13 +65,5 @@ dl {
 dd {
   margin: 0;
 }
-kbd {
-  font:
-    13px 'Source Sans 3 Variable',
-    sans-serif;
-  border: 1px solid var(--rule);
-  border-radius: 3px;
-  padding: 0 6px;
-  color: var(--soft);
-}
+kbd { font-size: 13px; padding: 0 6px; }
 </style>

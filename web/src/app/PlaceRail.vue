@@ -111,5 +111,4 @@ const places = computed(() => {
   .to.on { border-bottom-color: var(--teal); }
   kbd { display: none; }
 }
-kbd { font: 12px 'Source Sans 3 Variable', sans-serif; border: 1px solid var(--rule); border-radius: 3px; padding: 0 4px; }
 </style>

@@ -28,6 +28,6 @@ export function allWords(): Promise<void> {
 
 function silent(key: string): string {
   if (come) return key
-  void allWords()
+  allWords().catch(() => undefined) // who shows the next thing tries again
   return ''
 }

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 
 import { lazily } from '@/app/later'
+
 import type { MenuEntry } from './menu'
 
 /** A button that opens a menu. The menu is fetched when it is opened first. */

@@ -93,13 +93,4 @@ onMounted(() => setTimeout(() => whenIdle(() => (wanted.value = true)), 300))
   .head { position: static; padding: 9px 14px 7px; }
   .find { flex-basis: 100%; max-width: none; }
 }
-kbd {
-  font:
-    12px 'Source Sans 3 Variable',
-    sans-serif;
-  border: 1px solid var(--rule);
-  border-radius: 3px;
-  padding: 0 5px;
-  color: var(--soft);
-}
 </style>

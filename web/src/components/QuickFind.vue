@@ -121,13 +121,4 @@ async function go(target: Target | null) {
   color: var(--soft);
   opacity: 1;
 }
-kbd {
-  font:
-    12px 'Source Sans 3 Variable',
-    sans-serif;
-  border: 1px solid var(--rule);
-  border-radius: 3px;
-  padding: 0 5px;
-  color: var(--soft);
-}
 </style>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-
 import { lazily } from '@/app/later'
+
 import type { Change, Choices, NextAsk } from '@/api/client'
 
 /** A field is fetched where there is one. */

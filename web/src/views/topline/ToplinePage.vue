@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
-import { lazily } from '@/app/later'
 import { api } from '@/api/client'
 import { whenIdle } from '@/app/idle'
+import { lazily } from '@/app/later'
 import { useSession } from '@/app/session'
 import { useKeys } from '@/composables/useKeys'
 import ErrorNote from '@/components/ErrorNote.vue'
@@ -18,7 +18,7 @@ import { useUndo } from '@/composables/useUndo'
 
 import QuestionBlock from './components/QuestionBlock.vue'
 
-import { useNear } from './near'
+import { inTurn, useNear } from './near'
 import { presetKey, presets } from './composables/useAsking'
 import { mostAtOnce, useQuestions } from './composables/useQuestions'
 import { orders, useView } from './composables/useView'
@@ -50,22 +50,7 @@ const {
 } = useQuestions(studyId, view, viewOf, firstShown)
 const { near, come, vNear, printsAll } = useNear(want)
 printsAll(() => (data.value?.outline ?? []).map((q) => q.id))
-/** What is seen first is drawn first; the rest of a short questionnaire follows, a few at a
- * time, when the browser has nothing else to do. */
-const seenFirst = 2
-const atATime = 2
-watch(data, (page) => {
-  const from = Math.max(0, firstShown() - 2)
-  if (page && !near.value.size) come(page.outline.slice(from, from + seenFirst).map((q) => q.id))
-}, { immediate: true, flush: 'sync' })
-function drawRest() {
-  const rest = (data.value?.outline ?? []).filter((q) => !near.value.has(q.id)).slice(0, atATime)
-  if (!rest.length || gone) return
-  come(rest.map((q) => q.id))
-  whenIdle(drawRest)
-}
-let gone = false
-onBeforeUnmount(() => (gone = true))
+const drawRest = inTurn({ near, come }, () => data.value?.outline ?? [], firstShown)
 const failed = ref<Error | null>(null)
 const anchor = (q: { number: number }) => `q${q.number}`
 const eager = computed(() => (data.value?.outline.length ?? 0) <= mostAtOnce)

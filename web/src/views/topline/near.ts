@@ -1,5 +1,8 @@
-import { onBeforeUnmount, onMounted, shallowRef } from 'vue'
+import { onBeforeUnmount, onMounted, shallowRef, watch } from 'vue'
 
+import { whenIdle } from '@/app/idle'
+
+import type { Outlined } from '@/api/client'
 import type { Directive } from 'vue'
 
 /** What is seen first has so long, in ms, to be drawn alone. */
@@ -14,7 +17,7 @@ export function useNear(came: (id: number) => void) {
   /** First what is seen; once that is there, what is some screens away, too. */
   let reach = '0px'
   let timer = 0
-  function watch() {
+  function observe() {
     observer?.disconnect()
     observer = new IntersectionObserver(
       (entries) => come(entries.filter((e) => e.isIntersecting).flatMap((e) => waiting.get(e.target) ?? [])),
@@ -24,7 +27,7 @@ export function useNear(came: (id: number) => void) {
   }
   function further() {
     reach = '900px'
-    watch()
+    observe()
   }
 
   function come(ids: number[]) {
@@ -37,7 +40,7 @@ export function useNear(came: (id: number) => void) {
     mounted(element, { value }) {
       waiting.set(element, value)
       if (observer) observer.observe(element)
-      else watch()
+      else observe()
       timer ||= window.setTimeout(further, afterFirst)
     },
     unmounted(element) {
@@ -54,4 +57,23 @@ export function useNear(came: (id: number) => void) {
     window.removeEventListener('beforeprint', print)
   })
   return { near, come, vNear, printsAll: (ids: () => number[]) => (all = ids) }
+}
+
+/** What is seen first of a questionnaire is drawn first; what this returns draws the rest, a few
+ * at a time, when the browser has nothing else to do. */
+const seenFirst = 2
+const atATime = 2
+export function inTurn({ near, come }: Pick<ReturnType<typeof useNear>, 'near' | 'come'>, outline: () => Outlined[], first: () => number) {
+  let gone = false
+  onBeforeUnmount(() => (gone = true))
+  watch(outline, (all) => {
+    const from = Math.max(0, first() - 2)
+    if (!near.value.size) come(all.slice(from, from + seenFirst).map((q) => q.id))
+  }, { immediate: true, flush: 'sync' })
+  return function drawRest() {
+    const rest = outline().filter((q) => !near.value.has(q.id)).slice(0, atATime)
+    if (!rest.length || gone) return
+    come(rest.map((q) => q.id))
+    whenIdle(drawRest)
+  }
 }

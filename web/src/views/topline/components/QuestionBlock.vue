@@ -3,8 +3,8 @@ import { computed, onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
-import { lazily } from '@/app/later'
 import { ApiError, api } from '@/api/client'
+import { lazily } from '@/app/later'
 import { useSession } from '@/app/session'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { count } from '@/app/format'
@@ -15,6 +15,7 @@ import TableActs from '@/components/TableActs.vue'
 import { useAsking } from '../composables/useAsking'
 import { useDraft } from '../composables/useDraft'
 import { useQuestionEdits } from '../composables/useQuestionEdits'
+import { useQuestionKeys } from '../composables/useQuestionKeys'
 import AnalysisBlock from './AnalysisBlock.vue'
 import NumberSummary from './NumberSummary.vue'
 import QuestionActs from './QuestionActs.vue'
@@ -160,25 +161,7 @@ const remove = (a: Analysis) =>
     return { ...props.question, analyses: props.question.analyses.filter((x) => x.id !== a.id) }
   })
 
-function keyed(event: KeyboardEvent) {
-  if (event.target !== event.currentTarget || event.ctrlKey || event.metaKey || event.altKey) return
-  if (event.key === 'r' && props.question.tabulated) {
-    event.preventDefault()
-    void select()
-    return
-  }
-  const method = methods.value.find((m) => m.key === event.key)
-  if (!byName.value.size) early.value = event.key
-  if (!method) return
-  event.preventDefault()
-  if (asking.value !== method.name) open(method)
-}
-/** A key that is pressed before the methods are known waits for them. */
-const early = ref('')
-watch(() => byName.value.size, () => {
-  const method = methods.value.find((m) => m.key === early.value)
-  if (method) open(method)
-})
+const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.question.tabulated, () => void select())
 </script>
 
 <template>
