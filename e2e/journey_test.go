@@ -115,10 +115,8 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	p.sees("#q1 .margin", "Each of the 3 answers has its share", "Not rejecting is not proving", "2 of 102 households")
 
 	// The application is stopped and started again: the finding is still there.
-	p.leave()
 	stop()
 	address, _, _ = serve(t, dsn)
-	t.Cleanup(p.leave)
 	p.visit(address + "/studies")
 	p.pressWord("#page table", "Fernmouth wards")
 	finding()

@@ -34,8 +34,8 @@ func TestMain(m *testing.M) { mariadbtest.Run(m) }
 const patience = 20 * time.Second
 
 // serve starts the built application on a database and returns its address, the
-// use cases behind it and what stops it, at the end of the test at the latest. A page that
-// is opened later is closed before, so that none asks a server that has gone.
+// use cases behind it and what stops it, at the end of the test at the latest. The page that
+// the test has open leaves before, so that it does not ask a server that has gone.
 func serve(t testing.TB, dsn string) (address string, cases *service.Services, stop func()) {
 	t.Helper()
 	return serveWith(t, dsn, "", web.Files())
@@ -55,12 +55,18 @@ func serveWith(t testing.TB, dsn, office string, front fs.FS) (address string, c
 	app := httpapi.New(httpapi.Config{Study: cases, Web: front, Charts: web.Charts(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	stop = sync.OnceFunc(func() {
+		if p, there := opened.Load(t.Name()); there && !t.Failed() {
+			p.(*page).leave()
+		}
 		_ = app.ShutdownWithTimeout(3 * time.Second)
 		s.Close()
 	})
 	t.Cleanup(stop)
 	return "http://" + listener.Addr().String(), cases, stop
 }
+
+// opened holds the page that a test has open, under the test's name.
+var opened sync.Map
 
 // page is a browser tab, used as a person would: by what is on the screen.
 type page struct {
@@ -90,7 +96,9 @@ func open(t *testing.T) *page {
 			}
 		}
 	}()
+	opened.Store(t.Name(), p)
 	t.Cleanup(func() {
+		opened.Delete(t.Name())
 		p.mu.Lock()
 		errors := p.console
 		p.mu.Unlock()
@@ -131,7 +139,7 @@ func (p *page) do(what string, a chromedp.Action[chromedp.Void]) {
 	require.NoError(p.t, chromedp.Do(ctx, a), what)
 }
 
-// leave closes what the page shows, before its server goes.
+// leave closes what the page shows.
 func (p *page) leave() { p.do("leave", chromedp.Navigate("about:blank")) }
 
 func (p *page) visit(url string) {
