@@ -71,7 +71,7 @@ func TestAStudyThatIsNotThere(t *testing.T) {
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/studies/999")
-	p.sees("#page [role=alert]", "not here (any more)")
+	p.sees("#page [role=alert]", "not here (any more)", "Go to the shelf")
 	p.await("the places of no study", `(() => { const places = document.querySelector('nav').textContent; return places.includes('Intake') && !places.includes('Codebook') })()`)
 	p.forgive(404)
 }

@@ -7,6 +7,7 @@ import (
 
 	"github.com/chromedp/cdproto/browser"
 	"github.com/chromedp/cdproto/emulation"
+	print "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -349,4 +350,45 @@ func TestKeysLeadThroughTheTopline(t *testing.T) {
 	p.run(`document.querySelector('#q1 [data-test=take-others]').focus()`)
 	press("\r")
 	p.sees("#q1 [data-test=described]", "Crossed with 1 question")
+}
+
+// Printed in the dark theme, the topline is dark on white: every question, whom it counts, and
+// nothing that can be pressed.
+func TestThePrintedTopline(t *testing.T) {
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	st, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(address + "/studies")
+	p.run(`localStorage.setItem('theme', 'night')`)
+	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
+	p.click("#q2 [data-test=ask-frequency]")
+	p.await("the picture, light on dark", `[...document.querySelectorAll('#q2 figure svg text')].some((e) => e.getAttribute('fill') === '#e9e4d8')`)
+	p.run(`window.addEventListener('beforeprint', () => { window.printed = {
+		ground: getComputedStyle(document.documentElement).getPropertyValue('--paper'), ink: [...document.querySelectorAll('#q2 figure svg text')].map((e) => e.getAttribute('fill')),
+		drawn: document.querySelectorAll('section.question:not(.waiting)').length } })`)
+	_, err = chromedp.Call(p.ctx, print.PrintToPDF, print.PrintToPDFParams{})
+	require.NoError(t, err)
+	type look struct {
+		Ground string
+		Ink    []string
+		Drawn  int
+	}
+	printed, err := chromedp.Run(p.ctx, chromedp.Evaluate[look](`window.printed`))
+	require.NoError(t, err)
+	assert.Equal(t, 29, printed.Drawn)
+	assert.Equal(t, "#faf6ee", printed.Ground)
+	assert.NotEmpty(t, printed.Ink)
+	assert.NotContains(t, printed.Ink, "#e9e4d8")
+	p.await("dark again", `getComputedStyle(document.body).backgroundColor === 'rgb(22, 25, 27)'`)
+
+	_, err = chromedp.Call(p.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Media: "print"})
+	require.NoError(t, err)
+	p.sees("header.head", "Fernmouth kerbside survey", "1,240 households", "everyone")
+	pressed, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](`[...document.querySelectorAll('main button, main a, main summary, nav, header button')].filter((e) => e.getClientRects().length).map((e) => e.textContent.trim())`))
+	require.NoError(t, err)
+	for _, text := range pressed { // what is left says what a figure is
+		assert.NotRegexp(t, "^(Copy|CSV|Compare|Cross|Picture|More|Add|Delete|Change|Seen|Report)", text)
+	}
+	assert.Contains(t, pressed, "% of answered ▾")
 }

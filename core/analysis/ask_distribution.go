@@ -39,8 +39,8 @@ var askedTails = &Asked{Version: 1, Quick: QuickNothing, Questions: []Part{},
 		{Name: "df", Kind: TextInput, MaxLength: 20}, {Name: "df2", Kind: TextInput, MaxLength: 20}, {Name: "n", Kind: TextInput, MaxLength: 20}, {Name: "share", Kind: ShareInput, MaxLength: 20},
 	},
 	Texts: "tails", Lines: []Line{{ID: "name"}, {ID: "df_t", Only: is("name", string(StudentT))}, {ID: "df_chi", Only: is("name", string(ChiSquare))}, {ID: "df_f", Only: is("name", string(F))}, {ID: "binomial", Only: is("name", string(Binomial))},
-		{ID: "find"}, {ID: "at", Only: is("find", string(claim.TailsAt))}, {ID: "tail", Unless: is("find", string(claim.TailsAt))}},
-	New: func() Settings { return &TailSettings{Name: Normal, Find: claim.TailsAt} }}
+		{ID: "find"}, {ID: "at", Only: is("find", string(claim.TailsAt))}, {ID: "tail_lower", Only: is("find", string(claim.LowerTail))}, {ID: "tail_upper", Only: is("find", string(claim.UpperTail))}},
+	New: func() Settings { return &TailSettings{} }}
 
 // Check implements Settings.
 func (s *TailSettings) Check([]survey.Question) (out []Problem) {
@@ -61,16 +61,18 @@ func (s *TailSettings) Check([]survey.Question) (out []Problem) {
 		_, wrong := readShare(s.Share, "share")
 		out = append(out, wrong...)
 	}
-	if s.Find == claim.TailsAt {
+	switch s.Find {
+	case claim.TailsAt:
 		if s.X == nil {
 			out = append(out, Problem{Code: "tails.x", Pointer: "/settings/x"})
 		} else if x := float64(*s.X); !(math.Abs(x) <= mostX) {
 			out = append(out, Problem{Code: "tails.x_range", Pointer: "/settings/x"})
 		}
-		return out
+	case claim.LowerTail, claim.UpperTail:
+		_, wrong := readShare(s.Tail, "tail")
+		out = append(out, wrong...)
 	}
-	_, wrong := readShare(s.Tail, "tail")
-	return append(out, wrong...)
+	return out
 }
 
 // Essence implements Settings.

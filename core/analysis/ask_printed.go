@@ -35,17 +35,20 @@ var askedPrinted = &Asked{Version: 1, Quick: QuickNothing, Questions: []Part{},
 		{Name: "statistic", Kind: TextInput, MaxLength: 24, Needed: true},
 		{Name: "df", Kind: TextInput, MaxLength: 20},
 		{Name: "p", Kind: TextInput, MaxLength: 24, Needed: true},
-		{Name: "sided", Kind: ChoiceInput, Options: []string{"2", "1"}},
+		{Name: "sided", Kind: ChoiceInput, Options: []string{"2", "1"}, Needed: true, Unless: is("kind", string(printed.ChiSquare))},
 		{Name: "n", Kind: TextInput, MaxLength: 20},
 		{Name: "counts", Kind: TextInput, MaxLength: 400},
 		levelInput("level"),
 	},
-	Texts: "printed", Lines: []Line{{ID: "statistic"}, {ID: "df", Unless: is("kind", string(printed.Z))}, {ID: "p"}, {ID: "sided", Unless: is("kind", string(printed.ChiSquare))}, {ID: "n"}, {ID: "counts", Unless: is("kind", string(printed.T))}, {ID: "level"}},
-	New: func() Settings { return &PrintedSettings{Kind: printed.ChiSquare, Sided: "2", Level: 0.05} }}
+	Texts: "printed", Lines: []Line{{ID: "statistic"}, {ID: "df_chi", Only: is("kind", string(printed.ChiSquare))}, {ID: "df_t", Only: is("kind", string(printed.T))}, {ID: "p"}, {ID: "sided_z", Only: is("kind", string(printed.Z))}, {ID: "sided_t", Only: is("kind", string(printed.T))}, {ID: "n"}, {ID: "counts", Unless: is("kind", string(printed.T))}, {ID: "level"}},
+	New: func() Settings { return &PrintedSettings{Level: 0.05} }}
 
 // Check implements Settings.
 func (s *PrintedSettings) Check([]survey.Question) (out []Problem) {
-	out = append(checkOneOf(printedKinds, s.Kind, "compute.unknown_kind", "kind"), checkOneOf([]string{"1", "2"}, s.Sided, "compute.sides_range", "sided")...)
+	out = checkOneOf(printedKinds, s.Kind, "printed.kind", "kind")
+	if s.Kind == printed.Z || s.Kind == printed.T {
+		out = append(out, checkOneOf([]string{"1", "2"}, s.Sided, "printed.sided", "sided")...)
+	}
 	for member, text := range map[string]string{"statistic": s.Statistic, "p": s.P} {
 		if strings.TrimSpace(text) == "" {
 			out = append(out, Problem{Code: "printed." + member, Pointer: "/settings/" + member})

@@ -222,13 +222,11 @@ func changed(t *testing.T, spec, path string, to any, drop bool) string {
 func TestWhatHasToBeSaid(t *testing.T) {
 	source := homes(t)
 	dropped := 0
-	// These stand in the sentence as it opens, for all to see.
-	presumed := map[string][]string{"distribution": {"name", "find"}, "printed-result": {"kind"}}
 	for _, k := range everyMethod {
 		m, _ := analysis.Find(k.method)
 		for _, input := range m.Asked.Inputs {
 			spec := specOf(k.method, k.questions, k.settings)
-			if !input.Needed || input.Unless != nil || slices.Contains(presumed[k.method], input.Name) {
+			if !input.Needed || input.Unless != nil {
 				continue
 			}
 			dropped++

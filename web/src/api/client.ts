@@ -97,6 +97,11 @@ export class ApiError extends Error {
   get isStale(): boolean {
     return this.status === 412
   }
+
+  /** What was asked for is not there, however often one asks. */
+  get isGone(): boolean {
+    return this.code === 'http.not_found'
+  }
 }
 
 interface Options {

@@ -1,4 +1,4 @@
-import { ref, watchEffect } from 'vue'
+import { computed, ref, watchEffect } from 'vue'
 
 import { colours } from './colours'
 
@@ -18,13 +18,18 @@ function firstTheme(): ThemeName {
   return window.matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'paper'
 }
 
-/** The theme that is on. */
-export const theme = ref<ThemeName>(firstTheme())
+const chosen = ref<ThemeName>(firstTheme())
+const printing = ref(false)
+window.addEventListener('beforeprint', () => (printing.value = true))
+window.addEventListener('afterprint', () => (printing.value = false))
+
+/** The theme that is on; what is printed is printed on paper. */
+export const theme = computed<ThemeName>(() => (printing.value ? 'paper' : chosen.value))
 
 export function switchTheme(): void {
-  theme.value = theme.value === 'night' ? 'paper' : 'night'
+  chosen.value = chosen.value === 'night' ? 'paper' : 'night'
   try {
-    localStorage.setItem('theme', theme.value)
+    localStorage.setItem('theme', chosen.value)
   } catch {
     // A browser that keeps nothing just starts with its own preference.
   }

@@ -8,13 +8,15 @@ import { ApiError } from '@/api/client'
 const props = defineProps<{ error: Error; action?: string | undefined }>()
 defineEmits<{ act: [] }>()
 const { t } = useI18n()
+const gone = computed(() => props.error instanceof ApiError && props.error.isGone)
 const text = computed(() => (props.error instanceof ApiError && props.error.status === 0 ? t('app.unreachable') : props.error.message))
 </script>
 
 <template>
   <div class="error" role="alert" data-test="error">
     <p>{{ text }}</p>
-    <button v-if="action" type="button" class="act" @click="$emit('act')">{{ action }}</button>
+    <RouterLink v-if="action && gone" class="act" to="/studies">{{ t('app.to_shelf') }}</RouterLink>
+    <button v-else-if="action" type="button" class="act" @click="$emit('act')">{{ action }}</button>
   </div>
 </template>
 

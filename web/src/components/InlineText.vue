@@ -47,6 +47,7 @@ async function finish(keep: boolean, back: boolean) {
     ref="trigger"
     type="button"
     class="text"
+    :class="{ offered: !text }"
     :title="label"
     @click="start"
   >{{ shown ?? text }}<span class="visually-hidden">. {{ label }}</span></button>
@@ -81,4 +82,5 @@ async function finish(keep: boolean, back: boolean) {
 .field:focus {
   outline: none;
 }
+@media print { .offered { display: none; } }
 </style>

@@ -24,7 +24,7 @@ export function useLoad<T>(key: () => readonly unknown[], get: (signal: AbortSig
   })
   const session = useSession()
   watch(query.error, (error) => {
-    if (error instanceof ApiError && error.status === 404) session.leave(Number(key()[0]))
+    if (error instanceof ApiError && error.isGone) session.leave(Number(key()[0]))
   })
   let begun = ''
   let gone = false

@@ -177,7 +177,7 @@ const print = () => window.print()
 .tall > div { padding-right: 30px; min-width: 0; }
 .margin { padding-top: 8px; }
 @media print {
-  .bar, .margin { display: none; }
+  .head, .bar, .margin { display: none; }
   .beside { display: block; }
 }
 </style>

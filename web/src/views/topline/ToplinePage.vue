@@ -9,19 +9,16 @@ import { lazily } from '@/app/later'
 import { useSession } from '@/app/session'
 import { useKeys } from '@/composables/useKeys'
 import ErrorNote from '@/components/ErrorNote.vue'
-import { count } from '@/app/format'
-import InlineText from '@/components/InlineText.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
-import ChoiceMenu from '@/components/ChoiceMenu.vue'
-import UndoSteps from '@/components/UndoSteps.vue'
 import { useUndo } from '@/composables/useUndo'
 
 import QuestionBlock from './components/QuestionBlock.vue'
+import ToplineHead from './components/ToplineHead.vue'
 
 import { inTurn, useNear } from './near'
 import { presetKey, presets } from './composables/useAsking'
 import { mostAtOnce, useQuestions } from './composables/useQuestions'
-import { orders, useView } from './composables/useView'
+import { useView } from './composables/useView'
 
 import type { NextAsk, Outlined, Spec, StudyEdit, Topline, Who } from '@/api/client'
 import type { View } from './composables/useView'
@@ -178,10 +175,6 @@ async function editStudy(change: StudyEdit) {
   }
 }
 
-const among = computed(() => [
-  { value: 0, title: t('topline.everyone') },
-  ...(data.value?.subgroups ?? []).map((g) => ({ value: g.id, title: g.n === null ? g.name : `${g.name} (${count(g.n)})` })),
-])
 /** Whom the page is about; null when a damaged column keeps anybody from telling. */
 const shownRows = computed(() => {
   const group = data.value?.subgroups.find((g) => g.id === view.value.of)
@@ -191,10 +184,6 @@ const shownRows = computed(() => {
 })
 
 const { step: undoStep, error: undoError } = useUndo(studyId, again)
-
-function nextDecimals() {
-  if (data.value) void editStudy({ decimals: (data.value.study.decimals + 1) % 7 })
-}
 
 function step(by: 1 | -1) {
   const blocks = [...document.querySelectorAll<HTMLElement>('section.question')]
@@ -217,86 +206,16 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
 
 <template>
   <PlaceHead>
-    <template v-if="data">
-      <h1><InlineText
-        :text="data.study.name"
-        :label="t('topline.rename_study')"
-        :maxlength="120"
-        @save="editStudy({ name: $event })"
-      /></h1>
-      <div class="context">
-        <b>{{ shownRows === null ? '?' : count(shownRows) }}</b> <InlineText
-          :text="data.study.units"
-          :label="t('topline.units_edit')"
-          :maxlength="40"
-          @save="editStudy({ units: $event })"
-        /> ·
-        <template v-if="data.subgroups.length"><ChoiceMenu
-          class="of"
-          :model-value="view.of ?? 0"
-          :items="among"
-          :label="t('topline.of')"
-          test="of"
-          @update:model-value="set({ of: $event ? String($event) : undefined })"
-        /> ·{{ ' ' }}</template>
-        <template v-if="data.study.countQuestion !== null">
-          <RouterLink
-            :to="`/studies/${studyId}/check`"
-            class="force"
-            data-test="counts-in-force"
-          >{{ t('topline.counts_short') }}</RouterLink> ·{{ ' ' }}
-        </template>
-        <button
-          type="button"
-          class="act"
-          :aria-expanded="listed"
-          data-test="list-open"
-          @click="listed = !listed"
-        >{{ t('topline.list_open') }}</button> ·
-        <button
-          type="button"
-          class="act"
-          :aria-pressed="view.codes"
-          @click="set({ codes: view.codes ? undefined : '1' })"
-        >{{ view.codes ? t('topline.codes') : t('topline.labels') }}</button> ·
-        <button
-          type="button"
-          class="act"
-          @click="nextDecimals"
-        >
-          {{ t('topline.decimals', data.study.decimals) }}
-        </button> ·
-        <button
-          type="button"
-          class="act"
-          :aria-pressed="view.proportions"
-          data-test="proportions"
-          :aria-label="t(`topline.${view.proportions ? 'as_proportions' : 'as_percents'}`)"
-          :title="t(`topline.${view.proportions ? 'as_proportions' : 'as_percents'}`)"
-          @click="set({ as: view.proportions ? undefined : 'proportions' })"
-        >{{ view.proportions ? t('topline.proportions') : t('topline.percents') }}</button> ·
-        <button
-          type="button"
-          class="act"
-          :aria-pressed="view.cumulative"
-          data-test="cumulative"
-          @click="set({ cumulative: view.cumulative ? undefined : '1' })"
-        >{{ t('topline.cumulative') }}</button> ·
-        <ChoiceMenu
-          small
-          :model-value="view.order"
-          :items="orders.map((value) => ({ value, title: t(`topline.order.${value}`) }))"
-          :label="t('topline.order_label')"
-          test="order"
-          @update:model-value="set({ order: $event === 'asked' ? undefined : $event })"
-        /> ·{{ ' ' }}
-        <RouterLink :to="`/studies/${studyId}/check`">{{ t('places.check') }}</RouterLink> <UndoSteps
-          :undo="data.undo"
-          :redo="data.redo"
-          @step="undoStep"
-        />
-      </div>
-    </template>
+    <ToplineHead
+      v-if="data"
+      v-model:listed="listed"
+      :page="data"
+      :rows="shownRows"
+      :view="view"
+      @set="set"
+      @edit="editStudy"
+      @undo="undoStep"
+    />
     <h1 v-else>{{ t('places.topline') }}</h1>
   </PlaceHead>
   <QuestionList v-if="listed && data" :questions="data.outline" @close="listed = false" @go="goTo" />
@@ -373,27 +292,9 @@ useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.
 .tight {
   padding-bottom: 0;
 }
-.context b {
-  color: var(--ink);
-  font-weight: 600;
-}
-.context .act {
-  font-weight: 400;
-  color: var(--soft);
-}
-.context .act:hover {
-  color: var(--teal);
-}
-.context :deep(.of) {
-  font-size: 14.5px;
-  padding: 0 5px;
-}
 .caution {
   border-left: 3px double var(--rust);
   padding-left: 10px;
-}
-.force {
-  font-weight: 600;
 }
 .waiting { padding: 22px 30px 0 34px; scroll-margin-top: 62px; }
 .group { content-visibility: auto; }
