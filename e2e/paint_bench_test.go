@@ -17,8 +17,8 @@ import (
 
 // BenchmarkFirstPaint opens the demo in a browser that has never seen it and prints, as medians
 // in ms from the start of the navigation, when something was painted first, when the questions
-// that are seen first stood there, and how much script was fetched until then; beside it the
-// first paint of a page of plain text.
+// that are seen first stood there, and how much script and style was fetched until then; beside
+// it the first paint of a page of plain text.
 func BenchmarkFirstPaint(b *testing.B) {
 	address, cases, _ := serve(b, mariadbtest.Database(b))
 	st, err := demo.Make(b.Context(), cases)
@@ -45,15 +45,20 @@ func BenchmarkFirstPaint(b *testing.B) {
 	}
 	const paint = `performance.getEntriesByName('first-contentful-paint')[0].startTime`
 	painted := `performance.getEntriesByName('first-contentful-paint').length > 0`
-	var plain, first, drawn, script []float64
-	for b.Loop() {
-		plain = append(plain, look(address+"/api/v1/limits", painted, `[`+paint+`]`)[0])
-		got := look(topline, painted+` && performance.getEntriesByName('drawn').length > 0`, `[`+paint+`, performance.getEntriesByName('drawn')[0].startTime,
-			performance.getEntriesByType('resource').filter((r) => r.name.endsWith('.js') && r.startTime < performance.getEntriesByName('drawn')[0].startTime).reduce((sum, r) => sum + r.encodedBodySize, 0)]`)
-		first, drawn, script = append(first, got[0]), append(drawn, got[1]), append(script, got[2]/1000)
+	const mark = `performance.getEntriesByName('drawn')[0].startTime`
+	until := func(ending string) string {
+		return `performance.getEntriesByType('resource').filter((r) => r.name.endsWith('` + ending + `') && r.startTime < ` + mark + `).reduce((sum, r) => sum + r.encodedBodySize, 0) / 1000`
 	}
-	for name, values := range map[string][]float64{"plain-text-ms": plain, "first-paint-ms": first, "drawn-ms": drawn, "script-kB": script} {
-		slices.Sort(values)
-		b.ReportMetric(values[len(values)/2], name)
+	units := []string{"first-paint-ms", "drawn-ms", "script-kB", "style-kB"}
+	values := map[string][]float64{}
+	for b.Loop() {
+		values["plain-text-ms"] = append(values["plain-text-ms"], look(address+"/api/v1/limits", painted, `[`+paint+`]`)[0])
+		for i, v := range look(topline, painted+` && performance.getEntriesByName('drawn').length > 0`, `[`+paint+`, `+mark+`, `+until(".js")+`, `+until(".css")+`]`) {
+			values[units[i]] = append(values[units[i]], v)
+		}
+	}
+	for unit, list := range values {
+		slices.Sort(list)
+		b.ReportMetric(list[len(list)/2], unit)
 	}
 }
