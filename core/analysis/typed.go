@@ -34,7 +34,8 @@ type TypedQuestion struct {
 	Counts []int64 `json:"counts,omitempty"`
 	// Chosen is, for a choose-all question, how many respondents chose 0, 1, 2 … answers.
 	Chosen []int64 `json:"chosen,omitempty"`
-	// Patterns are, for a choose-all question, the combinations that were chosen.
+	// Patterns are, for a choose-all question, the combinations that were chosen; counts follow
+	// from them.
 	Patterns []TypedPattern `json:"patterns,omitempty"`
 	// Values and ValueCounts are, for a number, the numbers and how often each was given.
 	Values      NumberList `json:"values,omitempty"`
@@ -131,6 +132,9 @@ func (t Typed) Check() error {
 		case q.Counts != nil && len(q.Counts) != len(q.Categories):
 			return refused("typed.length", at+"/counts", nil)
 		}
+		if q.Patterns != nil && (q.Counts != nil || q.Chosen != nil) {
+			return refused("typed.twice", at+"/patterns", nil)
+		}
 		seen[q.Key] = true
 		for _, p := range q.Patterns {
 			if err := countsCan([]int64{p.Count}, at+"/patterns"); err != nil {
@@ -220,16 +224,13 @@ func (t Typed) Frequencies(ctx context.Context, q, subgroup Key) (*tally.Frequen
 	if err != nil || subgroup != "" {
 		return nil, firstOf(err, unknown(subgroup))
 	}
-	counts := typed.Counts
-	if counts == nil && typed.Patterns != nil {
-		counts, typed.Chosen = typed.fromPatterns()
-	}
+	counts, chosen := typed.totals()
 	if counts == nil {
 		if counts, err = t.margin(ctx, q); err != nil {
 			return nil, err
 		}
 	}
-	return tally.FromCounts(question, counts, typed.Chosen), nil
+	return tally.FromCounts(question, counts, chosen), nil
 }
 
 func firstOf(errs ...error) error {
@@ -329,7 +330,8 @@ func (t Typed) MultipleResponse(ctx context.Context, q, subgroup Key) (*tally.Mu
 	if err != nil {
 		return nil, err
 	}
-	m := &tally.MultipleResponse{Frequency: f, Chosen: typed.Chosen}
+	_, chosen := typed.totals()
+	m := &tally.MultipleResponse{Frequency: f, Chosen: chosen}
 	for _, r := range f.Rows {
 		m.Responses += r.Count
 	}
@@ -349,9 +351,13 @@ func (q TypedQuestion) set(p TypedPattern) (set uint64) {
 	return set
 }
 
-// fromPatterns gives how many chose each answer, and how many chose 0, 1, 2 … of them.
-func (q TypedQuestion) fromPatterns() (counts, chosen []int64) {
-	counts, chosen = make([]int64, len(q.Categories)), make([]int64, len(q.Categories)+1)
+// totals gives how many gave each answer, nil where that is not said, and how many chose
+// 0, 1, 2 … of them; both follow from the patterns where only these are there.
+func (q TypedQuestion) totals() (counts, chosen []int64) {
+	if q.Counts != nil || q.Patterns == nil {
+		return q.Counts, q.Chosen
+	}
+	counts = make([]int64, len(q.Categories))
 	for _, p := range q.Patterns {
 		n := 0
 		for i, c := range q.Categories {
@@ -360,6 +366,7 @@ func (q TypedQuestion) fromPatterns() (counts, chosen []int64) {
 				n++
 			}
 		}
+		chosen = append(chosen, make([]int64, max(0, n+1-len(chosen)))...)
 		chosen[n] += p.Count
 	}
 	return counts, chosen
