@@ -113,7 +113,10 @@ func (w *writer) node(n *yaml.Node, pointer string) error {
 		seen := map[string]bool{}
 		for i := 0; i+1 < len(n.Content); i += 2 {
 			key := n.Content[i]
-			if key.Kind != yaml.ScalarNode || seen[key.Value] {
+			if key.Kind != yaml.ScalarNode {
+				return &Mistake{key.Line, key.Column, "a name belongs here"}
+			}
+			if seen[key.Value] {
 				return &Mistake{key.Line, key.Column, fmt.Sprintf("%q stands here twice", key.Value)}
 			}
 			seen[key.Value] = true
@@ -142,7 +145,9 @@ func (w *writer) node(n *yaml.Node, pointer string) error {
 		switch n.Tag {
 		case "!!null":
 			w.out.WriteString("null")
-		case "!!bool", "!!int", "!!float":
+		case "!!bool":
+			w.out.WriteString(strings.ToLower(n.Value)) // True and TRUE are YAML, too
+		case "!!int", "!!float":
 			if !json.Valid([]byte(n.Value)) {
 				return fail("%q is no number; put it into quotes if it is a text", n.Value)
 			}
