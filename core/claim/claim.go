@@ -118,7 +118,21 @@ func sizeOf(w float64) string {
 	return "large"
 }
 
-// exactNote says what a test says that does not rest on the chi-square distribution.
+// size says how large a departure or a connection is, or that chance alone makes it look so: w of
+// a sample is about √(df/n) where the population's is 0.
+func (n *notesOf) size(what string, effects []infer.Effect, df int, of int64, level float64, v document.Values) {
+	w := infer.Measure(effects, infer.CohensW)
+	v["w"], v["n"] = document.Of(document.Effect, *w.Value), document.N(of)
+	if !w.AboveInterval() {
+		n.add(document.Decision, what+".size."+sizeOf(*w.Value), v)
+		return
+	}
+	v["df"], v["chance"] = document.N(int64(df)), document.Of(document.Effect, math.Sqrt(float64(df)/float64(of)))
+	v["lower"], v["upper"], v["confidence"] = document.Of(document.Effect, w.Interval.Lower), document.Of(document.Effect, w.Interval.Upper), document.Of(document.Level, 1-level)
+	n.add(document.Decision, what+".size.chance", v)
+}
+
+// exact says what a test says that does not rest on the chi-square distribution.
 func (n *notesOf) exact(e *infer.ExactTest, level float64) {
 	switch {
 	case e == nil:

@@ -298,11 +298,7 @@ func (c Crossing) facts(r *infer.Independence, p document.Value) []document.Fact
 		fact("p", "p", nil, plain(p)),
 		fact("critical", "critical", level, plain(document.Of(document.Statistic, r.CriticalValue))),
 	}
-	for _, e := range r.Effects {
-		if e.Name == infer.CramersV {
-			out = append(out, effectFact("v", e, 1-r.Level))
-		}
-	}
+	out = append(out, effectFact("v", infer.Measure(r.Effects, infer.CramersV), 1-r.Level))
 	out = append(out, lowExpected(r.LowExpectedCounts, "cells"))
 	t := c.Test.TwoByTwo
 	if t == nil {
@@ -335,6 +331,9 @@ func effectFact(key string, e infer.Effect, confidence float64) document.Fact {
 		return fact(key, key, nil, document.Say("value", v))
 	}
 	v["lower"], v["upper"] = document.Of(document.Statistic, e.Interval.Lower), document.Of(document.Statistic, e.Interval.Upper)
+	if e.AboveInterval() {
+		return fact(key, key, nil, document.Say("fact.above_interval", v))
+	}
 	return fact(key, key, nil, document.Say("fact.with_interval", v))
 }
 

@@ -50,7 +50,7 @@ func (c Crossing) notes(t crossed, r *infer.Independence) []document.Note {
 	out.unweighted(c.About)
 	if r.Reject {
 		out.add(document.Decision, "crossing.not_cause", nil)
-		out.add(document.Decision, "crossing.size."+sizeOf(r.CohensW), document.Values{"v": document.Of(document.Effect, r.CramersV), "w": document.Of(document.Effect, r.CohensW), "n": document.N(r.N)})
+		out.size("crossing", r.Effects, r.DF, r.N, r.Level, document.Values{"v": document.Of(document.Effect, r.CramersV)})
 	} else {
 		out.add(document.Decision, "crossing.not_proving", document.Values{"n": document.N(r.N), "w": document.Of(document.Effect, infer.DetectableW(float64(r.N), float64(r.DF), r.Level, usualPower))})
 	}

@@ -178,7 +178,7 @@ func (c GoodnessOfFit) facts(r *infer.GoodnessOfFit, p document.Value) []documen
 		fact("df", "df", nil, document.Say("fact.df_answers", document.Values{"answers": document.N(int64(r.Answers)), "df": document.N(int64(r.DF))})),
 		fact("p", "p", nil, plain(p)),
 		fact("critical", "critical", document.Values{"level": document.Of(document.Level, r.Level)}, plain(document.Of(document.Statistic, r.CriticalValue))),
-		fact("w", "w", nil, plain(document.Of(document.Statistic, r.CohensW))),
+		effectFact("w", infer.Measure(r.Effects, infer.CohensW), 1-r.Level),
 		lowExpected(r.LowExpectedCounts, "answers"),
 	}
 }
@@ -243,8 +243,7 @@ func (c GoodnessOfFit) notes(r *infer.GoodnessOfFit) []document.Note {
 		out.caution(document.Decision, "gof.one_stands", nil)
 	}
 	if r.Reject {
-		out.add(document.Decision, "gof.size."+sizeOf(r.CohensW), document.Values{
-			"w": document.Of(document.Effect, r.CohensW), "largest": document.Of(document.Effect, r.LargestW), "n": document.N(r.N)})
+		out.size("gof", r.Effects, r.DF, r.N, r.Level, document.Values{"largest": document.Of(document.Effect, r.LargestW)})
 	} else {
 		out.add(document.Decision, "gof.not_proving."+sizeOf(r.DetectableW), document.Values{
 			"level": document.Of(document.Level, r.Level), "n": document.N(r.N), "w": document.Of(document.Effect, r.DetectableW)}).Remedy = c.nearEnough()

@@ -136,12 +136,7 @@ func (c OrderedGroups) direction(r *infer.Ordered, t crossed, v document.Values)
 func (c OrderedGroups) effects(r *infer.Ordered) (out []document.Fact) {
 	if c.Form == Trend {
 		out = append(out, fact("correlation", "correlation", nil, plain(document.Of(document.Statistic, r.Trend.Correlation))))
-		for _, e := range r.Effects {
-			if e.Name == infer.Gamma {
-				out = append(out, effectFact("gamma", e, 1-c.Level))
-			}
-		}
-		return out
+		return append(out, effectFact("gamma", infer.Measure(r.Effects, infer.Gamma), 1-c.Level))
 	}
 	out = append(out, fact("epsilon", "epsilon", nil, plain(document.Of(document.Statistic, r.Ranks.EpsilonSquared))))
 	if r.Ranks.Pair != nil {

@@ -67,11 +67,7 @@ func (c TwoSamples) Document(r *infer.Homogeneity, published []int64) document.D
 		fact("p", "p", nil, plain(document.P(document.PExact, t.P, c.Level))),
 		fact("critical", "critical", document.Values{"level": v["level"]}, plain(v["critical"])),
 	}
-	for _, e := range t.Effects {
-		if e.Name == infer.CramersV {
-			facts = append(facts, effectFact("v", e, 1-c.Level))
-		}
-	}
+	facts = append(facts, effectFact("v", infer.Measure(t.Effects, infer.CramersV), 1-c.Level))
 	facts = append(facts, lowExpected(t.LowExpectedCounts, "cells"))
 	var notes notesOf
 	if k := r.Known; k != nil {

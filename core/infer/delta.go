@@ -37,7 +37,7 @@ func (r ratio) effect(name EffectName, counts [][]int64, confidence, lowest floa
 	if !(math.Abs(r.below) > 0) {
 		return absent(name, NoVariation)
 	}
-	value := r.above / r.below
+	value := math.Min(1, math.Max(lowest, r.above/r.below)) // rounding may pass an end
 	e := present(name, value)
 	se := r.standardError(counts)
 	if value >= 1 || value <= lowest || !(se > 0) {

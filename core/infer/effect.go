@@ -80,6 +80,10 @@ type EffectNote string
 // Cramér's V, which belongs to two-way tables.
 const NoteEqualShares EffectNote = "reaches_one_only_for_equal_shares"
 
+// NoteChance: the value lies above its own interval, for chance alone makes a measure that cannot
+// be negative this large where there are many degrees of freedom for few respondents.
+const NoteChance EffectNote = "chance_alone_makes_it_this_large"
+
 // NoteContext goes with every word for a size: the field, not the convention, says what is
 // small.
 const NoteContext EffectNote = "what_is_small_depends_on_the_field"
@@ -108,10 +112,28 @@ func cohenWord(value, small, medium, large float64) Word {
 
 func wordForW(w float64) Word { return cohenWord(w, 0.1, 0.3, 0.5) }
 
-// called gives the measure a word, with the note that belongs to it.
+// called gives the measure a word, with the note that belongs to it; none where chance alone
+// makes it large.
 func (e Effect) called(w Word) Effect {
-	e.Word, e.Note = w, NoteContext
+	if !e.AboveInterval() {
+		e.Word, e.Note = w, NoteContext
+	}
 	return e
+}
+
+// AboveInterval reports whether the value lies above its interval, see NoteChance.
+func (e Effect) AboveInterval() bool {
+	return e.Value != nil && e.Interval != nil && *e.Value > e.Interval.Upper+1e-12*math.Abs(e.Interval.Upper)
+}
+
+// Measure finds a measure among others; one without a value where it is not there.
+func Measure(list []Effect, name EffectName) Effect {
+	for _, e := range list {
+		if e.Name == name {
+			return e
+		}
+	}
+	return Effect{Name: name}
 }
 
 // NoncentralW is the confidence interval of Cohen's w from the statistic: the
@@ -141,7 +163,10 @@ func byNoncentrality(name EffectName, value float64, w *Interval, f func(w float
 		e.Why = CloserThanChance
 		return e
 	}
-	return e.with(&Interval{f(w.Lower), f(w.Upper)}, NoncentralInterval)
+	if e = e.with(&Interval{f(w.Lower), f(w.Upper)}, NoncentralInterval); e.AboveInterval() {
+		e.Note = NoteChance
+	}
+	return e
 }
 
 func present(name EffectName, value float64) Effect { return Effect{Name: name, Value: &value} }
@@ -169,5 +194,5 @@ func oneWayEffects(w, largest float64, interval *Interval, answers int) []Effect
 	own := byNoncentrality(CohensW, w, interval, divided(1)).called(wordForW(w))
 	byRoot := byNoncentrality(WOverRootAnswers, w/root, interval, divided(root))
 	byRoot.Note = NoteEqualShares
-	return []Effect{own, byNoncentrality(ShareOfLargestW, w/largest, interval, divided(largest)), byRoot}
+	return []Effect{own, byNoncentrality(ShareOfLargestW, math.Min(1, w/largest), interval, divided(largest)), byRoot}
 }

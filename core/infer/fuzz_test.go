@@ -50,7 +50,7 @@ func FuzzTables(f *testing.F) {
 			if _, err := resultjson.Encode(v); err != nil {
 				t.Fatalf("%s of %v: %v", method, table, err)
 			}
-			probabilities(t, method, reflect.ValueOf(v))
+			figuresCanBe(t, method, reflect.ValueOf(v))
 		}
 		independence, err := infer.ComputeIndependence(table, level)
 		check("independence", independence, err)
@@ -95,28 +95,61 @@ func FuzzTables(f *testing.F) {
 	})
 }
 
-// probabilities visits every prob.Prob below v.
-func probabilities(t *testing.T, method string, v reflect.Value) {
+// ends are those of the measures that have them; ratios begin at 0.
+var ends = map[infer.EffectName][2]float64{
+	infer.ShareOfLargestW: {0, 1}, infer.CramersV: {0, 1}, infer.CramersVCorrected: {0, 1}, infer.Phi: {-1, 1},
+	infer.ContingencyC: {0, 1}, infer.ContingencyCScaled: {0, 1}, infer.RiskDifference: {-1, 1},
+	infer.OddsRatio: {0, math.Inf(1)}, infer.ConditionalOddsRatio: {0, math.Inf(1)}, infer.RelativeRisk: {0, math.Inf(1)},
+	infer.LambdaColumns: {0, 1}, infer.LambdaRows: {0, 1}, infer.LambdaSymmetric: {0, 1},
+	infer.UncertaintyColumns: {0, 1}, infer.UncertaintyRows: {0, 1}, infer.UncertaintySymmetric: {0, 1},
+	infer.Gamma: {-1, 1}, infer.TauB: {-1, 1}, infer.TauC: {-1, 1}, infer.SomersColumns: {-1, 1}, infer.SomersRows: {-1, 1}, infer.SomersSymmetric: {-1, 1},
+	infer.Superiority: {0, 1}, infer.CohensH: {-math.Pi, math.Pi}, infer.CohensW: {0, math.Inf(1)}, infer.WOverRootAnswers: {0, math.Inf(1)},
+}
+
+// figuresCanBe visits every probability and every measure of size below v: the one lies within
+// 0 and 1 and has its own logarithm, the other within its ends and within its interval.
+func figuresCanBe(t *testing.T, method string, v reflect.Value) {
 	switch v.Kind() {
 	case reflect.Pointer:
 		if !v.IsNil() {
-			probabilities(t, method, v.Elem())
+			figuresCanBe(t, method, v.Elem())
 		}
 	case reflect.Slice, reflect.Array:
 		for i := range v.Len() {
-			probabilities(t, method, v.Index(i))
+			figuresCanBe(t, method, v.Index(i))
 		}
 	case reflect.Struct:
-		if p, ok := v.Interface().(prob.Prob); ok {
-			agree := p.Value < 1e-300 && p.Log10 < -299 || math.Abs(math.Log10(p.Value)-p.Log10) < 1e-9*math.Max(1, -p.Log10)
-			if !(p.Value >= 0 && p.Value <= 1 && p.Log10 <= 0 && agree) {
-				t.Fatalf("%s: %+v is no probability", method, p)
+		switch x := v.Interface().(type) {
+		case prob.Prob:
+			agree := x.Value < 1e-300 && x.Log10 < -299 || math.Abs(math.Log10(x.Value)-x.Log10) < 1e-9*math.Max(1, -x.Log10)
+			if !(x.Value >= 0 && x.Value <= 1 && x.Log10 <= 0 && agree) {
+				t.Fatalf("%s: %+v is no probability", method, x)
+			}
+			return
+		case infer.Effect:
+			end, known := ends[x.Name]
+			if !known {
+				t.Fatalf("%s: nothing is known of %s", method, x.Name)
+			}
+			if x.AboveInterval() && (x.Word.Word != "" || x.Method != infer.NoncentralInterval) {
+				t.Fatalf("%s: %s lies above its interval and is called %q", method, x.Name, x.Word.Word)
+			}
+			const slip = 1e-12 // value and limits are rounded each by itself
+			within := func(least, x, most float64) bool { return least <= x && x <= most }
+			if x.Value != nil && !within(end[0], *x.Value, end[1]) {
+				t.Fatalf("%s: %s of %v", method, x.Name, *x.Value)
+			}
+			if i := x.Interval; i != nil && !(within(end[0], i.Lower, i.Upper) && i.Upper <= end[1]) {
+				t.Fatalf("%s: %s within %v", method, x.Name, *i)
+			}
+			if i := x.Interval; i != nil && x.Value != nil && !x.AboveInterval() && !within(i.Lower-slip, *x.Value, i.Upper+slip) {
+				t.Fatalf("%s: %s of %v is not within %v", method, x.Name, *x.Value, *i)
 			}
 			return
 		}
 		for i := range v.NumField() {
 			if v.Type().Field(i).IsExported() {
-				probabilities(t, method, v.Field(i))
+				figuresCanBe(t, method, v.Field(i))
 			}
 		}
 	}

@@ -93,7 +93,7 @@ func ComputeIndependence(table [][]int64, level float64) (*Independence, error) 
 	r.Reject = r.P.AtMost(level)
 	smaller := math.Min(rows, columns)
 	r.CohensW = math.Sqrt(r.Statistic / n)
-	r.CramersV = math.Sqrt(r.Statistic / (n * (smaller - 1)))
+	r.CramersV = math.Min(1, math.Sqrt(r.Statistic/(n*(smaller-1)))) // rounding may pass the end
 	r.CramersVCorrected = bergsma(r.Statistic/n, n, rows, columns)
 	r.Contingency = math.Sqrt(r.Statistic / (r.Statistic + n))
 	r.ContingencyScaled = math.Min(1, r.Contingency*math.Sqrt(smaller/(smaller-1)))
@@ -135,7 +135,7 @@ func bergsma(phi2, n, rows, columns float64) float64 {
 	phi2 = math.Max(0, phi2-(rows-1)*(columns-1)/(n-1))
 	short := func(k float64) float64 { return k - (k-1)*(k-1)/(n-1) }
 	if side := math.Min(short(rows), short(columns)) - 1; side > 0 {
-		return math.Sqrt(phi2 / side)
+		return math.Min(1, math.Sqrt(phi2/side))
 	}
 	return 0
 }

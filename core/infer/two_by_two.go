@@ -46,7 +46,7 @@ func ComputeTwoByTwo(table [2][2]int64, confidence float64) (*TwoByTwo, error) {
 		}
 	}
 	t.YatesP = prob.ChiSquareUpper(t.Yates, 1)
-	t.Phi = math.Copysign(full.CohensW, full.Cells[0][0].Difference)
+	t.Phi = math.Copysign(full.CramersV, full.Cells[0][0].Difference)
 	t.sizes(confidence)
 	return t, nil
 }

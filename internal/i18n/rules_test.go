@@ -84,6 +84,10 @@ func TestRulesOfTheMargin(t *testing.T) {
 	q := []string{"q"}
 	both := []string{"q", "g"}
 	big, small := [][]int64{{60, 40}, {35, 65}}, [][]int64{{6, 2}, {1, 7}}
+	scattered := [][]int64{ // 49 degrees of freedom for 23 respondents
+		{0, 0, 1, 2, 0, 0, 0, 1}, {0, 1, 0, 0, 0, 0, 0, 0}, {0, 0, 0, 1, 0, 0, 0, 0}, {0, 0, 0, 1, 2, 0, 1, 1},
+		{1, 0, 0, 0, 1, 2, 0, 1}, {0, 0, 1, 0, 0, 0, 0, 0}, {0, 0, 0, 1, 1, 1, 1, 0}, {2, 0, 0, 0, 0, 0, 0, 0},
+	}
 	for _, k := range []struct {
 		rule, remedy string
 		questions    []string
@@ -94,6 +98,8 @@ func TestRulesOfTheMargin(t *testing.T) {
 		{"reference.survey", "", q, said{"goodness-of-fit", shares("percents", "survey", "40", "60"), "", one("", 40, 60)}, said{"goodness-of-fit", shares("percents", "target", "40", "60"), "", one("", 40, 60)}},
 		{"conditions.poor", "", q, said{"goodness-of-fit", shares("percents", "register", "2", "48", "50"), "", one("", 2, 18, 15)}, said{"goodness-of-fit", shares("percents", "register", "20", "40", "40"), "", one("", 20, 30, 40)}},
 		{"gof.size.tiny", "", q, said{"goodness-of-fit", shares("percents", "register", "50", "50"), "", one("", 50_600, 49_400)}, said{"goodness-of-fit", shares("percents", "register", "50", "50"), "", one("", 70, 30)}},
+		{"gof.size.chance", "", q, said{"goodness-of-fit", shares("equal", "theory"), "", one("", slices.Repeat([]int64{0, 1, 5}, 20)...)}, said{"goodness-of-fit", shares("percents", "register", "50", "50"), "", one("", 70, 30)}},
+		{"crossing.size.chance", "", both, said{"crosstab", table, "", two(false, "", "a", "b", scattered)}, said{"crosstab", table, "", two(false, "", "a", "b", big)}},
 		{"gof.not_proving.medium", "equivalence/distribution", q, said{"goodness-of-fit", shares("percents", "register", "50", "50"), "", one("", 26, 24)}, said{"goodness-of-fit", shares("percents", "register", "50", "50"), "", one("", 40, 10)}},
 		{"one_share.not_proving", "equivalence/share", q, said{"one-proportion", share("different", "50 %", ""), "", one("", 52, 48)}, said{"one-proportion", share("different", "50 %", ""), "", one("", 90, 10)}},
 		{"one_share.looked", "", q, said{"one-proportion", share("less", "50 %", `,"looked":["greater"]`), "", one("", 52, 48)}, said{"one-proportion", share("less", "50 %", ""), "", one("", 52, 48)}},
