@@ -97,6 +97,19 @@ func TestEveryQuickCheck(t *testing.T) {
 		})
 	}
 	p.t = t
+
+	// A total that was copied along counts everybody twice, and is said to; without it there is a result.
+	p.leave()
+	p.visit(address + "/quick")
+	p.choose("[data-test=shape]", "a count for each answer")
+	p.choose("[data-test=check]", "have relative frequencies")
+	p.pasteInto(`[data-cell="1:0"]`, cells("own\t30", "rent\t50", "Total\t80"))
+	p.sees("#page [role=alert]", "“Total” is the sum of the others")
+	p.gone("[data-test=result]")
+	p.click(`[aria-label="Take row 3 away"]`)
+	p.sees("[data-test=result]", "37.5")
+	p.gone("[role=alert]")
+	p.forgive(422)
 }
 
 // The kinds that ask for answers, groups and margins, in the form under their question: each

@@ -76,6 +76,14 @@ type TypedCategory struct {
 	To   *float64 `json:"to,omitempty"`
 }
 
+// name is the label, or else the code.
+func (c TypedCategory) name() string {
+	if c.Label == "" {
+		return c.Code
+	}
+	return c.Label
+}
+
 // TypedCrosstab is the counts of two questions crossed.
 type TypedCrosstab struct {
 	Rows    Key `json:"rows"`
@@ -101,11 +109,7 @@ func (t Typed) find(key Key) (TypedQuestion, survey.Question, error) {
 			out.Kind = survey.Single
 		}
 		for i, c := range q.Categories {
-			label := c.Label
-			if label == "" {
-				label = c.Code
-			}
-			out.Answers = append(out.Answers, survey.Answer{Slot: survey.Slot(i + 1), Code: c.Code, Label: label, Missing: c.Missing, Score: c.Score, From: c.From, To: c.To})
+			out.Answers = append(out.Answers, survey.Answer{Slot: survey.Slot(i + 1), Code: c.Code, Label: c.name(), Missing: c.Missing, Score: c.Score, From: c.From, To: c.To})
 		}
 		return q, out, nil
 	}
@@ -163,7 +167,7 @@ func (t Typed) Check() error {
 			return err
 		}
 	}
-	return nil
+	return t.withoutTotals()
 }
 
 func (t Typed) checkCrosstab(x TypedCrosstab, at string) error {

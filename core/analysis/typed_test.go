@@ -3,6 +3,7 @@ package analysis_test
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"strings"
 	"testing"
 
@@ -122,5 +123,35 @@ func TestTypedCountsSayWhatRespondentsSay(t *testing.T) {
 			}
 			alike(t, flat(t, respondents, spec), flat(t, typed, spec), "as counts")
 		})
+	}
+}
+
+// A category that is called a total and is the sum of the others counts everybody twice; one that
+// is only called so, or only happens to be the sum, is an answer.
+func TestTypedTotals(t *testing.T) {
+	const list, grid = `{"questions":[{"key":"q","categories":[%s],"counts":%s}]}`,
+		`{"questions":[{"key":"q","categories":[%s]},{"key":"g","categories":[%s]}],"crosstabs":[{"rows":"q","columns":"g","counts":[%s]}]}`
+	for body, at := range map[string]string{
+		fmt.Sprintf(list, `{"code":"1","label":"own"},{"code":"2","label":"rent"},{"code":"3","label":"Total"}`, `[30,50,80]`):       "/counts/questions/0/categories/2",
+		fmt.Sprintf(list, `{"code":"SUM:"},{"code":"own"},{"code":"rent"}`, `[80,30,50]`):                                            "/counts/questions/0/categories/0",
+		fmt.Sprintf(list, `{"code":"own"},{"code":"rent"},{"code":"","missing":"no answer"},{"code":"grand total"}`, `[30,50,5,85]`): "/counts/questions/0/categories/3",
+		fmt.Sprintf(list, `{"code":"own"},{"code":"rent"},{"code":"","missing":"no answer"},{"code":"total"}`, `[30,50,5,80]`):       "/counts/questions/0/categories/3",
+		fmt.Sprintf(list, `{"code":"own"},{"code":"rent"},{"code":"total"}`, `[30,50,81]`):                                           "",
+		fmt.Sprintf(list, `{"code":"own"},{"code":"rent"},{"code":"both"}`, `[30,50,80]`):                                            "",
+		fmt.Sprintf(list, `{"code":"own"},{"code":"total"}`, `[0,0]`):                                                                "",
+		fmt.Sprintf(grid, `{"code":"a"},{"code":"b"},{"code":"Total"}`, `{"code":"x"},{"code":"y"}`, `[[1,2],[3,4],[4,6]]`):          "/counts/questions/0/categories/2",
+		fmt.Sprintf(grid, `{"code":"a"},{"code":"b"}`, `{"code":"x"},{"code":"y"},{"code":"Total"}`, `[[1,2,3],[3,4,7]]`):            "/counts/questions/1/categories/2",
+		fmt.Sprintf(grid, `{"code":"a"},{"code":"b"}`, `{"code":"x"},{"code":"y"},{"code":"Total"}`, `[[1,2,3],[3,4,8]]`):            "",
+	} {
+		var typed analysis.Typed
+		require.NoError(t, json.Unmarshal([]byte(body), &typed), body)
+		err := typed.Check()
+		if at == "" {
+			assert.NoError(t, err, body)
+			continue
+		}
+		var refused *analysis.SpecError
+		require.ErrorAs(t, err, &refused, body)
+		assert.Equal(t, []string{"typed.total", at}, []string{refused.Code, refused.Pointer}, body)
 	}
 }

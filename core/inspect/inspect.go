@@ -61,8 +61,6 @@ var (
 	missingCode = regexp.MustCompile(`^(-[1-9]|-9[0-9]|-99[0-9]|-9999?|9|99|999|9999|8|98|998|88|888|77|777)$`)
 )
 
-var totalName = regexp.MustCompile(`(?i)^(total|totals|sum|grand total)$`)
-
 // fewestNumbers is how many numbers without a gap may be a number of things.
 const fewestNumbers = 6
 
@@ -212,7 +210,7 @@ func (r *Report) coded(q survey.Question, counts []int64, values map[survey.Slot
 		}
 	}
 	for _, a := range q.Answers {
-		if total := int64(0); totalName.MatchString(strings.TrimSpace(a.Code)) && a.Proper() && counts[a.Slot] > 0 {
+		if total := int64(0); survey.IsTotalName(a.Code) && a.Proper() && counts[a.Slot] > 0 {
 			for _, o := range q.Answers {
 				if o.Slot != a.Slot && o.Proper() {
 					total += counts[o.Slot]

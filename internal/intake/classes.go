@@ -48,18 +48,19 @@ func parseClass(s string, comma bool) (class, bool) {
 func (t *Table) classes(rows []row) error {
 	comma := t.Settings.decimalComma()
 	name := "class"
-	if _, ok := readClassRow(rows[0].cells, comma); !ok {
+	if _, ok := readClassRow(rows[0].cells, comma); !ok && !survey.IsTotalName(first(rows[0].cells)) {
 		if first(rows[0].cells) != "" {
 			name = cleanName(first(rows[0].cells))
 		}
 		rows = rows[1:]
 	}
 	var list []classCount
+	var totals []row
 	for i, r := range rows {
 		c, ok := readClassRow(r.cells, comma)
 		if !ok {
-			if i == len(rows)-1 && isTotalName(first(r.cells)) {
-				t.classTotal(list, r, comma)
+			if survey.IsTotalName(first(r.cells)) || i == len(rows)-1 && looseName(first(r.cells)) {
+				totals = append(totals, r)
 				continue
 			}
 			return &Problem{Code: BadClass, Line: r.place, Text: strings.Join(r.cells, " ")}
@@ -72,6 +73,9 @@ func (t *Table) classes(rows []row) error {
 	}
 	if len(list) < 2 {
 		return &Problem{Code: TooSmall, Line: max(1, t.Settings.HeaderRow)}
+	}
+	for _, r := range totals {
+		t.classTotal(list, r)
 	}
 	t.Names = []string{name}
 	if err := t.limit(list); err != nil {
@@ -147,7 +151,7 @@ func readClassRow(cells []string, comma bool) (classCount, bool) {
 	return c, true
 }
 
-func (t *Table) classTotal(list []classCount, r row, comma bool) {
+func (t *Table) classTotal(list []classCount, r row) {
 	var total int64
 	for _, c := range list {
 		total += c.count
@@ -165,10 +169,10 @@ func (t *Table) limit(list []classCount) error {
 	gap := 0.0
 	for i := range list[:len(list)-1] {
 		a, b := list[i], list[i+1]
-		if a.to == nil || b.from == nil || a.from != nil && *a.from >= *a.to {
-			return &Problem{Code: ClassOrder, Line: b.place, Text: b.label}
+		if a.from != nil && a.to != nil && *a.from >= *a.to {
+			return &Problem{Code: ClassOrder, Line: a.place, Text: a.label}
 		}
-		if *b.from < *a.to {
+		if a.to == nil || b.from == nil || *b.from < *a.to {
 			return &Problem{Code: ClassOrder, Line: b.place, Text: b.label}
 		}
 		if gap == 0 {

@@ -40,6 +40,9 @@ func wholeCount(cell []byte) (n int64, ok bool) {
 	if n, err := strconv.ParseInt(text, 10, 64); err == nil {
 		return n, n >= 0 && n <= mostCount && text[0] != '+'
 	}
+	if strings.ContainsAny(text, "%€$£") {
+		return 0, false // 12 % are no 12 respondents
+	}
 	x, isNumber := survey.ParseNumber(text, false)
 	if !isNumber || x < 0 || x != float64(int64(x)) || x > mostCount || strings.ContainsAny(text, ".,") {
 		return 0, false
@@ -47,17 +50,12 @@ func wholeCount(cell []byte) (n int64, ok bool) {
 	return int64(x), true
 }
 
-// totalNames are names that only a total bears; looseNames may be an answer's too.
-var (
-	totalNames = []string{"total", "totals", "sum", "grand total", "row total", "column total", "Σ"}
-	looseNames = []string{"", "all", "n"}
-)
-
-func isOneOf(names []string, s string) bool {
-	return slices.ContainsFunc(names, func(t string) bool { return strings.EqualFold(t, strings.TrimSpace(s)) })
+// looseName reports whether a total may be called so, and an answer, too.
+func looseName(s string) bool {
+	return slices.Contains([]string{"", "all", "n"}, strings.ToLower(strings.TrimSpace(s)))
 }
 
-func isTotalName(s string) bool { return isOneOf(totalNames, s) || isOneOf(looseNames, s) }
+func isTotalName(s string) bool { return survey.IsTotalName(s) || looseName(s) }
 
 // totals are the counts of a list while it is read, and its lines that are totals of
 // others.
@@ -97,7 +95,7 @@ func (t *Table) counted(cells [][]byte, counts, place int, sums *totals) bool {
 			r.cells = append(r.cells, strings.TrimSpace(string(c)))
 		}
 	}
-	if slices.ContainsFunc(r.cells, func(c string) bool { return isOneOf(totalNames, c) }) || sums.equals(r) {
+	if slices.ContainsFunc(r.cells, survey.IsTotalName) || sums.equals(r) {
 		sums.lines = append(sums.lines, r)
 		return false
 	}
@@ -108,7 +106,7 @@ func (t *Table) counted(cells [][]byte, counts, place int, sums *totals) bool {
 // equals reports whether a line with nothing but loose names is the sum of those before
 // it.
 func (s *totals) equals(r countedRow) bool {
-	return len(s.rows) > 1 && !slices.ContainsFunc(r.cells, func(c string) bool { return !isOneOf(looseNames, c) }) && r.count == s.of(r)
+	return len(s.rows) > 1 && !slices.ContainsFunc(r.cells, func(c string) bool { return !looseName(c) }) && r.count == s.of(r)
 }
 
 // of is the sum of the lines that have the cells of r wherever r has no total's name.

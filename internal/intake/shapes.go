@@ -112,8 +112,8 @@ func countName(taken []string) string {
 	return name
 }
 
-// grid reads one question's answers down and another's across. A last row or column
-// that is called a total, or has no name, is checked against the sum and left out.
+// grid reads one question's answers down and another's across. A row or column that is called
+// a total, or the last one without a name, is checked against the sum and left out.
 func (t *Table) grid(rows []row) error {
 	head := rows[0].cells
 	if len(rows) < 2 || len(head) < 2 {
@@ -123,8 +123,14 @@ func (t *Table) grid(rows []row) error {
 	for width > 2 && head[width-1] == "" && !slices.ContainsFunc(rows, func(r row) bool { return len(r.cells) >= width && r.cells[width-1] != "" }) {
 		width--
 	}
-	counts := make([][]int64, len(rows)-1)
-	for i, r := range rows[1:] {
+	down, across := rows[1:], head[1:width]
+	labels := make([]string, len(down))
+	for i, r := range down {
+		labels[i] = first(r.cells)
+	}
+	isTotal, isTotalDown := areTotals(across), areTotals(labels)
+	counts := make([][]int64, len(down))
+	for i, r := range down {
 		counts[i] = make([]int64, width-1)
 		for len(r.cells) > width && r.cells[len(r.cells)-1] == "" {
 			r.cells = r.cells[:len(r.cells)-1]
@@ -144,36 +150,29 @@ func (t *Table) grid(rows []row) error {
 			if j < len(r.cells) && r.cells[j] != "" {
 				continue
 			}
-			if isTotalName(first(r.cells)) || isTotalName(head[j]) {
+			if isTotalDown[i] || isTotal[j-1] {
 				counts[i][j-1] = unsaid
 				continue
 			}
 			t.report(Problem{Code: BlankCount, Line: r.place, Column: j + 1})
 		}
 	}
-	down, across := rows[1:], head[1:width]
-	if k := len(across) - 1; k >= 1 && isTotalName(across[k]) {
-		for i := range down {
-			t.checkTotal(counts[i][k], sum(counts[i][:k]), down[i].place, k+2)
-			counts[i] = counts[i][:k]
-		}
-		t.Left, across = append(t.Left, across[k]), across[:k]
-	}
-	if k := len(down) - 1; k >= 1 && isTotalName(first(down[k].cells)) {
+	for i := range down {
 		for j := range across {
-			var total int64
-			for i := range k {
-				total += counts[i][j]
+			if isTotal[j] {
+				t.checkTotal(counts[i][j], sum(without(isTotal, counts[i])), down[i].place, j+2)
+			} else if isTotalDown[i] {
+				t.checkTotal(counts[i][j], sum(without(isTotalDown, column(counts, j))), down[i].place, j+2)
 			}
-			t.checkTotal(counts[k][j], total, down[k].place, j+2)
 		}
-		t.Left, down = append(t.Left, first(down[k].cells)), down[:k]
 	}
+	t.Left = slices.Concat(t.Left, only(isTotal, across), only(isTotalDown, labels))
+	down, labels, counts = without(isTotalDown, down), without(isTotalDown, labels), without(isTotalDown, counts)
+	for i := range counts {
+		counts[i] = without(isTotal, counts[i])
+	}
+	across = without(isTotal, across)
 	t.unique(across, func(int) int { return rows[0].place })
-	labels := make([]string, len(down))
-	for i, r := range down {
-		labels[i] = first(r.cells)
-	}
 	t.unique(labels, func(i int) int { return down[i].place })
 	c := newCombinations(2)
 	for i := range down {
@@ -202,6 +201,45 @@ func (t *Table) grid(rows []row) error {
 	return nil
 }
 
+// areTotals marks the names of totals: those that nothing else bears, and of those that an answer
+// may bear the last. Something else is always left.
+func areTotals(names []string) []bool {
+	out := make([]bool, len(names))
+	for i, n := range names {
+		out[i] = survey.IsTotalName(n) || i > 0 && i == len(names)-1 && looseName(n)
+	}
+	if !slices.Contains(out, false) {
+		clear(out)
+	}
+	return out
+}
+
+// without leaves out what is marked, only keeps it alone.
+func without[T any](marked []bool, list []T) (out []T) {
+	for i, x := range list {
+		if !marked[i] {
+			out = append(out, x)
+		}
+	}
+	return out
+}
+
+func only[T any](marked []bool, list []T) (out []T) {
+	for i, x := range list {
+		if marked[i] {
+			out = append(out, x)
+		}
+	}
+	return out
+}
+
+func column(table [][]int64, j int) (out []int64) {
+	for _, row := range table {
+		out = append(out, row[j])
+	}
+	return out
+}
+
 func first(cells []string) string {
 	if len(cells) == 0 {
 		return ""
@@ -209,8 +247,12 @@ func first(cells []string) string {
 	return cells[0]
 }
 
+// sum adds up; what holds an unsaid total is unsaid itself.
 func sum(v []int64) (s int64) {
 	for _, x := range v {
+		if x == unsaid {
+			return unsaid
+		}
 		s += x
 	}
 	return s
@@ -220,7 +262,7 @@ func sum(v []int64) (s int64) {
 const unsaid = -1
 
 func (t *Table) checkTotal(said, is int64, place, column int) {
-	if said != is && said != unsaid {
+	if said != is && said != unsaid && is != unsaid {
 		t.report(Problem{Code: WrongTotal, Line: place, Column: column, Found: int(said), Wanted: int(is)})
 	}
 }
@@ -248,7 +290,7 @@ func (t *Table) two(rows []row) error {
 			case cell == "":
 			case ok:
 				figures = append(figures, n)
-			case strings.Trim(cell, "0123456789.,+- ") == "":
+			case strings.Trim(cell, "0123456789.,+-%€$£ ") == "":
 				return &Problem{Code: BadCount, Line: place, Column: j + 1, Text: cell}
 			default:
 				words = append(words, cell)

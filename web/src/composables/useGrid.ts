@@ -7,6 +7,7 @@ export type Grid = ReturnType<typeof useGrid>
 /** A whole number as it is typed, with or without separators; null for what is none. */
 export function wholeOf(text: string): number | null {
   const plain = text.trim()
+  if (/^\d{1,3}\.000$/.test(plain)) return null // thousands or three decimals, nobody can tell
   if (/^\d{1,3}([\s\u00a0,.'’]\d{3})+$|^\d+$/.test(plain)) return Number(plain.replace(/\D/g, ''))
   return /^\d+[.,]0+$/.test(plain) ? parseInt(plain, 10) : null
 }
