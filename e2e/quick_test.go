@@ -104,11 +104,11 @@ func TestEveryQuickCheck(t *testing.T) {
 	p.choose("[data-test=shape]", "a count for each answer")
 	p.choose("[data-test=check]", "have relative frequencies")
 	p.pasteInto(`[data-cell="1:0"]`, cells("own\t30", "rent\t50", "Total\t80"))
-	p.sees("#page [role=alert]", "“Total” is the sum of the others")
+	p.sees("[data-test=error]", "“Total” is the sum of the others")
 	p.gone("[data-test=result]")
 	p.click(`[aria-label="Take row 3 away"]`)
 	p.sees("[data-test=result]", "37.5")
-	p.gone("[role=alert]")
+	p.gone("[data-test=error]")
 	p.forgive(422)
 }
 
