@@ -32,6 +32,7 @@ type blocks struct {
 	now      *block
 	full     [gatherers]chan *block
 	empty    chan *block
+	last     []byte // the last row that was handed over
 	done     sync.WaitGroup
 	held     [gatherers]atomic.Int64
 	// over is set once the builders hold more than they may; further rows are dropped.
@@ -91,12 +92,31 @@ func (b *blocks) flush() {
 	if n.rows == 0 {
 		return
 	}
+	b.last = n.lastRow(b.last[:0], len(b.builders))
 	n.left.Store(gatherers)
 	for _, full := range b.full {
 		full <- n
 	}
 	b.now = <-b.empty
 }
+
+// lastRow appends the last row, its cells parted by a byte each.
+func (n *block) lastRow(out []byte, width int) []byte {
+	from := uint32(0)
+	if before := (n.rows-1)*width - 1; before >= 0 {
+		from = n.ends[before] + 1
+	}
+	for i, end := range n.ends[(n.rows-1)*width : n.rows*width] {
+		if i > 0 {
+			out = append(out, betweenCells)
+		}
+		out = append(out, n.text[from:end]...)
+		from = end + 1
+	}
+	return out
+}
+
+const betweenCells = 0
 
 // finish waits until everything is gathered.
 func (b *blocks) finish() {

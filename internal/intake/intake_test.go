@@ -115,6 +115,48 @@ func TestProblemsAreSaidByLine(t *testing.T) {
 	assert.Error(t, err, "settings from outside are checked")
 }
 
+// A last line that is called a total is asked about, whichever way it was read; where it is one it
+// is nobody's answers.
+func TestATotalBelowTheRespondents(t *testing.T) {
+	many := strings.Repeat("7,Harbour,3\n", 100_000)
+	said := func(of LastRow) Settings { s := comma; s.LastRow = of; return s }
+	for _, c := range []struct {
+		name, in string
+		asked    *Problem
+		rows     int // where it is a total
+	}{
+		{"an id called total", "id,ward,n\n1,Harbour,2\n2,Fenside,3\nTotal,,5\n", &Problem{Code: AskTotal, Line: 4, Text: "Total · 5"}, 2},
+		{"blanks around it, no line break behind it", "id,ward,n\n1,Harbour,2\n2,Fenside,3\n, Sum: ,\"5\"", &Problem{Code: AskTotal, Line: 4, Text: "Sum: · 5"}, 2},
+		{"behind very many", "id,ward,n\n" + many + "Grand total,,300000\n", &Problem{Code: AskTotal, Line: 100_002, Text: "Grand total · 300000"}, 100_000},
+		{"behind a block that is full", "id,ward,n\n" + strings.Repeat("7,\"Harbour\",3\n", 511) + "total,\"\",5\n", &Problem{Code: AskTotal, Line: 513, Text: "total · 5"}, 511},
+		{"it is above", "id,ward,n\nTotal,,5\n1,Harbour,2\n2,Fenside,3\n", nil, 3},
+		{"somebody who answered in words", "id,ward,n\n1,Harbour,2\nTotal,Fenside,3\n", nil, 2},
+		{"one column of words", "brand\nTotal\nOther\nOther\nTotal\n", nil, 4},
+	} {
+		t.Run(c.name, func(t *testing.T) {
+			for _, of := range []LastRow{"", LastIsRespondent, LastIsTotal} {
+				s := said(of)
+				s.HeaderSaid = true
+				table, err := Read(ctx, file(c.in), s, nil)
+				require.NoError(t, err)
+				all := strings.Count(strings.TrimSuffix(c.in, "\n"), "\n")
+				switch {
+				case of == "" && c.asked != nil:
+					assert.Equal(t, []Problem{*c.asked}, table.Problems)
+				case of == LastIsTotal:
+					assert.Empty(t, table.Problems)
+					all = c.rows
+					assert.Equal(t, c.asked != nil, len(table.Left) == 1, "what is left out is told")
+				default:
+					assert.Empty(t, table.Problems)
+				}
+				assert.Equal(t, all, table.Rows, of)
+				assert.Equal(t, all, table.Columns[0].Data.Rows())
+			}
+		})
+	}
+}
+
 func TestRemediesInTheSettings(t *testing.T) {
 	s := comma
 	s.PadShort, s.FixNames = true, true

@@ -1,6 +1,7 @@
 package intake
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"fmt"
@@ -28,7 +29,7 @@ type Table struct {
 	// that the settings allowed to be filled.
 	Problems       []Problem
 	Ragged, Padded int
-	// Left names what was recognised as a total, checked, and left out.
+	// Left names the totals that are left out.
 	Left []string
 	// Parts are the sheets or resources to choose from.
 	Parts []string
@@ -116,18 +117,21 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 	counts := -1
 	var sums totals
 	var gather *blocks
+	lastPlace := 0
 	one := func() {
 		if t.Rows++; t.Rows%4096 == 0 {
 			progress(t.Rows, src.rows.done())
 		}
 	}
+	var held [][]byte // a row that is a total if it is the last
 	var slab func(text *splitter, width int) int
-	if t.Settings.Shape == Rows {
+	if t.Settings.Shape == Rows && t.Settings.LastRow != LastIsTotal {
 		slab = func(text *splitter, width int) int {
 			gather.flush()
 			rows := text.slab(gather.now, width)
 			gather.flush()
 			if t.Rows += rows; rows > 0 {
+				lastPlace = src.rows.place()
 				progress(t.Rows, src.rows.done())
 			}
 			return rows
@@ -152,9 +156,24 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		if counts >= 0 && !t.counted(cells, counts, place, &sums) {
 			return
 		}
+		if t.Settings.Shape == Rows && t.Settings.LastRow == LastIsTotal {
+			if held != nil {
+				gather.add(held)
+				one()
+			}
+			held = cloneCells(cells)
+			return
+		}
+		lastPlace = place
 		gather.add(cells)
 		one()
 	}, slab, func() bool { return gather != nil && gather.over.Load() })
+	if looksTotal(held) {
+		t.Left = append(t.Left, inOneLine(held))
+	} else if held != nil {
+		gather.add(held)
+		t.Rows++
+	}
 	if gather != nil {
 		gather.finish()
 	}
@@ -166,6 +185,9 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 	}
 	if t.Rows == 0 {
 		return &Problem{Code: HeaderOnly, Line: max(1, t.Settings.HeaderRow)}
+	}
+	if last := bytes.Split(gather.last, []byte{betweenCells}); t.Settings.Shape == Rows && t.Settings.LastRow == "" && looksTotal(last) {
+		t.report(Problem{Code: AskTotal, Line: lastPlace, Text: inOneLine(last)})
 	}
 	t.CountColumn = counts
 	if counts >= 0 {

@@ -52,6 +52,15 @@ const (
 	UpToNext  UpTo = "next"  // up to, not including, 25
 )
 
+// LastRow says what a last row is that looks like a total of those above it.
+type LastRow string
+
+// The meanings.
+const (
+	LastIsTotal      LastRow = "total"
+	LastIsRespondent LastRow = "respondent"
+)
+
 // Encoding names how the bytes of a file stand for characters.
 type Encoding string
 
@@ -90,6 +99,8 @@ type Settings struct {
 	HeaderSaid bool
 	// OneLine reads the values that stand in one line as a column.
 	OneLine bool
+	// LastRow is "" until a person has said it; a total is left out.
+	LastRow LastRow
 	// BlankIsZero takes a count that is left blank for 0, which nobody else may say.
 	BlankIsZero bool
 	Shape       Shape
@@ -107,7 +118,8 @@ func (s Settings) check() error {
 		s.Format == Delimited && (!slices.Contains(Encodings, s.Encoding) || !slices.Contains(Delimiters, s.Delimiter)) ||
 		!slices.Contains([]Shape{Rows, Counts, Grid, Two, Classes}, s.Shape) ||
 		s.Shape == Two && s.Second != SecondIsAsked && s.Second != SecondIsNo ||
-		s.UpTo != "" && s.UpTo != UpToUpper && s.UpTo != UpToNext || s.HeaderRow < 0
+		s.UpTo != "" && s.UpTo != UpToUpper && s.UpTo != UpToNext || s.HeaderRow < 0 ||
+		s.LastRow != "" && s.LastRow != LastIsTotal && s.LastRow != LastIsRespondent
 	if bad {
 		return &Problem{Code: BadSettings}
 	}

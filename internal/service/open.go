@@ -102,7 +102,7 @@ func (s *Studies) Open(ctx context.Context, arrivalID string) (study.Study, erro
 	if err != nil {
 		return study.Study{}, err
 	}
-	table, w, err := s.readable(ctx, arrivalID, intake.Settings{Format: intake.DataPackage, Shape: intake.Rows, Encoding: intake.UTF8, Delimiter: ",", HeaderRow: 1, HeaderSaid: true})
+	table, w, err := s.readable(ctx, arrivalID, intake.Settings{Format: intake.DataPackage, Shape: intake.Rows, Encoding: intake.UTF8, Delimiter: ",", HeaderRow: 1, HeaderSaid: true, LastRow: intake.LastIsRespondent})
 	if err != nil {
 		return study.Study{}, err
 	}

@@ -1292,6 +1292,11 @@ export interface components {
             headerSaid: boolean;
             /** @description The values in one line are a column */
             oneLine: boolean;
+            /**
+             * @description What a last row is that looks like a total; a total is left out
+             * @enum {string}
+             */
+            lastRow?: "" | "total" | "respondent";
             /** @description A count that is left blank is 0 */
             blankIsZero: boolean;
             /**
@@ -1384,7 +1389,7 @@ export interface components {
             column: number;
             text: string;
             /** @description Settings that cure it; of several, one is to be chosen */
-            remedies: ("padShort" | "fixNames" | "windows1252" | "firstIsName" | "firstIsAnswer" | "blankIsZero")[];
+            remedies: ("padShort" | "fixNames" | "windows1252" | "firstIsName" | "firstIsAnswer" | "lastIsTotal" | "lastIsRespondent" | "blankIsZero")[];
         };
         /** @enum {string} */
         Kind: "single" | "ordered" | "choose_all" | "discrete" | "continuous" | "text" | "identifier" | "weight" | "count";

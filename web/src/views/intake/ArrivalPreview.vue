@@ -41,6 +41,8 @@ const fileRemedies: Record<IntakeProblem['remedies'][number], Partial<Settings>>
   windows1252: { encoding: 'windows-1252' },
   firstIsName: { headerSaid: true },
   firstIsAnswer: { headerSaid: true, headerRow: 0 },
+  lastIsTotal: { lastRow: 'total' },
+  lastIsRespondent: { lastRow: 'respondent' },
   blankIsZero: { blankIsZero: true },
 }
 
