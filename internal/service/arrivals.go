@@ -260,10 +260,14 @@ func (b *boundedWriter) Write(p []byte) (int, error) {
 	return b.w.Write(p)
 }
 
-// sweep drops what waited too long, and the oldest when there are too many.
+// sweep drops what waited too long, and the oldest when there are too many, but nothing that is
+// being worked on.
 func (a *arrivals) sweep() {
 	oldest := ""
 	for id, w := range a.byID {
+		if w.progress.busy() {
+			continue
+		}
 		if time.Since(w.since) > arrivalLife {
 			a.remove(id)
 			continue

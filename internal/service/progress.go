@@ -67,6 +67,13 @@ func (p *progress) begin(ctx context.Context, stage Stage) (context.Context, fun
 	}
 }
 
+// busy reports whether anything works on the file.
+func (p *progress) busy() bool {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	return len(p.under) > 0
+}
+
 func (p *progress) at(rows int, done float64) {
 	p.mu.Lock()
 	defer p.mu.Unlock()

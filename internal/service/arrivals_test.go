@@ -1,0 +1,104 @@
+package service
+
+import (
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"testing/synctest"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/study"
+	"widetally/internal/intake"
+)
+
+// Files wait for a while and not without end: the oldest make room, what has waited too long
+// goes when the next one comes, and neither does while somebody works on it. What is gone is
+// gone from the disk.
+func TestFilesThatWait(t *testing.T) {
+	synctest.Test(t, func(t *testing.T) {
+		a, err := newArrivals(t.TempDir(), 1<<20, 64<<20)
+		require.NoError(t, err)
+		arrive := func(name string) string {
+			id, _, err := a.take(name, strings.NewReader("ward,n\nHarbour,"+name+"\n"))
+			require.NoError(t, err)
+			time.Sleep(time.Second)
+			return id
+		}
+		there := func(id string) bool {
+			_, err := a.get(id)
+			if err != nil {
+				require.ErrorIs(t, err, study.ErrNotFound)
+			}
+			_, onDisk := os.Stat(filepath.Join(a.dir, id))
+			assert.Equal(t, err == nil, onDisk == nil, "known and on the disk, or neither")
+			return err == nil
+		}
+		busy := arrive("0")
+		w, err := a.get(busy)
+		require.NoError(t, err)
+		ctx, done := w.progress.begin(t.Context(), Reading)
+		var ids []string
+		for i := range mostArrivals + 2 {
+			ids = append(ids, arrive(fmt.Sprint(i+1)))
+		}
+		assert.True(t, there(busy), "somebody works on the oldest")
+		for i, id := range ids {
+			assert.Equal(t, i >= 3, there(id), "number %d", i+1)
+		}
+		time.Sleep(arrivalLife)
+		last := arrive("later")
+		assert.True(t, there(busy))
+		require.NoError(t, ctx.Err())
+		assert.True(t, there(last))
+		for _, id := range ids {
+			assert.False(t, there(id))
+		}
+		done()
+		arrive("the last")
+		assert.False(t, there(busy), "nobody works on it any more")
+
+		// What was just read is not read again, and one that has gone is not found by its table.
+		settings := intake.Settings{Format: intake.Delimited, Encoding: intake.UTF8, Delimiter: ",", HeaderRow: 1, Shape: intake.Rows, HeaderSaid: true}
+		table, err := a.read(t.Context(), last, settings)
+		require.NoError(t, err)
+		require.NoError(t, os.Truncate(filepath.Join(a.dir, last), 0))
+		again, err := a.read(t.Context(), last, settings)
+		require.NoError(t, err)
+		assert.Same(t, table, again)
+		a.mu.Lock()
+		a.remove(last)
+		a.mu.Unlock()
+		_, err = a.read(t.Context(), last, settings)
+		require.ErrorIs(t, err, study.ErrNotFound)
+	})
+}
+
+// A file that is too large, or that comes with a name of any sort, leaves nothing behind but what
+// may be there.
+func TestFilesAsTheyArrive(t *testing.T) {
+	a, err := newArrivals(t.TempDir(), 100, 64<<20)
+	require.NoError(t, err)
+	inDir := func() []string {
+		names, err := filepath.Glob(filepath.Join(a.dir, "*"))
+		require.NoError(t, err)
+		return names
+	}
+	before := inDir()
+	_, _, err = a.take("large.csv", strings.NewReader(strings.Repeat("x", 101)))
+	require.ErrorIs(t, err, ErrTooLarge)
+	assert.Equal(t, before, inDir())
+	for given, kept := range map[string]string{
+		"answers.csv": "answers.csv", "../../etc/answers.csv": "answers.csv", "/a/b/../c.csv": "c.csv", "": "answers", "/": "answers", "..": "answers",
+		"a\xff.csv": "answers", strings.Repeat("ä", 130): strings.Repeat("ä", 120), `C:\years\2026.csv`: `C:\years\2026.csv`,
+	} {
+		_, w, err := a.take(given, strings.NewReader("x"))
+		require.NoError(t, err)
+		assert.Equal(t, kept, w.name, "%q", given)
+		assert.Equal(t, a.dir, filepath.Dir(w.path), "%q", given)
+	}
+}
