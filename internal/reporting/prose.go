@@ -267,8 +267,7 @@ func (m *markdown) runs(n ast.Node, like export.Run) (out []export.Run) {
 			}
 			continue
 		case *ast.AutoLink:
-			look.Link = string(c.URL(m.source))
-			out = append(out, export.Run{Text: string(c.Label(m.source)), Link: address(look.Link)})
+			out = append(out, export.Run{Text: m.said(c.Label(m.source)), Link: address(m.said(c.URL(m.source)))})
 			continue
 		case *ast.Emphasis:
 			if c.Level >= 2 {
@@ -279,7 +278,7 @@ func (m *markdown) runs(n ast.Node, like export.Run) (out []export.Run) {
 		case *ast.CodeSpan:
 			look.Code = true
 		case *ast.Link:
-			look.Link = address(string(c.Destination))
+			look.Link = address(m.said(c.Destination))
 		}
 		out = append(out, m.runs(child, look)...)
 	}
@@ -300,6 +299,9 @@ func address(to string) string {
 	}
 	return ""
 }
+
+// said is a text with its references filled in, without a look.
+func (m *markdown) said(text []byte) string { return export.Plain(m.filled(string(text), export.Run{})) }
 
 // filled parts a text at its references.
 func (m *markdown) filled(text string, look export.Run) (out []export.Run) {

@@ -112,6 +112,15 @@ func TestProse(t *testing.T) {
 		{"no figure: {x} {} {a:} 1 < 2 & <b>x</b>", "no figure: {x} {} {a:} 1 < 2 & <b>x</b>"},
 		{"# One *two*\n\n1. a\n2. b\n\n> said", "One  two a b said"},
 		{"[in](javascript:alert(1)) [out](https://example.org)", "in   out"},
+		{"```r\nx <- {caddy: n}\n```", "x <- 1,240"},
+		{"    {caddy: n} of **them**", "1,240 of **them**"},
+		{"<div>\n{caddy: n}\n</div>", "<div> 1,240 </div>"},
+		{"<https://example.org/{caddy: n}> <javascript:alert(1)>", "https://example.org/1,240 javascript:alert(1)"},
+		{"[the bins](https://example.org/{caddy: n})", "the bins"},
+		{"one\ntwo  \nthree", "one two three"},
+		{"![a bin](bin.png) {caddy: n}", "a bin 1,240"},
+		{"- a {caddy: n}\n  - b\n\n  c\n- `d {caddy: missing}`", "a 1,240 b c d 60"},
+		{"a\n\n---\n\nb", "a b"},
 		{"\\*stars\\* &amp; \uE0000\uE001", "*stars* & 0"},
 	} {
 		r := report.Report{Pieces: append([]report.Piece{{ID: 7, Prose: k.prose}}, pieces...), Without: report.Parts}
@@ -124,6 +133,7 @@ func TestProse(t *testing.T) {
 			}
 			for _, run := range b.Runs {
 				assert.NotContains(t, run.Link, "javascript")
+				assert.NotContains(t, run.Link, "\uE000")
 			}
 		}
 		got := strings.ReplaceAll(read(export.Report{Blocks: said}), "\u00a0", " ")
@@ -147,4 +157,34 @@ func TestProse(t *testing.T) {
 		assert.True(t, ok, o.Key)
 		assert.Equal(t, o.Text, text, o.Key)
 	}
+}
+
+// A claim that was not run is open, one that cannot be says why, and ordered answers run on.
+func TestWhatAReportSaysOfWhatIsNotThere(t *testing.T) {
+	m, c := study(t, 734, 506)
+	open, blocked := *c.Analyses[2], *c.Analyses[2]
+	open.Document, open.FirstRunAt, open.Claim, open.After, open.Changes = nil, nil, 2, false, nil
+	blocked = open
+	blocked.Claim, blocked.Problems = 3, []string{"Nobody answered."}
+	c.Analyses[5], c.Analyses[6] = &open, &blocked
+	c.Claims = append(c.Claims, open, blocked)
+	running := []int64{734, 1240}
+	c.Tallies[1].Question.Kind = survey.Ordered
+	for i := range c.Tallies[1].Frequency.Rows {
+		c.Tallies[1].Frequency.Rows[i].Cumulative = &running[i]
+	}
+	c.CountsBy = "n"
+	out, err := m.Make(t.Context(), report.Report{Pieces: append([]report.Piece{{ID: 5, Analysis: 7}, {ID: 6, Analysis: 8}}, pieces...)}, c)
+	require.NoError(t, err)
+	said := map[int]string{}
+	for _, b := range out.Blocks {
+		said[b.Piece] += " " + read(export.Report{Blocks: []export.Block{b}})
+	}
+	assert.Contains(t, said[5], "not run")
+	assert.Contains(t, said[6], "Nobody answered.")
+	assert.NotContains(t, said[6], "not run")
+	text := strings.ReplaceAll(read(out), "\u00a0", " ")
+	assert.Contains(t, text, "Yes, we do 734 59.2 734 59.2 No 506 40.8 1,240 100.0")
+	assert.Contains(t, text, "1,300 households, counted by “n”")
+	assert.Regexp(t, `2 At least 62 % use it\. 5 % 2026-11-26 09:30 UTC\s+not run yet`, text)
 }
