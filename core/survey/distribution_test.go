@@ -235,3 +235,33 @@ func kleene(c Condition, q Question, slot int) truth {
 	}
 	return no
 }
+
+// Keys are sorted as the standard library sorts them: few and very many, all alike, of a few high
+// bytes, one part far larger than the others, in order and the other way round.
+func TestKeysAreSorted(t *testing.T) {
+	rng := rand.New(rand.NewPCG(21, 34))
+	for _, n := range []int{0, 1, 1<<9 - 1, 1 << 12, nearKeys, nearKeys + 1, 3*nearKeys + 7, twoFrom/4 + 11} {
+		for name, key := range map[string]func(i int) uint64{
+			"any":                  func(int) uint64 { return rng.Uint64() },
+			"alike":                func(int) uint64 { return 7 << 40 },
+			"of three high bytes":  func(int) uint64 { return uint64(rng.IntN(3))<<61 | rng.Uint64N(1<<20) },
+			"of one high part":     func(int) uint64 { return 5<<56 | 9<<48 | rng.Uint64N(1<<48) },
+			"mostly in one part":   func(i int) uint64 { return map[bool]uint64{true: 200, false: 3}[i%1000 == 0]<<56 | rng.Uint64N(1<<50) },
+			"few different":        func(int) uint64 { return uint64(rng.IntN(5)) * 0x1234_5678_9abc_def1 },
+			"in order":             func(i int) uint64 { return uint64(i) << 20 },
+			"the other way round":  func(i int) uint64 { return ^uint64(i) },
+			"numbers of all sizes": func(int) uint64 { return keyOf(math.Ldexp(rng.Float64()-0.5, rng.IntN(600)-300)) },
+		} {
+			keys := make([]uint64, n)
+			for i := range keys {
+				keys[i] = key(i)
+			}
+			want := slices.Clone(keys)
+			slices.Sort(want)
+			require.True(t, slices.Equal(want, sortedKeys(keys)), "%d keys, %s", n, name)
+		}
+	}
+	for _, x := range []float64{math.Inf(-1), -1e300, -2, -math.SmallestNonzeroFloat64, 0, math.SmallestNonzeroFloat64, 2, 1e300, math.Inf(1)} {
+		assert.Equal(t, x, numberOf(keyOf(x)))
+	}
+}
