@@ -172,3 +172,39 @@ func TestClaimsOfEveryKind(t *testing.T) {
 	assert.Equal(t, "mean.empty", problem("one-mean", key("number"), `{"direction":"less","role":"null","level":0.05,"source":{}}`))
 	assert.Equal(t, "claim.kind", problem("cochran-q", key("mood"), `{"role":"null","level":0.05}`))
 }
+
+// A claim that has no result says why in the question's own words, is kept as it was stated, and
+// shows no figure.
+func TestClaimsWithoutAResult(t *testing.T) {
+	c := newClient(t, service.Options{})
+	st := c.begin("ward,caddy,bin,years,garden,yard\nHarbour,yes,,4,yes,yes\nHarbour,yes,,4,yes,yes\nFenside,yes,,4,no,no\nFenside,yes,,4,no,no\n")
+	key := func(name string) string { return fmt.Sprintf(`"%v"`, c.question(st, name)["id"]) }
+	for name, kind := range map[string]string{"years": "continuous", "bin": "single"} {
+		if q := c.question(st, name); q["kind"] != kind {
+			c.call("PATCH", fmt.Sprintf("%s/questions/%v", st, q["id"]), fmt.Sprintf(`{"kind":%q}`, kind), 200, "If-Match", fmt.Sprintf(`"%v"`, q["version"]))
+		}
+	}
+	for _, k := range []struct{ method, questions, settings, says string }{
+		{"one-mean", key("years"), `{"claimed":3,"direction":"different","role":"null","level":0.05,"source":{}}`, "Nothing varies in what is compared"},
+		{"crosstab", key("caddy") + "," + key("ward"), `{"reading":"row","test":{"role":"null","level":0.05}}`, "Fewer than two rows or two columns hold anybody"},
+		{"means", key("years") + "," + key("ward"), `{"direction":"different","role":"null","level":0.05}`, "Nothing varies in what is compared"},
+		{"paired", key("garden") + "," + key("yard"), `{"role":"null","level":0.05}`, "Nobody gave another answer the second time"},
+		{"goodness-of-fit", key("ward"), `{"shares":{"scale":"percents","figures":[{"code":"Harbour","figure":"100"},{"code":"Fenside","figure":"0"}],"source":{"kind":"theory","title":"all in one"}},"role":"null","level":0.05}`, "“Fenside”"},
+		{"mantel-haenszel", key("garden") + "," + key("yard") + "," + key("ward"), `{"reading":"row","test":{"role":"null","level":0.05}}`, "Nothing varies in what is compared"},
+	} {
+		t.Run(k.method, func(t *testing.T) {
+			c.t = t
+			made := c.call("POST", st+"/analyses", fmt.Sprintf(`{"run":true,"spec":{"method":%q,"version":1,"questions":[%s],"settings":%s}}`, k.method, k.questions, k.settings), 201)
+			list := at(t, made, "question.analyses").([]any)
+			a := list[len(list)-1].(object)
+			assert.Contains(t, fmt.Sprint(a["problems"]), k.says)
+			assert.Nil(t, a["document"])
+			assert.NotEmpty(t, a["statement"])
+		})
+	}
+	c.t = t
+	register := c.call("GET", st+"/claims", "", 200)
+	for _, one := range register["claims"].([]any) {
+		assert.NotContains(t, []any{"rejected", "not_rejected"}, one.(object)["state"], "there is no decision without a result")
+	}
+}
