@@ -301,7 +301,9 @@ func address(to string) string {
 }
 
 // said is a text with its references filled in, without a look.
-func (m *markdown) said(text []byte) string { return export.Plain(m.filled(string(text), export.Run{})) }
+func (m *markdown) said(text []byte) string {
+	return export.Plain(m.filled(string(text), export.Run{}))
+}
 
 // filled parts a text at its references.
 func (m *markdown) filled(text string, look export.Run) (out []export.Run) {

@@ -28,13 +28,14 @@ type keptFiles struct {
 	at      sync.WaitGroup
 	ctx     context.Context
 	stop    context.CancelFunc
+	link    func(from, to string) error
 }
 
 // keptFolder is the folder's name within that of the waiting files.
 const keptFolder = "kept"
 
 func newKeptFiles(dir string, rows fileRows) (*keptFiles, error) {
-	k := &keptFiles{dir: filepath.Join(dir, keptFolder), rows: rows}
+	k := &keptFiles{dir: filepath.Join(dir, keptFolder), rows: rows, link: os.Link}
 	k.ctx, k.stop = context.WithCancel(context.Background())
 	if err := os.MkdirAll(k.dir, 0o700); err != nil {
 		return nil, fmt.Errorf("service: kept files: %w", err)
@@ -114,8 +115,8 @@ func (k *keptFiles) keep(ctx context.Context, studyID uint64, w waiting) (*keepi
 		return nil, fmt.Errorf("service: %w", err)
 	}
 	in := &keeping{files: k, f: f, synced: make(chan error, 1), row: study.File{StudyID: studyID, Name: w.name, Size: w.size, Settings: "{}", Arrival: "{}", Waiting: rand.Text()}}
-	if err = os.Link(w.path, filepath.Join(k.dir, in.row.Waiting)); err == nil {
-		go func() { in.synced <- f.Sync() }()
+	if in.f, err = k.placed(f, w, in.row.Waiting); err == nil {
+		go func() { in.synced <- in.f.Sync() }()
 		in.row.ID, err = k.rows.SaveFile(ctx, in.row)
 	}
 	if err != nil {
@@ -123,6 +124,28 @@ func (k *keptFiles) keep(ctx context.Context, studyID uint64, w waiting) (*keepi
 		return nil, err
 	}
 	return in, nil
+}
+
+// placed gives a locked file a further name among the kept ones, or makes a copy of it, locked in
+// its place, on a disk that has no further names for a file.
+func (k *keptFiles) placed(f *os.File, w waiting, name string) (*os.File, error) {
+	to := filepath.Join(k.dir, name)
+	err := k.link(w.path, to)
+	if err == nil || !errors.Is(err, errors.ErrUnsupported) && !errors.Is(err, syscall.EPERM) && !errors.Is(err, syscall.EXDEV) && !errors.Is(err, syscall.EMLINK) {
+		return f, err
+	}
+	defer f.Close()
+	out, err := os.OpenFile(to, os.O_CREATE|os.O_EXCL|os.O_RDWR, 0o600)
+	if err != nil {
+		return f, err
+	}
+	if err = syscall.Flock(int(out.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err == nil {
+		_, err = io.Copy(out, io.NewSectionReader(f, 0, w.size))
+	}
+	if err == nil {
+		_, err = out.Seek(0, io.SeekStart)
+	}
+	return out, err
 }
 
 // lasting waits until the file is on the disk.

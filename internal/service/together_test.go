@@ -292,6 +292,12 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 // one that starts next; what no study came to need is removed, what another process is at is
 // left alone.
 func TestKeptFilesAreTakenUp(t *testing.T) {
+	for _, refusal := range []error{nil, syscall.EPERM, syscall.EXDEV} { // a disk may have no further names for a file
+		t.Run(fmt.Sprint(refusal), func(t *testing.T) { takenUp(t, refusal) })
+	}
+}
+
+func takenUp(t *testing.T, refusal error) {
 	dsn, dir := mariadbtest.Database(t), t.TempDir()
 	start := func() *Services {
 		rows, err := store.Open(t.Context(), dsn)
@@ -302,6 +308,9 @@ func TestKeptFilesAreTakenUp(t *testing.T) {
 		return s
 	}
 	first := start()
+	if refusal != nil {
+		first.kept.link = func(from, to string) error { return &os.LinkError{Op: "link", Old: from, New: to, Err: refusal} }
+	}
 	first.kept.stop() // as if it ended right after the study was kept
 	text := "ward\n" + strings.Repeat("Harbour\nFenside\n", 200_000)
 	st := kept(t, first, text, nil)
