@@ -110,6 +110,23 @@ func TestEveryQuickCheck(t *testing.T) {
 	p.sees("[data-test=result]", "37.5")
 	p.gone("[data-test=error]")
 	p.forgive(422)
+
+	// A cell that nobody filled is no 0, and numbers that do not add up are not chosen among.
+	p.choose("[data-test=shape]", "a table of two questions")
+	p.choose("[data-test=check]", "know whether the two go together")
+	p.choose(`#page [data-test="test.role"]`, "go together")
+	p.pasteInto(`[data-cell="0:0"]`, cells("\tyes\tno", "Harbour\t60\t40", "Fenside\t35\t"))
+	p.sees("#page", "with a count in every cell: 0 where nobody is")
+	p.gone("[data-test=result]")
+	p.fill(`[data-cell="2:2"]`, "65")
+	p.run(`document.activeElement.blur()`)
+	p.sees("[data-test=result] [data-test=statistic]", "χ² = 1")
+	p.choose("[data-test=shape]", "one share")
+	for blank, typed := range map[string]string{"yes": "62", "n": "100", "no": "28"} {
+		p.fill(`[data-test="`+blank+`"]`, typed)
+	}
+	p.sees("#page", "Yes and no make 90, not 100")
+	p.gone("[data-test=result]")
 }
 
 // The kinds that ask for answers, groups and margins, in the form under their question: each

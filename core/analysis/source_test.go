@@ -36,9 +36,10 @@ func TestTypedCountsAreASource(t *testing.T) {
 
 func TestTypedCountsThatCannotBe(t *testing.T) {
 	for body, code := range map[string]string{
-		`{"questions":[{"key":""}]}`:                                                                                                                                  "typed.key",
-		`{"questions":[{"key":"a"},{"key":"a"}]}`:                                                                                                                     "typed.key",
-		`{"questions":[{"key":"a","categories":[{"code":"1"},{"code":"1"}]}]}`:                                                                                        "typed.same_code",
+		`{"questions":[{"key":""}]}`:                                           "typed.key",
+		`{"questions":[{"key":"a"},{"key":"a"}]}`:                              "typed.key",
+		`{"questions":[{"key":"a","categories":[{"code":"1"},{"code":"1"}]}]}`: "typed.same_code",
+		`{"questions":[{"key":"a","categories":[{"code":"1","label":"own"},{"code":"2","label":"rent"},{"code":"3","label":"own"}]}]}`:                                "typed.same_name",
 		`{"questions":[{"key":"a","categories":[{"code":"1"}],"counts":[1,2]}]}`:                                                                                      "typed.length",
 		`{"questions":[{"key":"a","categories":[{"code":"1"}],"counts":[-1]}]}`:                                                                                       "compute.negative_count",
 		`{"questions":[{"key":"a","categories":[{"code":"1"}],"counts":[9223372036854775807]}]}`:                                                                      "compute.count_too_large",

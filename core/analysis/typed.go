@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/survey"
 	"widetally/core/tally"
@@ -121,12 +122,15 @@ func (t Typed) Check() error {
 	seen := map[Key]bool{}
 	for i, q := range t.Questions {
 		at := fmt.Sprintf("/counts/questions/%d", i)
-		codes := map[string]bool{}
-		for _, c := range q.Categories {
+		codes, names := map[string]bool{}, map[string]bool{}
+		for k, c := range q.Categories {
 			if codes[c.Code] {
 				return refused("typed.same_code", at+"/categories", nil)
 			}
-			codes[c.Code] = true
+			if names[c.name()] {
+				return refused("typed.same_name", fmt.Sprintf("%s/categories/%d", at, k), document.Values{"answer": document.Text(c.name())})
+			}
+			codes[c.Code], names[c.name()] = true, true
 		}
 		switch {
 		case q.Key == "" || seen[q.Key]:

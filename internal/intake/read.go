@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -78,7 +79,7 @@ func Read(ctx context.Context, f File, s Settings, progress Progress) (*Table, e
 	if src.parts != nil {
 		t.Parts = src.parts()
 	}
-	if len(t.Problems) == 0 {
+	if !slices.ContainsFunc(t.Problems, func(p Problem) bool { return p.Code != AskTotal }) {
 		t.Offers = offers(t)
 	}
 	return t, nil

@@ -335,15 +335,20 @@ func offers(t *Table) []Offer {
 	for i, c := range t.Columns {
 		whole[i] = holdsCounts(c)
 	}
-	if n := len(t.Columns); n >= 2 && n <= 6 {
+	n := len(t.Columns)
+	isGrid := n >= 3 && !whole[0] && !slices.Contains(whole[1:], false) && distinct(t, 0) && t.Settings.HeaderRow > 0
+	if n >= 2 && n <= 6 {
 		for i := n - 1; i >= 0; i-- {
+			if isGrid && survey.IsTotalName(t.Columns[i].Name) {
+				continue // it adds up the others
+			}
 			if whole[i] && distinctBeside(t, i) && (n == 2 || survey.NamesCount(t.Columns[i].Name) || !anyDistinct(t, i)) {
 				out = append(out, Offer{Counts, t.Columns[i].Name})
 				break
 			}
 		}
 	}
-	if n := len(t.Columns); n >= 3 && !whole[0] && !slices.Contains(whole[1:], false) && distinct(t, 0) && t.Settings.HeaderRow > 0 {
+	if isGrid {
 		out = append(out, Offer{Shape: Grid})
 	}
 	return out

@@ -155,6 +155,8 @@ func TestOtherShapesAreOffered(t *testing.T) {
 		want     []Offer
 	}{
 		{"answer and count", "ward,n\nHarbour,238\nFenside,132\nOldgate,7\n", []Offer{{Counts, "n"}}},
+		{"answer and count with their total", "ward,n\nHarbour,238\nFenside,132\nTotal,370\n", []Offer{{Counts, "n"}}},
+		{"grid with totals", "ward,yes,no,Total\nHarbour,3,4,7\nFenside,5,6,11\nTotal,8,10,18\n", []Offer{{Grid, ""}}},
 		{"combinations with a count", "ward,caddy,n\nHarbour,yes,3\nHarbour,no,4\n", []Offer{{Counts, "n"}}},
 		{"grid", "ward,yes,no,unsure\nHarbour,3,4,1\nFenside,5,6,2\n", []Offer{{Grid, ""}}},
 		{"an identifier beside codes", "id,ward,caddy\nF1,Harbour,1\nF2,Harbour,1\nF3,Fenside,0\n", nil},

@@ -118,7 +118,7 @@ watch([ready, settings, method], () => void soon(), { deep: true, immediate: tru
 const lacking = computed(() => (result.value?.problems ?? []).filter((p) => !p.doubt))
 const doubts = computed(() => (result.value?.problems ?? []).filter((p) => p.doubt || p.remedy))
 const hint = computed(() => {
-  if (slip.value) return t('quick.more_yes')
+  if (slip.value) return slip.value
   if (!ready.value && shape.value) return t(`quick.shape.${shape.value}.needs`)
   return lacking.value.find((p) => p.remedy === null)?.text ?? ''
 })

@@ -1,6 +1,7 @@
 import { useUrlSearchParams } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 
+import { count } from '@/app/format'
 import { wholeOf } from '@/composables/useGrid'
 
 import type { TypedCounts } from '@/api/client'
@@ -14,7 +15,7 @@ const mostInAddress = 3000
 
 /** What is typed for a quick check, kept behind the # of the address, which never leaves the
  * browser, and turned into the counts that are asked of. */
-export function useTyped(t: (key: string) => string) {
+export function useTyped(t: (key: string, values?: Record<string, string>) => string) {
   const address = useUrlSearchParams<Record<string, string | undefined>>('hash-params')
   const typed = computed(() => Object.fromEntries(blanks.map((b) => [b, address[b] ?? ''])) as Record<Blank, string>)
   const set = (blank: Blank, text: string) => (address[blank] = text || undefined)
@@ -50,7 +51,12 @@ export function useTyped(t: (key: string) => string) {
     const n = number('n2')
     return n === null || yes === null ? null : n - yes
   })
-  const slip = computed(() => (typed.value.no === '' && (rest.value ?? 0) < 0) || (rest2.value ?? 0) < 0)
+  /** Why the typed numbers cannot all be true; '' where they can. */
+  const slip = computed(() => {
+    const [yes, no, n] = [number('yes'), number('no'), number('n')]
+    if (typed.value.no !== '' && yes !== null && no !== null && n !== null && yes + no !== n) return t('quick.no_sum', { sum: count(yes + no), n: count(n) })
+    return (typed.value.no === '' && (rest.value ?? 0) < 0) || (rest2.value ?? 0) < 0 ? t('quick.more_yes') : ''
+  })
 
   const filled = computed(() => cells.value.filter((r, i) => i === 0 || r.slice(1).some((c) => c.trim() !== '')))
   const column = (k: number) => filled.value.slice(1).map((r) => wholeOf(r[k] ?? ''))
@@ -64,11 +70,12 @@ export function useTyped(t: (key: string) => string) {
   /** A table names its groups; two of them need no name together. */
   const groupsNamed = (apart = false) => ({ key: 'g', ...(typed.value.other || !apart ? { short: name('other', 'quick.the_groups') } : { wording: '' }) })
 
-  /** The counts of a grid of two questions; null while something lacks. */
+  /** The counts of a grid of two questions; null while something lacks, for a blank is no 0. */
   function crossed(ordered: boolean, mirrored: boolean): TypedCounts | null {
-    const across = (cells.value[0] ?? []).slice(1).map((c, i) => c || String(i + 1))
+    const used = (cells.value[0] ?? []).map((_, k) => k).filter((k) => k > 0 && cells.value.some((r) => (r[k] ?? '').trim() !== ''))
+    const across = used.map((k) => cells.value[0]?.[k] || String(k))
     const rows = mirrored ? cells.value.slice(1, across.length + 1) : filled.value.slice(1)
-    const counts = rows.map((r) => r.slice(1).map((c) => (c.trim() === '' ? 0 : wholeOf(c))))
+    const counts = rows.map((r) => used.map((k) => wholeOf(r[k] ?? '')))
     if (rows.length < 2 || counts.some((r) => r.length !== across.length || whole(r) === null) || counts.flat().every((n) => n === 0)) return null
     const kind = ordered ? ('ordered' as const) : ('single' as const)
     const down = mirrored ? across : rows.map((r, i) => r[0] || String(i + 1))
