@@ -59,7 +59,7 @@ func TestEveryQuickCheck(t *testing.T) {
 		{"a plan", "know the margin of error", "", []string{"share", "50 %", "margin", "3"}, []string{"find", "how many to ask"}, "n", "1,068", "a margin of error of 3.0 percentage points"},              // 1.95996² · 0.25 ÷ 0.0009 = 1067.1
 		{"a plan", "look up tails", "", []string{"df", "4", "tail", "0.05"}, []string{"name", "t", "find", "the point with this much at or above"}, "x", "2.13185", "0.05 lies at or above 2.13185"},
 		{"a plan", "check a printed result", "", []string{"statistic", "12.40", "df", "3", "p", "0.012"}, []string{"kind", "χ²"}, "", "does not fit", "The printed figures cannot all be true together. The slip that fits: p was doubled"}, // 0.00613 is right
-		{"a plan", "check a printed result", "", []string{"statistic", "2.10", "p", "0.018"}, []string{"kind", "z", "sided", "one side"}, "", "fits", "The printed figures can all be true together"}, // P(Z ≥ 2.10) = 0.0179
+		{"a plan", "check a printed result", "", []string{"statistic", "2.10", "p", "0.018"}, []string{"kind", "z", "sided", "one side"}, "", "fits", "The printed figures can all be true together"},                                       // P(Z ≥ 2.10) = 0.0179
 	} {
 		t.Run(k.want+" "+k.is, func(t *testing.T) {
 			p.t = t
