@@ -31,6 +31,8 @@ const (
 	LooksNumber     Kind = "number"       // 1, 2, 3, …, which may be codes or a number of things
 	SameButCase     Kind = "same_case"    // two answers that differ in case, blanks or accents
 	SameButSlip     Kind = "same_slip"    // two answers one slip of the finger apart
+	LooksShares     Kind = "shares"       // percents of a published list in the place of answers
+	LooksPercents   Kind = "percents"     // what percent each count is, printed beside it
 	OutsideBase     Kind = "outside_base" // answers of respondents who were not asked
 )
 
@@ -102,6 +104,7 @@ func Question(q survey.Question, d, outside *survey.Distribution) *Report {
 	if q.Kind.Coded() {
 		r.coded(q, counts.BySlot, values)
 	}
+	r.shares(q, d.Numbers, counts.BySlot)
 	if outside != nil {
 		got := q.Counts(outside)
 		if n := got.Everyone - got.Missing; n > 0 {

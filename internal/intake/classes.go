@@ -159,7 +159,7 @@ func (t *Table) classTotal(list []classCount, r row) {
 	if said, ok := wholeCount([]byte(r.cells[len(r.cells)-1])); ok {
 		t.checkTotal(said, total, r.place, len(r.cells))
 	}
-	t.Left = append(t.Left, first(r.cells))
+	t.leave(first(r.cells))
 }
 
 // limit settles the limits of the classes as the person has said: how far a written

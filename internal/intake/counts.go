@@ -62,6 +62,7 @@ func isTotalName(s string) bool { return survey.IsTotalName(s) || looseName(s) }
 type totals struct {
 	rows  []countedRow
 	lines []countedRow
+	sum   int64 // of the rows
 }
 
 type countedRow struct {
@@ -99,34 +100,67 @@ func (t *Table) counted(cells [][]byte, counts, place int, sums *totals) bool {
 		sums.lines = append(sums.lines, r)
 		return false
 	}
-	sums.rows = append(sums.rows, r)
+	sums.rows, sums.sum = append(sums.rows, r), sums.sum+n
 	return true
 }
 
 // equals reports whether a line with nothing but loose names is the sum of those before
 // it.
 func (s *totals) equals(r countedRow) bool {
-	return len(s.rows) > 1 && !slices.ContainsFunc(r.cells, func(c string) bool { return !looseName(c) }) && r.count == s.of(r)
+	return len(s.rows) > 1 && !slices.ContainsFunc(r.cells, func(c string) bool { return !looseName(c) }) && r.count == s.sum
 }
 
-// of is the sum of the lines that have the cells of r wherever r has no total's name.
-func (s *totals) of(r countedRow) (sum int64) {
-	for _, o := range s.rows {
-		fits := true
-		for i, c := range r.cells {
-			fits = fits && (isTotalName(c) || c == o.cells[i])
-		}
-		if fits {
-			sum += o.count
-		}
-	}
-	return sum
-}
+// mostMasks bounds in how many ways the totals of one list may name what they are totals of.
+const mostMasks = 256
 
-// check compares the totals with what they are totals of and leaves them out.
+// check compares the totals with what they are totals of and leaves them out. A total is that of
+// the lines that have its cells wherever it has no total's name; a number that no line has there,
+// as 100.0 under percents, names nothing.
 func (s *totals) check(t *Table) {
-	for _, r := range s.lines {
-		t.checkTotal(r.count, s.of(r), r.place, 0)
-		t.Left = append(t.Left, strings.TrimSpace(strings.Join(r.cells, " ")))
+	if len(s.lines) == 0 {
+		return
 	}
+	stands := make([]map[string]bool, len(s.lines[0].cells))
+	for i := range stands {
+		stands[i] = map[string]bool{}
+		for _, r := range s.rows {
+			stands[i][r.cells[i]] = true
+		}
+	}
+	sums := map[string]map[string]int64{} // by which cells are named, and then by these
+	for _, r := range s.lines {
+		mask := make([]byte, len(r.cells))
+		for i, c := range r.cells {
+			_, isNumber := survey.ParseNumber(c, true)
+			mask[i] = 1
+			if isTotalName(c) || isNumber && !stands[i][c] {
+				mask[i] = 0
+			}
+		}
+		if sums[string(mask)] == nil {
+			if len(sums) == mostMasks {
+				t.report(Problem{Code: TooManyRows, Line: r.place, Wanted: mostMasks})
+				return
+			}
+			by := map[string]int64{}
+			for _, o := range s.rows {
+				by[o.named(mask)] += o.count
+			}
+			sums[string(mask)] = by
+		}
+		t.checkTotal(r.count, sums[string(mask)][r.named(mask)], r.place, 0)
+		t.leave(strings.TrimSpace(strings.Join(r.cells, " ")))
+	}
+}
+
+// named are the cells that a mask takes, as one text.
+func (r countedRow) named(mask []byte) string {
+	var b strings.Builder
+	for i, c := range r.cells {
+		if mask[i] == 1 {
+			b.WriteString(c)
+			b.WriteByte(betweenCells)
+		}
+	}
+	return b.String()
 }

@@ -30,7 +30,7 @@ type Table struct {
 	// that the settings allowed to be filled.
 	Problems       []Problem
 	Ragged, Padded int
-	// Left names the totals that are left out.
+	// Left names the totals that are left out, the first ones.
 	Left []string
 	// Parts are the sheets or resources to choose from.
 	Parts []string
@@ -170,7 +170,7 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		one()
 	}, slab, func() bool { return gather != nil && gather.over.Load() })
 	if looksTotal(held) {
-		t.Left = append(t.Left, inOneLine(held))
+		t.leave(inOneLine(held))
 	} else if held != nil {
 		gather.add(held)
 		t.Rows++
@@ -242,6 +242,13 @@ func finish(b *survey.Builder, name string, isCount, besideCounts bool, describe
 func (t *Table) report(p Problem) {
 	if len(t.Problems) < maxReported {
 		t.Problems = append(t.Problems, p)
+	}
+}
+
+// leave names a total that is left out, the first ones.
+func (t *Table) leave(name string) {
+	if len(t.Left) < maxReported {
+		t.Left = append(t.Left, name)
 	}
 }
 

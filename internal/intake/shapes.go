@@ -166,7 +166,9 @@ func (t *Table) grid(rows []row) error {
 			}
 		}
 	}
-	t.Left = slices.Concat(t.Left, only(isTotal, across), only(isTotalDown, labels))
+	for _, name := range slices.Concat(only(isTotal, across), only(isTotalDown, labels)) {
+		t.leave(name)
+	}
 	down, labels, counts = without(isTotalDown, down), without(isTotalDown, labels), without(isTotalDown, counts)
 	for i := range counts {
 		counts[i] = without(isTotal, counts[i])
@@ -269,10 +271,12 @@ func (t *Table) checkTotal(said, is int64, place, column int) {
 
 // unique reports names that are lacking or given twice.
 func (t *Table) unique(names []string, place func(i int) int) {
+	seen := map[string]bool{"": true}
 	for i, n := range names {
-		if n == "" || slices.Contains(names[:i], n) {
+		if seen[n] {
 			t.report(Problem{Code: AnswerTwice, Line: place(i), Text: n})
 		}
+		seen[n] = true
 	}
 }
 

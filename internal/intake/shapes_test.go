@@ -60,6 +60,7 @@ func TestSummarisedForms(t *testing.T) {
 		{"totals without their figures", "ward,yes,no,Total\nHarbour,3,4,\nFenside,5,6,\nTotal,,,18\n", shaped(Grid, nil), []string{"Harbour|yes=3", "Harbour|no=4", "Fenside|yes=5", "Fenside|no=6"}, []string{"Total", "Total"}},
 		{"answers called all and n", "ward,all,n,yes\nall,3,4,5\nFenside,5,6,7\n", shaped(Grid, nil), []string{"all|all=3", "all|n=4", "all|yes=5", "Fenside|all=5", "Fenside|n=6", "Fenside|yes=7"}, nil},
 		{"nothing but totals", "ward,Total\nTotal,3\n", shaped(Grid, nil), []string{"Total|Total=3"}, nil},
+		{"percents beside the counts", "ward,n,%\nSaltings,3,1.2\nHarbour,238,98.8\nTotal,241,100.0\n", counts, []string{"Saltings|1.2=3", "Harbour|98.8=238"}, []string{"Total 100.0"}},
 		{"a list with its total first", "ward,n\nTotal,241\nSaltings,3\nHarbour,238\n", counts, []string{"Saltings=3", "Harbour=238"}, []string{"Total"}},
 		{"yes and asked", "62,100", asked, []string{"yes=62", "no=38"}, nil},
 		{"yes and no", "62\n38\n", no, []string{"yes=62", "no=38"}, nil},
@@ -79,6 +80,35 @@ func TestSummarisedForms(t *testing.T) {
 			}
 		})
 	}
+}
+
+// Long lists and tall grids take the time that their length asks for, and are as right as short
+// ones: totals and names are looked for among very many.
+func TestVeryManyLines(t *testing.T) {
+	counts := shaped(Counts, func(s *Settings) { s.CountColumn = "n" })
+	const n = 60_000
+	table, err := Read(ctx, file("ward,n\n"+strings.Repeat("Harbour,1\n,2\n", n)+"Harbour,"+fmt.Sprint(n)+"\nTotal,"+fmt.Sprint(4*n)+"\n"), counts, nil)
+	require.NoError(t, err)
+	assert.Empty(t, table.Problems)
+	assert.Equal(t, []string{"Total"}, table.Left)
+	assert.Equal(t, 2*n+1, table.Rows)
+	table, err = Read(ctx, file("ward,n\n"+strings.Repeat("Harbour,1\nTotal,1\n", n)), counts, nil)
+	require.NoError(t, err)
+	assert.Len(t, table.Problems, maxReported, "each of the totals says 1 where there are many")
+	assert.Len(t, table.Left, maxReported)
+
+	var grid strings.Builder
+	grid.WriteString("ward,yes,no\n")
+	for i := range n {
+		fmt.Fprintf(&grid, "r%d,1,2\n", i)
+	}
+	table, err = Read(ctx, file(grid.String()+fmt.Sprintf("Total,%d,%d\n", n, 2*n)), shaped(Grid, nil), nil)
+	require.NoError(t, err)
+	assert.Empty(t, table.Problems)
+	assert.Equal(t, 2*n, table.Rows)
+	table, err = Read(ctx, file(grid.String()+"r7,3,4\n"), shaped(Grid, nil), nil)
+	require.NoError(t, err)
+	assert.Equal(t, []Problem{{Code: AnswerTwice, Line: n + 2, Text: "r7"}}, table.Problems)
 }
 
 func TestLimitsOfClassesAreAskedNotGuessed(t *testing.T) {
@@ -130,6 +160,7 @@ func TestSummarisedFormsRefuse(t *testing.T) {
 		{"a first total that is not the sum", "ward,Total,yes,no\nHarbour,8,3,4\n", shaped(Grid, nil), Problem{Code: WrongTotal, Line: 2, Column: 2, Found: 8, Wanted: 7}},
 		{"a total below that is not the sum", "ward,yes,no,Total\nHarbour,1,2,3\nTotal,1,2,4\n", shaped(Grid, nil), Problem{Code: WrongTotal, Line: 3, Column: 4, Found: 4, Wanted: 3}},
 		{"no such column", "ward,m\nHarbour,1\n", counts, Problem{Code: NoCounts, Text: "n"}},
+		{"a subtotal that is not the sum", "ward,caddy,n\n1,yes,3\n1,no,4\n2,yes,5\n1,Total,8\n2,Total,5\n", counts, Problem{Code: WrongTotal, Line: 5, Found: 8, Wanted: 7}},
 		{"a total that is not the sum", "ward,yes,no,Total\nHarbour,3,4,8\n", shaped(Grid, nil), Problem{Code: WrongTotal, Line: 2, Column: 4, Found: 8, Wanted: 7}},
 		{"a name twice", "ward,yes,no\nHarbour,3,4\nHarbour,1,1\n", shaped(Grid, nil), Problem{Code: AnswerTwice, Line: 3, Text: "Harbour"}},
 		{"a grid of one cell", "ward\n", shaped(Grid, nil), Problem{Code: TooSmall, Line: 1}},
