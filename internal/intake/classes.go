@@ -86,6 +86,9 @@ func (t *Table) classes(rows []row) error {
 		b.Add([]byte(c.label))
 		counts.add(c.count)
 	}
+	if !b.Fits(survey.Ordered) {
+		return &Problem{Code: ManyAnswers, Text: name, Wanted: mostNamed}
+	}
 	col := b.As(name, survey.Ordered)
 	col.Reason = survey.FromForm
 	said := survey.Question{}

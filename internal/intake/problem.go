@@ -55,6 +55,7 @@ const (
 	ClassOrder  Code = "class_order"  // classes overlap or run backwards
 	AskUpTo     Code = "ask_up_to"    // nobody has said yet how far "18–24" goes
 	AnswerTwice Code = "answer_twice" // a name given twice in a grid or list
+	ManyAnswers Code = "many_answers" // a grid or classes with more answers than a question has
 	BadCodebook Code = "bad_codebook" // no codebook in a form that is read
 )
 

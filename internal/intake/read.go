@@ -79,6 +79,11 @@ func Read(ctx context.Context, f File, s Settings, progress Progress) (*Table, e
 	if src.parts != nil {
 		t.Parts = src.parts()
 	}
+	for _, c := range t.Columns {
+		if rows := c.Data.Rows(); rows != t.Rows && len(t.Problems) == 0 {
+			return nil, fmt.Errorf("intake: column %q has %d rows of %d", c.Name, rows, t.Rows) // never half a table
+		}
+	}
 	if !slices.ContainsFunc(t.Problems, func(p Problem) bool { return p.Code != AskTotal }) {
 		t.Offers = offers(t)
 	}

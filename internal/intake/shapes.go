@@ -93,6 +93,10 @@ func (c *combinations) add(count int64, answers ...string) {
 // came, not the alphabet's.
 func (t *Table) keep(c *combinations, names ...string) {
 	for i, b := range c.questions {
+		if !b.Fits(survey.Single) {
+			t.report(Problem{Code: ManyAnswers, Text: names[i], Wanted: mostNamed})
+			return
+		}
 		col := b.As(names[i], survey.Single)
 		survey.AsArrived(col.Answers)
 		col.Reason = survey.FromForm
@@ -103,6 +107,9 @@ func (t *Table) keep(c *combinations, names ...string) {
 	t.CountColumn, t.Rows = len(t.Columns), c.n
 	t.Columns = append(t.Columns, counts)
 }
+
+// mostNamed is how many answers a question has at most beside the blank one.
+const mostNamed = survey.MostAnswers - 1
 
 func countName(taken []string) string {
 	name := "count"

@@ -97,18 +97,29 @@ func TestVeryManyLines(t *testing.T) {
 	assert.Len(t, table.Problems, maxReported, "each of the totals says 1 where there are many")
 	assert.Len(t, table.Left, maxReported)
 
-	var grid strings.Builder
-	grid.WriteString("ward,yes,no\n")
-	for i := range n {
-		fmt.Fprintf(&grid, "r%d,1,2\n", i)
+	grid := func(rows int) string {
+		var b strings.Builder
+		b.WriteString("ward,yes,no\n")
+		for i := range rows {
+			fmt.Fprintf(&b, "r%d,1,2\n", i)
+		}
+		return b.String()
 	}
-	table, err = Read(ctx, file(grid.String()+fmt.Sprintf("Total,%d,%d\n", n, 2*n)), shaped(Grid, nil), nil)
+	const most = mostNamed
+	table, err = Read(ctx, file(grid(most)+fmt.Sprintf("Total,%d,%d\n", most, 2*most)), shaped(Grid, nil), nil)
 	require.NoError(t, err)
 	assert.Empty(t, table.Problems)
-	assert.Equal(t, 2*n, table.Rows)
-	table, err = Read(ctx, file(grid.String()+"r7,3,4\n"), shaped(Grid, nil), nil)
+	assert.Equal(t, 2*most, table.Rows)
+	assert.Len(t, table.Columns[0].Answers, most+1, "and the blank one")
+	table, err = Read(ctx, file(grid(n)+"r7,3,4\n"), shaped(Grid, nil), nil)
 	require.NoError(t, err)
-	assert.Equal(t, []Problem{{Code: AnswerTwice, Line: n + 2, Text: "r7"}}, table.Problems)
+	assert.Equal(t, []Problem{{Code: AnswerTwice, Line: n + 2, Text: "r7"}, {Code: ManyAnswers, Text: "ward", Wanted: most}}, table.Problems)
+	var classes strings.Builder
+	for i := range most + 1 {
+		fmt.Fprintf(&classes, "%d-%d,1\n", 2*i, 2*i+2)
+	}
+	_, err = Read(ctx, file("age,n\n"+classes.String()), shaped(Classes, nil), nil)
+	assert.Equal(t, &Problem{Code: ManyAnswers, Text: "age", Wanted: most}, err)
 }
 
 func TestLimitsOfClassesAreAskedNotGuessed(t *testing.T) {
