@@ -11,16 +11,17 @@ import (
 // others: it would count everybody twice.
 func (t Typed) withoutTotals() error {
 	for i, q := range t.Questions {
-		if q.Counts == nil {
-			continue
+		var counts [][]int64
+		for _, n := range q.Counts {
+			counts = append(counts, []int64{n})
 		}
-		if k := totalAmong(q.Categories, func(k int) []int64 { return q.Counts[k : k+1] }); k >= 0 {
+		if k := totalAmong(q.Categories, counts); k >= 0 {
 			return holdsTotal(q, i, k)
 		}
 	}
 	for _, x := range t.Crosstabs {
 		for i, q := range t.Questions {
-			if k := totalAmong(q.Categories, x.along(q.Key)); k >= 0 {
+			if k := totalAmong(q.Categories, x.along(q)); k >= 0 {
 				return holdsTotal(q, i, k)
 			}
 		}
@@ -34,46 +35,53 @@ func holdsTotal(q TypedQuestion, at, k int) error {
 
 // totalAmong finds a category that is called a total and whose counts are, each of them, the sums
 // of those of the other categories, or of the proper ones; -1 where there is none.
-func totalAmong(categories []TypedCategory, counts func(k int) []int64) int {
+func totalAmong(categories []TypedCategory, counts [][]int64) int {
+	if len(counts) == 0 || len(counts[0]) == 0 {
+		return -1
+	}
+	all, proper := make([]int64, len(counts[0])), make([]int64, len(counts[0]))
 	for k, c := range categories {
-		said := []int64(nil)
-		if survey.IsTotalName(c.name()) {
-			said = counts(k)
-		}
-		all, proper, someone := len(said) > 0, len(said) > 0, false
-		for i, n := range said {
-			var sumAll, sumProper int64
-			for other, o := range categories {
-				if other == k {
-					continue
-				}
-				sumAll += counts(other)[i]
-				if o.Missing == "" {
-					sumProper += counts(other)[i]
-				}
+		for i, n := range counts[k] {
+			if all[i] += n; c.Missing == "" {
+				proper[i] += n
 			}
-			all, proper, someone = all && n == sumAll, proper && n == sumProper, someone || n > 0
 		}
-		if (all || proper) && someone {
+	}
+	for k, c := range categories {
+		if !survey.IsTotalName(c.name()) {
+			continue
+		}
+		ofAll, ofProper, someone := true, c.Missing == "", false
+		for i, n := range counts[k] {
+			ofAll, ofProper, someone = ofAll && n == all[i]-n, ofProper && n == proper[i]-n, someone || n > 0
+		}
+		if (ofAll || ofProper) && someone {
 			return k
 		}
 	}
 	return -1
 }
 
-// along gives the cells of a crosstab that belong to a category of one of its questions, always
-// in the same order; none for another question.
-func (x TypedCrosstab) along(q Key) func(k int) []int64 {
-	return func(k int) (out []int64) {
-		for l, table := range x.Counts {
-			for r, row := range table {
-				for c, n := range row {
-					if q == x.Rows && r == k || q == x.Columns && c == k || q == x.Layers && l == k {
-						out = append(out, n)
-					}
+// along gives the cells of a crosstab that belong to each category of one of its questions, always
+// in the same order; nothing for another question.
+func (x TypedCrosstab) along(q TypedQuestion) [][]int64 {
+	if q.Key != x.Rows && q.Key != x.Columns && q.Key != x.Layers {
+		return nil
+	}
+	out := make([][]int64, len(q.Categories))
+	for l, table := range x.Counts {
+		for r, row := range table {
+			for c, n := range row {
+				k := l
+				switch q.Key {
+				case x.Rows:
+					k = r
+				case x.Columns:
+					k = c
 				}
+				out[k] = append(out[k], n)
 			}
 		}
-		return out
 	}
+	return out
 }
