@@ -100,7 +100,7 @@ const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: 
       @add-file="addFile"
     >
       <template v-if="ready">
-        <KeepForm v-if="studyId === null" :suggested-name="suggestedName" @keep="keep" />
+        <KeepForm v-if="studyId === null" :suggested-name="suggestedName" :counted="arrival.settings.shape !== 'rows'" @keep="keep" />
         <RefreshForm
           v-else
           :key="JSON.stringify(arrival.settings)"

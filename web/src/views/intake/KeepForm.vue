@@ -4,7 +4,7 @@ import { useI18n } from 'vue-i18n'
 
 import SentenceBlank from '@/components/SentenceBlank.vue'
 
-const props = defineProps<{ suggestedName: string }>()
+const props = defineProps<{ suggestedName: string; counted: boolean }>()
 defineEmits<{ keep: [name: string, units: string] }>()
 const { t } = useI18n()
 const name = ref(props.suggestedName)
@@ -22,7 +22,7 @@ const units = ref('')
         :maxlength="120"
         required
         test="study-name"
-      />{{ t('intake.keep_line_2') }}
+      />{{ counted ? t('intake.keep_counted') : t('intake.keep_line_2') }}
       <SentenceBlank v-model="units" :label="t('topline.units_edit')" :placeholder="t('intake.units_hint')" :maxlength="40" test="units" />.
     </p>
     <v-btn
