@@ -29,7 +29,7 @@ const (
 // analyseCommand asks a file what a spec asks, with no database.
 func analyseCommand() *cobra.Command {
 	var asJSON bool
-	var units string
+	var units, last string
 	c := &cobra.Command{
 		Use: "analyse SPEC.json FILE", Short: "Ask a file what a spec asks", Args: exactly(2),
 		Example: "  widetally analyse spec.json answers.csv --units households\n  widetally analyse spec.json answers.csv --json",
@@ -42,21 +42,22 @@ func analyseCommand() *cobra.Command {
 			if err := json.Unmarshal(raw, &spec); err != nil {
 				return told(args[0], err)
 			}
-			return answer(c, spec, args[1], units, asJSON)
+			return answer(c, spec, args[1], units, last, asJSON)
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write the complete result as JSON")
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
+	lastRow(c, &last)
 	return c
 }
 
 // answer asks a file what a spec asks and writes what comes out.
-func answer(c *cobra.Command, spec analysis.Spec, file, units string, asJSON bool) error {
+func answer(c *cobra.Command, spec analysis.Spec, file, units, last string, asJSON bool) error {
 	words, err := i18n.Load("en")
 	if err != nil {
 		return err
 	}
-	table, err := read(c, file)
+	table, err := read(c, file, recipe.Data{LastRow: last}, "")
 	if err != nil {
 		return err
 	}
@@ -101,17 +102,24 @@ func told(file string, err error) error {
 		return usageError{fmt.Errorf("%s%s (%s)", file, words.Say(document.Say("problem."+refused.Code, refused.Values)), refused.Pointer)}
 	case errors.As(err, &problem):
 		values := map[string]string{"line": fmt.Sprint(problem.Line), "column": fmt.Sprint(problem.Column), "found": fmt.Sprint(problem.Found), "wanted": fmt.Sprint(problem.Wanted), "text": problem.Text}
-		return fmt.Errorf("%s%s (line %d)", file, words.Text("problem.intake."+string(problem.Code), values), problem.Line)
+		text := words.Text("problem.intake."+string(problem.Code), values)
+		if problem.Code == intake.AskTotal {
+			text += " Say so with --last-row total or --last-row respondent; a recipe says it under data."
+		}
+		return fmt.Errorf("%s%s", file, text)
 	}
 	return fmt.Errorf("%s%w", file, err)
 }
 
-// read reads a file of answers, “-” for what comes through a pipe.
-func read(c *cobra.Command, name string) (*intake.Table, error) {
-	return readAs(c, name, recipe.Data{})
+// lastRow adds the flag that says what a last row is that looks like a total.
+func lastRow(c *cobra.Command, to *string) {
+	c.Flags().StringVar(to, "last-row", "", "what a last row is that is called a total: total or respondent")
+	_ = c.RegisterFlagCompletionFunc("last-row", cobra.FixedCompletions([]string{"total", "respondent"}, cobra.ShellCompDirectiveNoFileComp))
 }
 
-func readAs(c *cobra.Command, name string, as recipe.Data) (*intake.Table, error) {
+// read reads a file of answers as is said, “-” for what comes through a pipe; its rows stand for
+// as many as a column says.
+func read(c *cobra.Command, name string, as recipe.Data, countedBy string) (*intake.Table, error) {
 	f, err := opened(c, name)
 	if err != nil {
 		return nil, err
@@ -122,7 +130,7 @@ func readAs(c *cobra.Command, name string, as recipe.Data) (*intake.Table, error
 		return nil, err
 	}
 	file := intake.File{R: f, Size: info.Size()}
-	settings, err := recipes.SettingsOf(c.Context(), as, file)
+	settings, err := recipes.SettingsOf(c.Context(), as, countedBy, file)
 	if err != nil {
 		return nil, told(name, err)
 	}

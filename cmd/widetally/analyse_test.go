@@ -34,7 +34,7 @@ func TestAnalyse(t *testing.T) {
 		{"a question that is not there", []string{write("question.json", strings.Replace(good, `"ward"`, `"wards"`, 1)), data}, "", `no question “wards” here. (/questions/0)`},
 		{"a category that is not there", []string{write("code.json", strings.Replace(good, `"Saltings"`, `"Oldgate"`, 1)), data}, "", `no proper answer with the code “Oldgate”`},
 		{"no spec", []string{write("bad.json", `{"method":`), data}, "", "unexpected end"},
-		{"a ragged file", []string{write("good.json", good), write("ragged.csv", "ward,size\na,1\nb\n")}, "", "line 3"},
+		{"a ragged file", []string{write("good.json", good), write("ragged.csv", "ward,size\na,1\nb\n")}, "", "Line 3"},
 		{"one file only", []string{data}, "", "widetally analyse SPEC.json FILE"},
 		{"a file that is not there", []string{write("good.json", good), filepath.Join(dir, "none.csv")}, "", "no such file"},
 	} {

@@ -12,6 +12,7 @@ import (
 	"github.com/spf13/cobra"
 
 	"widetally/core/analysis"
+	"widetally/core/recipe"
 	"widetally/core/resultjson"
 	"widetally/core/survey"
 	"widetally/core/tally"
@@ -24,7 +25,7 @@ import (
 // tallyCommand prints frequency tables of a file's columns.
 func tallyCommand() *cobra.Command {
 	var asJSON bool
-	var units, counts string
+	var units, counts, last string
 	c := &cobra.Command{
 		Use: "tally FILE [COLUMN...]", Short: "Print frequency tables of a file’s columns",
 		Example: "  widetally tally answers.csv tenure ward\n  cat answers.csv | widetally tally - tenure --json\n  widetally tally counts.csv tenure --counts n",
@@ -39,16 +40,16 @@ func tallyCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			table, err := read(c, args[0])
+			table, err := read(c, args[0], recipe.Data{LastRow: last}, counts)
 			if err != nil {
 				return err
 			}
 			if len(table.Problems) > 0 {
 				return told(args[0], &table.Problems[0])
 			}
-			of, err := countedBy(table.Columns, counts)
-			if err != nil {
-				return err
+			var of survey.Sample
+			if table.CountColumn >= 0 {
+				of.Frequency = table.Columns[table.CountColumn].Data.Multiplicities()
 			}
 			chosen, err := columnsOf(table.Columns, args[1:], counts)
 			if err != nil {
@@ -75,6 +76,7 @@ func tallyCommand() *cobra.Command {
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write JSON at full precision")
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
+	lastRow(c, &last)
 	c.Flags().StringVar(&counts, "counts", "", "the column that says how many respondents a row stands for")
 	return c
 }
@@ -84,30 +86,6 @@ func printJSON(w io.Writer, v any) error {
 	e.SetIndent("", "  ")
 	e.SetEscapeHTML(false)
 	return e.Encode(v)
-}
-
-// countedBy is everyone, each as often as a column says; "" for once each.
-func countedBy(columns []survey.Built, name string) (survey.Sample, error) {
-	if name == "" {
-		return survey.Sample{}, nil
-	}
-	for _, b := range columns {
-		if b.Name != name {
-			continue
-		}
-		q, data, unread, err := survey.Recode(b.Question, b.Data, survey.Count)
-		if err != nil {
-			return survey.Sample{}, err
-		}
-		if unread > 0 {
-			return survey.Sample{}, fmt.Errorf("not every cell of %q is a count", name)
-		}
-		if row, bad := survey.BadCount(data); bad {
-			return survey.Sample{}, fmt.Errorf("row %d of %q is no count: %q", row+1, name, q.Code(data, row))
-		}
-		return survey.Sample{Frequency: data.Multiplicities()}, nil
-	}
-	return survey.Sample{}, fmt.Errorf("the file has no column %q", name)
 }
 
 // columnsOf gives the columns that are named, or all that can be tabulated.
@@ -196,7 +174,7 @@ func asked(method string, questions []string, change map[string]any) (analysis.S
 // crossCommand prints a contingency table.
 func crossCommand() *cobra.Command {
 	var asJSON bool
-	var units string
+	var units, last string
 	c := &cobra.Command{
 		Use: "cross FILE ANSWERS GROUPS", Short: "Print a contingency table: the answers to one column within the groups of another", Args: exactly(3),
 		Example: "  widetally cross answers.csv tenure ward",
@@ -205,11 +183,12 @@ func crossCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return answer(c, spec, args[0], units, asJSON)
+			return answer(c, spec, args[0], units, last, asJSON)
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write the complete result as JSON")
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
+	lastRow(c, &last)
 	return c
 }
 
@@ -217,7 +196,7 @@ func crossCommand() *cobra.Command {
 // goes together with another.
 func testCommand() *cobra.Command {
 	var asJSON, equal bool
-	var units, shares, success, claimed, direction, by, level string
+	var units, shares, success, claimed, direction, by, level, last string
 	c := &cobra.Command{
 		Use: "test FILE COLUMN", Short: "Test a column: against shares, one answer against a share, or together with another column", Args: exactly(2),
 		Example: `  widetally test answers.csv tenure --shares "own=58,rent=39.5,other=2.5"
@@ -253,12 +232,13 @@ func testCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return answer(c, spec, args[0], units, asJSON)
+			return answer(c, spec, args[0], units, last, asJSON)
 		},
 	}
 	f := c.Flags()
 	f.BoolVar(&asJSON, "json", false, "write the complete result as JSON")
 	f.StringVar(&units, "units", "respondents", "what a row is, in the plural")
+	lastRow(c, &last)
 	f.StringVar(&shares, "shares", "", "expected percents by answer: own=58,rent=39.5,other=2.5")
 	f.BoolVar(&equal, "equal", false, "all answers are expected equally often")
 	f.StringVar(&success, "success", "", "the answer, or several, whose share is tested")

@@ -88,7 +88,7 @@ func runRecipe(c *cobra.Command, name, data string) (*recipes.Run, error) {
 	if err != nil {
 		return nil, placed(name, err)
 	}
-	table, err := readAs(c, data, text.Recipe.Data)
+	table, err := read(c, data, text.Recipe.Data, text.Recipe.Study.CountedBy)
 	if err != nil {
 		return nil, err
 	}

@@ -53,6 +53,9 @@ type Data struct {
 	Sheet string `json:"sheet,omitempty"`
 	// HeaderRow is the line that holds the names of the columns; 0 for the one that is guessed.
 	HeaderRow int `json:"headerRow,omitempty"`
+	// LastRow says what a last row is that looks like a total of those above it: “total”, which
+	// is left out, or “respondent”.
+	LastRow string `json:"lastRow,omitempty"`
 }
 
 // Question is a column, or what is derived from some.
@@ -179,6 +182,8 @@ func (r Recipe) Check() error {
 		return fail("/analyses", "at most %d analyses", mostAnalyses)
 	case r.Study.Decimals < 0 || r.Study.Decimals > 6:
 		return fail("/study/decimals", "from 0 to 6 decimals")
+	case !slices.Contains([]string{"", "total", "respondent"}, r.Data.LastRow):
+		return fail("/data/lastRow", "one of total and respondent")
 	case r.Adjustment != "" && !slices.Contains(analysis.Adjustments, r.Adjustment):
 		return fail("/adjustment", "one of none, holm and benjamini_hochberg")
 	}

@@ -133,11 +133,15 @@ var wards = func() string {
 	return b.String()
 }()
 
-// begin brings a file in and returns the study's path.
-func (c *client) begin(file string) string {
+// begin brings a file in and returns the study's path. further are settings beside those that
+// are guessed, each a name and a value.
+func (c *client) begin(file string, further ...string) string {
 	c.t.Helper()
 	a := c.call("POST", "/arrivals?name=wards.csv", file, 201, "Content-Type", "application/octet-stream")
 	a["settings"].(map[string]any)["headerSaid"] = true
+	for i := 0; i < len(further); i += 2 {
+		a["settings"].(map[string]any)[further[i]] = further[i+1]
+	}
 	settings, err := json.Marshal(a["settings"])
 	require.NoError(c.t, err)
 	c.call("POST", fmt.Sprintf("/arrivals/%v/look", a["id"]), fmt.Sprintf(`{"settings":%s}`, settings), 200)

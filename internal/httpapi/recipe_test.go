@@ -33,7 +33,7 @@ func (c *client) run(text string, file []byte) *recipes.Run {
 	read, err := recipes.Read(strings.NewReader(text), c.cases.Words())
 	require.NoError(c.t, err)
 	f := intake.File{R: bytes.NewReader(file), Size: int64(len(file))}
-	settings, err := recipes.SettingsOf(c.t.Context(), read.Recipe.Data, f)
+	settings, err := recipes.SettingsOf(c.t.Context(), read.Recipe.Data, read.Recipe.Study.CountedBy, f)
 	require.NoError(c.t, err)
 	table, err := intake.Read(c.t.Context(), f, settings, nil)
 	require.NoError(c.t, err)
@@ -127,4 +127,24 @@ func TestARecipeGivesTheFiguresOfThePages(t *testing.T) {
 	}
 	assert.Positive(t, left)
 	assert.Greater(t, ran, 15)
+}
+
+// A recipe reads its file as the study did: a total below the respondents is left out of both, and
+// one among counts is checked by both.
+func TestARecipeReadsItsFileAsTheStudyDid(t *testing.T) {
+	c := newClient(t, service.Options{})
+	for _, k := range []struct {
+		file     string
+		settings []string
+		n        int64
+	}{
+		{"id,ward,size\n1,Harbour,2\n2,Fenside,3\n3,Harbour,3\nTotal,,8\n", []string{"lastRow", "total"}, 3},
+		{"id,ward,size\n1,Harbour,2\n2,Fenside,3\n3,Harbour,3\nTotal,,8\n", []string{"lastRow", "respondent"}, 4},
+		{"ward,n\nHarbour,238\nFenside,132\nTotal,370\n", []string{"shape", "counts", "countColumn", "n"}, 370},
+	} {
+		st := c.begin(k.file, k.settings...)
+		run := c.run(c.recipeOf(st), []byte(k.file))
+		assert.Equal(t, k.n, run.Respondents(), "%v", k.settings)
+		assert.EqualValues(t, k.n, c.question(st, "ward")["everyone"], "%v", k.settings)
+	}
 }

@@ -44,12 +44,16 @@ type Result struct {
 }
 
 // SettingsOf are those with which a file is read: what the recipe says, the rest as it is guessed.
-func SettingsOf(ctx context.Context, d recipe.Data, f intake.File) (intake.Settings, error) {
+// countedBy names the column that says how many respondents a row stands for; "" for none.
+func SettingsOf(ctx context.Context, d recipe.Data, countedBy string, f intake.File) (intake.Settings, error) {
 	s, err := intake.Sniff(ctx, f)
 	if err != nil {
 		return s, err
 	}
-	s.HeaderSaid = true
+	s.HeaderSaid, s.LastRow = true, intake.LastRow(d.LastRow)
+	if countedBy != "" && s.Shape == intake.Rows {
+		s.Shape, s.CountColumn, s.BlankIsZero = intake.Counts, countedBy, true
+	}
 	if d.Delimiter != "" {
 		s.Delimiter = d.Delimiter
 	}

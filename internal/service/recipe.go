@@ -2,6 +2,7 @@ package service
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"io"
 	"os"
@@ -11,6 +12,7 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/recipe"
 	"widetally/core/survey"
+	"widetally/internal/intake"
 	"widetally/internal/recipes"
 )
 
@@ -31,7 +33,21 @@ func (s *Studies) Recipe(ctx context.Context, studyID uint64) (recipe.Recipe, er
 	if err != nil {
 		return recipe.Recipe{}, err
 	}
-	return s.recipe(d)
+	out, err := s.recipe(d)
+	if err != nil {
+		return out, err
+	}
+	files, err := s.store.Files(ctx, studyID)
+	for _, f := range files {
+		var settings intake.Settings
+		if err := json.Unmarshal([]byte(f.Settings), &settings); err != nil {
+			return out, fmt.Errorf("service: file %d: %w", f.ID, err)
+		}
+		if settings.LastRow != "" {
+			out.Data.LastRow = string(settings.LastRow)
+		}
+	}
+	return out, err
 }
 
 func (s *base) recipe(d *dataset) (recipe.Recipe, error) {
