@@ -139,7 +139,7 @@ func (s *totals) check(t *Table) {
 		}
 		if sums[string(mask)] == nil {
 			if len(sums) == mostMasks {
-				t.report(Problem{Code: TooManyRows, Line: r.place, Wanted: mostMasks})
+				t.report(Problem{Code: ManyTotals, Line: r.place, Wanted: mostMasks})
 				return
 			}
 			by := map[string]int64{}

@@ -164,12 +164,20 @@ func (t *Table) grid(rows []row) error {
 			t.report(Problem{Code: BlankCount, Line: r.place, Column: j + 1})
 		}
 	}
+	below := make([]int64, len(across)) // the sums of the columns
+	for j := range across {
+		below[j] = sum(without(isTotalDown, column(counts, j)))
+	}
 	for i := range down {
+		beside := int64(unsaid)
+		if slices.Contains(isTotal, true) {
+			beside = sum(without(isTotal, counts[i]))
+		}
 		for j := range across {
 			if isTotal[j] {
-				t.checkTotal(counts[i][j], sum(without(isTotal, counts[i])), down[i].place, j+2)
+				t.checkTotal(counts[i][j], beside, down[i].place, j+2)
 			} else if isTotalDown[i] {
-				t.checkTotal(counts[i][j], sum(without(isTotalDown, column(counts, j))), down[i].place, j+2)
+				t.checkTotal(counts[i][j], below[j], down[i].place, j+2)
 			}
 		}
 	}

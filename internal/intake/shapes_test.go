@@ -114,6 +114,20 @@ func TestVeryManyLines(t *testing.T) {
 	table, err = Read(ctx, file(grid(n)+"r7,3,4\n"), shaped(Grid, nil), nil)
 	require.NoError(t, err)
 	assert.Equal(t, []Problem{{Code: AnswerTwice, Line: n + 2, Text: "r7"}, {Code: ManyAnswers, Text: "ward", Wanted: most}}, table.Problems)
+	table, err = Read(ctx, file("ward,yes,no\nHarbour,1,2\n"+strings.Repeat("Total,1,2\n", n)+"Total,1,3\n"), shaped(Grid, nil), nil)
+	require.NoError(t, err)
+	assert.Equal(t, []Problem{{Code: WrongTotal, Line: n + 3, Column: 3, Found: 3, Wanted: 2}}, table.Problems)
+	head, lines := strings.Repeat("q,", 12)+"n\n", ""
+	for i := range 1 << 9 { // every way to name some of nine questions
+		for bit := range 12 {
+			lines += map[bool]string{true: "Total,", false: "a,"}[bit == 11 || i>>bit&1 == 1]
+		}
+		lines += "1\n"
+	}
+	of := shaped(Counts, func(s *Settings) { s.CountColumn, s.FixNames = "n", true })
+	table, err = Read(ctx, file(head+strings.Repeat("a,", 12)+"1\n"+lines), of, nil)
+	require.NoError(t, err)
+	assert.Equal(t, []Problem{{Code: ManyTotals, Line: 3 + mostMasks, Wanted: mostMasks}}, table.Problems)
 	var classes strings.Builder
 	for i := range most + 1 {
 		fmt.Fprintf(&classes, "%d-%d,1\n", 2*i, 2*i+2)

@@ -63,7 +63,11 @@ export function useTyped(t: (key: string, values?: Record<string, string>) => st
   const labels = computed(() => filled.value.slice(1).map((r, i) => r[0] || String(i + 1)))
   const categories = (names: string[]) => names.map((label, i) => ({ code: String(i + 1), label }))
   const whole = (list: (number | null)[]): number[] | null => (list.length > 0 && list.every((n) => n !== null) ? (list as number[]) : null)
-  const yesNo = computed(() => [{ code: 'yes', label: name('label', 'quick.yes') }, { code: 'no', label: t('quick.no_label') }])
+  /** What counts may be that somebody said no; the others need a name of their own. */
+  const yesNo = computed(() => {
+    const yes = name('label', 'quick.yes')
+    return [{ code: 'yes', label: yes }, { code: 'no', label: t(yes === t('quick.no_label') ? 'quick.not_so' : 'quick.no_label') }]
+  })
   const twoGroups = computed(() => [{ code: '1', label: name('first', 'quick.first_group') }, { code: '2', label: name('second', 'quick.second_group') }])
   const asked = { key: 'q', wording: '' }
   const questionNamed = () => ({ key: 'q', short: name('question', 'quick.the_question') })
