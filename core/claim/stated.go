@@ -174,7 +174,7 @@ func decisionsBlock(ways []way, level float64) document.Block {
 	return document.Block{Kind: document.Figures, Table: decisions(ways, 1-level)}
 }
 
-// waysDiffer says that the ways to decide do not come to the same, and why that can be.
+// waysDiffer says that the ways to decide disagree, and why that can be.
 func (n *notesOf) waysDiffer(ways []way, why string) {
 	for _, w := range ways[1:] {
 		if w.rejected != ways[0].rejected {
