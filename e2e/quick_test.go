@@ -128,6 +128,19 @@ func TestEveryQuickCheck(t *testing.T) {
 	}
 	p.sees("#page", "Yes and no make 90, not 100")
 	p.gone("[data-test=result]")
+
+	// Where it has no blank a number does not count: 62 of 100 in the one group, 40 of 80 in the other.
+	p.choose("[data-test=shape]", "two groups")
+	p.choose("[data-test=check]", "compare their shares")
+	p.fill("[data-test=yes2]", "40")
+	p.fill("[data-test=n2]", "80")
+	p.choose(`#page [data-test="direction"]`, "different from that")
+	p.choose(`#page [data-test="role"]`, "that it is not")
+	p.sees("[data-test=result] [data-test=statistic]", "1.614") // 0.12 ÷ √(102/180 · 78/180 · (1/100 + 1/80))
+	p.choose("[data-test=shape]", "a mean")
+	p.fill("[data-test=n]", "16")
+	p.gone("[data-test=result]")
+	assert.NotContains(t, p.read("#page"), "said yes than were asked")
 }
 
 // The kinds that ask for answers, groups and margins, in the form under their question: each

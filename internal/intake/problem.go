@@ -48,7 +48,7 @@ const (
 	BadCount    Code = "bad_count"    // a count that is not whole or below 0
 	NoCounts    Code = "no_counts"    // the count column is not there
 	WrongTotal  Code = "wrong_total"  // a total that is not the sum
-	ManyTotals  Code = "many_totals"  // totals that name what they add up in too many ways
+	ManyTotals  Code = "many_totals"  // totals of a list that is too long or too manifold to check them
 	TooSmall    Code = "too_small"    // a grid or list without figures
 	NotTwo      Code = "not_two"      // no two numbers
 	MoreYes     Code = "more_yes"     // more yes than asked

@@ -8,7 +8,6 @@ import (
 	"io"
 	"slices"
 	"strings"
-	"unicode/utf8"
 
 	"widetally/core/survey"
 )
@@ -250,13 +249,6 @@ func (t *Table) report(p Problem) {
 	}
 }
 
-// leave names a total that is left out, the first ones.
-func (t *Table) leave(name string) {
-	if len(t.Left) < maxReported {
-		t.Left = append(t.Left, name)
-	}
-}
-
 // scan runs through the rows. header gets the column names once; row gets each
 // record, brought to the header's width; slab, which may be nil, takes as many records at once
 // as need no such care, and tells how many. An empty row counts as a respondent only
@@ -356,54 +348,6 @@ func trimRight(cells [][]byte) [][]byte {
 		cells = cells[:len(cells)-1]
 	}
 	return cells
-}
-
-// names takes the column names from the header's cells and reports those that are
-// lacking or given twice.
-func (t *Table) names(cells [][]byte, place int) {
-	s := t.Settings
-	t.headers = map[int]string{}
-	taken := map[string]int{}
-	for i, c := range cells {
-		name := ""
-		if s.HeaderRow > 0 {
-			name = cleanName(string(c))
-			if full := survey.CleanText(string(c)); utf8.RuneCountInString(full) > survey.MaxWording {
-				t.report(Problem{Code: LongWording, Line: place, Column: i + 1, Text: excerpt(c), Found: utf8.RuneCountInString(full), Wanted: survey.MaxWording})
-			} else if full != name {
-				t.headers[i] = full
-			}
-		}
-		if name == "" {
-			if s.HeaderRow > 0 && !s.FixNames {
-				t.report(Problem{Code: EmptyName, Line: place, Column: i + 1})
-			}
-			name = fmt.Sprintf("column %d", i+1)
-		}
-		key := strings.ToLower(name)
-		if first, again := taken[key]; again {
-			if !s.FixNames {
-				t.report(Problem{Code: DuplicateName, Line: place, Column: i + 1, Found: first + 1, Text: name})
-			}
-			plain := name
-			for n := 2; again; n++ {
-				name = fmt.Sprintf("%s (%d)", plain, n)
-				key = strings.ToLower(name)
-				_, again = taken[key]
-			}
-		}
-		taken[key] = i
-		t.Names = append(t.Names, name)
-	}
-}
-
-// cleanName is the name of a column, of bounded length.
-func cleanName(s string) string {
-	s = survey.CleanText(s)
-	if r := []rune(s); len(r) > survey.MaxName {
-		s = string(r[:survey.MaxName])
-	}
-	return s
 }
 
 func excerpts(cells [][]byte) []string {

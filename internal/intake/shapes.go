@@ -166,12 +166,12 @@ func (t *Table) grid(rows []row) error {
 	}
 	below := make([]int64, len(across)) // the sums of the columns
 	for j := range across {
-		below[j] = sum(without(isTotalDown, column(counts, j)))
+		below[j] = sum(those(isTotalDown, false, column(counts, j)))
 	}
 	for i := range down {
 		beside := int64(unsaid)
 		if slices.Contains(isTotal, true) {
-			beside = sum(without(isTotal, counts[i]))
+			beside = sum(those(isTotal, false, counts[i]))
 		}
 		for j := range across {
 			if isTotal[j] {
@@ -181,14 +181,14 @@ func (t *Table) grid(rows []row) error {
 			}
 		}
 	}
-	for _, name := range slices.Concat(only(isTotal, across), only(isTotalDown, labels)) {
+	for _, name := range slices.Concat(those(isTotal, true, across), those(isTotalDown, true, labels)) {
 		t.leave(name)
 	}
-	down, labels, counts = without(isTotalDown, down), without(isTotalDown, labels), without(isTotalDown, counts)
+	down, labels, counts = those(isTotalDown, false, down), those(isTotalDown, false, labels), those(isTotalDown, false, counts)
 	for i := range counts {
-		counts[i] = without(isTotal, counts[i])
+		counts[i] = those(isTotal, false, counts[i])
 	}
-	across = without(isTotal, across)
+	across = those(isTotal, false, across)
 	t.unique(across, func(int) int { return rows[0].place })
 	t.unique(labels, func(i int) int { return down[i].place })
 	c := newCombinations(2)
@@ -218,70 +218,11 @@ func (t *Table) grid(rows []row) error {
 	return nil
 }
 
-// areTotals marks the names of totals: those that nothing else bears, and of those that an answer
-// may bear the last. Something else is always left.
-func areTotals(names []string) []bool {
-	out := make([]bool, len(names))
-	for i, n := range names {
-		out[i] = survey.IsTotalName(n) || i > 0 && i == len(names)-1 && looseName(n)
-	}
-	if !slices.Contains(out, false) {
-		clear(out)
-	}
-	return out
-}
-
-// without leaves out what is marked, only keeps it alone.
-func without[T any](marked []bool, list []T) (out []T) {
-	for i, x := range list {
-		if !marked[i] {
-			out = append(out, x)
-		}
-	}
-	return out
-}
-
-func only[T any](marked []bool, list []T) (out []T) {
-	for i, x := range list {
-		if marked[i] {
-			out = append(out, x)
-		}
-	}
-	return out
-}
-
-func column(table [][]int64, j int) (out []int64) {
-	for _, row := range table {
-		out = append(out, row[j])
-	}
-	return out
-}
-
 func first(cells []string) string {
 	if len(cells) == 0 {
 		return ""
 	}
 	return cells[0]
-}
-
-// sum adds up; what holds an unsaid total is unsaid itself.
-func sum(v []int64) (s int64) {
-	for _, x := range v {
-		if x == unsaid {
-			return unsaid
-		}
-		s += x
-	}
-	return s
-}
-
-// unsaid is a total that was left blank.
-const unsaid = -1
-
-func (t *Table) checkTotal(said, is int64, place, column int) {
-	if said != is && said != unsaid && is != unsaid {
-		t.report(Problem{Code: WrongTotal, Line: place, Column: column, Found: int(said), Wanted: int(is)})
-	}
 }
 
 // unique reports names that are lacking or given twice.

@@ -126,5 +126,4 @@ const offered = (remedy: Remedy | null): remedy is Remedy => remedy !== null && 
 .noticed p { margin-bottom: 3px; }
 .leave { font-weight: 400; font-size: 13.5px; color: var(--soft); }
 .leave:hover { color: var(--teal); }
-@media print { .leave, .noticed .act { display: none; } }
 </style>

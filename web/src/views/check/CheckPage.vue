@@ -143,5 +143,5 @@ h2 { font-size: 16px; font-weight: 600; margin-bottom: 4px; overflow-wrap: anywh
 .notes { font: italic 14.5px/1.42 'Source Serif 4 Variable', serif; color: var(--soft); padding-top: 24px !important; }
 .notes p { margin-bottom: 14px; }
 .small { overflow-wrap: anywhere; }
-@media print { .top, .found .act, .notes { display: none; } }
+@media print { .top, .notes { display: none; } }
 </style>

@@ -29,7 +29,7 @@ import type { Change, Computed, Method, Note, Spec } from '@/api/client'
 const { t } = useI18n()
 const router = useRouter()
 const { byName, error: methodsError } = useMethods()
-const { address, typed, set: setBlank, cells, tooLong, slip, countsFor, figures, twoGroups, clear: clearTyped } = useTyped(t)
+const { address, typed, set: setBlank, cells, tooLong, slip, countsFor, figures, twoGroups, clear: clearTyped } = useTyped(t, () => shape.value)
 /** Handed on as a whole: what is typed quickly is never read from a page that is not drawn yet. */
 const state = { cells }
 const empty: Method = {

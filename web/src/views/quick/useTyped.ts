@@ -15,7 +15,7 @@ const mostInAddress = 3000
 
 /** What is typed for a quick check, kept behind the # of the address, which never leaves the
  * browser, and turned into the counts that are asked of. */
-export function useTyped(t: (key: string, values?: Record<string, string>) => string) {
+export function useTyped(t: (key: string, values?: Record<string, string>) => string, shape: () => string) {
   const address = useUrlSearchParams<Record<string, string | undefined>>('hash-params')
   const typed = computed(() => Object.fromEntries(blanks.map((b) => [b, address[b] ?? ''])) as Record<Blank, string>)
   const set = (blank: Blank, text: string) => (address[blank] = text || undefined)
@@ -39,9 +39,11 @@ export function useTyped(t: (key: string, values?: Record<string, string>) => st
 
   const name = (blank: Blank, key: string) => typed.value[blank] || t(key)
   const number = (blank: Blank) => wholeOf(typed.value[blank])
+  /** Numbers stay where other ones are asked for, and count only where their blank stands. */
+  const saidNo = computed(() => shape() === 'yes_no' && typed.value.no !== '')
   /** How many said no: as typed, or those asked less those who said yes. */
   const rest = computed(() => {
-    if (typed.value.no !== '') return number('no')
+    if (saidNo.value) return number('no')
     const yes = number('yes')
     const n = number('n')
     return n === null || yes === null ? null : n - yes
@@ -53,9 +55,13 @@ export function useTyped(t: (key: string, values?: Record<string, string>) => st
   })
   /** Why the typed numbers cannot all be true; '' where they can. */
   const slip = computed(() => {
-    const [yes, no, n] = [number('yes'), number('no'), number('n')]
-    if (typed.value.no !== '' && yes !== null && no !== null && n !== null && yes + no !== n) return t('quick.no_sum', { sum: count(yes + no), n: count(n) })
-    return (typed.value.no === '' && (rest.value ?? 0) < 0) || (rest2.value ?? 0) < 0 ? t('quick.more_yes') : ''
+    if (saidNo.value) {
+      const [yes, no, n] = [number('yes'), number('no'), number('n')]
+      const apart = yes !== null && no !== null && n !== null && yes + no !== n
+      return apart ? t('quick.no_sum', { sum: count(yes + no), n: count(n) }) : ''
+    }
+    const rests = { yes_no: [rest.value], two_yes_no: [rest.value, rest2.value] }[shape()] ?? []
+    return rests.some((r) => (r ?? 0) < 0) ? t('quick.more_yes') : ''
   })
 
   const filled = computed(() => cells.value.filter((r, i) => i === 0 || r.slice(1).some((c) => c.trim() !== '')))
@@ -78,7 +84,7 @@ export function useTyped(t: (key: string, values?: Record<string, string>) => st
   function crossed(ordered: boolean, mirrored: boolean): TypedCounts | null {
     const used = (cells.value[0] ?? []).map((_, k) => k).filter((k) => k > 0 && cells.value.some((r) => (r[k] ?? '').trim() !== ''))
     const across = used.map((k) => cells.value[0]?.[k] || String(k))
-    const rows = mirrored ? cells.value.slice(1, across.length + 1) : filled.value.slice(1)
+    const rows = mirrored ? used.map((k) => cells.value[k] ?? []) : filled.value.slice(1)
     const counts = rows.map((r) => used.map((k) => wholeOf(r[k] ?? '')))
     if (rows.length < 2 || counts.some((r) => r.length !== across.length || whole(r) === null) || counts.flat().every((n) => n === 0)) return null
     const kind = ordered ? ('ordered' as const) : ('single' as const)

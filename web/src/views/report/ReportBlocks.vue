@@ -61,8 +61,7 @@ figure img { max-width: 100%; height: auto; }
 figcaption { font-weight: 600; margin-top: 4px; }
 .wide { margin: 0 0 12px; overflow-x: auto; }
 @media print {
-  .wide, figure { break-inside: avoid; }
+  .wide { break-inside: avoid; }
   .heading { break-after: avoid; }
-  tr { break-inside: avoid; }
 }
 </style>

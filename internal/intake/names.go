@@ -1,0 +1,57 @@
+package intake
+
+import (
+	"fmt"
+	"strings"
+	"unicode/utf8"
+
+	"widetally/core/survey"
+)
+
+// names takes the column names from the header's cells and reports those that are
+// lacking or given twice.
+func (t *Table) names(cells [][]byte, place int) {
+	s := t.Settings
+	t.headers = map[int]string{}
+	taken := map[string]int{}
+	for i, c := range cells {
+		name := ""
+		if s.HeaderRow > 0 {
+			name = cleanName(string(c))
+			if full := survey.CleanText(string(c)); utf8.RuneCountInString(full) > survey.MaxWording {
+				t.report(Problem{Code: LongWording, Line: place, Column: i + 1, Text: excerpt(c), Found: utf8.RuneCountInString(full), Wanted: survey.MaxWording})
+			} else if full != name {
+				t.headers[i] = full
+			}
+		}
+		if name == "" {
+			if s.HeaderRow > 0 && !s.FixNames {
+				t.report(Problem{Code: EmptyName, Line: place, Column: i + 1})
+			}
+			name = fmt.Sprintf("column %d", i+1)
+		}
+		key := strings.ToLower(name)
+		if first, again := taken[key]; again {
+			if !s.FixNames {
+				t.report(Problem{Code: DuplicateName, Line: place, Column: i + 1, Found: first + 1, Text: name})
+			}
+			plain := name
+			for n := 2; again; n++ {
+				name = fmt.Sprintf("%s (%d)", plain, n)
+				key = strings.ToLower(name)
+				_, again = taken[key]
+			}
+		}
+		taken[key] = i
+		t.Names = append(t.Names, name)
+	}
+}
+
+// cleanName is the name of a column, of bounded length.
+func cleanName(s string) string {
+	s = survey.CleanText(s)
+	if r := []rune(s); len(r) > survey.MaxName {
+		s = string(r[:survey.MaxName])
+	}
+	return s
+}
