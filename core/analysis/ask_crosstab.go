@@ -158,8 +158,15 @@ func (s *CrosstabSettings) run(work Work, c *Counted) (*Outcome, error) {
 		}
 	}
 	o, err := outcomeOf(work, crosstabName, in)
-	if err == nil && s.Test == nil {
+	switch {
+	case err != nil:
+	case s.Test == nil:
 		o.Refusal = nil // a table that cannot be tested can be described
+	case o.Refusal == nil && in.Exact == nil:
+		if a := o.Result.(IndependenceAnswer); a.TwoByTwo == nil || a.TwoByTwo.Fisher == nil {
+			a.Exact, err = work.exactTable(a.Independence, in.Table, in.Level)
+			o.Result = a
+		}
 	}
 	return o, err
 }

@@ -75,7 +75,7 @@ func (s *TwoMeansSettings) run(work Work, c *Counted) (*Outcome, error) {
 		if one == nil || one.SD == nil {
 			return &Outcome{Refusal: &infer.InputError{Method: meansName, Reason: infer.TooFewForSD, Index: i}}, nil
 		}
-		samples[i] = SampleRequest{N: one.N, Mean: one.Mean, SD: one.SD}
+		samples[i] = SampleRequest{N: one.N, Mean: one.Mean, SD: one.SD, Skewness: one.Skewness}
 	}
 	return outcomeOf(work, meansName, &MeansRequest{First: samples[0], Second: &samples[1], Confidence: 1 - float64(s.Level)})
 }

@@ -102,7 +102,7 @@ func (s *OneMeanSettings) run(work Work, c *Counted) (*Outcome, error) {
 	if c.Summary == nil || c.Summary.SD == nil && s.Sigma == nil {
 		return &Outcome{Refusal: &infer.InputError{Method: oneMeanName, Reason: infer.TooFewForSD, Index: -1}}, nil
 	}
-	in := &OneMeanRequest{SampleRequest: SampleRequest{N: c.Summary.N, Mean: c.Summary.Mean, SD: c.Summary.SD, Sigma: (*float64)(s.Sigma)}, Claimed: float64(*s.Claimed), Confidence: 1 - float64(s.Level)}
+	in := &OneMeanRequest{SampleRequest: SampleRequest{N: c.Summary.N, Mean: c.Summary.Mean, SD: c.Summary.SD, Sigma: (*float64)(s.Sigma), Skewness: c.Summary.Skewness}, Claimed: float64(*s.Claimed), Confidence: 1 - float64(s.Level)}
 	return outcomeOf(work, oneMeanName, in)
 }
 
@@ -110,5 +110,11 @@ func (s *OneMeanSettings) document(o *Outcome, about claim.About) document.Docum
 	if o.Counted.Frequency != nil {
 		about.Everyone = o.Counted.Frequency.Everyone
 	}
-	return s.claim(o.Counted.Questions[0], about).Document(o.Result.(*infer.Means))
+	c := s.claim(o.Counted.Questions[0], about)
+	if o.Counted.Summary.Rows != nil {
+		in := listOf(o.Counted.Summary)
+		in.Confidence = 1 - float64(s.Level)
+		c.Numbers = summarised(in)
+	}
+	return c.Document(o.Result.(*infer.Means))
 }

@@ -95,7 +95,14 @@ func (*TwoSamplesSettings) needs() need { return frequencies }
 
 func (s *TwoSamplesSettings) run(work Work, c *Counted) (*Outcome, error) {
 	published, _ := s.published(c.Questions[0])
-	return outcomeOf(work, againstSampleName, &AgainstSampleRequest{Observed: properCounts(c.Frequency), Published: published, Level: float64(s.Level)})
+	observed := properCounts(c.Frequency)
+	o, err := outcomeOf(work, againstSampleName, &AgainstSampleRequest{Observed: observed, Published: published, Level: float64(s.Level)})
+	if err != nil || o.Refusal != nil {
+		return o, err
+	}
+	r := o.Result.(*infer.Homogeneity)
+	r.Exact, err = work.exactTable(r.Test, [][]int64{observed, published}, float64(s.Level))
+	return o, err
 }
 
 func (s *TwoSamplesSettings) document(o *Outcome, about claim.About) document.Document {

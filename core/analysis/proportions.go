@@ -81,10 +81,12 @@ type SampleRequest struct {
 	SD *float64 `json:"sd,omitempty"`
 	// Sigma is the standard deviation of the population where it is known.
 	Sigma *float64 `json:"sigma,omitempty"`
+	// Skewness is that of the numbers, where they are known; it tells how many it takes.
+	Skewness *float64 `json:"skewness,omitempty"`
 }
 
 func (s SampleRequest) sample(name string) (infer.Sample, error) {
-	out := infer.Sample{N: s.N, Mean: s.Mean, Sigma: s.Sigma}
+	out := infer.Sample{N: s.N, Mean: s.Mean, Sigma: s.Sigma, Skewness: s.Skewness}
 	switch {
 	case s.SD != nil:
 		out.SD = *s.SD

@@ -141,3 +141,16 @@ var chosenItems = figures(chosenName, "How often the items of a choose-all quest
 		}
 		return infer.ComputeCochranQ(patterns, in.Level)
 	})
+
+// exactTable is the exact test of a table whose expected counts are too small for the chi-square
+// distribution, or its simulation, within what a page may spend; nil where it is not needed.
+func (w Work) exactTable(r *infer.Independence, table [][]int64, level float64) (*infer.ExactTest, error) {
+	if r.Advice.Use != infer.UseExact && r.Advice.Use != infer.UseSimulation {
+		return nil, nil
+	}
+	options := infer.ExactOptions{Work: w.Steps, Replicates: w.Replicates, Seed: fixedSeed}
+	if r.Advice.Use == infer.UseSimulation {
+		options.Way = infer.SimulatedOnly
+	}
+	return infer.ComputeExactIndependence(w.Context, table, level, options)
+}

@@ -1,6 +1,8 @@
 package claim
 
 import (
+	"slices"
+
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/prob"
@@ -41,7 +43,14 @@ func (c ChosenItems) Document(r *infer.CochranQ) document.Document {
 	}
 	v["first"], v["percent"] = document.Text(c.Labels[most]), document.Of(document.Percent, percent(r.Items[most], r.N))
 	v["last"], v["percent2"] = document.Text(c.Labels[least]), document.Of(document.Percent, percent(r.Items[least], r.N))
-	finding, reading := document.Say("finding.chosen_items."+string(c.Role)+"."+outcome(r.Reject), v), document.Say("read.chosen_items.apart", v)
+	decided, _ := chiSquareVerdict(r.Statistic, critical, r.P, r.Level, infer.Advice{}, nil)
+	finding := []document.Message{document.Say("finding.chosen_items."+string(c.Role)+"."+outcome(r.Reject), v)}
+	for _, k := range r.Conditions {
+		if !k.Met {
+			finding = append(finding, document.Say("finding.doubt.chosen_items", v))
+		}
+	}
+	reading := document.Say("read.chosen_items.apart", v)
 	if r.Items[most] == r.Items[least] {
 		reading = document.Say("read.chosen_items.alike", v)
 	}
@@ -54,24 +63,23 @@ func (c ChosenItems) Document(r *infer.CochranQ) document.Document {
 	for _, id := range []string{"statistic", "df", "p", outcome(r.Reject)} {
 		working = append(working, document.Say("working.chosen_items."+id, v))
 	}
-	pExact := document.P(document.PExact, r.P, r.Level)
 	d := document.Document{Blocks: []document.Block{
 		hypotheses("chosen_items", c.Role, v),
-		{Kind: document.Sentence, Said: []document.Message{finding}},
+		{Kind: document.Sentence, Said: finding},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Figures, Table: t},
 		{Kind: document.Chart, Chart: chiSquarePicture(r.Statistic, critical, r.DF, r.Reject, v["p"])},
 		{Kind: document.Facts, Facts: []document.Fact{
 			fact("statistic", "statistic", nil, document.Say("fact.cochran_q", document.Values{"x": v["statistic"]})),
 			fact("df", "df", nil, document.Say("fact.df_answers", document.Values{"answers": v["answers"], "df": v["df"]})),
-			fact("p", "p", nil, plain(pExact)),
+			pFact(r.P, r.Level),
 			fact("critical", "critical", document.Values{"level": v["level"]}, plain(v["critical"])),
 			fact("bearing", "bearing", nil, plain(v["bearing"])),
 		}},
-		decisionsBlock(chiSquareWays(r.Statistic, critical, r.P, r.Level, nil), r.Level),
+		decided.block(),
 		{Kind: document.Working, Said: working},
-		{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say("finding.chosen_items.journal", v)}},
-	}, Outcome: decided("null", r.Reject, pExact)}
+		{Kind: document.WriteUp, Said: append(slices.Clone(finding), reading, document.Say("finding.chosen_items.journal", v))},
+	}, Outcome: decided.outcome("null")}
 	var notes notesOf
 	notes.leftOut(c.About, r.N)
 	notes.add(document.Sentence, "chosen_items.same", v)

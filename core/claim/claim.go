@@ -13,6 +13,7 @@ import (
 
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/prob"
 )
 
 // Role says which hypothesis the claim is. The final sentence depends on it.
@@ -68,6 +69,11 @@ func hypotheses(id string, role Role, v document.Values) document.Block {
 
 func fact(key, name string, nameValues document.Values, value document.Message) document.Fact {
 	return document.Fact{Key: key, Name: document.Say("fact."+name, nameValues), Value: value}
+}
+
+// pFact is the p-value of a test without a direction.
+func pFact(p prob.Prob, level float64) document.Fact {
+	return fact("p", "p", nil, plain(document.P(document.PExact, p, level)))
 }
 
 // plain is a message that is one value alone.
@@ -146,44 +152,20 @@ func (n *notesOf) exact(e *infer.ExactTest, level float64) {
 	}
 }
 
-// doubt says behind the sentence that the chi-square distribution is not to be relied on,
-// and what the exact or simulated test says instead; none where it is.
-func doubt(advice infer.Advice, e *infer.ExactTest, rejected bool, level float64) []document.Message {
-	if advice.Use != infer.UseExact && advice.Use != infer.UseSimulation {
-		return nil
-	}
-	id, v := "finding.doubt.", document.Values{}
-	switch {
-	case e == nil || e.Reject == nil:
-		return []document.Message{document.Say(id+"alone", v)}
-	case e.Exact != nil:
-		id += "exact"
-		v["p"] = document.P(document.PEqual, e.Exact.P, level)
-	default:
-		id += "simulated"
-		v["p"] = document.P(document.PEqual, e.Simulated.ByProbability.P, level)
-	}
-	switch {
-	case !e.Settled:
-		id += "_unsettled"
-	case *e.Reject == rejected:
-		id += "_agrees"
-	default:
-		id += "_differs"
-	}
-	return []document.Message{document.Say(id, v)}
-}
-
 // patch is a change of settings.
 func patch(change map[string]any) json.RawMessage {
 	raw, _ := json.Marshal(change) // texts, lists and numbers only
 	return raw
 }
 
-// markOf marks a cell that stands out.
-func markOf(significant bool, difference float64) document.Mark {
+// markOf marks a cell that stands out; with one degree of freedom all cells ask the same as the
+// test itself, so they stand out where it rejects.
+func (d verdict) markOf(significant bool, df int, difference float64) document.Mark {
+	if df == 1 {
+		significant = d.rejected()
+	}
 	switch {
-	case !significant:
+	case !significant || difference == 0:
 		return ""
 	case difference > 0:
 		return document.More

@@ -128,42 +128,48 @@ func (c Crossing) Document(r *infer.Independence) document.Document {
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.Basis, Said: []document.Message{document.Say(basis, v)}},
 		document.Block{Kind: document.Choices, Choices: c.readings()}, document.Block{Kind: document.Choices, Choices: c.beside()})
-	reading := c.sentence(t)
+	reading := c.sentence(t, nil)
 	testing := c.Test != nil && r != nil
 	var finding, journal []document.Message
+	var decided verdict
 	if testing {
-		finding = append([]document.Message{c.finding(r)}, doubt(r.Advice, c.Test.Exact, r.Reject, r.Level)...)
-		journal = []document.Message{c.journal(r)}
+		var doubt []document.Message
+		decided, doubt = c.decided(r)
+		finding = append([]document.Message{c.finding(decided)}, doubt...)
+		journal = decided.insteadInJournal(c.journal(r))
 		d.Blocks = append(d.Blocks, hypotheses("crossing", c.Test.Role, v), document.Block{Kind: document.Sentence, Said: finding})
 	}
-	d.Blocks = append(d.Blocks, document.Block{Kind: document.Sentence, Said: []document.Message{reading}}, document.Block{Kind: document.Figures, Table: c.table(t, r)},
+	d.Blocks = append(d.Blocks, document.Block{Kind: document.Sentence, Said: []document.Message{reading}}, document.Block{Kind: document.Figures, Table: c.table(t, r, decided)},
 		document.Block{Kind: document.Choices, Choices: c.pictures()})
 	d.Blocks = append(d.Blocks, c.Frame.drawn(c.picture(t), map[bool]document.ValueKind{true: document.Count, false: document.Bare}[c.Reading == AsCounts])...)
 	if c.Test == nil && t.n > 0 {
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.takeUp(t)})
 	}
 	if testing {
-		p := document.P(document.PExact, r.P, r.Level)
-		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: c.facts(r, p)},
+		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: c.facts(r, decided)},
 			document.Block{Kind: document.Chart, Chart: chiSquarePicture(r.Statistic, r.CriticalValue, r.DF, r.Reject, document.P(document.PEqual, r.P, r.Level))},
-			decisionsBlock(c.ways(r), r.Level), document.Block{Kind: document.Working, Said: c.working(r)})
-		d.Outcome = decided("null", r.Reject, p)
+			decided.block(), document.Block{Kind: document.Working, Said: append(c.working(r), decided.decidesInstead()...)})
+		d.Outcome = decided.outcome("null")
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: slices.Concat(finding, []document.Message{reading}, journal)})
-	d.Notes = c.notes(t, r)
+	d.Notes = c.notes(t, r, decided)
 	return d
 }
 
-// ways are those to decide; of two groups with two answers also whether 0 lies in the interval of
-// the difference.
-func (c Crossing) ways(r *infer.Independence) []way {
-	out := chiSquareWays(r.Statistic, r.CriticalValue, r.P, r.Level, c.Test.Exact)
-	if t := c.Test.TwoByTwo; t != nil {
+// decided are the ways to decide, of two groups with two answers also whether 0 lies in the
+// interval of the difference. These have their exact test without being asked for it.
+func (c Crossing) decided(r *infer.Independence) (verdict, []document.Message) {
+	e, t := c.Test.Exact, c.Test.TwoByTwo
+	if e == nil && t != nil && t.Fisher != nil {
+		e = infer.ExactOf(t.Fisher.TwoSided, r.Level)
+	}
+	out, doubt := chiSquareVerdict(r.Statistic, r.CriticalValue, r.P, r.Level, r.Advice, e)
+	if t != nil {
 		n := t.Shares.Newcombe
 		said := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Difference, 100*n.Lower), "upper": document.Of(document.Difference, 100*n.Upper)})
-		out = append(out, way{"newcombe_interval", document.Value{Kind: document.Said, Message: &said}, document.Of(document.Difference, 0), !n.Contains(0)})
+		out.ways = append(out.ways, by("newcombe_interval", document.Value{Kind: document.Said, Message: &said}, document.Of(document.Difference, 0), !n.Contains(0)))
 	}
-	return out
+	return out, doubt
 }
 
 func (c Crossing) readings() *document.Choice {
@@ -221,9 +227,57 @@ func (c Crossing) takeUp(t crossed) *document.Choice {
 // sharesMethod is the method that compares a tally with shares.
 const sharesMethod = "goodness-of-fit"
 
-// sentence reads the table in the direction that is chosen. Of the answers it takes the
-// one in which the groups lie furthest apart, and of the groups its two ends.
-func (c Crossing) sentence(t crossed) document.Message {
+// extremes are the answer in which the groups lie furthest apart, and its two ends.
+type extremes struct {
+	high, low, answer int
+	apart             float64 // percentage points
+}
+
+// readAlong is a table as it is read: of each group, how often each answer.
+type readAlong struct {
+	groups, answers []string
+	at              func(g, a int) int64
+	base            []int64
+}
+
+func (c Crossing) read(t crossed) readAlong {
+	if c.Reading == OfEachColumn {
+		return readAlong{c.ColumnLabels, c.RowLabels, func(g, a int) int64 { return t.counts[a][g] }, t.columnSum}
+	}
+	return readAlong{c.RowLabels, c.ColumnLabels, func(g, a int) int64 { return t.counts[g][a] }, t.rowSum}
+}
+
+func (r readAlong) percent(g, a int) float64 { return percent(r.at(g, a), r.base[g]) }
+
+// extremes of a table; nil where nobody is in it.
+func (c Crossing) extremes(t crossed) *extremes {
+	if t.n == 0 {
+		return nil
+	}
+	r, out := c.read(t), extremes{-1, -1, 0, -1}
+	for a := range r.answers {
+		h, l := -1, -1
+		for g := range r.groups {
+			if r.base[g] == 0 {
+				continue
+			}
+			if h < 0 || r.percent(g, a) > r.percent(h, a) {
+				h = g
+			}
+			if l < 0 || r.percent(g, a) < r.percent(l, a) {
+				l = g
+			}
+		}
+		if d := r.percent(h, a) - r.percent(l, a); d > out.apart {
+			out = extremes{h, l, a, d}
+		}
+	}
+	return &out
+}
+
+// sentence reads the table in the direction that is chosen. It speaks of an answer and two groups:
+// of the extremes of the table itself where none are given.
+func (c Crossing) sentence(t crossed, of *extremes) document.Message {
 	v := c.values()
 	v["n"] = document.N(t.n)
 	if t.n == 0 {
@@ -242,47 +296,37 @@ func (c Crossing) sentence(t crossed) document.Message {
 		v["row"], v["column"], v["count"], v["percent"] = document.Text(c.RowLabels[bi]), document.Text(c.ColumnLabels[bj]), document.N(o), document.Of(document.Percent, percent(o, t.n))
 		return document.Say("read."+string(c.Reading), v)
 	}
-	groups, answers, at, base := c.RowLabels, c.ColumnLabels, func(g, a int) int64 { return t.counts[g][a] }, t.rowSum
-	if c.Reading == OfEachColumn {
-		groups, answers, at, base = c.ColumnLabels, c.RowLabels, func(g, a int) int64 { return t.counts[a][g] }, t.columnSum
+	r := c.read(t)
+	if of == nil {
+		of = c.extremes(t)
 	}
-	high, low, answer, apart := -1, -1, 0, -1.0
-	for a := range answers {
-		h, l := -1, -1
-		for g := range groups {
-			if base[g] == 0 {
-				continue
-			}
-			p := percent(at(g, a), base[g])
-			if h < 0 || p > percent(at(h, a), base[h]) {
-				h = g
-			}
-			if l < 0 || p < percent(at(l, a), base[l]) {
-				l = g
-			}
-		}
-		if d := percent(at(h, a), base[h]) - percent(at(l, a), base[l]); d > apart {
-			high, low, answer, apart = h, l, a, d
-		}
+	high, low, answer := of.high, of.low, of.answer
+	switch { // of those spoken of, whoever is there
+	case r.base[high] == 0 && r.base[low] == 0:
+		return document.Say("read.neither_group", v)
+	case r.base[high] == 0:
+		high = low
+	case r.base[low] == 0:
+		low = high
 	}
 	first, second := "row", "column"
 	if c.Reading == OfEachColumn {
 		first, second = second, first
 	}
-	v["group"], v["answer"] = document.Text(groups[high]), document.Text(answers[answer])
+	v["group"], v["answer"] = document.Text(r.groups[high]), document.Text(r.answers[answer])
 	v["of"], v["what"] = v[first+"s"], v[second+"s"]
-	v["base"], v["percent"] = document.N(base[high]), document.Of(document.Percent, percent(at(high, answer), base[high]))
-	v["group2"], v["base2"], v["percent2"] = document.Text(groups[low]), document.N(base[low]), document.Of(document.Percent, percent(at(low, answer), base[low]))
+	v["base"], v["percent"] = document.N(r.base[high]), document.Of(document.Percent, r.percent(high, answer))
+	v["group2"], v["base2"], v["percent2"] = document.Text(r.groups[low]), document.N(r.base[low]), document.Of(document.Percent, r.percent(low, answer))
 	if high == low {
 		return document.Say("read.one_group", v)
 	}
 	return document.Say("read.groups", v)
 }
 
-func (c Crossing) finding(r *infer.Independence) document.Message {
+func (c Crossing) finding(decided verdict) document.Message {
 	v := c.values()
-	v["level"] = document.Of(document.Level, r.Level)
-	return document.Say("finding.crossing."+string(c.Test.Role)+"."+outcome(r.Reject), v)
+	v["level"] = document.Of(document.Level, decided.level)
+	return document.Say("finding.crossing."+string(c.Test.Role)+"."+outcome(decided.rejected()), v)
 }
 
 func (c Crossing) journal(r *infer.Independence) document.Message {
@@ -290,14 +334,14 @@ func (c Crossing) journal(r *infer.Independence) document.Message {
 		"p": document.P(document.PEqual, r.P, r.Level), "v": document.Of(document.Effect, r.CramersV)})
 }
 
-func (c Crossing) facts(r *infer.Independence, p document.Value) []document.Fact {
+func (c Crossing) facts(r *infer.Independence, decided verdict) []document.Fact {
 	level := document.Values{"level": document.Of(document.Level, r.Level)}
 	out := []document.Fact{
 		fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": document.Of(document.Statistic, r.Statistic)})),
 		fact("df", "df", nil, document.Say("fact.df_table", document.Values{"rows": document.N(int64(len(r.RowTotals))), "columns": document.N(int64(len(r.ColumnTotals))), "df": document.N(int64(r.DF))})),
-		fact("p", "p", nil, plain(p)),
-		fact("critical", "critical", level, plain(document.Of(document.Statistic, r.CriticalValue))),
 	}
+	out = append(out, decided.facts(pFact(r.P, r.Level))...)
+	out = append(out, fact("critical", "critical", level, plain(document.Of(document.Statistic, r.CriticalValue))))
 	out = append(out, effectFact("v", infer.Measure(r.Effects, infer.CramersV), 1-r.Level))
 	out = append(out, lowExpected(r.LowExpectedCounts, "cells"))
 	t := c.Test.TwoByTwo
@@ -316,7 +360,7 @@ func (c Crossing) facts(r *infer.Independence, p document.Value) []document.Fact
 			out = append(out, effectFact("odds", e, s.Confidence))
 		}
 	}
-	if t.Fisher != nil {
+	if t.Fisher != nil && decided.at == 0 {
 		out = append(out, fact("fisher", "fisher", nil, plain(document.P(document.PExact, t.Fisher.TwoSided, r.Level))))
 	}
 	return out

@@ -1,13 +1,14 @@
 package claim
 
 import (
+	"math"
 	"slices"
 
 	"widetally/core/document"
 	"widetally/core/infer"
 )
 
-func (c Crossing) notes(t crossed, r *infer.Independence) []document.Note {
+func (c Crossing) notes(t crossed, r *infer.Independence, decided verdict) []document.Note {
 	var out notesOf
 	v := c.values()
 	out.add(document.Figures, "crossing.read_"+string(c.Reading), v)
@@ -28,31 +29,40 @@ func (c Crossing) notes(t crossed, r *infer.Independence) []document.Note {
 	stands := int64(0)
 	for _, row := range r.Cells {
 		for _, x := range row {
-			if x.Significant {
+			if decided.markOf(x.Significant, r.DF, x.Difference) != "" {
 				stands++
 			}
 		}
 	}
 	cells := document.Values{"n": document.N(stands), "cells": document.N(int64(r.CellsInTest)), "level": document.Of(document.Level, r.Level)}
-	if stands > 0 {
+	switch {
+	case stands > 0 && r.DF == 1:
+		out.add(document.Figures, "crossing.stands_all", cells)
+	case stands > 0:
 		out.add(document.Figures, "crossing.stands", cells)
 	}
-	switch {
-	case r.Reject && stands == 0:
+	switch { // four cells are one and the same question
+	case r.DF == 1:
+	case decided.rejected() && stands == 0:
 		out.add(document.Decision, "crossing.none_stands", nil)
-	case !r.Reject && stands > 0:
+	case !decided.rejected() && stands > 0:
 		out.caution(document.Decision, "crossing.one_stands", nil)
 	}
-	out.waysDiffer(c.ways(r), "chi_square")
+	decided.differ(&out, "chi_square")
 	c.otherMethods(&out)
 	c.conditionNote(&out, r)
 	out.exact(c.Test.Exact, r.Level)
 	out.unweighted(c.About)
-	if r.Reject {
+	w := infer.DetectableW(float64(r.N), float64(r.DF), r.Level, usualPower)
+	v = document.Values{"n": document.N(r.N), "w": document.Of(document.Effect, w), "level": document.Of(document.Level, r.Level)}
+	switch {
+	case decided.rejected():
 		out.add(document.Decision, "crossing.not_cause", nil)
 		out.size("crossing", r.Effects, r.DF, r.N, r.Level, document.Values{"v": document.Of(document.Effect, r.CramersV)})
-	} else {
-		out.add(document.Decision, "crossing.not_proving", document.Values{"n": document.N(r.N), "w": document.Of(document.Effect, infer.DetectableW(float64(r.N), float64(r.DF), r.Level, usualPower))})
+	case w > math.Sqrt(float64(min(len(r.RowTotals), len(r.ColumnTotals))-1)): // beyond the largest there can be
+		out.add(document.Decision, "crossing.not_proving_none", v)
+	default:
+		out.add(document.Decision, "crossing.not_proving", v)
 	}
 	return out
 }

@@ -36,7 +36,7 @@ func (c Crossing) margin(t crossed, sum int64, label string, q Question) documen
 }
 
 // table holds every figure of each cell; what is shown follows the reading.
-func (c Crossing) table(t crossed, r *infer.Independence) *document.Table {
+func (c Crossing) table(t crossed, r *infer.Independence, decided verdict) *document.Table {
 	out := &document.Table{Caption: document.Say("caption.crossing", c.values()), Stub: plain(c.Rows.called())}
 	for _, l := range c.ColumnLabels {
 		out.Columns = append(out.Columns, plain(document.Text(l)))
@@ -62,7 +62,7 @@ func (c Crossing) table(t crossed, r *infer.Independence) *document.Table {
 				cell.Who = []document.Who{{Question: rows, Code: c.RowCodes[i]}, {Question: columns, Code: c.ColumnCodes[j]}}
 			}
 			if r != nil {
-				c.tested(&cell, r, i, j)
+				c.tested(&cell, r, decided, i, j)
 			}
 			row.Cells = append(row.Cells, cell)
 		}
@@ -176,7 +176,7 @@ func cellOf(o, row, column, n int64) document.Cell {
 }
 
 // tested adds what the test computes for the cell, and the mark where it stands out.
-func (c Crossing) tested(cell *document.Cell, r *infer.Independence, i, j int) {
+func (c Crossing) tested(cell *document.Cell, r *infer.Independence, decided verdict, i, j int) {
 	ri, cj := slices.Index(r.RowsUsed, i), slices.Index(r.ColumnsUsed, j)
 	if ri < 0 || cj < 0 {
 		cell.Faint = true
@@ -192,6 +192,6 @@ func (c Crossing) tested(cell *document.Cell, r *infer.Independence, i, j int) {
 	add(document.AdjustedResidual, document.Effect, x.Adjusted)
 	add(document.Contribution, document.Statistic, x.Contribution)
 	if c.Test != nil {
-		cell.Mark = markOf(x.Significant, x.Difference)
+		cell.Mark = decided.markOf(x.Significant, r.DF, x.Difference)
 	}
 }

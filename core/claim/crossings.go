@@ -48,7 +48,7 @@ func (c Crossings) Document(each []*tally.TableShares) document.Document {
 		t.Rows = append(t.Rows, document.Row{Name: plain(q.called()), Head: true})
 		x := Crossing{About: c.About, Rows: q, Columns: c.Groups, RowLabels: c.Labels[i], ColumnLabels: c.GroupLabels, Counts: c.Counts[i], Reading: c.Reading}
 		sums := addUp(c.Counts[i], len(c.GroupLabels))
-		said = append(said, x.sentence(sums))
+		said = append(said, x.sentence(sums, nil))
 		for r, label := range c.Labels[i] {
 			row := document.Row{Name: plain(document.Text(label))}
 			for k, o := range c.Counts[i][r] {

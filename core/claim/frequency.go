@@ -122,7 +122,10 @@ func (c Frequency) Document(r *tally.Relative) document.Document {
 	notes.leftOut(c.About, r.N)
 	if c.Picture == UprightBars && c.Height == AsShare && c.Together != Apart && len(c.Labels) > 1 {
 		if c.Intervals != nil {
-			notes.add(document.Chart, "frequency."+string(c.Together), nil)
+			few := c.Together == SisonGlaz && r.N < infer.SisonGlazFewest
+			if note := notes.add(document.Chart, "frequency."+string(c.Together)+map[bool]string{true: "_few"}[few], document.Values{"few": document.N(infer.SisonGlazFewest)}); few {
+				note.Caution, note.Remedy = true, &document.Remedy{Label: document.Say("remedy.goodman", nil), Change: patch(map[string]any{"intervals": Goodman})}
+			}
 		} else {
 			notes.add(document.Chart, "frequency.no_intervals", nil)
 		}

@@ -58,12 +58,12 @@ func (c GoodnessOfFit) Statement() document.Message {
 // Document says what a result means: finding, table, curve, facts, hypotheses, working,
 // write-up and margin notes.
 func (c GoodnessOfFit) Document(r *infer.GoodnessOfFit) document.Document {
-	sentence := c.sentence(r)
-	p := document.P(document.PExact, r.P, r.Level)
-	said := append([]document.Message{sentence}, doubt(r.Advice, c.Exact, r.Reject, r.Level)...)
+	decided, doubt := chiSquareVerdict(r.Statistic, r.CriticalValue, r.P, r.Level, r.Advice, c.Exact)
+	sentence := c.sentence(r, decided.rejected())
+	said := append([]document.Message{sentence}, doubt...)
 	journal := document.Say("finding.gof.journal", document.Values{"df": document.N(int64(r.DF)), "n": document.N(r.N), "statistic": document.Of(document.Statistic, r.Statistic),
 		"p": document.P(document.PEqual, r.P, r.Level), "w": document.Of(document.Effect, r.CohensW)})
-	writeUp := append(append([]document.Message{}, said...), journal)
+	writeUp := slices.Concat(said, decided.insteadInJournal(journal))
 	for i, row := range r.Rows {
 		writeUp = append(writeUp, document.Say("write_up.count", document.Values{"answer": document.Text(c.Labels[i]), "n": document.N(row.Observed), "expected": document.Of(document.Amount, row.Expected)}))
 	}
@@ -71,15 +71,15 @@ func (c GoodnessOfFit) Document(r *infer.GoodnessOfFit) document.Document {
 		Blocks: []document.Block{
 			hypotheses(c.hypothesis(), c.Role, document.Values{"source": document.Text(c.Source), "answers": document.N(int64(r.Answers))}),
 			{Kind: document.Sentence, Said: said},
-			{Kind: document.Figures, Table: c.table(r)},
+			{Kind: document.Figures, Table: c.table(r, decided)},
 			{Kind: document.Chart, Chart: chiSquarePicture(r.Statistic, r.CriticalValue, r.DF, r.Reject, document.P(document.PEqual, r.P, r.Level))},
-			{Kind: document.Facts, Facts: c.facts(r, p)},
-			decisionsBlock(chiSquareWays(r.Statistic, r.CriticalValue, r.P, r.Level, c.Exact), r.Level),
-			{Kind: document.Working, Said: c.working(r)},
+			{Kind: document.Facts, Facts: c.facts(r, decided)},
+			decided.block(),
+			{Kind: document.Working, Said: append(c.working(r), decided.decidesInstead()...)},
 			{Kind: document.WriteUp, Said: writeUp},
 		},
-		Notes:   c.notes(r),
-		Outcome: decided("shares", r.Reject, p),
+		Notes:   c.notes(r, decided),
+		Outcome: decided.outcome("shares"),
 		Ticks:   &document.Ticks{Sum: r.SumShare},
 	}
 	d.Blocks = slices.Insert(d.Blocks, 6, c.pictures(r)...)
@@ -138,8 +138,8 @@ func (c GoodnessOfFit) hypothesis() string {
 	return "gof"
 }
 
-func (c GoodnessOfFit) sentence(r *infer.GoodnessOfFit) document.Message {
-	id := "finding.gof." + string(c.Role) + "." + outcome(r.Reject)
+func (c GoodnessOfFit) sentence(r *infer.GoodnessOfFit, rejected bool) document.Message {
+	id := "finding.gof." + string(c.Role) + "." + outcome(rejected)
 	if c.Scale == shares.Equal {
 		id += "_equal"
 	}
@@ -150,7 +150,7 @@ func (c GoodnessOfFit) sentence(r *infer.GoodnessOfFit) document.Message {
 		"question": document.Text(c.Question.Wording), "source": document.Text(c.Source)})
 }
 
-func (c GoodnessOfFit) table(r *infer.GoodnessOfFit) *document.Table {
+func (c GoodnessOfFit) table(r *infer.GoodnessOfFit, decided verdict) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
 	t := &document.Table{Caption: document.Say("caption.gof", nil), Stub: head("answer"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{head("observed"), head("share"), head("expected"), head("difference"), head("contribution")}}
@@ -158,7 +158,7 @@ func (c GoodnessOfFit) table(r *infer.GoodnessOfFit) *document.Table {
 	for i, row := range r.Rows {
 		out := document.Row{Name: plain(document.Text(c.Labels[i])), Faint: row.LeftOut}
 		observed := document.One(document.N(row.Observed))
-		observed.Mark = markOf(row.Significant, row.Difference)
+		observed.Mark = decided.markOf(row.Significant, r.DF, row.Difference)
 		out.Cells = []document.Cell{observed, document.One(document.Of(document.Share, row.Share))}
 		if row.LeftOut {
 			out.Cells = append(out.Cells, document.One(document.Term("claim.left_out")), none, none)
@@ -172,15 +172,15 @@ func (c GoodnessOfFit) table(r *infer.GoodnessOfFit) *document.Table {
 	return t
 }
 
-func (c GoodnessOfFit) facts(r *infer.GoodnessOfFit, p document.Value) []document.Fact {
-	return []document.Fact{
+func (c GoodnessOfFit) facts(r *infer.GoodnessOfFit, decided verdict) []document.Fact {
+	return slices.Concat([]document.Fact{
 		fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": document.Of(document.Statistic, r.Statistic)})),
 		fact("df", "df", nil, document.Say("fact.df_answers", document.Values{"answers": document.N(int64(r.Answers)), "df": document.N(int64(r.DF))})),
-		fact("p", "p", nil, plain(p)),
+	}, decided.facts(pFact(r.P, r.Level)), []document.Fact{
 		fact("critical", "critical", document.Values{"level": document.Of(document.Level, r.Level)}, plain(document.Of(document.Statistic, r.CriticalValue))),
 		effectFact("w", infer.Measure(r.Effects, infer.CohensW), 1-r.Level),
 		lowExpected(r.LowExpectedCounts, "answers"),
-	}
+	})
 }
 
 // lowExpected counts the expected counts below 5.
@@ -220,7 +220,7 @@ func (c GoodnessOfFit) working(r *infer.GoodnessOfFit) []document.Message {
 	return out
 }
 
-func (c GoodnessOfFit) notes(r *infer.GoodnessOfFit) []document.Note {
+func (c GoodnessOfFit) notes(r *infer.GoodnessOfFit, decided verdict) []document.Note {
 	var out notesOf
 	c.sharesNote(&out, r)
 	c.referenceNote(&out)
@@ -233,18 +233,23 @@ func (c GoodnessOfFit) notes(r *infer.GoodnessOfFit) []document.Note {
 	}
 	c.conditionNote(&out, r)
 	out.exact(c.Exact, r.Level)
+	decided.differ(&out, "chi_square")
 	out.unweighted(c.About)
 	// The test as a whole and the answers one by one ask different things; where
-	// they seem to disagree the page says why.
+	// they seem to disagree the page says why. Two answers are one and the same question.
 	switch anyStandsOut := r.Rows[r.FurthestAt].Significant; {
-	case r.Reject && !anyStandsOut:
+	case r.DF == 1:
+	case decided.rejected() && !anyStandsOut:
 		out.add(document.Decision, "gof.none_stands", nil)
-	case !r.Reject && anyStandsOut:
+	case !decided.rejected() && anyStandsOut:
 		out.caution(document.Decision, "gof.one_stands", nil)
 	}
-	if r.Reject {
+	switch {
+	case decided.rejected():
 		out.size("gof", r.Effects, r.DF, r.N, r.Level, document.Values{"largest": document.Of(document.Effect, r.LargestW)})
-	} else {
+	case r.DetectableW > r.LargestW:
+		out.add(document.Decision, "gof.not_proving.none", document.Values{"level": document.Of(document.Level, r.Level), "n": document.N(r.N)}).Remedy = c.nearEnough()
+	default:
 		out.add(document.Decision, "gof.not_proving."+sizeOf(r.DetectableW), document.Values{
 			"level": document.Of(document.Level, r.Level), "n": document.N(r.N), "w": document.Of(document.Effect, r.DetectableW)}).Remedy = c.nearEnough()
 	}
@@ -318,7 +323,10 @@ func (c GoodnessOfFit) furthestNote(out *notesOf, r *infer.GoodnessOfFit) {
 	default:
 		id, points = id+"fewer", -points
 	}
-	if row.Significant {
+	switch {
+	case r.DF == 1: // the other answer is as far out, the other way: one question, asked once
+		id += "_two"
+	case row.Significant:
 		id += "_stands"
 	}
 	out.add(document.Figures, id, document.Values{"answer": document.Text(c.Labels[r.FurthestAt]), "points": document.Of(document.Points, points),

@@ -47,7 +47,7 @@ func (c Layers) test(r *infer.MantelHaenszel, d *document.Document, notes *notes
 	v := c.Claim.clauses("layers", c.layered())
 	rejected, critical := r.P.AtMost(c.Claim.Level), prob.ChiSquareUpperQuantile(c.Claim.Level, 1)
 	v["statistic"], v["p"], v["critical"] = document.Of(document.Statistic, r.Statistic), document.P(document.PEqual, r.P, c.Claim.Level), document.Of(document.Statistic, critical)
-	finding := c.Claim.finding(rejected, v)
+	finding := []document.Message{c.Claim.finding(rejected, v)}
 	facts := []document.Fact{
 		fact("statistic", "statistic", nil, document.Say("fact.chi_square_mh", document.Values{"x": v["statistic"]})),
 		fact("df", "df", nil, plain(document.N(1))),
@@ -58,11 +58,10 @@ func (c Layers) test(r *infer.MantelHaenszel, d *document.Document, notes *notes
 	if r.CommonOddsRatio != nil {
 		facts = append(facts, c.odds(r))
 	}
-	ways := []way{{"chi_square_p", document.P(document.PExact, r.P, c.Claim.Level), v["level"], rejected},
-		{"chi_square", v["statistic"], v["critical"], r.Statistic >= critical}}
+	decided, _ := chiSquareVerdict(r.Statistic, critical, r.P, c.Claim.Level, infer.Advice{}, nil)
 	if r.Interval != nil {
 		said := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Statistic, r.Interval.Lower), "upper": document.Of(document.Statistic, r.Interval.Upper)})
-		ways = append(ways, way{"odds_interval", document.Value{Kind: document.Said, Message: &said}, document.N(1), !r.Interval.Contains(1)})
+		decided.ways = append(decided.ways, by("odds_interval", document.Value{Kind: document.Said, Message: &said}, document.N(1), !r.Interval.Contains(1)))
 		v["odds"], v["lower"], v["upper"], v["confidence"] = document.Of(document.Statistic, *r.CommonOddsRatio), document.Of(document.Statistic, r.Interval.Lower), document.Of(document.Statistic, r.Interval.Upper), document.Of(document.Level, r.Confidence)
 	}
 	journal := "finding.layers.journal_alone"
@@ -75,6 +74,8 @@ func (c Layers) test(r *infer.MantelHaenszel, d *document.Document, notes *notes
 		facts = append(facts, fact("breslow_day", "homogeneity", nil, document.Say("fact.symmetry_of", document.Values{"x": v["tarone"], "df": v["df"], "p": v["tarone_p"]})))
 		working = append(working, document.Say("working.layers.homogeneity", v))
 		if h.TaroneP.AtMost(c.Claim.Level) {
+			// What cancels over the layers must not read as nothing.
+			finding = append(finding, document.Say("finding.layers.differ_"+outcome(rejected), v))
 			notes.caution(document.Facts, "layers.differ", v)
 		} else {
 			notes.add(document.Facts, "layers.not_differ", v)
@@ -82,6 +83,7 @@ func (c Layers) test(r *infer.MantelHaenszel, d *document.Document, notes *notes
 	}
 	for _, k := range r.Conditions {
 		if !k.Met {
+			finding = append(finding, document.Say("finding.doubt.layers", v))
 			notes.caution(document.Conditions, "layers.room", document.Values{"found": document.Of(document.Amount, k.Found)})
 		}
 	}
@@ -90,11 +92,11 @@ func (c Layers) test(r *infer.MantelHaenszel, d *document.Document, notes *notes
 	} else {
 		notes.add(document.Decision, "layers.not_proving", v)
 	}
-	notes.waysDiffer(ways, "layers")
-	d.Blocks = append(d.Blocks, c.Claim.hypotheses("layers", v), document.Block{Kind: document.Sentence, Said: []document.Message{finding}},
-		document.Block{Kind: document.Facts, Facts: facts}, document.Block{Kind: document.Figures, Table: decisions(ways, r.Confidence)}, document.Block{Kind: document.Working, Said: working})
-	d.Outcome = c.Claim.outcome(rejected, r.P)
-	return []document.Message{finding, document.Say(journal, v)}
+	decided.differ(notes, "layers")
+	d.Blocks = append(d.Blocks, c.Claim.hypotheses("layers", v), document.Block{Kind: document.Sentence, Said: finding},
+		document.Block{Kind: document.Facts, Facts: facts}, document.Block{Kind: document.Figures, Table: decided.table(r.Confidence)}, document.Block{Kind: document.Working, Said: working})
+	d.Outcome = decided.outcome("null")
+	return append(slices.Clone(finding), document.Say(journal, v))
 }
 
 // odds is the common odds ratio, with what it compares.
@@ -122,12 +124,13 @@ func (c Layers) Document(r *infer.MantelHaenszel) document.Document {
 		readings = c.test(r, &d, &notes)
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.readings()}, document.Block{Kind: document.Choices, Choices: c.swap()})
+	said := c.saidOfEach()
 	table := func(heading document.Message, within Crossing) {
 		t := addUp(within.Counts, len(within.ColumnLabels))
 		heading.Values["n"], heading.Values["units"] = document.N(t.n), c.Units
-		reading := within.sentence(t)
+		reading := within.sentence(t, said)
 		readings = append(readings, heading, reading)
-		d.Blocks = append(d.Blocks, document.Block{Kind: document.Heading, Said: []document.Message{heading}}, document.Block{Kind: document.Sentence, Said: []document.Message{reading}}, document.Block{Kind: document.Figures, Table: within.table(t, nil)})
+		d.Blocks = append(d.Blocks, document.Block{Kind: document.Heading, Said: []document.Message{heading}}, document.Block{Kind: document.Sentence, Said: []document.Message{reading}}, document.Block{Kind: document.Figures, Table: within.table(t, nil, verdict{})})
 	}
 	for k, label := range c.LayerLabels {
 		within := c.Crossing
@@ -150,6 +153,17 @@ func (c Layers) Document(r *infer.MantelHaenszel) document.Document {
 	notes.unweighted(c.About)
 	d.Notes = notes
 	return d
+}
+
+// saidOfEach is what the sentence of every layer speaks of: the answer and the groups that lie
+// furthest apart in one of them. The same of each, so that a reversal can be read off.
+func (c Layers) saidOfEach() (most *extremes) {
+	for _, counts := range c.Tables {
+		if e := c.extremes(addUp(counts, len(c.ColumnLabels))); e != nil && (most == nil || e.apart > most.apart) {
+			most = e
+		}
+	}
+	return most
 }
 
 func (c Crossing) swap() *document.Choice {

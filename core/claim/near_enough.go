@@ -6,7 +6,6 @@ import (
 
 	"widetally/core/document"
 	"widetally/core/infer"
-	"widetally/core/prob"
 )
 
 // NearEnough is a claim that something lies within a margin that was fixed beforehand: a share
@@ -55,20 +54,25 @@ func (c NearEnough) Document(r *infer.Equivalence, counts document.Values) docum
 	for k, x := range counts {
 		v[k] = x
 	}
-	ways, p, rejected, serves := c.ways(r, v)
+	decided, serves := c.decided(r, v)
+	rejected := decided.rejected()
 	said := []document.Message{c.finding(rejected, v)}
-	if !serves && r.ExactP != nil {
+	switch {
+	case serves:
+	case r.ExactP != nil:
 		said = append(said, document.Say("finding.near.by_exact", v))
+	default:
+		said = append(said, document.Say("finding.doubt.counts", v))
 	}
-	v["p"] = document.P(document.PEqual, p, c.Level)
+	v["p"] = decided.inText()
 	v["away"], v["points"] = document.Of(document.Difference, 100*r.Estimate), document.Of(document.Points, 100*math.Abs(r.Estimate))
 	v["lower"], v["upper"], v["confidence"] = document.Of(document.Difference, 100*r.Interval.Lower), document.Of(document.Difference, 100*r.Interval.Upper), document.Of(document.Level, 1-2*c.Level)
 	reading := document.Say("read."+c.kind(), v)
 	journal := document.Say("finding.near.journal", v)
 	facts := []document.Fact{
 		fact("difference", "points_apart", nil, document.Say("fact.points_interval", document.Values{"points": v["away"], "lower": v["lower"], "upper": v["upper"], "confidence": v["confidence"]})),
-		fact("p", "p_near", nil, plain(document.P(document.PExact, p, c.Level))),
 	}
+	facts = append(facts, decided.facts(fact("p", "p_near", nil, plain(decided.ways[0].found)))...)
 	var working []document.Message
 	for _, side := range []struct {
 		id string
@@ -89,10 +93,10 @@ func (c NearEnough) Document(r *infer.Equivalence, counts document.Values) docum
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Facts, Facts: facts},
 		{Kind: document.Chart, Chart: c.whiskers(r, v)},
-		{Kind: document.Figures, Table: decisions(ways, 1-2*c.Level)},
+		{Kind: document.Figures, Table: decided.table(1 - 2*c.Level)},
 		{Kind: document.Working, Said: working},
 		{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), reading, journal)},
-	}, Outcome: c.outcome(rejected, p)}
+	}, Outcome: decided.outcome("null")}
 	var notes notesOf
 	smallest := math.Inf(1)
 	for _, k := range r.Conditions {
@@ -100,6 +104,8 @@ func (c NearEnough) Document(r *infer.Equivalence, counts document.Values) docum
 	}
 	v["smallest"] = document.Of(document.Amount, smallest)
 	switch {
+	case serves && c.Expected == nil: // by the answers that were given, of either kind in each group
+		notes.add(document.Conditions, "near.good_counts", v)
 	case serves:
 		notes.add(document.Conditions, "near.good", v)
 	case r.ExactP != nil:
@@ -108,30 +114,29 @@ func (c NearEnough) Document(r *infer.Equivalence, counts document.Values) docum
 		notes.caution(document.Conditions, "near.poor_alone", v)
 	}
 	c.common(&notes, rejected, math.Abs(r.Estimate) < r.Margin, v)
-	notes.waysDiffer(ways, "near")
+	decided.differ(&notes, "near")
 	d.Notes = notes
 	return d
 }
 
-// ways are the larger of both p, the interval within the margin, and for one share the larger
-// binomial p. serves reports whether the normal distribution may carry the finding.
-func (c NearEnough) ways(r *infer.Equivalence, v document.Values) (ways []way, p prob.Prob, rejected, serves bool) {
+// decided are the ways to decide: the larger of both p, the interval within the margin, and for
+// one share the larger binomial p, which decides where the normal distribution does not serve.
+func (c NearEnough) decided(r *infer.Equivalence, v document.Values) (d verdict, serves bool) {
 	serves = true
 	for _, k := range r.Conditions {
 		serves = serves && k.Met
 	}
 	interval := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Difference, 100*r.Interval.Lower), "upper": document.Of(document.Difference, 100*r.Interval.Upper)})
 	margin := document.Say("fact.margin", v)
-	ways = []way{{"near_p", document.P(document.PExact, r.P, c.Level), v["level"], r.Equivalent},
-		{"near_interval", document.Value{Kind: document.Said, Message: &interval}, document.Value{Kind: document.Said, Message: &margin}, r.Interval.Lower > -r.Margin && r.Interval.Upper < r.Margin}}
-	p, rejected = r.P, r.Equivalent
+	d = verdict{level: c.Level, ways: []way{byP("near_p", r.P, c.Level),
+		by("near_interval", document.Value{Kind: document.Said, Message: &interval}, document.Value{Kind: document.Said, Message: &margin}, r.Interval.Lower > -r.Margin && r.Interval.Upper < r.Margin)}}
 	if r.ExactP != nil {
-		ways = append(ways, way{"near_exact", document.P(document.PExact, *r.ExactP, c.Level), v["level"], *r.ExactEquivalent})
+		d.ways = append(d.ways, byP("near_exact", *r.ExactP, c.Level))
 		if !serves {
-			p, rejected = *r.ExactP, *r.ExactEquivalent
+			d.goBy("near_exact")
 		}
 	}
-	return ways, p, rejected, serves
+	return d, serves
 }
 
 // common are the notes of every kind: what not having shown it means, and what nobody can see
@@ -174,15 +179,16 @@ func (c NearEnough) Distribution(r *infer.DistributionEquivalence, observed []in
 			serves = serves && k.Met
 		}
 	}
-	p, rejected := r.P, r.Equivalent
+	decided := verdict{level: c.Level, ways: []way{byP("near_p", r.P, c.Level), byP("near_exact", r.ExactP, c.Level)}}
 	if !serves {
-		p, rejected = r.ExactP, r.ExactEquivalent
+		decided.goBy("near_exact")
 	}
+	rejected := decided.rejected()
 	total := int64(0)
 	for _, n := range observed {
 		total += n
 	}
-	v["p"], v["n"], v["answers"], v["answer"] = document.P(document.PEqual, p, c.Level), document.N(total), document.N(int64(len(r.Answers))), document.Text(c.Labels[r.FurthestAt])
+	v["p"], v["n"], v["answers"], v["answer"] = decided.inText(), document.N(total), document.N(int64(len(r.Answers))), document.Text(c.Labels[r.FurthestAt])
 	v["points"], v["confidence"] = document.Of(document.Points, 100*math.Abs(r.Answers[r.FurthestAt].Estimate)), document.Of(document.Level, 1-2*c.Level)
 	said := []document.Message{c.finding(rejected, v)}
 	if !serves {
@@ -210,10 +216,11 @@ func (c NearEnough) Distribution(r *infer.DistributionEquivalence, observed []in
 		{Kind: document.Sentence, Said: said},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Figures, Table: t},
-		{Kind: document.Facts, Facts: []document.Fact{fact("p", "p_near", nil, plain(document.P(document.PExact, p, c.Level)))}},
+		{Kind: document.Facts, Facts: decided.facts(fact("p", "p_near", nil, plain(decided.ways[0].found)))},
+		{Kind: document.Figures, Table: decided.table(1 - 2*c.Level)},
 		{Kind: document.Working, Said: working},
 		{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), reading)},
-	}, Outcome: c.outcome(rejected, p)}
+	}, Outcome: decided.outcome("null")}
 	var notes notesOf
 	if serves {
 		notes.add(document.Conditions, "near.good_all", v)

@@ -200,6 +200,10 @@ func (c Numbers) Classes(g *tally.Grouped) document.Document {
 	var notes notesOf
 	notes.leftOut(c.About, g.N)
 	notes.add(document.Facts, "numbers.estimates", nil)
+	if g.MedianTo != nil {
+		v["beyond"] = rounded(*g.MedianTo)
+		notes.add(document.Facts, "numbers.median_between", v)
+	}
 	if uneven && c.Drawing != Ogive {
 		notes.add(document.Chart, "numbers.uneven", nil)
 	}

@@ -1,9 +1,12 @@
 package claim
 
 import (
+	"slices"
+
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/prob"
+	"widetally/core/tally"
 )
 
 // OneMean is a claim about the mean of a number.
@@ -14,6 +17,8 @@ type OneMean struct {
 	Claimed  float64
 	Source   string // who claims it; "" where nobody is named
 	Looked   []Direction
+	// Numbers describes them at the confidence of the claim; nil where only their summary is known.
+	Numbers *tally.Summary
 }
 
 const oneMean = "one_mean"
@@ -35,13 +40,12 @@ func (c OneMean) Document(r *infer.Means) document.Document {
 	}
 	p, critical := tailOf(test.Tails, c.Direction), c.critical(quantile)
 	v := c.clauses(oneMean, c.values())
-	name, found, outside := c.within(test.Interval, test.Bounds, c.Claimed, 1, document.Measure)
-	ways := []way{
-		{letter + "_p", document.P(document.PExact, p, c.Level), v["level"], p.AtMost(c.Level)},
-		{letter, document.Of(document.Statistic, test.Statistic), c.againstCritical(critical), c.beyond(test.Statistic, critical)},
-		{"mean_" + name, found, v["claimed"], outside},
-	}
-	rejected := ways[0].rejected
+	decided := verdict{level: c.Level, ways: []way{
+		byP(letter+"_p", p, c.Level),
+		by(letter, document.Of(document.Statistic, test.Statistic), c.againstCritical(critical), c.beyond(test.Statistic, critical)),
+		c.within("mean", test.Interval, test.Bounds, c.Claimed, 1, document.Measure, v["claimed"]),
+	}}
+	rejected := decided.rejected()
 	v["n"], v["mean"], v["se"], v["statistic"], v["p"] = document.N(r.First.N), measure(r.First.Mean), document.Of(document.Exact, test.StandardError), document.Of(document.Statistic, test.Statistic), document.P(document.PEqual, p, c.Level)
 	v["lower"], v["upper"], v["confidence"], v["letter"] = measure(test.Interval.Lower), measure(test.Interval.Upper), document.Of(document.Level, r.Confidence), document.Text(letter)
 	v["spread"], v["about"] = measure(r.First.SD), rounded(r.First.Mean)
@@ -50,7 +54,7 @@ func (c OneMean) Document(r *infer.Means) document.Document {
 	}
 	critText := criticalText(c.Direction, critical)
 	v["critical"] = document.Value{Kind: document.Said, Message: &critText}
-	finding := c.finding(rejected, v)
+	finding := append([]document.Message{c.finding(rejected, v)}, meanDoubt(r)...)
 	reading := document.Say("read.one_mean."+[]string{"same", "higher", "lower"}[sign(r.Estimate-c.Claimed)], v)
 	direction := document.Values{"direction": v["direction"], "level": v["level"]}
 	facts := []document.Fact{
@@ -68,6 +72,9 @@ func (c OneMean) Document(r *infer.Means) document.Document {
 	if r.CohensD != nil {
 		facts = append(facts, effectFact("cohens_d", *r.CohensD, r.Confidence))
 	}
+	if c.Numbers != nil && c.Numbers.MedianInterval != nil {
+		facts = append(facts, medianFact("median", nil, c.Numbers))
+	}
 	for _, d := range c.Looked {
 		if d != c.Direction {
 			facts = append(facts, fact("looked_"+string(d), "looked", document.Values{"direction": document.Term("direction." + string(d))}, plain(document.P(document.PExact, tailOf(test.Tails, d), c.Level))))
@@ -80,28 +87,22 @@ func (c OneMean) Document(r *infer.Means) document.Document {
 	working := []document.Message{document.Say("working.one_mean.se", v), document.Say("working.one_mean.statistic", v), document.Say("working.one_mean.p_"+string(c.Direction), v), document.Say("working.one_mean."+outcome(rejected), v)}
 	d := document.Document{Blocks: []document.Block{
 		c.hypotheses(oneMean, v),
-		{Kind: document.Sentence, Said: []document.Message{finding}},
+		{Kind: document.Sentence, Said: finding},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Facts, Facts: facts},
-		{Kind: document.Figures, Table: decisions(ways, r.Confidence)},
+		{Kind: document.Figures, Table: decided.table(r.Confidence)},
 		{Kind: document.Chart, Chart: c.bell(curve, test.Statistic, critical, p, letter)},
 		{Kind: document.Choices, Choices: c.looked(c.Looked)},
 		{Kind: document.Working, Said: working},
-		{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say(journal, v)}},
-	}, Outcome: c.outcome(rejected, p)}
+		{Kind: document.WriteUp, Said: append(slices.Clone(finding), reading, document.Say(journal, v))},
+	}, Outcome: decided.outcome("null")}
 	var notes notesOf
-	for _, k := range r.Conditions {
-		if !k.Met {
-			notes.caution(document.Conditions, "one_mean.few", document.Values{"n": v["n"], "needed": document.N(int64(k.Needed)), "units": c.Units})
-		} else {
-			notes.add(document.Conditions, "one_mean.many", document.Values{"n": v["n"], "units": c.Units})
-		}
-	}
+	notes.shapes(r, []string{""}, c.Units, c.Numbers != nil)
 	if r.First.Sigma != nil {
 		notes.add(document.Conditions, "one_mean.sigma", v)
 	}
 	notes.leftOut(c.About, r.First.N)
-	notes.waysDiffer(ways, "one_share")
+	decided.differ(&notes, "means")
 	if c.Direction != Different {
 		notes.add(document.Facts, "two_means.interval_of", v)
 	}
@@ -112,7 +113,7 @@ func (c OneMean) Document(r *infer.Means) document.Document {
 	if !rejected {
 		notes.add(document.Decision, "one_mean.not_proving", v)
 	}
-	c.meanNotes(&notes, rejected, test.StandardError, r.CohensD, v)
+	c.meanNotes(&notes, rejected, test, r.CohensD, v)
 	d.Notes = notes
 	return d
 }

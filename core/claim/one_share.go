@@ -59,26 +59,25 @@ func (c OneShare) Statement() document.Message {
 	return document.Say("claim.one_share."+string(c.Role)+"."+string(c.Direction), c.values())
 }
 
-// decided says what each way comes to. The normal ones rest on both expected counts
-// being at least 5.
-func (c OneShare) decided(r *infer.Proportion) (ways []way, critical float64) {
-	pz, pe := tailOf(r.Score, c.Direction), tailOf(r.Exact, c.Direction)
-	level := document.Of(document.Level, c.Level)
-	claimed := document.Text(percentText(c.Claimed))
+// decided says what each way comes to. The z test decides where both expected counts are at
+// least 5, else the exact binomial test.
+func (c OneShare) decided(r *infer.Proportion) (d verdict, critical float64) {
 	stated := Stated{c.Direction, c.Role, c.Level}
 	critical = stated.critical(prob.NormalUpperQuantile)
 	var bounds *infer.Interval
 	if r.Bounds != nil {
 		bounds = &r.Bounds.Wilson
 	}
-	name, found, outside := stated.within(r.Intervals.Wilson, bounds, r.Claimed, 100, document.Percent)
-	ways = []way{
-		{"z_p", document.P(document.PExact, pz, c.Level), level, pz.AtMost(c.Level)},
-		{"z", document.Of(document.Statistic, r.Z), stated.againstCritical(critical), stated.beyond(r.Z, critical)},
-		{"binomial", document.P(document.PExact, pe, c.Level), level, pe.AtMost(c.Level)},
-		{"wilson_" + name, found, claimed, outside},
+	d = verdict{level: c.Level, ways: []way{
+		byP("z_p", tailOf(r.Score, c.Direction), c.Level),
+		by("z", document.Of(document.Statistic, r.Z), stated.againstCritical(critical), stated.beyond(r.Z, critical)),
+		byP("binomial", tailOf(r.Exact, c.Direction), c.Level),
+		stated.within("wilson", r.Intervals.Wilson, bounds, r.Claimed, 100, document.Percent, document.Text(percentText(c.Claimed))),
+	}}
+	if !normalServes(r) {
+		d.goBy("binomial")
 	}
-	return ways, critical
+	return d, critical
 }
 
 // normalServes reports whether the normal approximation may carry the finding.
@@ -91,25 +90,19 @@ func normalServes(r *infer.Proportion) bool {
 	return true
 }
 
-// Document says what a result means. The finding goes by the z test where both expected
-// counts are at least 5, else by the exact binomial test. r must have confidence 1 − Level.
+// Document says what a result means. r must have confidence 1 − Level.
 func (c OneShare) Document(r *infer.Proportion) document.Document {
-	ways, critical := c.decided(r)
-	serves := normalServes(r)
-	rejected := ways[0].rejected
-	if !serves {
-		rejected = ways[2].rejected
-	}
+	decided, critical := c.decided(r)
+	rejected := decided.rejected()
 	v := c.values()
 	v["p"] = document.P(document.PEqual, tailOf(r.Exact, c.Direction), c.Level)
 	said := []document.Message{document.Say("finding.one_share."+string(c.Role)+"."+outcome(rejected)+"."+string(c.Direction), v)}
 	switch {
-	case !serves:
+	case decided.at > 0:
 		said = append(said, document.Say("finding.one_share.by_exact", v))
-	case ways[0].rejected != ways[2].rejected:
+	case tailOf(r.Exact, c.Direction).AtMost(c.Level) != rejected:
 		said = append(said, document.Say("finding.one_share.exact_differs", v))
 	}
-	p := document.P(document.PExact, tailOf(r.Score, c.Direction), c.Level)
 	journal := document.Say("finding.one_share.journal."+string(c.Direction), document.Values{"x": document.N(r.Successes), "n": document.N(r.N), "share": document.Of(document.Percent, 100*r.Estimate),
 		"z": document.Of(document.Statistic, r.Z), "p": document.P(document.PEqual, tailOf(r.Score, c.Direction), c.Level), "exact": v["p"],
 		"lower": document.Of(document.Percent, 100*r.Intervals.Wilson.Lower), "upper": document.Of(document.Percent, 100*r.Intervals.Wilson.Upper), "confidence": document.Of(document.Level, r.Confidence), "h": document.Of(document.Effect, *r.CohensH.Value)})
@@ -117,30 +110,32 @@ func (c OneShare) Document(r *infer.Proportion) document.Document {
 		Blocks: []document.Block{
 			hypotheses("one_share."+string(c.Direction), c.Role, v),
 			{Kind: document.Sentence, Said: said},
-			{Kind: document.Facts, Facts: c.facts(r, p, critical)},
+			{Kind: document.Facts, Facts: c.facts(r, decided, critical)},
 			{Kind: document.Chart, Chart: c.whiskers(r)},
-			{Kind: document.Figures, Table: decisions(ways, r.Confidence)},
+			{Kind: document.Figures, Table: decided.table(r.Confidence)},
 			{Kind: document.Chart, Chart: Stated{c.Direction, c.Role, c.Level}.bell(infer.NormalCurve(r.Z, critical), r.Z, critical, tailOf(r.Score, c.Direction), "z")},
 			{Kind: document.Choices, Choices: Stated{c.Direction, c.Role, c.Level}.looked(c.Looked)},
-			{Kind: document.Working, Said: c.working(r, ways, critical)},
+			{Kind: document.Working, Said: append(c.working(r, critical), decided.decidesInstead()...)},
 			{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), journal)},
 		},
-		Notes:   c.notes(r, ways, serves, rejected),
-		Outcome: decided("null", rejected, p),
+		Notes:   c.notes(r, decided),
+		Outcome: decided.outcome("null"),
 	}
 	return d
 }
 
-func (c OneShare) facts(r *infer.Proportion, p document.Value, critical float64) []document.Fact {
+func (c OneShare) facts(r *infer.Proportion, decided verdict, critical float64) []document.Fact {
 	direction := document.Values{"direction": document.Term("direction." + string(c.Direction)), "level": document.Of(document.Level, c.Level)}
 	out := []document.Fact{
 		fact("share", "share_found", nil, document.Say("fact.share_of", document.Values{"share": document.Of(document.Percent, 100*r.Estimate), "x": document.N(r.Successes), "n": document.N(r.N)})),
 		fact("statistic", "z", nil, plain(document.Of(document.Statistic, r.Z))),
-		fact("p", "p_direction", direction, plain(p)),
-		fact("critical", "critical_z", direction, criticalText(c.Direction, critical)),
-		fact("exact", "binomial", direction, plain(document.P(document.PExact, tailOf(r.Exact, c.Direction), c.Level))),
-		fact("h", "h", nil, plain(document.Of(document.Statistic, *r.CohensH.Value))),
 	}
+	out = append(out, decided.facts(fact("p", "p_direction", direction, plain(decided.ways[0].found)))...)
+	out = append(out, fact("critical", "critical_z", direction, criticalText(c.Direction, critical)))
+	if decided.at == 0 {
+		out = append(out, fact("exact", "binomial", direction, plain(document.P(document.PExact, tailOf(r.Exact, c.Direction), c.Level))))
+	}
+	out = append(out, fact("h", "h", nil, plain(document.Of(document.Statistic, *r.CohensH.Value))))
 	for _, d := range c.Looked {
 		if d == c.Direction {
 			continue
@@ -173,7 +168,7 @@ func (c OneShare) whiskers(r *infer.Proportion) *document.Picture {
 	return &document.Picture{Kind: document.WhiskersPicture, Alt: document.Say("chart.whiskers.alt", v), Axis: document.Say("chart.whiskers.axis", v), Whiskers: w}
 }
 
-func (c OneShare) working(r *infer.Proportion, ways []way, critical float64) []document.Message {
+func (c OneShare) working(r *infer.Proportion, critical float64) []document.Message {
 	var out []document.Message
 	say := func(id string, v document.Values) { out = append(out, document.Say("working.one_share."+id, v)) }
 	n, x := document.N(r.N), document.N(r.Successes)
@@ -198,10 +193,10 @@ func (c OneShare) working(r *infer.Proportion, ways []way, critical float64) []d
 	return out
 }
 
-func (c OneShare) notes(r *infer.Proportion, ways []way, serves, rejected bool) []document.Note {
+func (c OneShare) notes(r *infer.Proportion, decided verdict) []document.Note {
 	var out notesOf
 	v := document.Values{"yes": document.Of(document.Amount, r.ExpectedYes), "no": document.Of(document.Amount, r.ExpectedNo), "units": c.Units}
-	if serves {
+	if decided.at == 0 {
 		out.add(document.Conditions, "one_share.good", v)
 	} else {
 		out.caution(document.Conditions, "one_share.poor", v)
@@ -229,13 +224,13 @@ func (c OneShare) notes(r *infer.Proportion, ways []way, serves, rejected bool) 
 		out.add(document.Chart, "one_share.two_sided", document.Values{"direction": document.Term("direction." + string(c.Direction))})
 	}
 	note.Caution = id == "one_share.intervals_some"
-	out.waysDiffer(ways, "one_share")
+	decided.differ(&out, "one_share")
 	if len(c.Looked) > 0 {
 		out.caution(document.Decision, "one_share.looked", nil)
 	}
 	out.unweighted(c.About)
-	if rejected {
-		out.add(document.Decision, "one_share.size", document.Values{"h": document.Of(document.Effect, *r.CohensH.Value), "points": document.Of(document.Points, math.Abs(100*(r.Estimate-r.Claimed)))})
+	if decided.rejected() {
+		out.add(document.Decision, "one_share.size"+tiny(*r.CohensH.Value), document.Values{"n": document.N(r.N), "h": document.Of(document.Effect, *r.CohensH.Value), "points": document.Of(document.Points, math.Abs(100*(r.Estimate-r.Claimed)))})
 	} else {
 		stated := Stated{c.Direction, c.Role, c.Level}
 		if nearest, ok := stated.nearest(r.Claimed, func(d plan.Direction) (below, above *float64) {
@@ -243,11 +238,24 @@ func (c OneShare) notes(r *infer.Proportion, ways []way, serves, rejected bool) 
 		}); ok {
 			out.add(document.Decision, "one_share.detectable", document.Values{"points": document.Of(document.Points, 100*nearest), "claimed": v["claimed"], "level": document.Of(document.Level, c.Level), "n": document.N(r.N), "units": c.Units})
 		}
-		n := out.add(document.Decision, "one_share.not_proving", document.Values{"claimed": document.Text(percentText(c.Claimed)),
+		id := "one_share.not_proving"
+		if !i.Wilson.Contains(r.Claimed) {
+			id = "one_share.not_proving_beyond"
+		}
+		n := out.add(document.Decision, id, document.Values{"claimed": document.Text(percentText(c.Claimed)),
 			"lower": document.Of(document.Percent, 100*i.Wilson.Lower), "upper": document.Of(document.Percent, 100*i.Wilson.Upper), "confidence": document.Of(document.Level, r.Confidence)})
 		if c.Role == ClaimIsNull && c.Direction == Different && c.Near != nil {
 			n.Remedy = &document.Remedy{Label: document.Say("remedy.near", nil), Ask: &document.Ask{Method: "equivalence/share", Settings: c.Near}}
 		}
 	}
 	return out
+}
+
+// tiny names the texts of a departure that Cohen (1988) would not call small, by the digits that
+// are shown.
+func tiny(h float64) string {
+	if math.Round(100*math.Abs(h))/100 < 0.2 {
+		return "_tiny"
+	}
+	return ""
 }

@@ -1,6 +1,8 @@
 package claim
 
 import (
+	"slices"
+
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/prob"
@@ -58,12 +60,18 @@ func (c OrderedGroups) Document(r *infer.Ordered) document.Document {
 		basis = "basis.crossing_all"
 	}
 	form := "ordered_groups." + string(c.Form)
-	finding := document.Say("finding."+form+"."+string(c.Role)+"."+outcome(rejected), v)
+	decided, _ := chiSquareVerdict(statistic, critical, p, c.Level, infer.Advice{}, nil)
+	finding := []document.Message{document.Say("finding."+form+"."+string(c.Role)+"."+outcome(rejected), v)}
+	few := c.few(r, t)
+	if few != nil {
+		v["smallest"], v["few"] = document.N(int64(few.Found)), document.N(int64(few.Needed))
+		finding = append(finding, document.Say("finding.doubt."+form, v))
+	}
 	reading := c.direction(r, t, v)
 	facts := []document.Fact{
 		fact("statistic", "statistic", nil, document.Say("fact."+form, document.Values{"x": v["statistic"]})),
 		fact("df", "df", nil, plain(v["df"])),
-		fact("p", "p", nil, plain(document.P(document.PExact, p, c.Level))),
+		pFact(p, c.Level),
 		fact("critical", "critical", document.Values{"level": document.Of(document.Level, c.Level)}, plain(v["critical"])),
 	}
 	facts = append(facts, c.effects(r)...)
@@ -71,22 +79,20 @@ func (c OrderedGroups) Document(r *infer.Ordered) document.Document {
 	d := document.Document{Blocks: []document.Block{
 		{Kind: document.Basis, Said: []document.Message{document.Say(basis, v)}},
 		hypotheses(form, c.Role, v),
-		{Kind: document.Sentence, Said: []document.Message{finding}},
+		{Kind: document.Sentence, Said: finding},
 		{Kind: document.Choices, Choices: c.readings()},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
-		{Kind: document.Figures, Table: c.table(t, nil)},
+		{Kind: document.Figures, Table: c.table(t, nil, verdict{})},
 		{Kind: document.Facts, Facts: facts},
 		{Kind: document.Chart, Chart: chiSquarePicture(statistic, critical, df, rejected, v["p"])},
-		decisionsBlock(chiSquareWays(statistic, critical, p, c.Level, nil), c.Level),
+		decided.block(),
 		{Kind: document.Working, Said: c.working(r, v, rejected)},
-		{Kind: document.WriteUp, Said: []document.Message{finding, reading, journal}},
-	}, Outcome: decided("null", rejected, document.P(document.PExact, p, c.Level))}
+		{Kind: document.WriteUp, Said: append(slices.Clone(finding), reading, journal)},
+	}, Outcome: decided.outcome("null")}
 	var notes notesOf
 	notes.add(document.Sentence, form, v)
-	for _, k := range r.Ranks.Conditions {
-		if c.Form == Shift && !k.Met {
-			notes.caution(document.Conditions, "ordered_groups.few", document.Values{"smallest": document.N(int64(k.Found)), "units": c.Units})
-		}
+	if few != nil {
+		notes.caution(document.Conditions, "ordered_groups.few_"+string(c.Form), v)
 	}
 	if c.Form == Trend && !c.Scored {
 		notes.add(document.Conditions, "ordered_groups.scores", nil)
@@ -95,6 +101,26 @@ func (c OrderedGroups) Document(r *infer.Ordered) document.Document {
 	notes.unweighted(c.About)
 	d.Notes = notes
 	return d
+}
+
+// fewForTrend is the number of respondents below which the chi-square distribution of a trend is
+// said to be rough: our own convention, for none is in general use.
+const fewForTrend = 20
+
+// few is the condition that does not hold; nil where all do.
+func (c OrderedGroups) few(r *infer.Ordered, t crossed) *infer.Condition {
+	if c.Form == Trend {
+		if t.n < fewForTrend {
+			return &infer.Condition{Found: float64(t.n), Needed: fewForTrend}
+		}
+		return nil
+	}
+	for _, k := range r.Ranks.Conditions {
+		if !k.Met {
+			return &k
+		}
+	}
+	return nil
 }
 
 // direction says which way the answers go: of a shift the groups with the lowest and the

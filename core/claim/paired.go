@@ -57,29 +57,27 @@ func (c Paired) pairs() pairs {
 // 25 changed, by McNemar's exact test. r must have Margins.
 func (c Paired) Document(r *infer.Agreement) document.Document {
 	p, test := c.pairs(), r.Margins
-	byExact := r.McNemar != nil && p.changed < fewChanged
-	deciding := test.P
-	if byExact {
-		deciding = r.McNemar.Exact
-	}
-	rejected := deciding.AtMost(c.Level)
 	critical := prob.ChiSquareUpperQuantile(c.Level, float64(test.DF))
+	decided := c.decided(r, p, critical)
+	byExact, rejected := decided.at > 0, decided.rejected()
 	v := c.values()
 	v["n"], v["changed"], v["stayed"], v["left"] = document.N(p.n), document.N(p.changed), document.N(p.n-p.changed), document.N(c.Everyone-p.n)
-	v["p"], v["df"], v["statistic"] = document.P(document.PEqual, deciding, c.Level), document.N(int64(test.DF)), document.Of(document.Statistic, test.Statistic)
+	v["p"], v["df"], v["statistic"] = decided.inText(), document.N(int64(test.DF)), document.Of(document.Statistic, test.Statistic)
 	basis := "basis.paired"
 	if c.Everyone == p.n {
 		basis = "basis.paired_all"
 	}
 	said := []document.Message{document.Say("finding.paired."+string(c.Role)+"."+outcome(rejected), v)}
-	if byExact {
+	switch {
+	case byExact:
 		said = append(said, document.Say("finding.paired.by_exact", v))
+	case p.changed < fewChanged:
+		said = append(said, document.Say("finding.doubt.changed", v))
 	}
 	journal := "finding.paired.journal"
 	if byExact {
 		journal = "finding.paired.journal_exact"
 	}
-	pExact := document.P(document.PExact, deciding, c.Level)
 	return document.Document{
 		Blocks: []document.Block{
 			{Kind: document.Basis, Said: []document.Message{document.Say(basis, v)}},
@@ -87,23 +85,26 @@ func (c Paired) Document(r *infer.Agreement) document.Document {
 			{Kind: document.Sentence, Said: said},
 			{Kind: document.Figures, Table: c.shares(p)},
 			{Kind: document.Figures, Table: c.moves(p)},
-			{Kind: document.Facts, Facts: c.facts(r, critical)},
+			{Kind: document.Facts, Facts: c.facts(r, decided, critical)},
 			{Kind: document.Chart, Chart: chiSquarePicture(test.Statistic, critical, test.DF, test.P.AtMost(c.Level), document.P(document.PEqual, test.P, c.Level))},
-			decisionsBlock(c.ways(r, critical), c.Level),
-			{Kind: document.Working, Said: c.working(r, p, critical)},
+			decided.block(),
+			{Kind: document.Working, Said: append(c.working(r, p, critical), decided.decidesInstead()...)},
 			{Kind: document.WriteUp, Said: append(slices.Clone(said), document.Say(journal, v))},
 		},
 		Notes:   c.notes(r, p, rejected),
-		Outcome: decided("null", rejected, pExact),
+		Outcome: decided.outcome("null"),
 	}
 }
 
-// ways are those to decide: by the chi-square test, and of two answers by the exact one.
-func (c Paired) ways(r *infer.Agreement, critical float64) []way {
-	test := r.Margins
-	out := chiSquareWays(test.Statistic, critical, test.P, c.Level, nil)
+// decided are the ways to decide: by the chi-square test, and of two answers by the exact one,
+// which decides where few changed.
+func (c Paired) decided(r *infer.Agreement, p pairs, critical float64) verdict {
+	out, _ := chiSquareVerdict(r.Margins.Statistic, critical, r.Margins.P, c.Level, infer.Advice{}, nil)
 	if r.McNemar != nil {
-		out = append(out, way{"mcnemar_exact", document.P(document.PExact, r.McNemar.Exact, c.Level), document.Of(document.Level, c.Level), r.McNemar.Exact.AtMost(c.Level)})
+		out.ways = append(out.ways, byP("mcnemar_exact", r.McNemar.Exact, c.Level))
+		if p.changed < fewChanged {
+			out.goBy("mcnemar_exact")
+		}
 	}
 	return out
 }
@@ -146,17 +147,18 @@ func (c Paired) moves(p pairs) *document.Table {
 	return t
 }
 
-func (c Paired) facts(r *infer.Agreement, critical float64) []document.Fact {
+func (c Paired) facts(r *infer.Agreement, decided verdict, critical float64) []document.Fact {
 	test := r.Margins
 	out := []document.Fact{
 		fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": document.Of(document.Statistic, test.Statistic)})),
 		fact("df", "df", nil, plain(document.N(int64(test.DF)))),
-		fact("p", "p", nil, plain(document.P(document.PExact, test.P, c.Level))),
-		fact("critical", "critical", document.Values{"level": document.Of(document.Level, c.Level)}, plain(document.Of(document.Statistic, critical))),
 	}
-	if m := r.McNemar; m != nil {
+	out = append(out, decided.facts(pFact(test.P, c.Level))...)
+	out = append(out, fact("critical", "critical", document.Values{"level": document.Of(document.Level, c.Level)}, plain(document.Of(document.Statistic, critical))))
+	switch m := r.McNemar; {
+	case m != nil && decided.at == 0:
 		out = append(out, fact("exact", "mcnemar_exact", nil, plain(document.P(document.PExact, m.Exact, c.Level))))
-	} else {
+	case m == nil:
 		out = append(out, fact("symmetry", "symmetry", nil, document.Say("fact.symmetry_of", document.Values{"x": document.Of(document.Statistic, r.Symmetry.Statistic), "df": document.N(int64(r.Symmetry.DF)), "p": document.P(document.PEqual, r.Symmetry.P, c.Level)})))
 	}
 	kappa := document.Say("fact.none", nil)

@@ -29,6 +29,11 @@ type Planned struct {
 	Level float64
 }
 
+// sidedness says in which direction a planned test asks.
+func sidedness(d plan.Direction) document.Value {
+	return document.Term("plan.sided." + map[plan.Direction]string{plan.TwoSided: "two", plan.Less: "less", plan.Greater: "greater"}[d])
+}
+
 func percentOf(x float64) document.Value { return document.Of(document.Percent, 100*x) }
 
 // document puts the parts together; curve is the power over the number of respondents.
@@ -91,6 +96,7 @@ func detected(below, above *float64) document.Value {
 // Share says what a plan for the test of one share comes to.
 func (c Planned) Share(r *plan.OneProportion, curve func(n float64) float64) document.Document {
 	v := c.values(r.N, r.Power)
+	v["sided"] = sidedness(r.Direction)
 	v["claimed"], v["true"], v["reached"] = percentOf(r.Claimed), percentOf(r.True), percentOf(r.Power)
 	if c.Find == FindDeparture {
 		v["found"] = detected(r.DetectBelow, r.DetectAbove)
@@ -114,6 +120,7 @@ func (c Planned) Share(r *plan.OneProportion, curve func(n float64) float64) doc
 // TwoShares says what a plan for the comparison of two shares comes to.
 func (c Planned) TwoShares(r *plan.TwoProportions, curve func(n float64) float64) document.Document {
 	v := c.values(r.N1, r.Power)
+	v["sided"] = sidedness(plan.TwoSided)
 	v["share1"], v["share2"], v["n2"] = percentOf(r.Share1), percentOf(r.Share2), document.N(r.N2)
 	if c.Find == FindDeparture {
 		v["found"] = detected(r.DetectBelow, r.DetectAbove)

@@ -57,7 +57,11 @@ func (c Responses) Document(s *tally.ResponseShares, counts []int64) document.Do
 		{Kind: document.WriteUp, Said: []document.Message{sentence, document.Say("read.responses.mean", v)}}}}
 	var notes notesOf
 	notes.leftOut(c.About, s.Respondents)
-	notes.add(document.Figures, "responses.bases", v)
+	id := "responses.bases"
+	if s.MeanChosen > 1 {
+		id = "responses.bases_over"
+	}
+	notes.add(document.Figures, id, v)
 	notes.unweighted(c.About)
 	d.Notes = notes
 	return d

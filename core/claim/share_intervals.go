@@ -116,7 +116,11 @@ func (c ShareIntervals) notes(r *infer.Simultaneous) []document.Note {
 	} else {
 		out.caution(document.Figures, "intervals.poor", v)
 	}
-	if r.SisonGlaz == nil {
+	switch {
+	case r.SisonGlaz != nil && r.N < infer.SisonGlazFewest:
+		v["few"] = document.N(infer.SisonGlazFewest)
+		out.caution(document.Figures, "intervals.sison_glaz_few", v)
+	case r.SisonGlaz == nil:
 		out.add(document.Figures, "intervals.no_sison_glaz", v)
 	}
 	out.add(document.Chart, "intervals.together", v)

@@ -77,113 +77,6 @@ func (s Stated) hypotheses(id string, v document.Values) document.Block {
 	return hypotheses(s.side(id), s.Role, v)
 }
 
-// outcome is what the register says of a decision.
-func (s Stated) outcome(rejected bool, p prob.Prob) *document.Outcome {
-	return decided("null", rejected, document.P(document.PExact, p, s.Level))
-}
-
-// decided is what the register says of a decision about a null hypothesis or about shares.
-func decided(what string, rejected bool, p document.Value) *document.Outcome {
-	return &document.Outcome{Text: document.Say("outcome."+what+"_"+outcome(rejected), nil), P: p, Rejected: rejected}
-}
-
-// beyond reports whether a statistic reaches its critical value on the side that is asked about.
-func (s Stated) beyond(statistic, critical float64) bool {
-	switch s.Direction {
-	case Less:
-		return statistic <= critical
-	case Greater:
-		return statistic >= critical
-	}
-	return math.Abs(statistic) >= critical
-}
-
-// critical is the critical value of a statistic that lies around 0, from its upper quantiles:
-// below 0 for less, and to be taken on both sides where the direction is different.
-func (s Stated) critical(quantile func(alpha float64) float64) float64 {
-	switch s.Direction {
-	case Less:
-		return -quantile(s.Level)
-	case Greater:
-		return quantile(s.Level)
-	}
-	return quantile(s.Level / 2)
-}
-
-// within shows an interval, or for a direction the one-sided bound on its side, and whether
-// a value lies outside. scale turns numbers into those that are shown.
-func (s Stated) within(two infer.Interval, bounds *infer.Interval, value, scale float64, kind document.ValueKind) (name string, found document.Value, outside bool) {
-	switch {
-	case s.Direction == Less && bounds != nil:
-		return "upper", document.Of(kind, scale*bounds.Upper), value > bounds.Upper
-	case s.Direction == Greater && bounds != nil:
-		return "lower", document.Of(kind, scale*bounds.Lower), value < bounds.Lower
-	}
-	if kind == document.Percent {
-		return "interval", document.Value{Kind: document.Range, Number: scale * two.Lower, Upper: scale * two.Upper}, !two.Contains(value)
-	}
-	said := document.Say("fact.from_to", document.Values{"lower": document.Of(kind, scale*two.Lower), "upper": document.Of(kind, scale*two.Upper)})
-	return "interval", document.Value{Kind: document.Said, Message: &said}, !two.Contains(value)
-}
-
-// againstCritical is a critical value as something is compared with it.
-func (s Stated) againstCritical(critical float64) document.Value {
-	if s.Direction == Different {
-		return document.Value{Kind: document.BothSides, Number: critical}
-	}
-	return document.Of(document.Statistic, critical)
-}
-
-// way is one way to decide.
-type way struct {
-	id       string
-	found    document.Value
-	against  document.Value
-	rejected bool
-}
-
-// decisions shows together what each way comes to.
-func decisions(ways []way, confidence float64) *document.Table {
-	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.decisions", nil), Stub: head("way"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("found"), head("against"), head("says")}}
-	for _, w := range ways {
-		name := document.Say("way."+w.id, document.Values{"confidence": document.Of(document.Level, confidence)})
-		t.Rows = append(t.Rows, document.Row{Name: name, Cells: []document.Cell{document.One(w.found), document.One(w.against), document.One(document.Term("outcome.null_" + outcome(w.rejected)))}})
-	}
-	return t
-}
-
-// chiSquareWays are the ways to decide by a chi-square statistic, and by an exact or simulated
-// test where one was carried out.
-func chiSquareWays(statistic, critical float64, p prob.Prob, level float64, e *infer.ExactTest) []way {
-	at := document.Of(document.Level, level)
-	out := []way{{"chi_square_p", document.P(document.PExact, p, level), at, p.AtMost(level)},
-		{"chi_square", document.Of(document.Statistic, statistic), document.Of(document.Statistic, critical), statistic >= critical}}
-	switch {
-	case e == nil || e.Reject == nil:
-	case e.Exact != nil:
-		out = append(out, way{"exact", document.P(document.PExact, e.Exact.P, level), at, *e.Reject})
-	default:
-		out = append(out, way{"simulated", document.P(document.PExact, e.Simulated.ByProbability.P, level), at, *e.Reject})
-	}
-	return out
-}
-
-// decisionsBlock shows them together.
-func decisionsBlock(ways []way, level float64) document.Block {
-	return document.Block{Kind: document.Figures, Table: decisions(ways, 1-level)}
-}
-
-// waysDiffer says that the ways to decide disagree, and why that can be.
-func (n *notesOf) waysDiffer(ways []way, why string) {
-	for _, w := range ways[1:] {
-		if w.rejected != ways[0].rejected {
-			n.caution(document.Decision, "ways_differ."+why, nil)
-			return
-		}
-	}
-}
-
 // looked offers to look at the other directions, which is then noted.
 func (s Stated) looked(already []Direction) *document.Choice {
 	out := &document.Choice{Label: document.Say("choice.directions", nil)}
@@ -267,32 +160,6 @@ func criticalText(d Direction, critical float64) document.Message {
 	return document.Say(id, document.Values{"value": document.Of(document.Statistic, critical)})
 }
 
-// detectableMean is the difference of means that would be found with the usual power, by the
-// normal distribution: (z of the level + z of the power) standard errors.
-func (s Stated) detectableMean(se float64) (away float64, ok bool) {
-	if s.Level >= usualPower/2 {
-		return 0, false
-	}
-	level := s.Level
-	if s.Direction == Different {
-		level /= 2
-	}
-	return (prob.NormalUpperQuantile(level) + prob.NormalUpperQuantile(1-usualPower)) * se, true
-}
-
-// meanNotes say how large a difference of means is, or which would have been found.
-func (s Stated) meanNotes(n *notesOf, rejected bool, se float64, d *infer.Effect, v document.Values) {
-	if rejected {
-		if d != nil && d.Value != nil {
-			n.add(document.Decision, "means.size", document.Values{"d": document.Of(document.Effect, *d.Value)})
-		}
-		return
-	}
-	if away, ok := s.detectableMean(se); ok {
-		n.add(document.Decision, "means.detectable", document.Values{"away": rounded(away), "question": v["question"], "level": v["level"]})
-	}
-}
-
 // usualPower is that of the smallest departure which a result names.
 const usualPower = 0.8
 
@@ -302,7 +169,7 @@ func (s Stated) nearest(from float64, detectable func(d plan.Direction) (below, 
 	if s.Level >= usualPower/2 {
 		return 0, false
 	}
-	below, above := detectable(map[Direction]plan.Direction{Less: plan.Less, Greater: plan.Greater}[s.Direction])
+	below, above := detectable(planned(s.Direction))
 	away = math.Inf(1)
 	for _, x := range []*float64{below, above} {
 		if x != nil {

@@ -23,7 +23,11 @@ func verdicts(t *testing.T, d document.Document) map[string]string {
 			continue
 		}
 		for _, r := range b.Table.Rows {
-			out[strings.TrimPrefix(r.Name.ID, "way.")] = r.Cells[2].Figures[0].Value.Message.ID
+			name := r.Name
+			if inner, decides := name.Values["way"]; decides {
+				name = *inner.Message
+			}
+			out[strings.TrimPrefix(name.ID, "way.")] = r.Cells[2].Figures[0].Value.Message.ID
 		}
 	}
 	require.NotEmpty(t, out)

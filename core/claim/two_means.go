@@ -1,6 +1,9 @@
 package claim
 
 import (
+	"fmt"
+	"slices"
+
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/prob"
@@ -45,13 +48,12 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 	critical := c.critical(func(alpha float64) float64 { return prob.StudentUpperQuantile(alpha, *test.DF) })
 	interval := &test.Interval
 	v := c.clauses(twoMeans, c.values())
-	name, found, outside := c.within(test.Interval, test.Bounds, 0, 1, document.Measure)
-	ways := []way{
-		{"welch_p", document.P(document.PExact, p, c.Level), v["level"], p.AtMost(c.Level)},
-		{"t", document.Of(document.Statistic, test.Statistic), c.againstCritical(critical), c.beyond(test.Statistic, critical)},
-		{"means_" + name, found, measure(0), outside},
-	}
-	rejected := ways[0].rejected
+	decided := verdict{level: c.Level, ways: []way{
+		byP("welch_p", p, c.Level),
+		by("t", document.Of(document.Statistic, test.Statistic), c.againstCritical(critical), c.beyond(test.Statistic, critical)),
+		c.within("means", test.Interval, test.Bounds, 0, 1, document.Measure, measure(0)),
+	}}
+	rejected := decided.rejected()
 	confidence := document.Of(document.Level, 1-c.Level)
 	v["n"], v["n2"], v["mean"], v["mean2"] = document.N(r.First.N), document.N(r.Second.N), rounded(r.First.Mean), rounded(r.Second.Mean)
 	v["about"], v["about2"] = v["mean"], v["mean2"]
@@ -60,7 +62,7 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 	v["lower"], v["upper"] = measure(interval.Lower), measure(interval.Upper)
 	critText := criticalText(c.Direction, critical)
 	v["critical"] = document.Value{Kind: document.Said, Message: &critText}
-	finding := c.finding(rejected, v)
+	finding := append([]document.Message{c.finding(rejected, v)}, meanDoubt(r)...)
 	reading := document.Say("read.two_means."+[]string{"same", "higher", "lower"}[sign(r.Estimate)], v)
 	pExact := document.P(document.PExact, p, c.Level)
 	facts := []document.Fact{
@@ -74,6 +76,11 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 		facts = append(facts, effectFact("cohens_d", *r.CohensD, 1-c.Level))
 	}
 	facts = append(facts, fact("pooled", "pooled_t", document.Values{"direction": v["direction"]}, plain(document.P(document.PExact, tailOf(r.Pooled.Tails, c.Direction), c.Level))))
+	for i, name := range []string{c.First, c.Second} {
+		if list != nil && list[i] != nil && list[i].MedianInterval != nil {
+			facts = append(facts, medianFact(fmt.Sprint("median_", i+1), document.Values{"group": document.Text(name)}, list[i]))
+		}
+	}
 	for _, other := range c.Looked {
 		if other != c.Direction {
 			facts = append(facts, fact("looked_"+string(other), "looked", document.Values{"direction": document.Term("direction." + string(other))}, plain(document.P(document.PExact, tailOf(test.Tails, other), c.Level))))
@@ -85,7 +92,7 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 	}
 	blocks := []document.Block{
 		c.hypotheses(twoMeans, v),
-		{Kind: document.Sentence, Said: []document.Message{finding}},
+		{Kind: document.Sentence, Said: finding},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 	}
 	for _, b := range d.Blocks { // the table, the boxes, and the ways to look at them
@@ -94,25 +101,21 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 		}
 	}
 	working := []document.Message{document.Say("working.two_means.t", v), document.Say("working.two_means.df", v), document.Say("working.two_means.p_"+string(c.Direction), v), document.Say("working.two_means."+outcome(rejected), v)}
-	d.Blocks = append(blocks, document.Block{Kind: document.Facts, Facts: facts}, document.Block{Kind: document.Figures, Table: decisions(ways, r.Confidence)},
+	d.Blocks = append(blocks, document.Block{Kind: document.Facts, Facts: facts}, document.Block{Kind: document.Figures, Table: decided.table(r.Confidence)},
 		document.Block{Kind: document.Chart, Chart: c.bell(infer.StudentCurve(test.Statistic, critical, *test.DF), test.Statistic, critical, p, "t")},
 		document.Block{Kind: document.Choices, Choices: c.looked(c.Looked)}, document.Block{Kind: document.Working, Said: working},
-		document.Block{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say("finding.two_means.journal", v)}})
-	d.Outcome = c.outcome(rejected, p)
+		document.Block{Kind: document.WriteUp, Said: append(slices.Clone(finding), reading, document.Say("finding.two_means.journal", v))})
+	d.Outcome = decided.outcome("null")
 	notes := notesOf(d.Notes)
-	for _, k := range r.Conditions {
-		if !k.Met {
-			notes.caution(document.Conditions, "two_means.few", document.Values{"smallest": document.N(int64(k.Found)), "needed": document.N(int64(k.Needed)), "units": c.Units})
-		}
-	}
-	notes.waysDiffer(ways, "one_share")
+	notes.shapes(r, []string{c.First, c.Second}, c.Units, list != nil)
+	decided.differ(&notes, "means")
 	if c.Direction != Different {
 		notes.add(document.Facts, "two_means.interval_of", v)
 	}
 	if len(c.Looked) > 0 {
 		notes.caution(document.Decision, "one_share.looked", nil)
 	}
-	c.meanNotes(&notes, rejected, test.StandardError, r.CohensD, v)
+	c.meanNotes(&notes, rejected, test, r.CohensD, v)
 	d.Notes = notes
 	return d
 }

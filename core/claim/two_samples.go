@@ -2,6 +2,7 @@ package claim
 
 import (
 	"math"
+	"slices"
 
 	"widetally/core/document"
 	"widetally/core/infer"
@@ -33,7 +34,8 @@ func (c TwoSamples) Document(r *infer.Homogeneity, published []int64) document.D
 	v := c.clauses(twoSamples, c.values())
 	v["n"], v["m"], v["df"], v["rows"] = document.N(t.RowTotals[0]), document.N(t.RowTotals[1]), document.N(int64(t.DF)), document.N(int64(len(t.ColumnsUsed)))
 	v["statistic"], v["p"], v["critical"] = document.Of(document.Statistic, t.Statistic), document.P(document.PEqual, t.P, c.Level), document.Of(document.Statistic, t.CriticalValue)
-	said := []document.Message{c.finding(t.Reject, v)}
+	decided, doubt := chiSquareVerdict(t.Statistic, t.CriticalValue, t.P, c.Level, t.Advice, r.Exact)
+	said := append([]document.Message{c.finding(decided.rejected(), v)}, doubt...)
 	head := func(id string) document.Message { return document.Say("column."+id, v) }
 	table := &document.Table{Caption: document.Say("caption.two_samples", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("observed"), head("share_percent"), head("there"), head("there_percent"), head("points_from")}}
 	n, m := float64(t.RowTotals[0]), float64(t.RowTotals[1])
@@ -45,7 +47,7 @@ func (c TwoSamples) Document(r *infer.Homogeneity, published []int64) document.D
 		for used, column := range t.ColumnsUsed {
 			if column == j {
 				here = t.Cells[0][used].Observed
-				mark = markOf(t.Cells[0][used].Significant, t.Cells[0][used].Difference)
+				mark = decided.markOf(t.Cells[0][used].Significant, t.DF, t.Cells[0][used].Difference)
 			}
 		}
 		points := 100 * (float64(here)/n - float64(published[j])/m)
@@ -64,9 +66,9 @@ func (c TwoSamples) Document(r *infer.Homogeneity, published []int64) document.D
 	facts := []document.Fact{
 		fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": v["statistic"]})),
 		fact("df", "df", nil, document.Say("fact.df_samples", document.Values{"answers": v["rows"], "df": v["df"]})),
-		fact("p", "p", nil, plain(document.P(document.PExact, t.P, c.Level))),
-		fact("critical", "critical", document.Values{"level": v["level"]}, plain(v["critical"])),
 	}
+	facts = append(facts, decided.facts(pFact(t.P, c.Level))...)
+	facts = append(facts, fact("critical", "critical", document.Values{"level": v["level"]}, plain(v["critical"])))
 	facts = append(facts, effectFact("v", infer.Measure(t.Effects, infer.CramersV), 1-c.Level))
 	facts = append(facts, lowExpected(t.LowExpectedCounts, "cells"))
 	var notes notesOf
@@ -77,12 +79,10 @@ func (c TwoSamples) Document(r *infer.Homogeneity, published []int64) document.D
 			v["kept"] = document.Of(document.Percent, 100**r.Kept)
 			notes.add(document.Facts, "two_samples.kept", v)
 		}
-		if k.Reject != t.Reject {
+		if k.Reject != decided.rejected() {
 			notes.caution(document.Decision, "two_samples.differ", v)
 		}
 	}
-	ways := []way{{"chi_square_p", document.P(document.PExact, t.P, c.Level), v["level"], t.Reject},
-		{"chi_square", v["statistic"], v["critical"], t.Statistic >= t.CriticalValue}}
 	var working []document.Message
 	for i, cells := range t.Cells {
 		for j, x := range cells {
@@ -93,20 +93,23 @@ func (c TwoSamples) Document(r *infer.Homogeneity, published []int64) document.D
 	for _, id := range []string{"statistic", "df", "p", outcome(t.Reject)} {
 		working = append(working, document.Say("working.two_samples."+id, v))
 	}
+	working = append(working, decided.decidesInstead()...)
 	d := document.Document{Blocks: []document.Block{
 		c.hypotheses(twoSamples, v),
 		{Kind: document.Sentence, Said: said},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Figures, Table: table},
 		{Kind: document.Facts, Facts: facts},
-		{Kind: document.Figures, Table: decisions(ways, 1-c.Level)},
+		decided.block(),
 		{Kind: document.Chart, Chart: chiSquarePicture(t.Statistic, t.CriticalValue, t.DF, t.Reject, v["p"])},
 		{Kind: document.Working, Said: working},
-		{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), reading, document.Say("finding.two_samples.journal", v))},
-	}, Outcome: c.outcome(t.Reject, t.P)}
+		{Kind: document.WriteUp, Said: slices.Concat(said, []document.Message{reading}, decided.insteadInJournal(document.Say("finding.two_samples.journal", v)))},
+	}, Outcome: decided.outcome("null")}
 	if t.LowCells > 0 {
 		notes.caution(document.Conditions, "two_samples.low", document.Values{"n": document.N(int64(t.LowCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)}).Remedy = merging
 	}
+	notes.exact(r.Exact, c.Level)
+	decided.differ(&notes, "chi_square")
 	notes.leftOut(c.About, t.RowTotals[0])
 	notes.unweighted(c.About)
 	d.Notes = notes

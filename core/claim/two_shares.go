@@ -2,6 +2,7 @@ package claim
 
 import (
 	"math"
+	"slices"
 
 	"widetally/core/document"
 	"widetally/core/infer"
@@ -46,45 +47,44 @@ func (c TwoShares) Document(r *infer.TwoProportions) document.Document {
 	v["x2"], v["n2"], v["share2"] = document.N(r.Successes2), document.N(r.N2), percent(r.Estimate2)
 	v["points"], v["confidence"], v["z"], v["p"] = document.Of(document.Points, 100*math.Abs(r.Difference)), confidence, document.Of(document.Statistic, z), document.P(document.PEqual, p, c.Level)
 	v["difference"], v["lower"], v["upper"] = document.Of(document.Difference, 100*r.Difference), document.Of(document.Difference, 100*r.Newcombe.Lower), document.Of(document.Difference, 100*r.Newcombe.Upper)
-	name, found, outside := c.within(r.Newcombe, r.Bounds, 0, 100, document.Difference)
-	ways := []way{
-		{"z_p", document.P(document.PExact, p, c.Level), v["level"], p.AtMost(c.Level)},
-		{"z", v["z"], c.againstCritical(critical), c.beyond(z, critical)},
-	}
-	rejected, serves := ways[0].rejected, r.Conditions[0].Met
+	decided := verdict{level: c.Level, ways: []way{byP("z_p", p, c.Level), by("z", v["z"], c.againstCritical(critical), c.beyond(z, critical))}}
+	serves, exactDiffers := r.Conditions[0].Met, false
 	if r.Exact != nil {
 		exact := tailOf(infer.Tails{Less: r.Exact.Less, Greater: r.Exact.Greater, TwoSided: r.Exact.TwoSided}, c.Direction)
 		v["exact"] = document.P(document.PEqual, exact, c.Level)
-		ways = append(ways, way{"fisher", document.P(document.PExact, exact, c.Level), v["level"], exact.AtMost(c.Level)})
+		decided.ways = append(decided.ways, byP("fisher", exact, c.Level))
+		exactDiffers = exact.AtMost(c.Level) != p.AtMost(c.Level)
 		if !serves {
-			rejected, p = ways[2].rejected, exact
+			decided.goBy("fisher")
 		}
 	}
-	ways = append(ways, way{"newcombe_" + name, found, document.Of(document.Difference, 0), outside})
+	decided.ways = append(decided.ways, c.within("newcombe", r.Newcombe, r.Bounds, 0, 100, document.Difference, document.Of(document.Difference, 0)))
+	rejected := decided.rejected()
 	said := []document.Message{c.finding(rejected, v)}
 	switch {
-	case r.Exact == nil:
+	case !serves && r.Exact == nil:
+		said = append(said, document.Say("finding.doubt.counts", v))
 	case !serves:
 		said = append(said, document.Say("finding.two_shares.by_exact", v))
-	case ways[0].rejected != ways[2].rejected:
+	case exactDiffers:
 		said = append(said, document.Say("finding.two_shares.exact_differs", v))
 	}
 	reading := document.Say("read.two_shares."+[]string{"same", "higher", "lower"}[sign(r.Difference)], v)
-	journal := document.Say("finding.two_shares.journal", v)
+	journal := decided.insteadInJournal(document.Say("finding.two_shares.journal", v))
 	d := document.Document{Blocks: []document.Block{
 		c.hypotheses(twoShares, v),
 		{Kind: document.Sentence, Said: said},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Figures, Table: c.table(r)},
-		{Kind: document.Facts, Facts: c.facts(r, z, critical, v)},
+		{Kind: document.Facts, Facts: c.facts(r, decided, critical, v)},
 		{Kind: document.Chart, Chart: c.whiskers(r, v)},
-		{Kind: document.Figures, Table: decisions(ways, r.Confidence)},
+		{Kind: document.Figures, Table: decided.table(r.Confidence)},
 		{Kind: document.Chart, Chart: c.bell(infer.NormalCurve(z, critical), z, critical, tailOf(*r.Tails, c.Direction), "z")},
 		{Kind: document.Choices, Choices: c.looked(c.Looked)},
-		{Kind: document.Working, Said: c.working(r, z, critical, v)},
-		{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), reading, journal)},
-	}, Outcome: c.outcome(rejected, p)}
-	d.Notes = c.notes(r, ways, serves, rejected, v)
+		{Kind: document.Working, Said: append(c.working(r, z, critical, v), decided.decidesInstead()...)},
+		{Kind: document.WriteUp, Said: slices.Concat(said, []document.Message{reading}, journal)},
+	}, Outcome: decided.outcome("null")}
+	d.Notes = c.notes(r, decided, serves, v)
 	return d
 }
 
@@ -99,15 +99,15 @@ func (c TwoShares) table(r *infer.TwoProportions) *document.Table {
 	return t
 }
 
-func (c TwoShares) facts(r *infer.TwoProportions, z, critical float64, v document.Values) []document.Fact {
+func (c TwoShares) facts(r *infer.TwoProportions, decided verdict, critical float64, v document.Values) []document.Fact {
 	direction := document.Values{"direction": v["direction"], "level": v["level"]}
 	out := []document.Fact{
 		fact("difference", "points_apart", nil, document.Say("fact.points_interval", document.Values{"points": v["difference"], "lower": v["lower"], "upper": v["upper"], "confidence": v["confidence"]})),
 		fact("statistic", "z", nil, plain(v["z"])),
-		fact("p", "p_direction", direction, plain(document.P(document.PExact, tailOf(*r.Tails, c.Direction), c.Level))),
-		fact("critical", "critical_z", direction, criticalText(c.Direction, critical)),
 	}
-	if exact, ok := v["exact"]; ok {
+	out = append(out, decided.facts(fact("p", "p_direction", direction, plain(decided.ways[0].found)))...)
+	out = append(out, fact("critical", "critical_z", direction, criticalText(c.Direction, critical)))
+	if exact, ok := v["exact"]; ok && decided.at == 0 {
 		exact.Kind = document.PExact
 		out = append(out, fact("exact", "fisher_direction", direction, plain(exact)))
 	}
@@ -162,7 +162,7 @@ func (c TwoShares) working(r *infer.TwoProportions, z, critical float64, v docum
 	return out
 }
 
-func (c TwoShares) notes(r *infer.TwoProportions, ways []way, serves, rejected bool, v document.Values) []document.Note {
+func (c TwoShares) notes(r *infer.TwoProportions, decided verdict, serves bool, v document.Values) []document.Note {
 	var out notesOf
 	v["smallest"] = document.N(int64(r.Conditions[0].Found))
 	switch {
@@ -179,13 +179,13 @@ func (c TwoShares) notes(r *infer.TwoProportions, ways []way, serves, rejected b
 	if missing := c.Asked - c.Answered; missing > 0 {
 		out.add(document.Figures, "missing_left_out", document.Values{"missing": document.N(missing), "everyone": document.N(c.Asked), "percent": document.Of(document.Percent, 100*float64(missing)/float64(c.Asked)), "units": c.Units})
 	}
-	out.waysDiffer(ways, twoShares)
+	decided.differ(&out, twoShares)
 	if len(c.Looked) > 0 {
 		out.caution(document.Decision, "one_share.looked", nil)
 	}
 	out.unweighted(c.About)
-	if rejected {
-		out.add(document.Decision, "two_shares.size", document.Values{"points": v["points"], "h": document.Of(document.Effect, *r.CohensH.Value)})
+	if decided.rejected() {
+		out.add(document.Decision, "two_shares.size"+tiny(*r.CohensH.Value), document.Values{"n": document.N(r.N1 + r.N2), "points": v["points"], "h": document.Of(document.Effect, *r.CohensH.Value)})
 		return out
 	}
 	out.add(document.Decision, "two_shares.not_proving", v)

@@ -34,6 +34,9 @@ const (
 	ChangedAtLeast ConditionName = "changed_at_least"
 	// GroupAtLeast: the size of the smallest group.
 	GroupAtLeast ConditionName = "smallest_group_at_least"
+	// ManyForSkewness: 25 times the squared skewness of the numbers, the number from which on
+	// the mean of skewed numbers is nearly normal (Cochran 1977, Sampling Techniques, section 2.15).
+	ManyForSkewness ConditionName = "numbers_for_their_skewness"
 	// EqualSharesServe: n²/answers for nearly equal shares, beside Cochran's rule.
 	EqualSharesServe ConditionName = "n_squared_per_answer_at_least"
 	// RoomAtLeast: over the layers, how far the sum of the first cells could go from its

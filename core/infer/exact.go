@@ -60,6 +60,13 @@ type ExactTest struct {
 	Settled bool
 }
 
+// ExactOf is an exact test whose p-value is known already.
+func ExactOf(p prob.Prob, level float64) *ExactTest {
+	t := &ExactTest{Convention: ExactConvention, Level: level, Exact: &exact.Result{P: p}, Settled: true}
+	t.decide(p)
+	return t
+}
+
 // ComputeExactGoodnessOfFit is the exact multinomial test, or its simulation, for the
 // same input as ComputeGoodnessOfFit, with the same errors. Estimated must be 0, for the
 // exact test takes the shares as known. Cancelled contexts give their error.

@@ -31,6 +31,30 @@ func exactX2(observed []int64, shares []*big.Rat) float64 {
 
 // Counts to 10¹², a thousand answers, tables of 100 × 100: every figure is there and right
 // against fractions, and the ends of the intervals are ordered.
+// 2 arcsin √p is π/2 + arcsin(2p − 1), so against one half Cohen's h is arcsin(2p − 1) itself; the
+// difference of two angles that are nearly the same keeps its digits.
+func TestCohensHKeepsItsDigits(t *testing.T) {
+	for _, more := range []int64{1, 1000, 400_000_000, 500_000_000} {
+		const n = 1_000_000_000
+		r, err := ComputeProportion(ProportionInput{Successes: n/2 + more, N: n, Claimed: 0.5, Confidence: 0.95})
+		require.NoError(t, err)
+		assert.InEpsilon(t, math.Asin(2*float64(more)/n), *r.CohensH.Value, 1e-12)
+	}
+	r, err := ComputeTwoProportions(TwoProportionsInput{Successes1: 500_000_001, N1: 1_000_000_000, Successes2: 1, N2: 2, Confidence: 0.95})
+	require.NoError(t, err)
+	assert.InEpsilon(t, 2e-9, *r.CohensH.Value, 1e-12)
+}
+
+// No association is none, whatever rounding leaves of it; the least there can be is some.
+func TestNoTrendIsNone(t *testing.T) {
+	o, err := ComputeOrdered(OrderedInput{Table: [][]int64{{7, 3, 7}, {11, 4, 11}, {2, 9, 2}}, Level: 0.05})
+	require.NoError(t, err)
+	assert.Zero(t, o.Trend.Correlation)
+	o, err = ComputeOrdered(OrderedInput{Table: [][]int64{{700_000_000, 3, 700_000_001}, {11, 4, 11}, {2, 9, 2}}, Level: 0.05})
+	require.NoError(t, err)
+	assert.NotZero(t, o.Trend.Correlation)
+}
+
 func TestExtremes(t *testing.T) {
 	const trillion = 1_000_000_000_000
 	for name, c := range map[string]struct {

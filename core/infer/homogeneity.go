@@ -13,6 +13,9 @@ type Homogeneity struct {
 	// Test asks whether both samples come from populations with the same shares;
 	// it is the one to report. Row 0 is the observed sample, row 1 the published one.
 	Test *Independence
+	// Exact is the test that does not rest on the chi-square distribution, or its simulation;
+	// nil where it was not carried out.
+	Exact *ExactTest
 	// Kept is Homogeneity's statistic divided by Known's, the share of the apparent
 	// evidence that remains: about M/(n + M) for n respondents and M published.
 	Kept *float64

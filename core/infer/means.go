@@ -16,6 +16,8 @@ type Sample struct {
 	// Sigma is the standard deviation of the population where it is known, otherwise
 	// nil.
 	Sigma *float64
+	// Skewness is that of the numbers where they are known, otherwise nil.
+	Skewness *float64
 }
 
 // MeansInput asks about one mean, or about two where Second is not nil.
@@ -39,8 +41,9 @@ type Means struct {
 	// CohensD is (Estimate − Claimed)/SD, with the pooled SD for two samples (Cohen
 	// 1988), nil when that is 0 or σ is used.
 	CohensD *Effect
-	// Conditions: with 30 in the smallest group the mean is nearly normal whatever the
-	// numbers; with fewer they must be nearly normal themselves.
+	// Conditions: with fewer than 30 in the smallest group the numbers must be nearly normal
+	// themselves; with more, a mean of skewed numbers can still be far from normal, so of each
+	// sample whose skewness G is known more than 25·G² are wanted.
 	Conditions []Condition
 }
 
@@ -56,6 +59,15 @@ type MeanTest struct {
 	// half or less.
 	Bounds *Interval
 }
+
+// fewForMeans and skewnessFactor are those of the conditions; see Means.
+const (
+	fewForMeans    = 30
+	skewnessFactor = 25
+)
+
+// NeededForSkewness is from how many numbers of a skewness on the mean is nearly normal.
+func NeededForSkewness(g float64) float64 { return skewnessFactor * g * g }
 
 // ComputeMeans tests one or two means from summary numbers:
 //
@@ -98,7 +110,12 @@ func ComputeMeans(in MeansInput) (*Means, error) {
 		satterthwaite += v / (n - 1) * v
 		squares, spare = squares+(n-1)*s.SD*s.SD, spare+n-1
 	}
-	r.Conditions = []Condition{atLeast(GroupAtLeast, float64(fewest), 30)}
+	r.Conditions = []Condition{atLeast(GroupAtLeast, float64(fewest), fewForMeans)}
+	for _, s := range samples {
+		if s.Skewness != nil {
+			r.Conditions = append(r.Conditions, atLeast(ManyForSkewness, float64(s.N), NeededForSkewness(*s.Skewness)))
+		}
+	}
 	away := r.Estimate - in.Claimed
 	if known {
 		r.Normal = newMeanTest(r.Estimate, away, math.Sqrt(variance), nil, in.Confidence)
@@ -147,7 +164,7 @@ func (in MeansInput) check(samples []Sample) error {
 			return fail(NoObservations, i)
 		case s.N > MaxCount:
 			return fail(CountTooLarge, i)
-		case !finite(s.Mean) || !finite(s.SD) || s.Sigma != nil && !finite(*s.Sigma):
+		case !finite(s.Mean) || !finite(s.SD) || s.Sigma != nil && !finite(*s.Sigma) || s.Skewness != nil && !finite(*s.Skewness):
 			return fail(NotFinite, i)
 		case s.Sigma != nil && !(*s.Sigma > 0):
 			return fail(SigmaNotPositive, i)

@@ -144,11 +144,17 @@ func (r *Ordered) trend(counts [][]int64, rows, columns []float64, n float64) {
 		r.WhyNoTrend = ScoresEqual
 		return
 	}
-	uv := 0.0
+	uv, cells := 0.0, 0.0
 	for i, row := range counts {
 		for j, o := range row {
 			uv += float64(o) * u[i] * v[j]
+			cells++
 		}
+	}
+	// The sum of the absolute terms is at most √uu·√vv (Cauchy and Schwarz), so that what lies
+	// below a rounding of each term is no association but the rounding itself.
+	if math.Abs(uv) <= 4*cells*0x1p-52*math.Sqrt(uu)*math.Sqrt(vv) {
+		uv = 0
 	}
 	c := math.Max(-1, math.Min(1, uv/math.Sqrt(uu)/math.Sqrt(vv)))
 	t := &LinearTrend{Correlation: c, Statistic: (n - 1) * c * c, DF: 1}

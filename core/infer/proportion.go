@@ -105,15 +105,21 @@ func ComputeProportion(in ProportionInput) (*Proportion, error) {
 		r.Bounds = &bounds
 	}
 	r.Conditions = expectedBoth(n, in.Claimed)
-	r.CohensH = cohensH(p, in.Claimed, math.Sqrt(1/n), in.Confidence)
+	r.CohensH = cohensH(p, in.Claimed, away/n, math.Sqrt(1/n), in.Confidence)
 	return r, nil
 }
 
-// cohensH is the difference of two shares on the arcsine scale, on which equal steps are
-// about equally easy to find (Cohen 1988, chapter 6); its standard error does not depend
-// on the shares.
-func cohensH(p, q, se, confidence float64) Effect {
-	h := 2*math.Asin(math.Sqrt(p)) - 2*math.Asin(math.Sqrt(q))
+// cohensH is the difference of two shares on the arcsine scale, the first less the second, on
+// which equal steps are about equally easy to find (Cohen 1988, chapter 6); its standard error does
+// not depend on the shares. away is p − q. The difference of the two angles is taken by their sine
+// and cosine, in which shares that are nearly the same keep their digits:
+//
+//	sin(a − b) = (p − q)/(√(p(1−q)) + √(q(1−p)))   cos(a − b) = √(pq) + √((1−p)(1−q))
+func cohensH(p, q, away, se, confidence float64) Effect {
+	h := 0.0
+	if away != 0 {
+		h = 2 * math.Atan2(away/(math.Sqrt(p*(1-q))+math.Sqrt(q*(1-p))), math.Sqrt(p*q)+math.Sqrt((1-p)*(1-q)))
+	}
 	half := prob.NormalUpperQuantile((1-confidence)/2) * se
 	return present(CohensH, h).with(&Interval{math.Max(-math.Pi, h-half), math.Min(math.Pi, h+half)}, ArcsineInterval).called(cohenWord(h, 0.2, 0.5, 0.8))
 }

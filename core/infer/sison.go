@@ -17,6 +17,12 @@ type SisonGlaz struct {
 	Intervals []Interval
 }
 
+// SisonGlazFewest is the number of respondents below which intervals of Sison and Glaz hold
+// together far less often than they say: counted over samples from seven populations of 3 to 10
+// answers, 95 % intervals held in 65 to 94 % of samples of 12, in 85 to 93 % of 30, in 89 to 95 %
+// of 60, and from 100 on in 92 to 95 %. Goodman's held in 91 to 98 % throughout.
+const SisonGlazFewest = 100
+
 // maxSisonGlazTotal bounds n, and with it the truncated sums.
 const maxSisonGlazTotal = 10_000_000
 

@@ -68,7 +68,8 @@ const (
 //	n = ((z_α √(p0 q0) + z_β √(p1 q1))/(p1 − p0))²
 //
 // (Fleiss 1981, Statistical Methods for Rates and Proportions, section 2.2), with z_{α/2}
-// for a two-sided test, whose far side is left out. Beside it the exact binomial test.
+// for a two-sided test, whose far side the formula leaves out; the power at N counts both.
+// Beside it the exact binomial test.
 func ComputeOneProportion(ctx context.Context, in OneProportionInput) (*OneProportion, error) {
 	if err := in.check(); err != nil {
 		return nil, err
@@ -160,21 +161,27 @@ func neededN(z, power, difference, v0, v1 float64) (float64, error) {
 	return n, nil
 }
 
-// SharePower is the chance that the score test rejects towards the side on which the truth
-// lies, by the normal distribution, for shares between 0 and 1.
+// SharePower is the chance that the score test rejects, by the normal distribution, for shares
+// between 0 and 1: towards the side that is asked about, of a two-sided test towards either.
 func SharePower(claimed, truth, n, level float64, d Direction) float64 {
-	return shiftPower(math.Abs(truth-claimed), math.Sqrt(claimed*(1-claimed)/n), math.Sqrt(truth*(1-truth)/n), zFor(level, d))
+	return shiftPower(math.Abs(truth-claimed), math.Sqrt(claimed*(1-claimed)/n), math.Sqrt(truth*(1-truth)/n), level, d)
 }
 
-// shiftPower is P(Z ≥ (z·sd0 − difference)/sd1).
-func shiftPower(difference, sd0, sd1, z float64) float64 {
+// shiftPower is P(Z ≥ (z·sd0 − difference)/sd1), of a two-sided test with P(Z ≥ (z·sd0 +
+// difference)/sd1) beside it.
+func shiftPower(difference, sd0, sd1, level float64, d Direction) float64 {
+	z := zFor(level, d)
 	if sd1 == 0 {
 		if difference >= z*sd0 {
 			return 1
 		}
 		return 0
 	}
-	return prob.NormalUpper((z*sd0 - difference) / sd1).Value
+	power := prob.NormalUpper((z*sd0 - difference) / sd1).Value
+	if d == TwoSided {
+		power += prob.NormalUpper((z*sd0 + difference) / sd1).Value
+	}
+	return math.Min(1, power)
 }
 
 // exactBinomial finds the rejection region by bisection: p falls away from the middle.

@@ -147,10 +147,11 @@ func (r *TwoProportions) normalPower(p2 float64) float64 {
 	return TwoSharesPower(r.Share1, p2, float64(r.N1), float64(r.N2), r.Level, TwoSided)
 }
 
-// TwoSharesPower is the chance that the pooled z test rejects, by the normal distribution.
+// TwoSharesPower is the chance that the pooled z test rejects, by the normal distribution: towards
+// the side that is asked about, of a two-sided test towards either.
 func TwoSharesPower(p1, p2, n1, n2, level float64, d Direction) float64 {
 	mean := (n1*p1 + n2*p2) / (n1 + n2)
-	return shiftPower(math.Abs(p1-p2), math.Sqrt(mean*(1-mean)*(1/n1+1/n2)), math.Sqrt(p1*(1-p1)/n1+p2*(1-p2)/n2), zFor(level, d))
+	return shiftPower(math.Abs(p1-p2), math.Sqrt(mean*(1-mean)*(1/n1+1/n2)), math.Sqrt(p1*(1-p1)/n1+p2*(1-p2)/n2), level, d)
 }
 
 // DetectableSecondShare finds the second shares nearest to the first, below and above it, whose

@@ -74,6 +74,23 @@ func measure(v []survey.Value, n int64) measures {
 	return m
 }
 
+// skewness is the third central moment over the second to 3/2; nil where nothing varies.
+func skewness(v []survey.Value, n int64, mean float64) *float64 {
+	scale := math.Max(math.Abs(v[0].Number-mean), math.Abs(v[len(v)-1].Number-mean))
+	if !(scale > 0) {
+		return nil
+	}
+	var squares, cubes sum
+	for _, w := range v {
+		x := (w.Number - mean) / scale
+		squares.add(x*x, w.Times)
+		cubes.add(x*x*x, w.Times)
+	}
+	second, third := squares.total()/float64(n), cubes.total()/float64(n)
+	g := third / math.Pow(second, 1.5)
+	return &g
+}
+
 // sum adds numbers with the correction of Neumaier (1974); what a product loses is told by a
 // fused multiplication (Ogita, Rump and Oishi 2005).
 type sum struct{ so, lost float64 }

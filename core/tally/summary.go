@@ -19,7 +19,14 @@ type Summary struct {
 	StandardError     *float64  // of the mean, SD/√n
 	Confidence        float64
 	MeanInterval      *infer.Interval // Student's t with n − 1 degrees of freedom
-	Percents          []float64       // asked for, 0–100
+	// Skewness is m₃/m₂^(3/2) with the central moments over n (Fisher's g₁); nil where the
+	// numbers do not vary.
+	Skewness *float64
+	// MedianInterval holds the population's median with at least the confidence, whatever the
+	// shape: from the k-th number to the k-th from the end, k by the binomial distribution
+	// (Thompson 1936, On confidence ranges for the median). Nil where n is too small for it.
+	MedianInterval *infer.Interval
+	Percents       []float64 // asked for, 0–100
 	// The percentiles interpolate at position 1 + (n−1)p, and at (n+1)p held within
 	// 1 … n (Hyndman and Fan 1996, Sample quantiles in statistical packages, definitions 7
 	// and 6).
@@ -103,6 +110,10 @@ func SummariseNumbers(in NumbersInput) (*Summary, error) {
 	m := measure(v, s.N)
 	s.Sum, s.Mean, s.Variance = m.sum, m.mean, m.variance
 	s.Median = l.quantile7(0.5)
+	s.Skewness = skewness(v, s.N, s.Mean)
+	if k := prob.BinomialLowerQuantile((1-in.Confidence)/2, s.N, 0.5); k >= 0 {
+		s.MedianInterval = &infer.Interval{Lower: l.at(k), Upper: l.at(s.N - 1 - k)}
+	}
 	for _, p := range in.Percents {
 		s.PercentilesAtNMinus1 = append(s.PercentilesAtNMinus1, l.quantile7(p/100))
 		s.PercentilesAtNPlus1 = append(s.PercentilesAtNPlus1, l.quantile6(p/100))
@@ -142,6 +153,9 @@ type Grouped struct {
 	// Median interpolates within its class as if its members were spread evenly.
 	Median   float64
 	MedianAt int // position of that class
+	// MedianTo is set where exactly half lie up to the end of that class and the next number
+	// lies further on: every number from Median to MedianTo parts the lower half from the upper.
+	MedianTo *float64
 }
 
 // GroupedClass is one class.
@@ -189,6 +203,16 @@ func SummariseClasses(classes [][2]float64, counts []int64) (*Grouped, error) {
 		if g.MedianAt < 0 && 2*c.CumulativeCount >= g.N {
 			g.MedianAt = i
 			g.Median = c.From + (n/2-float64(c.CumulativeCount-c.Count))/float64(c.Count)*(c.To-c.From)
+		}
+	}
+	if at := g.Classes[g.MedianAt]; 2*at.CumulativeCount == g.N {
+		for _, c := range g.Classes[g.MedianAt+1:] {
+			if c.Count > 0 {
+				if c.From > at.To {
+					g.MedianTo = &c.From
+				}
+				break
+			}
 		}
 	}
 	m := measure(v, g.N)

@@ -101,3 +101,35 @@ func TestSummaryEdges(t *testing.T) {
 		assert.Equal(t, c.why, bad.Reason, name)
 	}
 }
+
+// Where exactly half lie up to the end of a class and the next classes are empty, every number up
+// to the next one with anybody in it is a median, and that is told.
+func TestAMedianBetweenClasses(t *testing.T) {
+	classes := [][2]float64{{0, 10}, {10, 20}, {20, 30}, {40, 50}}
+	for _, k := range []struct {
+		counts []int64
+		to     *float64
+	}{{[]int64{4, 0, 0, 4}, ptr(40.0)}, {[]int64{4, 0, 4, 0}, ptr(20.0)}, {[]int64{2, 2, 4, 0}, nil}, {[]int64{4, 0, 0, 5}, nil}, {[]int64{4, 0, 0, 0}, nil}} {
+		g, err := SummariseClasses(classes, k.counts)
+		require.NoError(t, err)
+		assert.Equal(t, k.to, g.MedianTo, k.counts)
+	}
+}
+
+// Of 1, 2, 6 the central moments are m₂ = 14/3 and m₃ = 6; the interval of the median holds the
+// k-th numbers from both ends, 2 and 9 of ten at 95 %, none of five.
+func TestShapeAndMedianOfNumbers(t *testing.T) {
+	s, err := SummariseNumbers(NumbersInput{Values: []float64{1, 2, 6}, Confidence: 0.95})
+	require.NoError(t, err)
+	assert.InDelta(t, 6/math.Pow(14.0/3, 1.5), *s.Skewness, 1e-12)
+	assert.Nil(t, s.MedianInterval)
+	s, err = SummariseNumbers(NumbersInput{Values: []float64{10, 1, 9, 2, 8, 3, 7, 4, 6, 5}, Confidence: 0.95})
+	require.NoError(t, err)
+	assert.InDelta(t, 0, *s.Skewness, 1e-12)
+	assert.Equal(t, infer.Interval{Lower: 2, Upper: 9}, *s.MedianInterval)
+	s, err = SummariseNumbers(NumbersInput{Values: []float64{4, 4}, Confidence: 0.95})
+	require.NoError(t, err)
+	assert.Nil(t, s.Skewness)
+}
+
+func ptr[T any](x T) *T { return &x }

@@ -143,10 +143,10 @@ func TestClaimsOfEveryKind(t *testing.T) {
 		}
 		return out
 	}
-	seen := notes(answer(`{"id":"note.two_means.few","seen":true,"reason":"they are nearly normal"}`, 200))
-	assert.Equal(t, "they are nearly normal", seen["note.two_means.few"])
+	seen := notes(answer(`{"id":"note.means.few_known","seen":true,"reason":"they are nearly normal"}`, 200))
+	assert.Equal(t, "they are nearly normal", seen["note.means.few_known"])
 	assert.Nil(t, seen["note.numbers.box"])
-	assert.Nil(t, notes(answer(`{"id":"note.two_means.few","seen":false}`, 200))["note.two_means.few"])
+	assert.Nil(t, notes(answer(`{"id":"note.means.few_known","seen":false}`, 200))["note.means.few_known"])
 	assert.Equal(t, "note.rule", answer(`{"id":"<script>","seen":true}`, 422)["code"])
 	answer(`{"id":"note.x","seen":true,"reason":"`+strings.Repeat("x", 301)+`"}`, 422)
 	// An address may ask for another look at a claim, and for nothing of what it claims.

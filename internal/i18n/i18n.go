@@ -4,9 +4,11 @@ package i18n
 import (
 	"encoding/json"
 	"fmt"
+	"maps"
 	"regexp"
 	"strings"
 
+	"github.com/jinzhu/inflection"
 	"golang.org/x/text/language"
 	"golang.org/x/text/message"
 	"golang.org/x/text/number"
@@ -22,6 +24,7 @@ type Catalogue struct {
 	formulas map[string]string
 	style    Style
 	printer  *message.Printer
+	language string
 	point    string // the decimal sign
 }
 
@@ -56,7 +59,7 @@ func Load(lang string) (*Catalogue, error) {
 	if err != nil {
 		return nil, fmt.Errorf("i18n: %w", err)
 	}
-	c := &Catalogue{texts: map[string][]piece{}, printer: message.NewPrinter(tag)}
+	c := &Catalogue{texts: map[string][]piece{}, printer: message.NewPrinter(tag), language: lang}
 	c.point = strings.Trim(c.printer.Sprint(number.Decimal(0.5, number.Scale(1))), "05")
 	c.flatten("", tree)
 	return c, c.loadTeX(lang)
@@ -115,13 +118,22 @@ func (c *Catalogue) Say(f document.Message) string {
 		return "[" + f.ID + "]"
 	}
 	var b strings.Builder
+	one := false // a count of 1 stands right before
 	for _, p := range text {
 		v, given := f.Values[p.value]
+		if p.value == unitsValue && one && given {
+			v = c.singular(v)
+		}
+		one = p.value == "" && one && p.text == " " || given && !p.plural && v.Kind == document.Count && v.Number == 1
 		switch {
 		case p.value == "":
 			b.WriteString(p.text)
 		case !given:
 			b.WriteString("[" + p.value + "]")
+		case !p.plural && v.Kind == document.Effect && tooSmall(v.Number) && equals.MatchString(b.String()):
+			before := equals.ReplaceAllString(b.String(), "<$1")
+			b.Reset()
+			b.WriteString(before + c.fixed(smallestEffect, decimals[document.Effect]))
 		case !p.plural:
 			b.WriteString(c.Write(v))
 		case v.Text == "1" || v.Kind == document.Count && v.Number == 1:
@@ -132,6 +144,35 @@ func (c *Catalogue) Say(f document.Message) string {
 	}
 	return b.String()
 }
+
+// equals stands before a figure that is told to be something.
+var equals = regexp.MustCompile("=( |\u00a0)$")
+
+// unitsValue is the name under which sentences hold what a row is, in the plural.
+const unitsValue = "units"
+
+// singular is what one row is, from its plural; as it is in a language without a rule for it.
+func (c *Catalogue) singular(v document.Value) document.Value {
+	switch {
+	case c.language != "en":
+	case v.Kind == document.Words:
+		noun, rest, _ := strings.Cut(v.Text, " ")
+		if rest == "" || of.MatchString(rest) {
+			return document.Text(strings.TrimSpace(inflection.Singular(noun) + " " + rest))
+		}
+		return document.Text(v.Text[:strings.LastIndexByte(v.Text, ' ')+1] + inflection.Singular(v.Text[strings.LastIndexByte(v.Text, ' ')+1:]))
+	case v.Kind == document.Said:
+		if inner, has := v.Message.Values[unitsValue]; has {
+			m := document.Message{ID: v.Message.ID, Values: maps.Clone(v.Message.Values)}
+			m.Values[unitsValue] = c.singular(inner)
+			return document.Value{Kind: document.Said, Message: &m}
+		}
+	}
+	return v
+}
+
+// of begins what says more of the noun before it.
+var of = regexp.MustCompile(`^(aged|at|from|in|living|of|on|that|who|with)\b`)
 
 // SayAll returns the texts of several messages.
 func (c *Catalogue) SayAll(list []document.Message) []string {

@@ -77,6 +77,27 @@ func TestWordsFollowTheirNumber(t *testing.T) {
 	}
 }
 
+// One of the units is one of them, whatever they are; what is too small for its digits is less,
+// with one sign.
+func TestOneOfThem(t *testing.T) {
+	c, err := Load("en")
+	require.NoError(t, err)
+	say := func(n int64, units document.Value) string {
+		return c.Say(document.Say("read.layer", document.Values{"layer": document.Text("x"), "n": document.N(n), "units": units}))
+	}
+	for units, one := range map[string]string{"respondents": "respondent", "households": "household", "people": "person", "adults in Fernmouth": "adult in Fernmouth", "council homes": "council home", "sheep": "sheep"} {
+		assert.Equal(t, "x · 1 "+one, say(1, document.Text(units)))
+		assert.Equal(t, "x · 2 "+units, say(2, document.Text(units)))
+	}
+	within := document.Say("claim.in_subgroup", document.Values{"units": document.Text("households"), "subgroup": document.Text("renters")})
+	assert.Contains(t, say(1, document.Value{Kind: document.Said, Message: &within}), "1 household ")
+	size := func(w float64) string {
+		return c.Say(document.Say("finding.gof.journal", document.Values{"df": document.N(1), "n": document.N(9), "statistic": document.Of(document.Statistic, 1), "p": document.Of(document.PEqual, 0.3), "w": document.Of(document.Effect, w)}))
+	}
+	assert.Contains(t, size(0.0001), "w\u00a0<\u00a00.01")
+	assert.Contains(t, size(0.21), "w\u00a0=\u00a00.21")
+}
+
 // said collects every message of a document.
 func said(d document.Document) (out []document.Message) {
 	for _, b := range d.Blocks {

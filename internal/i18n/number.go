@@ -52,8 +52,8 @@ func (c *Catalogue) Write(v document.Value) string {
 	case document.Range:
 		return c.Text("number.range", map[string]string{"lower": c.fixed(v.Number, 2), "upper": c.fixed(v.Upper, 2) + percentSign})
 	case document.Effect:
-		if v.Number > 0 && v.Number < 0.005 {
-			return c.Text("number.less_than", map[string]string{"x": c.fixed(0.01, 2)})
+		if tooSmall(v.Number) {
+			return c.Text("number.less_than", map[string]string{"x": c.fixed(smallestEffect, decimals[v.Kind])})
 		}
 		return c.fixed(v.Number, decimals[v.Kind])
 	case document.PValue:
@@ -75,6 +75,12 @@ func (c *Catalogue) Write(v document.Value) string {
 	}
 	return "[" + string(v.Kind) + "]"
 }
+
+// smallestEffect is the smallest measure of size that its digits show; what rounds to less is said
+// to be less.
+const smallestEffect = 0.01
+
+func tooSmall(effect float64) bool { return effect > 0 && effect < smallestEffect/2 }
 
 // measure writes a number with so many digits, or with all before the point, and without
 // needless zeros.

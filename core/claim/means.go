@@ -1,0 +1,106 @@
+package claim
+
+import (
+	"math"
+
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/plan"
+	"widetally/core/tally"
+)
+
+// meanDoubt is said behind a finding on means whose conditions do not hold.
+func meanDoubt(r *infer.Means) []document.Message {
+	id := ""
+	for _, k := range r.Conditions {
+		switch {
+		case k.Met:
+		case k.Name == infer.ManyForSkewness:
+			return []document.Message{document.Say("finding.doubt.skewed", nil)}
+		default:
+			id = "finding.doubt.few_numbers"
+		}
+	}
+	if id == "" {
+		return nil
+	}
+	return []document.Message{document.Say(id, nil)}
+}
+
+// shapes say what the numbers at hand look like, and whether there are enough of them for a test
+// of means; names are those of the groups, known whether the numbers themselves are.
+func (n *notesOf) shapes(r *infer.Means, names []string, units document.Value, known bool) {
+	few := false
+	for _, k := range r.Conditions {
+		if k.Name != infer.ManyForSkewness {
+			if few = !k.Met; few {
+				id := "means.few"
+				if known {
+					id = "means.few_known"
+				}
+				n.caution(document.Conditions, id, document.Values{"n": document.N(int64(k.Found)), "needed": document.N(int64(k.Needed)), "units": units})
+			}
+		}
+	}
+	if !known {
+		if !few {
+			n.add(document.Conditions, "means.unseen", document.Values{"units": units})
+		}
+		return
+	}
+	for i, s := range []*infer.Sample{&r.First, r.Second} {
+		if s == nil || s.Skewness == nil {
+			continue
+		}
+		needed := infer.NeededForSkewness(*s.Skewness)
+		id := "means.shape"
+		if float64(s.N) < needed {
+			id = "means.skewed"
+		}
+		if names[min(i, len(names)-1)] != "" {
+			id += "_group"
+		}
+		v := document.Values{"skewness": document.Of(document.Effect, *s.Skewness), "n": document.N(s.N), "needed": document.N(int64(math.Ceil(needed))), "units": units,
+			"group": document.Text(names[min(i, len(names)-1)])}
+		if float64(s.N) < needed {
+			n.caution(document.Conditions, id, v)
+		} else if !few {
+			n.add(document.Conditions, id, v)
+		}
+	}
+}
+
+// medianFact is the median with an interval that rests on no shape.
+func medianFact(key string, group document.Values, s *tally.Summary) document.Fact {
+	id := "median_interval"
+	v := document.Values{"confidence": document.Of(document.Level, s.Confidence)}
+	if group != nil {
+		id, v["group"] = "median_interval_group", group["group"]
+	}
+	return fact(key, id, v, document.Say("fact.with_interval_of", document.Values{"value": measure(s.Median), "lower": measure(s.MedianInterval.Lower), "upper": measure(s.MedianInterval.Upper)}))
+}
+
+// meanNotes say how large a difference of means is, or which would have been found; test is the
+// one that decides.
+func (s Stated) meanNotes(n *notesOf, rejected bool, test *infer.MeanTest, d *infer.Effect, v document.Values) {
+	if rejected {
+		if d != nil && d.Value != nil {
+			n.add(document.Decision, "means.size", document.Values{"d": document.Of(document.Effect, *d.Value)})
+		}
+		return
+	}
+	if s.Level >= usualPower/2 {
+		return
+	}
+	df := math.Inf(1)
+	if test.DF != nil {
+		df = *test.DF
+	}
+	away := plan.DetectableMean(df, s.Level, usualPower, planned(s.Direction)) * test.StandardError
+	n.add(document.Decision, "means.detectable", document.Values{"away": rounded(away), "question": v["question"], "level": v["level"]})
+}
+
+// planned is a direction as plans name it.
+func planned(d Direction) plan.Direction {
+	return map[Direction]plan.Direction{Less: plan.Less, Greater: plan.Greater}[d]
+}
