@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 
 	"github.com/spf13/cobra"
 
@@ -29,7 +30,8 @@ const (
 // analyseCommand asks a file what a spec asks, with no database.
 func analyseCommand() *cobra.Command {
 	var asJSON bool
-	var units, last string
+	var units string
+	var as recipe.Data
 	c := &cobra.Command{
 		Use: "analyse SPEC.json FILE", Short: "Ask a file what a spec asks", Args: exactly(2),
 		Example: "  widetally analyse spec.json answers.csv --units households\n  widetally analyse spec.json answers.csv --json",
@@ -42,24 +44,30 @@ func analyseCommand() *cobra.Command {
 			if err := json.Unmarshal(raw, &spec); err != nil {
 				return told(args[0], err)
 			}
-			return answer(c, spec, args[1], units, last, asJSON)
+			return answer(c, spec, args[1], units, as, asJSON)
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write the complete result as JSON")
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
-	lastRow(c, &last)
+	readingFlags(c, &as)
 	return c
 }
 
 // answer asks a file what a spec asks and writes what comes out.
-func answer(c *cobra.Command, spec analysis.Spec, file, units, last string, asJSON bool) error {
+func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.Data, asJSON bool) error {
 	words, err := i18n.Load("en")
 	if err != nil {
 		return err
 	}
-	table, err := read(c, file, recipe.Data{LastRow: last}, "")
+	table, err := read(c, file, as, "")
 	if err != nil {
 		return err
+	}
+	for _, name := range spec.Questions {
+		table.Known(string(name))
+	}
+	if len(table.Problems) > 0 {
+		return told(file, &table.Problems[0])
 	}
 	from, err := table.Source()
 	if err != nil {
@@ -103,17 +111,23 @@ func told(file string, err error) error {
 	case errors.As(err, &problem):
 		values := map[string]string{"line": fmt.Sprint(problem.Line), "column": fmt.Sprint(problem.Column), "found": fmt.Sprint(problem.Found), "wanted": fmt.Sprint(problem.Wanted), "text": problem.Text}
 		text := words.Text("problem.intake."+string(problem.Code), values)
-		if problem.Code == intake.AskTotal {
+		switch problem.Code {
+		case intake.AskTotal:
 			text += " Say so with --last-row total or --last-row respondent; a recipe says it under data."
+		case intake.AskNames, intake.AskHeader:
+			text += " Say so with --header names or --header none; a recipe says it under data."
 		}
 		return fmt.Errorf("%s%s", file, text)
 	}
 	return fmt.Errorf("%s%w", file, err)
 }
 
-// lastRow adds the flag that says what a last row is that looks like a total.
-func lastRow(c *cobra.Command, to *string) {
-	c.Flags().StringVar(to, "last-row", "", "what a last row is that is called a total: total or respondent")
+// readingFlags adds the flags that say how a file is read.
+func readingFlags(c *cobra.Command, as *recipe.Data) {
+	c.Flags().StringVar(&as.Header, "header", "", "whether the first line holds the names of the columns: names or none")
+	_ = c.RegisterFlagCompletionFunc("header", cobra.FixedCompletions([]string{"names", "none"}, cobra.ShellCompDirectiveNoFileComp))
+	c.Flags().StringSliceVar(&as.Missing, "missing", nil, "codes that mean a missing answer in every column: NA,-9,.")
+	c.Flags().StringVar(&as.LastRow, "last-row", "", "what a last row is that is called a total: total or respondent")
 	_ = c.RegisterFlagCompletionFunc("last-row", cobra.FixedCompletions([]string{"total", "respondent"}, cobra.ShellCompDirectiveNoFileComp))
 }
 
@@ -128,6 +142,9 @@ func read(c *cobra.Command, name string, as recipe.Data, countedBy string) (*int
 	info, err := f.Stat()
 	if err != nil {
 		return nil, err
+	}
+	if !slices.Contains([]string{"", "names", "none"}, as.Header) || !slices.Contains([]string{"", "total", "respondent"}, as.LastRow) {
+		return nil, usageError{errors.New("--header is names or none, --last-row total or respondent")}
 	}
 	file := intake.File{R: f, Size: info.Size()}
 	settings, err := recipes.SettingsOf(c.Context(), as, countedBy, file)

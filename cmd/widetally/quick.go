@@ -25,7 +25,8 @@ import (
 // tallyCommand prints frequency tables of a file's columns.
 func tallyCommand() *cobra.Command {
 	var asJSON bool
-	var units, counts, last string
+	var units, counts string
+	var as recipe.Data
 	c := &cobra.Command{
 		Use: "tally FILE [COLUMN...]", Short: "Print frequency tables of a file’s columns",
 		Example: "  widetally tally answers.csv tenure ward\n  cat answers.csv | widetally tally - tenure --json\n  widetally tally counts.csv tenure --counts n",
@@ -40,9 +41,12 @@ func tallyCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			table, err := read(c, args[0], recipe.Data{LastRow: last}, counts)
+			table, err := read(c, args[0], as, counts)
 			if err != nil {
 				return err
+			}
+			for _, name := range append(args[1:], counts) {
+				table.Known(name)
 			}
 			if len(table.Problems) > 0 {
 				return told(args[0], &table.Problems[0])
@@ -76,7 +80,7 @@ func tallyCommand() *cobra.Command {
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write JSON at full precision")
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
-	lastRow(c, &last)
+	readingFlags(c, &as)
 	c.Flags().StringVar(&counts, "counts", "", "the column that says how many respondents a row stands for")
 	return c
 }
@@ -174,7 +178,8 @@ func asked(method string, questions []string, change map[string]any) (analysis.S
 // crossCommand prints a contingency table.
 func crossCommand() *cobra.Command {
 	var asJSON bool
-	var units, last string
+	var units string
+	var as recipe.Data
 	c := &cobra.Command{
 		Use: "cross FILE ANSWERS GROUPS", Short: "Print a contingency table: the answers to one column within the groups of another", Args: exactly(3),
 		Example: "  widetally cross answers.csv tenure ward",
@@ -183,12 +188,12 @@ func crossCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return answer(c, spec, args[0], units, last, asJSON)
+			return answer(c, spec, args[0], units, as, asJSON)
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write the complete result as JSON")
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
-	lastRow(c, &last)
+	readingFlags(c, &as)
 	return c
 }
 
@@ -196,7 +201,8 @@ func crossCommand() *cobra.Command {
 // goes together with another.
 func testCommand() *cobra.Command {
 	var asJSON, equal bool
-	var units, shares, success, claimed, direction, by, level, last string
+	var units, shares, success, claimed, direction, by, level string
+	var as recipe.Data
 	c := &cobra.Command{
 		Use: "test FILE COLUMN", Short: "Test a column: against shares, one answer against a share, or together with another column", Args: exactly(2),
 		Example: `  widetally test answers.csv tenure --shares "own=58,rent=39.5,other=2.5"
@@ -232,13 +238,13 @@ func testCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return answer(c, spec, args[0], units, last, asJSON)
+			return answer(c, spec, args[0], units, as, asJSON)
 		},
 	}
 	f := c.Flags()
 	f.BoolVar(&asJSON, "json", false, "write the complete result as JSON")
 	f.StringVar(&units, "units", "respondents", "what a row is, in the plural")
-	lastRow(c, &last)
+	readingFlags(c, &as)
 	f.StringVar(&shares, "shares", "", "expected percents by answer: own=58,rent=39.5,other=2.5")
 	f.BoolVar(&equal, "equal", false, "all answers are expected equally often")
 	f.StringVar(&success, "success", "", "the answer, or several, whose share is tested")

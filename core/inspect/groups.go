@@ -2,6 +2,7 @@ package inspect
 
 import (
 	"regexp"
+	"slices"
 	"strings"
 
 	"widetally/core/survey"
@@ -168,4 +169,38 @@ func Batteries(questions []survey.Question) [][]int {
 		i = k
 	}
 	return out
+}
+
+// MissingCodes is what usually means a missing answer in several questions.
+type MissingCodes struct {
+	Questions []int // positions
+	// Of holds the codes of each of them, Codes all, the commonest first.
+	Of    [][]string
+	Codes []string
+}
+
+// Missing gathers what was noticed of missing answers question by question; nil unless two
+// questions or more have it.
+func Missing(reports []*Report) *MissingCodes {
+	m, times := &MissingCodes{}, map[string]int{}
+	for i, r := range reports {
+		var codes []string
+		for _, s := range r.Suspicions {
+			if s.Kind == LooksMissing {
+				code := strings.TrimSpace(s.Code)
+				codes = append(codes, code)
+				if times[code]++; times[code] == 1 {
+					m.Codes = append(m.Codes, code)
+				}
+			}
+		}
+		if len(codes) > 0 {
+			m.Questions, m.Of = append(m.Questions, i), append(m.Of, codes)
+		}
+	}
+	if len(m.Questions) < 2 {
+		return nil
+	}
+	slices.SortStableFunc(m.Codes, func(a, b string) int { return times[b] - times[a] })
+	return m
 }

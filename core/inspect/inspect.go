@@ -59,7 +59,6 @@ type Report struct {
 
 var (
 	datePattern = regexp.MustCompile(`^(\d{4}-\d{1,2}-\d{1,2}([T ]\d{1,2}:\d{2}(:\d{2})?)?|\d{1,2}[./]\d{1,2}[./]\d{2,4})$`)
-	missingWord = regexp.MustCompile(`(?i)^(n/?a|n\.a\.|none given|no answer|refused|refusal|unknown|don'?t know|dk|missing|not applicable|not recorded|not asked|null|nan|-|\?|\.|#n/a)$`)
 	missingCode = regexp.MustCompile(`^(-[1-9]|-9[0-9]|-99[0-9]|-9999?|9|99|999|9999|8|98|998|88|888|77|777)$`)
 )
 
@@ -240,7 +239,7 @@ func (r *Report) coded(q survey.Question, counts []int64, values map[survey.Slot
 // as refused, or a number such as −9 or 99 that leaves a gap to the others.
 func probablyMissing(q survey.Question, a survey.Answer, values map[survey.Slot]float64) bool {
 	code := strings.TrimSpace(a.Code)
-	if missingWord.MatchString(code) || missingWord.MatchString(a.Label) {
+	if survey.MeansMissing(code) || survey.MeansMissing(a.Label) {
 		return true
 	}
 	x, isNumber := values[a.Slot]

@@ -111,7 +111,7 @@ func (p *Prepared) columns(columns []survey.Built) error {
 			continue
 		}
 		at := fmt.Sprintf("/questions/%d", i)
-		k := slices.IndexFunc(columns, func(b survey.Built) bool { return strings.EqualFold(b.Name, q.Name) })
+		k := survey.Named(q.Name, len(columns), func(i int) string { return columns[i].Name })
 		if k < 0 {
 			p.notice(at, q.Name, "The file has no column “%s”; what is asked of it is left out.", q.Name)
 			continue

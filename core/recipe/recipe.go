@@ -53,6 +53,11 @@ type Data struct {
 	Sheet string `json:"sheet,omitempty"`
 	// HeaderRow is the line that holds the names of the columns; 0 for the one that is guessed.
 	HeaderRow int `json:"headerRow,omitempty"`
+	// Header says whether the first line holds the names of the columns, “names”, or none does,
+	// “none”; guessed where it is left out.
+	Header string `json:"header,omitempty"`
+	// Missing are codes that mean a missing answer in every column.
+	Missing []string `json:"missing,omitempty"`
 	// LastRow says what a last row is that looks like a total of those above it: “total”, which
 	// is left out, or “respondent”.
 	LastRow string `json:"lastRow,omitempty"`
@@ -184,6 +189,8 @@ func (r Recipe) Check() error {
 		return fail("/study/decimals", "from 0 to 6 decimals")
 	case !slices.Contains([]string{"", "total", "respondent"}, r.Data.LastRow):
 		return fail("/data/lastRow", "one of total and respondent")
+	case !slices.Contains([]string{"", "names", "none"}, r.Data.Header):
+		return fail("/data/header", "one of names and none")
 	case r.Adjustment != "" && !slices.Contains(analysis.Adjustments, r.Adjustment):
 		return fail("/adjustment", "one of none, holm and benjamini_hochberg")
 	}

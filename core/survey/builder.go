@@ -151,6 +151,27 @@ func (b *Builder) Cell(row int) string {
 	return ""
 }
 
+// Holds reports whether a cell reads so. Of a column that has become text it is not known and not
+// so, since hardly anything comes back there.
+func (b *Builder) Holds(code string) bool {
+	slot, known := b.slots[code]
+	return known && b.text == nil && b.tallied()[slot] > 0
+}
+
+// NumbersOnly reports whether every cell that is not blank is a number, and some are.
+func (b *Builder) NumbersOnly() bool {
+	if b.text != nil {
+		for _, s := range b.text.all() {
+			if _, ok := b.number(s); s != "" && !ok {
+				return false
+			}
+		}
+		return true
+	}
+	_, numbers, _ := b.countNumbers()
+	return numbers > 0 && numbers == len(b.codes)-1
+}
+
 // Add takes the next respondent's cell; blanks alone are no answer.
 func (b *Builder) Add(cell []byte) { b.AddColumn(cell, []uint32{uint32(len(cell))}, 0, 1) }
 

@@ -64,6 +64,11 @@ var (
 	countName  = regexp.MustCompile(`(?i)^(count|counts|n|freq|frequency|frequencies|number|cases|total|households|respondents|people)$`)
 )
 
+var wordForMissing = regexp.MustCompile(`(?i)^(n/?a|n\.a\.|none given|no answer|refused|refusal|unknown|don'?t know|dk|missing|not applicable|not recorded|not asked|null|nan|-|\?|\.|#n/a)$`)
+
+// MeansMissing reports whether a text usually says that an answer is missing.
+func MeansMissing(text string) bool { return wordForMissing.MatchString(strings.TrimSpace(text)) }
+
 var (
 	codeName = regexp.MustCompile(`(?i)(^|[^a-z])(regions?|wards?|codes?|districts?|areas?|zones?|types?|categor(y|ies)|class|party|brand|schools?|sites?|branch|county|country|state|sex|gender|religion|ethnicity|occupation|industry|sector|team|department|region_?code)([^a-z]|$)`)
 	sizeName = regexp.MustCompile(`(?i)(^|[^a-z])(size|number|count|years?|age|children|rooms?|people|persons|members|hours?|days?|times|visits|minutes|weeks|months|km|miles|kg|income|price|cost|rent|amount|salary|pct|percent|percentage|share)([^a-z]|$)`)
@@ -88,8 +93,14 @@ func (b *Builder) guess(name string) (Kind, Reason) {
 	}
 	distinct := len(b.codes) - 1
 	answered := int64(b.Rows()) - b.tallied()[0]
+	for code := range b.missing { // declared to be no answers
+		if slot, known := b.slots[code]; known && slot != Blank {
+			distinct, answered = distinct-1, answered-b.tallied()[slot]
+		}
+	}
 	numbers, numberSlots, wholes := b.countNumbers()
-	mostlyNumbers := answered > 0 && float64(numbers) >= enoughNumbers*float64(answered) && distinct-numberSlots <= mostMissingWords
+	mostlyNumbers := answered > 0 && distinct-numberSlots <= mostMissingWords &&
+		(float64(numbers) >= enoughNumbers*float64(answered) || 2*numbers > answered && numberSlots > fewAnswers && b.wordsMean(distinct-numberSlots))
 	switch {
 	case distinct == 0:
 		return Single, NothingAtAll
@@ -150,6 +161,20 @@ func (b *Builder) guessMany(name string) (Kind, Reason) {
 		return Continuous, ManyNumbers
 	}
 	return Text, ManyTexts
+}
+
+// wordsMean reports whether the words among numbers mean that an answer is missing: a single
+// word, or those that usually do.
+func (b *Builder) wordsMean(words int) bool {
+	if words == 1 {
+		return true
+	}
+	for _, code := range b.codes[1:] {
+		if _, isNumber := b.number(code); !isNumber && !b.missing[code] && !MeansMissing(code) {
+			return false
+		}
+	}
+	return true
 }
 
 // positive reports whether every number is above 0.

@@ -59,7 +59,7 @@ func Lookalikes(answers []Answer, counts []int64) []Lookalike {
 			switch {
 			case a.text == b.text:
 				out = append(out, Lookalike{rare.slot, common.slot, true})
-			case rare.number > 0 && float64(rare.number) <= rareShare*float64(common.number) && oneSlip(a.runes, b.runes):
+			case rare.number > 0 && float64(rare.number) <= rareShare*float64(common.number) && oneSlip(a.runes, b.runes) && !toldApart(a.text, b.text):
 				out = append(out, Lookalike{rare.slot, common.slot, false})
 			}
 		}
@@ -93,6 +93,39 @@ func folded(s string) string {
 		}
 		return r
 	}, strings.ToLower(strings.Join(strings.Fields(s), " ")))
+}
+
+// opposites are words, or their beginnings, that are one slip apart and mean the contrary.
+var opposites = [][2]string{{"ever", "never"}, {"either", "neither"}, {"or", "nor"}, {"one", "none"}, {"he", "she"}, {"now", "not"},
+	{"in", "on"}, {"moral", "amoral"}, {"typical", "atypical"}, {"political", "apolitical"}}
+
+// toldApart reports whether two texts differ in a part that is there to tell them apart: a last
+// part of one or two letters behind a mark, as in Leek_y and Leek_n, a letter that stands alone, or
+// a word against its opposite.
+func toldApart(a, b string) bool {
+	x, y := strings.FieldsFunc(a, isMark), strings.FieldsFunc(b, isMark)
+	if len(x) != len(y) {
+		return min(len(x), len(y)) > 0 && len(x)+len(y) > 2 // a part more
+	}
+	for i := range x {
+		if x[i] == y[i] {
+			continue
+		}
+		if len(x) > 1 && utf8.RuneCountInString(x[i]) <= 2 && utf8.RuneCountInString(y[i]) <= 2 {
+			return true
+		}
+		for _, o := range opposites {
+			if x[i] == o[0] && y[i] == o[1] || x[i] == o[1] && y[i] == o[0] {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// isMark reports whether a character parts the words of an answer.
+func isMark(r rune) bool {
+	return !unicode.IsLetter(r) && !unicode.IsDigit(r) && r != '\'' && r != '’'
 }
 
 // oneSlip reports whether two texts are one edit apart; nil is apart from everything.

@@ -36,6 +36,7 @@ type settingsDTO struct {
 	HeaderSaid  bool            `json:"headerSaid"`
 	OneLine     bool            `json:"oneLine"`
 	LastRow     intake.LastRow  `json:"lastRow"`
+	Missing     []string        `json:"missing,omitempty"`
 	BlankIsZero bool            `json:"blankIsZero"`
 	Shape       intake.Shape    `json:"shape"`
 	CountColumn string          `json:"countColumn"`
@@ -124,7 +125,7 @@ func (s *server) packed(arrivalID string) (*packedDTO, error) {
 
 // remedies name the settings that cure a problem; of several, one is to be chosen.
 var remedies = map[intake.Code][]string{intake.ShortLine: {"padShort"}, intake.EmptyName: {"fixNames"}, intake.DuplicateName: {"fixNames"}, intake.NotUTF8: {"windows1252"},
-	intake.AskHeader: {"firstIsName", "firstIsAnswer"}, intake.AskTotal: {"lastIsTotal", "lastIsRespondent"}, intake.BlankCount: {"blankIsZero"}}
+	intake.AskHeader: {"firstIsName", "firstIsAnswer"}, intake.AskNames: {"lineIsNames", "lineIsAnswers"}, intake.AskTotal: {"lastIsTotal", "lastIsRespondent"}, intake.BlankCount: {"blankIsZero"}}
 
 func (s *server) toIntakeProblem(p intake.Problem) intakeProblemDTO {
 	return intakeProblemDTO{Code: string(p.Code), Line: p.Line, Column: p.Column, Text: s.study.Words().Text("problem.intake."+string(p.Code), intakeValues(&p)), Remedies: append([]string{}, remedies[p.Code]...)}

@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"mime"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -88,6 +89,8 @@ type foundDTO struct {
 	Stem      string        `json:"stem"`
 	Questions []int         `json:"questions"`
 	Chosen    []survey.Slot `json:"chosen"`
+	// Missing holds for each question the reasons by code.
+	Missing []map[string]string `json:"missing"`
 }
 
 type arrivedFileDTO struct {
@@ -133,7 +136,23 @@ func (s *server) toCheck(c *service.Check) *checkDTO {
 	}
 	add := func(kind, stem string, at []int, chosen []survey.Slot) {
 		text := w.Text("inspect.found."+kind, map[string]string{"n": strconv.Itoa(len(at)), "list": names(at), "stem": stem})
-		d.Found = append(d.Found, foundDTO{kind, text, stem, at, append([]survey.Slot{}, chosen...)})
+		d.Found = append(d.Found, foundDTO{kind, text, stem, at, append([]survey.Slot{}, chosen...), []map[string]string{}})
+	}
+	if m := c.Missing; m != nil {
+		f := foundDTO{Kind: "missing", Questions: m.Questions, Chosen: []survey.Slot{}}
+		quoted := make([]string, len(m.Codes))
+		for i, code := range m.Codes {
+			quoted[i] = w.Text("inspect.found.code", map[string]string{"code": code})
+		}
+		f.Text = w.Text("inspect.found.missing", map[string]string{"n": strconv.Itoa(len(m.Questions)), "codes": strings.Join(quoted, ", "), "list": names(m.Questions)})
+		for _, codes := range m.Of {
+			reasons := map[string]string{}
+			for _, code := range codes {
+				reasons[code] = w.Text("inspect.missing_code.reason", nil)
+			}
+			f.Missing = append(f.Missing, reasons)
+		}
+		d.Found = append(d.Found, f)
 	}
 	for _, set := range c.Sets {
 		add("set", set.Stem, set.Questions, set.Chosen)

@@ -123,8 +123,9 @@ func (s *server) editMany(c fiber.Ctx) error {
 	}
 	var in struct {
 		Questions []struct {
-			ID      uint64 `json:"id"`
-			Version int    `json:"version"`
+			ID      uint64            `json:"id"`
+			Version int               `json:"version"`
+			Missing map[string]string `json:"missing"`
 		} `json:"questions"`
 		Kind     *survey.Kind      `json:"kind"`
 		Section  *string           `json:"section"`

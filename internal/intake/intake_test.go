@@ -99,7 +99,7 @@ func TestProblemsAreSaidByLine(t *testing.T) {
 		{"text after a quote", "a,b\n\"1\"x,2\n", Problem{Code: AfterQuote, Line: 2, Column: 1, Text: "x,2"}},
 		{"bad utf-8", "a,b\n1,2\n\xff,4\n", Problem{Code: NotUTF8, Line: 3}},
 		{"no name", "a,,c\n1,2,3\n", Problem{Code: EmptyName, Line: 1, Column: 2}},
-		{"name twice", "ward,age,Ward\n1,2,3\n", Problem{Code: DuplicateName, Line: 1, Column: 3, Found: 1, Text: "Ward"}},
+		{"name twice", "ward,age,ward\n1,2,3\n", Problem{Code: DuplicateName, Line: 1, Column: 3, Found: 1, Text: "ward"}},
 		{"only a header", "a,b\n", Problem{Code: HeaderOnly, Line: 1}},
 		{"a cell without end", "a\n" + strings.Repeat("x", MaxCell+1), Problem{Code: LongCell, Line: 2, Column: 1, Wanted: MaxCell}},
 		{"too many columns", strings.Repeat(",", MaxColumns) + "\n1\n", Problem{Code: TooManyCells, Line: 1, Wanted: MaxColumns}},

@@ -2,7 +2,6 @@ package intake
 
 import (
 	"fmt"
-	"strings"
 	"unicode/utf8"
 
 	"widetally/core/survey"
@@ -30,19 +29,17 @@ func (t *Table) names(cells [][]byte, place int) {
 			}
 			name = fmt.Sprintf("column %d", i+1)
 		}
-		key := strings.ToLower(name)
-		if first, again := taken[key]; again {
+		if first, again := taken[name]; again {
 			if !s.FixNames {
 				t.report(Problem{Code: DuplicateName, Line: place, Column: i + 1, Found: first + 1, Text: name})
 			}
 			plain := name
 			for n := 2; again; n++ {
 				name = fmt.Sprintf("%s (%d)", plain, n)
-				key = strings.ToLower(name)
-				_, again = taken[key]
+				_, again = taken[name]
 			}
 		}
-		taken[key] = i
+		taken[name] = i
 		t.Names = append(t.Names, name)
 	}
 }

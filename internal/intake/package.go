@@ -54,7 +54,7 @@ func sniffZip(ctx context.Context, f File) (Settings, error) {
 	if len(rows) == 0 {
 		return s, &Problem{Code: Empty}
 	}
-	if s.Format == DataPackage || guessHeader(rows) {
+	if s.Format == DataPackage || guessHeader(rows) != areNotNames {
 		s.HeaderRow = first
 	}
 	return s, nil

@@ -44,6 +44,7 @@ const (
 	MissingFile Code = "missing_file" // the descriptor names a file that has not arrived
 	BlankCount  Code = "blank_count"  // a count that was left blank
 	AskHeader   Code = "ask_header"   // nobody has said whether a column begins with its name
+	AskNames    Code = "ask_names"    // nobody has said whether a first line holds names, of which Text comes back as an answer
 	AskTotal    Code = "ask_total"    // nobody has said whether the last row is a total
 	BadCount    Code = "bad_count"    // a count that is not whole or below 0
 	NoCounts    Code = "no_counts"    // the count column is not there

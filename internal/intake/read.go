@@ -78,12 +78,13 @@ func Read(ctx context.Context, f File, s Settings, progress Progress) (*Table, e
 	if src.parts != nil {
 		t.Parts = src.parts()
 	}
+	t.declareMissing()
 	for _, c := range t.Columns {
 		if rows := c.Data.Rows(); rows != t.Rows && len(t.Problems) == 0 {
 			return nil, fmt.Errorf("intake: column %q has %d rows of %d", c.Name, rows, t.Rows) // never half a table
 		}
 	}
-	if !slices.ContainsFunc(t.Problems, func(p Problem) bool { return p.Code != AskTotal }) {
+	if !slices.ContainsFunc(t.Problems, func(p Problem) bool { return p.Code != AskTotal && p.Code != AskNames }) {
 		t.Offers = offers(t)
 	}
 	return t, nil
@@ -146,6 +147,7 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		for i, name := range names {
 			b := survey.NewBuilder(t.Settings.decimalComma())
 			b.Missing(src.missing[name])
+			b.Missing(t.Settings.Missing)
 			b.Grow(int(min(int64(src.about), src.bytes/int64(len(names))))) // a row has its commas at least
 			builders = append(builders, b)
 			if t.Settings.Shape == Counts && name == t.Settings.CountColumn {
@@ -202,6 +204,7 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		t.Rows <= 100_000 && mayBeEither(t.Names, builders[0].Cell, t.Rows) {
 		t.report(Problem{Code: AskHeader, Line: t.Settings.HeaderRow, Text: t.Names[0]})
 	}
+	t.askHeader(builders)
 	for i, b := range builders {
 		if ctx.Err() != nil {
 			return fmt.Errorf("intake: %w", ctx.Err())

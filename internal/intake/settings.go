@@ -101,6 +101,8 @@ type Settings struct {
 	OneLine bool
 	// LastRow is "" until a person has said it; a total is left out.
 	LastRow LastRow
+	// Missing are codes that mean a missing answer in every column.
+	Missing []string
 	// BlankIsZero takes a count that is left blank for 0, which nobody else may say.
 	BlankIsZero bool
 	Shape       Shape

@@ -55,7 +55,7 @@ func sniffText(head []byte) (Settings, error) {
 	s.Delimiter = guessDelimiter(text)
 	// What is wrong with the text is said when it is read, with its place.
 	rows, first, _ := sample(newSplitter(bytes.NewReader(text), s.Delimiter[0], false))
-	if guessHeader(rows) {
+	if guessHeader(rows) != areNotNames {
 		s.HeaderRow = first
 	}
 	return s, nil
@@ -216,28 +216,3 @@ func mayBeEither(names []string, answers func(i int) string, rows int) bool {
 // surelyNamed is a number of answers, each given more than once, among which a first cell
 // that stands alone is the name.
 const surelyNamed = 20
-
-// guessHeader holds the first record for names when none of its cells is a number
-// and none comes back as an answer in its own column. Empty cells do not speak
-// against it: a name that is lacking is reported.
-func guessHeader(rows [][]string) bool {
-	if len(rows) == 0 {
-		return false
-	}
-	for _, name := range rows[0] {
-		if _, isNumber := survey.ParseNumber(name, true); isNumber {
-			return false
-		}
-	}
-	if len(rows) == 1 {
-		return true
-	}
-	for column, name := range rows[0] {
-		for _, r := range rows[1:] {
-			if name != "" && column < len(r) && r[column] == name {
-				return false
-			}
-		}
-	}
-	return true
-}

@@ -50,7 +50,7 @@ func SettingsOf(ctx context.Context, d recipe.Data, countedBy string, f intake.F
 	if err != nil {
 		return s, err
 	}
-	s.HeaderSaid, s.LastRow = true, intake.LastRow(d.LastRow)
+	s.HeaderSaid, s.LastRow, s.Missing = d.Header != "" || d.HeaderRow > 0, intake.LastRow(d.LastRow), d.Missing
 	if countedBy != "" && s.Shape == intake.Rows {
 		s.Shape, s.CountColumn, s.BlankIsZero = intake.Counts, countedBy, true
 	}
@@ -63,8 +63,13 @@ func SettingsOf(ctx context.Context, d recipe.Data, countedBy string, f intake.F
 	if d.Sheet != "" {
 		s.Part = d.Sheet
 	}
-	if d.HeaderRow > 0 {
+	switch {
+	case d.Header == "none":
+		s.HeaderRow = 0
+	case d.HeaderRow > 0:
 		s.HeaderRow = d.HeaderRow
+	case d.Header == "names":
+		s.HeaderRow = max(1, s.HeaderRow)
 	}
 	return s, nil
 }
@@ -72,6 +77,9 @@ func SettingsOf(ctx context.Context, d recipe.Data, countedBy string, f intake.F
 // On runs a recipe on a file that was read. told is told how far it has come; nil for nobody. A
 // mistake of the recipe is a *Mistake.
 func On(ctx context.Context, t *Text, table *intake.Table, file string, words *i18n.Catalogue, told func(done, of int)) (*Run, error) {
+	for _, q := range t.Recipe.Questions {
+		table.Known(q.Name)
+	}
 	if len(table.Problems) > 0 {
 		return nil, &table.Problems[0]
 	}

@@ -20,6 +20,7 @@ type Check struct {
 	Sets      []inspect.Set
 	Pairs     []inspect.Pair
 	Batteries [][]int
+	Missing   *inspect.MissingCodes // nil where at most one question has any
 	// Files are those from which a kept study was read, the newest first.
 	Files []CheckedFile
 }
@@ -143,6 +144,11 @@ func check(ctx context.Context, questions []study.Question, count func(i int) (d
 		}
 		c.Questions = append(c.Questions, checked)
 	}
+	reports := make([]*inspect.Report, len(c.Questions))
+	for i := range c.Questions {
+		reports[i] = &c.Questions[i].Report
+	}
+	c.Missing = inspect.Missing(reports)
 	c.Pairs = inspect.Pairs(plain)
 	for _, set := range inspect.Sets(plain) {
 		if !madeAlready(questions, set.Questions) {

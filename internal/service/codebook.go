@@ -52,6 +52,7 @@ func steps(ctx context.Context, rows editRows, studyID uint64) (undo, redo *stud
 type Versioned struct {
 	ID      uint64
 	Version int
+	Missing map[string]string // reason by code, for this question alone
 }
 
 // BulkEdit changes many questions at once; nil and empty leave a part as it is.
@@ -98,6 +99,9 @@ func (s *Codebooks) EditMany(ctx context.Context, studyID uint64, e BulkEdit) er
 				return invalid("condition."+err.(*survey.ConditionError).Why, "/base", nil)
 			}
 		}
+		if e.Kind != nil && !slices.Contains(survey.Kinds, *e.Kind) {
+			return invalid("question.kind", "/kind", map[string]string{"text": string(*e.Kind)})
+		}
 		if e.Kind != nil && *e.Kind == survey.Count && len(e.Questions) > 1 {
 			return invalid("question.one_count", "/kind", nil)
 		}
@@ -109,7 +113,10 @@ func (s *Codebooks) EditMany(ctx context.Context, studyID uint64, e BulkEdit) er
 			}
 			q := before
 			q.Version = v.Version
-			if q, err = e.apply(d, q, list); err != nil {
+			if q, err = e.apply(d, q, list); err == nil && len(v.Missing) > 0 {
+				q, err = d.setMissing(q, v.Missing)
+			}
+			if err != nil {
 				return inQuestion(err, i, before.Name)
 			}
 			changed = append(changed, edited{before, q})

@@ -5,8 +5,6 @@ import (
 	"fmt"
 	"io"
 	"os"
-	"slices"
-	"strings"
 
 	"widetally/core/study"
 	"widetally/core/survey"
@@ -97,7 +95,7 @@ func (s *Codebooks) ImportCodebook(ctx context.Context, studyID uint64, arrivalI
 		}
 		var changed []edited
 		for _, before := range all {
-			at := slices.IndexFunc(book, func(b survey.Question) bool { return strings.EqualFold(b.Name, before.Name) })
+			at := survey.Named(before.Name, len(book), func(i int) string { return book[i].Name })
 			if at < 0 {
 				fit.Lacking = append(fit.Lacking, before.Name)
 				continue
@@ -116,7 +114,7 @@ func (s *Codebooks) ImportCodebook(ctx context.Context, studyID uint64, arrivalI
 			return err
 		}
 		for _, b := range book {
-			if !slices.ContainsFunc(all, func(q study.Question) bool { return strings.EqualFold(b.Name, q.Name) }) {
+			if survey.Named(b.Name, len(all), func(i int) string { return all[i].Name }) < 0 {
 				fit.Further = append(fit.Further, b.Name)
 			}
 		}

@@ -123,7 +123,7 @@ func TestACountOfRespondentsIsInForce(t *testing.T) {
 	assert.Equal(t, survey.Continuous, question(t, s, st.ID, "n").Kind)
 	ward := question(t, s, st.ID, "ward")
 	n = question(t, s, st.ID, "n")
-	refused(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ward.ID, ward.Version}, {n.ID, n.Version}}, Kind: &kind}), "question.one_count")
+	refused(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: ward.ID, Version: ward.Version}, {ID: n.ID, Version: n.Version}}, Kind: &kind}), "question.one_count")
 }
 
 // expecting is a claim that a question's answers are spread so; by 1 each without figures.
@@ -160,7 +160,7 @@ func TestWhatDiffersFromTheFirstRun(t *testing.T) {
 		}, nil},
 		{"counts", func() error { return s.SetCounts(t.Context(), st.ID, &n) }, []analysis.Difference{analysis.CountsDiffer}},
 		{"coding", func() error {
-			return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{q.ID, question(t, s, st.ID, "ward").Version}}, Missing: map[string]string{"c": "refused"}})
+			return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: q.ID, Version: question(t, s, st.ID, "ward").Version}}, Missing: map[string]string{"c": "refused"}})
 		}, []analysis.Difference{analysis.CodingDiffers}},
 		{"a corrected answer", func() error {
 			return s.CorrectCell(t.Context(), st.ID, q.ID, question(t, s, st.ID, "ward").Version, 2, "a", false)
@@ -259,13 +259,13 @@ func TestBulkEditsAreAllOrNothing(t *testing.T) {
 	section := "Views"
 	wording := "Changed meanwhile"
 	require.NoError(t, s.EditQuestion(t.Context(), st.ID, b.ID, 1, QuestionEdit{Wording: &wording}))
-	err := s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{a.ID, 1}, {b.ID, 1}}, Section: &section})
+	err := s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: a.ID, Version: 1}, {ID: b.ID, Version: 1}}, Section: &section})
 	require.ErrorIs(t, err, study.ErrStale)
 	assert.Empty(t, question(t, s, st.ID, "a").Section)
 	kind := survey.ChooseAll
-	err = s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{a.ID, 1}, {b.ID, 2}}, Kind: &kind})
+	err = s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: a.ID, Version: 1}, {ID: b.ID, Version: 2}}, Kind: &kind})
 	refused(t, err, "question.kind")
-	require.NoError(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{a.ID, 1}, {b.ID, 2}}, Section: &section}))
+	require.NoError(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: a.ID, Version: 1}, {ID: b.ID, Version: 2}}, Section: &section}))
 	edits, err := s.History(t.Context(), st.ID)
 	require.NoError(t, err)
 	assert.Len(t, edits, 2, "one edit for both")

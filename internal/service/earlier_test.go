@@ -135,10 +135,10 @@ func TestUndoTakesBackWhateverWasDone(t *testing.T) {
 				return s.EditQuestion(t.Context(), st.ID, ward.ID, ward.Version, QuestionEdit{Wording: &name})
 			},
 			func() error {
-				return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ward.ID, ward.Version}}, SameAs: map[string]string{"B": "b"}})
+				return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: ward.ID, Version: ward.Version}}, SameAs: map[string]string{"B": "b"}})
 			},
 			func() error {
-				return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{tenure.ID, tenure.Version}}, Missing: map[string]string{"owns": name}})
+				return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: tenure.ID, Version: tenure.Version}}, Missing: map[string]string{"owns": name}})
 			},
 			func() error {
 				return s.CorrectCell(t.Context(), st.ID, ward.ID, ward.Version, int64(1+rng.IntN(20)), []string{"a", "b", "c"}[rng.IntN(3)], false)
@@ -220,7 +220,7 @@ func TestACrossingIsCountedOnceForItsRevision(t *testing.T) {
 	assert.Same(t, first.Analyses[0].Outcome.Result.(analysis.IndependenceAnswer).Independence, r, "the same counts have the same result")
 	assert.Equal(t, int64(90), r.N)
 	// A table that cannot be tested is described; asked for a test it says why not.
-	require.NoError(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{tenure.ID, question(t, s, st.ID, "tenure").Version}}, Missing: map[string]string{"owns": "x"}}))
+	require.NoError(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: tenure.ID, Version: question(t, s, st.ID, "tenure").Version}}, Missing: map[string]string{"owns": "x"}}))
 	view := question(t, s, st.ID, "ward").Analyses[0]
 	require.NotNil(t, view.Document)
 	assert.Nil(t, view.Document.Outcome)

@@ -5,7 +5,6 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"strings"
 
 	"widetally/core/analysis"
 	"widetally/core/study"
@@ -88,10 +87,10 @@ func (o *opening) addQuestions() error {
 	list := make([]study.Question, len(o.book.Questions))
 	seen := map[string]bool{}
 	for i, q := range o.book.Questions {
-		if !slices.Contains(survey.Kinds, q.Kind) || q.ID == 0 || seen[strings.ToLower(q.Name)] || q.Name == "" {
+		if !slices.Contains(survey.Kinds, q.Kind) || q.ID == 0 || seen[q.Name] || q.Name == "" {
 			return broken(fmt.Sprintf("question %d", i+1))
 		}
-		seen[strings.ToLower(q.Name)] = true
+		seen[q.Name] = true
 		one := study.Question{StudyID: o.made.ID, Position: i, KindReason: q.KindReason, Question: survey.Question{Name: q.Name, Wording: q.Wording, Short: q.Short, Note: q.Note, Section: q.Section, Kind: q.Kind, Derivation: q.Derivation}}
 		slots := map[survey.Slot]bool{}
 		for _, a := range q.Answers {

@@ -46,6 +46,9 @@ func (s *Studies) Recipe(ctx context.Context, studyID uint64) (recipe.Recipe, er
 		if settings.LastRow != "" {
 			out.Data.LastRow = string(settings.LastRow)
 		}
+		if out.Data.Missing = settings.Missing; settings.HeaderSaid && settings.HeaderRow == 0 {
+			out.Data.Header = "none"
+		}
 	}
 	return out, err
 }

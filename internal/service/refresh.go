@@ -55,24 +55,20 @@ func (s *Uploads) Fits(ctx context.Context, studyID uint64, in Refresh) (*Fit, e
 // the file says, read as the question's kind; nil where it lacks it.
 func fit(questions []study.Question, table *intake.Table) (*Fit, []*survey.Built) {
 	f := &Fit{Rows: table.Rows, Matched: []FitQuestion{}, Lacking: []string{}, Further: []string{}}
-	byName := map[string]survey.Built{}
-	for _, c := range table.Columns {
-		byName[strings.ToLower(c.Name)] = c
-	}
+	used := make([]bool, len(table.Columns))
 	columns := make([]*survey.Built, len(questions))
 	for i, q := range questions {
 		if q.Derivation != nil {
 			continue
 		}
-		key := strings.ToLower(q.Name)
-		c, ok := byName[key]
-		if !ok {
+		at := survey.Named(q.Name, len(used), func(i int) string { return table.Columns[i].Name })
+		if at < 0 || used[at] {
 			f.Lacking = append(f.Lacking, q.Name)
 			continue
 		}
-		delete(byName, key)
+		used[at] = true
 		m := FitQuestion{Name: q.Name, NewCodes: []string{}}
-		c, err := survey.ReadAs(q.Question, c)
+		c, err := survey.ReadAs(q.Question, table.Columns[at])
 		if err == nil {
 			_, _, m.NewCodes, err = survey.Refit(q.Answers, c.Answers, c.Data, false)
 		}
@@ -86,8 +82,8 @@ func fit(questions []study.Question, table *intake.Table) (*Fit, []*survey.Built
 		}
 		f.Matched = append(f.Matched, m)
 	}
-	for _, c := range table.Columns {
-		if _, left := byName[strings.ToLower(c.Name)]; left {
+	for i, c := range table.Columns {
+		if !used[i] {
 			f.Further = append(f.Further, c.Name)
 		}
 	}

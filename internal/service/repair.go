@@ -9,7 +9,6 @@ import (
 	"io"
 	"os"
 	"slices"
-	"strings"
 
 	"widetally/core/study"
 	"widetally/core/survey"
@@ -160,7 +159,7 @@ func (d *draft) columnOf(f study.File, q study.Question) (survey.Column, error) 
 	if err != nil {
 		return survey.Column{}, err
 	}
-	at := slices.IndexFunc(table.Columns, func(b survey.Built) bool { return strings.EqualFold(b.Name, q.Name) })
+	at := survey.Named(q.Name, len(table.Columns), func(i int) string { return table.Columns[i].Name })
 	if at < 0 {
 		return survey.Column{}, invalid("repair.not_in_file", "", map[string]string{"name": q.Name, "file": f.Name})
 	}

@@ -64,7 +64,7 @@ func TestTwoEditsAtOnceLeaveRightFigures(t *testing.T) {
 		}
 		derive := func() error { _, err := s.AddDerived(t.Context(), st.ID, mergeAll(ward)); return err }
 		missing := func() error {
-			return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ward.ID, ward.Version}}, Missing: map[string]string{"c": "refused"}})
+			return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: ward.ID, Version: ward.Version}}, Missing: map[string]string{"c": "refused"}})
 		}
 		pair := [][]func() error{{add, derive}, {missing, derive}}[round%2]
 		errs := together(pair...)

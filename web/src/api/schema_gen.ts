@@ -1297,6 +1297,8 @@ export interface components {
              * @enum {string}
              */
             lastRow?: "" | "total" | "respondent";
+            /** @description Codes that mean a missing answer in every column */
+            missing?: string[];
             /** @description A count that is left blank is 0 */
             blankIsZero: boolean;
             /**
@@ -1389,7 +1391,7 @@ export interface components {
             column: number;
             text: string;
             /** @description Settings that cure it; of several, one is to be chosen */
-            remedies: ("padShort" | "fixNames" | "windows1252" | "firstIsName" | "firstIsAnswer" | "lastIsTotal" | "lastIsRespondent" | "blankIsZero")[];
+            remedies: ("padShort" | "fixNames" | "windows1252" | "firstIsName" | "firstIsAnswer" | "lineIsNames" | "lineIsAnswers" | "lastIsTotal" | "lastIsRespondent" | "blankIsZero")[];
         };
         /** @enum {string} */
         Kind: "single" | "ordered" | "choose_all" | "discrete" | "continuous" | "text" | "identifier" | "weight" | "count";
@@ -1479,7 +1481,11 @@ export interface components {
         /** @description Something noticed about several questions, by their places in the list */
         Found: {
             /** @enum {string} */
-            kind: "set" | "pair" | "battery";
+            kind: "set" | "pair" | "battery" | "missing";
+            /** @description Of missing: for each question the reasons by code */
+            missing: {
+                [key: string]: string;
+            }[];
             text: string;
             stem: string;
             questions: number[];
@@ -1596,6 +1602,10 @@ export interface components {
             questions: {
                 id: number;
                 version: number;
+                /** @description Reasons by code for this question alone */
+                missing?: {
+                    [key: string]: string;
+                };
             }[];
             kind?: components["schemas"]["Kind"];
             section?: string;

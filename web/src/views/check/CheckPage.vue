@@ -46,6 +46,10 @@ function settle(f: Found) {
         derivation: { rule: 'together', sources: list.map((q) => q.id), chosen: f.chosen.map((slot) => [slot]) },
       }),
     )
+  } else if (f.kind === 'missing') {
+    void attempt(() =>
+      api.editMany(studyId.value, { questions: list.map((q, i) => ({ id: q.id, version: q.version, missing: f.missing[i] ?? {} })) }),
+    )
   } else if (f.kind === 'battery') {
     void attempt(() =>
       api.editMany(studyId.value, {

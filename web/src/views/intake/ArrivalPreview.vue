@@ -8,12 +8,13 @@ import { count } from '@/app/format'
 
 import SettingsSentence from './SettingsSentence.vue'
 
-import type { Arrival, CheckedQuestion, ColumnChoice, Remedy, IntakeProblem, Settings } from '@/api/client'
+import type { Arrival, CheckedQuestion, ColumnChoice, Found, Remedy, IntakeProblem, Settings } from '@/api/client'
 
 const props = defineProps<{ arrival: Arrival; choices: Map<string, ColumnChoice>; fresh: boolean }>()
 const emit = defineEmits<{
   settings: [settings: Settings]
   choose: [name: string, change: Partial<ColumnChoice>]
+  chooseMany: [changes: Map<string, Partial<ColumnChoice>>]
   another: []
   addFile: [file: File]
 }>()
@@ -41,6 +42,8 @@ const fileRemedies: Record<IntakeProblem['remedies'][number], Partial<Settings>>
   windows1252: { encoding: 'windows-1252' },
   firstIsName: { headerSaid: true },
   firstIsAnswer: { headerSaid: true, headerRow: 0 },
+  lineIsNames: { headerSaid: true },
+  lineIsAnswers: { headerSaid: true, headerRow: 0 },
   lastIsTotal: { lastRow: 'total' },
   lastIsRespondent: { lastRow: 'respondent' },
   blankIsZero: { blankIsZero: true },
@@ -51,6 +54,13 @@ function settle(q: CheckedQuestion, c: Remedy) {
   else if (c.action === 'same') emit('choose', q.name, { sameAs: { [c.code]: c.other } })
   else if (c.action === 'counts') set({ shape: 'counts', countColumn: q.name })
   else if (c.action === 'kind') emit('choose', q.name, { kind: c.kind as CheckedQuestion['kind'] })
+}
+
+/** What usually means a missing answer in several columns is settled for all of them at once. */
+const missingInMany = computed(() => (props.fresh ? preview.value?.check?.found.filter((f) => f.kind === 'missing') : undefined) ?? [])
+function countMissing(f: Found) {
+  const names = f.questions.map((at) => preview.value?.check?.questions[at]?.name ?? '')
+  emit('chooseMany', new Map(names.map((name, i) => [name, { missing: f.missing[i] ?? {} }])))
 }
 
 /** A later file is read as the study reads it; and a cell of several answers becomes a
@@ -132,6 +142,9 @@ const further = ([file]: File[]) => file && emit('addFile', file)
       <slot />
       <section v-if="preview?.check" class="block">
         <h2>{{ t('check.arrived') }}</h2>
+        <p v-for="f in missingInMany" :key="f.text" class="offer" data-test="missing-in-many">
+          {{ f.text }} <button type="button" class="act" @click="countMissing(f)">{{ t('check.settle.missing') }}</button>
+        </p>
         <CheckTable
           :check="preview.check"
           :curable="curable"
@@ -175,7 +188,7 @@ const further = ([file]: File[]) => file && emit('addFile', file)
       <p v-if="fresh">{{ t('intake.note_overrule') }}</p>
       <p>{{ t('intake.note_file') }}</p>
       <p
-        v-for="f in preview?.check?.found ?? []"
+        v-for="f in (preview?.check?.found ?? []).filter((x) => x.kind !== 'missing')"
         :key="f.text"
       >
         {{ f.text }} {{ t(`check.found_later.${f.kind}`) }}

@@ -30,7 +30,7 @@ async function limits() {
   known.value ??= await api.limits()
   return known.value.fileBytes
 }
-const { arrival, choices, error, busy, attempt, watched, take, addFile, set, choose, drop, list } = useArrival(
+const { arrival, choices, error, busy, attempt, watched, take, addFile, set, choose, chooseMany, drop, list } = useArrival(
   limits,
   (name, size, most) => t('intake.too_large', { name, size: bytes(size), most: bytes(most) }),
 )
@@ -96,6 +96,7 @@ const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: 
       :fresh="studyId === null"
       @settings="set"
       @choose="choose"
+      @choose-many="chooseMany"
       @another="drop"
       @add-file="addFile"
     >

@@ -73,21 +73,24 @@ export function useArrival(limit: () => Promise<number>, tooLarge: (name: string
       if (arrival.value) await read(arrival.value.id, arrival.value.name, settings)
     })
 
-  /** Overrules something about a column and looks again. */
-  const choose = (name: string, change: Partial<ColumnChoice>) =>
+  /** Overrules something about columns, by their names, and looks again. */
+  const chooseMany = (changes: Map<string, Partial<ColumnChoice>>) =>
     attempt(async () => {
       const a = arrival.value
       if (!a) return
       const before = choices.value
-      const was = before.get(name)
-      const now: ColumnChoice = {
-        ...was,
-        ...change,
-        name,
-        missing: { ...was?.missing, ...change.missing },
-        sameAs: { ...was?.sameAs, ...change.sameAs },
+      const after = new Map(before)
+      for (const [name, change] of changes) {
+        const was = before.get(name)
+        after.set(name, {
+          ...was,
+          ...change,
+          name,
+          missing: { ...was?.missing, ...change.missing },
+          sameAs: { ...was?.sameAs, ...change.sameAs },
+        })
       }
-      choices.value = new Map(before).set(name, now)
+      choices.value = after
       try {
         arrival.value = await api.look(a.id, a.settings, list(), working.signal)
       } catch (cause) {
@@ -95,6 +98,8 @@ export function useArrival(limit: () => Promise<number>, tooLarge: (name: string
         throw cause
       }
     })
+
+  const choose = (name: string, change: Partial<ColumnChoice>) => chooseMany(new Map([[name, change]]))
 
   async function drop() {
     working.abort()
@@ -105,5 +110,5 @@ export function useArrival(limit: () => Promise<number>, tooLarge: (name: string
     if (left) await api.discardArrival(left.id).catch(() => undefined) // it goes by itself after a while
   }
 
-  return { arrival, choices, error, busy, attempt, watched, take, addFile, set, choose, drop, list }
+  return { arrival, choices, error, busy, attempt, watched, take, addFile, set, choose, chooseMany, drop, list }
 }
