@@ -17,6 +17,7 @@ import (
 	"widetally/core/study"
 	"widetally/internal/intake"
 	"widetally/internal/service"
+	"widetally/internal/statistics"
 )
 
 // problem is a problem detail (RFC 9457).
@@ -86,6 +87,10 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 	var outside *analysis.RangeError
 	var lacking *analysis.MissingError
 	var spec *analysis.SpecError
+	var table *statistics.TableError
+	if errors.As(err, &table) && !errors.Is(err, statistics.ErrBroken) {
+		return fiber.StatusUnprocessableEntity, "office.table." + table.Why, "", table.Values
+	}
 	if status, code, ok := officeStatus(err); ok {
 		return status, code, "", nil
 	}

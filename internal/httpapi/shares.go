@@ -194,6 +194,22 @@ type cubeDTO struct {
 	Answers    []shares.SetAnswer `json:"answers"`
 	// Totals are the categories that count everybody again; they are not among the answers.
 	Totals []shares.SetAnswer `json:"totals"`
+	// Lacking have no figure, Flagged have one of which the table says something.
+	Lacking []flaggedDTO `json:"lacking"`
+	Flagged []flaggedDTO `json:"flagged"`
+}
+
+type flaggedDTO struct {
+	Label  string `json:"label"`
+	Status string `json:"status"`
+}
+
+func toFlagged(list []statistics.Flagged) []flaggedDTO {
+	out := make([]flaggedDTO, len(list))
+	for i, f := range list {
+		out[i] = flaggedDTO(f)
+	}
+	return out
 }
 
 // sendCube answers with a table. The dimension to take stands in the query as dim, what the
@@ -202,11 +218,11 @@ func (s *server) sendCube(c fiber.Ctx, cube *statistics.Cube, err error) error {
 	if err != nil {
 		return err
 	}
-	out := cubeDTO{Title: cube.Title, Publisher: cube.Publisher, Updated: cube.Updated, Note: strings.TrimSpace(cube.Note), Dimensions: []tableDimDTO{}, Answers: []shares.SetAnswer{}, Totals: []shares.SetAnswer{}}
+	out := cubeDTO{Title: cube.Title, Publisher: cube.Publisher, Updated: cube.Updated, Note: strings.TrimSpace(cube.Note), Dimensions: []tableDimDTO{}, Answers: []shares.SetAnswer{}, Totals: []shares.SetAnswer{}, Lacking: []flaggedDTO{}, Flagged: []flaggedDTO{}}
 	for _, d := range cube.Dims {
 		dim := tableDimDTO{d.ID, d.Label, []groupDTO{}}
 		for _, category := range d.Categories {
-			dim.Categories = append(dim.Categories, groupDTO(category))
+			dim.Categories = append(dim.Categories, groupDTO{category.Code, category.Label})
 		}
 		out.Dimensions = append(out.Dimensions, dim)
 	}
@@ -217,13 +233,14 @@ func (s *server) sendCube(c fiber.Ctx, cube *statistics.Cube, err error) error {
 				fixed[of] = code
 			}
 		}
-		answers, totals, err := cube.Take(dim, fixed)
+		taken, err := cube.Take(dim, fixed)
 		switch {
 		case errors.Is(err, statistics.ErrChoice): // chosen bit by bit
 		case err != nil:
 			return err
 		default:
-			out.Answers, out.Totals = answers, append(out.Totals, totals...)
+			out.Answers, out.Totals = taken.Answers, append(out.Totals, taken.Totals...)
+			out.Lacking, out.Flagged = toFlagged(taken.Lacking), toFlagged(taken.Flagged)
 		}
 	}
 	return c.JSON(out)
@@ -265,7 +282,7 @@ func officeStatus(err error) (status int, code string, ok bool) {
 		code   string
 	}{{statistics.ErrNoOffice, fiber.StatusNotFound, "office.none"}, {statistics.ErrBroken, fiber.StatusBadGateway, "office.broken"}, {statistics.ErrAway, fiber.StatusBadGateway, "office.away"},
 		{statistics.ErrSlow, fiber.StatusGatewayTimeout, "office.slow"}, {statistics.ErrFails, fiber.StatusBadGateway, "office.fails"},
-		{statistics.ErrUnreadable, fiber.StatusUnprocessableEntity, "office.unreadable"}, {statistics.ErrChoice, fiber.StatusUnprocessableEntity, "office.choice"}} {
+		{statistics.ErrChoice, fiber.StatusUnprocessableEntity, "office.choice"}} {
 		if errors.Is(err, k.is) {
 			return k.status, k.code, true
 		}

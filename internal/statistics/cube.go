@@ -5,7 +5,7 @@ package statistics
 
 import (
 	"errors"
-	"fmt"
+	"strconv"
 
 	"widetally/core/shares"
 )
@@ -15,7 +15,10 @@ type Cube struct {
 	Title, Publisher, Updated, Note string
 	Dims                            []Dim
 	// values holds the figures as they are written, by place; "" where there is none.
-	values map[int]string
+	values []string
+	// status is what is said of a figure, or of its lacking, by place; allStatus is that of all.
+	status    map[int]string
+	allStatus string
 }
 
 // Dim is one dimension with its categories.
@@ -24,8 +27,11 @@ type Dim struct {
 	Categories []Category
 }
 
-// Category is one value of a dimension.
-type Category struct{ Code, Label string }
+// Category is one value of a dimension. A parent holds others, so that it counts them again.
+type Category struct {
+	Code, Label string
+	Parent      bool
+}
 
 // Bounds of a table.
 const (
@@ -36,38 +42,74 @@ const (
 	maxAnswers = shares.MaxSetAnswers
 )
 
-// ErrUnreadable says that something is no table that can be read.
+// ErrUnreadable says that something is no table that can be read; a *TableError says why.
 var ErrUnreadable = errors.New("statistics: not readable")
 
-func unreadable(format string, a ...any) error {
-	return fmt.Errorf("%w: "+format, append([]any{ErrUnreadable}, a...)...)
+// TableError is a reason of ErrUnreadable; its text is in the catalogue under office.table.
+type TableError struct {
+	Why    string
+	Values map[string]string
 }
 
-// check refuses a table whose dimensions cannot be.
-func (c *Cube) check() error {
-	if len(c.Dims) == 0 || len(c.Dims) > maxDims {
-		return unreadable("it has %d dimensions", len(c.Dims))
+func (e *TableError) Error() string { return "statistics: not readable: " + e.Why }
+
+// Unwrap makes it an ErrUnreadable.
+func (e *TableError) Unwrap() error { return ErrUnreadable }
+
+// unreadable makes a TableError of its reason and the names and values of its text.
+func unreadable(why string, values ...string) error {
+	e := &TableError{Why: why, Values: map[string]string{}}
+	for i := 0; i+1 < len(values); i += 2 {
+		e.Values[values[i]] = values[i+1]
+	}
+	return e
+}
+
+// checkSizes refuses dimensions that cannot be, before any memory is spent on them.
+func checkSizes(ids []string, sizes []int) error {
+	if len(ids) == 0 || len(ids) > maxDims {
+		return unreadable("dimensions", "n", strconv.Itoa(len(ids)), "most", strconv.Itoa(maxDims))
 	}
 	cells := 1
-	for _, d := range c.Dims {
-		if len(d.Categories) == 0 || len(d.Categories) > maxPerDim {
-			return unreadable("the dimension %q has %d categories", d.ID, len(d.Categories))
+	for i, n := range sizes {
+		if n < 1 || n > maxPerDim {
+			return unreadable("size", "name", ids[i], "n", strconv.Itoa(n), "most", strconv.Itoa(maxPerDim))
 		}
-		if cells *= len(d.Categories); cells > maxCells {
-			return unreadable("it has too many cells")
+		if cells *= n; cells > maxCells {
+			return unreadable("cells", "most", strconv.Itoa(maxCells))
 		}
 	}
 	return nil
+}
+
+// cells is how many the dimensions make.
+func (c *Cube) cells() int {
+	n := 1
+	for _, d := range c.Dims {
+		n *= len(d.Categories)
+	}
+	return n
 }
 
 // ErrChoice says that a dimension or a category was named that the table lacks, or that one is
 // not chosen yet.
 var ErrChoice = errors.New("statistics: choose a category of every other dimension")
 
+// Taken is the categories of a dimension with their figures.
+type Taken struct {
+	Answers []shares.SetAnswer
+	// Totals count everybody again: by their code, their name and size, or as parents of others.
+	Totals []shares.SetAnswer
+	// Lacking have no figure; Flagged have one of which something is said.
+	Lacking, Flagged []Flagged
+}
+
+// Flagged is a category and what the table says of its figure, "" for nothing.
+type Flagged struct{ Label, Status string }
+
 // Take gives the categories of a dimension with their figures, the others fixed by the code of
-// one category each; a dimension with a single category needs none. Categories without a
-// figure are left out; those that count everybody again are given apart, as totals.
-func (c *Cube) Take(dim string, fixed map[string]string) (answers, totals []shares.SetAnswer, err error) {
+// one category each; a dimension with a single category needs none.
+func (c *Cube) Take(dim string, fixed map[string]string) (*Taken, error) {
 	along, offset, stride, step := -1, 0, 1, 0
 	for i := len(c.Dims) - 1; i >= 0; i-- {
 		d := c.Dims[i]
@@ -81,21 +123,34 @@ func (c *Cube) Take(dim string, fixed map[string]string) (answers, totals []shar
 				}
 			}
 			if at < 0 {
-				return nil, nil, ErrChoice
+				return nil, ErrChoice
 			}
 			offset += at * stride
 		}
 		stride *= len(d.Categories)
 	}
 	if along < 0 {
-		return nil, nil, ErrChoice
+		return nil, ErrChoice
 	}
-	all := []shares.SetAnswer{}
+	out, all, parents := &Taken{}, []shares.SetAnswer{}, map[string]bool{}
 	for k, category := range c.Dims[along].Categories {
-		if figure := c.values[offset+k*step]; figure != "" {
-			all = append(all, shares.SetAnswer{Label: category.Label, Code: category.Code, Figure: figure})
+		at := offset + k*step
+		status := c.status[at]
+		if status == "" {
+			status = c.allStatus
 		}
+		figure := c.values[at]
+		switch {
+		case figure == "":
+			out.Lacking = append(out.Lacking, Flagged{category.Label, status})
+			continue
+		case status != "":
+			out.Flagged = append(out.Flagged, Flagged{category.Label, status})
+		}
+		parents[category.Code] = category.Parent
+		all = append(all, shares.SetAnswer{Label: category.Label, Code: category.Code, Figure: figure})
 	}
-	answers, totals = withoutTotals(all)
-	return answers[:min(len(answers), maxAnswers)], totals, nil
+	out.Answers, out.Totals = withoutTotals(all, parents)
+	out.Answers = out.Answers[:min(len(out.Answers), maxAnswers)]
+	return out, nil
 }

@@ -25,18 +25,18 @@ func TestBothFormsOfFiguresAndBothFormats(t *testing.T) {
 	for _, values := range []string{`[1,2,3,40.10,5e1,null]`, `{"0":1,"3":40.10,"4":5e1}`} {
 		c, err := Parse(fmt.Appendf(nil, tenure, values))
 		require.NoError(t, err)
-		got, _, err := c.Take("tenure", map[string]string{"year": "2025"})
+		got, err := c.Take("tenure", map[string]string{"year": "2025"})
 		require.NoError(t, err)
-		assert.Equal(t, want, got)
+		assert.Equal(t, want, got.Answers)
 	}
 	c, err := Parse([]byte("\ufeffDATAFLOW,TENURE: Tenure,TIME_PERIOD,OBS_VALUE,OBS_STATUS\nX,o: Owns,2025,40.10,A\nX,r: Rents,2025,5e1,A\nX,o: Owns,2024,1,A\n"))
 	require.NoError(t, err)
-	got, _, err := c.Take("TENURE", map[string]string{"TIME_PERIOD": "2025"})
+	got, err := c.Take("TENURE", map[string]string{"TIME_PERIOD": "2025"})
 	require.NoError(t, err)
-	assert.Equal(t, want, got)
-	_, _, err = c.Take("TENURE", map[string]string{"TIME_PERIOD": "1999"})
+	assert.Equal(t, want, got.Answers)
+	_, err = c.Take("TENURE", map[string]string{"TIME_PERIOD": "1999"})
 	assert.ErrorIs(t, err, ErrChoice)
-	_, _, err = c.Take("NONE", nil)
+	_, err = c.Take("NONE", nil)
 	assert.ErrorIs(t, err, ErrChoice)
 }
 
@@ -78,17 +78,17 @@ func TestTheOffice(t *testing.T) {
 	}
 	c, err := o.Table(t.Context(), "households-by-tenure")
 	require.NoError(t, err)
-	got, _, err := c.Take("tenure", map[string]string{"year": "2024", "ward": "A"})
+	taken, err := c.Take("tenure", map[string]string{"year": "2024", "ward": "A"})
 	require.NoError(t, err)
-	assert.Equal(t, shares.SetAnswer{Label: "Owns outright", Code: "own", Figure: "8100"}, got[0]) // 2100 + 1900 + 1500 + 2600
+	assert.Equal(t, shares.SetAnswer{Label: "Owns outright", Code: "own", Figure: "8100"}, taken.Answers[0]) // 2100 + 1900 + 1500 + 2600
 	// The same office gives a table as SDMX-CSV too, with its total apart.
 	c, err = o.Table(t.Context(), "way-to-work")
 	require.NoError(t, err)
 	assert.Equal(t, "People who work by way to work", c.Title)
-	got, totals, err := c.Take("MODE", map[string]string{"TIME_PERIOD": "2025"})
+	taken, err = c.Take("MODE", map[string]string{"TIME_PERIOD": "2025"})
 	require.NoError(t, err)
-	assert.Len(t, got, 5)
-	assert.Equal(t, []shares.SetAnswer{{Label: "All who work", Code: "_T", Figure: "19800"}}, totals)
+	assert.Len(t, taken.Answers, 5)
+	assert.Equal(t, []shares.SetAnswer{{Label: "All who work", Code: "_T", Figure: "19800"}}, taken.Totals)
 	for want, office := range map[error]*Office{ErrNoOffice: NewOffice(""), ErrFails: open(StandIn{Fail: true}), ErrBroken: open(StandIn{Broken: true}), ErrAway: NewOffice("http://127.0.0.1:1")} {
 		_, err := office.Tables(t.Context())
 		assert.ErrorIs(t, err, want)
@@ -123,7 +123,7 @@ func TestTotals(t *testing.T) {
 		for i, label := range strings.Fields(c.labels) {
 			all = append(all, shares.SetAnswer{Label: label, Figure: figures[i]})
 		}
-		answers, totals := withoutTotals(all)
+		answers, totals := withoutTotals(all, nil)
 		var left []string
 		for _, a := range answers {
 			left = append(left, a.Label)

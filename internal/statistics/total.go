@@ -18,19 +18,20 @@ var (
 	totalSlack = 0.01
 )
 
-// withoutTotals parts the categories from those that are a total of them: by its code, or
-// called one and about as large as the rest together, so that “All-electric heating” stays.
-func withoutTotals(all []shares.SetAnswer) (answers, totals []shares.SetAnswer) {
+// withoutTotals parts the categories from those that are a total of them: by its code, as the
+// parent of others at any depth, or called one and about as large as the rest together, so that
+// “All-electric heating” stays.
+func withoutTotals(all []shares.SetAnswer, parents map[string]bool) (answers, totals []shares.SetAnswer) {
 	named := make([]bool, len(all))
 	rest := 0.0
 	for i, a := range all {
-		if named[i] = a.Code == totalCode || totalName.MatchString(a.Label); !named[i] {
+		if named[i] = a.Code == totalCode || totalName.MatchString(a.Label); !named[i] && !parents[a.Code] {
 			rest += figure(a)
 		}
 	}
 	answers = []shares.SetAnswer{}
 	for i, a := range all {
-		if named[i] && (a.Code == totalCode || math.Abs(figure(a)-rest) <= totalSlack*rest) {
+		if parents[a.Code] || named[i] && (a.Code == totalCode || math.Abs(figure(a)-rest) <= totalSlack*rest) {
 			totals = append(totals, a)
 		} else {
 			answers = append(answers, a)

@@ -2208,6 +2208,15 @@ export interface components {
             answers: components["schemas"]["SetAnswer"][];
             /** @description Categories that count everybody again; they are not among the answers */
             totals: components["schemas"]["SetAnswer"][];
+            /** @description Categories without a figure */
+            lacking: components["schemas"]["Flagged"][];
+            /** @description Categories of whose figure the table says something */
+            flagged: components["schemas"]["Flagged"][];
+        };
+        Flagged: {
+            label: string;
+            /** @description As the table has it; empty where it says nothing */
+            status: string;
         };
         Derivable: {
             /** @enum {string} */

@@ -27,7 +27,7 @@ async function again() {
   if (mine !== asked) return
   current.value = found !== null
   if (found) table.value = found.value
-  else if (table.value) table.value = { ...table.value, answers: [], totals: [] } // those shown were of another choice
+  else if (table.value) table.value = { ...table.value, answers: [], totals: [], lacking: [], flagged: [] } // those shown were of another choice
 }
 onMounted(again)
 watch([dim, fix], again, { deep: true })
@@ -78,6 +78,10 @@ function take() {
       <tbody><tr v-for="a in table.answers" :key="a.label"><td class="left">{{ a.label }}</td><td>{{ a.figure }}</td></tr></tbody>
     </table>
     <p v-for="a in table.totals" :key="a.label" class="soft">{{ t('shares.total_left_out', { total: a.label }) }}</p>
+    <p v-for="a in table.lacking" :key="a.label" class="soft">
+      {{ a.status ? t('shares.lacking_status', { ...a }) : t('shares.lacking', { ...a }) }}
+    </p>
+    <p v-for="a in table.flagged" :key="a.label" class="soft">{{ t('shares.flagged', { ...a }) }}</p>
     <p class="acts">
       <v-btn
         variant="flat"
