@@ -8,6 +8,7 @@ import (
 
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/infer"
 	"widetally/core/survey"
 	"widetally/core/tally"
 )
@@ -188,6 +189,12 @@ func (s *CrosstabSettings) document(o *Outcome, about claim.About) document.Docu
 	answer, _ := o.Result.(IndependenceAnswer)
 	if c.Test != nil {
 		c.Test.TwoByTwo, c.Test.Exact = answer.TwoByTwo, answer.Exact
+		if t := answer.TwoByTwo; t != nil && s.Reading == claim.OfEachColumn {
+			turned, err := infer.ComputeTwoByTwo([2][2]int64{{t.Table[0][0], t.Table[1][0]}, {t.Table[0][1], t.Table[1][1]}}, t.Shares.Confidence)
+			if err == nil { // the other way round it is a table of two by two all the same
+				c.Test.TwoByTwo = turned
+			}
+		}
 	}
 	return c.Document(answer.Independence)
 }

@@ -198,6 +198,7 @@ func (s *SharesSettings) Essence() any {
 
 func (s *SharesSettings) claim(q survey.Question, about claim.About) claim.GoodnessOfFit {
 	c := claim.GoodnessOfFit{About: about, Question: named(q), Source: s.Shares.Source.Title, Kind: s.Shares.Source.Kind, Scale: s.Shares.Scale, Role: s.Role, Aligned: s.Shares.Align(q), Picture: s.Picture, Frame: s.Frame}
+	c.Gaps = survey.Gaps(q)
 	c.Asked, _ = json.Marshal(s.Shares) // texts and flags only
 	for _, a := range q.Proper() {
 		c.Labels, c.Codes = append(c.Labels, a.Label), append(c.Codes, a.Code)

@@ -57,7 +57,8 @@ type Crossing struct {
 type CrossingTest struct {
 	Role  Role
 	Level float64
-	// TwoByTwo is set for two groups and two answers.
+	// TwoByTwo is set for two groups and two answers; its rows are the groups that the reading
+	// compares.
 	TwoByTwo *infer.TwoByTwo
 	// Exact is set where it was asked for.
 	Exact *infer.ExactTest
@@ -349,21 +350,38 @@ func (c Crossing) facts(r *infer.Independence, decided verdict) []document.Fact 
 		return out
 	}
 	s := t.Shares
+	of := c.apart(r)
 	v := document.Values{"points": document.Of(document.Difference, 100*s.Difference), "lower": document.Of(document.Difference, 100*s.Newcombe.Lower), "upper": document.Of(document.Difference, 100*s.Newcombe.Upper),
 		"confidence": document.Of(document.Level, s.Confidence)}
-	out = append(out, fact("points", "points_apart", nil, document.Say("fact.points_interval", v)))
+	out = append(out, fact("points", "points_of", of, document.Say("fact.points_interval", v)))
 	for _, e := range t.Effects {
 		switch e.Name {
 		case infer.RelativeRisk:
-			out = append(out, effectFact("ratio", e, s.Confidence))
+			f := effectFact("ratio", e, s.Confidence)
+			f.Name = document.Say("fact.ratio_of", of)
+			out = append(out, f)
 		case infer.OddsRatio:
-			out = append(out, effectFact("odds", e, s.Confidence))
+			f := effectFact("odds", e, s.Confidence)
+			f.Name = document.Say("fact.odds_of", of)
+			out = append(out, f)
 		}
 	}
 	if t.Fisher != nil && decided.at == 0 {
 		out = append(out, fact("fisher", "fisher", nil, plain(document.P(document.PExact, t.Fisher.TwoSided, r.Level))))
 	}
 	return out
+}
+
+// apart names what the figures of two groups with two answers are of: they follow the reading,
+// which is along the rows where it is of neither side.
+func (c Crossing) apart(r *infer.Independence) document.Values {
+	groups, answers := c.RowLabels, c.ColumnLabels
+	first, second, answer := r.RowsUsed[0], r.RowsUsed[1], r.ColumnsUsed[0]
+	if c.Reading == OfEachColumn {
+		groups, answers = answers, groups
+		first, second, answer = r.ColumnsUsed[0], r.ColumnsUsed[1], r.RowsUsed[0]
+	}
+	return document.Values{"first": document.Text(groups[first]), "second": document.Text(groups[second]), "answer": document.Text(answers[answer])}
 }
 
 func effectFact(key string, e infer.Effect, confidence float64) document.Fact {

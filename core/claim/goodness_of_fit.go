@@ -32,13 +32,15 @@ type GoodnessOfFit struct {
 	Question Question
 	// Labels and Codes are those of the answers, in the order of the result's rows.
 	Labels, Codes []string
-	Source        string // the name of the reference
-	Kind          ReferenceKind
-	Scale         shares.Scale
-	Role          Role
-	Aligned       *shares.Aligned
-	Picture       SharesPicture
-	Frame         *Frame
+	// Gaps are codes that the list leaves out between others.
+	Gaps    []string
+	Source  string // the name of the reference
+	Kind    ReferenceKind
+	Scale   shares.Scale
+	Role    Role
+	Aligned *shares.Aligned
+	Picture SharesPicture
+	Frame   *Frame
 	// Asked are the expected shares as they were entered, for another method to take them up.
 	Asked json.RawMessage
 	// Exact is the test that does not rest on the chi-square distribution, where one of
@@ -224,6 +226,10 @@ func (c GoodnessOfFit) notes(r *infer.GoodnessOfFit, decided verdict) []document
 	var out notesOf
 	c.sharesNote(&out, r)
 	c.referenceNote(&out)
+	for _, code := range c.Gaps {
+		out.caution(document.Shares, "shares.gap", document.Values{"code": document.Text(code), "first": document.Text(c.Codes[0]), "last": document.Text(c.Codes[len(c.Codes)-1]), "answers": document.N(int64(r.Answers)), "df": document.N(int64(r.DF))}).
+			Remedy = &document.Remedy{Label: document.Say("remedy.answer", document.Values{"code": document.Text(code)}), Answer: code}
+	}
 	c.furthestNote(&out, r)
 	out.leftOut(c.About, r.N)
 	for i, row := range r.Rows {

@@ -70,6 +70,8 @@ type Remedy struct {
 	Ask *Ask
 	// Merge opens the answers of the first question to be merged.
 	Merge bool
+	// Answer is the code of an answer that the first question is given; "" for none.
+	Answer string
 }
 
 // Choice offers ways to look at a result, each a change of its settings.

@@ -31,6 +31,7 @@ const (
 	LooksNumber     Kind = "number"       // 1, 2, 3, …, which may be codes or a number of things
 	SameButCase     Kind = "same_case"    // two answers that differ in case, blanks or accents
 	SameButSlip     Kind = "same_slip"    // two answers one slip of the finger apart
+	LooksGap        Kind = "gap"          // a code that the others leave out, perhaps an answer that nobody gave
 	LooksShares     Kind = "shares"       // percents of a published list in the place of answers
 	LooksPercents   Kind = "percents"     // what percent each count is, printed beside it
 	OutsideBase     Kind = "outside_base" // answers of respondents who were not asked
@@ -225,6 +226,9 @@ func (r *Report) coded(q survey.Question, counts []int64, values map[survey.Slot
 	}
 	if q.Kind == survey.Single && unlabelled && len(values) >= fewestNumbers && len(values) == len(cells) && consecutive(values) {
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksNumber, N: int64(len(values))})
+	}
+	for _, code := range survey.Gaps(q) {
+		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksGap, Code: code})
 	}
 	for _, l := range survey.Lookalikes(q.Answers, counts) {
 		k := SameButSlip

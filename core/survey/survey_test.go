@@ -45,3 +45,43 @@ func TestMissingNumbersCarryTheirSlot(t *testing.T) {
 		assert.False(t, ok)
 	}
 }
+
+// A code that the others leave out is noticed where it may be an answer that nobody gave; not where
+// codes are labelled, start elsewhere, or leave more out. Put in, it stands in its place.
+func TestGapsInCodes(t *testing.T) {
+	asked := func(labels bool, codes ...string) Question {
+		q := Question{Kind: Single, Answers: []Answer{{Slot: 0, Missing: "no answer"}}}
+		for i, c := range codes {
+			label := c
+			if labels {
+				label = "answer " + c
+			}
+			q.Answers = append(q.Answers, Answer{Slot: Slot(i + 1), Code: c, Label: label})
+		}
+		return q
+	}
+	for _, k := range []struct {
+		q    Question
+		gaps []string
+	}{
+		{asked(false, "1", "2", "3", "4", "5", "6", "7", "8", "10", "11", "12", "13", "14"), []string{"9"}},
+		{asked(false, "0", "1", "3", "4"), []string{"2"}},
+		{asked(true, "1", "2", "4", "5"), nil},
+		{asked(false, "1", "2", "3", "9"), nil},
+		{asked(false, "10", "11", "13"), nil},
+		{asked(false, "1", "3"), nil},
+		{asked(false, "1", "2", "3"), nil},
+		{asked(false, "a", "b", "d"), nil},
+	} {
+		assert.Equal(t, k.gaps, Gaps(k.q), k.q.Answers)
+	}
+	q := WithAnswer(asked(false, "1", "2", "4"), "3", "3")
+	var order []string
+	for _, a := range q.Proper() {
+		order = append(order, a.Code)
+	}
+	assert.Equal(t, []string{"1", "2", "3", "4"}, order)
+	assert.Nil(t, Gaps(q))
+	q = WithAnswer(Question{Kind: Single, Answers: []Answer{{Slot: 1, Code: "b", Label: "b"}, {Slot: 2, Code: "a", Label: "a"}, {Slot: 0, Missing: "no answer"}}}, "c", "C")
+	assert.Equal(t, "c", q.Proper()[2].Code)
+}

@@ -52,6 +52,7 @@ type choiceDTO struct {
 	Skip    bool              `json:"skip"`
 	Missing map[string]string `json:"missing"`
 	SameAs  map[string]string `json:"sameAs"`
+	Add     []string          `json:"add"`
 }
 
 func toChoices(list []choiceDTO) []service.ColumnChoice {

@@ -203,6 +203,8 @@ func (s *server) toSuspicion(q survey.Question, x inspect.Suspicion) suspicionDT
 		remedy.Action, remedy.Reason = "missing", w.Text("inspect.total.reason", nil)
 	case inspect.LooksNumber:
 		remedy.Action, remedy.Kind = "kind", survey.Discrete
+	case inspect.LooksGap:
+		remedy.Action = "answer"
 	case inspect.LooksParts:
 		remedy.Action = "parts"
 	default:

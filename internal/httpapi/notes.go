@@ -51,6 +51,9 @@ func (s *server) toRemedy(r *document.Remedy) *remedyDTO {
 	if r == nil {
 		return nil
 	}
+	if r.Answer != "" {
+		return &remedyDTO{Action: "answer", Label: s.say(r.Label), Code: r.Answer}
+	}
 	if r.Merge {
 		return &remedyDTO{Action: "merge", Label: s.say(r.Label)}
 	}

@@ -48,6 +48,8 @@ type sharesProblemDTO struct {
 	Kind string  `json:"kind"`
 	Text string  `json:"text"`
 	Code *string `json:"code"` // of the answer; null when it is about the whole
+	// Name is that of an entry for which there is no answer; "" otherwise.
+	Name string `json:"name"`
 }
 
 type sharesCheckDTO struct {
@@ -80,6 +82,9 @@ func (s *server) toSharesCheck(c *service.ShareCheck) sharesCheckDTO {
 	}
 	for _, p := range c.Problems {
 		dto := sharesProblemDTO{Kind: string(p.Kind), Text: s.study.Words().Text("problem."+shares.ProblemCode(a, p), shares.ProblemValues(a, c.Names, p))}
+		if p.Kind == shares.UnknownAnswer {
+			dto.Name = p.Text
+		}
 		if p.Answer >= 0 {
 			dto.Code = &c.Answers[p.Answer].Code
 		}

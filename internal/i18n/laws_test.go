@@ -245,3 +245,25 @@ func documentOf(t *testing.T, method, settings string, from analysis.Typed, ques
 	require.NoError(t, o.Refusal, s)
 	return o.Document(claim.About{Units: document.Text("homes")})
 }
+
+// A crossing read the other way tells the figures of that way, and every figure says of what.
+func TestFiguresFollowTheReading(t *testing.T) {
+	c, err := Load("en")
+	require.NoError(t, err)
+	table := [][]int64{{30, 70}, {10, 15}}
+	for reading, want := range map[string]struct{ points, name string }{
+		"row":    {"−10.0", "“g1” less “g2”, answering “1”"}, // 30 of 100 and 10 of 25
+		"column": {"−7.4", "“1” less “2”, answering “g1”"},   // 30 of 40 and 70 of 85
+		"total":  {"−10.0", "“g1” less “g2”, answering “1”"},
+	} {
+		d := documentOf(t, "crosstab", fmt.Sprintf(`{"reading":%q,"test":{"role":"null","level":0.05}}`, reading), two(false, "", "a", "b", table), "q", "g")
+		for _, b := range d.Blocks {
+			for _, f := range b.Facts {
+				if f.Key == "points" {
+					assert.Contains(t, c.Say(f.Name), want.name, reading)
+					assert.True(t, strings.HasPrefix(c.Say(f.Value), want.points), "%s: %s", reading, c.Say(f.Value))
+				}
+			}
+		}
+	}
+}

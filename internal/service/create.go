@@ -24,6 +24,7 @@ type ColumnChoice struct {
 	// which another spelling is counted.
 	Missing map[string]string
 	SameAs  map[string]string
+	Add     []string // codes of answers that nobody gave
 }
 
 // NewStudy says what to make of an arrived file.
@@ -266,6 +267,16 @@ func (c ColumnChoice) apply(b survey.Built) (survey.Built, error) {
 		b.Question, b.Data, _ = survey.SetMissing(b.Question, b.Data, reasons)
 	}
 	b.Answers = slices.Clone(b.Answers)
+	for _, code := range c.Add {
+		code, err := plain(code, "/columns", maxLabel, true)
+		if err != nil {
+			return b, err
+		}
+		if !b.Kind.Coded() || slices.ContainsFunc(b.Answers, func(a survey.Answer) bool { return strings.TrimSpace(a.Code) == code }) {
+			continue
+		}
+		b.Question = survey.WithAnswer(b.Question, code, code)
+	}
 	for rare, common := range c.SameAs {
 		b.Question = survey.CountAs(b.Question, rare, common)
 	}

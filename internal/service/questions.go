@@ -232,7 +232,7 @@ func (n NewAnswer) add(q *study.Question) error {
 	if q.Slots() >= survey.MostAnswers {
 		return invalid("question.too_many", "/newAnswer", map[string]string{"most": fmt.Sprint(survey.MostAnswers)})
 	}
-	q.Question = survey.Describe(q.Question, survey.Question{Answers: append(append([]survey.Answer{}, q.Answers...), survey.Answer{Code: code, Label: label})})
+	q.Question = survey.WithAnswer(q.Question, code, label)
 	return nil
 }
 

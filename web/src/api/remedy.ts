@@ -18,6 +18,7 @@ export function applyRemedy(study: number, q: Cured, r: Remedy): Promise<unknown
     kind: () => api.editMany(study, { questions: one, kind: r.kind as Kind }),
     counts: () => api.setCounts(study, q.id),
     parts: () => api.addDerived(study, { wording: q.wording, derivation: { rule: 'parts', sources: [q.id], separator: r.separator } }),
+    answer: () => api.editQuestion(study, q.id, q.version, { newAnswer: { code: r.code, label: '' } }),
     change: () => Promise.resolve(),
     ask: () => Promise.resolve(),
     merge: () => Promise.resolve(),

@@ -1335,6 +1335,8 @@ export interface components {
             sameAs?: {
                 [key: string]: string;
             };
+            /** @description Codes of answers that nobody gave */
+            add?: string[];
         };
         Look: {
             settings: components["schemas"]["Settings"];
@@ -1465,7 +1467,7 @@ export interface components {
         };
         Remedy: {
             /** @enum {string} */
-            action: "missing" | "same" | "kind" | "counts" | "parts" | "change" | "ask" | "merge";
+            action: "missing" | "same" | "kind" | "counts" | "parts" | "answer" | "change" | "ask" | "merge";
             label: string;
             code: string;
             other: string;
@@ -1945,6 +1947,8 @@ export interface components {
                 text: string;
                 /** @description Of the answer; null when it is about the whole */
                 code: string | null;
+                /** @description Of an entry for which there is no answer; empty otherwise */
+                name: string;
             }[];
         };
         /** @description The settings of the method, see docs/formats/spec.schema.json */

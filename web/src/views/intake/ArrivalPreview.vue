@@ -52,6 +52,7 @@ const fileRemedies: Record<IntakeProblem['remedies'][number], Partial<Settings>>
 function settle(q: CheckedQuestion, c: Remedy) {
   if (c.action === 'missing') emit('choose', q.name, { missing: { [c.code]: c.reason } })
   else if (c.action === 'same') emit('choose', q.name, { sameAs: { [c.code]: c.other } })
+  else if (c.action === 'answer') emit('choose', q.name, { add: [c.code] })
   else if (c.action === 'counts') set({ shape: 'counts', countColumn: q.name })
   else if (c.action === 'kind') emit('choose', q.name, { kind: c.kind as CheckedQuestion['kind'] })
 }

@@ -88,6 +88,7 @@ export function useArrival(limit: () => Promise<number>, tooLarge: (name: string
           name,
           missing: { ...was?.missing, ...change.missing },
           sameAs: { ...was?.sameAs, ...change.sameAs },
+          add: [...(was?.add ?? []), ...(change.add ?? [])],
         })
       }
       choices.value = after

@@ -144,7 +144,10 @@ function close() {
 }
 function remedy(r: NonNullable<Note['remedy']>) {
   if (r.action === 'merge') emit('merge')
-  else if (r.ask) emit('next', r.ask)
+  else if (r.action === 'answer') {
+    const { id, version } = props.question
+    void attempt(() => api.editQuestion(props.study.id, id, version, { newAnswer: { code: r.code, label: '' } }, props.view))
+  } else if (r.ask) emit('next', r.ask)
   else if (r.change) change(r.change)
 }
 const seen = (id: string, is: boolean, reason: string) =>
@@ -309,6 +312,8 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
       :analysis="analysis"
       :others="others"
       :picked="picked"
+      :view="view"
+      @changed="$emit('changed', $event)"
       @ask="save"
       @cancel="close"
       @picking="$emit('picking', $event)"

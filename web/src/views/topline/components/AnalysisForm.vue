@@ -13,6 +13,7 @@ import { useDraft } from '../composables/useDraft'
 import FiguresInput from './FiguresInput.vue'
 
 import type { Analysis, Change, Group, Method, Question, Spec, SpecProblem, Study } from '@/api/client'
+import type { View } from '../composables/useView'
 
 /** What is asked is a sentence to complete. The server says what is still lacking, and
  * which entries it would rather ask about. */
@@ -29,8 +30,10 @@ const props = defineProps<{
   others?: { key: string; name: string }[]
   /** The answers that are pressed in the tally. */
   picked: string[]
+  /** How the question is shown, for what an edit of it answers. */
+  view: View
 }>()
-const emit = defineEmits<{ ask: [spec: Spec, runNow: boolean]; cancel: []; picking: [codes: string[]] }>()
+const emit = defineEmits<{ changed: [question: Question]; ask: [spec: Spec, runNow: boolean]; cancel: []; picking: [codes: string[]] }>()
 const { t } = useI18n()
 
 const start = computed(() => props.analysis?.spec.settings ?? props.method.settings)
@@ -172,7 +175,9 @@ function submit(runNow: boolean) {
         :study="study"
         :settings="settings"
         :counts-only="!method.inputs.some((i) => i.name === 'shares.scale')"
+        :view="view"
         @set="set"
+        @changed="$emit('changed', $event)"
         @last="submitButton?.$el.focus()"
       />
       <ErrorNote v-if="error" :error="error" />

@@ -1,19 +1,23 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import { api } from '@/api/client'
+import CellField from '@/components/CellField.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
+import { useAttempt } from '@/composables/useAttempt'
 
 import { useSharesCheck } from '../composables/useSharesCheck'
 import SharesTable from './SharesTable.vue'
 import ShelfFit from './ShelfFit.vue'
 
-import type { Question, SharesEntry, SharesFit, Study } from '@/api/client'
+import type { Question, SharesCheck, SharesEntry, SharesFit, Study } from '@/api/client'
+import type { View } from '../composables/useView'
 
 /** A figure for each answer: typed in the answers' own rows, pasted with or without names,
  * and checked as it is entered. */
-const props = defineProps<{ question: Question; study: Study; settings: Record<string, unknown>; countsOnly: boolean }>()
-const emit = defineEmits<{ set: [name: string, value: unknown]; last: [] }>()
+const props = defineProps<{ question: Question; study: Study; settings: Record<string, unknown>; countsOnly: boolean; view: View }>()
+const emit = defineEmits<{ set: [name: string, value: unknown]; last: []; changed: [question: Question] }>()
 const { t } = useI18n()
 const { check, error, now, soon } = useSharesCheck(
   () => props.study.id,
@@ -57,9 +61,32 @@ function taken(fit: SharesFit) {
   shelf.value = false
 }
 
+/** An answer that nobody chose belongs to the question all the same. */
+const { error: notAdded, attempt } = useAttempt()
+const addAnswer = (label: string) =>
+  attempt(async () => {
+    const { id, version } = props.question
+    const changed = await api.editQuestion(props.study.id, id, version, { newAnswer: { code: label, label } }, props.view)
+    emit('changed', changed)
+    await nextTick()
+  })
+/** Figures that do not reach their total may lack an answer, whose figure is the rest. */
+const lackingName = ref<string | null>(null)
+const rest = computed(() => (check.value?.gap ?? '').replace(/^[-−]/, ''))
+async function addLacking() {
+  const name = lackingName.value?.trim() ?? ''
+  const figure = rest.value
+  if (name === '' || !(await addAnswer(name))) return
+  lackingName.value = null
+  figures.value = { ...figures.value, [name]: figure }
+}
+async function addNamed(name: string) {
+  if (await addAnswer(name)) await usePasted()
+}
+
 const pasting = ref(false)
 const pasted = ref('')
-const pastedProblems = ref<string[]>([])
+const pastedProblems = ref<SharesCheck['problems']>([])
 /** Whose the figures became that were pasted without names. */
 const placed = ref<{ labels: string[]; left: number } | null>(null)
 function pasteList(text: string) {
@@ -72,7 +99,7 @@ async function usePasted() {
   placed.value = null
   const found = await now({ scale: shares.value.scale, rescale: rescale.value, pasted: pasted.value })
   if (!found) return
-  pastedProblems.value = found.problems.filter((p) => p.code === null && p.kind !== 'sum_off').map((p) => p.text)
+  pastedProblems.value = found.problems.filter((p) => p.code === null && p.kind !== 'sum_off')
   figures.value = Object.fromEntries(found.rows.filter((r) => r.figure !== '').map((r) => [r.code, r.figure]))
   pasting.value = pastedProblems.value.length > 0
 }
@@ -112,13 +139,18 @@ async function usePasted() {
   <ShelfFit v-if="shelf && !equal" :question="question" :study="study" :counts-only="countsOnly" @take="taken" @cancel="shelf = false" />
   <div v-if="pasting" class="paste">
     <v-textarea v-model="pasted" :label="t('claim.paste_label')" rows="6" spellcheck="false" data-test="pasted" />
-    <p v-for="(p, i) in pastedProblems" :key="i" class="problem">{{ p }}</p>
+    <p v-for="(p, i) in pastedProblems" :key="i" class="problem">
+      {{ p.text }} <button
+        v-if="p.name"
+        type="button"
+        class="act"
+        data-test="add-named"
+        @click="addNamed(p.name)"
+      >{{ t('claim.add_named', { name: p.name }) }}</button>
+    </p>
     <v-btn color="primary" :disabled="pasted.trim() === ''" data-test="match" @click="usePasted">{{ t('claim.paste_use') }}</v-btn>
   </div>
-  <ErrorNote
-    v-if="error"
-    :error="error"
-  />
+  <ErrorNote v-if="error ?? notAdded" :error="(error ?? notAdded)!" />
   <div
     v-if="check && !equal"
     class="state"
@@ -149,7 +181,26 @@ async function usePasted() {
         class="act"
         data-test="rescale"
         @click="setRescale(true)"
-      >{{ t('claim.rescale', { target: check.target ?? '' }) }}</button>
+      >{{ t('claim.rescale', { target: check.target ?? '' }) }}</button>{{ ' ' }}
+      <button
+        v-if="p.kind === 'sum_off' && check.gap?.startsWith('-') && lackingName === null"
+        type="button"
+        class="act"
+        data-test="add-lacking"
+        @click="lackingName = ''"
+      >{{ t('claim.add_lacking') }}</button>
+      <span v-if="p.kind === 'sum_off' && lackingName !== null" class="lacking" @keydown.enter.stop.prevent="addLacking">
+        <CellField
+          live
+          :value="lackingName"
+          :label="t('claim.add_lacking_name')"
+          :placeholder="t('claim.add_lacking_name')"
+          maxlength="200"
+          data-test="lacking-name"
+          @change="lackingName = $event"
+        />
+        <button type="button" class="act" data-test="lacking-add" @click="addLacking">{{ t('claim.add_lacking_do', { gap: rest }) }}</button>
+      </span>
     </p>
     <p v-if="wrong.length > mostShown" class="soft">{{ t('claim.and_more', { n: wrong.length - mostShown }) }}</p>
     <p v-if="lacking.length" class="soft">
@@ -164,4 +215,5 @@ async function usePasted() {
 .paste :deep(.v-textarea) { width: 100%; }
 .problem { border-left: 3px double var(--ink); padding-left: 10px; margin: 4px 0; }
 .state { margin: 8px 0; }
+.lacking { display: inline-flex; gap: 10px; align-items: baseline; }
 </style>

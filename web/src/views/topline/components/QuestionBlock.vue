@@ -325,6 +325,8 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
       :among="among"
       :others="named(others)"
       :picked="picked ?? []"
+      :view="view"
+      @changed="$emit('changed', $event)"
       @ask="state"
       @cancel="close"
       @picking="picked = needsPicking(form) ? $event : null"
