@@ -26,24 +26,25 @@ func (s *server) arrivalRoutes(r fiber.Router) {
 }
 
 type settingsDTO struct {
-	Format      intake.Format   `json:"format"`
-	Encoding    intake.Encoding `json:"encoding"`
-	Delimiter   string          `json:"delimiter"`
-	Part        string          `json:"part"`
-	HeaderRow   int             `json:"headerRow"`
-	PadShort    bool            `json:"padShort"`
-	FixNames    bool            `json:"fixNames"`
-	HeaderSaid  bool            `json:"headerSaid"`
-	OneLine     bool            `json:"oneLine"`
-	LastRow     intake.LastRow  `json:"lastRow"`
-	Missing     []string        `json:"missing,omitempty"`
-	BlankIsZero bool            `json:"blankIsZero"`
-	Shape       intake.Shape    `json:"shape"`
-	CountColumn string          `json:"countColumn"`
-	Second      intake.Second   `json:"second"`
-	UpTo        intake.UpTo     `json:"upTo"`
-	OpenFrom    *float64        `json:"openFrom"`
-	OpenTo      *float64        `json:"openTo"`
+	Format       intake.Format   `json:"format"`
+	Encoding     intake.Encoding `json:"encoding"`
+	Delimiter    string          `json:"delimiter"`
+	Part         string          `json:"part"`
+	HeaderRow    int             `json:"headerRow"`
+	PadShort     bool            `json:"padShort"`
+	FixNames     bool            `json:"fixNames"`
+	HeaderSaid   bool            `json:"headerSaid"`
+	OneLine      bool            `json:"oneLine"`
+	LastRow      intake.LastRow  `json:"lastRow"`
+	Missing      []string        `json:"missing,omitempty"`
+	BlankIsZero  bool            `json:"blankIsZero"`
+	Shape        intake.Shape    `json:"shape"`
+	CountColumn  string          `json:"countColumn"`
+	SharesColumn string          `json:"sharesColumn,omitempty"`
+	Second       intake.Second   `json:"second"`
+	UpTo         intake.UpTo     `json:"upTo"`
+	OpenFrom     *float64        `json:"openFrom"`
+	OpenTo       *float64        `json:"openTo"`
 }
 
 type choiceDTO struct {
@@ -73,9 +74,10 @@ type intakeProblemDTO struct {
 }
 
 type offerDTO struct {
-	Shape       intake.Shape `json:"shape"`
-	CountColumn string       `json:"countColumn"`
-	Text        string       `json:"text"`
+	Shape        intake.Shape `json:"shape"`
+	CountColumn  string       `json:"countColumn"`
+	SharesColumn string       `json:"sharesColumn"`
+	Text         string       `json:"text"`
 }
 
 type previewDTO struct {
@@ -132,6 +134,17 @@ func (s *server) toIntakeProblem(p intake.Problem) intakeProblemDTO {
 	return intakeProblemDTO{Code: string(p.Code), Line: p.Line, Column: p.Column, Text: s.study.Words().Text("problem.intake."+string(p.Code), intakeValues(&p)), Remedies: append([]string{}, remedies[p.Code]...)}
 }
 
+func (s *server) toOffer(o intake.Offer) offerDTO {
+	id := "offer." + string(o.Shape)
+	switch {
+	case o.SharesColumn != "":
+		id += "_shares"
+	case o.Bare:
+		id += "_bare"
+	}
+	return offerDTO{o.Shape, o.CountColumn, o.SharesColumn, s.study.Words().Text(id, map[string]string{"column": o.CountColumn, "shares": o.SharesColumn})}
+}
+
 func (s *server) sendArrival(c fiber.Ctx, status int, a *service.Arrival, err error) error {
 	if err != nil {
 		return err
@@ -154,7 +167,7 @@ func (s *server) sendArrival(c fiber.Ctx, status int, a *service.Arrival, err er
 			d.Preview.Problems = append(d.Preview.Problems, s.toIntakeProblem(p))
 		}
 		for _, o := range t.Offers {
-			d.Preview.Offers = append(d.Preview.Offers, offerDTO{o.Shape, o.CountColumn, s.study.Words().Text("offer."+string(o.Shape), map[string]string{"column": o.CountColumn})})
+			d.Preview.Offers = append(d.Preview.Offers, s.toOffer(o))
 		}
 		if a.Check != nil {
 			d.Preview.Check = s.toCheck(a.Check)

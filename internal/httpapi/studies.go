@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"encoding/json"
 	"fmt"
 	"time"
 
@@ -35,6 +36,14 @@ type studyDTO struct {
 	CreatedAt     time.Time `json:"createdAt"`
 	UpdatedAt     time.Time `json:"updatedAt"`
 	Version       int       `json:"version"`
+	// Expected are shares that came beside the counts, once, when the study is made.
+	Expected *expectedDTO `json:"expected,omitempty"`
+}
+
+// expectedDTO are shares for a question, as settings of the comparison with them.
+type expectedDTO struct {
+	Question uint64          `json:"question"`
+	Settings json.RawMessage `json:"settings"`
 }
 
 func toStudy(st study.Study) studyDTO {
@@ -75,8 +84,17 @@ func (s *server) createStudy(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	st, err := s.study.Create(c.Context(), service.NewStudy{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Name: in.Name, Units: in.Units, Choices: toChoices(in.Columns)})
-	return s.sendStudy(c, fiber.StatusCreated, st, err)
+	var expected service.ExpectedOf
+	st, err := s.study.Create(c.Context(), service.NewStudy{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Name: in.Name, Units: in.Units, Choices: toChoices(in.Columns), Expected: &expected})
+	if err != nil {
+		return err
+	}
+	etag(c, st.Version)
+	out := toStudy(st)
+	if expected.Question != 0 {
+		out.Expected = &expectedDTO{expected.Question, expected.Settings}
+	}
+	return c.Status(fiber.StatusCreated).JSON(out)
 }
 
 // openStudy makes of a study file that arrived the study that it was.

@@ -33,6 +33,8 @@ type Table struct {
 	Left []string
 	// Parts are the sheets or resources to choose from.
 	Parts []string
+	// Shares are those of a column beside the counts; nil for none.
+	Shares *TypedShares
 	// Offers are other ways in which the same table could be meant.
 	Offers []Offer
 
@@ -44,6 +46,10 @@ type Table struct {
 type Offer struct {
 	Shape       Shape
 	CountColumn string
+	// SharesColumn holds shares beside the counts; "" for none.
+	SharesColumn string
+	// Bare says that the counts stand alone, with no names of their answers.
+	Bare bool
 }
 
 // Progress hears how far reading has come: rows so far, and the part of the file
@@ -205,6 +211,16 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		t.report(Problem{Code: AskHeader, Line: t.Settings.HeaderRow, Text: t.Names[0]})
 	}
 	t.askHeader(builders)
+	sharesAt := -1
+	var figures []string
+	if t.Settings.Shape == Counts && t.Settings.SharesColumn != "" {
+		if sharesAt = slices.Index(t.Names, t.Settings.SharesColumn); sharesAt < 0 || sharesAt == counts {
+			return &Problem{Code: NoCounts, Text: t.Settings.SharesColumn}
+		}
+		for row := range t.Rows {
+			figures = append(figures, builders[sharesAt].Cell(row))
+		}
+	}
 	for i, b := range builders {
 		if ctx.Err() != nil {
 			return fmt.Errorf("intake: %w", ctx.Err())
@@ -217,6 +233,12 @@ func (t *Table) stream(ctx context.Context, src *source, progress Progress) erro
 		if err := t.memory.take(int64(t.Columns[i].Data.Bytes())); err != nil {
 			return err
 		}
+	}
+	switch {
+	case sharesAt >= 0:
+		return t.takeShares(sharesAt, func(row int) string { return figures[row] })
+	case counts == 0 && len(t.Columns) == 1:
+		t.bareCounts()
 	}
 	return nil
 }

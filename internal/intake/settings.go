@@ -108,8 +108,10 @@ type Settings struct {
 	Shape       Shape
 	// CountColumn is the name of the column that holds the counts, for Counts.
 	CountColumn string
-	Second      Second // for Two
-	UpTo        UpTo   // for Classes; "" until a person has said it
+	// SharesColumn is the name of a column of shares beside the counts, for Counts; "" for none.
+	SharesColumn string
+	Second       Second // for Two
+	UpTo         UpTo   // for Classes; "" until a person has said it
 	// OpenFrom and OpenTo are the limits assumed for a first class without a lower
 	// and a last one without an upper limit; nil leaves them open.
 	OpenFrom, OpenTo *float64

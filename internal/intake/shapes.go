@@ -297,13 +297,18 @@ func offers(t *Table) []Offer {
 	}
 	n := len(t.Columns)
 	isGrid := n >= 3 && !whole[0] && !slices.Contains(whole[1:], false) && distinct(t, 0) && t.Settings.HeaderRow > 0
-	if n >= 2 && n <= 6 {
+	withShares := offerShares(t, whole)
+	out = append(out, withShares...)
+	if isBare(t, whole) {
+		out = append(out, Offer{Shape: Counts, CountColumn: t.Columns[0].Name, Bare: true})
+	}
+	if n >= 2 && n <= 6 && withShares == nil {
 		for i := n - 1; i >= 0; i-- {
 			if isGrid && survey.IsTotalName(t.Columns[i].Name) {
 				continue // it adds up the others
 			}
-			if whole[i] && distinctBeside(t, i) && (n == 2 || survey.NamesCount(t.Columns[i].Name) || !anyDistinct(t, i)) {
-				out = append(out, Offer{Counts, t.Columns[i].Name})
+			if whole[i] && distinctBeside(t, i) && (n == 2 && !numbered(t.Columns[1-i], t.Rows) || survey.NamesCount(t.Columns[i].Name) || !anyDistinct(t, i)) {
+				out = append(out, Offer{Shape: Counts, CountColumn: t.Columns[i].Name})
 				break
 			}
 		}
@@ -313,6 +318,26 @@ func offers(t *Table) []Offer {
 	}
 	return out
 }
+
+// numbered reports whether a column holds the numbers of respondents: called so, or one after the
+// other.
+func numbered(c survey.Built, rows int) bool {
+	if c.Kind == survey.Identifier || survey.NamesIdentifier(c.Name) {
+		return true
+	}
+	first, _ := survey.ParseNumber(strings.TrimSpace(c.Code(c.Data, 0)), true)
+	for i := range rows {
+		x, ok := survey.ParseNumber(strings.TrimSpace(c.Code(c.Data, i)), true)
+		if !ok || x != first+float64(i) {
+			return false
+		}
+	}
+	return rows > fewestNumbered
+}
+
+// fewestNumbered is from how many numbers one after the other on they number respondents; fewer
+// may be answers.
+const fewestNumbered = 12
 
 // anyDistinct reports whether a column other than this one has another cell in every
 // row, as the numbers of respondents have.

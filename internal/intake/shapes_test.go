@@ -213,13 +213,13 @@ func TestOtherShapesAreOffered(t *testing.T) {
 		name, in string
 		want     []Offer
 	}{
-		{"answer and count", "ward,n\nHarbour,238\nFenside,132\nOldgate,7\n", []Offer{{Counts, "n"}}},
-		{"answer and count with their total", "ward,n\nHarbour,238\nFenside,132\nTotal,370\n", []Offer{{Counts, "n"}}},
-		{"grid with totals", "ward,yes,no,Total\nHarbour,3,4,7\nFenside,5,6,11\nTotal,8,10,18\n", []Offer{{Grid, ""}}},
-		{"combinations with a count", "ward,caddy,n\nHarbour,yes,3\nHarbour,no,4\n", []Offer{{Counts, "n"}}},
-		{"grid", "ward,yes,no,unsure\nHarbour,3,4,1\nFenside,5,6,2\n", []Offer{{Grid, ""}}},
+		{"answer and count", "ward,n\nHarbour,238\nFenside,132\nOldgate,7\n", []Offer{{Shape: Counts, CountColumn: "n"}}},
+		{"answer and count with their total", "ward,n\nHarbour,238\nFenside,132\nTotal,370\n", []Offer{{Shape: Counts, CountColumn: "n"}}},
+		{"grid with totals", "ward,yes,no,Total\nHarbour,3,4,7\nFenside,5,6,11\nTotal,8,10,18\n", []Offer{{Shape: Grid, CountColumn: ""}}},
+		{"combinations with a count", "ward,caddy,n\nHarbour,yes,3\nHarbour,no,4\n", []Offer{{Shape: Counts, CountColumn: "n"}}},
+		{"grid", "ward,yes,no,unsure\nHarbour,3,4,1\nFenside,5,6,2\n", []Offer{{Shape: Grid, CountColumn: ""}}},
 		{"an identifier beside codes", "id,ward,caddy\nF1,Harbour,1\nF2,Harbour,1\nF3,Fenside,0\n", nil},
-		{"classes", "age,n\n18–24,5\n25–34,7\n", []Offer{{Classes, ""}, {Counts, "n"}}},
+		{"classes", "age,n\n18–24,5\n25–34,7\n", []Offer{{Shape: Classes, CountColumn: ""}, {Shape: Counts, CountColumn: "n"}}},
 		{"a row per respondent", "ward,size\nHarbour,2\nHarbour,2\nFenside,3\n", nil},
 	}
 	for _, c := range cases {
@@ -229,4 +229,52 @@ func TestOtherShapesAreOffered(t *testing.T) {
 			assert.Equal(t, c.want, table.Offers)
 		})
 	}
+}
+
+// A sheet of answers, last year's percents and this year's counts is offered as that; numbers of
+// respondents beside a small number are no list of counts, and counts that stand alone are one.
+func TestCountsWithSharesAndBareCounts(t *testing.T) {
+	for _, k := range []struct {
+		what, in string
+		want     []Offer
+	}{
+		{"percents and counts", "answer,last year %,this year\nweekly,40.5,120\nmonthly,35,90\nnever,24.5,61\n", []Offer{{Shape: Counts, CountColumn: "this year", SharesColumn: "last year %"}}},
+		{"with signs, rounded", "answer;share;n\nweekly;33 %;120\nmonthly;33 %;90\nnever;33 %;61\n", []Offer{{Shape: Counts, CountColumn: "n", SharesColumn: "share"}}},
+		{"proportions behind the counts", "answer,now,then\na,12,0.5\nb,7,0.3\nc,9,0.2\n", []Offer{{Shape: Counts, CountColumn: "now", SharesColumn: "then"}}},
+		{"numbers of respondents and visits", "id,visits\n" + numberedLines(30), nil},
+		{"counts alone", "120\n90\n61\n7\n", []Offer{{Shape: Counts, CountColumn: "column 1", Bare: true}}},
+		{"codes alone", "1\n2\n2\n1\n3\n", nil},
+	} {
+		t.Run(k.what, func(t *testing.T) {
+			s, err := Sniff(ctx, file(k.in))
+			require.NoError(t, err)
+			table, err := Read(ctx, file(k.in), s, nil)
+			require.NoError(t, err)
+			assert.Equal(t, k.want, table.Offers)
+			if len(k.want) == 0 {
+				return
+			}
+			s.Shape, s.CountColumn, s.SharesColumn = Counts, k.want[0].CountColumn, k.want[0].SharesColumn
+			table, err = Read(ctx, file(k.in), s, nil)
+			require.NoError(t, err)
+			assert.Empty(t, table.Problems)
+			require.Len(t, table.Columns, 2)
+			assert.Equal(t, 1, table.CountColumn)
+		})
+	}
+	s := comma
+	s.Shape, s.CountColumn, s.SharesColumn = Counts, "n", "share"
+	table, err := Read(ctx, file("answer,share,n\nweekly,60,12\nnever,40,9\nTotal,100,21\n"), s, nil)
+	require.NoError(t, err)
+	assert.Equal(t, &TypedShares{Column: "share", Question: "answer", Scale: "percents", Figures: []TypedShare{{"weekly", "60"}, {"never", "40"}}}, table.Shares)
+	s.SharesColumn = "gone"
+	_, err = Read(ctx, file("answer,share,n\nweekly,60,12\nnever,40,9\n"), s, nil)
+	assert.Error(t, err)
+}
+
+func numberedLines(n int) (out string) {
+	for i := range n {
+		out += fmt.Sprintf("%d,%d\n", i+101, i%13)
+	}
+	return out
 }

@@ -2,6 +2,7 @@ package service
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -10,6 +11,7 @@ import (
 	"time"
 
 	"widetally/core/analysis"
+	"widetally/core/shares"
 	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/intake"
@@ -27,6 +29,13 @@ type ColumnChoice struct {
 	Add     []string // codes of answers that nobody gave
 }
 
+// ExpectedOf are shares that came beside the counts of a question's answers, as settings of the
+// comparison with them. Who they are of is left to be said.
+type ExpectedOf struct {
+	Question uint64
+	Settings json.RawMessage
+}
+
 // NewStudy says what to make of an arrived file.
 type NewStudy struct {
 	ArrivalID string
@@ -34,6 +43,8 @@ type NewStudy struct {
 	Name      string
 	Units     string // "" means "respondents"
 	Choices   []ColumnChoice
+	// Expected is filled in where shares came beside the counts; nil where nobody asks.
+	Expected *ExpectedOf
 }
 
 // Create reads an arrived file, unless it was just read, and keeps it as a study in
@@ -91,8 +102,14 @@ func (s *Studies) Create(ctx context.Context, in NewStudy) (study.Study, error) 
 		}
 		within, end := w.progress.begin(ctx, Keeping)
 		defer end()
-		if err := keepTable(within, s.store, &made, table, in.Choices, w.progress); err != nil {
+		questions, err := keepTable(within, s.store, &made, table, in.Choices, w.progress)
+		if err != nil {
 			return cancelled(within, err)
+		}
+		if in.Expected != nil && table.Shares != nil {
+			if *in.Expected, err = expectedOf(table.Shares, questions, w.name); err != nil {
+				return err
+			}
 		}
 		if err := cancelled(within, describeFile(within, s.store, made.ID, table)); err != nil {
 			return err
@@ -121,39 +138,59 @@ func cancelled(ctx context.Context, err error) error {
 }
 
 // keepTable stores what was read as the questions of a study.
-func keepTable(ctx context.Context, rows Store, st *study.Study, table *intake.Table, choices []ColumnChoice, p *progress) error {
+func keepTable(ctx context.Context, rows Store, st *study.Study, table *intake.Table, choices []ColumnChoice, p *progress) (questions []study.Question, err error) {
 	columns, counts, err := chosen(table, choices)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	st.Rows = int64(table.Rows)
-	questions := make([]study.Question, len(columns))
+	questions = make([]study.Question, len(columns))
 	for i, c := range columns {
 		if err := textsFit(c.Question, survey.Question{}); err != nil {
-			return err
+			return nil, err
 		}
 		questions[i] = study.Question{StudyID: st.ID, Position: i, KindReason: string(c.Reason), Question: c.Question}
 	}
 	ids, err := rows.AddQuestions(ctx, questions)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	data := make([]study.Column, len(columns))
 	for i, c := range columns {
+		questions[i].ID = ids[i]
 		data[i] = study.Column{QuestionID: ids[i], Generation: 1, Column: c.Data}
 	}
 	if counts >= 0 {
 		st.CountQuestion = &ids[counts]
 	}
 	if err := rows.SetStudyData(ctx, *st); err != nil {
-		return err
+		return nil, err
 	}
 	if table.Settings.Shape == intake.Grid {
 		if err := crossed(ctx, rows, st.ID, columns, ids); err != nil {
-			return err
+			return nil, err
 		}
 	}
-	return rows.SaveColumns(ctx, data, func(n int) { p.at(table.Rows, float64(n)/float64(len(columns))) })
+	return questions, rows.SaveColumns(ctx, data, func(n int) { p.at(table.Rows, float64(n)/float64(len(columns))) })
+}
+
+// expectedOf are shares of a column beside the counts as settings of a comparison: whose they are is
+// left to be said.
+func expectedOf(s *intake.TypedShares, questions []study.Question, file string) (ExpectedOf, error) {
+	settings := struct {
+		Shares analysis.ExpectedShares `json:"shares"`
+	}{analysis.ExpectedShares{Scale: s.Scale, Source: analysis.Reference{Title: cut(fmt.Sprintf("%s (%s)", s.Column, file), shares.MaxSetText)}}}
+	for _, f := range s.Figures {
+		settings.Shares.Figures = append(settings.Shares.Figures, analysis.CategoryFigure{Code: f.Code, Figure: f.Figure})
+	}
+	raw, err := json.Marshal(settings)
+	out := ExpectedOf{Settings: raw}
+	for _, q := range questions {
+		if q.Name == s.Question {
+			out.Question = q.ID
+		}
+	}
+	return out, err
 }
 
 // crossed shows the two questions of a grid of counts crossed as the grid had them.

@@ -1255,6 +1255,11 @@ export interface components {
             questions?: number;
             /** @description In the list only */
             claims?: number;
+            /** @description Shares that came beside the counts, once, when the study is made */
+            expected?: {
+                question: number;
+                settings: components["schemas"]["MethodSettings"];
+            };
             /** Format: date-time */
             createdAt: string;
             /** Format: date-time */
@@ -1308,6 +1313,8 @@ export interface components {
             shape: "rows" | "counts" | "grid" | "two" | "classes";
             /** @description For counts: the column that holds them */
             countColumn: string;
+            /** @description For counts: the column of shares beside them; empty for none */
+            sharesColumn?: string;
             /**
              * @description For two: what the second number is
              * @enum {string}
@@ -1383,6 +1390,8 @@ export interface components {
                 /** @enum {string} */
                 shape: "counts" | "grid" | "classes";
                 countColumn: string;
+                /** @description Shares beside the counts; empty for none */
+                sharesColumn: string;
                 text: string;
             }[];
             check: null | components["schemas"]["Check"];

@@ -110,7 +110,7 @@ const further = ([file]: File[]) => file && emit('addFile', file)
         <p>{{ o.text }} <button
           type="button"
           class="act"
-          @click="set({ shape: o.shape, countColumn: o.countColumn })"
+          @click="set({ shape: o.shape, countColumn: o.countColumn, sharesColumn: o.sharesColumn })"
         >
           {{ t(`intake.offer.${o.shape}`) }}
         </button></p>

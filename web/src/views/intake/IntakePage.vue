@@ -14,11 +14,14 @@ import KeepForm from './KeepForm.vue'
 import PackedStudy from './PackedStudy.vue'
 import ProgressLine from './ProgressLine.vue'
 import RefreshForm from './RefreshForm.vue'
+import { presetKey, presets } from '@/app/presets'
 import { forgetTyped } from './typed'
 import { useArrival } from './useArrival'
 
 import type { Fit } from '@/api/client'
 
+/** The method that compares answers with shares. */
+const comparing = 'goodness-of-fit'
 const { t } = useI18n()
 const route = useRoute()
 const router = useRouter()
@@ -54,7 +57,9 @@ const keep = (name: string, units: string) =>
       api.createStudy({ arrivalId: a.id, settings: a.settings, name, units, columns: list() }, signal),
     )
     forgetTyped()
-    await router.push(`/studies/${study.id}`)
+    // Shares that came beside the counts wait in the form that compares with them.
+    if (study.expected) presets.set(presetKey(study.expected.question, comparing), { settings: study.expected.settings, others: [] })
+    await router.push({ path: `/studies/${study.id}`, ...(study.expected ? { query: { ask: comparing }, hash: '#q1' } : {}) })
   })
 
 /** The study that the file holds, as it was. */

@@ -4,11 +4,11 @@ import { computed, onMounted, ref, shallowRef, useTemplateRef, watch } from 'vue
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
+import { presetKey, presets } from '@/app/presets'
 import AskSentence from '@/components/asking/AskSentence.vue'
 import { copyOf, useSettings } from '@/components/asking/useSettings'
 import ErrorNote from '@/components/ErrorNote.vue'
 
-import { presetKey, presets } from '../composables/useAsking'
 import { useDraft } from '../composables/useDraft'
 import FiguresInput from './FiguresInput.vue'
 
@@ -113,6 +113,7 @@ watch(spec, () => {
   void soon()
 }, { deep: true })
 watch(settings, (s) => draft.keep(s), { deep: true })
+if (filled) draft.keep(settings.value) // what was filled in outlives a reload
 
 /** A doubt is settled for the entries as they stand. */
 const kept = ref(new Set<string>())

@@ -1,14 +1,11 @@
 import { computed, ref } from 'vue'
 
+import { presetKey, presets } from '@/app/presets'
 import { useMethods } from '@/composables/useMethods'
 
 import { keptLook } from './useLook'
 
 import type { Method, Outlined, Question, Spec } from '@/api/client'
-
-/** What a remedy has filled in already, by question and method, until the form is opened. */
-export const presets = new Map<string, { settings: Record<string, unknown>; others: string[] }>()
-export const presetKey = (question: number, method: string) => `${question}/${method}`
 
 interface Asked {
   question: Question
