@@ -7,6 +7,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/printed"
+	"widetally/core/shares"
 	"widetally/core/survey"
 )
 
@@ -25,6 +26,12 @@ type PrintedSettings struct {
 	Level     Level   `json:"level"`
 	// Counts are those of one question, "18 32 50", or of a table, its rows separated by slashes.
 	Counts string `json:"counts,omitempty"`
+	// Shares are those with which the counts of one question were compared: "58 39.5 2.5", "5:3:2",
+	// or "equal".
+	Shares string `json:"shares,omitempty"`
+	// Effect is a size as printed, and EffectName what it was called.
+	Effect     string             `json:"effect,omitempty"`
+	EffectName printed.EffectName `json:"effectName,omitempty"`
 }
 
 var printedKinds = []printed.Kind{printed.ChiSquare, printed.Z, printed.T}
@@ -38,9 +45,12 @@ var askedPrinted = &Asked{Version: 1, Quick: QuickNothing, Questions: []Part{},
 		{Name: "sided", Kind: ChoiceInput, Options: []string{"2", "1"}, Needed: true, Unless: is("kind", string(printed.ChiSquare))},
 		{Name: "n", Kind: TextInput, MaxLength: 20},
 		{Name: "counts", Kind: TextInput, MaxLength: 400},
+		{Name: "shares", Kind: TextInput, MaxLength: 400},
+		{Name: "effectName", Kind: ChoiceInput, Options: texts(printed.EffectNames), Unless: is("kind", string(printed.Z))},
+		{Name: "effect", Kind: TextInput, MaxLength: 24},
 		levelInput("level"),
 	},
-	Texts: "printed", Lines: []Line{{ID: "statistic"}, {ID: "df_chi", Only: is("kind", string(printed.ChiSquare))}, {ID: "df_t", Only: is("kind", string(printed.T))}, {ID: "p"}, {ID: "sided_z", Only: is("kind", string(printed.Z))}, {ID: "sided_t", Only: is("kind", string(printed.T))}, {ID: "n"}, {ID: "counts", Unless: is("kind", string(printed.T))}, {ID: "level"}},
+	Texts: "printed", Lines: []Line{{ID: "statistic"}, {ID: "df_chi", Only: is("kind", string(printed.ChiSquare))}, {ID: "df_t", Only: is("kind", string(printed.T))}, {ID: "p"}, {ID: "sided_z", Only: is("kind", string(printed.Z))}, {ID: "sided_t", Only: is("kind", string(printed.T))}, {ID: "n"}, {ID: "counts", Unless: is("kind", string(printed.T))}, {ID: "shares", Unless: is("kind", string(printed.T))}, {ID: "effect", Only: is("kind", string(printed.ChiSquare))}, {ID: "level"}},
 	New: func() Settings { return &PrintedSettings{Level: 0.05} }}
 
 // Check implements Settings.
@@ -60,7 +70,34 @@ func (s *PrintedSettings) Check([]survey.Question) (out []Problem) {
 	if _, ok := s.counts(); !ok {
 		out = append(out, Problem{Code: "printed.counts", Pointer: "/settings/counts", Values: document.Values{"text": document.Text(s.Counts)}})
 	}
+	if rows, ok := s.counts(); ok && len(rows) == 1 {
+		if _, scale := s.shares(); scale == "" {
+			out = append(out, Problem{Code: "printed.shares", Pointer: "/settings/shares"})
+		}
+	}
+	if s.Kind == printed.ChiSquare && s.Effect != "" {
+		out = append(out, checkOneOf(printed.EffectNames, s.EffectName, "printed.effect_name", "effectName")...)
+		if rows, _ := s.counts(); s.N == nil && rows == nil {
+			out = append(out, Problem{Code: "printed.effect_n", Pointer: "/settings/n"})
+		}
+	}
 	return append(out, s.Level.problems("level")...)
+}
+
+// shares reads those of the counts of one question; the scale is "" where nobody said them.
+func (s *PrintedSettings) shares() (figures []Figure, scale shares.Scale) {
+	text := strings.TrimSpace(s.Shares)
+	if strings.EqualFold(text, string(shares.Equal)) {
+		return nil, shares.Equal
+	}
+	parts := strings.FieldsFunc(text, func(r rune) bool { return r == ' ' || r == ';' || r == ':' || r == '\t' || r == '\u00a0' })
+	for _, p := range parts {
+		figures = append(figures, Figure(strings.TrimSuffix(p, "%")))
+	}
+	if len(figures) == 0 {
+		return nil, ""
+	}
+	return figures, shares.Ratio // of whatever they add to
 }
 
 // counts reads the printed counts, row by row.
@@ -105,8 +142,12 @@ func (s *PrintedSettings) run(work Work, _ *Counted) (*Outcome, error) {
 	case 0:
 	case 1:
 		in.Observed = rows[0]
+		in.Shares, in.Scale = s.shares()
 	default:
 		in.Table = rows
+	}
+	if s.Kind == printed.ChiSquare {
+		in.Effect, in.EffectName = s.Effect, s.EffectName
 	}
 	return outcomeOf(work, printedName, in)
 }

@@ -39,6 +39,9 @@ type PrintedResultRequest struct {
 	Shares   []Figure     `json:"shares,omitempty"`
 	Scale    shares.Scale `json:"scale,omitempty"`
 	Table    [][]int64    `json:"table,omitempty"`
+	// Effect is a size as printed, where it was, and EffectName what it was called.
+	Effect     string             `json:"effect,omitempty"`
+	EffectName printed.EffectName `json:"effectName,omitempty"`
 }
 
 var printedResult = figures(printedName, "Whether the figures of a printed result can all be true, and which known slip explains them",
@@ -51,14 +54,14 @@ var printedResult = figures(printedName, "Whether the figures of a printed resul
 			return nil, refuse("printed result", TooManyAnswers, -1)
 		}
 		var expected []*big.Rat
-		if in.Shares != nil {
+		if in.Shares != nil || in.Scale == shares.Equal && in.Observed != nil {
 			var err error
 			if expected, err = (Scaled{Shares: in.Shares, Scale: in.Scale}).read("printed result", len(in.Observed)); err != nil {
 				return nil, err
 			}
 		}
 		return printed.Compute(printed.Input{Kind: in.Kind, Statistic: in.Statistic, DF: in.DF, P: in.P, Sided: in.Sided, N: in.N, Level: in.Level,
-			Observed: in.Observed, Shares: expected, Table: in.Table})
+			Observed: in.Observed, Shares: expected, Table: in.Table, Effect: in.Effect, EffectName: in.EffectName})
 	})
 
 // NumericSummaryRequest is numbers with how often each was given.

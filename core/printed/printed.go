@@ -35,6 +35,9 @@ type Input struct {
 	Observed []int64
 	Shares   []*big.Rat
 	Table    [][]int64
+	// Effect is a size as it was printed, "" for none, EffectName what it was called.
+	Effect     string
+	EffectName EffectName
 }
 
 // Result is the verdict.
@@ -187,6 +190,11 @@ func Compute(in Input) (*Result, error) {
 	r.compareP(in)
 	if counts != nil {
 		r.compareCounts(in, counts)
+	}
+	if in.Effect != "" {
+		if err := r.compareEffect(in, counts); err != nil {
+			return nil, err
+		}
 	}
 	r.Holds = true
 	for _, c := range r.Checks {

@@ -175,3 +175,44 @@ func FuzzPrinted(f *testing.F) {
 		require.True(t, !r.PTo.Less(r.PFrom) && r.PFrom.Value >= 0 && r.PTo.Value <= 1, "%q, %q with %g: %+v", statistic, p, df, r)
 	})
 }
+
+// A size is held against the statistic, and a wrong name is found: 14/3 of 100 in three answers
+// against equal shares gives w = √(X²/n); V belongs to tables.
+func TestPrintedSizes(t *testing.T) {
+	n, one, four := int64(100), 1.0, 4.0
+	for _, k := range []struct {
+		what    string
+		in      Input
+		holds   bool
+		slip    SlipName
+		refused infer.Reason
+	}{
+		{"w as it is", Input{Observed: []int64{30, 50, 20}, Statistic: "14.00", P: "0.001", Effect: "0.37", EffectName: NamedW}, true, "", ""}, // √(14/100)
+		{"w called V", Input{Observed: []int64{30, 50, 20}, Statistic: "14.00", P: "0.001", Effect: "0.37", EffectName: NamedV}, false, WUnderOtherName, ""},
+		{"w divided as V", Input{Observed: []int64{30, 50, 20}, Statistic: "14.00", P: "0.001", Effect: "0.26", EffectName: NamedV}, false, OneWayDivided, ""}, // √(14/200)
+		{"w without its root", Input{Observed: []int64{30, 50, 20}, Statistic: "14.00", P: "0.001", Effect: "0.14", EffectName: NamedW}, false, EffectSquared, ""},
+		{"V of a table of three by three, from its df", Input{DF: &four, N: &n, Statistic: "9.0", P: "0.061", Effect: "0.21", EffectName: NamedV}, true, "", ""}, // √(9/200)
+		{"V called w", Input{DF: &four, N: &n, Statistic: "9.0", P: "0.061", Effect: "0.21", EffectName: NamedW}, false, VUnderOtherName, ""},
+		{"C called w", Input{DF: &four, N: &n, Statistic: "9.0", P: "0.061", Effect: "0.287", EffectName: NamedW}, false, CUnderOtherName, ""}, // √(9/109)
+		{"φ of two by two", Input{DF: &one, N: &n, Statistic: "4.0", P: "0.046", Effect: "0.20", EffectName: NamedPhi}, true, "", ""},
+		{"without n", Input{DF: &one, Statistic: "4.0", P: "0.046", Effect: "0.20", EffectName: NamedPhi}, false, "", EffectNeedsN},
+		{"no number", Input{DF: &one, N: &n, Statistic: "4.0", P: "0.046", Effect: "small", EffectName: NamedPhi}, false, "", EffectText},
+	} {
+		t.Run(k.what, func(t *testing.T) {
+			k.in.Kind = ChiSquare
+			r, err := Compute(k.in)
+			var refused *infer.InputError
+			if k.refused != "" {
+				require.ErrorAs(t, err, &refused)
+				assert.Equal(t, k.refused, refused.Reason)
+				return
+			}
+			require.NoError(t, err)
+			assert.Equal(t, k.holds, r.Holds, r.Checks)
+			if k.slip != "" {
+				require.NotEmpty(t, r.Slips)
+				assert.Equal(t, k.slip, r.Slips[0].Name)
+			}
+		})
+	}
+}

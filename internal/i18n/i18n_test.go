@@ -381,7 +381,8 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 		add("distribution", `[]`, "%s", `{"name":`+name+`,"find":"upper","tail":"5 %"}`)
 	}
 	for _, result := range []string{`"kind":"chi_square","statistic":"12.40","df":3,"p":"0.006"`, `"kind":"chi_square","statistic":"12.40","df":3,"p":"0.012","n":100`, `"kind":"z","statistic":"2.10","p":"0.018","sided":"2"`, `"kind":"t","statistic":"2.10","df":12,"p":"0.029","sided":"2"`, `"kind":"z","statistic":"2.10","p":"1.3","sided":"1"`,
-		`"kind":"chi_square","statistic":"4.17","p":"0.041","df":1,"counts":"18 32"`, `"kind":"chi_square","statistic":"9","df":4,"p":"0.1","n":100,"counts":"18 32 / 20 30"`, `"kind":"chi_square","statistic":"40","df":1,"p":"0.000"`} {
+		`"kind":"chi_square","statistic":"4.17","p":"0.041","df":1,"counts":"18 32","shares":"equal"`, `"kind":"chi_square","statistic":"9","df":4,"p":"0.1","n":100,"counts":"18 32 / 20 30"`, `"kind":"chi_square","statistic":"40","df":1,"p":"0.000"`,
+		`"kind":"chi_square","statistic":"8.00","p":"0.018","counts":"30 50 20","shares":"1:1:1","effect":"0.20","effectName":"v"`, `"kind":"chi_square","statistic":"9.0","df":4,"p":"0.061","n":100,"effect":"0.09","effectName":"w"`, `"kind":"chi_square","statistic":"9.0","df":4,"p":"0.061","n":100,"effect":"0.21","effectName":"w"`, `"kind":"chi_square","statistic":"9.0","df":4,"p":"0.061","n":100,"effect":"0.30","effectName":"c"`, `"kind":"chi_square","statistic":"9.0","df":4,"p":"0.061","n":100,"effect":"0.29","effectName":"v"`} {
 		add("printed-result", `[]`, "%s", `{`+result+`}`)
 	}
 	for _, role := range claim.Roles {
