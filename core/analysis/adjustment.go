@@ -23,13 +23,18 @@ var Adjustments = []Adjustment{NoAdjustment, HolmAdjustment, BenjaminiHochberg}
 const manyTests = 5
 
 // Remind adds to the document of a rejected null how many tests have been run beside it, and how
-// many of as many true nulls would be rejected at its level by chance. It is quiet of few tests
-// and where an adjustment has been chosen.
-func (a Adjustment) Remind(d *document.Document, tests int, level float64) {
+// many of as many true nulls would be rejected at its level by chance. One question crossed with
+// several is as many looks, from which the one that is tested may have been picked. It is quiet of
+// few, and where an adjustment has been chosen.
+func (a Adjustment) Remind(d *document.Document, tests, looks int, level float64) {
+	id := "note.many_tests"
+	if looks > 0 {
+		id, tests = "note.many_looks", tests+looks
+	}
 	if a != NoAdjustment || tests < manyTests || d.Outcome == nil || !d.Outcome.Rejected {
 		return
 	}
-	d.Notes = append(d.Notes, document.Note{Beside: document.Decision, Message: document.Say("note.many_tests", document.Values{
+	d.Notes = append(d.Notes, document.Note{Beside: document.Decision, Message: document.Say(id, document.Values{
 		"tests": document.N(int64(tests)), "level": document.Of(document.Level, level), "chance": document.Of(document.Rounded, float64(tests)*level)})})
 }
 

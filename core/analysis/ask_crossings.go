@@ -61,6 +61,14 @@ func (s *CrossingsSettings) Check(q []survey.Question) []Problem {
 	return append(out, cellsFit(q)...)
 }
 
+// Looks is how many crossings somebody looks at in a spec of several; 0 for one of a single one.
+func (s Spec) Looks() int {
+	if _, several := s.Settings.(*CrossingsSettings); several {
+		return len(s.Questions) - 1
+	}
+	return 0
+}
+
 // Essence implements Settings: all is how it is shown.
 func (*CrossingsSettings) Essence() any { return CrossingsSettings{} }
 

@@ -33,6 +33,8 @@ type ExpectedShares struct {
 	// Figures holds one for each proper answer, none where all are equal.
 	Figures []CategoryFigure `json:"figures,omitempty"`
 	Source  Reference        `json:"source"`
+	// Placed says that the figures went to the answers by their place in a list without names.
+	Placed bool `json:"placed,omitempty"`
 }
 
 const goodnessOfFitName = "goodness-of-fit"
@@ -41,8 +43,7 @@ const goodnessOfFitName = "goodness-of-fit"
 var sharesInputs = []Input{
 	{Name: "shares.scale", Kind: ChoiceInput, Options: texts(shares.Scales)},
 	{Name: "shares.source.title", Kind: TextInput, MaxLength: maxTitle, Needed: true, Unless: &When{"shares.scale", string(shares.Equal)}},
-	{Name: "shares.source.kind", Kind: ChoiceInput, Options: texts(claim.ReferenceKinds), Needed: true, Unless: &When{"shares.scale", string(shares.Equal)},
-		Without: map[string]When{string(claim.Register): {"shares.scale", string(shares.Counts)}}}, // the counts of a group are no full count, whatever they are called
+	{Name: "shares.source.kind", Kind: ChoiceInput, Options: texts(claim.ReferenceKinds), Needed: true, Unless: &When{"shares.scale", string(shares.Equal)}},
 	{Name: "shares.source.date", Kind: TextInput, MaxLength: maxDate, Unless: &When{"shares.scale", string(shares.Equal)}},
 	{Name: "shares.figures", Kind: FiguresInput, MaxLength: 40, Unless: &When{"shares.scale", string(shares.Equal)}},
 }
@@ -164,7 +165,7 @@ func (e ExpectedShares) codes() (out []string) {
 
 // essence is what a result depends on of the shares.
 func (e ExpectedShares) essence() ExpectedShares {
-	e.Source, e.Figures = Reference{}, slices.Clone(e.Figures)
+	e.Source, e.Placed, e.Figures = Reference{}, false, slices.Clone(e.Figures)
 	slices.SortFunc(e.Figures, func(a, b CategoryFigure) int { return strings.Compare(a.Code, b.Code) })
 	return e
 }
@@ -198,7 +199,7 @@ func (s *SharesSettings) Essence() any {
 
 func (s *SharesSettings) claim(q survey.Question, about claim.About) claim.GoodnessOfFit {
 	c := claim.GoodnessOfFit{About: about, Question: named(q), Source: s.Shares.Source.Title, Kind: s.Shares.Source.Kind, Scale: s.Shares.Scale, Role: s.Role, Aligned: s.Shares.Align(q), Picture: s.Picture, Frame: s.Frame}
-	c.Gaps = survey.Gaps(q)
+	c.Gaps, c.Placed = survey.Gaps(q), s.Shares.Placed
 	c.Asked, _ = json.Marshal(s.Shares) // texts and flags only
 	for _, a := range q.Proper() {
 		c.Labels, c.Codes = append(c.Labels, a.Label), append(c.Codes, a.Code)

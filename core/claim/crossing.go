@@ -128,7 +128,7 @@ func (c Crossing) Document(r *infer.Independence) document.Document {
 		basis = "basis.crossing_all"
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.Basis, Said: []document.Message{document.Say(basis, v)}},
-		document.Block{Kind: document.Choices, Choices: c.readings()}, document.Block{Kind: document.Choices, Choices: c.beside()})
+		document.Block{Kind: document.Choices, Choices: c.groups()}, document.Block{Kind: document.Choices, Choices: c.readings()}, document.Block{Kind: document.Choices, Choices: c.beside()})
 	reading := c.sentence(t, nil)
 	testing := c.Test != nil && r != nil
 	var finding, journal []document.Message
@@ -171,6 +171,22 @@ func (c Crossing) decided(r *infer.Independence) (verdict, []document.Message) {
 		out.ways = append(out.ways, by("newcombe_interval", document.Value{Kind: document.Said, Message: &said}, document.Of(document.Difference, 0), !n.Contains(0)))
 	}
 	return out, doubt
+}
+
+// groups asks which of the two questions has the groups that are compared; the table is then read
+// along them.
+func (c Crossing) groups() *document.Choice {
+	second, first := c.Rows, c.Columns
+	if c.Swapped {
+		second, first = first, second
+	}
+	out := &document.Choice{Label: document.Say("choice.groups", nil)}
+	for i, q := range []Question{second, first} {
+		swapped := i == 1
+		out.Options = append(out.Options, document.Option{Label: document.Say("choice.groups_of", document.Values{"question": q.called()}), Chosen: c.Swapped == swapped && c.Reading == OfEachRow,
+			Change: patch(map[string]any{"swapped": swapped, "reading": OfEachRow})})
+	}
+	return out
 }
 
 func (c Crossing) readings() *document.Choice {

@@ -2,8 +2,10 @@ package claim
 
 import (
 	"encoding/json"
+	"math"
 	"math/big"
 	"slices"
+	"strings"
 
 	"widetally/core/document"
 	"widetally/core/infer"
@@ -33,7 +35,9 @@ type GoodnessOfFit struct {
 	// Labels and Codes are those of the answers, in the order of the result's rows.
 	Labels, Codes []string
 	// Gaps are codes that the list leaves out between others.
-	Gaps    []string
+	Gaps []string
+	// Placed says that the figures went in by their place.
+	Placed  bool
 	Source  string // the name of the reference
 	Kind    ReferenceKind
 	Scale   shares.Scale
@@ -226,6 +230,7 @@ func (c GoodnessOfFit) notes(r *infer.GoodnessOfFit, decided verdict) []document
 	var out notesOf
 	c.sharesNote(&out, r)
 	c.referenceNote(&out)
+	c.placedNote(&out, r)
 	for _, code := range c.Gaps {
 		out.caution(document.Shares, "shares.gap", document.Values{"code": document.Text(code), "first": document.Text(c.Codes[0]), "last": document.Text(c.Codes[len(c.Codes)-1]), "answers": document.N(int64(r.Answers)), "df": document.N(int64(r.DF))}).
 			Remedy = &document.Remedy{Label: document.Say("remedy.answer", document.Values{"code": document.Text(code)}), Answer: code}
@@ -291,14 +296,60 @@ func (c GoodnessOfFit) referenceNote(out *notesOf) {
 	switch {
 	case c.Scale == shares.Equal && c.Kind != Target:
 		kind = string(Theory) // equal shares come from no publication
-	case c.Scale == shares.Counts:
+	case c.Scale == shares.Counts && c.Kind != Register: // those of a register are a full count
 		kind = ownSample
 	}
 	n := out.add(document.Shares, "reference."+kind, document.Values{"source": document.Text(c.Source)})
 	n.Caution = kind == ownSample || kind == string(Survey)
-	if c.Scale == shares.Counts && c.Asked != nil {
+	if kind == ownSample && c.Asked != nil {
 		n.Remedy = &document.Remedy{Label: document.Say("remedy.two_samples", nil), Ask: &document.Ask{Method: "homogeneity", Settings: c.asked()}}
 	}
+}
+
+// fitsBetter is how much smaller χ² has to be in another order for it to be named.
+const fitsBetter = 4
+
+// placedNote says that the figures went in by their place, and when another usual order of the
+// answers would fit them far better: the alphabet's, or the list turned round.
+func (c GoodnessOfFit) placedNote(out *notesOf, r *infer.GoodnessOfFit) {
+	if !c.Placed || c.Scale == shares.Equal {
+		return
+	}
+	n := len(r.Rows)
+	chiSquare := func(figureOf func(i int) int) (x float64) {
+		for i, row := range r.Rows {
+			share := r.Rows[figureOf(i)].Share
+			if share == 0 {
+				return math.Inf(1)
+			}
+			expected := share * float64(r.N)
+			x += (float64(row.Observed) - expected) * (float64(row.Observed) - expected) / expected
+		}
+		return x
+	}
+	alphabet := make([]int, n) // the answers in the alphabet's order
+	for i := range alphabet {
+		alphabet[i] = i
+	}
+	slices.SortStableFunc(alphabet, func(a, b int) int {
+		return strings.Compare(strings.ToLower(c.Labels[a]), strings.ToLower(c.Labels[b]))
+	})
+	place := make([]int, n)
+	for at, i := range alphabet {
+		place[i] = at
+	}
+	best, x := "", r.Statistic/fitsBetter
+	for id, figureOf := range map[string]func(i int) int{"alphabet": func(i int) int { return place[i] }, "turned": func(i int) int { return n - 1 - i }} {
+		if other := chiSquare(figureOf); other < x {
+			best, x = id, other
+		}
+	}
+	v := document.Values{"first": document.Text(c.Labels[0]), "last": document.Text(c.Labels[n-1]), "statistic": document.Of(document.Statistic, r.Statistic), "other": document.Of(document.Statistic, x)}
+	if best == "" {
+		out.add(document.Shares, "shares.placed", v)
+		return
+	}
+	out.caution(document.Shares, "shares.placed_"+best, v)
 }
 
 // merging opens the answers of the question to be merged.

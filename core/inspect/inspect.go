@@ -31,6 +31,7 @@ const (
 	LooksNumber     Kind = "number"       // 1, 2, 3, …, which may be codes or a number of things
 	SameButCase     Kind = "same_case"    // two answers that differ in case, blanks or accents
 	SameButSlip     Kind = "same_slip"    // two answers one slip of the finger apart
+	LooksCodes      Kind = "codes"        // whole numbers under a name such as region, which may be codes
 	LooksGap        Kind = "gap"          // a code that the others leave out, perhaps an answer that nobody gave
 	LooksShares     Kind = "shares"       // percents of a published list in the place of answers
 	LooksPercents   Kind = "percents"     // what percent each count is, printed beside it
@@ -65,6 +66,22 @@ var (
 
 // fewestNumbers is how many numbers without a gap may be a number of things.
 const fewestNumbers = 6
+
+// mayCount reports whether codes without a gap may be a number of things: many of them, or three
+// or more that begin with none or stand under the name of a size.
+func mayCount(name string, values map[survey.Slot]float64) bool {
+	if len(values) >= fewestNumbers {
+		return true
+	}
+	lowest := math.Inf(1)
+	for _, x := range values {
+		lowest = min(lowest, x)
+	}
+	return len(values) >= fewestFromNone && (lowest == 0 || survey.NamesSize(name))
+}
+
+// fewestFromNone is how many numbers from 0 on may be a number of things.
+const fewestFromNone = 3
 
 func consecutive(values map[survey.Slot]float64) bool {
 	lo, hi := math.Inf(1), math.Inf(-1)
@@ -141,6 +158,8 @@ func (r *Report) numbers(q survey.Question, v []survey.Value) {
 	case q.Kind == survey.Weight || q.Kind == survey.Count:
 	case positive && !whole && mean > 0.5 && mean < 2 && (survey.NamesWeight(q.Name) || mean > 0.95 && mean < 1.05):
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksWeight})
+	case whole && q.Kind.Numeric() && survey.NamesCode(q.Name) && len(v) <= survey.MostAnswers:
+		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksCodes})
 	case whole && survey.NamesCount(q.Name):
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksCount})
 	}
@@ -224,7 +243,7 @@ func (r *Report) coded(q survey.Question, counts []int64, values map[survey.Slot
 			}
 		}
 	}
-	if q.Kind == survey.Single && unlabelled && len(values) >= fewestNumbers && len(values) == len(cells) && consecutive(values) {
+	if q.Kind == survey.Single && unlabelled && len(values) == len(cells) && consecutive(values) && mayCount(q.Name, values) {
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksNumber, N: int64(len(values))})
 	}
 	for _, code := range survey.Gaps(q) {

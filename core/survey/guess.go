@@ -75,8 +75,11 @@ var (
 	idName   = regexp.MustCompile(`(?i)^(id|.*[_ .-]id|.*[a-z]ID|uuid|(resp|respondent|case|serial|row|record|interview|household|person|participant|subject)([_ .-]?(id|no|nr|num|number))?|no|nr|number)$`)
 )
 
-// namesCode reports whether a column is called as codes for kinds of things are.
-func namesCode(name string) bool { return codeName.MatchString(name) && !sizeName.MatchString(name) }
+// NamesCode reports whether a column is called as codes for kinds of things are.
+func NamesCode(name string) bool { return codeName.MatchString(name) && !sizeName.MatchString(name) }
+
+// NamesSize reports whether a column is called as a number of things is.
+func NamesSize(name string) bool { return sizeName.MatchString(name) }
 
 // NamesIdentifier reports whether a column is called as respondents' numbers are.
 func NamesIdentifier(name string) bool { return idName.MatchString(name) }
@@ -110,7 +113,7 @@ func (b *Builder) guess(name string) (Kind, Reason) {
 		return Identifier, AllDifferent
 	case mostlyNumbers && numberSlots > 1 && !wholes && NamesWeight(name) && b.positive():
 		return Weight, WeightName
-	case mostlyNumbers && wholes && numberSlots <= MostAnswers && namesCode(name):
+	case mostlyNumbers && wholes && numberSlots <= MostAnswers && NamesCode(name):
 		return Single, CodeName
 	case mostlyNumbers && numberSlots > fewAnswers && !(wholes && numberSlots <= 60 && b.dense()):
 		return Continuous, ManyNumbers

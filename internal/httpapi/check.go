@@ -205,6 +205,8 @@ func (s *server) toSuspicion(q survey.Question, x inspect.Suspicion) suspicionDT
 		remedy.Action, remedy.Kind = "kind", survey.Discrete
 	case inspect.LooksGap:
 		remedy.Action = "answer"
+	case inspect.LooksCodes:
+		remedy.Action, remedy.Kind = "kind", survey.Single
 	case inspect.LooksParts:
 		remedy.Action = "parts"
 	default:

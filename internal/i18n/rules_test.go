@@ -50,6 +50,15 @@ func one(kind survey.Kind, counts ...int64) analysis.Typed {
 	return analysis.Typed{Questions: []analysis.TypedQuestion{q}}
 }
 
+// numbered is a question with these codes, each chosen by some.
+func numbered(codes ...int) analysis.Typed {
+	q := analysis.TypedQuestion{Key: "q"}
+	for _, code := range codes {
+		q.Categories, q.Counts = append(q.Categories, analysis.TypedCategory{Code: fmt.Sprint(code)}), append(q.Counts, int64(20+code))
+	}
+	return analysis.Typed{Questions: []analysis.TypedQuestion{q}}
+}
+
 func numbersOf(values ...float64) analysis.Typed {
 	return analysis.Typed{Questions: []analysis.TypedQuestion{{Key: "q", Kind: survey.Discrete, Values: values}}}
 }
@@ -101,6 +110,9 @@ func TestRulesOfTheMargin(t *testing.T) {
 		speaks, not  said
 	}{
 		{"shares.rescaled", "", q, said{"goodness-of-fit", shares("percents", "register", "40", "50"), "", one("", 40, 60)}, said{"goodness-of-fit", shares("percents", "register", "40", "60"), "", one("", 40, 60)}},
+		{"shares.placed", "", q, said{"goodness-of-fit", strings.Replace(shares("percents", "register", "40", "60"), `"rescale"`, `"placed":true,"rescale"`, 1), "", one("", 40, 60)}, said{"goodness-of-fit", shares("percents", "register", "40", "60"), "", one("", 40, 60)}},
+		{"shares.placed_turned", "", q, said{"goodness-of-fit", strings.Replace(shares("percents", "register", "70", "20", "10"), `"rescale"`, `"placed":true,"rescale"`, 1), "", one("", 12, 18, 70)}, said{"goodness-of-fit", strings.Replace(shares("percents", "register", "10", "20", "70"), `"rescale"`, `"placed":true,"rescale"`, 1), "", one("", 12, 18, 70)}},
+		{"shares.gap", "", q, said{"goodness-of-fit", shares("equal", "theory"), "", numbered(1, 2, 4, 5)}, said{"goodness-of-fit", shares("equal", "theory"), "", numbered(1, 2, 3, 4)}},
 		{"reference.sample", "homogeneity", q, said{"goodness-of-fit", shares("counts", "survey", "40", "50"), "", one("", 40, 60)}, said{"goodness-of-fit", shares("percents", "register", "40", "60"), "", one("", 40, 60)}},
 		{"reference.survey", "", q, said{"goodness-of-fit", shares("percents", "survey", "40", "60"), "", one("", 40, 60)}, said{"goodness-of-fit", shares("percents", "target", "40", "60"), "", one("", 40, 60)}},
 		{"conditions.poor", "", q, said{"goodness-of-fit", shares("percents", "register", "2", "48", "50"), "", one("", 2, 18, 15)}, said{"goodness-of-fit", shares("percents", "register", "20", "40", "40"), "", one("", 20, 30, 40)}},

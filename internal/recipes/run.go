@@ -179,7 +179,7 @@ func (r *Run) one(ctx context.Context, from analysis.Source, a recipe.Analysis, 
 	}
 	doc := out.Outcome.Document(about)
 	if a.Spec.Settings.Tests() {
-		r.Recipe.Adjustment.Remind(&doc, tests, a.Spec.Settings.SignificanceLevel())
+		r.Recipe.Adjustment.Remind(&doc, tests, r.looks(), a.Spec.Settings.SignificanceLevel())
 	}
 	out.Document = &doc
 	if n, ok := counted.Respondents(); ok {
@@ -210,6 +210,14 @@ type TallyResult struct {
 	Answered int64          `json:"answered"`
 	Missing  int64          `json:"missing"`
 	Answers  []AnswerResult `json:"answers"`
+}
+
+// looks is how many crossings of one question with several the recipe asks for.
+func (r *Run) looks() (n int) {
+	for _, a := range r.Recipe.Analyses {
+		n += a.Spec.Looks()
+	}
+	return n
 }
 
 // TallyOf writes the tally of a question.

@@ -52,6 +52,7 @@ type studyAnalyses struct {
 	changes    map[uint64][]study.Change
 	withdrawn  []asked // claims
 	testsRun   int     // of claims withdrawn since, too
+	looks      int     // at crossings of one question with several
 }
 
 func specOf(a study.Analysis) (analysis.Spec, error) {
@@ -96,6 +97,7 @@ func analysesOf(ctx context.Context, rows analysisRows, studyID uint64) (*studyA
 		if a.FirstRunAt != nil && a.Number > 0 {
 			out.testsRun++
 		}
+		out.looks += spec.Looks()
 		switch {
 		case a.WithdrawnAt == nil:
 			out.byQuestion[a.QuestionID] = append(out.byQuestion[a.QuestionID], asked{a, spec})
@@ -167,7 +169,7 @@ func (s *base) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisV
 	}
 	doc := out.Outcome.Document(about)
 	if a.Number > 0 {
-		d.adjustment.Adjustment.Remind(&doc, d.analyses.testsRun, a.spec.Settings.SignificanceLevel())
+		d.adjustment.Adjustment.Remind(&doc, d.analyses.testsRun, d.analyses.looks, a.spec.Settings.SignificanceLevel())
 	}
 	out.Document = &doc
 	if n, ok := counted.Respondents(); ok {

@@ -89,6 +89,10 @@ const pasted = ref('')
 const pastedProblems = ref<SharesCheck['problems']>([])
 /** Whose the figures became that were pasted without names. */
 const placed = ref<{ labels: string[]; left: number } | null>(null)
+function byPlace(labels: string[], left: number) {
+  placed.value = { labels, left }
+  emit('set', 'shares.placed', true)
+}
 function pasteList(text: string) {
   pasted.value = text
   pasting.value = true
@@ -100,6 +104,7 @@ async function usePasted() {
   const found = await now({ scale: shares.value.scale, rescale: rescale.value, pasted: pasted.value })
   if (!found) return
   pastedProblems.value = found.problems.filter((p) => p.code === null && p.kind !== 'sum_off')
+  emit('set', 'shares.placed', false)
   figures.value = Object.fromEntries(found.rows.filter((r) => r.figure !== '').map((r) => [r.code, r.figure]))
   pasting.value = pastedProblems.value.length > 0
 }
@@ -112,7 +117,7 @@ async function usePasted() {
     :check="check"
     :equal="equal"
     @list="pasteList"
-    @placed="(labels, left) => (placed = { labels, left })"
+    @placed="byPlace"
     @last="$emit('last')"
   />
   <p v-if="placed" class="problem" role="status" data-test="placed">
