@@ -2,6 +2,8 @@ package analysis
 
 import (
 	"encoding/json"
+	"fmt"
+	"strings"
 )
 
 // Changes lists what differs between two specs, member by member: the name of the member,
@@ -32,6 +34,19 @@ func Changes(before, after Spec) ([]Change, error) {
 // Change is one member of a spec that was changed. Field is its last name, which the text
 // under claim.change goes by; Code the answer of which a figure is.
 type Change struct{ At, Field, Code, Old, New string }
+
+// Shown is what a member was or is, as a person reads it: the parts of a list with commas.
+func Shown(value string) string {
+	var list []any
+	if json.Unmarshal([]byte(value), &list) != nil {
+		return value
+	}
+	parts := make([]string, len(list))
+	for i, x := range list {
+		parts[i] = fmt.Sprint(x)
+	}
+	return strings.Join(parts, ", ")
+}
 
 type member struct{ at, field, code, value string }
 

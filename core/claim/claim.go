@@ -43,12 +43,23 @@ type Question struct {
 	Short   string // what it asks, within a sentence: "tenure"; "" for none
 }
 
-// called is the question by the shortest name that it has.
+// called is the question by the shortest name that it has; one without any is the question.
 func (q Question) called() document.Value {
-	if q.Short != "" {
+	switch {
+	case q.Short != "":
 		return document.Text(q.Short)
+	case q.Wording == "":
+		return document.Term("claim.unnamed")
 	}
 	return document.Text("“" + q.Wording + "”")
+}
+
+// groups is the question as what parts respondents into groups.
+func (q Question) groups() document.Value {
+	if q == (Question{}) {
+		return document.Term("claim.unnamed_groups")
+	}
+	return q.called()
 }
 
 // Name is the question as the name of a row.

@@ -76,7 +76,7 @@ type CrossingMissing struct {
 }
 
 func (c Crossing) values() document.Values {
-	return document.Values{"units": c.Units, "rows": c.Rows.called(), "columns": c.Columns.called()}
+	return document.Values{"units": c.Units, "rows": c.Rows.groups(), "columns": c.Columns.called()}
 }
 
 // Statement is what the claim says, or with what the question is crossed.

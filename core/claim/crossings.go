@@ -28,7 +28,7 @@ func (c Crossings) Statement() document.Message {
 // Document shows the questions one under the other. each is nil for a question that nobody
 // answered together with the groups'.
 func (c Crossings) Document(each []*tally.TableShares) document.Document {
-	v := document.Values{"groups": c.Groups.called(), "units": c.Units, "n": document.N(int64(len(c.Questions)))}
+	v := document.Values{"groups": c.Groups.groups(), "units": c.Units, "n": document.N(int64(len(c.Questions)))}
 	t := &document.Table{Caption: document.Say("caption.crossings", v), Stub: document.Say("column.question_answer", nil), Shown: []document.Role{document.ColumnPercent}}
 	if c.Reading == AsCounts {
 		t.Shown = []document.Role{document.Observed}

@@ -169,6 +169,9 @@ func (s Stated) within(id string, two infer.Interval, bounds *infer.Interval, va
 	if kind == document.Percent {
 		return by(id+"_interval", document.Value{Kind: document.Range, Number: scale * two.Lower, Upper: scale * two.Upper}, against, outside)
 	}
+	if kind == document.Measure { // for reading; the working has every digit
+		kind = document.Rounded
+	}
 	said := document.Say("fact.from_to", document.Values{"lower": document.Of(kind, scale*two.Lower), "upper": document.Of(kind, scale*two.Upper)})
 	return by(id+"_interval", document.Value{Kind: document.Said, Message: &said}, against, outside)
 }

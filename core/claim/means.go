@@ -77,7 +77,7 @@ func medianFact(key string, group document.Values, s *tally.Summary) document.Fa
 	if group != nil {
 		id, v["group"] = "median_interval_group", group["group"]
 	}
-	return fact(key, id, v, document.Say("fact.with_interval_of", document.Values{"value": measure(s.Median), "lower": measure(s.MedianInterval.Lower), "upper": measure(s.MedianInterval.Upper)}))
+	return fact(key, id, v, document.Say("fact.with_interval_of", document.Values{"value": rounded(s.Median), "lower": rounded(s.MedianInterval.Lower), "upper": rounded(s.MedianInterval.Upper)}))
 }
 
 // meanNotes say how large a difference of means is, or which would have been found; test is the

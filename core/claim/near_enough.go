@@ -36,7 +36,7 @@ func (c NearEnough) kind() string {
 }
 
 func (c NearEnough) values() document.Values {
-	v := document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "of": ofGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second),
+	v := document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.groups(), "of": ofGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second),
 		"answers": theseAnswers(c.Question, c.Success), "source": document.Text(c.Source), "margin": document.Text(pointsText(c.Margin))}
 	if c.Expected != nil {
 		v["expected"] = document.Text(percentText(c.Expected))

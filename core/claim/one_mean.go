@@ -46,8 +46,8 @@ func (c OneMean) Document(r *infer.Means) document.Document {
 		c.within("mean", test.Interval, test.Bounds, c.Claimed, 1, document.Measure, v["claimed"]),
 	}}
 	rejected := decided.rejected()
-	v["n"], v["mean"], v["se"], v["statistic"], v["p"] = document.N(r.First.N), measure(r.First.Mean), document.Of(document.Exact, test.StandardError), document.Of(document.Statistic, test.Statistic), document.P(document.PEqual, p, c.Level)
-	v["lower"], v["upper"], v["confidence"], v["letter"] = measure(test.Interval.Lower), measure(test.Interval.Upper), document.Of(document.Level, r.Confidence), document.Text(letter)
+	v["n"], v["mean"], v["se"], v["statistic"], v["p"] = document.N(r.First.N), rounded(r.First.Mean), document.Of(document.Exact, test.StandardError), document.Of(document.Statistic, test.Statistic), document.P(document.PEqual, p, c.Level)
+	v["lower"], v["upper"], v["confidence"], v["letter"] = rounded(test.Interval.Lower), rounded(test.Interval.Upper), document.Of(document.Level, r.Confidence), document.Text(letter)
 	v["spread"], v["about"] = measure(r.First.SD), rounded(r.First.Mean)
 	if r.First.Sigma != nil {
 		v["spread"] = measure(*r.First.Sigma)

@@ -20,7 +20,7 @@ type ResponsesBy struct {
 
 // Statement says with what the question is crossed.
 func (c ResponsesBy) Statement() document.Message {
-	return document.Say("claim.crossing.described", document.Values{"other": c.Groups.called()})
+	return document.Say("claim.crossing.described", document.Values{"other": c.Groups.groups()})
 }
 
 // ResponsesPictures are the ways to draw it.
@@ -28,8 +28,8 @@ var ResponsesPictures = []CrossingPicture{NoPicture, SideBySide}
 
 // Document shows the answers down and the groups across.
 func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
-	v := document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "n": document.N(s.All), "left": document.N(c.Everyone - s.All),
-		"rows": c.Groups.called(), "columns": c.Question.called()}
+	v := document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.groups(), "n": document.N(s.All), "left": document.N(c.Everyone - s.All),
+		"rows": c.Groups.groups(), "columns": c.Question.called()}
 	basis := "basis.crossing"
 	if c.Everyone == s.All {
 		basis = "basis.crossing_all"
@@ -45,7 +45,7 @@ func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
 	t.Columns = append(t.Columns, document.Say("column.all", nil))
 	cell := func(group string, answer string, n, base int64) document.Cell {
 		out := document.Cell{Figures: []document.Figure{{Role: document.Observed, Value: document.N(n)}}}
-		v := document.Values{"units": c.Units, "group": document.Text(group), "of": c.Groups.called(), "answer": document.Text(answer), "what": c.Question.called(), "count": document.N(n), "base": document.N(base)}
+		v := document.Values{"units": c.Units, "group": document.Text(group), "of": c.Groups.groups(), "answer": document.Text(answer), "what": c.Question.called(), "count": document.N(n), "base": document.N(base)}
 		id := "read.responses_by.nobody"
 		if base > 0 {
 			id = "read.responses_by.cell"

@@ -55,7 +55,7 @@ type Summaries struct {
 // Statement says what is shown.
 func (c Summaries) Statement() document.Message {
 	if c.ByGroup {
-		return document.Say("claim.summaries.by_group", document.Values{"groups": c.Groups.called()})
+		return document.Say("claim.summaries.by_group", document.Values{"groups": c.Groups.groups()})
 	}
 	return document.Say("claim.summaries.described", document.Values{"n": document.N(int64(len(c.Names)))})
 }
@@ -79,7 +79,7 @@ func (c Summaries) value(k Statistic, s *tally.Summary, row int) document.Cell {
 		if s.MeanInterval == nil {
 			return document.Cell{}
 		}
-		said := document.Say("fact.from_to", document.Values{"lower": measure(s.MeanInterval.Lower), "upper": measure(s.MeanInterval.Upper)})
+		said := document.Say("fact.from_to", document.Values{"lower": rounded(s.MeanInterval.Lower), "upper": rounded(s.MeanInterval.Upper)})
 		return document.One(document.Value{Kind: document.Said, Message: &said})
 	case StatSD:
 		return optional(s.SD)
@@ -101,10 +101,10 @@ func (c Summaries) value(k Statistic, s *tally.Summary, row int) document.Cell {
 // have a last row for all in them together, and their box plots one under the other.
 func (c Summaries) Document(list []*tally.Summary) document.Document {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	v := document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "n": document.N(int64(len(c.Names)))}
+	v := document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.groups(), "n": document.N(int64(len(c.Names)))}
 	t := &document.Table{Caption: document.Say("caption.summaries", v), Stub: head("question"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("n")}}
 	if c.ByGroup {
-		t.Caption, t.Stub = document.Say("caption.summaries_by", v), plain(c.Groups.called())
+		t.Caption, t.Stub = document.Say("caption.summaries_by", v), plain(c.Groups.groups())
 	}
 	show := slices.DeleteFunc(slices.Clone(Statistics), func(k Statistic) bool {
 		return !slices.Contains(c.Show, k) || k == StatMissing && c.Everyones == nil

@@ -23,7 +23,7 @@ type TwoMeans struct {
 const twoMeans = "two_means"
 
 func (c TwoMeans) values() document.Values {
-	return document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "of": ofGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second)}
+	return document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.groups(), "of": ofGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second)}
 }
 
 // Statement is what the claim says.
@@ -58,8 +58,8 @@ func (c TwoMeans) Document(r *infer.Means, list []*tally.Summary) document.Docum
 	v["n"], v["n2"], v["mean"], v["mean2"] = document.N(r.First.N), document.N(r.Second.N), rounded(r.First.Mean), rounded(r.Second.Mean)
 	v["about"], v["about2"] = v["mean"], v["mean2"]
 	v["t"], v["df"], v["p"] = document.Of(document.Statistic, test.Statistic), document.Of(document.Amount, *test.DF), document.P(document.PEqual, p, c.Level)
-	v["se"], v["difference"], v["confidence"] = document.Of(document.Exact, test.StandardError), measure(r.Estimate), confidence
-	v["lower"], v["upper"] = measure(interval.Lower), measure(interval.Upper)
+	v["se"], v["difference"], v["confidence"] = document.Of(document.Exact, test.StandardError), rounded(r.Estimate), confidence
+	v["lower"], v["upper"] = rounded(interval.Lower), rounded(interval.Upper)
 	critText := criticalText(c.Direction, critical)
 	v["critical"] = document.Value{Kind: document.Said, Message: &critText}
 	finding := append([]document.Message{c.finding(rejected, v)}, meanDoubt(r)...)

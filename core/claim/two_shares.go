@@ -28,7 +28,7 @@ type TwoShares struct {
 const twoShares = "two_shares"
 
 func (c TwoShares) values() document.Values {
-	return document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.called(), "of": ofGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second), "answers": theseAnswers(c.Question, c.Success)}
+	return document.Values{"units": c.Units, "question": c.Question.called(), "groups": c.Groups.groups(), "of": ofGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second), "answers": theseAnswers(c.Question, c.Success)}
 }
 
 // Statement is what the claim says.
@@ -174,7 +174,7 @@ func (c TwoShares) notes(r *infer.TwoProportions, decided verdict, serves bool, 
 		out.caution(document.Conditions, "two_shares.poor_alone", v)
 	}
 	if others := c.Answered - r.N1 - r.N2; others > 0 {
-		out.add(document.Figures, "two_shares.others", document.Values{"n": document.N(others), "groups": c.Groups.called(), "units": c.Units})
+		out.add(document.Figures, "two_shares.others", document.Values{"n": document.N(others), "groups": c.Groups.groups(), "units": c.Units})
 	}
 	if missing := c.Asked - c.Answered; missing > 0 {
 		out.add(document.Figures, "missing_left_out", document.Values{"missing": document.N(missing), "everyone": document.N(c.Asked), "percent": document.Of(document.Percent, 100*float64(missing)/float64(c.Asked)), "units": c.Units})

@@ -28,16 +28,26 @@ func MeanPower(away, df, level float64, d Direction) float64 {
 // DetectableMean is how many standard errors the truth must lie away to be found with a power,
 // by MeanPower; power must lie above level and below 1.
 func DetectableMean(df, level, power float64, d Direction) float64 {
-	far := 1.0
-	for MeanPower(far, df, level, d) < power {
+	short := func(away float64) float64 { return MeanPower(away, df, level, d) - power }
+	near, far := 0.0, 2.0
+	below, above := level-power, short(far)
+	for above < 0 {
+		near, below = far, above
 		far *= 2
+		above = short(far)
 	}
-	near := 0.0
-	for range 40 {
-		if mid := (near + far) / 2; MeanPower(mid, df, level, d) < power {
-			near = mid
-		} else {
-			far = mid
+	// The rule of false position, with the end that stays halved in weight (Dowell and Jarratt 1971,
+	// the Illinois algorithm); it is shown with four digits.
+	const enough = 1e-8
+	for range 60 {
+		at := far - above*(far-near)/(above-below)
+		switch missing := short(at); {
+		case math.Abs(missing) < enough:
+			return at
+		case missing > 0:
+			far, above, below = at, missing, below/2
+		default:
+			near, below, above = at, missing, above/2
 		}
 	}
 	return far

@@ -132,7 +132,7 @@ func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 		if change.AfterRun {
 			d.Timing = "changed"
 		}
-		d.Changes = append(d.Changes, changeDTO{w.Text("claim.change."+change.Field, map[string]string{"old": change.Old, "new": change.New}), &change.At, change.AfterRun})
+		d.Changes = append(d.Changes, changeDTO{w.Text("claim.change."+change.Field, map[string]string{"old": analysis.Shown(change.Old), "new": analysis.Shown(change.New)}), &change.At, change.AfterRun})
 	}
 	for _, differs := range v.Differs {
 		d.Timing = "changed"

@@ -88,7 +88,7 @@ func (s *base) recipe(d *dataset) (recipe.Recipe, error) {
 				one.FirstRun = a.FirstRunAt.UTC().Format(time.RFC3339)
 			}
 			for _, c := range d.analyses.changes[a.ID] {
-				one.Changed = append(one.Changed, s.words.Text("claim.change."+c.Field, map[string]string{"old": c.Old, "new": c.New}))
+				one.Changed = append(one.Changed, s.words.Text("claim.change."+c.Field, map[string]string{"old": analysis.Shown(c.Old), "new": analysis.Shown(c.New)}))
 			}
 		}
 		names[a.ID] = one.Name

@@ -123,7 +123,7 @@ const hint = computed(() => {
   return lacking.value.find((p) => p.remedy === null)?.text ?? ''
 })
 const names = computed(() => ({
-  units: typed.value.units || t('quick.hint.units'),
+  units: typed.value.units || t('quick.respondents'),
   question: typed.value.question || t('quick.these_answers'),
   other: typed.value.other || t('quick.these_groups'),
   third: typed.value.layers || t('quick.the_layers'),

@@ -81,7 +81,7 @@ watch(() => cells.value[0]?.length ?? 0, (columns) => {
       <template #no><SentenceBlank
         :model-value="typed.no"
         :label="t('quick.blank.no')"
-        placeholder="506"
+        :placeholder="t('quick.hint.no')"
         :maxlength="20"
         test="no"
         @update:model-value="$emit('set', 'no', $event)"
