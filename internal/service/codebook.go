@@ -99,9 +99,6 @@ func (s *Codebooks) EditMany(ctx context.Context, studyID uint64, e BulkEdit) er
 				return invalid("condition."+err.(*survey.ConditionError).Why, "/base", nil)
 			}
 		}
-		if e.Kind != nil && !slices.Contains(survey.Kinds, *e.Kind) {
-			return invalid("question.kind", "/kind", map[string]string{"text": string(*e.Kind)})
-		}
 		if e.Kind != nil && *e.Kind == survey.Count && len(e.Questions) > 1 {
 			return invalid("question.one_count", "/kind", nil)
 		}

@@ -283,6 +283,9 @@ func chosen(table *intake.Table, choices []ColumnChoice) (columns []survey.Built
 
 func (c ColumnChoice) apply(b survey.Built) (survey.Built, error) {
 	if c.Kind != nil && *c.Kind != b.Kind {
+		if err := knownKind(*c.Kind, "/columns"); err != nil {
+			return b, err
+		}
 		if *c.Kind == survey.Count {
 			return b, invalid("choice.counts", "/columns", map[string]string{"text": c.Name})
 		}

@@ -81,6 +81,9 @@ func (o *opening) lists() error {
 
 func (o *opening) question(id uint64) uint64 { return o.questions[id] }
 
+// mostSources bounds what a question is made from, here and in a file.
+const mostSources = survey.MostSetItems
+
 // addQuestions stores the questions as they were; what they name of each other follows once all
 // of them have their ids.
 func (o *opening) addQuestions() error {
@@ -99,6 +102,17 @@ func (o *opening) addQuestions() error {
 			}
 			slots[a.Slot] = true
 			one.Answers = append(one.Answers, survey.Answer(a))
+		}
+		for _, a := range one.Answers {
+			if a.SameAs == nil {
+				continue
+			}
+			if under, ok := one.Answer(*a.SameAs); !ok || under.SameAs != nil || *a.SameAs == a.Slot {
+				return broken(fmt.Sprintf("“%s” of %q is counted under an answer that is not one", a.Code, q.Name))
+			}
+		}
+		if q.Derivation != nil && len(q.Derivation.Sources) > mostSources {
+			return broken(fmt.Sprintf("%q is made from more than %d questions", q.Name, mostSources))
 		}
 		if err := textsFit(one.Question, survey.Question{}); err != nil {
 			return err
@@ -176,6 +190,9 @@ func (o *opening) columns() error {
 		id := o.questions[by]
 		if id == 0 {
 			return broken("what counts the rows")
+		}
+		if !slices.ContainsFunc(o.book.Questions, func(q studyfile.Question) bool { return q.ID == by && q.Kind == survey.Count }) {
+			return broken("what counts the rows is no count")
 		}
 		o.made.CountQuestion = &id
 	}

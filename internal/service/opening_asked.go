@@ -9,6 +9,7 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/report"
 	"widetally/core/study"
+	"widetally/core/studyfile"
 )
 
 // moved gives a key the id that it has here.
@@ -53,6 +54,9 @@ func (o *opening) addAnalyses() error {
 			return broken("an analysis")
 		}
 		numbers[a.Claim] = true
+		if why := untimely(a, time.Now()); why != "" {
+			return broken(fmt.Sprintf("claim %d %s", a.Claim, why))
+		}
 		if spec, err = o.shelved(spec); err != nil {
 			return err
 		}
@@ -84,6 +88,23 @@ func (o *opening) addAnalyses() error {
 		}
 	}
 	return nil
+}
+
+// clockSlack is how far the clocks of two computers may lie apart.
+const clockSlack = 24 * time.Hour
+
+// untimely says what cannot be of the times of an analysis; "" where all can.
+func untimely(a studyfile.Analysis, now time.Time) string {
+	late := now.Add(clockSlack)
+	switch {
+	case a.StatedAt.After(late), a.FirstRunAt != nil && a.FirstRunAt.After(late), a.WithdrawnAt != nil && a.WithdrawnAt.After(late):
+		return "bears a time that is still to come"
+	case a.FirstRunAt != nil && a.FirstRunAt.Before(a.StatedAt):
+		return "was run before it was stated"
+	case a.WithdrawnAt != nil && a.WithdrawnAt.Before(a.StatedAt):
+		return "was withdrawn before it was stated"
+	}
+	return ""
 }
 
 func inUTC(t *time.Time) *time.Time {

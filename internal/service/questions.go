@@ -106,11 +106,22 @@ func (e QuestionEdit) base(d *draft, q *study.Question) error {
 	return nil
 }
 
+// knownKind refuses a kind that there is not.
+func knownKind(k survey.Kind, field string) error {
+	if !slices.Contains(survey.Kinds, k) {
+		return invalid("question.kind_unknown", field, map[string]string{"text": string(k)})
+	}
+	return nil
+}
+
 // recode reads a question as another kind; read as a count of respondents it counts the
 // study's rows from now on.
 func (d *draft) recode(q study.Question, to survey.Kind) (study.Question, error) {
 	if q.Kind == to {
 		return q, nil
+	}
+	if err := knownKind(to, "/kind"); err != nil {
+		return q, err
 	}
 	q, err := d.readAs(q, to)
 	if err != nil || to != survey.Count {

@@ -25,6 +25,9 @@ const (
 	// (huff0) instead of with zstd: for answers without runs it is smaller and takes a
 	// third of the time.
 	byHuffman = 64
+	// bound is added to the encoding of a chunk whose checksum covers where it belongs, too, so
+	// that one that stands in another's place is damage. Older chunks are without it.
+	bound = 128
 )
 
 var castagnoli = crc32.MakeTable(crc32.Castagnoli)
@@ -39,7 +42,8 @@ var errChecksum = errors.New("the checksum does not match")
 
 // packChunk compresses a chunk in the way that suits it.
 func packChunk(row *chunkRow, raw []byte) {
-	row.Checksum = crc32.Checksum(raw, castagnoli)
+	defer func() { row.Encoding |= bound }()
+	row.Checksum = crc32.Update(row.belonging(), castagnoli, raw)
 	if (row.Encoding == encodedU8 || row.Encoding == encodedFew) && len(raw) <= huff0.BlockSizeMax && !hasRuns(raw) {
 		var scratch huff0.Scratch
 		if data, _, err := huff0.Compress4X(raw, &scratch); err == nil {
@@ -48,6 +52,25 @@ func packChunk(row *chunkRow, raw []byte) {
 		}
 	}
 	row.Data = compressor.EncodeAll(raw, nil)
+}
+
+// belonging is the checksum of where a chunk belongs: its question, which is of one study alone, the
+// generation and the place, with the number of answers.
+func (r *chunkRow) belonging() uint32 {
+	where := binary.LittleEndian.AppendUint64(nil, r.QuestionID)
+	for _, n := range []int{r.Generation, r.Seq, r.RowCount} {
+		where = binary.LittleEndian.AppendUint64(where, uint64(n))
+	}
+	return crc32.Checksum(where, castagnoli)
+}
+
+// whole reports whether a chunk is what was stored, and stands where it was.
+func (r *chunkRow) whole(raw []byte) bool {
+	from := uint32(0)
+	if r.Encoding&bound != 0 {
+		from = r.belonging()
+	}
+	return crc32.Update(from, castagnoli, raw) == r.Checksum
 }
 
 // hasRuns reports whether most neighbours gave the same answer.
@@ -63,7 +86,11 @@ func hasRuns(raw []byte) bool {
 
 func unpackChunk(row chunkRow) ([]byte, error) {
 	if row.Encoding&byHuffman == 0 {
-		return unpack(row.Data, row.Checksum)
+		raw, err := decompressor.DecodeAll(row.Data, nil)
+		if err == nil && !row.whole(raw) {
+			err = errChecksum
+		}
+		return raw, err
 	}
 	if len(row.Data) < 4 {
 		return nil, errChecksum
@@ -81,18 +108,7 @@ func unpackChunk(row chunkRow) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	if crc32.Checksum(raw, castagnoli) != row.Checksum {
-		return nil, errChecksum
-	}
-	return raw, nil
-}
-
-func unpack(data []byte, checksum uint32) ([]byte, error) {
-	raw, err := decompressor.DecodeAll(data, nil)
-	if err != nil {
-		return nil, err
-	}
-	if crc32.Checksum(raw, castagnoli) != checksum {
+	if !row.whole(raw) {
 		return nil, errChecksum
 	}
 	return raw, nil
@@ -180,7 +196,7 @@ func decodeChunk(c *survey.Column, row chunkRow) error {
 		return err
 	}
 	short := fmt.Errorf("%d bytes do not hold %d answers", len(raw), row.RowCount)
-	switch row.Encoding &^ byHuffman {
+	switch row.Encoding &^ (byHuffman | bound) {
 	case encodedU8:
 		if len(raw) != row.RowCount {
 			return short
