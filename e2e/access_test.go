@@ -28,6 +28,8 @@ func (p *page) audited(what string) {
 	p.t.Helper()
 	engine, err := axe()
 	require.NoError(p.t, err)
+	// What fades in or out has too little contrast for that moment.
+	p.await("stillness", `document.getAnimations().every((a) => a.playState !== 'running' || a.effect.getComputedTiming().iterations === Infinity)`)
 	p.run("void (window.axe || (() => {" + engine + "})())")
 	const look = `axe.run(document, {resultTypes: ['violations']}).then((r) => JSON.stringify(r.violations.flatMap((v) => v.nodes.slice(0, 3).map((n) => v.id + ': ' + n.html.slice(0, 160) + ' ' + (n.any[0]?.message ?? n.all[0]?.message ?? v.help)))))`
 	raw, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](look, chromedp.EvalAwaitPromise))

@@ -224,7 +224,7 @@ func TestTheListOfQuestions(t *testing.T) {
 	p.click("[data-test=list-open]")
 	p.do("Escape", chromedp.KeyEvent("\u001b"))
 	p.gone("[data-test=question-list]")
-	for typed, found := range map[string]string{"crosstab": "Cross with a question", "mcnemar": "Pair with a question", "boxplot": "box plot", "check all that apply": "percents of respondents and of responses"} {
+	for typed, found := range map[string]string{"crosstab": "Cross with a question", "mcnemar": "Pair with a question", "boxplot": "box plot", "choose all that apply": "percents of respondents and of responses"} {
 		p.fill("[data-test=find] input", typed)
 		p.sees(".v-overlay--active", found)
 		p.fill("[data-test=find] input", "")

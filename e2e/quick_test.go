@@ -45,7 +45,7 @@ func TestEveryQuickCheck(t *testing.T) {
 		{"a table of two questions", "know whether ordered answers", cells("\tlow\tmiddle\thigh", "1\t6\t8\t6", "2\t3\t7\t15", "3\t10\t6\t4"), nil, []string{"form", "stand higher", "role", "that they do not"}, "statistic", "H = 10.319", "stand higher in some groups"},
 		{"the same people", "know whether the answers changed", cells("yes\tno", "40\t5", "15\t30"), nil, []string{"role", "are the same"}, "statistic", "χ² = 5.000", "the shares of the answers differ"}, // (15 − 5)² ÷ 20
 		// (32 − 47)² ÷ (6.0606 + 3.7458).
-		{"two groups in layers", "compare the groups within", cells("own\t20\t30\t40\t10", "rent\t12\t18\t22\t8"), nil, []string{"test.role", "go together"}, "statistic", "χ² = 22.944 (Mantel–Haenszel)", "go together among the respondents, also within the answers to the layers"},
+		{"two groups in layers", "compare the groups within", cells("own\t20\t30\t40\t10", "rent\t12\t18\t22\t8"), nil, []string{"test.role", "go together"}, "statistic", "χ² = 22.944 (Mantel–Haenszel)", "within the answers to the layers, the question and the groups go together in the same way among the respondents"},
 		{"choose-all answers", "know whether some are chosen more", cells("\tsmell\ttime", "45\tx\tx", "17\tx\t", "3\t\tx"), nil, []string{"role", "choose equally often"}, "statistic", "Q = 9.800", "chosen more often than others"}, // (17 − 3)² ÷ 20
 		{"a mean", "test it against a claimed mean", "", []string{"n", "16", "mean", "10", "sd", "4", "claimed", "8"}, []string{"direction", "higher than that", "role", "that it does not"}, "statistic", "t = 2.000", "is above 8"},
 		// −4 ÷ √(2.2222 ÷ 10 + 8.8889 ÷ 10).
@@ -256,7 +256,7 @@ func TestADesignAndAPattern(t *testing.T) {
 	p.click("#q23 article:nth-of-type(1) [data-test=pattern]")
 	p.seek("#q23 [data-test=pattern-question]", "garden", "8 · ")
 	p.sees("#q8 [data-test=claim-form]", "80 %", "the waste plan", "greater than that", "that it does not")
-	p.await("nothing left of the answers before", `document.querySelector('#q8 [data-test=success]').textContent.includes('press the answers above')`)
+	p.await("nothing left of the answers before", `document.querySelector('#q8 [data-test=success]').textContent.includes('the answers that you press above')`)
 	p.click(`#q8 [data-test="pick-Yes"]`)
 	p.sees("#q8 [data-test=states]", "The share of households answering “Yes” (having a garden) is above 80")
 	p.click("#q8 [data-test=claim-form] [data-test=state-run]")

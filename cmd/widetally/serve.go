@@ -72,6 +72,9 @@ func serve(ctx context.Context, addr, data, tables string, memory int, withDemo 
 	if memory < leastMemory {
 		return fmt.Errorf("--memory %d is too little; it needs at least %d MB", memory, leastMemory)
 	}
+	if err := onLoopback(addr); err != nil {
+		return err
+	}
 	cases, gone, closeAll, err := open(ctx, data, tables, memory)
 	if err != nil {
 		return err
@@ -160,11 +163,24 @@ func database(ctx context.Context, data string) (dsn string, gone <-chan struct{
 	return server.DSN(), server.Exited(), server.Stop, nil
 }
 
+// onLoopback refuses an address that other computers reach: whoever reaches the application may
+// read and change everything, since nobody signs in.
+func onLoopback(addr string) error {
+	host, _, err := net.SplitHostPort(addr)
+	if err != nil {
+		return fmt.Errorf("the address %q cannot be read; write it like 127.0.0.1:8420", addr)
+	}
+	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		return fmt.Errorf("%s would let everybody in the network read and change the studies, since nobody signs in here; use 127.0.0.1, and a tunnel to reach it from another computer", addr)
+	}
+	return nil
+}
+
 // listen takes the address, or the next free port after it.
 func listen(addr string) (net.Listener, error) {
 	host, portText, err := net.SplitHostPort(addr)
 	if err != nil {
-		return nil, fmt.Errorf("the address %q cannot be read; write it like 127.0.0.1:8420", addr)
+		return nil, err
 	}
 	port, err := strconv.Atoi(portText)
 	if err != nil {

@@ -164,3 +164,15 @@ func TestQuickAnswersAtTheTerminal(t *testing.T) {
 		})
 	}
 }
+
+// Whoever reaches the application may read and change everything, so that it is reached from this
+// computer alone.
+func TestOnlyLoopbackIsListenedOn(t *testing.T) {
+	for address, allowed := range map[string]bool{"127.0.0.1:8420": true, "localhost:0": true, "[::1]:8420": true, "127.1.2.3:1": true, ":8420": false, "0.0.0.0:8420": false, "[::]:8420": false, "192.168.1.7:8420": false, "survey.example:8420": false, "8420": false} {
+		assert.Equal(t, allowed, onLoopback(address) == nil, address)
+	}
+	data := filepath.Join(t.TempDir(), "data")
+	_, err := command(t, "", "serve", "--addr", "0.0.0.0:8420", "--data", data)
+	require.ErrorContains(t, err, "nobody signs in here; use 127.0.0.1")
+	assert.NoDirExists(t, data, "nothing is begun")
+}

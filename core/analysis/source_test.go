@@ -73,11 +73,13 @@ func TestASpecHasOneForm(t *testing.T) {
 		`{"method":"one-proportion","version":1,"questions":["7"],"settings":{"success":["a"],"claimed":"62 %","direction":"less","role":"null","level":0.05,"source":{}}}`,
 		`{"method":"crosstab","version":1,"questions":["7","8"],"settings":{"reading":"column","show":["expected"],"test":{"role":"null","level":0.05,"exact":true}}}`,
 		`{"method":"simultaneous-intervals","version":1,"questions":["7"],"settings":{"confidence":0.99}}`,
+		`{"method":"planning/margin","version":1,"questions":[],"settings":{"confidence":"0.95","find":"n","margin":"4 %","share":"0.5"}}`,
 	} {
 		s := read(t, raw)
 		again, err := json.Marshal(s)
 		require.NoError(t, err)
 		assert.JSONEq(t, raw, string(again))
+		assert.Equal(t, s, read(t, string(again)))
 	}
 	s := read(t, `{"method":"crosstab","version":1,"questions":["7","8"],"settings":{}}`)
 	assert.False(t, s.Settings.Tests())

@@ -106,6 +106,16 @@ func refused(code, pointer string, v document.Values) error {
 // Schema refers to the published schema of specs, for documents that hold one.
 func (Spec) Schema() map[string]any { return map[string]any{"$ref": "spec.schema.json"} }
 
+// MarshalJSON writes a spec so that it is read as the same: without questions there is an empty
+// list, not null, which is never read.
+func (s Spec) MarshalJSON() ([]byte, error) {
+	type plain Spec
+	if s.Questions == nil {
+		s.Questions = []Key{}
+	}
+	return json.Marshal(plain(s))
+}
+
 // UnmarshalJSON reads a spec strictly: a method that nobody knows, a member that its
 // settings lack, or a version from the future are refused as a *SpecError.
 func (s *Spec) UnmarshalJSON(raw []byte) error {
@@ -131,6 +141,9 @@ func (s *Spec) UnmarshalJSON(raw []byte) error {
 		if err := strict(in.Settings, settings); err != nil {
 			return err
 		}
+	}
+	if len(in.Questions) == 0 {
+		in.Questions = nil
 	}
 	*s = Spec{in.Method, in.Version, in.Questions, in.Subgroup, settings}
 	return nil

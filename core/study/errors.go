@@ -13,6 +13,8 @@ var (
 	ErrStale = errors.New("study: changed by somebody else meanwhile")
 	// ErrBusy: others held what an edit needs, however often it was tried.
 	ErrBusy = errors.New("study: too much is being changed at once")
+	// ErrGone: what keeps the studies does not answer.
+	ErrGone = errors.New("study: the database is gone")
 	// ErrFull: the disk on which studies are kept has no room.
 	ErrFull = errors.New("study: the disk is full")
 )

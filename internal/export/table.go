@@ -76,7 +76,7 @@ func (f TableForm) MediaType() string {
 
 // Write writes the table. In HTML figures stand as shown; elsewhere they are numbers, in text
 // with the decimals that are shown and no separators of thousands, which a reader elsewhere
-// might take for decimals. Texts that a spreadsheet would run are neutralised.
+// might take for decimals. In every form texts that a spreadsheet would run are neutralised.
 func (t Table) Write(w io.Writer, f TableForm) error {
 	switch f {
 	case HTMLTable:
@@ -145,9 +145,15 @@ func oneLine(s string) string {
 	return strings.Join(strings.FieldsFunc(s, func(r rune) bool { return r == '\t' || r == '\r' || r == '\n' }), " ")
 }
 
-var htmlTable = template.Must(template.New("").Parse(`<table><caption>{{.Title}}</caption><thead><tr>{{range .Head}}<th>{{.}}</th>{{end}}</tr></thead><tbody>` +
-	`{{range .Rows}}<tr>{{range $i, $c := .}}{{if $i}}<td align="right">{{$c.Text}}</td>{{else}}<th align="left">{{$c.Text}}</th>{{end}}{{end}}</tr>{{end}}</tbody></table>` +
-	`{{range .Notes}}<p>{{.}}</p>{{end}}`))
+// htmlTable goes over the clipboard into documents, and into sheets, which would run a cell.
+var htmlTable = template.Must(template.New("").Funcs(template.FuncMap{"neutral": neutral, "shown": func(c Cell) string {
+	if c.Number != nil {
+		return c.Text
+	}
+	return neutral(c.Text)
+}}).Parse(`<table><caption>{{neutral .Title}}</caption><thead><tr>{{range .Head}}<th>{{neutral .}}</th>{{end}}</tr></thead><tbody>` +
+	`{{range .Rows}}<tr>{{range $i, $c := .}}{{if $i}}<td align="right">{{shown $c}}</td>{{else}}<th align="left">{{shown $c}}</th>{{end}}{{end}}</tr>{{end}}</tbody></table>` +
+	`{{range .Notes}}<p>{{neutral .}}</p>{{end}}`))
 
 // MarshalJSON tells beside the table which columns hold words, so that who shows it need not
 // find out.

@@ -27,7 +27,9 @@ func TestATableLeaves(t *testing.T) {
 	assert.Equal(t, "'=cmd()\tCount\t%\n'+1 & <i>\t1024\t83.6\na b\t-201\t–\n", write(TSVTable))
 	assert.Equal(t, "'=cmd(),,\nAnswer,Count,%\n'+1 & <i>,1024,83.6\na b,-201,–\n\"Of the 1,225 households <b>\",,\n", write(CSVTable))
 	html := write(HTMLTable)
-	assert.Contains(t, html, `<th align="left">&#43;1 &amp; &lt;i&gt;</th><td align="right">1,024</td>`)
+	assert.Contains(t, html, `<caption>&#39;=cmd()</caption>`)
+	assert.Contains(t, html, `<th align="left">&#39;&#43;1 &amp; &lt;i&gt;</th><td align="right">1,024</td>`)
+	assert.Contains(t, html, `<td align="right">−201</td>`)
 	assert.NotContains(t, html, "<b>")
 
 	book, err := excelize.OpenReader(strings.NewReader(write(XLSXTable)))

@@ -75,12 +75,23 @@ func (s *server) getResponses(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	number := func(name string) int {
-		v, _ := strconv.Atoi(c.Query(name))
+	number := func(name string) (v int) {
+		if text := c.Query(name); text != "" && err == nil {
+			if v, err = strconv.Atoi(text); err != nil || v < 0 {
+				v, err = 0, unknownQuery(name, text)
+			}
+		}
 		return v
 	}
-	find := service.Find{QuestionID: uint64(number("question")), Text: c.Query("text")}
-	r, err := s.study.Responses(c.Context(), n, number("from"), number("most"), c.Query("labels") == "1", find)
+	from, most, of := number("from"), number("most"), number("question")
+	if labels := c.Query("labels"); labels != "" && labels != "0" && labels != "1" {
+		err = unknownQuery("labels", labels)
+	}
+	if err != nil {
+		return err
+	}
+	find := service.Find{QuestionID: uint64(of), Text: c.Query("text")}
+	r, err := s.study.Responses(c.Context(), n, from, most, c.Query("labels") == "1", find)
 	if err != nil {
 		return err
 	}

@@ -121,6 +121,8 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusNotFound, "http.not_found", "", nil
 	case errors.Is(err, study.ErrStale):
 		return fiber.StatusPreconditionFailed, "http.stale", "", nil
+	case errors.Is(err, service.ErrTooLarge) && s.study.MaxUpload() == 0:
+		return fiber.StatusInsufficientStorage, "http.disk_full", "", nil
 	case errors.Is(err, service.ErrTooLarge):
 		return fiber.StatusRequestEntityTooLarge, "http.too_large", "", map[string]string{"most": strconv.FormatInt(s.study.MaxUpload()>>20, 10)}
 	case errors.As(err, &damaged):
@@ -129,6 +131,8 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusConflict, "http.file_damaged", "", map[string]string{"name": file.Name}
 	case errors.As(err, &other):
 		return fiber.StatusConflict, "http.other_edit", "", map[string]string{"edit": s.study.Words().Text("history."+other.Newest.Title, other.Newest.Values)}
+	case errors.Is(err, study.ErrGone):
+		return fiber.StatusServiceUnavailable, "http.database_gone", "", nil
 	case errors.Is(err, study.ErrFull), errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
 		return fiber.StatusInsufficientStorage, "http.disk_full", "", nil
 	case errors.Is(err, service.ErrCrowded):
@@ -178,6 +182,11 @@ func numbered(n int) []shares.Name {
 		names[i].Label = strconv.Itoa(i + 1)
 	}
 	return names
+}
+
+// unknownQuery refuses what stands in the query and cannot.
+func unknownQuery(name, text string) error {
+	return &refusal{status: fiber.StatusUnprocessableEntity, code: "query", values: map[string]string{"name": name, "text": text}}
 }
 
 // id reads a number from the path.

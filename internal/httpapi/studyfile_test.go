@@ -164,6 +164,13 @@ func TestStudyFilesThatCannotBe(t *testing.T) {
 		"an answer twice":          {with("codebook.json", replaced(`"slot": 2`, `"slot": 1`)), "", "packed.broken"},
 		"an answer of nobody's":    {with("codebook.json", replaced(`"code": "Harbour"`, `"code": "Port"`)), "", "packed.broken"},
 		"a kind of nobody's":       {with("codebook.json", replaced(`"kind": "single"`, `"kind": "rumour"`)), "", "packed.broken"},
+		"counted under itself":     {with("codebook.json", replaced(`"slot": 1`, `"sameAs": 1, "slot": 1`)), "", "packed.broken"},
+		"counted under none":       {with("codebook.json", replaced(`"slot": 1`, `"sameAs": 7, "slot": 1`)), "", "packed.broken"},
+		"counted in a ring":        {with("codebook.json", func(s string) string { return replaced(`"slot": 2`, `"sameAs": 1, "slot": 2`)(replaced(`"slot": 1`, `"sameAs": 2, "slot": 1`)(s)) }), "", "packed.broken"},
+		"a count that is none":     {with("codebook.json", replaced(`"decimals": 1`, `"countedBy": 1, "decimals": 1`)), "", "packed.broken"},
+		"sources without end":      {with("codebook.json", replaced(`"kind": "single"`, `"derivation": {"rule": "combine", "sources": [`+strings.Repeat("1,", 8000)+`1]}, "kind": "single"`)), "", "packed.broken"},
+		"a claim of the future":    {with("analyses.json", replaced(`"analyses": []`, `"analyses": [{"id":1,"question":1,"statedAt":"2999-01-01T00:00:00Z","spec":{"method":"frequency","version":1,"questions":["1"],"settings":{}}}]`)), "", "packed.broken"},
+		"run before it was stated": {with("analyses.json", replaced(`"analyses": []`, `"analyses": [{"id":1,"question":1,"statedAt":"2026-01-02T00:00:00Z","firstRunAt":"2026-01-01T00:00:00Z","spec":{"method":"frequency","version":1,"questions":["1"],"settings":{}}}]`)), "", "packed.broken"},
 		"an unknown method":        {with("analyses.json", replaced(`"analyses": []`, `"analyses": [{"id":1,"question":1,"statedAt":"2026-01-01T00:00:00Z","spec":{"method":"guess","version":1,"questions":[],"settings":{}}}]`)), "cannot be read", "packed.broken"},
 		"a question elsewhere":     {with("analyses.json", replaced(`"analyses": []`, `"analyses": [{"id":1,"question":99,"statedAt":"2026-01-01T00:00:00Z","spec":{"method":"frequency","version":1,"questions":["99"],"settings":{}}}]`)), "", "packed.broken"},
 	} {

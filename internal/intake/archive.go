@@ -8,7 +8,7 @@ import (
 
 // openMember opens a member of an archive. Past the limit of what may be unpacked,
 // reading it is a *Problem: a table is read whole or refused, never cut.
-func openMember(archive *zip.Reader, name string) (io.ReadCloser, int64, error) {
+func openMember(archive *zip.Reader, name string, most int64) (io.ReadCloser, int64, error) {
 	at := slices.IndexFunc(archive.File, func(e *zip.File) bool { return e.Name == name })
 	if at < 0 {
 		return nil, 0, ErrNoMember
@@ -17,7 +17,18 @@ func openMember(archive *zip.Reader, name string) (io.ReadCloser, int64, error) 
 	if err != nil {
 		return nil, 0, err
 	}
-	return &bounded{body, maxUnpacked}, int64(min(archive.File[at].UncompressedSize64, uint64(maxUnpacked))), nil
+	return &bounded{body, most, most}, int64(min(archive.File[at].UncompressedSize64, uint64(most))), nil
+}
+
+// What a workbook may be unpacked to is in proportion to its size, since taking its markup apart
+// takes its time: a cell of real answers needs a byte or two, however often it was said before.
+const (
+	workbookRatio = 100
+	workbookFloor = 64 << 20
+)
+
+func workbookMost(size int64) int64 {
+	return min(maxUnpacked, max(workbookFloor, workbookRatio*size))
 }
 
 type memberError string
@@ -30,13 +41,13 @@ const ErrNoMember = memberError("intake: the archive lacks a member")
 // bounded reads until its limit, beyond which there is a problem instead of an end.
 type bounded struct {
 	io.ReadCloser
-	left int64
+	left, most int64
 }
 
 func (b *bounded) Read(p []byte) (int, error) {
 	n, err := b.ReadCloser.Read(p)
 	if b.left -= int64(n); b.left < 0 {
-		return 0, &Problem{Code: TooMuchUnpacked, Wanted: int(maxUnpacked >> 20)}
+		return 0, &Problem{Code: TooMuchUnpacked, Wanted: int(b.most >> 20)}
 	}
 	return n, err
 }
@@ -75,7 +86,7 @@ func Member(f File, name string) ([]byte, error) {
 	if err != nil {
 		return nil, ErrNoMember
 	}
-	body, _, err := openMember(archive, name)
+	body, _, err := openMember(archive, name, maxUnpacked)
 	if err != nil {
 		return nil, err
 	}

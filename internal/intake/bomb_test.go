@@ -309,3 +309,21 @@ func BenchmarkWorkbook(b *testing.B) {
 	}
 	b.ReportMetric(float64(ours)/float64(library), "ours/library")
 }
+
+// A workbook is unpacked in proportion to its size: what a few bytes stand for takes no minutes.
+func TestAWorkbookIsUnpackedInProportion(t *testing.T) {
+	for size, most := range map[int64]int64{1000: 64 << 20, 2 << 20: 200 << 20, 1 << 30: maxUnpacked} {
+		assert.Equal(t, most, workbookMost(size), size)
+	}
+	path := workbook(t, inTurn(text(firstCell+firstCell), times(65*17, "<!--"+strings.Repeat(" ", 64000)+"-->")), text(`<si><t>x</t></si>`))
+	f, err := os.Open(path)
+	require.NoError(t, err)
+	defer f.Close()
+	info, err := f.Stat()
+	require.NoError(t, err)
+	_, err = Read(ctx, File{R: f, Size: info.Size()}, Settings{Format: XLSX, Shape: Rows}, nil)
+	var p *Problem
+	require.ErrorAs(t, err, &p)
+	assert.Equal(t, TooMuchUnpacked, p.Code)
+	assert.Equal(t, 64, p.Wanted)
+}

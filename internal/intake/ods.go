@@ -30,11 +30,11 @@ func openODS(f File, part string) (*source, error) {
 		return nil, &Problem{Code: BadWorkbook, Text: "it is damaged"}
 	}
 	if part == "" {
-		if part, err = odsFirstFilled(archive); err != nil {
+		if part, err = odsFirstFilled(archive, workbookMost(f.Size)); err != nil {
 			return nil, asProblem(err, 0)
 		}
 	}
-	o, err := odsContent(archive)
+	o, err := odsContent(archive, workbookMost(f.Size))
 	if err != nil {
 		return nil, asProblem(err, 0)
 	}
@@ -57,8 +57,8 @@ func openODS(f File, part string) (*source, error) {
 	}
 }
 
-func odsContent(archive *zip.Reader) (*odsRows, error) {
-	body, size, err := openMember(archive, "content.xml")
+func odsContent(archive *zip.Reader, most int64) (*odsRows, error) {
+	body, size, err := openMember(archive, "content.xml", most)
 	if err != nil {
 		return nil, err
 	}
@@ -67,8 +67,8 @@ func odsContent(archive *zip.Reader) (*odsRows, error) {
 }
 
 // odsFirstFilled names the first sheet that holds two filled rows, or the first.
-func odsFirstFilled(archive *zip.Reader) (string, error) {
-	o, err := odsContent(archive)
+func odsFirstFilled(archive *zip.Reader, most int64) (string, error) {
+	o, err := odsContent(archive, most)
 	if err != nil {
 		return "", err
 	}

@@ -149,7 +149,7 @@ func (r *resource) file(archive *zip.Reader, dir, name string) (records, error) 
 	if at < 0 {
 		return nil, &Problem{Code: MissingFile, Text: name}
 	}
-	body, size, err := openMember(archive, archive.File[at].Name)
+	body, size, err := openMember(archive, archive.File[at].Name, maxUnpacked)
 	if err != nil {
 		return nil, &Problem{Code: BadPackage, Text: name}
 	}

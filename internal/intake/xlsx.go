@@ -20,6 +20,7 @@ import (
 // xlsxBook is a workbook opened: where its parts are, and what the styles mean.
 type xlsxBook struct {
 	archive  *zip.Reader
+	most     int64 // bytes of a part, unpacked
 	sheets   []xlsxSheet
 	date1904 bool
 	styles   []dateStyle // by the number of a cell's style
@@ -35,7 +36,7 @@ func openXLSXBook(f File, m *memory) (*xlsxBook, error) {
 	if err != nil {
 		return nil, err
 	}
-	book := &xlsxBook{archive: archive}
+	book := &xlsxBook{archive: archive, most: workbookMost(f.Size)}
 	main := "xl/workbook.xml"
 	if found, err := book.relations("_rels/.rels", ""); err == nil {
 		for _, r := range found {
@@ -56,7 +57,7 @@ func openXLSXBook(f File, m *memory) (*xlsxBook, error) {
 		case "styles":
 			err = book.readStyles(r.target)
 		case "sharedStrings":
-			book.shared = &sharedText{archive: archive, member: r.target, memory: m}
+			book.shared = &sharedText{archive: archive, most: book.most, member: r.target, memory: m}
 		}
 		if err != nil {
 			return nil, err
@@ -86,7 +87,7 @@ func (b *xlsxBook) relations(member, dir string) (map[string]relation, error) {
 
 // each runs f at every element of this name in a part.
 func (b *xlsxBook) each(member, local string, f func(x *xmlReader, attr func(string) string) error) error {
-	body, _, err := openMember(b.archive, member)
+	body, _, err := openMember(b.archive, member, b.most)
 	if err != nil {
 		return err
 	}
@@ -199,6 +200,7 @@ func styleOf(id int, code string) dateStyle {
 // stand in pieces that never move, each text behind its length.
 type sharedText struct {
 	archive *zip.Reader
+	most    int64 // as of the book
 	member  string
 	memory  *memory
 	body    io.Closer
@@ -233,7 +235,7 @@ func (s *sharedText) get(n int) (text []byte, ok bool, err error) {
 // more reads the next text.
 func (s *sharedText) more() error {
 	if s.xml == nil {
-		body, _, err := openMember(s.archive, s.member)
+		body, _, err := openMember(s.archive, s.member, s.most)
 		if err != nil {
 			return err
 		}

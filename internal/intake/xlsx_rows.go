@@ -118,7 +118,7 @@ type xlsxRows struct {
 }
 
 func (b *xlsxBook) rows(s xlsxSheet) (*xlsxRows, error) {
-	body, size, err := openMember(b.archive, s.member)
+	body, size, err := openMember(b.archive, s.member, b.most)
 	if err != nil {
 		return nil, err
 	}

@@ -28,6 +28,7 @@ const (
 	account   = "widetally"
 	startWait = 90 * time.Second
 	stopWait  = 60 * time.Second
+	fullWait  = 3 * time.Second // on a disk without room, for which the server would wait
 )
 
 // Server is a running private server.
@@ -60,6 +61,7 @@ var ErrNoRoom = errors.New("the disk is too full to start")
 const (
 	firstRoom = 512 << 20
 	laterRoom = 64 << 20
+	endRoom   = 4 << 20
 )
 
 // room reports a disk without room in words, before the server meets it.
@@ -293,6 +295,15 @@ func (s *Server) awaitReady(ctx context.Context) error {
 	}
 }
 
+// patience is how long the server is given to end in order. On a full disk it waits for room
+// that does not come; what was committed stands in its log, and the next start takes it from there.
+func (s *Server) patience() time.Duration {
+	if errors.Is(s.room(Options{Room: endRoom}), ErrNoRoom) {
+		return fullWait
+	}
+	return stopWait
+}
+
 // Exited is closed when the server process ends, wanted or not.
 func (s *Server) Exited() <-chan struct{} { return s.exited }
 
@@ -306,7 +317,7 @@ func (s *Server) end() {
 	_ = s.cmd.Process.Signal(syscall.SIGTERM)
 	select {
 	case <-s.exited:
-	case <-time.After(stopWait):
+	case <-time.After(s.patience()):
 		_ = s.cmd.Process.Kill()
 		<-s.exited
 	}

@@ -173,9 +173,18 @@ func (a *arrivals) turn(ctx context.Context, places chan struct{}, p *progress) 
 	}
 }
 
-// outgoing writes a file that will be sent and returns it, open at its beginning.
+// outgoing writes a file that will be sent and returns it, open at its beginning. Where the disk
+// is full it is written among the system's temporary files: what leaves makes room.
 func (a *arrivals) outgoing(fill func(io.Writer) error) (*os.File, error) {
-	f, err := os.CreateTemp(a.dir, "out")
+	f, err := a.filled(a.dir, fill)
+	if errors.Is(err, syscall.ENOSPC) {
+		f, err = a.filled("", fill)
+	}
+	return f, err
+}
+
+func (a *arrivals) filled(dir string, fill func(io.Writer) error) (*os.File, error) {
+	f, err := os.CreateTemp(dir, "out")
 	if err != nil {
 		return nil, fmt.Errorf("service: %w", err)
 	}
@@ -223,7 +232,14 @@ func (a *arrivals) write(path string, fill func(io.Writer) error) (int64, error)
 	}
 	most := a.most
 	if most == 0 {
-		most = a.limit()
+		if most = a.limit(); most == 0 {
+			err = a.room(2 * lookEvery)
+		}
+	}
+	if err != nil {
+		f.Close()
+		os.Remove(path)
+		return 0, err
 	}
 	bounded := &boundedWriter{w: f, left: most, room: a.room}
 	err = fill(bounded)

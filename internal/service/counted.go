@@ -42,13 +42,30 @@ func (s *base) distribution(ctx context.Context, q study.Question, rows int64, o
 		if err != nil {
 			return nil, err
 		}
-		d, err := survey.Distribute(column, q.Slots(), of.Sample)
+		d, err := counted(q, column, of.Sample)
 		if err != nil {
-			return nil, fmt.Errorf("service: question %d: %w", q.ID, err)
+			return nil, err
 		}
 		s.counts.Put(key, d)
 		return d, nil
 	})
+}
+
+// counted counts a question's column; answers that the question does not know (any more) are a
+// *study.DamagedError.
+func counted(q study.Question, column survey.Column, of survey.Sample) (*survey.Distribution, error) {
+	d, err := survey.Distribute(column, q.Slots(), of)
+	if err == nil && (column.U8 != nil || column.U16 != nil) {
+		for slot, n := range d.Slots {
+			if _, known := q.Answer(survey.Slot(slot)); n != 0 && !known && survey.Slot(slot) != survey.Blank {
+				err = fmt.Errorf("%d answers of slot %d, which the question lacks", n, slot)
+			}
+		}
+	}
+	if err != nil {
+		return nil, &study.DamagedError{QuestionID: q.ID, Name: q.Name, Cause: err}
+	}
+	return d, nil
 }
 
 // sample tells whom a subgroup counts; nil is everyone. A subgroup that was deleted still

@@ -45,7 +45,10 @@ func (s *Answers) Repair(ctx context.Context, studyID, questionID uint64) (exact
 		if err != nil {
 			return err
 		}
-		if _, err := d.column(q); err == nil {
+		if whole, err := d.column(q); err == nil {
+			if _, err := counted(q, whole, survey.Sample{}); err != nil {
+				return invalid("repair.answer_lost", "", map[string]string{"name": q.Name})
+			}
 			exact = true
 			return nil
 		} else if damaged := (*study.DamagedError)(nil); !errors.As(err, &damaged) {

@@ -269,6 +269,18 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 			}
 		})
 	}
+	// The rows of answers are no column: a lost one, the last or another, is damage, too.
+	for _, slot := range []int{1, 2} {
+		damage(fmt.Sprintf("UPDATE answers SET slot = slot + 100 WHERE slot = %d AND question_id = ?", slot), ward.ID)
+		page, err := s.Topline(t.Context(), st.ID, nil, Window{})
+		require.NoError(t, err)
+		require.NotNil(t, page.Questions[0].Damaged, "slot %d", slot)
+		_, err = s.Repair(t.Context(), st.ID, ward.ID)
+		var cannot *InvalidError
+		require.ErrorAs(t, err, &cannot)
+		assert.Equal(t, "repair.answer_lost", cannot.Code)
+		damage(fmt.Sprintf("UPDATE answers SET slot = slot - 100 WHERE slot = %d AND question_id = ?", slot+100), ward.ID)
+	}
 	merged := question(t, s, st.ID, "ward_merge")
 	damage("DELETE FROM column_chunks WHERE question_id = ?", merged.ID)
 	_, err = s.Repair(t.Context(), st.ID, merged.ID)

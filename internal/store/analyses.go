@@ -1,6 +1,7 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"slices"
 	"time"
@@ -58,10 +59,13 @@ func (s *Store) AllAnalyses(ctx context.Context, studyID uint64) ([]study.Analys
 		return nil, translate(err)
 	}
 	var uses []useRow
-	err := s.with(ctx).Where("analysis_id IN (SELECT id FROM analyses WHERE study_id = ?)", studyID).Order("analysis_id, subject, subject_id").Find(&uses).Error
+	err := s.with(ctx).Where("analysis_id IN (SELECT id FROM analyses WHERE study_id = ?)", studyID).Find(&uses).Error
 	if err != nil {
 		return nil, translate(err)
 	}
+	slices.SortFunc(uses, func(a, b useRow) int {
+		return cmp.Or(cmp.Compare(a.AnalysisID, b.AnalysisID), cmp.Compare(a.Subject, b.Subject), cmp.Compare(a.SubjectID, b.SubjectID))
+	})
 	out, at := make([]study.Analysis, len(rows)), map[uint64]int{}
 	for i, r := range rows {
 		out[i], at[r.ID] = r.analysis(), i

@@ -13,6 +13,9 @@ import (
 	"gorm.io/gorm"
 )
 
+// dialTime is how long a server may take to answer the first word.
+const dialTime = 1500 * time.Millisecond
+
 func mysqlConfig(dsn string) (*driver.Config, error) {
 	c, err := driver.ParseDSN(dsn)
 	if err != nil {
@@ -25,6 +28,7 @@ func mysqlConfig(dsn string) (*driver.Config, error) {
 	// changes, not the gaps between them; what must fit together is read in a Snapshot.
 	c.Params["tx_isolation"] = "'READ-COMMITTED'"
 	c.Params["innodb_lock_wait_timeout"] = "10"
+	c.Timeout = dialTime
 	c.ParseTime = true
 	c.Collation = "utf8mb4_bin"
 	c.MaxAllowedPacket = 64 << 20

@@ -1,9 +1,11 @@
 package store
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
@@ -104,10 +106,15 @@ func (s *Store) questions(ctx context.Context, studyID uint64, which string) ([]
 		return nil, translate(err)
 	}
 	var answers []answerRow
-	err := s.with(ctx).Where("question_id IN (SELECT id FROM questions WHERE "+which+")", studyID).Order("question_id, position").Find(&answers).Error
+	err := s.with(ctx).Where("question_id IN (SELECT id FROM questions WHERE "+which+")", studyID).Find(&answers).Error
 	if err != nil {
 		return nil, translate(err)
 	}
+	// Sorted here: the server would write texts of two tables to the disk for it, and on a full
+	// one nothing could be read.
+	slices.SortFunc(answers, func(a, b answerRow) int {
+		return cmp.Or(cmp.Compare(a.QuestionID, b.QuestionID), cmp.Compare(a.Position, b.Position))
+	})
 	byQuestion := map[uint64][]answerRow{}
 	for _, a := range answers {
 		byQuestion[a.QuestionID] = append(byQuestion[a.QuestionID], a)

@@ -1,7 +1,9 @@
 package store
 
 import (
+	"cmp"
 	"context"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -32,7 +34,8 @@ func (s *Store) shareSets(ctx context.Context) *gorm.DB {
 
 // ShareSets lists the newest version of each set that is not deleted, by its age.
 func (s *Store) ShareSets(ctx context.Context) (out []study.ShareSet, err error) {
-	err = s.shareSets(ctx).Where("v.version = s.version AND NOT s.deleted").Order("s.id").Scan(&out).Error
+	err = s.shareSets(ctx).Where("v.version = s.version AND NOT s.deleted").Scan(&out).Error
+	slices.SortFunc(out, func(a, b study.ShareSet) int { return cmp.Compare(a.ID, b.ID) })
 	return out, translate(err)
 }
 

@@ -6,8 +6,10 @@ package store
 import (
 	"context"
 	"database/sql"
+	sqldriver "database/sql/driver"
 	"errors"
 	"fmt"
+	"net"
 	"slices"
 	"time"
 
@@ -106,8 +108,20 @@ func translate(err error) error {
 		return study.ErrNotFound
 	case errors.As(err, &said) && slices.Contains(fullDisk, said.Number):
 		return fmt.Errorf("%w: %w", study.ErrFull, err)
+	case serverGone(err):
+		return fmt.Errorf("%w: %w", study.ErrGone, err)
 	}
 	return fmt.Errorf("store: %w", err)
+}
+
+// serverEnds are the server's errors for a connection that it ends: shutting down, killed.
+var serverEnds = []uint16{1053, 1927, 1129, 1040}
+
+// serverGone reports whether an error says that the server is not there.
+func serverGone(err error) bool {
+	var said *driver.MySQLError
+	var network *net.OpError
+	return errors.As(err, &network) || errors.Is(err, driver.ErrInvalidConn) || errors.Is(err, sqldriver.ErrBadConn) || errors.As(err, &said) && slices.Contains(serverEnds, said.Number)
 }
 
 // fullDisk are the server's errors for a disk without room: disk full, record file full,

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"errors"
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"strings"
@@ -102,6 +103,38 @@ func TestDamageIsFound(t *testing.T) {
 			var damaged *study.DamagedError
 			require.ErrorAs(t, err, &damaged)
 			assert.Equal(t, q.ID, damaged.QuestionID)
+		})
+	}
+}
+
+// A piece that is whole but stands where another belongs is damage: its neighbour, that of another
+// question, or of another state of the same one.
+func TestPiecesThatBelongElsewhereAreDamage(t *testing.T) {
+	s := open(t)
+	st, q := withQuestion(t, ctx, s)
+	other, err := s.AddQuestion(ctx, study.Question{StudyID: st.ID, Position: 1, Question: survey.Question{Name: "other", Kind: survey.Single}})
+	require.NoError(t, err)
+	column := func(of uint8) survey.Column {
+		return survey.Column{U8: append(bytes.Repeat([]uint8{of}, ChunkRows), bytes.Repeat([]uint8{of + 1}, ChunkRows)...)}
+	}
+	for name, from := range map[string]string{
+		"its neighbour":    fmt.Sprintf("b.question_id = %d AND b.generation = 1 AND b.seq = 1", q.ID),
+		"another question": fmt.Sprintf("b.question_id = %d AND b.generation = 1 AND b.seq = 0", other),
+		"another state":    fmt.Sprintf("b.question_id = %d AND b.generation = 2 AND b.seq = 0", q.ID),
+	} {
+		t.Run(name, func(t *testing.T) {
+			require.NoError(t, s.db.Exec("DELETE FROM column_chunks").Error)
+			require.NoError(t, s.SaveColumn(ctx, q.ID, 1, column(1)))
+			require.NoError(t, s.SaveColumn(ctx, q.ID, 2, column(3)))
+			require.NoError(t, s.SaveColumn(ctx, other, 1, column(5)))
+			_, err := s.LoadColumn(ctx, q.ID, 1, 2*ChunkRows)
+			require.NoError(t, err)
+			put := s.db.Exec("UPDATE column_chunks a JOIN column_chunks b ON " + from + " SET a.encoding = b.encoding, a.data = b.data, a.checksum = b.checksum WHERE a.seq = 0 AND a.generation = 1 AND a.question_id = " + fmt.Sprint(q.ID))
+			require.NoError(t, put.Error)
+			require.Equal(t, int64(1), put.RowsAffected)
+			_, err = s.LoadColumn(ctx, q.ID, 1, 2*ChunkRows)
+			var damaged *study.DamagedError
+			require.ErrorAs(t, err, &damaged)
 		})
 	}
 }

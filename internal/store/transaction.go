@@ -4,6 +4,7 @@ import (
 	"context"
 	"database/sql"
 	"errors"
+	"fmt"
 	"math/rand/v2"
 	"sync"
 	"time"
@@ -144,6 +145,9 @@ func retried(ctx context.Context, try func() error) error {
 			if err != nil && ctx.Err() != nil {
 				// The driver tells of a request that was cancelled as a lost connection, too.
 				return errors.Join(ctx.Err(), err)
+			}
+			if serverGone(err) && !errors.Is(err, study.ErrGone) {
+				return fmt.Errorf("%w: %w", study.ErrGone, err)
 			}
 			return err
 		}

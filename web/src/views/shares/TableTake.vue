@@ -79,7 +79,7 @@ function take() {
     </table>
     <p v-for="a in table.totals" :key="a.label" class="soft">{{ t('shares.total_left_out', { total: a.label }) }}</p>
     <p v-for="a in table.lacking" :key="a.label" class="soft">
-      {{ a.status ? t('shares.lacking_status', { ...a }) : t('shares.lacking', { ...a }) }}
+      {{ a.status ? t('shares.lacking_status', { ...a }) : t('shares.lacking_one', { ...a }) }}
     </p>
     <p v-for="a in table.flagged" :key="a.label" class="soft">{{ t('shares.flagged', { ...a }) }}</p>
     <p class="acts">
