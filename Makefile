@@ -1,7 +1,7 @@
 # Wide Tally: `make demo` and `make test` do everything, set-up included.
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
-.PHONY: office demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean
+.PHONY: office journeys try demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean
 
 WEB_SOURCES := $(shell find web/src web/public web/index.html $(wildcard web/vite*.ts) web/tsconfig.json web/package.json web/finish.mjs locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
 
@@ -45,6 +45,16 @@ bench: setup-tests web
 # and hostile files under a memory limit. Its figures belong in docs/quality.md.
 soak: setup-tests web
 	WIDETALLY_SOAK=1 go test -count=1 -timeout 60m -v -run 'Soak|Bombs|LargeWorkbook' ./cmd/widetally ./internal/intake
+
+# Brings files in through the API and compares every table with what Go's own reader counts:
+# make try FILES="a.csv b.csv"; without FILES those in the repository, each with a habit of exports.
+FILES ?= e2e/try/testdata/*
+try: setup-tests web
+	go run ./e2e/try $(FILES)
+
+# The journeys from the shelf to the sentence, with the presses that each takes.
+journeys: setup-tests web
+	go test -count=1 -v -run TestJourneys ./e2e | grep presses
 
 # Newer releases of what this depends on directly. To take one: go get module@version and
 # go mod tidy, or npm install package@version in web; then make test and make licences.

@@ -33,6 +33,7 @@ func (p *page) read(selector string) string {
 // binomial tail 0.0227 (summed in fractions), critical −1.645; the upper bound of Wilson's
 // interval at 95 % one-sided is 61.5 %.
 func TestOneShareFromRawAnswersAndFromTwoNumbers(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
@@ -122,6 +123,7 @@ var (
 )
 
 func TestTwoQuestionsCrossedFromRawAnswersAndFromAGrid(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	var raw, grid strings.Builder
@@ -212,6 +214,7 @@ func TestTwoQuestionsCrossedFromRawAnswersAndFromAGrid(t *testing.T) {
 // What is described without a claim stands under its question by one press and goes by one;
 // it has no number, is not in the register, and Back to the page finds it again.
 func TestIntervalsUnderAQuestion(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
@@ -245,6 +248,7 @@ func TestIntervalsUnderAQuestion(t *testing.T) {
 // 30 from yes to no and 12 back: McNemar's χ² = 18² ÷ 42 = 7.714. A question with other answers
 // is refused in words before anything is stated.
 func TestTheSamePeopleAskedTwice(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
@@ -272,6 +276,7 @@ func TestTheSamePeopleAskedTwice(t *testing.T) {
 // The statistics were computed from the file by the formulas, apart from the program: t = 2.522,
 // H = 5.129, Q = 124.699.
 func TestClaimsAboutMeansOrderAndChoices(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)

@@ -15,6 +15,7 @@ import (
 )
 
 func TestTheCodebookInBulk(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
@@ -64,6 +65,7 @@ func TestTheCodebookInBulk(t *testing.T) {
 }
 
 func TestSubgroupsInTheBrowser(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
@@ -92,6 +94,7 @@ func TestSubgroupsInTheBrowser(t *testing.T) {
 }
 
 func TestResponsesAreCorrectedAndFound(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
@@ -117,6 +120,7 @@ func TestResponsesAreCorrectedAndFound(t *testing.T) {
 }
 
 func TestCodebooksInAndOut(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
@@ -134,4 +138,35 @@ func TestCodebooksInAndOut(t *testing.T) {
 	p.sees("#q1 h2", "Own or rent?")
 	assert.Equal(t, [][]string{{"Rents", "", "1", "33.3"}, {"Owns", "", "2", "66.7"}, {"Other", "", "0", "0.0"}}, p.table("#q1 .tally"))
 	p.sees("#q2 .below", "Not recorded: 1")
+}
+
+// Several questions at once: the two answers at one end of each are counted together, all stand in
+// one table, and all are crossed with the first.
+func TestManyQuestionsAtOnce(t *testing.T) {
+	t.Parallel()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	st, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	topline := fmt.Sprintf("%s/studies/%d", address, st.ID)
+	book := topline + "/codebook"
+	choose := func(names ...string) {
+		p.visit(book)
+		for _, name := range names {
+			p.click("[data-test=choose-" + name + "]")
+		}
+	}
+	choose("satisfaction", "crew")
+	p.choose("[data-test=bulk-merge]", "the first two")
+	p.sees("[data-test=codebook-table]", "satisfaction_merge", "crew_merge")
+	// The fourteenth question is the fifteenth now; an address that was made before still leads to it.
+	p.visit(topline + "#q14.14")
+	p.await("the question that moved", `(() => { const at = document.querySelector('#q15')?.getBoundingClientRect().top; return at !== undefined && Math.abs(at) < 200 && document.querySelector('#q15').textContent.includes('crew') })()`)
+	choose("ward", "tenure", "age_band")
+	p.gone("[data-test=bulk-merge]") // kinds without an order have no end
+	p.click("[data-test=bulk-cross]")
+	p.sees("#q2 [data-test=described]", "Crossed with 2 questions", "30 to 44", "Owns it")
+	choose("ward", "tenure")
+	p.click("[data-test=bulk-tabulate]")
+	p.sees("#q2", "2 questions in one table")
 }

@@ -33,6 +33,7 @@ func (w *withheld) withhold(beginning string) { w.beginning.Store(&beginning) }
 // The questions of a study stand there before the component library and the texts of what is
 // asked later were asked for, and with every text that they show.
 func TestTheFirstViewDoesWithoutTheRest(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.keepHomes(address)
@@ -68,6 +69,7 @@ func TestTheFirstViewDoesWithoutTheRest(t *testing.T) {
 
 // An address of a study that is not there says so, and offers none of its places.
 func TestAStudyThatIsNotThere(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/studies/999")
@@ -79,6 +81,7 @@ func TestAStudyThatIsNotThere(t *testing.T) {
 // A part that the server no longer has is asked for in vain: the page says so where the part
 // should stand, and what to do; the study is as it was.
 func TestAPartThatCannotBeFetched(t *testing.T) {
+	t.Parallel()
 	front := &withheld{FS: web.Files()}
 	address, _, _ := serveWith(t, mariadbtest.Database(t), "", front)
 	p := open(t)
@@ -108,6 +111,7 @@ func TestAPartThatCannotBeFetched(t *testing.T) {
 // The page, the component library that comes later and the pictures change their colours
 // together, and a page that is opened anew is as it was left.
 func TestTheThemeIsOne(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.keepHomes(address)

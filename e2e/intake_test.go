@@ -24,6 +24,7 @@ func (p *page) choose(selector, word string) {
 
 // Calling a column a count of respondents is asked about, at the intake and later.
 func TestACountOfRespondentsIsAskedAbout(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	call := func(kind string) {
@@ -65,6 +66,7 @@ func (p *page) pasteCells(text string) {
 
 // Each form in which answers arrive, from clipboard, keys or file to a tally.
 func TestEveryFormToATally(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	cases := []struct {
@@ -125,6 +127,7 @@ func TestEveryFormToATally(t *testing.T) {
 }
 
 func TestAWorkbookAndItsCheck(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
@@ -149,6 +152,7 @@ func TestAWorkbookAndItsCheck(t *testing.T) {
 // What looked odd on arrival is settled with a press, taken back, and done again; the
 // claim sees a later file.
 func TestCheckUndoAndALaterFile(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
@@ -189,6 +193,7 @@ func TestCheckUndoAndALaterFile(t *testing.T) {
 }
 
 func TestALongImportShowsItsProgressAndCanBeCancelled(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")

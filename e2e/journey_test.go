@@ -37,6 +37,7 @@ func messy() string {
 // Expected shares 40, 40 and 20 against 50, 30 and 20 of 100: 10²/40 + 10²/40 + 0
 // = 5 with 2 degrees of freedom, p = e^(−5/2) = 0.0821, critical 5.991, w = √0.05.
 func TestFromAMessyFileToAFinding(t *testing.T) {
+	t.Parallel()
 	dsn := mariadbtest.Database(t)
 	address, _, stop := serve(t, dsn)
 	p := open(t)
@@ -138,6 +139,7 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 }
 
 func TestABadFileIsExplainedAndCured(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
@@ -157,6 +159,7 @@ func TestABadFileIsExplainedAndCured(t *testing.T) {
 }
 
 func TestTextIsPastedAndAnswersAreEditedInPlace(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
@@ -187,6 +190,7 @@ func TestTextIsPastedAndAnswersAreEditedInPlace(t *testing.T) {
 // The demo comes in through the real intake. Of its claims one is rejected and one
 // is not; a misspelt ward is counted under its proper name with one press.
 func TestTheDemo(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)

@@ -17,6 +17,7 @@ import (
 // 10 – 20, the cumulative percents stand at the upper limits. A study of numbers draws them each
 // for itself; the picture that leaves is that of the page.
 func TestNumbersDescribedAndDrawn(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
@@ -60,6 +61,7 @@ func TestNumbersDescribedAndDrawn(t *testing.T) {
 
 // A tally that is taken as text is the same tally when it comes in again, thousands and all.
 func TestATableComesBack(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
@@ -83,6 +85,7 @@ func TestATableComesBack(t *testing.T) {
 // Seven counts, as relative frequencies to four decimals and running: 12 of 97 are 0.1237, the
 // first three 45 of 97, 0.4639.
 func TestRelativeFrequenciesOfABareList(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/intake")
@@ -111,6 +114,7 @@ func TestRelativeFrequenciesOfABareList(t *testing.T) {
 // columns are folded into it until one is wanted. Two wards crossed within two waves: 30 of 40
 // and 10 of 60 say yes, then 5 of 10 and 45 of 90.
 func TestASetAndACrossingInLayers(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
@@ -159,6 +163,7 @@ func (p *page) here() string {
 // Three statements with one list of answers stand as rows of one block: of 20, 12 agree with the
 // first, 6 with the second and 3 with the third, who were fewer to answer.
 func TestABattery(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	var rows strings.Builder
@@ -207,6 +212,7 @@ func TestABattery(t *testing.T) {
 // The list of questions opens by key, finds, goes there and folds away; the line on top knows
 // what exists by its trade names.
 func TestTheListOfQuestions(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
@@ -220,7 +226,7 @@ func TestTheListOfQuestions(t *testing.T) {
 	p.audited("the list of questions")
 	p.do("Enter", chromedp.KeyEvent("\r"))
 	p.gone("[data-test=question-list]")
-	p.await("there, as it was shown", `location.hash === '#q23' && location.search.includes('cumulative=1')`)
+	p.await("there, as it was shown", `location.hash.startsWith('#q23') && location.search.includes('cumulative=1')`)
 	p.click("[data-test=list-open]")
 	p.do("Escape", chromedp.KeyEvent("\u001b"))
 	p.gone("[data-test=question-list]")

@@ -14,6 +14,7 @@ import (
 // Each quick check from the empty page to the copied write-up, with a figure that was computed
 // from its formula by hand or is that of a worked case.
 func TestEveryQuickCheck(t *testing.T) {
+	t.Parallel()
 	address, _, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
 	p.visit(address + "/quick")
@@ -129,6 +130,12 @@ func TestEveryQuickCheck(t *testing.T) {
 	p.sees("#page", "Yes and no make 90, not 100")
 	p.gone("[data-test=result]")
 
+	for typed, why := range map[string]string{"-5": "“-5” is no count", "3.5": "“3.5” is no count", "1.000": "may be thousands"} {
+		p.fill("[data-test=yes]", typed)
+		p.sees("[data-test=hint]", why)
+	}
+	p.fill("[data-test=yes]", "62")
+
 	// Where it has no blank a number does not count: 62 of 100 in the one group, 40 of 80 in the other.
 	p.choose("[data-test=shape]", "two groups")
 	p.choose("[data-test=check]", "compare their shares")
@@ -146,6 +153,7 @@ func TestEveryQuickCheck(t *testing.T) {
 // The kinds that ask for answers, groups and margins, in the form under their question: each
 // states what the demo's own claim of its kind states, and comes to the same p.
 func TestClaimsOfFurtherKindsOnTheTopline(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	_, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
@@ -202,6 +210,7 @@ func TestClaimsOfFurtherKindsOnTheTopline(t *testing.T) {
 // A note of the margin whose remedy opens another method, with what is known filled in; and a
 // note that is answered and stays quiet.
 func TestRemediesOpenTheMethodThatServes(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	_, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
@@ -235,6 +244,7 @@ func TestRemediesOpenTheMethodThatServes(t *testing.T) {
 // The design step proposes the kind of claim and says why; a claim is the pattern for another
 // question, whose answers are asked anew.
 func TestADesignAndAPattern(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	_, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)

@@ -22,6 +22,7 @@ import (
 // that follows its source; the pieces in another order; and the number that says what it was once
 // the claim has changed.
 func TestFromTheToplineToADocument(t *testing.T) {
+	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	_, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)

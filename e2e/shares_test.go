@@ -18,6 +18,7 @@ import (
 // From a table of the statistics office to a claim that keeps the version which it used; and the
 // office slow, failing, answering half a document and gone, which hurts nothing.
 func TestSharesFromTheOfficeToAClaim(t *testing.T) {
+	t.Parallel()
 	var how atomic.Pointer[statistics.StandIn]
 	how.Store(&statistics.StandIn{})
 	office := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { how.Load().ServeHTTP(w, r) }))

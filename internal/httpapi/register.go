@@ -48,6 +48,7 @@ type claimDTO struct {
 }
 
 type registerQuestionDTO struct {
+	ID      uint64 `json:"id"`
 	Number  int    `json:"number"`
 	Wording string `json:"wording"`
 }
@@ -107,7 +108,7 @@ func (s *server) getRegister(c fiber.Ctx) error {
 	wordings := map[uint64]string{}
 	for _, q := range r.Questions {
 		wordings[q.ID] = q.Wording
-		out.Questions = append(out.Questions, registerQuestionDTO{q.Number, q.Wording})
+		out.Questions = append(out.Questions, registerQuestionDTO{q.ID, q.Number, q.Wording})
 	}
 	for _, row := range r.Claims {
 		out.Claims = append(out.Claims, s.toClaim(row))

@@ -51,6 +51,39 @@ func TestNamesThatComeBack(t *testing.T) {
 	}
 }
 
+// What a text bears for other programs, or for readers, is no row: a line that names the delimiter,
+// titles over the table, lines that end in CR alone; and the corner over row names needs no name.
+func TestHabitsOfTexts(t *testing.T) {
+	for _, k := range []struct {
+		what, in, delimiter string
+		header, rows        int
+		names               string
+	}{
+		{"a line that names the delimiter", "sep=;\r\nward;a,b\r\nHarbour;1,5\r\nFenside;2,5\r\n", ";", 2, 2, "ward a,b"},
+		{"quoted, after a byte order mark", "\ufeff\"sep=|\"\nward|use\nHarbour|yes\nFenside|no\nFenside|yes\n", "|", 2, 3, "ward use"},
+		{"a name like it", "sep=,use\nHarbour,yes\nFenside,no\nFenside,yes\n", ",", 1, 3, "sep= use"},
+		{"lines that end in CR", "ward,use\rHarbour,yes\rFenside,no\rFenside,yes\r", ",", 1, 3, "ward use"},
+		{"CR within a quoted cell", "ward,use\nHarbour,\"yes\rno\"\nFenside,no\n", ",", 1, 2, "ward use"},
+		{"a title and a date over it", "Kerbside survey\n3 May\n\nward,use,size\nHarbour,yes,1\nFenside,no,2\nFenside,yes,2\n", ",", 4, 3, "ward use size"},
+		{"no title, a name that is lacking", "ward\nHarbour,yes\nFenside,no\nFenside,yes\n", ",", 1, 3, "ward"},
+		{"a corner without a name", ",ward,use\n1,Harbour,yes\n2,Fenside,no\n3,Fenside,yes\n", ",", 1, 3, "column 1 ward use"},
+	} {
+		t.Run(k.what, func(t *testing.T) {
+			s, err := Sniff(ctx, file(k.in))
+			require.NoError(t, err)
+			assert.Equal(t, k.delimiter, s.Delimiter)
+			assert.Equal(t, k.header, s.HeaderRow)
+			table, err := Read(ctx, file(k.in), s, nil)
+			require.NoError(t, err)
+			assert.Equal(t, k.names, strings.Join(table.Names, " "))
+			if k.names != "ward" { // where a name is lacking every line is too long
+				assert.Empty(t, table.Problems)
+				assert.Equal(t, k.rows, table.Rows)
+			}
+		})
+	}
+}
+
 // Codes that are declared missing are missing in every column, numbers stay numbers beside words
 // that mean missing, and words of other kinds make no numbers.
 func TestWordsAmongNumbers(t *testing.T) {

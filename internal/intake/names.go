@@ -24,7 +24,8 @@ func (t *Table) names(cells [][]byte, place int) {
 			}
 		}
 		if name == "" {
-			if s.HeaderRow > 0 && !s.FixNames {
+			// The corner of a sheet is left blank over the names of its rows, or over their numbers.
+			if corner := i == 0 && len(cells) > 1; s.HeaderRow > 0 && !s.FixNames && !corner {
 				t.report(Problem{Code: EmptyName, Line: place, Column: i + 1})
 			}
 			name = fmt.Sprintf("column %d", i+1)

@@ -1,15 +1,6 @@
 package intake
 
-import (
-	"bytes"
-	"errors"
-	"io"
-	"slices"
-
-	"golang.org/x/text/encoding"
-	"golang.org/x/text/encoding/charmap"
-	"golang.org/x/text/encoding/unicode"
-)
+import "slices"
 
 // Format is how a file holds its table.
 type Format string
@@ -133,44 +124,3 @@ func (s Settings) check() error {
 // decimalComma tells whether numbers may bear a decimal comma: not where commas
 // part the cells, nor in workbooks, whose numbers are stored as numbers.
 func (s Settings) decimalComma() bool { return s.Format == Delimited && s.Delimiter != "," }
-
-// decode returns the file as UTF-8 text without a byte order mark.
-func (s Settings) decode(r io.Reader) io.Reader {
-	var e encoding.Encoding
-	switch s.Encoding {
-	case Windows1252:
-		e = charmap.Windows1252
-	case UTF16LE:
-		e = unicode.UTF16(unicode.LittleEndian, unicode.UseBOM)
-	case UTF16BE:
-		e = unicode.UTF16(unicode.BigEndian, unicode.UseBOM)
-	default:
-		return &skipMark{r: r}
-	}
-	return e.NewDecoder().Reader(r)
-}
-
-// skipMark drops a leading UTF-8 byte order mark.
-type skipMark struct {
-	r       io.Reader
-	started bool
-	left    []byte
-}
-
-func (s *skipMark) Read(p []byte) (int, error) {
-	if !s.started {
-		s.started = true
-		head := make([]byte, 3)
-		n, err := io.ReadFull(s.r, head)
-		if err != nil && !errors.Is(err, io.EOF) && !errors.Is(err, io.ErrUnexpectedEOF) {
-			return 0, err
-		}
-		s.left = bytes.TrimPrefix(head[:n], []byte("\xef\xbb\xbf"))
-	}
-	if len(s.left) > 0 {
-		n := copy(p, s.left)
-		s.left = s.left[n:]
-		return n, nil
-	}
-	return s.r.Read(p)
-}

@@ -53,12 +53,52 @@ func sniffText(head []byte) (Settings, error) {
 		return s, nil
 	}
 	s.Delimiter = guessDelimiter(text)
+	if coded, err := io.ReadAll(s.coded(bytes.NewReader(head))); err == nil {
+		if named := namedDelimiter(coded); slices.Contains(Delimiters, named) {
+			s.Delimiter = named
+		}
+	}
 	// What is wrong with the text is said when it is read, with its place.
 	rows, first, _ := sample(newSplitter(bytes.NewReader(text), s.Delimiter[0], false))
-	if guessHeader(rows) != areNotNames {
+	if below, place := underTitles(text, s.Delimiter[0], rows); place > 0 && guessHeader(below) == areNames {
+		s.HeaderRow = place
+	} else if guessHeader(rows) != areNotNames {
 		s.HeaderRow = first
 	}
 	return s, nil
+}
+
+// mostTitles is how many lines may stand over the names of a table, and half a table's width how
+// wide they are at most.
+const mostTitles = 8
+
+// underTitles finds the first row that is as wide as most are where narrower lines stand over it, as
+// a title and a date do, and the rows from it on; place is 0 where nothing stands over the table.
+func underTitles(text []byte, delimiter byte, rows [][]string) (below [][]string, place int) {
+	often := map[int]int{}
+	for _, r := range rows {
+		often[len(r)]++
+	}
+	width := 0
+	for w, n := range often {
+		if n > often[width] || n == often[width] && w > width {
+			width = w
+		}
+	}
+	at := slices.IndexFunc(rows, func(r []string) bool { return 2*len(r) > width })
+	if width < 2 || at < 1 || at > mostTitles || len(rows[at]) != width {
+		return nil, 0
+	}
+	lines := newSplitter(bytes.NewReader(text), delimiter, false)
+	for {
+		cells, err := lines.next()
+		if err != nil {
+			return nil, 0
+		}
+		if len(cells) == width {
+			return rows[at:], lines.place()
+		}
+	}
 }
 
 // oneLine cuts a text that is a single line into its values, by the mark that makes the

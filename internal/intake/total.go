@@ -162,9 +162,9 @@ func (t *Table) counted(cells [][]byte, counts, place int, sums *totals) bool {
 }
 
 // equals reports whether a line with nothing but loose names is the sum of those before
-// it.
+// it. Where counts stand alone nothing names one a total.
 func (s *totals) equals(r countedRow) bool {
-	return len(s.rows) > 1 && !slices.ContainsFunc(r.cells, func(c string) bool { return !looseName(c) }) && r.count == s.sum
+	return len(s.rows) > 1 && len(r.cells) > 0 && !slices.ContainsFunc(r.cells, func(c string) bool { return !looseName(c) }) && r.count == s.sum
 }
 
 // mostMasks bounds in how many ways the totals of one list may name what they are totals of.

@@ -1700,6 +1700,7 @@ export interface components {
         Register: {
             study: components["schemas"]["Study"];
             questions: {
+                id: number;
                 number: number;
                 wording: string;
             }[];

@@ -5,9 +5,10 @@ import { lazily } from '@/app/later'
 
 import type { MenuEntry } from './menu'
 
-/** A button that opens a menu. The menu is fetched when it is opened first. */
+/** A button that opens a menu. The menu is fetched when it is opened first. To press, move and let
+ * go over an entry takes it in one movement; the first letter of an entry takes a choice in one key. */
 defineOptions({ inheritAttrs: false })
-defineProps<{ label: string; entries: MenuEntry[]; choice?: boolean }>()
+const props = defineProps<{ label: string; entries: MenuEntry[]; choice?: boolean }>()
 const Menu = lazily(() => import('./MenuList.vue'))
 const button = ref<HTMLElement>()
 const wanted = ref(false)
@@ -15,6 +16,33 @@ const open = ref(false)
 function toggle() {
   wanted.value = true
   open.value = !open.value
+}
+/** What opened it was the beginning of this press, whose end is no second one. */
+let pressed = false
+function press(e: PointerEvent) {
+  if (e.button !== 0 || e.pointerType !== 'mouse' || open.value) return
+  pressed = true
+  toggle()
+  document.addEventListener('pointerup', release, { once: true })
+}
+function release(e: PointerEvent) {
+  const entry = (e.target as Element).closest<HTMLElement>('.menu-entries .v-list-item')
+  if (!button.value?.contains(e.target as Node)) pressed = false
+  entry?.click()
+}
+function click() {
+  if (!pressed) toggle()
+  pressed = false
+}
+function letter(e: KeyboardEvent) {
+  if (!props.choice || open.value || e.key.length !== 1 || e.key === ' ' || e.ctrlKey || e.metaKey || e.altKey) return
+  const key = e.key.toLowerCase()
+  const those = props.entries.filter((entry) => entry.title.toLowerCase().startsWith(key))
+  const next = those[(those.findIndex((entry) => entry.chosen) + 1) % those.length]
+  if (!next) return
+  e.preventDefault()
+  e.stopPropagation()
+  next.act()
 }
 </script>
 
@@ -26,7 +54,9 @@ function toggle() {
       aria-haspopup="menu"
       :aria-expanded="open"
       v-bind="$attrs"
-      @click="toggle"
+      @pointerdown="press"
+      @click="click"
+      @keydown="letter"
       @keydown.down.prevent="open || toggle()"
     ><slot /> <span aria-hidden="true">▾</span></button>
     <Menu

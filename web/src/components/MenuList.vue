@@ -8,7 +8,7 @@ const open = defineModel<boolean>({ required: true })
 
 <template>
   <v-menu v-model="open" :activator="activator" :open-on-click="false">
-    <v-list :aria-label="label" :role="choice ? 'listbox' : undefined">
+    <v-list class="menu-entries" :aria-label="label" :role="choice ? 'listbox' : undefined">
       <v-list-item
         v-for="entry in entries"
         :key="entry.key"

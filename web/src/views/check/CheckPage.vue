@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 
 import { api } from '@/api/client'
+import { questionHash } from '@/app/questionHash'
 import { useSession } from '@/app/session'
 import CheckTable from '@/components/CheckTable.vue'
 import { applyRemedy } from '@/api/remedy'
@@ -25,7 +26,7 @@ const { error: failed, attempt } = useAttempt(() => load())
 
 async function load() {
   const found = await run()
-  if (found) session.open(studyId.value, found.questions.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: `#q${q.number}` })))
+  if (found) session.open(studyId.value, found.questions.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: questionHash(q) })))
 }
 onMounted(load)
 watch(studyId, load)

@@ -4,6 +4,7 @@ import { I18nT, useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
+import { questionHash } from '@/app/questionHash'
 import { useSession } from '@/app/session'
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
@@ -26,7 +27,7 @@ const { error: failed, attempt } = useAttempt()
 
 async function load() {
   const page = await run()
-  if (page) session.open(studyId.value, page.questions.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: `#q${q.number}` })))
+  if (page) session.open(studyId.value, page.questions.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: questionHash(q) })))
 }
 onMounted(load)
 watch(studyId, load)

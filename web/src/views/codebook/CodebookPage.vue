@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
 import { ApiError, api } from '@/api/client'
+import { questionHash } from '@/app/questionHash'
 import { useSession } from '@/app/session'
 import ErrorNote from '@/components/ErrorNote.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
@@ -20,7 +21,7 @@ import QuestionsTable from './components/QuestionsTable.vue'
 import SubgroupsPanel from './components/SubgroupsPanel.vue'
 import { useCodebook } from './useCodebook'
 
-import type { DerivedEdit } from '@/api/client'
+import type { DerivedEdit, Spec } from '@/api/client'
 
 const { t } = useI18n()
 const route = useRoute()
@@ -41,7 +42,7 @@ const open = (id: number | null) => router.replace({ query: { ...route.query, qu
 
 async function load() {
   const book = await run()
-  if (book) session.open(studyId.value, book.questions.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: `#q${q.number}` })))
+  if (book) session.open(studyId.value, book.questions.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: questionHash(q) })))
 }
 onMounted(load)
 watch(studyId, load)
@@ -55,6 +56,16 @@ async function derive(body: DerivedEdit) {
     chosen.value = new Set()
   }
 }
+/** What is asked of several stands under the first of them. */
+async function ask(spec: Spec) {
+  const first = picked.value[0]
+  if (first && (await attempt(() => api.stateAnalysis(studyId.value, spec, false)))) await router.push(`/studies/${studyId.value}${questionHash(first)}`)
+}
+const mergeEach = (all: DerivedEdit[]) =>
+  attempt(async () => {
+    for (const one of all) await api.addDerived(studyId.value, one)
+    chosen.value = new Set()
+  })
 const problem = computed(() => error.value ?? failed.value ?? undoError.value)
 </script>
 
@@ -99,6 +110,8 @@ const problem = computed(() => error.value ?? failed.value ?? undoError.value)
           :lists="data.lists"
           @bulk="(change) => bulk(ids, change)"
           @derive="rule = $event"
+          @ask="ask"
+          @merge="mergeEach"
           @clear="chosen = new Set()"
         />
         <p v-else class="soft small">{{ t('codebook.hint') }}</p>

@@ -8,6 +8,8 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import { bytes } from '@/app/format'
 import PlaceHead from '@/components/PlaceHead.vue'
 
+import { brought, useBringing } from '@/composables/useBringing'
+
 import ArrivalPreview from './ArrivalPreview.vue'
 import FileDrop from './FileDrop.vue'
 import KeepForm from './KeepForm.vue'
@@ -38,6 +40,12 @@ const { arrival, choices, error, busy, attempt, watched, take, addFile, set, cho
   (name, size, most) => t('intake.too_large', { name, size: bytes(size), most: bytes(most) }),
 )
 onMounted(() => limits().catch((cause: Error) => (error.value = cause)))
+onMounted(() => {
+  const files = brought.value
+  brought.value = []
+  if (files.length) void take(files)
+})
+useBringing((files) => !arrival.value && !busy.value && void take(files), t('intake.pasted_name'))
 watch(
   studyId,
   async (id) => {

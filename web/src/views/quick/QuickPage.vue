@@ -44,7 +44,10 @@ const empty: Method = {
   assumptions: [],
 }
 
-const quick = computed(() => [...byName.value.values()].filter((m) => m.quick))
+/** Of what can be asked of the same numbers, what is asked most stands first: the difference before
+ * the agreement, which needs a margin. */
+const rarity = (m: Method) => Number(m.seldom ?? false) + Number(m.name.startsWith('equivalence/'))
+const quick = computed(() => [...byName.value.values()].filter((m) => m.quick).sort((a, b) => rarity(a) - rarity(b)))
 const firstMethod = 'one-proportion'
 const method = computed(() => quick.value.find((m) => m.name === (address['check'] ?? firstMethod)) ?? quick.value[0] ?? empty)
 const shape = computed(() => method.value.quick ?? '')

@@ -53,8 +53,18 @@ export function useTyped(t: (key: string, values?: Record<string, string>) => st
     const n = number('n2')
     return n === null || yes === null ? null : n - yes
   })
+  /** The first of what stands where a count belongs and is none, as it was typed. */
+  const noCount = computed(() => {
+    const blanksOf: Record<string, Blank[]> = { yes_no: ['yes', 'n', 'no'], two_yes_no: ['yes', 'n', 'yes2', 'n2'], summary: ['n'], two_summaries: ['n', 'n2'] }
+    const cellsOf: Record<string, [from: number, to: number]> = { answers: [1, 2], table: [1, Infinity], square: [1, Infinity], layers: [1, 5], numbers: [2, 3], patterns: [0, 1] }
+    const typedThere = (blanksOf[shape()] ?? []).map((b) => typed.value[b])
+    const within = cellsOf[shape()]
+    const inCells = within && !(shape() === 'numbers' && typed.value.list.trim()) ? cells.value.slice(1).flatMap((r) => r.slice(...within)) : []
+    return [...typedThere, ...inCells].map((text) => text.trim()).find((text) => text !== '' && wholeOf(text) === null)
+  })
   /** Why the typed numbers cannot all be true; '' where they can. */
   const slip = computed(() => {
+    if (noCount.value) return t(/^\d{1,3}\.000$/.test(noCount.value) ? 'quick.either_count' : 'quick.no_count', { text: noCount.value })
     if (saidNo.value) {
       const [yes, no, n] = [number('yes'), number('no'), number('n')]
       const apart = yes !== null && no !== null && n !== null && yes + no !== n

@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
 import { ApiError, api } from '@/api/client'
+import { questionHash } from '@/app/questionHash'
 import { useSession } from '@/app/session'
 import CellField from '@/components/CellField.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
@@ -41,7 +42,7 @@ const text = ref('')
 async function load() {
   const found = await run()
   if (!found) return
-  session.open(studyId.value, found.questions.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: `#q${q.number}` })))
+  session.open(studyId.value, found.questions.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: questionHash(q) })))
   question.value = find.value.question || (found.questions[0]?.id ?? 0)
   text.value = find.value.text
   reset()

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useI18n } from 'vue-i18n'
+import { useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
 import { useSession } from '@/app/session'
@@ -9,6 +10,7 @@ import InlineText from '@/components/InlineText.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
 import WritingLine from '@/components/WritingLine.vue'
 import { useAttempt } from '@/composables/useAttempt'
+import { brought, useBringing } from '@/composables/useBringing'
 import { useDownload } from '@/composables/useDownload'
 import { useLoad } from '@/composables/useLoad'
 
@@ -18,6 +20,11 @@ import type { Study } from '@/api/client'
 
 const { t } = useI18n()
 const session = useSession()
+const router = useRouter()
+useBringing((files) => {
+  brought.value = files
+  void router.push('/intake')
+}, t('intake.pasted_name'))
 const { data, loading, error, run } = useLoad(() => [0], (signal) => api.listStudies(signal), true)
 const { error: failed, attempt } = useAttempt(run)
 
@@ -84,7 +91,7 @@ const { writing, percent, error: unwritten, take, stop } = useDownload()
           </tr>
         </tbody>
       </table>
-      <p class="start"><v-btn to="/intake" variant="flat" color="primary">{{ t('studies.start') }}</v-btn></p>
+      <p class="start"><v-btn to="/intake" variant="flat" color="primary">{{ t('studies.start') }}</v-btn> <span class="soft small">{{ t('studies.start_note') }}</span></p>
     </template>
   </main>
 </template>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
+import { namesQuestion, numberIn, questionHash } from '@/app/questionHash'
 import { whenIdle } from '@/app/idle'
 import { lazily } from '@/app/later'
 import { presetKey, presets } from '@/app/presets'
@@ -31,7 +32,10 @@ const router = useRouter()
 const session = useSession()
 const studyId = computed(() => Number(route.params.study))
 const { view, viewOf, set, setFor } = useView()
-const firstShown = () => Number(/^#q(\d+)$/.exec(route.hash)?.[1] ?? 1)
+/** The question that the address names, by its place now, or as it was before that is known. */
+const firstShown = (): number => named()?.number ?? numberIn(route.hash) ?? 1
+const outline = shallowRef<Outlined[]>([])
+const named = () => outline.value.find((q) => namesQuestion(route.hash, q))
 const {
   data,
   changed,
@@ -45,6 +49,7 @@ const {
   replace,
   window: drawn,
 } = useQuestions(studyId, view, viewOf, firstShown)
+watch(() => data.value?.outline, (known) => (outline.value = known ?? []), { immediate: true, flush: 'sync' })
 const { near, come, vNear, printsAll } = useNear(want)
 printsAll(() => (data.value?.outline ?? []).map((q) => q.id))
 const drawRest = inTurn({ near, come }, () => data.value?.outline ?? [], firstShown)
@@ -74,7 +79,7 @@ const groups = computed(() => {
 function register(page: Topline) {
   session.open(
     studyId.value,
-    page.outline.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: `#${anchor(q)}` })),
+    page.outline.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: questionHash(q) })),
   )
 }
 
@@ -106,14 +111,13 @@ function show(page: Topline) {
 /** An analysis stands under a question that may not be drawn yet. */
 function toHash() {
   if (!route.hash) return
-  const there = document.getElementById(route.hash.slice(1))
+  const question = named() ?? data.value?.outline.find((q) => q.analyses.includes(Number(/^#a(\d+)$/.exec(route.hash)?.[1])))
+  const there = document.getElementById(route.hash.slice(1)) ?? (named() && document.getElementById(anchor(question!)))
   if (there) return there.scrollIntoView({ block: 'start' })
   if (!whole.value && data.value) {
     whole.value = true // it is beyond what stands there first
     return void nextTick(toHash)
   }
-  const analysis = Number(/^#a(\d+)$/.exec(route.hash)?.[1])
-  const question = data.value?.outline.find((q) => q.analyses.includes(analysis))
   if (question) document.getElementById(anchor(question))?.scrollIntoView({ block: 'start' })
 }
 
@@ -131,7 +135,7 @@ async function askNext(next: NextAsk, questions: string[]) {
     const others = next.others.map((place) => questions[place] ?? '')
     if (others.length || Object.keys(next.settings).length)
       presets.set(presetKey(asked.id, next.method), { settings: next.settings, others })
-    await router.push({ query: { ...route.query, of: of === null ? undefined : String(of), ask: next.method }, hash: `#${anchor(asked)}` })
+    await router.push({ query: { ...route.query, of: of === null ? undefined : String(of), ask: next.method }, hash: questionHash(asked) })
   } catch (cause) {
     failed.value = cause as Error
   }
@@ -141,7 +145,7 @@ async function askLike(question: number, spec: Spec, settings: Record<string, un
   const asked = data.value?.outline.find((q) => q.id === question)
   if (!asked) return
   presets.set(presetKey(question, spec.method), { settings, others: spec.questions.slice(1) })
-  await router.push({ query: { ...route.query, of: spec.subgroup || undefined, ask: spec.method }, hash: `#${anchor(asked)}` })
+  await router.push({ query: { ...route.query, of: spec.subgroup || undefined, ask: spec.method }, hash: questionHash(asked) })
 }
 /** Those who gave some answers, and are on the page, become a subgroup. */
 async function subgroup(who: Who[], questions: string[]): Promise<number> {

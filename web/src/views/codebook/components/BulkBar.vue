@@ -5,11 +5,13 @@ import { useI18n } from 'vue-i18n'
 import { kindsHere } from '@/app/kinds'
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
 
-import type { AnswerList, BulkEdit, CodebookQuestion, Derivation, Kind } from '@/api/client'
+import BulkAsk from './BulkAsk.vue'
+
+import type { AnswerList, BulkEdit, CodebookQuestion, Derivation, DerivedEdit, Kind, Spec } from '@/api/client'
 
 /** What can be done with the chosen questions at once. */
 const props = defineProps<{ questions: CodebookQuestion[]; lists: AnswerList[] }>()
-const emit = defineEmits<{ bulk: [change: Omit<BulkEdit, 'questions'>]; derive: [rule: Derivation['rule']]; clear: [] }>()
+const emit = defineEmits<{ bulk: [change: Omit<BulkEdit, 'questions'>]; derive: [rule: Derivation['rule']]; ask: [spec: Spec]; merge: [derived: DerivedEdit[]]; clear: [] }>()
 const { t } = useI18n()
 const section = ref('')
 const code = ref('')
@@ -108,6 +110,7 @@ function makeList() {
         :data-test="`derive-${r}`"
         @click="emit('derive', r)"
       >{{ t(`derive.act.${r}`) }}</button>
+      <BulkAsk :questions="questions" @ask="emit('ask', $event)" @merge="emit('merge', $event)" />
       <button type="button" class="act" @click="emit('clear')">{{ t('codebook.clear') }}</button>
     </p>
     <form v-if="way === 'section'" class="acts" @submit.prevent="emit('bulk', { section })">

@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
 import { ApiError, api } from '@/api/client'
+import { namesQuestion } from '@/app/questionHash'
 import { lazily } from '@/app/later'
 import { useSession } from '@/app/session'
 import ErrorNote from '@/components/ErrorNote.vue'
@@ -99,7 +100,7 @@ const named = (keys: string[]) =>
 /** A form that the address names opens here; then the address forgets it. */
 onMounted(() => watch([() => route.query.ask, () => route.hash, methods], () => {
   const method = methods.value.find((m) => m.name === route.query.ask)
-  if (!method || route.hash !== `#q${props.question.number}`) return
+  if (!method || !namesQuestion(route.hash, props.question)) return
   if (asking.value !== method.name) open(method)
   void router.replace({ query: { ...route.query, ask: undefined }, hash: route.hash })
 }, { immediate: true }))

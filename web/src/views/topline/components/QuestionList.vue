@@ -2,6 +2,8 @@
 import { computed, onMounted, ref, useTemplateRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import { questionHash } from '@/app/questionHash'
+
 import type { Outlined } from '@/api/client'
 
 /** The questions of the study by section, to be searched and gone to; the column folds away. */
@@ -37,7 +39,7 @@ const sections = computed(() => {
         v-model="typed"
         :label="t('topline.list_find')"
         data-test="list-find"
-        @keydown.enter="found[0] && emit('go', `#q${found[0].number}`)"
+        @keydown.enter="found[0] && emit('go', questionHash(found[0]))"
       />
       <button type="button" class="act" data-test="list-close" @click="emit('close')">{{ t('topline.list_close') }}</button>
     </p>
@@ -46,7 +48,7 @@ const sections = computed(() => {
       <h2>{{ s.name || t('topline.no_section') }}</h2>
       <ol>
         <li v-for="q in s.questions" :key="q.id">
-          <a :href="`#q${q.number}`" @click.prevent="emit('go', `#q${q.number}`)">
+          <a :href="questionHash(q)" @click.prevent="emit('go', questionHash(q))">
             <span class="soft">{{ q.number }}</span> {{ q.short || q.wording }}
           </a>
         </li>

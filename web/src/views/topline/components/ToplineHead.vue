@@ -76,6 +76,7 @@ const among = computed(() => [
       <button
         type="button"
         class="act"
+        data-test="decimals"
         @click="$emit('edit', { decimals: (page.study.decimals + 1) % 7 })"
       >
         {{ t('topline.decimals', page.study.decimals) }}

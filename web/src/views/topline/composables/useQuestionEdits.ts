@@ -1,6 +1,7 @@
 import { useRoute, useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
+import { questionHash } from '@/app/questionHash'
 import { applyRemedy } from '@/api/remedy'
 import { useAttempt } from '@/composables/useAttempt'
 
@@ -46,7 +47,7 @@ export function useQuestionEdits(
     if (!done) return
     on.derived()
     on.reload()
-    await router.push({ query: route.query, hash: `#q${done.value.number}` })
+    await router.push({ query: route.query, hash: questionHash(done.value) })
   }
   const select = () =>
     attempt(async () => {
