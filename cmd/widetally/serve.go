@@ -166,9 +166,9 @@ func database(ctx context.Context, data string) (dsn string, gone <-chan struct{
 // onLoopback refuses an address that other computers reach: whoever reaches the application may
 // read and change everything, since nobody signs in.
 func onLoopback(addr string) error {
-	host, _, err := net.SplitHostPort(addr)
+	host, _, err := splitAddress(addr)
 	if err != nil {
-		return fmt.Errorf("the address %q cannot be read; write it like 127.0.0.1:8420", addr)
+		return err
 	}
 	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
 		return fmt.Errorf("%s would let everybody in the network read and change the studies, since nobody signs in here; use 127.0.0.1, and a tunnel to reach it from another computer", addr)
@@ -176,9 +176,16 @@ func onLoopback(addr string) error {
 	return nil
 }
 
+func splitAddress(addr string) (host, port string, err error) {
+	if host, port, err = net.SplitHostPort(addr); err != nil {
+		err = fmt.Errorf("the address %q cannot be read; write it like 127.0.0.1:8420", addr)
+	}
+	return host, port, err
+}
+
 // listen takes the address, or the next free port after it.
 func listen(addr string) (net.Listener, error) {
-	host, portText, err := net.SplitHostPort(addr)
+	host, portText, err := splitAddress(addr)
 	if err != nil {
 		return nil, err
 	}

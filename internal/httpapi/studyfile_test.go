@@ -166,7 +166,9 @@ func TestStudyFilesThatCannotBe(t *testing.T) {
 		"a kind of nobody's":       {with("codebook.json", replaced(`"kind": "single"`, `"kind": "rumour"`)), "", "packed.broken"},
 		"counted under itself":     {with("codebook.json", replaced(`"slot": 1`, `"sameAs": 1, "slot": 1`)), "", "packed.broken"},
 		"counted under none":       {with("codebook.json", replaced(`"slot": 1`, `"sameAs": 7, "slot": 1`)), "", "packed.broken"},
-		"counted in a ring":        {with("codebook.json", func(s string) string { return replaced(`"slot": 2`, `"sameAs": 1, "slot": 2`)(replaced(`"slot": 1`, `"sameAs": 2, "slot": 1`)(s)) }), "", "packed.broken"},
+		"counted in a ring": {with("codebook.json", func(s string) string {
+			return replaced(`"slot": 2`, `"sameAs": 1, "slot": 2`)(replaced(`"slot": 1`, `"sameAs": 2, "slot": 1`)(s))
+		}), "", "packed.broken"},
 		"a count that is none":     {with("codebook.json", replaced(`"decimals": 1`, `"countedBy": 1, "decimals": 1`)), "", "packed.broken"},
 		"sources without end":      {with("codebook.json", replaced(`"kind": "single"`, `"derivation": {"rule": "combine", "sources": [`+strings.Repeat("1,", 8000)+`1]}, "kind": "single"`)), "", "packed.broken"},
 		"a claim of the future":    {with("analyses.json", replaced(`"analyses": []`, `"analyses": [{"id":1,"question":1,"statedAt":"2999-01-01T00:00:00Z","spec":{"method":"frequency","version":1,"questions":["1"],"settings":{}}}]`)), "", "packed.broken"},
