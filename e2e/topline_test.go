@@ -184,7 +184,7 @@ func TestATallyAsItIsWanted(t *testing.T) {
 	p.choose("header [data-test=order]", "by label")
 	p.await("the order", `document.querySelector('#q9 .tally tbody tr').textContent.includes('Friday')`)
 	assert.Equal(t, []string{"16 to 29", "30 to 44", "45 to 59", "60 to 74", "75 and over"}, order("#q3"), "an order of their own stays")
-	p.choose("#q9 [data-test=own-order]", "in the list’s order")
+	p.choose("#q9 [data-test=own-order]", "list order")
 	p.await("the order of one", `document.querySelector('#q9 .tally tbody tr').textContent.includes('Monday') && document.querySelector('#q4 .tally tbody tr').textContent.includes('Owns it')`)
 	p.click("#q3 [data-test=own-cumulative]")
 	p.sees("#q3 .tally thead", "Cumulative %")

@@ -46,6 +46,9 @@ func (s *Answers) Repair(ctx context.Context, studyID, questionID uint64) (exact
 			return err
 		}
 		if whole, err := d.column(q); err == nil {
+			if !slices.Contains(survey.Kinds, q.Kind) {
+				return invalid("repair.kind_unknown", "", map[string]string{"name": q.Name})
+			}
 			if _, err := counted(q, whole, survey.Sample{}); err != nil {
 				return invalid("repair.answer_lost", "", map[string]string{"name": q.Name})
 			}

@@ -281,6 +281,17 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 		assert.Equal(t, "repair.answer_lost", cannot.Code)
 		damage(fmt.Sprintf("UPDATE answers SET slot = slot - 100 WHERE slot = %d AND question_id = ?", slot+100), ward.ID)
 	}
+	// A kind that nobody knows harms its question alone, too.
+	damage("UPDATE questions SET kind = 'rumour' WHERE id = ?", ward.ID)
+	page, err := s.Topline(t.Context(), st.ID, nil, Window{})
+	require.NoError(t, err)
+	require.NotNil(t, page.Questions[0].Damaged)
+	assert.Equal(t, want["size"], counts(question(t, s, st.ID, "size")))
+	var cannot *InvalidError
+	_, err = s.Repair(t.Context(), st.ID, ward.ID)
+	require.ErrorAs(t, err, &cannot)
+	assert.Equal(t, "repair.kind_unknown", cannot.Code)
+	damage("UPDATE questions SET kind = 'single' WHERE id = ?", ward.ID)
 	merged := question(t, s, st.ID, "ward_merge")
 	damage("DELETE FROM column_chunks WHERE question_id = ?", merged.ID)
 	_, err = s.Repair(t.Context(), st.ID, merged.ID)

@@ -104,5 +104,5 @@ const { writing, percent, error: unwritten, take, stop } = useDownload()
 .shelf td, .shelf tbody th { padding-top: 9px; padding-bottom: 9px; border-bottom: 1px solid var(--hair); vertical-align: baseline; }
 .row-acts { white-space: nowrap; }
 .row-acts .act, .rename { margin-left: 18px; color: var(--teal); font-weight: 600; }
-.start { margin-top: 22px; }
+.start { margin-top: 22px; display: flex; gap: 14px; align-items: baseline; }
 </style>

@@ -220,5 +220,6 @@ async function usePasted() {
 .paste :deep(.v-textarea) { width: 100%; }
 .problem { border-left: 3px double var(--ink); padding-left: 10px; margin: 4px 0; }
 .state { margin: 8px 0; }
+.problem .act + .act { margin-left: 18px; }
 .lacking { display: inline-flex; gap: 10px; align-items: baseline; }
 </style>
