@@ -6,6 +6,8 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"os/signal"
+	"syscall"
 
 	"widetally/internal/mariadb"
 )
@@ -36,6 +38,14 @@ func run(files []string) (different int, err error) {
 		return 0, err
 	}
 	defer server.Stop()
+	stopped := make(chan os.Signal, 1)
+	signal.Notify(stopped, os.Interrupt, syscall.SIGTERM, syscall.SIGPIPE)
+	go func() { // the server is no child that ends with its parent
+		<-stopped
+		server.Stop()
+		_ = os.RemoveAll(dir)
+		os.Exit(1)
+	}()
 	api, end, err := serve(ctx, server.DSN(), dir)
 	if err != nil {
 		return 0, err
