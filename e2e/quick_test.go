@@ -136,6 +136,10 @@ func TestEveryQuickCheck(t *testing.T) {
 	}
 	p.fill("[data-test=yes]", "62")
 
+	// A choice in a sentence is taken by its first letter.
+	p.run(`document.querySelector('[data-test=direction]').dispatchEvent(new KeyboardEvent('keydown', {key: 'l', bubbles: true, cancelable: true}))`)
+	p.sees("[data-test=direction]", "less than that")
+
 	// Where it has no blank a number does not count: 62 of 100 in the one group, 40 of 80 in the other.
 	p.choose("[data-test=shape]", "two groups")
 	p.choose("[data-test=check]", "compare their shares")

@@ -29,6 +29,7 @@ const entries = computed(() =>
     :label
     :entries
     choice
+    :letters="!small"
   >{{ current }}</MenuButton>
 </template>
 

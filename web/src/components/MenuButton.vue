@@ -6,9 +6,10 @@ import { lazily } from '@/app/later'
 import type { MenuEntry } from './menu'
 
 /** A button that opens a menu. The menu is fetched when it is opened first. To press, move and let
- * go over an entry takes it in one movement; the first letter of an entry takes a choice in one key. */
+ * go over an entry takes it in one movement; where it stands in a sentence the first letter of an
+ * entry takes it in one key, elsewhere letters are keys of the page. */
 defineOptions({ inheritAttrs: false })
-const props = defineProps<{ label: string; entries: MenuEntry[]; choice?: boolean }>()
+const props = defineProps<{ label: string; entries: MenuEntry[]; choice?: boolean; letters?: boolean }>()
 const Menu = lazily(() => import('./MenuList.vue'))
 const button = ref<HTMLElement>()
 const wanted = ref(false)
@@ -35,7 +36,7 @@ function click() {
   pressed = false
 }
 function letter(e: KeyboardEvent) {
-  if (!props.choice || open.value || e.key.length !== 1 || e.key === ' ' || e.ctrlKey || e.metaKey || e.altKey) return
+  if (!props.letters || open.value || e.key.length !== 1 || e.key === ' ' || e.ctrlKey || e.metaKey || e.altKey) return
   const key = e.key.toLowerCase()
   const those = props.entries.filter((entry) => entry.title.toLowerCase().startsWith(key))
   const next = those[(those.findIndex((entry) => entry.chosen) + 1) % those.length]
