@@ -32,9 +32,9 @@ web/dist/index.html: $(NPM) $(WEB_SOURCES) web/src/api/schema_gen.ts
 	cd web && npm run --silent build
 	touch $@ web/dist/.gitkeep web/charts/.gitkeep
 
-# All tests, browser tests too.
+# All tests, browser tests too: side by side, on one database server, with one browser.
 test: setup-tests web
-	go test -timeout 18m ./...
+	go run ./internal/testroom/testrun -timeout 40m -parallel 4 ./...
 
 # Every benchmark, one package after the other, about seven minutes; the database keeps what is
 # committed as an ordinary one does. What the ratios mean stands in docs/speed.md.

@@ -3,6 +3,7 @@ package e2e
 import (
 	"context"
 	"encoding/json"
+	"flag"
 	"fmt"
 	"io"
 	"io/fs"
@@ -16,6 +17,8 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/chromedp"
 	"github.com/gofiber/fiber/v3"
 	"github.com/stretchr/testify/require"
@@ -31,7 +34,16 @@ import (
 
 func TestMain(m *testing.M) { mariadbtest.Run(m) }
 
-const patience = 20 * time.Second
+// A wait is for something on the screen, however long that takes: what bounds it is the time for
+// the whole test.
+var bound = flag.Duration("bound", 10*time.Minute, "how long a test may take in a browser")
+
+// chromium is the one browser of all tests, each of which has a profile of its own in it. It
+// ends with the room of the tests.
+var chromium = sync.OnceValues(func() (context.Context, error) {
+	ctx, _ := browser.New(context.Background())
+	return ctx, chromedp.Do(ctx, chromedp.Navigate("about:blank"))
+})
 
 // serve starts the built application on a database and returns its address, the
 // use cases behind it and what stops it, at the end of the test at the latest. The page that
@@ -71,19 +83,27 @@ var opened sync.Map
 // page is a browser tab, used as a person would: by what is on the screen.
 type page struct {
 	t       *testing.T
-	ctx     context.Context
+	ctx     context.Context // within the bound
+	tab     context.Context
 	mu      sync.Mutex
 	console []string
 }
 
-// open starts a browser; the test fails at its end if the page wrote an error to
+// open opens a tab; the test fails at its end if the page wrote an error to
 // the console, which is where a broken content-security policy shows.
 func open(t *testing.T) *page {
 	t.Helper()
-	ctx, stop := browser.New(context.Background())
-	ctx, cancel := context.WithTimeout(ctx, 3*time.Minute)
-	p := &page{t: t, ctx: ctx}
-	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)))
+	started, err := chromium()
+	require.NoError(t, err)
+	tab, stop := browser.Tab(started)
+	require.NoError(t, chromedp.Do(tab, chromedp.EmulateViewport(1280, 800)))
+	ctx, cancel := context.WithTimeout(tab, *bound)
+	p := &page{t: t, ctx: ctx, tab: tab}
+	// Nothing moves that need not, and each tab is as if it were the one in front.
+	_, err = chromedp.Call(ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-reduced-motion", Value: "reduce"}}})
+	require.NoError(t, err)
+	_, err = chromedp.Call(ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true})
+	require.NoError(t, err)
 	go func() {
 		for m, err := range chromedp.Console(ctx) {
 			if err != nil {
@@ -123,10 +143,11 @@ func (p *page) forgiveTexts(texts ...string) {
 	})
 }
 
-// keepPicture leaves what a failed test last saw in the folder for temporary files.
+// keepPicture leaves what a failed test last saw in the folder for what is built.
 func (p *page) keepPicture() {
-	if picture, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot()); err == nil {
-		file := filepath.Join(os.TempDir(), "widetally-"+p.t.Name()+".png")
+	if picture, err := chromedp.Run(p.late(), chromedp.CaptureScreenshot()); err == nil {
+		file := filepath.Join("..", "build", "failed", strings.ReplaceAll(p.t.Name(), "/", " ")+".png")
+		_ = os.MkdirAll(filepath.Dir(file), 0o755)
 		_ = os.WriteFile(file, picture, 0o600)
 		p.t.Logf("the page as it was: %s", file)
 	}
@@ -134,9 +155,7 @@ func (p *page) keepPicture() {
 
 func (p *page) do(what string, a chromedp.Action[chromedp.Void]) {
 	p.t.Helper()
-	ctx, cancel := context.WithTimeout(p.ctx, patience)
-	defer cancel()
-	require.NoError(p.t, chromedp.Do(ctx, a), what)
+	require.NoError(p.t, chromedp.Do(p.ctx, a), what)
 }
 
 // leave closes what the page shows.
@@ -152,8 +171,77 @@ func (p *page) visit(url string) {
 // person's pointer would hit it.
 func (p *page) click(selector string) {
 	p.t.Helper()
-	p.await(selector, fmt.Sprintf(`(() => { const e = document.querySelector(%q); if (!e || e.disabled) return false; e.scrollIntoView({block: 'center'}); const at = %[1]q + e.getBoundingClientRect().y; const still = window.clickedAt === at; window.clickedAt = at; return still })()`, selector))
-	p.do("click "+selector, chromedp.Click(chromedp.CSS(selector)))
+	p.clickOn(selector, fmt.Sprintf(`document.querySelector(%q)`, selector))
+}
+
+func (p *page) clickOn(what, find string) {
+	p.t.Helper()
+	for missed := true; missed; missed = p.missed() {
+		x, y := p.place(what, find)
+		p.pointer("press "+what, chromedp.MousePressed, x, y)
+		p.pointer("let go over "+what, chromedp.MouseReleased, x, y)
+	}
+}
+
+func (p *page) pointer(what string, event input.DispatchMouseEventType, x, y float64) {
+	p.t.Helper()
+	p.do(what, chromedp.MouseEvent(event, x, y, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+}
+
+// aim finds where a pointer would hit something, once that is enabled, has stood still for a
+// frame, and is not covered. Should it move away before the pointer comes, nothing else is hit.
+const aim = `new Promise((done) => {
+	let last, until = performance.now() + 1000
+	const within = (e, hit) => hit && (e.contains(hit) || hit.closest('label')?.contains(e))
+	const guard = (e) => {
+		window.unguard?.()
+		window.missed = undefined
+		const kinds = ['pointerdown', 'mousedown', 'pointerup', 'mouseup', 'click']
+		const passes = (event) => {
+			window.missed ??= !within(e, event.target)
+			if (window.missed) event.stopImmediatePropagation(), event.preventDefault()
+			if (event.type === 'click') window.unguard()
+		}
+		window.unguard = () => kinds.forEach((kind) => removeEventListener(kind, passes, true))
+		kinds.forEach((kind) => addEventListener(kind, passes, true))
+	}
+	const look = () => {
+		if (performance.now() > until) return done([])
+		requestAnimationFrame(look)
+		const e = %s
+		if (!e || e.disabled || document.fonts.status !== 'loaded') return
+		const show = () => e.scrollIntoView({block: e.closest('.v-overlay') ? 'nearest' : 'center', behavior: 'instant'})
+		if (last === undefined) show()
+		const r = e.getClientRects()[0]
+		if (!r) return
+		const at = [r.x + r.width / 2, r.y + r.height / 2]
+		if (String(at) === last && within(e, document.elementFromPoint(...at))) return until = 0, guard(e), done(at)
+		if (String(at) !== last) show()
+		last = String(at)
+	}
+	look()
+})`
+
+// place is where a pointer would hit what a script finds.
+func (p *page) place(what, find string) (x, y float64) {
+	p.t.Helper()
+	for p.ctx.Err() == nil {
+		at, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]float64](fmt.Sprintf(aim, find), chromedp.EvalAwaitPromise))
+		if err == nil && len(at) == 2 {
+			return at[0], at[1]
+		}
+		if err != nil {
+			time.Sleep(10 * time.Millisecond) // a page on its way
+		}
+	}
+	p.t.Fatalf("waited in vain for a place to press %s", what)
+	return 0, 0
+}
+
+// missed tells whether what was aimed at had moved away; a page that has left was hit.
+func (p *page) missed() bool {
+	missed, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](`window.missed === true`))
+	return err == nil && missed
 }
 
 // pressWord presses the first button, link or list item inside scope that bears this text.
@@ -191,12 +279,10 @@ func (p *page) seek(selector, text, found string) {
 // fill writes into a field, or into that within what a selector finds.
 func (p *page) fill(selector, text string) {
 	p.t.Helper()
-	p.await("a field in "+selector, fmt.Sprintf(`document.querySelector(%q) !== null`, selector))
-	if inside, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](fmt.Sprintf(`!document.querySelector(%q).matches('input, textarea')`, selector))); err == nil && inside {
-		selector += " :is(input, textarea)"
-	}
-	p.await(selector, fmt.Sprintf(`(() => { const e = document.querySelector(%q); if (!e) return false; e.focus(); e.select(); return true })()`, selector))
-	p.do("fill "+selector, chromedp.SendKeys(chromedp.CSS(selector), text))
+	p.await(selector, fmt.Sprintf(`(() => { const there = document.querySelector(%q); const e = there?.matches('input, textarea') ? there : there?.querySelector('input, textarea')
+		e.focus(); e.select(); return document.activeElement === e })()`, selector))
+	_, err := chromedp.Call(p.ctx, input.InsertText, input.InsertTextParams{Text: text})
+	require.NoError(p.t, err, "fill "+selector)
 }
 
 // enter presses Enter in a field. The event is made in the page, since the protocol
@@ -211,34 +297,58 @@ func (p *page) run(script string) {
 	p.do(script, chromedp.Evaluate[chromedp.Void](script))
 }
 
+// look has the page test a script in each frame in which something changed, and now and then for
+// what shows nowhere, and ends after a while, since another page may have taken its place.
+const look = `new Promise((done) => {
+	const is = () => { try { return Boolean(%s) } catch { return false } }
+	let asked = 0, ended = 0
+	const end = (what) => { ended = 1; seen.disconnect(); clearInterval(every); done(what) }
+	const test = () => { asked = 0; if (!ended && is()) end(true) }
+	const seen = new MutationObserver(() => { asked ||= requestAnimationFrame(test) })
+	const every = setInterval(test, 60)
+	seen.observe(document, {subtree: true, childList: true, attributes: true, characterData: true})
+	setTimeout(() => ended || end(false), 1000)
+	test()
+})`
+
 // await waits until a script gives true.
 func (p *page) await(what, script string) {
 	p.t.Helper()
-	for deadline := time.Now().Add(patience); time.Now().Before(deadline); time.Sleep(40 * time.Millisecond) {
-		if ok, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](script)); err == nil && ok {
-			return
+	if !p.becomes(script) {
+		p.t.Fatalf("waited in vain for %s", what)
+	}
+}
+
+// becomes waits until a script gives true, or the test's time is over.
+func (p *page) becomes(script string) bool {
+	for p.ctx.Err() == nil {
+		is, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](fmt.Sprintf(look, script), chromedp.EvalAwaitPromise))
+		if err == nil && is {
+			return true
+		}
+		if err != nil {
+			time.Sleep(10 * time.Millisecond) // a page on its way
 		}
 	}
-	p.t.Fatalf("waited in vain for %s", what)
+	return false
 }
 
 // sees waits until the text of what a selector finds holds these words.
 func (p *page) sees(selector string, texts ...string) {
 	p.t.Helper()
 	for _, text := range texts {
-		script := fmt.Sprintf(`[...document.querySelectorAll(%q)].some(e => e.textContent.replace(/\s+/g, ' ').includes(%q))`, selector, text)
-		deadline := time.Now().Add(patience)
-		for {
-			if ok, err := chromedp.Run(p.ctx, chromedp.Evaluate[bool](script)); err == nil && ok {
-				break
-			}
-			if time.Now().After(deadline) {
-				shown, _ := chromedp.Run(p.ctx, chromedp.Evaluate[string](fmt.Sprintf(`[...document.querySelectorAll(%q)].map(e => e.textContent).join(' | ').slice(0, 1500)`, selector)))
-				p.t.Fatalf("%q is not in %s, which shows: %s", text, selector, shown)
-			}
-			time.Sleep(40 * time.Millisecond)
+		if !p.becomes(fmt.Sprintf(`[...document.querySelectorAll(%q)].some(e => e.textContent.replace(/\s+/g, ' ').includes(%q))`, selector, text)) {
+			shown, _ := chromedp.Run(p.late(), chromedp.Evaluate[string](fmt.Sprintf(`[...document.querySelectorAll(%q)].map(e => e.textContent).join(' | ').slice(0, 1500)`, selector)))
+			p.t.Fatalf("%q is not in %s, which shows: %s", text, selector, shown)
 		}
 	}
+}
+
+// late is the tab beyond the bound of its test, to say what it shows.
+func (p *page) late() context.Context {
+	ctx, cancel := context.WithTimeout(p.tab, 10*time.Second)
+	p.t.Cleanup(cancel)
+	return ctx
 }
 
 func (p *page) gone(selector string) {

@@ -3,6 +3,7 @@ package e2e
 import (
 	"fmt"
 	"strings"
+	"sync"
 	"testing"
 
 	"github.com/chromedp/cdproto/browser"
@@ -241,15 +242,25 @@ func TestATallyAsItIsWanted(t *testing.T) {
 	p.audited("a tally as it is wanted")
 }
 
-// mayUseClipboard lets the page write to the clipboard and the test read it.
+// clipboard is the one that all tabs share.
+var clipboard sync.Mutex
+
+// mayUseClipboard lets the page write to the clipboard and the test read it, until it ends.
 func (p *page) mayUseClipboard() {
 	p.t.Helper()
+	clipboard.Lock()
+	p.t.Cleanup(clipboard.Unlock)
 	for _, name := range []string{"clipboard-read", "clipboard-write"} {
-		_, err := chromedp.Call(p.ctx, browser.SetPermission, browser.SetPermissionParams{Permission: &browser.PermissionDescriptor{Name: name}, Setting: browser.PermissionSettingGranted})
+		_, err := chromedp.Call(p.ctx, browser.SetPermission, browser.SetPermissionParams{Permission: &browser.PermissionDescriptor{Name: name}, Setting: browser.PermissionSettingGranted, BrowserContextID: chromedp.FromContext(p.tab).BrowserContextID})
 		require.NoError(p.t, err)
 	}
-	_, err := chromedp.Call(p.ctx, emulation.SetFocusEmulationEnabled, emulation.SetFocusEmulationEnabledParams{Enabled: true})
-	require.NoError(p.t, err)
+}
+
+// notesCopies has the page note a text that it copies instead of writing it to the clipboard,
+// which all tabs share.
+func (p *page) notesCopies() {
+	p.t.Helper()
+	p.run(`navigator.clipboard.writeText = async (text) => { window.clip = text }`)
 }
 
 // copied is what the clipboard holds of a kind.

@@ -16,12 +16,20 @@ import (
 func New(parent context.Context) (context.Context, context.CancelFunc) {
 	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.DisableGPU,
 		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("font-render-hinting", "none"), chromedp.WindowSize(1280, 800))
-	if path := os.Getenv("CHROMIUM"); path != "" {
-		options = append(options, chromedp.ExecPath(path))
-	} else if path, err := exec.LookPath("chromium"); err == nil {
-		options = append(options, chromedp.ExecPath(path))
+	// Chromium without windows takes half the processor time of Chromium.
+	for _, program := range []string{os.Getenv("CHROMIUM"), "chromium-headless-shell", "chromium"} {
+		if path, err := exec.LookPath(program); err == nil {
+			options = append(options, chromedp.ExecPath(path))
+			break
+		}
 	}
 	allocated, end := chromedp.NewExecAllocator(parent, options...)
 	ctx, cancel := chromedp.NewContext(allocated)
 	return ctx, func() { cancel(); end() }
+}
+
+// Tab opens a page in a started browser, with a profile of its own that is empty, and returns
+// its context and what closes it.
+func Tab(started context.Context) (context.Context, context.CancelFunc) {
+	return chromedp.NewContext(started, chromedp.WithNewBrowserContext())
 }

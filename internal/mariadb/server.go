@@ -46,7 +46,8 @@ var ErrInUse = errors.New("another Wide Tally already runs on this data folder")
 
 // Options adjusts a server.
 type Options struct {
-	// Throwaway trades durability for speed, for tests.
+	// Throwaway trades durability for speed, and a server that outlives its application for
+	// one that ends with it, for tests.
 	Throwaway bool
 	// Room is how many bytes must be free before the server starts, which would hang
 	// on a full disk; 0 takes what its files need.
@@ -261,6 +262,9 @@ func (s *Server) launch(ctx context.Context, opt Options) error {
 	// Its own process group, so that Ctrl-C reaches the application alone, which
 	// then ends the server in order.
 	s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
+	if opt.Throwaway {
+		s.cmd.SysProcAttr.Pdeathsig = syscall.SIGKILL
+	}
 	if err := s.cmd.Start(); err != nil {
 		return fmt.Errorf("mariadb: %w", err)
 	}

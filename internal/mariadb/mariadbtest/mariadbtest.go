@@ -1,5 +1,5 @@
-// Package mariadbtest gives tests a real MariaDB: one throwaway server per test
-// binary, one database per test.
+// Package mariadbtest gives tests a real MariaDB: one throwaway server for a whole run of the
+// tests, or for a test binary that is run alone, and one database per test.
 package mariadbtest
 
 import (
@@ -7,45 +7,51 @@ import (
 	"database/sql"
 	"fmt"
 	"os"
+	"path/filepath"
 	"sync/atomic"
 	"testing"
 
 	"github.com/go-sql-driver/mysql"
 
 	"widetally/internal/mariadb"
+	"widetally/internal/testroom"
 )
+
+// Env names the variable that holds the address of a server to use instead of an own one; its
+// account must be allowed to create databases named widetally….
+const Env = "WIDETALLY_TEST_DSN"
 
 var (
 	admin   string
 	counter atomic.Int64
 )
 
-// Run starts the server, runs the tests and ends it; call it from TestMain. With
-// WIDETALLY_TEST_DSN set, that server is used instead; its account must be
-// allowed to create databases named widetally…. With WIDETALLY_DURABLE set, as for
-// benchmarks, the server keeps what was committed as an ordinary one does.
+// Run gives the tests a room and a server and runs them; call it from TestMain. With
+// WIDETALLY_DURABLE set, as for benchmarks, the server keeps what was committed as an ordinary
+// one does.
 func Run(m *testing.M) {
-	os.Exit(run(m))
+	os.Exit(testroom.In(func(r testroom.Room) int {
+		var err error
+		if admin, err = Serve(r); err != nil {
+			fmt.Fprintln(os.Stderr, err)
+			return 1
+		}
+		return m.Run()
+	}))
 }
 
-func run(m *testing.M) int {
-	if admin = os.Getenv("WIDETALLY_TEST_DSN"); admin != "" {
-		return m.Run()
+// Serve starts a throwaway server in a room, with which it ends, unless one is named, and
+// returns its address.
+func Serve(r testroom.Room) (dsn string, err error) {
+	if dsn = os.Getenv(Env); dsn != "" {
+		return dsn, nil
 	}
-	dir, err := os.MkdirTemp("", "widetally test ")
+	server, err := mariadb.Start(context.Background(), filepath.Join(r.Dir, "a server"),
+		mariadb.Options{Throwaway: os.Getenv("WIDETALLY_DURABLE") == ""})
 	if err != nil {
-		fmt.Fprintln(os.Stderr, err)
-		return 1
+		return "", err
 	}
-	defer os.RemoveAll(dir)
-	server, err := mariadb.Start(context.Background(), dir, mariadb.Options{Throwaway: os.Getenv("WIDETALLY_DURABLE") == ""})
-	if err != nil {
-		fmt.Fprintln(os.Stderr, err)
-		return 1
-	}
-	defer server.Stop()
-	admin = server.DSN()
-	return m.Run()
+	return server.DSN(), nil
 }
 
 // Database makes an empty database, dropped when the test ends, and returns its
