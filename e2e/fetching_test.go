@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/internal/mariadb/mariadbtest"
+	"widetally/internal/service"
 	"widetally/web"
 )
 
@@ -51,7 +52,7 @@ func TestTheFirstViewDoesWithoutTheRest(t *testing.T) {
 	// With the rest withheld no text of the first view is lacking.
 	front := &withheld{FS: web.Files()}
 	front.withhold("_texts_later")
-	address, _, _ = serveWith(t, mariadbtest.Database(t), "", front)
+	address, _, _ = serveWith(t, mariadbtest.Database(t), service.Options{}, front)
 	front.withhold("")
 	p.keepHomes(address)
 	study, err = chromedp.Run(p.ctx, chromedp.Evaluate[string](`location.pathname`))
@@ -83,7 +84,7 @@ func TestAStudyThatIsNotThere(t *testing.T) {
 func TestAPartThatCannotBeFetched(t *testing.T) {
 	t.Parallel()
 	front := &withheld{FS: web.Files()}
-	address, _, _ := serveWith(t, mariadbtest.Database(t), "", front)
+	address, _, _ := serveWith(t, mariadbtest.Database(t), service.Options{}, front)
 	p := open(t)
 	p.keepHomes(address)
 	front.withhold("DeriveForm")

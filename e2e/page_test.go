@@ -50,17 +50,18 @@ var chromium = sync.OnceValues(func() (context.Context, error) {
 // the test has open leaves before, so that it does not ask a server that has gone.
 func serve(t testing.TB, dsn string) (address string, cases *service.Services, stop func()) {
 	t.Helper()
-	return serveWith(t, dsn, "", web.Files())
+	return serveWith(t, dsn, service.Options{}, web.Files())
 }
 
 // serveWith does so with a statistics office, and with a front end that may be another.
-func serveWith(t testing.TB, dsn, office string, front fs.FS) (address string, cases *service.Services, stop func()) {
+func serveWith(t testing.TB, dsn string, opt service.Options, front fs.FS) (address string, cases *service.Services, stop func()) {
 	t.Helper()
 	s, err := store.Open(context.Background(), dsn)
 	require.NoError(t, err)
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
-	cases, err = service.New(s, w, service.Options{ArrivalsDir: t.TempDir(), Office: office})
+	opt.ArrivalsDir = t.TempDir()
+	cases, err = service.New(s, w, opt)
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)

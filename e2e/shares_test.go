@@ -1,6 +1,7 @@
 package e2e
 
 import (
+	"context"
 	"net/http"
 	"net/http/httptest"
 	"strings"
@@ -11,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 
 	"widetally/internal/mariadb/mariadbtest"
+	"widetally/internal/service"
 	"widetally/internal/statistics"
 	"widetally/web"
 )
@@ -21,9 +23,26 @@ func TestSharesFromTheOfficeToAClaim(t *testing.T) {
 	t.Parallel()
 	var how atomic.Pointer[statistics.StandIn]
 	how.Store(&statistics.StandIn{})
-	office := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { how.Load().ServeHTTP(w, r) }))
+	asked, late := make(chan struct{}, 1), make(chan struct{})
+	office := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		if how.Load().Slow > 0 {
+			asked <- struct{}{}
+		}
+		how.Load().ServeHTTP(w, r)
+	}))
 	defer office.Close()
-	address, _, _ := serveWith(t, mariadbtest.Database(t), office.URL, web.Files())
+	limit := func(ctx context.Context) (context.Context, context.CancelFunc) {
+		ctx, cancel := context.WithCancelCause(ctx)
+		go func() {
+			select {
+			case <-ctx.Done():
+			case <-late:
+				cancel(context.DeadlineExceeded)
+			}
+		}()
+		return ctx, func() { cancel(nil) }
+	}
+	address, _, _ := serveWith(t, mariadbtest.Database(t), service.Options{Office: office.URL, OfficeLimit: limit}, web.Files())
 	p := open(t)
 	p.visit(address + "/shares")
 	p.sees("#page", "Nothing is on the shelf yet")
@@ -40,9 +59,13 @@ func TestSharesFromTheOfficeToAClaim(t *testing.T) {
 	p.sees("[data-test=share-set]", "1 Mar 2026", "Households by tenure, ward and year: 2024, All wards", "Fernmouth Office of Figures", "Owns with a mortgage 9600", "version 1")
 
 	// While a form is open the office fails in every way; what is on the shelf stays.
-	for text, s := range map[string]*statistics.StandIn{"answers with an error": {Fail: true}, "cannot be read as JSON-stat": {Broken: true}, "takes too long": {Slow: 9 * time.Second}} {
+	for text, s := range map[string]*statistics.StandIn{"answers with an error": {Fail: true}, "cannot be read as JSON-stat": {Broken: true}, "takes too long": {Slow: time.Hour}} {
 		how.Store(s)
 		p.click("[data-test=add-office]")
+		if s.Slow > 0 {
+			<-asked
+			late <- struct{}{}
+		}
 		p.sees("#page [role=alert]", text, "Nothing was changed")
 		p.sees("[data-test=share-set]", "Owns with a mortgage 9600")
 		p.click("[data-test=add-office]")
@@ -59,8 +82,9 @@ func TestSharesFromTheOfficeToAClaim(t *testing.T) {
 	p.choose("[data-test=along]", "Way to work")
 	p.choose("[data-test=fix-TIME_PERIOD]", "2025")
 	p.sees("[data-test=table-take]", "Bus or tram4500", "“All who work” is left out")
-	how.Store(&statistics.StandIn{Slow: 5 * time.Second})
+	how.Store(&statistics.StandIn{Slow: time.Hour})
 	p.choose("[data-test=fix-TIME_PERIOD]", "2024")
+	<-asked
 	office.Listener.Close() // first, so that nobody comes in behind
 	office.CloseClientConnections()
 	p.sees("#page [role=alert]", "cannot be reached", "Nothing was changed")

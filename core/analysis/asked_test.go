@@ -156,6 +156,7 @@ func ask(t *testing.T, source analysis.Source, spec string) (*analysis.Outcome, 
 // Every method that can be asked is asked here, gives the figures that follow from the
 // definitions, and something to show.
 func TestEveryMethodIsAsked(t *testing.T) {
+	t.Parallel()
 	source := homes(t)
 	asked := map[string]bool{}
 	for _, k := range everyMethod {
@@ -220,6 +221,7 @@ func changed(t *testing.T, spec, path string, to any, drop bool) string {
 
 // What somebody has to say is not presumed: without it the spec is refused, there.
 func TestWhatHasToBeSaid(t *testing.T) {
+	t.Parallel()
 	source := homes(t)
 	dropped := 0
 	for _, k := range everyMethod {
@@ -244,6 +246,7 @@ func TestWhatHasToBeSaid(t *testing.T) {
 // Whatever stands in a member of the settings, a spec is refused with the place, its method
 // says why it has no result, or the result is one that can be sent.
 func TestNonsenseIsRefusedOrAnswered(t *testing.T) {
+	t.Parallel()
 	source := homes(t)
 	for _, k := range everyMethod {
 		t.Run(k.method, func(t *testing.T) {

@@ -36,6 +36,7 @@ func decided(t *testing.T, o *analysis.Outcome) (rejected bool, log10 float64, f
 // beside it and the finding agree; a stricter level never rejects what a looser one keeps, and
 // which hypothesis the claim is changes what is said, not what is decided.
 func TestTheDecisionIsOne(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(89, 144))
 	levels := []float64{0.2, 0.05, 0.01, 0.0001}
 	// What is said when the null hypothesis is rejected is never said when it is kept.

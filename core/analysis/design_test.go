@@ -14,6 +14,7 @@ import (
 // The design settles the method: the same people are never tested as different ones, a choose-all
 // question never by the table of separate people, and an order is used where there is one.
 func TestTheDesignProposesTheMethod(t *testing.T) {
+	t.Parallel()
 	answers := []survey.Answer{{Slot: 1, Code: "1"}, {Slot: 2, Code: "2"}, {Slot: 3, Code: "3"}}
 	proposed := func(kind survey.Kind, with analysis.With, aim analysis.Aim) string {
 		q := survey.Question{Kind: kind, Answers: answers}
@@ -57,6 +58,7 @@ func TestTheDesignProposesTheMethod(t *testing.T) {
 
 // A pattern carries what is plainly the same and nothing of the answers of the question before.
 func TestAPatternLeavesNothingBehind(t *testing.T) {
+	t.Parallel()
 	for settings, want := range map[string]string{
 		`{"success":["1"],"claimed":"62 %","direction":"less","role":"null","level":0.01,"source":{"title":"the council","shelf":{"set":3,"version":2}},"looked":["greater"]}`: `{"claimed":"62 %","direction":"less","role":"null","level":0.01,"source":{"title":"the council"}}`,
 	} {

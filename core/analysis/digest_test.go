@@ -31,6 +31,7 @@ func described() Typed {
 // A result is remembered by its digest: whatever it depends on has to be in it, or a page would
 // go on showing figures that are no longer so.
 func TestADigestHoldsAllThatAResultDependsOn(t *testing.T) {
+	t.Parallel()
 	digest := func(spec string, from Typed) string {
 		t.Helper()
 		var s Spec
@@ -90,6 +91,7 @@ func TestADigestHoldsAllThatAResultDependsOn(t *testing.T) {
 // What only changes how something is shown is no other question: the first run stays the
 // first run.
 func TestShowingIsNotAsking(t *testing.T) {
+	t.Parallel()
 	inputs := func(spec string) Inputs {
 		t.Helper()
 		var s Spec

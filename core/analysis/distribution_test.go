@@ -30,6 +30,7 @@ func lookUp(t *testing.T, body string) (*analysis.DistributionAnswer, error) {
 // Every distribution gives its tails where a closed form tells them, and finds the point again
 // from either tail.
 func TestDistributionsByTheirClosedForms(t *testing.T) {
+	t.Parallel()
 	// Chi-square of even degrees of freedom is a sum of chances of Poisson, the noncentral one a
 	// mixture of them.
 	even := func(df int, x float64) (upper float64) {
@@ -96,6 +97,7 @@ func TestDistributionsByTheirClosedForms(t *testing.T) {
 }
 
 func TestDistributionsThatAreNone(t *testing.T) {
+	t.Parallel()
 	for body, field := range map[string]string{
 		`{"name":"student_t","df":0,"x":1}`:                                   "df",
 		`{"name":"chi_square","x":1}`:                                         "df",

@@ -64,6 +64,7 @@ func alike(t *testing.T, want, got map[string]any, what string) {
 // No method depends on the order in which respondents stand in a file, nor on whether those who
 // answered alike stand in one row with a count or in many.
 func TestTheOrderOfRespondentsDoesNotMatter(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(5, 8))
 	shuffled := rng.Perm(100)
 	// Half of the respondents twice is each of them with a count of two.
@@ -86,6 +87,7 @@ func TestTheOrderOfRespondentsDoesNotMatter(t *testing.T) {
 
 // With everybody counted twice, statistics of counts double, shares and effects stay.
 func TestEverybodyTwice(t *testing.T) {
+	t.Parallel()
 	all, twos := make([]int, 100), make([]int, 100)
 	for i := range all {
 		all[i], twos[i] = i, 2
@@ -129,6 +131,7 @@ func swapped(table [][]int64) [][]int64 {
 // Of two questions crossed it does not matter which one goes down, nor in which order the answers
 // stand; where it must change a sign or turn a ratio round, it does that and nothing else.
 func TestWhichWayATableStands(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(13, 21))
 	crosstab := `{"method":"crosstab","version":1,"questions":["columns","rows"],"settings":{"reading":"row","test":{"role":"null","level":0.05}}}`
 	paired := `{"method":"paired","version":1,"questions":["columns","rows"],"settings":{"role":"null","level":0.05}}`
@@ -193,6 +196,7 @@ func TestWhichWayATableStands(t *testing.T) {
 // Of every share the intervals hold it, lie within 0 and 1, and those of the complement are the
 // same from the other end; a wider confidence holds a narrower one.
 func TestIntervalsOfAShare(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(34, 55))
 	spec := `{"method":"one-proportion","version":1,"questions":["q"],"settings":{"success":["%d"],"claimed":"50 %%","direction":"different","role":"null","level":%v,"source":{}}}`
 	for range 80 {
@@ -219,6 +223,7 @@ func TestIntervalsOfAShare(t *testing.T) {
 // More respondents never make a test weaker, a smaller departure never makes it stronger, and the
 // number that is proposed is the first that suffices.
 func TestPlansAreMonotone(t *testing.T) {
+	t.Parallel()
 	number := func(method, settings, path string) float64 {
 		return flat(t, analysis.Typed{}, specOf(method, "", settings))[path].(float64)
 	}

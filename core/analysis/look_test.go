@@ -15,6 +15,7 @@ import (
 // Numbers and lists of them are read as people write them; what is no number is refused with
 // what was typed.
 func TestNumbersAsTyped(t *testing.T) {
+	t.Parallel()
 	for raw, want := range map[string]float64{`2.5`: 2.5, `"2,5"`: 2.5, `" −3 "`: -3, `"1e3"`: 1000, `0`: 0} {
 		var n Number
 		require.NoError(t, json.Unmarshal([]byte(raw), &n), raw)
@@ -38,6 +39,7 @@ func TestNumbersAsTyped(t *testing.T) {
 
 // What only says how a result is shown is told apart from what is asked.
 func TestALookIsNoChange(t *testing.T) {
+	t.Parallel()
 	read := func(settings string) Spec {
 		t.Helper()
 		var s Spec
@@ -66,6 +68,7 @@ func TestALookIsNoChange(t *testing.T) {
 
 // A frame takes texts of some length, without what no text holds, and three sizes.
 func TestFrames(t *testing.T) {
+	t.Parallel()
 	codes := func(f claim.Frame) (out []string) {
 		for _, p := range checkFrame(&f) {
 			out = append(out, p.Code)
@@ -81,6 +84,7 @@ func TestFrames(t *testing.T) {
 
 // Which questions can be first, and which a further one, follows from what they hold.
 func TestWhereAQuestionFits(t *testing.T) {
+	t.Parallel()
 	two := []survey.Answer{{Slot: 1, Code: "a"}, {Slot: 2, Code: "b"}}
 	three := append(two[:2:2], survey.Answer{Slot: 3, Code: "c"})
 	for name, k := range map[string]struct {

@@ -16,6 +16,7 @@ import (
 )
 
 func TestProbabilitiesAsWritten(t *testing.T) {
+	t.Parallel()
 	for text, want := range map[string]float64{`0.05`: math.Log10(0.05), `"5e-2"`: math.Log10(0.05), `"1e-400"`: -400, `"2.5E-1000"`: math.Log10(2.5) - 1000, `1`: 0, `"0.9999999999999999"`: math.Log1p(-1.1102230246251565e-16) / math.Ln10, `0`: math.Inf(-1)} {
 		var p Probability
 		require.NoError(t, json.Unmarshal([]byte(text), &p))
@@ -36,6 +37,7 @@ func TestProbabilitiesAsWritten(t *testing.T) {
 }
 
 func TestFiguresAsWritten(t *testing.T) {
+	t.Parallel()
 	for text, want := range map[string]string{`0.21`: "0.21", `"1/3"`: "1/3", `1e-05`: "0.00001", `2.5E1`: "25", `1e400`: "1e400", `"12,5"`: "12,5"} {
 		var f Figure
 		require.NoError(t, json.Unmarshal([]byte(text), &f))
@@ -46,6 +48,7 @@ func TestFiguresAsWritten(t *testing.T) {
 // Defaults are there when a member is absent, and a request never changes them for the
 // next one.
 func TestRequestsDoNotShareDefaults(t *testing.T) {
+	t.Parallel()
 	for _, f := range Methods {
 		before, err := json.Marshal(f.New())
 		require.NoError(t, err)

@@ -156,6 +156,7 @@ func or(v any, otherwise string) string {
 // What a spec that is asked of a source says is what the worked cases say, figure by figure: from
 // the answers to the counts, the settings and the result under its name.
 func TestReferenceCasesAsAsked(t *testing.T) {
+	t.Parallel()
 	sided := func(kind string) map[string]string {
 		return together(p("less_p_value", kind+".less"), p("greater_p_value", kind+".greater"), p("two_sided_p_value", kind+".twoSided"))
 	}

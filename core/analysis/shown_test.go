@@ -87,6 +87,7 @@ func canBe(v document.Value) string {
 // no result, or every figure that it shows is one of its kind: a percent within 0 and 100, a count
 // whole, a p-value within 0 and 1; its tables have a cell for every column, and strips add up.
 func TestWhatIsShownCanBe(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(233, 377))
 	repeated := func(n, i int) (out []int) {
 		for range n {

@@ -21,6 +21,7 @@ import (
 
 // Counts that somebody typed are a source like any other.
 func TestTypedCountsAreASource(t *testing.T) {
+	t.Parallel()
 	var typed analysis.Typed
 	require.NoError(t, json.Unmarshal([]byte(`{"questions":[
 		{"key":"w","categories":[{"code":"Harbour"},{"code":"Fenside"},{"code":"Saltings"}]},
@@ -35,6 +36,7 @@ func TestTypedCountsAreASource(t *testing.T) {
 }
 
 func TestTypedCountsThatCannotBe(t *testing.T) {
+	t.Parallel()
 	for body, code := range map[string]string{
 		`{"questions":[{"key":""}]}`:                                           "typed.key",
 		`{"questions":[{"key":"a"},{"key":"a"}]}`:                              "typed.key",
@@ -68,6 +70,7 @@ func read(t *testing.T, raw string) analysis.Spec {
 // A spec has one form: what is read is written again as it was, and a change of its
 // settings is read by the same strict rules.
 func TestASpecHasOneForm(t *testing.T) {
+	t.Parallel()
 	for _, raw := range []string{
 		`{"method":"goodness-of-fit","version":1,"questions":["7"],"subgroup":"3","settings":{"shares":{"scale":"ratio","figures":[{"code":"a","figure":"1/3"},{"code":"","figure":"2"}],"source":{"kind":"theory","title":"x"}},"role":"alternative","level":0.01}}`,
 		`{"method":"one-proportion","version":1,"questions":["7"],"settings":{"success":["a"],"claimed":"62 %","direction":"less","role":"null","level":0.05,"source":{}}}`,
@@ -95,6 +98,7 @@ func TestASpecHasOneForm(t *testing.T) {
 
 // A level is read as a person means it; a JSON number is what it is.
 func TestLevelsAsWritten(t *testing.T) {
+	t.Parallel()
 	for text, want := range map[string]float64{`0.05`: 0.05, `5`: 5, `"5"`: 0.05, `"5 %"`: 0.05, `"0.05"`: 0.05, `"2,5\u00a0%"`: 0.025, `"0.1 %"`: 0.001, `"1"`: 0.01, `"95"`: 0.95} {
 		var l analysis.Level
 		require.NoError(t, json.Unmarshal([]byte(text), &l), text)
@@ -136,6 +140,7 @@ func factsOf(d document.Document) map[string]document.Message {
 // 0.0227409. Two answers count together;
 // who did not answer is left out.
 func TestOneShareOfSeveralAnswers(t *testing.T) {
+	t.Parallel()
 	for _, claimed := range []string{"62 %", "62%", "0.62", "31/50", "62"} {
 		o, d := asked(t, caddy, read(t, `{"method":"one-proportion","version":1,"questions":["q"],"settings":{"success":["y","s"],"claimed":"`+claimed+`","direction":"less","role":"null","level":0.05}}`))
 		r := o.Result.(*infer.Proportion)
@@ -161,6 +166,7 @@ func TestOneShareOfSeveralAnswers(t *testing.T) {
 // With three answers at 95 % B is the square of z at 1 − 0.05/6, z = √2·erfinv(1 − 0.05/3);
 // who did not answer is left out. The quadratic is solved here in its plain form.
 func TestIntervalsThatHoldTogether(t *testing.T) {
+	t.Parallel()
 	spec := read(t, `{"method":"simultaneous-intervals","version":1,"questions":["q"],"settings":{"confidence":0.95}}`)
 	o, d := asked(t, caddy, spec)
 	z := math.Sqrt2 * math.Erfinv(1-0.05/3)
@@ -191,6 +197,7 @@ func TestIntervalsThatHoldTogether(t *testing.T) {
 }
 
 func TestClaimedSharesThatAreNone(t *testing.T) {
+	t.Parallel()
 	for claimed, code := range map[string]string{"": "share.empty", "x": "share.not_a_share", "1": "share.one", "0": "share.range", "100 %": "share.range", "-3 %": "share.not_a_share", "1,500": "share.comma", "150": "share.range"} {
 		s := read(t, `{"method":"one-proportion","version":1,"questions":["q"],"settings":{"success":["y"],"claimed":"`+claimed+`","direction":"less","role":"null"}}`)
 		q, err := caddy.Question(t.Context(), "q")
@@ -211,6 +218,7 @@ var grid = analysis.Typed{Questions: []analysis.TypedQuestion{
 }, Crosstabs: []analysis.TypedCrosstab{{Rows: "ward", Columns: "use", Counts: [][][]int64{{{10, 20, 30, 0, 3}, {20, 25, 15, 0, 0}}}}}}
 
 func TestTwoQuestionsCrossed(t *testing.T) {
+	t.Parallel()
 	o, d := asked(t, grid, read(t, `{"method":"crosstab","version":1,"questions":["use","ward"],"settings":{"test":{"role":"null","level":0.05}}}`))
 	r := o.Result.(analysis.IndependenceAnswer).Independence
 	assert.InDelta(t, 80.0/9, r.Statistic, 1e-12)
@@ -267,6 +275,7 @@ func TestTwoQuestionsCrossed(t *testing.T) {
 // Whether a result is the one that was read first follows from what it depends on, and
 // nothing else; inputs of claims from before specs compare with those of now.
 func TestInputsTellWhatDiffers(t *testing.T) {
+	t.Parallel()
 	raw := `{"method":"goodness-of-fit","version":1,"questions":["q"],"settings":{"shares":{"scale":"ratio","figures":[{"code":"y","figure":"2"},{"code":"s","figure":"1"},{"code":"n","figure":"1"}],"source":{"kind":"theory","title":"x"}},"role":"null","level":0.05}}`
 	inputs := func(raw string, from analysis.Typed, subgroup, counts string) analysis.Inputs {
 		s := read(t, raw)
@@ -313,6 +322,7 @@ func TestInputsTellWhatDiffers(t *testing.T) {
 
 // What was changed in a spec is told member by member.
 func TestChangesAreToldMemberByMember(t *testing.T) {
+	t.Parallel()
 	before := read(t, `{"method":"goodness-of-fit","version":1,"questions":["q"],"settings":{"shares":{"scale":"ratio","figures":[{"code":"y","figure":"2"},{"code":"n","figure":"1"}],"source":{"kind":"theory","title":"x"}},"role":"null","level":0.05}}`)
 	after := read(t, `{"method":"goodness-of-fit","version":1,"questions":["q"],"subgroup":"4","settings":{"shares":{"scale":"ratio","figures":[{"code":"n","figure":"1"},{"code":"y","figure":"3"}],"source":{"kind":"theory","title":"x"}},"role":"null","level":0.1}}`)
 	got, err := analysis.Changes(before, after)
@@ -335,6 +345,7 @@ func count(t *testing.T, raw string, from analysis.Source) *analysis.Counted {
 
 // A context that ends stops an exact test that is under way.
 func TestRunsStop(t *testing.T) {
+	t.Parallel()
 	ctx, stop := context.WithCancel(t.Context())
 	stop()
 	s := read(t, `{"method":"crosstab","version":1,"questions":["use","ward"],"settings":{"test":{"role":"null","level":0.05,"exact":true}}}`)
@@ -363,6 +374,7 @@ func asking(square [][]int64) analysis.Typed {
 // Two answers, 30 one way and 12 the other: χ² = 18²/42; with 10 and 2 the exact test
 // decides, 2·(1 + 12 + 66)/2¹². Three answers by Stuart's formula, solved in fractions.
 func TestTheSameRespondentsAskedTwice(t *testing.T) {
+	t.Parallel()
 	spec := read(t, `{"method":"paired","version":1,"questions":["a","b"],"settings":{"role":"null","level":0.05}}`)
 	for _, c := range []struct {
 		square       [][]int64

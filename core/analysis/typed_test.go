@@ -108,6 +108,7 @@ func typedOf(t *testing.T, from analysis.Source, keys []string) (out analysis.Ty
 // Whatever counts can tell, they tell as the respondents do, to every figure; what they cannot is
 // refused and not made up.
 func TestTypedCountsSayWhatRespondentsSay(t *testing.T) {
+	t.Parallel()
 	respondents := homes(t)
 	untold := map[string]bool{"multiple-response-by-group": true, "numeric-by-group": true}
 	for _, k := range everyMethod {
@@ -138,6 +139,7 @@ func TestTypedCountsSayWhatRespondentsSay(t *testing.T) {
 // A category that is called a total and is the sum of the others counts everybody twice; one that
 // is only called so, or only happens to be the sum, is an answer.
 func TestTypedTotals(t *testing.T) {
+	t.Parallel()
 	const list, grid = `{"questions":[{"key":"q","categories":[%s],"counts":%s}]}`,
 		`{"questions":[{"key":"q","categories":[%s]},{"key":"g","categories":[%s]}],"crosstabs":[{"rows":"q","columns":"g","counts":[%s]}]}`
 	for body, at := range map[string]string{

@@ -46,6 +46,7 @@ func read(t *testing.T, observed []int64, figures string, scale shares.Scale, c 
 // Which sentence is said follows from two things alone: whether the shares are
 // rejected, and which hypothesis the claim is.
 func TestTheSentenceFollowsFromTheDecisionAndTheRole(t *testing.T) {
+	t.Parallel()
 	far, near := []int64{90, 5, 5}, []int64{50, 29, 21}
 	for _, c := range []struct {
 		observed []int64
@@ -80,6 +81,7 @@ func note(d document.Document, prefix string) *document.Note {
 }
 
 func TestNotesSayWhatIsAssumedAndWhatWasNoticed(t *testing.T) {
+	t.Parallel()
 	cases := []struct {
 		name     string
 		observed []int64
@@ -130,6 +132,7 @@ func TestNotesSayWhatIsAssumedAndWhatWasNoticed(t *testing.T) {
 
 // The whole and its parts are asked differently; whenever their answers differ a note says so.
 func TestDisagreementOfWholeAndPartsIsAlwaysExplained(t *testing.T) {
+	t.Parallel()
 	seen := map[string]bool{}
 	for a := int64(10); a <= 60; a++ {
 		for b := int64(10); b <= 90-a; b++ {
@@ -150,6 +153,7 @@ func TestDisagreementOfWholeAndPartsIsAlwaysExplained(t *testing.T) {
 // Where Cochran's rule fails the sentence itself says so, with what a test says that does
 // not rest on the chi-square distribution.
 func TestDoubtIsPartOfTheSentence(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct {
 		name     string
 		observed []int64
@@ -187,6 +191,7 @@ func TestDoubtIsPartOfTheSentence(t *testing.T) {
 }
 
 func TestTheWorkingHoldsEveryAnswerAndEveryStep(t *testing.T) {
+	t.Parallel()
 	reading, r := read(t, []int64{90, 5, 5}, "50 30 20", shares.Percents, GoodnessOfFit{Role: ClaimIsNull})
 	var ids []string
 	sum := 0.0

@@ -21,6 +21,7 @@ func notesIn(d document.Document) (out []string) {
 
 // Nine respondents, of whom one chose nothing, four one answer and four two: twelve answers.
 func TestResponsesOverBothBases(t *testing.T) {
+	t.Parallel()
 	s, err := tally.ShareResponses([]int64{5, 7, 0}, []int64{1, 4, 4})
 	require.NoError(t, err)
 	d := Responses{About: About{Units: document.Text("households"), Everyone: 11}, Labels: []string{"smell", "time", "flies"}}.Document(s, []int64{5, 7, 0})
@@ -43,6 +44,7 @@ func TestResponsesOverBothBases(t *testing.T) {
 
 // Of questions that are answered alike none is most or least.
 func TestABatteryAnsweredAlike(t *testing.T) {
+	t.Parallel()
 	c := Battery{Questions: []Question{{Short: "bins"}, {Short: "crews"}, {Short: "letters"}}, Labels: []string{"1", "2", "3", "4"}}
 	for want, counts := range map[string][][]int64{
 		"read.battery.alike":  {{1, 1, 1, 1}, {2, 2, 2, 2}, {0, 0, 0, 0}},
@@ -58,6 +60,7 @@ func TestABatteryAnsweredAlike(t *testing.T) {
 // In each layer the second group says yes more often, together the first: who reads the sum
 // alone reads the opposite. Every sentence speaks of the same answer and groups, in one order.
 func TestLayersCanTurnASumRound(t *testing.T) {
+	t.Parallel()
 	c := Layers{Crossing: Crossing{About: About{Units: document.Text("households"), Weights: "w", Everyone: 230}, Rows: Question{Short: "ward"}, Columns: Question{Short: "caddy use"},
 		RowLabels: []string{"Harbour", "Fenside"}, ColumnLabels: []string{"yes", "no"}, Counts: [][]int64{{82, 28}, {27, 83}}, Reading: OfEachRow},
 		Layers: Question{Short: "tenure"}, LayerLabels: []string{"owns", "rents"}, Tables: [][][]int64{{{80, 20}, {9, 1}}, {{2, 8}, {18, 82}}}}
@@ -97,6 +100,7 @@ func TestLayersCanTurnASumRound(t *testing.T) {
 
 // What a cell means follows the reading, and a sum means the same in each.
 func TestCellsSayWhatTheyMean(t *testing.T) {
+	t.Parallel()
 	c := Crossing{About: About{Units: document.Text("households")}, Rows: Question{Short: "ward"}, Columns: Question{Short: "caddy use"}, RowLabels: []string{"Harbour", "Fenside"}, ColumnLabels: []string{"yes", "no"},
 		Counts: [][]int64{{30, 10}, {0, 0}}}
 	for reading, want := range map[Reading]struct {
@@ -123,6 +127,7 @@ func TestCellsSayWhatTheyMean(t *testing.T) {
 
 // Rows and columns in which nobody is can be left out of sight; the sums stay what they are.
 func TestEmptyRowsAndColumnsHide(t *testing.T) {
+	t.Parallel()
 	c := Crossing{RowLabels: []string{"Harbour", "Fenside", "Saltings"}, ColumnLabels: []string{"yes", "unsure", "no"}, Counts: [][]int64{{3, 0, 1}, {0, 0, 0}, {2, 0, 2}}, Reading: OfEachRow}
 	option := func() document.Option {
 		for _, b := range c.Document(nil).Blocks {
@@ -163,6 +168,7 @@ func TestEmptyRowsAndColumnsHide(t *testing.T) {
 // Side by side the bars are as high as the reading says; in a mosaic a group is as wide as it
 // is large, and its answers fill it.
 func TestCrossingsAreDrawn(t *testing.T) {
+	t.Parallel()
 	c := Crossing{Rows: Question{Short: "ward"}, Columns: Question{Short: "caddy use"}, RowLabels: []string{"Harbour", "Fenside"}, ColumnLabels: []string{"yes", "no"}, Counts: [][]int64{{30, 10}, {10, 50}}}
 	for reading, want := range map[Reading][]float64{OfEachRow: {75, 25, 100.0 / 6, 500.0 / 6}, OfEachColumn: {75, 25, 100.0 / 6, 500.0 / 6}, OfEveryone: {30, 10, 10, 50}, AsCounts: {30, 10, 10, 50}} {
 		c.Picture, c.Reading = SideBySide, reading

@@ -37,6 +37,7 @@ func cellsOf(d document.Document) (out [][]float64) {
 // midpoints that is closed to zero a class before and after, an ogive at the upper limits;
 // mean (10·5 + 20·15 + 15·25 + 5·35) ÷ 50 = 18, median 10 + (25 − 10) ÷ 20 · 10 = 17.5.
 func TestClassesAreDrawn(t *testing.T) {
+	t.Parallel()
 	g, err := tally.SummariseClasses([][2]float64{{0, 10}, {10, 20}, {20, 30}, {30, 40}}, []int64{10, 20, 15, 5})
 	require.NoError(t, err)
 	c := Numbers{About: About{Units: document.Text("trips"), Everyone: 53}, Drawing: Polygon, Height: AsCount}
@@ -59,6 +60,7 @@ func TestClassesAreDrawn(t *testing.T) {
 }
 
 func TestNumbersAreDrawn(t *testing.T) {
+	t.Parallel()
 	s, err := tally.SummariseNumbers(tally.NumbersInput{Values: []float64{1, 2, 4}, Counts: []int64{3, 82, 15}, Percents: []float64{50}, Confidence: 0.95})
 	require.NoError(t, err)
 	c := Numbers{Drawing: Histogram, Height: AsShare, Normal: true, Parts: 4}

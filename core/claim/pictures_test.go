@@ -29,6 +29,7 @@ func plotIn(t *testing.T, d document.Document, place int) *document.Picture {
 // The bars of a question stand in the order that is asked for, as counts or percents, and bear
 // their figures where the researcher wants them.
 func TestBarsOfAQuestion(t *testing.T) {
+	t.Parallel()
 	r, err := tally.RelativeFrequencies([]int64{10, 40, 30, 20}, 0)
 	require.NoError(t, err)
 	labels := []string{"beta", "Alpha", "delta", "gamma"}
@@ -101,6 +102,7 @@ func TestBarsOfAQuestion(t *testing.T) {
 
 // Each bar has a tick at its expected share; that a picture is drawn adds no other figure.
 func TestTicksOfExpectedShares(t *testing.T) {
+	t.Parallel()
 	c := GoodnessOfFit{Picture: SharesTicks, Codes: []string{"h", "f", "s"}, Source: "the register"}
 	d, r := read(t, []int64{50, 30, 20}, "40, 40, 20", shares.Percents, c)
 	p := plotIn(t, d, 1).Plot
@@ -118,6 +120,7 @@ func TestTicksOfExpectedShares(t *testing.T) {
 // Boxes stand one under the other, the first group on top; a group in which nobody gave a
 // number has a row in the table and none in the picture.
 func TestBoxesByGroup(t *testing.T) {
+	t.Parallel()
 	summary := func(values ...float64) *tally.Summary {
 		s, err := tally.SummariseNumbers(tally.NumbersInput{Values: values, Percents: []float64{25, 50, 75}, Confidence: 0.95})
 		require.NoError(t, err)
@@ -145,6 +148,7 @@ func TestBoxesByGroup(t *testing.T) {
 // The missing stand behind the sums, which do not hold them; a cell knows who is in it, and the
 // sums can be taken up among those who answered both.
 func TestACrossingWithItsMissing(t *testing.T) {
+	t.Parallel()
 	c := Crossing{About: About{Everyone: 25}, Rows: Question{Short: "ward"}, Columns: Question{Short: "caddy"}, RowLabels: []string{"Harbour", "Fenside"}, ColumnLabels: []string{"yes", "no"},
 		RowCodes: []string{"h", "f"}, ColumnCodes: []string{"y", "n"}, Counts: [][]int64{{8, 2}, {0, 10}}, Reading: OfEachRow, ShowMissing: true,
 		Missing: &CrossingMissing{RowLabels: []string{"refused"}, ColumnLabels: []string{"no answer"}, Rows: [][]int64{{1, 2, 1}}, Columns: [][]int64{{1}, {0}}}}
@@ -181,6 +185,7 @@ func TestACrossingWithItsMissing(t *testing.T) {
 // Limits that somebody set make densities where they are uneven; what does not fit is said and
 // drawn as suits the numbers.
 func TestClassesAsSet(t *testing.T) {
+	t.Parallel()
 	var values []float64
 	for i := range 60 {
 		values = append(values, float64(i))

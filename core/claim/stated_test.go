@@ -37,6 +37,7 @@ func verdicts(t *testing.T, d document.Document) map[string]string {
 // Whatever the numbers, a p-value, its statistic and the interval that belongs to it come to the
 // same; the finding says what they say, and the direction asks on its own side.
 func TestTheWaysToDecideAgree(t *testing.T) {
+	t.Parallel()
 	random := rand.New(rand.NewPCG(7, 12))
 	level := 0.05
 	for range 400 {
@@ -111,6 +112,7 @@ func TestTheWaysToDecideAgree(t *testing.T) {
 // The smallest departure that is named is one that the test finds four times in five: a sample
 // that lies there has its power, by simulation of the score test.
 func TestTheSmallestDepartureIsFoundFourTimesInFive(t *testing.T) {
+	t.Parallel()
 	random := rand.New(rand.NewPCG(3, 4))
 	for _, direction := range Directions {
 		r, err := infer.ComputeProportion(infer.ProportionInput{Successes: 200, N: 400, Claimed: 0.5, Confidence: 0.95})

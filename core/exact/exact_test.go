@@ -26,6 +26,7 @@ func to14(t *testing.T, want *big.Rat, got prob.Prob, what string) {
 
 // Every way of spreading n over the answers in exact rationals.
 func TestMultinomialAgainstEveryOutcome(t *testing.T) {
+	t.Parallel()
 	for name, c := range map[string]struct {
 		observed []int64
 		shares   []string
@@ -83,6 +84,7 @@ func TestMultinomialAgainstEveryOutcome(t *testing.T) {
 }
 
 func TestMultinomialReference(t *testing.T) {
+	t.Parallel()
 	compared := 0
 	for _, c := range workedcases.Load(t, "gof") {
 		if c.Input["exact"] == nil {
@@ -99,6 +101,7 @@ func TestMultinomialReference(t *testing.T) {
 
 // Two answers are the binomial test, also where p has left the range of a float64.
 func TestMultinomialOfTwoIsBinomial(t *testing.T) {
+	t.Parallel()
 	for _, n := range []int64{1, 50, 500} {
 		for _, k := range []int64{0, 1, n / 3, n / 2, n} {
 			r, err := Multinomial(context.Background(), []int64{k, n - k}, []*big.Rat{big.NewRat(3, 10), big.NewRat(7, 10)}, Effort{})
@@ -164,6 +167,7 @@ func everyTable(table [][]int64) (p *big.Rat, outcomes float64) {
 }
 
 func TestTableAgainstEveryTable(t *testing.T) {
+	t.Parallel()
 	for name, table := range map[string][][]int64{
 		"2 × 2":                 {{5, 1}, {2, 7}},
 		"2 × 3":                 {{3, 1, 4}, {0, 6, 2}},
@@ -197,6 +201,7 @@ func TestTableAgainstEveryTable(t *testing.T) {
 
 // The estimated number of tables against the counted one.
 func TestEstimateTables(t *testing.T) {
+	t.Parallel()
 	for _, rung := range append(ladder[:6:6], struct {
 		name  string
 		table [][]int64
@@ -221,6 +226,7 @@ func TestEstimateTables(t *testing.T) {
 // The order of rows, columns and answers, and which side is called rows, change nothing;
 // with many respondents the exact p comes near that of the chi-square distribution.
 func TestRelabellingAndLimit(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(3, 9))
 	for range 30 {
 		r, c := 2+rng.IntN(2), 2+rng.IntN(3)

@@ -13,6 +13,7 @@ import (
 // Lists longer than a run are merged from several; the totals are those of the entries,
 // equal ones joined.
 func TestLongListsAreSorted(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(1, 4))
 	for _, n := range []int{0, 1, run - 1, run, run + 1, 2 * run, 3*run + 17, 5 * run} {
 		entries, want := make([]entry, n), make([]float64, n)
@@ -44,6 +45,7 @@ func TestLongListsAreSorted(t *testing.T) {
 // Two hands walking in opposite directions find what going through all pairs finds,
 // whether the lists are alike in length or not.
 func TestPairsAtMost(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(2, 8))
 	for _, size := range [][2]int{{1, 1}, {3, 400}, {400, 3}, {60, 80}, {9, 90}, {200, 200}} {
 		var entries [2][]entry

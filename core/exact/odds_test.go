@@ -13,6 +13,7 @@ import (
 // ends give the observed cell or one further out a chance of α/2; turning the table round
 // inverts all three. Lower ends above 1 exactly when Fisher's one-sided test at α/2 rejects.
 func TestConditionalOddsRatio(t *testing.T) {
+	t.Parallel()
 	const alpha = 0.05
 	for _, c := range [][4]int64{{34, 21, 18, 40}, {5, 1, 2, 7}, {300, 20, 10, 900}, {1, 1, 1, 1}, {7, 3, 2, 8}} {
 		o, err := ConditionalOddsRatio(c[0], c[1], c[2], c[3], 1-alpha)

@@ -16,6 +16,7 @@ import (
 
 // The interval of the simulated p holds the exact one.
 func TestSimulationComesToTheExactValue(t *testing.T) {
+	t.Parallel()
 	near := func(t *testing.T, want float64, got Estimate) {
 		t.Helper()
 		assert.True(t, got.Lower <= want && want <= got.Upper, "%g outside %g to %g", want, got.Lower, got.Upper)
@@ -45,6 +46,7 @@ func TestSimulationComesToTheExactValue(t *testing.T) {
 // The drawn cells follow their distribution: counts of a hypergeometric and a binomial
 // variable against their probabilities by Pearson's test, which at 1e-6 is no chance.
 func TestDrawsFollowTheirDistribution(t *testing.T) {
+	t.Parallel()
 	const draws = 200_000
 	rng := rand.New(rand.NewPCG(3, 9))
 	check := func(name string, chance func(x int64) float64, draw func() int64) {
@@ -81,6 +83,7 @@ func TestDrawsFollowTheirDistribution(t *testing.T) {
 }
 
 func TestSimulationIsTheSameAgain(t *testing.T) {
+	t.Parallel()
 	table := ladder[0].table
 	draw := func(seed uint64) *Simulated {
 		s, err := SimulateTable(context.Background(), table, Simulation{Replicates: 5000, Seed: seed})
@@ -94,6 +97,7 @@ func TestSimulationIsTheSameAgain(t *testing.T) {
 // Each long computation stops soon after it is told to, tells how far it is, and says
 // when a table is beyond its reach.
 func TestLongComputationsStop(t *testing.T) {
+	t.Parallel()
 	big14 := make([][]int64, 14)
 	for i := range big14 {
 		big14[i] = make([]int64, 14)
@@ -145,6 +149,7 @@ func TestLongComputationsStop(t *testing.T) {
 // Fisher's test in integers and in ratios agree where both are used, also at n beyond
 // what a list of factorials holds.
 func TestFisherIntegersAndRatios(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(5, 8))
 	for range 200 {
 		size := int64(1) << (2 + rng.IntN(10))

@@ -12,6 +12,7 @@ import (
 // Binomial tails in exact integers: P(X ≥ k) with p = a/b is
 // Σ C(n,j) a^j (b−a)^(n−j) / b^n.
 func TestBinomialAgainstExactArithmetic(t *testing.T) {
+	t.Parallel()
 	for _, c := range []struct{ n, a, b int64 }{{1, 1, 2}, {10, 1, 3}, {57, 9, 10}, {140, 1, 2}, {300, 1, 100}, {400, 31, 50}} {
 		p := float64(c.a) / float64(c.b)
 		total := new(big.Int).Exp(big.NewInt(c.b), big.NewInt(c.n), nil)
@@ -38,6 +39,7 @@ func TestBinomialAgainstExactArithmetic(t *testing.T) {
 }
 
 func TestStudentClosedForms(t *testing.T) {
+	t.Parallel()
 	for _, x := range []float64{0, 0.3, 1, 2.5, 40, 1e6, 1e12} {
 		// df = 1: ½ − atan(t)/π = atan(1/t)/π; df = 2: ½(1 − t/√(2+t²)).
 		if x > 0 {
@@ -54,6 +56,7 @@ func TestStudentClosedForms(t *testing.T) {
 }
 
 func TestBetaFamilyQuantilesInvertTails(t *testing.T) {
+	t.Parallel()
 	for _, alpha := range []float64{0.999, 0.7, 0.5, 0.05, 1e-3, 1e-9, 1e-40} {
 		for _, df := range []float64{1, 2, 5, 30, 1000} {
 			got := StudentUpper(StudentUpperQuantile(alpha, df), df)
@@ -70,6 +73,7 @@ func TestBetaFamilyQuantilesInvertTails(t *testing.T) {
 }
 
 func TestBetaFamilyOutsideTheDomain(t *testing.T) {
+	t.Parallel()
 	for name, got := range map[string]float64{
 		"t without df":      StudentUpper(1, 0).Value,
 		"f without df":      FUpper(1, 3, 0).Value,

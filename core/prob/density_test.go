@@ -9,6 +9,7 @@ import (
 
 // A density is the slope of its lower tail, and chances of counts are the steps of theirs.
 func TestDensitiesAreTheSlopesOfTheirTails(t *testing.T) {
+	t.Parallel()
 	const h = 1e-5
 	slope := func(lower func(x float64) Prob, x float64) float64 {
 		return (lower(x+h).Value - lower(x-h).Value) / (2 * h)

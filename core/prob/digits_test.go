@@ -14,6 +14,7 @@ import (
 // Twelve digits in every tail down to 1e-30, and twelve of the logarithm beyond, against
 // sums in 1600-bit arithmetic.
 func TestTwelveDigits(t *testing.T) {
+	t.Parallel()
 	far := 0
 	check := func(name string, got Prob, want *big.Float) {
 		t.Helper()
@@ -75,6 +76,7 @@ func TestTwelveDigits(t *testing.T) {
 // Both tails of every quantile, from near 1 to 1e-300: the tail at the quantile is the
 // one asked for, and quantiles by the lower and the upper tail meet in the middle.
 func TestQuantilesOfBothTails(t *testing.T) {
+	t.Parallel()
 	type family struct {
 		lower, upper                 func(x float64) Prob
 		lowerQuantile, upperQuantile func(alpha float64) float64
@@ -124,6 +126,7 @@ func TestQuantilesOfBothTails(t *testing.T) {
 // Temme's expansion and the mixture agree where both can be had; the density is the
 // slope of the tail; far beyond the mixture's reach normal limits hold.
 func TestNoncentralLarge(t *testing.T) {
+	t.Parallel()
 	for _, df := range []int{2, 4, 20} {
 		for _, lambda := range []float64{400, 2000, 8000} {
 			for _, part := range []float64{0.3, 0.8, 0.97, 1, 1.0001, 1.05, 1.5, 4} {

@@ -44,6 +44,7 @@ func few(k, n int64, p float64) *big.Float {
 // Twelve digits at the far ends of the parameters too: closed forms for few successes
 // among very many, the normal limit of Student's t, and the middle of even binomials.
 func TestTwelveDigitsOverTheWholeDomain(t *testing.T) {
+	t.Parallel()
 	for _, n := range []int64{1000, 1_000_000, 1_000_000_000, 10_000_000_000_000} {
 		for _, mean := range []float64{0.01, 0.7, 3, 40, 600} {
 			p := mean / float64(n)

@@ -11,6 +11,7 @@ import (
 // mirror each other, far out in df it is the normal distribution, and its mean is
 // delta·√(df/2)·Γ((df−1)/2)/Γ(df/2) (Johnson and Welch 1940).
 func TestNoncentralStudent(t *testing.T) {
+	t.Parallel()
 	for _, df := range []float64{1, 1.5, 2, 5, 29.3, 1000, 1e6} {
 		for _, x := range []float64{-3, -0.5, 0, 1, 2.7, 12} {
 			assert.InDelta(t, StudentUpper(x, df).Value, NoncentralStudentUpper(x, df, 0), 1e-10, "df %g, t %g", df, x)

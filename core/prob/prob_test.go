@@ -13,6 +13,7 @@ import (
 )
 
 func TestReferenceDistributions(t *testing.T) {
+	t.Parallel()
 	compared := 0
 	check := func(done bool) {
 		if done {
@@ -63,6 +64,7 @@ func TestReferenceDistributions(t *testing.T) {
 // For an even df the upper tail is e^(−x/2)·Σ_{k<df/2} (x/2)^k/k!: the sum in
 // exact rationals, the logarithm of e^(−x/2) known exactly.
 func TestChiSquareUpperAgainstFiniteSum(t *testing.T) {
+	t.Parallel()
 	for _, df := range []int64{2, 4, 10, 48, 200, 1000, 9800} {
 		for _, ratio := range []float64{0.1, 0.5, 0.9, 1, 1.1, 1.5, 3, 20} {
 			x := math.Max(1, math.Round(float64(df)*ratio))
@@ -91,6 +93,7 @@ func TestChiSquareUpperAgainstFiniteSum(t *testing.T) {
 }
 
 func TestFarTails(t *testing.T) {
+	t.Parallel()
 	// df = 2 has the closed form e^(−x/2): 1e-400 is a number here.
 	p := ChiSquareUpper(800*math.Ln10, 2)
 	assert.Equal(t, 0.0, p.Value)
@@ -108,6 +111,7 @@ func TestFarTails(t *testing.T) {
 }
 
 func TestQuantilesInvertTails(t *testing.T) {
+	t.Parallel()
 	alphas := []float64{0.999, 0.9, 0.5, 0.1, 0.05, 0.01, 1e-4, 1e-12, 1e-30, 1e-100, 1e-300}
 	for _, alpha := range alphas {
 		t.Run(fmt.Sprint(alpha), func(t *testing.T) {
@@ -126,6 +130,7 @@ func TestQuantilesInvertTails(t *testing.T) {
 }
 
 func TestNoncentralLimits(t *testing.T) {
+	t.Parallel()
 	for _, nc := range []float64{1e-9, 0.3, 12, 500, 40000} {
 		// df = 1: (Z+δ)² ≥ x, two normal tails, an independent closed form.
 		for _, x := range []float64{0.5, 3.84, 50, nc, 2 * nc} {
@@ -142,6 +147,7 @@ func TestNoncentralLimits(t *testing.T) {
 }
 
 func TestOutsideTheDomain(t *testing.T) {
+	t.Parallel()
 	for name, got := range map[string]float64{
 		"df 0":            ChiSquareUpper(1, 0).Value,
 		"df NaN":          ChiSquareLower(1, math.NaN()).Value,

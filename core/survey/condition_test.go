@@ -35,6 +35,7 @@ func setOf(in []bool) *Set {
 }
 
 func TestConditions(t *testing.T) {
+	t.Parallel()
 	all := household()
 	rents := Condition{Op: AnyOf, Question: 1, Answers: []Slot{2}}
 	small := Condition{Op: Between, Question: 2, To: number(3)}
@@ -76,6 +77,7 @@ func TestConditions(t *testing.T) {
 }
 
 func TestConditionsRefused(t *testing.T) {
+	t.Parallel()
 	all := household()
 	deep := Condition{Op: Answered, Question: 1}
 	for range deepest + 2 {
@@ -100,6 +102,7 @@ func TestConditionsRefused(t *testing.T) {
 
 // Rows that stand for many count as the same rows written out.
 func TestCountsEqualRowsWrittenOut(t *testing.T) {
+	t.Parallel()
 	for id, s := range household() {
 		times, in := []int64{3, 0, 2, 1, 5, 1}, []bool{true, true, false, true, true, true}
 		got, err := CountAnswers(s.Question, s.Column, Sample{Frequency: times, Subset: setOf(in)})
@@ -134,6 +137,7 @@ func add[T any](out, column []T, i int) []T {
 }
 
 func TestCorrect(t *testing.T) {
+	t.Parallel()
 	all := household()
 	cases := []struct {
 		name  string

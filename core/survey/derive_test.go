@@ -27,6 +27,7 @@ func counted(t *testing.T, d Derivation, of Sample, sources ...Source) map[strin
 }
 
 func TestBands(t *testing.T) {
+	t.Parallel()
 	ages := numbersAsked(17, 18, 24, 25, 40, MissingNumber(Blank))
 	ten := numbersAsked(1, 2, 3, 4, 5, 6, 7, 8, 9, 10)
 	ties := numbersAsked(1, 1, 1, 1, 1, 1, 2, 3)
@@ -64,6 +65,7 @@ func TestBands(t *testing.T) {
 // Laws over random columns: a merge, bands and a set change nobody's being missing and
 // lose nobody.
 func TestDerivationsLoseNobody(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(11, 3))
 	one := Slot(1)
 	q := Question{Name: "q", Kind: Discrete, Answers: []Answer{{Slot: 1, Code: "1"}, {Slot: 2, Code: "2"}, {Slot: 3, Code: "3"}, {Slot: 4, Code: "1 ", SameAs: &one}, {Slot: 5, Code: "-9", Missing: "refused"}, blankAnswer()}}
@@ -97,6 +99,7 @@ func TestDerivationsLoseNobody(t *testing.T) {
 }
 
 func TestRefitKeepsSlotsByCode(t *testing.T) {
+	t.Parallel()
 	kept := []Answer{{Slot: 2, Code: "b", Label: "Bee"}, {Slot: 1, Code: "a"}, {Slot: 0, Missing: "no answer"}}
 	made := []Answer{{Slot: 1, Code: "c", Label: "c"}, {Slot: 2, Code: "a"}, {Slot: 0, Missing: "x"}}
 	answers, column, added, err := Refit(kept, made, Column{U8: []uint8{1, 2, 0}}, false)
@@ -119,6 +122,7 @@ func TestRefitKeepsSlotsByCode(t *testing.T) {
 
 // Recoding to numbers and back gives every respondent the same code again.
 func TestRecodeComesBack(t *testing.T) {
+	t.Parallel()
 	b := NewBuilder(true)
 	codes := []string{"1", "2", "7", "1", "", "n/a", "2"}
 	for _, c := range codes {
@@ -139,6 +143,7 @@ func TestRecodeComesBack(t *testing.T) {
 }
 
 func TestMissingCodesOfNumbers(t *testing.T) {
+	t.Parallel()
 	q, c, found := SetMissing(Question{Kind: Continuous, Answers: []Answer{blankAnswer()}}, Column{F64: []float64{3, -9, 4, -9}}, map[string]string{"-9": "refused", "77": "x"})
 	assert.Equal(t, 1, found)
 	assert.Equal(t, "-9", q.Code(c, 1))
@@ -150,6 +155,7 @@ func TestMissingCodesOfNumbers(t *testing.T) {
 }
 
 func TestNumbersAreWrittenAsPeopleWriteThem(t *testing.T) {
+	t.Parallel()
 	for x, want := range map[float64]string{0: "0", 1_234_567: "1234567", -2.5: "-2.5", 0.1: "0.1", 1e-7: "1e-07", 1.0 / 3: "0.3333333333333333", 123_456_789_012: "123456789012", 1e15: "1e+15"} {
 		assert.Equal(t, want, FormatNumber(x))
 		back, ok := ParseNumber(want, true)

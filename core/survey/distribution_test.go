@@ -84,6 +84,7 @@ func samples(rows int, rng *rand.Rand) map[string]Sample {
 // The counts of every fast loop are those of a naive one: all widths, few and many answers,
 // everybody alike, nobody answering, samples of every shape, counts to 10¹³.
 func TestEveryWayOfCountingCountsTheSame(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(3, 8))
 	check := func(name string, c Column, slots int) {
 		for whom, of := range samples(c.Rows(), rng) {
@@ -149,6 +150,7 @@ func TestEveryWayOfCountingCountsTheSame(t *testing.T) {
 
 // What a column holds beyond its question's answers is found by every loop.
 func TestDamagedColumnsAreTold(t *testing.T) {
+	t.Parallel()
 	for _, rows := range []int{5, 3*block + 5, manyRows + 4} {
 		for _, slots := range []int{2, 16, 17, 200} {
 			for _, of := range []Sample{{}, {Frequency: slices.Repeat([]int64{1}, rows)}} {
@@ -165,6 +167,7 @@ func TestDamagedColumnsAreTold(t *testing.T) {
 
 // A condition gives whom Kleene's logic gives, row by row, whichever loop finds them.
 func TestConditionsOnAllWidths(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(5, 1))
 	for range 400 {
 		rows, slots := []int{1, 63, 64, 65, 1000}[rng.IntN(5)], []int{2, 5, 130, 250}[rng.IntN(4)]
@@ -239,6 +242,7 @@ func kleene(c Condition, q Question, slot int) truth {
 // Keys are sorted as the standard library sorts them: few and very many, all alike, of a few high
 // bytes, one part far larger than the others, in order and the other way round.
 func TestKeysAreSorted(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(21, 34))
 	for _, n := range []int{0, 1, 1<<9 - 1, 1 << 12, nearKeys, nearKeys + 1, 3*nearKeys + 7, twoFrom/4 + 11} {
 		for name, key := range map[string]func(i int) uint64{

@@ -7,6 +7,7 @@ import (
 )
 
 func TestTextsThatASpreadsheetWouldRun(t *testing.T) {
+	t.Parallel()
 	for in, want := range map[string]string{
 		"": "", "Harbour": "Harbour", "=1+1": "'=1+1", "+cmd": "'+cmd", "-9": "-9", "-9.5": "-9.5", "-x": "'-x", "@a": "'@a", "\tx": "'\tx", "+4": "+4", "1=1": "1=1",
 		"-1+1": "'-1+1", "-->": "'-->", "'": "'", "'tis": "'tis", "'=1": "''=1", "''-9": "'''-9", "'9": "'9",

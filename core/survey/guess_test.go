@@ -19,6 +19,7 @@ func repeated(n int, f func(i int) string) (cells []string) {
 }
 
 func TestGuessedKinds(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(5, 5))
 	cases := []struct {
 		about, name string
@@ -82,6 +83,7 @@ func TestGuessedKinds(t *testing.T) {
 }
 
 func TestSummarisedColumns(t *testing.T) {
+	t.Parallel()
 	for about, c := range map[string]struct {
 		cells []string
 		kind  Kind
@@ -102,6 +104,7 @@ func TestSummarisedColumns(t *testing.T) {
 }
 
 func TestDerivedFromSeveral(t *testing.T) {
+	t.Parallel()
 	one := Slot(1)
 	ward := Source{Question{Name: "ward", Kind: Single, Answers: []Answer{{Slot: 1, Code: "H", Label: "Harbour"}, {Slot: 2, Code: "F", Label: "Fenside"}, {Slot: 3, Code: "h", SameAs: &one}, blankAnswer()}},
 		Column{U8: []uint8{1, 2, 3, 1, 0}}}
@@ -141,6 +144,7 @@ func TestDerivedFromSeveral(t *testing.T) {
 // Columns of every sort: blanks are missing, joining puts rows behind rows, renumbering
 // answers there and back changes nothing.
 func TestColumnsOfEverySort(t *testing.T) {
+	t.Parallel()
 	for _, kind := range []Kind{Single, Ordered, Discrete, Continuous, Weight, Text, ChooseAll} {
 		blanks := Blanks(kind, 3)
 		require.Equal(t, 3, blanks.Rows(), kind)
@@ -187,6 +191,7 @@ func repeatedAnswers(n int) (out []Answer) {
 // Counting one spelling under another takes along what was counted under it, never the
 // blank, and never in a ring.
 func TestCountAs(t *testing.T) {
+	t.Parallel()
 	q := Question{Answers: []Answer{{Slot: 1, Code: "Harbour"}, {Slot: 2, Code: "Harbor"}, {Slot: 3, Code: "harbor"}, blankAnswer()}}
 	q = CountAs(q, "harbor", "Harbor")
 	q = CountAs(q, "Harbor", "Harbour")
@@ -199,6 +204,7 @@ func TestCountAs(t *testing.T) {
 // Spaces around a number do not make it another answer; around a word they may be meant
 // and are shown.
 func TestSpacesAroundNumbers(t *testing.T) {
+	t.Parallel()
 	b := NewBuilder(false)
 	for _, cell := range []string{"1", " 1", "1 ", "2", "South", "South "} {
 		b.Add([]byte(cell))

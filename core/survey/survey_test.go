@@ -7,6 +7,7 @@ import (
 )
 
 func TestLookalikes(t *testing.T) {
+	t.Parallel()
 	target := Slot(1)
 	cases := []struct {
 		name   string
@@ -34,6 +35,7 @@ func TestLookalikes(t *testing.T) {
 }
 
 func TestMissingNumbersCarryTheirSlot(t *testing.T) {
+	t.Parallel()
 	for _, s := range []Slot{0, 1, 300, 65535} {
 		x := MissingNumber(s)
 		got, ok := MissingSlot(x)
@@ -49,6 +51,7 @@ func TestMissingNumbersCarryTheirSlot(t *testing.T) {
 // A code that the others leave out is noticed where it may be an answer that nobody gave; not where
 // codes are labelled, start elsewhere, or leave more out. Put in, it stands in its place.
 func TestGapsInCodes(t *testing.T) {
+	t.Parallel()
 	asked := func(labels bool, codes ...string) Question {
 		q := Question{Kind: Single, Answers: []Answer{{Slot: 0, Missing: "no answer"}}}
 		for i, c := range codes {

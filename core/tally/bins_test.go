@@ -15,6 +15,7 @@ func summaryOf(t *testing.T, values []float64, counts []int64) *Summary {
 }
 
 func TestBins(t *testing.T) {
+	t.Parallel()
 	half := 0.5
 	for name, c := range map[string]struct {
 		values []float64
@@ -72,6 +73,7 @@ func FuzzBins(f *testing.F) {
 // The numbers 1 … 9 and 30: quartiles at 3.25 and 7.75 (definition 7), so that the whiskers
 // may reach from −3.5 to 14.5.
 func TestBox(t *testing.T) {
+	t.Parallel()
 	s := summaryOf(t, []float64{1, 2, 3, 4, 5, 6, 7, 8, 9, 30}, nil)
 	assert.Equal(t, Box{Lower: 1, Quartile1: 3.25, Median: 5.5, Quartile3: 7.75, Upper: 9, Beyond: []SummaryRow{{Value: 30, Count: 1, CumulativeCount: 10, Share: 0.1, CumulativeShare: 1}}}, s.Box())
 	assert.True(t, s.Discrete())
@@ -79,6 +81,7 @@ func TestBox(t *testing.T) {
 }
 
 func TestResponsesThatCannotBe(t *testing.T) {
+	t.Parallel()
 	for name, c := range map[string]struct{ counts, chosen []int64 }{
 		"more answers than were chosen": {[]int64{5, 7}, []int64{0, 4, 3}},
 		"chosen by more than there are": {[]int64{9}, []int64{0, 4}},

@@ -98,6 +98,7 @@ func cells(t *Crosstab) map[string]int64 {
 // and wide columns, layers, subsets of every density, rows that stand for many, and
 // several crosstabs at once.
 func TestEveryWayOfCrossingCountsTheSame(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(2, 8))
 	for _, rows := range []int{0, 1, 63, 1000, fastFrom + 13, 3*blockRows + 777} {
 		narrow, other, third := asked("a", 6, false, rows, rng), asked("b", 8, false, rows, rng), asked("l", 5, false, rows, rng)
@@ -136,6 +137,7 @@ func TestEveryWayOfCrossingCountsTheSame(t *testing.T) {
 }
 
 func TestWhatCannotBeCrossed(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(1, 1))
 	a, b := asked("a", 6, false, 2*fastFrom, rng), asked("b", 6, false, 2*fastFrom, rng)
 	damaged := asked("d", 6, false, 2*fastFrom, rng)
@@ -165,6 +167,7 @@ func TestWhatCannotBeCrossed(t *testing.T) {
 
 // Of many respondents two goroutines count a half each; together it is what one loop counts.
 func TestManyRespondentsAreCountedInHalves(t *testing.T) {
+	t.Parallel()
 	const rows = 4_000_000 + 777
 	rng := rand.New(rand.NewPCG(4, 4))
 	a, b := asked("a", 6, false, rows, rng), asked("b", 8, false, rows, rng)

@@ -21,6 +21,7 @@ func reasonOf(err error) infer.Reason {
 
 // Seven counts of 320 in all, by hand.
 func TestRelativeFrequencies(t *testing.T) {
+	t.Parallel()
 	r, err := RelativeFrequencies([]int64{12, 40, 64, 80, 64, 40, 20}, 80)
 	require.NoError(t, err)
 	assert.Equal(t, []float64{0.0375, 0.125, 0.2, 0.25, 0.2, 0.125, 0.0625}, r.Shares)
@@ -40,6 +41,7 @@ func TestRelativeFrequencies(t *testing.T) {
 
 // The same table over all three bases; a group in which nobody is has no percent.
 func TestShareTable(t *testing.T) {
+	t.Parallel()
 	s, err := ShareTable([][]int64{{3, 1, 0}, {1, 5, 0}})
 	require.NoError(t, err)
 	assert.Equal(t, []int64{4, 6}, s.RowTotals)
@@ -58,6 +60,7 @@ func TestShareTable(t *testing.T) {
 
 // Respondents stand in several rows: shares are of the respondents of a group.
 func TestShareRespondents(t *testing.T) {
+	t.Parallel()
 	s, err := ShareRespondents([][]int64{{3, 4}, {0, 0}, {1, 0}}, []int64{4, 0, 6})
 	require.NoError(t, err)
 	assert.Equal(t, [][]float64{{0.75, 1}, nil, {1.0 / 6, 0}}, s.Shares)
@@ -76,6 +79,7 @@ func TestShareRespondents(t *testing.T) {
 // Where exactly half answered up to an answer, the median lies between it and the next one
 // that was given.
 func TestSummariseOrdered(t *testing.T) {
+	t.Parallel()
 	for _, k := range []struct {
 		counts       []int64
 		percents     []float64
@@ -106,6 +110,7 @@ func TestSummariseOrdered(t *testing.T) {
 
 // Groups hold each respondent once, another spelling under its answer, the missing nowhere.
 func TestGroups(t *testing.T) {
+	t.Parallel()
 	under := survey.Slot(1)
 	q := survey.Question{Kind: survey.Single, Answers: []survey.Answer{{Slot: 0, Missing: "no answer"}, {Slot: 1, Code: "a"}, {Slot: 2, Code: "A", SameAs: &under}, {Slot: 3, Code: "b"}, {Slot: 4, Code: "c"}}}
 	source := survey.Source{Question: q, Column: survey.Column{U8: []uint8{1, 2, 3, 0, 1, 3}}}
@@ -131,6 +136,7 @@ func TestGroups(t *testing.T) {
 
 // Limits that somebody gave: none of the numbers is left out, whatever the limits.
 func TestBinsAtLimits(t *testing.T) {
+	t.Parallel()
 	s, err := SummariseNumbers(NumbersInput{Values: []float64{-2, 0, 3, 5, 9.5, 10}, Confidence: 0.95})
 	require.NoError(t, err)
 	for _, k := range []struct {

@@ -14,6 +14,7 @@ import (
 // Numbers far from 0 spread as those near it: what is computed of differences loses no digit to
 // where they lie, and a change of unit changes nothing but the unit.
 func TestNumbersShiftedAndScaled(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(3, 9))
 	for range 40 {
 		n := 2 + rng.IntN(40)

@@ -21,6 +21,7 @@ func floats(t *testing.T, raw []json.RawMessage) (out []float64) {
 }
 
 func TestSummariesReference(t *testing.T) {
+	t.Parallel()
 	for _, c := range workedcases.Load(t, "numeric_summary") {
 		in := NumbersInput{Values: floats(t, workedcases.In[[]json.RawMessage](t, c, "values")), Counts: workedcases.In[[]int64](t, c, "frequency"), Confidence: 0.95}
 		if c.Input["level"] != nil {
@@ -70,6 +71,7 @@ func TestSummariesReference(t *testing.T) {
 }
 
 func TestSummaryEdges(t *testing.T) {
+	t.Parallel()
 	one, err := SummariseNumbers(NumbersInput{Values: []float64{7}, Percents: []float64{0, 50, 100}, Confidence: 0.9})
 	require.NoError(t, err)
 	assert.Nil(t, one.SD)
@@ -105,6 +107,7 @@ func TestSummaryEdges(t *testing.T) {
 // Where exactly half lie up to the end of a class and the next classes are empty, every number up
 // to the next one with anybody in it is a median, and that is told.
 func TestAMedianBetweenClasses(t *testing.T) {
+	t.Parallel()
 	classes := [][2]float64{{0, 10}, {10, 20}, {20, 30}, {40, 50}}
 	for _, k := range []struct {
 		counts []int64
@@ -119,6 +122,7 @@ func TestAMedianBetweenClasses(t *testing.T) {
 // Of 1, 2, 6 the central moments are m₂ = 14/3 and m₃ = 6; the interval of the median holds the
 // k-th numbers from both ends, 2 and 9 of ten at 95 %, none of five.
 func TestShapeAndMedianOfNumbers(t *testing.T) {
+	t.Parallel()
 	s, err := SummariseNumbers(NumbersInput{Values: []float64{1, 2, 6}, Confidence: 0.95})
 	require.NoError(t, err)
 	assert.InDelta(t, 6/math.Pow(14.0/3, 1.5), *s.Skewness, 1e-12)

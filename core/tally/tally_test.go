@@ -19,6 +19,7 @@ func ward() survey.Question {
 }
 
 func TestTabulateBasesAndOrder(t *testing.T) {
+	t.Parallel()
 	f, err := Tabulate(ward(), survey.Column{U8: []uint8{1, 1, 3, 0, 2, 1, 3, 0}}, survey.Sample{})
 	require.NoError(t, err)
 	assert.Equal(t, []int64{8, 5, 3}, []int64{f.Everyone, f.Answered, f.Missing})
@@ -36,6 +37,7 @@ func TestTabulateBasesAndOrder(t *testing.T) {
 }
 
 func TestTabulateEdges(t *testing.T) {
+	t.Parallel()
 	for name, c := range map[string]struct {
 		column   survey.Column
 		answered int64
@@ -58,6 +60,7 @@ func TestTabulateEdges(t *testing.T) {
 }
 
 func TestRoundedSum(t *testing.T) {
+	t.Parallel()
 	thirds := []float64{100.0 / 3, 100.0 / 3, 100.0 / 3}
 	assert.Equal(t, 99.9, RoundedSum(thirds, 1))
 	assert.Equal(t, 99.0, RoundedSum(thirds, 0))
@@ -65,6 +68,7 @@ func TestRoundedSum(t *testing.T) {
 }
 
 func TestSummariseReference(t *testing.T) {
+	t.Parallel()
 	for _, c := range workedcases.Load(t, "numeric_summary") {
 		var column survey.Column
 		times := workedcases.In[[]int](t, c, "frequency")

@@ -49,6 +49,7 @@ func texts(t *testing.T, svg string) []string {
 // A picture drawn without a browser holds what the chart says, hostile labels included, and
 // is the same each time, whoever draws beside it.
 func TestPicturesWithoutABrowser(t *testing.T) {
+	t.Parallel()
 	d := New(web.Charts())
 	first, err := d.Draw(t.Context(), raw(whiskers))
 	require.NoError(t, err)
@@ -73,6 +74,7 @@ func TestPicturesWithoutABrowser(t *testing.T) {
 }
 
 func TestWhatCannotBeDrawn(t *testing.T) {
+	t.Parallel()
 	_, err := New("").Draw(t.Context(), raw(curve))
 	assert.ErrorIs(t, err, ErrNotBuilt)
 	_, err = New("this is no module").Draw(t.Context(), raw(curve))
@@ -90,6 +92,7 @@ func TestWhatCannotBeDrawn(t *testing.T) {
 
 // The same picture in dots has its size, its colours and its letters, and a hostile one is refused.
 func TestPicturesInDots(t *testing.T) {
+	t.Parallel()
 	svg, err := New(web.Charts()).Draw(t.Context(), raw(whiskers))
 	require.NoError(t, err)
 	dots, err := PNG(svg, 2)

@@ -43,6 +43,7 @@ func read(t testing.TB, raw []byte) []survey.Question {
 }
 
 func TestCodebooksComeBack(t *testing.T) {
+	t.Parallel()
 	for _, text := range []string{"plain", "=formula", "with, comma; and \"quotes\"", "<xml> & more", "-dash", "Straße 🚮"} {
 		want := book(text, "1", "a "+text)
 		var b bytes.Buffer
@@ -97,6 +98,7 @@ func FuzzCodebook(f *testing.F) {
 }
 
 func TestAPackageNeutralisesItsCells(t *testing.T) {
+	t.Parallel()
 	var b bytes.Buffer
 	require.NoError(t, Package(&b, "t", book("x", "=1", ""), nil, 1, func(int) ([]string, error) { return []string{"=1", "-3"}, nil }))
 	table, err := intake.Read(t.Context(), intake.File{R: bytes.NewReader(b.Bytes()), Size: int64(b.Len())}, intake.Settings{Format: intake.DataPackage, Shape: intake.Rows, HeaderRow: 1}, nil)

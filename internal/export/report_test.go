@@ -81,6 +81,7 @@ func wellFormed(t *testing.T, name, content string) {
 
 // Every form holds what the report says, whatever signs are in it, and nothing of it is run.
 func TestTheFormsOfAReport(t *testing.T) {
+	t.Parallel()
 	r := hostile()
 	docx := parts(t, written(t, r, DOCXReport))
 	for _, want := range []string{`w:val="Heading1"`, "A_heading* {x}", "&lt;i&gt;", "<w:tblHeader/>", `w:anchor="table-1"`, `w:name="table-1"`, "<w:b/>", "was 0.01", `descr="Bars &#34;of&#34; &lt;it&gt;"`, "– ↑"} {
@@ -148,6 +149,7 @@ func TestTheFormsOfAReport(t *testing.T) {
 
 // The sheets are read back by a reader that shares nothing with their writers, numbers to the last bit.
 func TestSheetsAreReadByAnother(t *testing.T) {
+	t.Parallel()
 	r := hostile()
 	for _, f := range []ReportForm{XLSXReport, ODSReport} {
 		raw := written(t, r, f)
@@ -165,6 +167,7 @@ func TestSheetsAreReadByAnother(t *testing.T) {
 }
 
 func TestSheetsHaveNamesOfTheirOwn(t *testing.T) {
+	t.Parallel()
 	var tables []*Table
 	for _, title := range []string{"a/b: c?", "A/B: C?", "", "", strings.Repeat("x", 60), strings.Repeat("x", 60)} {
 		tables = append(tables, &Table{Title: title})
@@ -180,6 +183,7 @@ func TestSheetsHaveNamesOfTheirOwn(t *testing.T) {
 
 // A report of 500 tables is written block by block: what it takes beyond the report itself stays small.
 func TestFiveHundredTables(t *testing.T) {
+	t.Parallel()
 	r := Report{Title: "Many", Lang: "en"}
 	for i := range 500 {
 		table := Table{Number: i + 1, Label: fmt.Sprintf("Table %d", i+1), Title: fmt.Sprintf("Question %d", i+1), Head: []string{"Answer", "Count", "%"}}

@@ -17,6 +17,7 @@ func number(text string, x float64, decimals int) Cell {
 // One table in each form: as shown for the clipboard, as numbers in files; a text that a
 // spreadsheet would run, or a page would take for markup, is harmless in each.
 func TestATableLeaves(t *testing.T) {
+	t.Parallel()
 	table := Table{Title: "=cmd()", Notes: []string{"Of the 1,225\nhouseholds <b>"}, Head: []string{"Answer", "Count", "%"},
 		Rows: [][]Cell{{{Text: "+1 & <i>"}, number("1,024", 1024, 0), number("83.6", 83.5918, 1)}, {{Text: "a\tb"}, number("−201", -201, 0), {Text: "–"}}}}
 	write := func(f TableForm) string {

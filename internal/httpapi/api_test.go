@@ -11,9 +11,9 @@ import (
 	"net/http/httptest"
 	"os"
 	"strings"
+	"sync"
 	"testing"
 	"testing/fstest"
-	"time"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/pb33f/libopenapi"
@@ -29,6 +29,20 @@ import (
 )
 
 func TestMain(m *testing.M) { mariadbtest.Run(m) }
+
+// described is what holds answers against the API's description.
+var described = sync.OnceValues(func() (validator.Validator, error) {
+	raw, err := os.ReadFile("../../api/openapi.yaml")
+	if err != nil {
+		return nil, err
+	}
+	doc, err := libopenapi.NewDocument(raw)
+	if err != nil {
+		return nil, err
+	}
+	check, errs := validator.NewValidator(doc)
+	return check, errors.Join(errs...)
+})
 
 // client calls the application in process and holds every answer against the
 // API's description.
@@ -55,12 +69,8 @@ func newClientWith(t testing.TB, opt service.Options, configure func(*Config)) *
 	opt.ArrivalsDir = t.TempDir()
 	cases, err := service.New(s, w, opt)
 	require.NoError(t, err)
-	raw, err := os.ReadFile("../../api/openapi.yaml")
+	check, err := described()
 	require.NoError(t, err)
-	doc, err := libopenapi.NewDocument(raw)
-	require.NoError(t, err)
-	check, errs := validator.NewValidator(doc)
-	require.Empty(t, errs)
 	var log bytes.Buffer
 	web := fstest.MapFS{"index.html": {Data: []byte(`<meta name="csp-nonce" content="__NONCE__">`)}, "assets/a.js": {Data: []byte("1")}, "assets/a.js.br": {Data: []byte("small")}, "icon.svg": {Data: []byte("<svg/>")}}
 	config := Config{Study: cases, Web: web, Log: slog.New(slog.NewTextHandler(&log, nil))}
@@ -81,7 +91,7 @@ func (c *client) send(method, path, body string, headers ...string) *http.Respon
 		}
 		req.Header.Set(headers[i], headers[i+1])
 	}
-	res, err := c.app.Test(req, fiber.TestConfig{Timeout: time.Minute})
+	res, err := c.app.Test(req, fiber.TestConfig{})
 	require.NoError(c.t, err)
 	return res
 }
@@ -212,6 +222,7 @@ func facts(t testing.TB, a map[string]any) map[string]string {
 }
 
 func TestFromFileToFinding(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	// 50 : 30 : 20 against 40 : 40 : 20, worked by hand: (10²/40 + 10²/40) = 5,
 	// df 2, p = e^(−5/2) exactly.
@@ -263,6 +274,7 @@ func TestFromFileToFinding(t *testing.T) {
 // A 999 among ages that nobody answered at arrival stands beside their mean, with its
 // remedy; pressed, it is missing.
 func TestWhatWasNoticedStandsBesideTheTally(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	var file strings.Builder
 	file.WriteString("age,ward\n")
@@ -283,6 +295,7 @@ func TestWhatWasNoticedStandsBesideTheTally(t *testing.T) {
 }
 
 func TestEditsOfAQuestion(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin("ward\nHarbour\nharbour\nFenside\nHarbour\n-9\n")
 	q := c.question(st, "ward")
@@ -338,6 +351,7 @@ func TestEditsOfAQuestion(t *testing.T) {
 }
 
 func TestRefusals(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{MaxUpload: 1000})
 	st := c.begin(wards)
 	q := c.question(st, "ward")
@@ -399,6 +413,7 @@ func TestRefusals(t *testing.T) {
 }
 
 func TestFilesThatCannotBeReadArriveWithTheirProblem(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	cases := []struct{ name, body, code, remedy string }{
 		{"empty", " \n", "empty", ""},
@@ -428,6 +443,7 @@ func TestFilesThatCannotBeReadArriveWithTheirProblem(t *testing.T) {
 }
 
 func TestStudiesAreDeletedWithUndo(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin(wards)
 	c.call("DELETE", st, "", 204)
@@ -439,6 +455,7 @@ func TestStudiesAreDeletedWithUndo(t *testing.T) {
 }
 
 func TestThePageComesWithItsPolicy(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	nonces := map[string]bool{}
 	for range 2 {
@@ -459,6 +476,7 @@ func TestThePageComesWithItsPolicy(t *testing.T) {
 }
 
 func TestUnknownErrorsSayNothingOfTheInside(t *testing.T) {
+	t.Parallel()
 	s := &server{}
 	status, code, _, _ := s.explain(errors.New("secret table name"))
 	assert.Equal(t, []any{500, "http.internal"}, []any{status, code})
@@ -468,6 +486,7 @@ func TestUnknownErrorsSayNothingOfTheInside(t *testing.T) {
 
 // What was compressed when it was built goes out so to who takes it; nothing else is there.
 func TestAssetsAreSmall(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	for accepts, want := range map[string]string{"gzip, deflate, br": "small", "gzip": "1", "": "1", "br;q=0": "1"} {
 		res := c.send("GET", "/assets/a.js", "", "Accept-Encoding", accepts)

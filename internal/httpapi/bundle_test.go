@@ -16,6 +16,7 @@ import (
 // changes nothing. The study has the description's words. Watching what was discarded ends
 // at once.
 func TestADescriptionAndThenItsFile(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	arrive := func() (path string, settings string) {
 		id, settings := c.arrival("datapackage.json", `{"name":"wards","resources":[{"name":"wards","path":"wards.csv","schema":{"fields":[`+
@@ -50,6 +51,7 @@ func TestADescriptionAndThenItsFile(t *testing.T) {
 // Deleting a list that questions share leaves them their answers, in order and with
 // labels, and undo brings the list back to them.
 func TestADeletedListLeavesItsAnswers(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, _ := c.bring("scale.csv", "a,b\n1,2\n2,2\n3,1\n1,3\n2,1\n", nil, `[]`)
 	chosen := func() string {

@@ -54,6 +54,7 @@ func tallied(q object) (out []string) {
 func (c *client) tallyOf(study, name string) []string { return tallied(c.question(study, name)) }
 
 func TestEveryFormBecomesATally(t *testing.T) {
+	t.Parallel()
 	cases := []struct {
 		name, file string
 		settings   object
@@ -87,6 +88,7 @@ const household = "id,ward,size,r_smell,r_time,r_space,use_before,use_after,why\
 	"7,Harbour,2,1,0,0,yes,yes,a;b\n8,Harbour,3,0,1,0,no,yes,a\n9,Harbour,2,0,0,1,no,no,b\n10,Harbour,1,1,1,0,yes,yes,a;b;c\n11,Harbour,4,0,0,0,no,yes,c;a\n12,Harbour,1,1,0,0,yes,no,b;c\n"
 
 func TestTheArrivalCheckSuggestsAndIsOverruled(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, a := c.bring("h.csv", household, nil, `[{"name":"id","kind":"identifier"},{"name":"ward","sameAs":{"Harbor":"Harbour"}},{"name":"size","kind":"continuous","missing":{"-9":"not recorded"}},{"name":"why","skip":false}]`)
 	check := a["preview"].(object)["check"].(object)
@@ -122,6 +124,7 @@ func (c *client) derive(st, body string) object {
 }
 
 func TestDerivedQuestionsFollowTheirSources(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, _ := c.bring("h.csv", household, nil, `[{"name":"size","kind":"discrete","missing":{"-9":"not recorded"}}]`)
 	id := func(name string) any { return c.question(st, name)["id"] }
@@ -176,6 +179,7 @@ func TestDerivedQuestionsFollowTheirSources(t *testing.T) {
 }
 
 func TestSubgroupsCountAndAreUsedEverywhere(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, _ := c.bring("h.csv", household, nil, `[{"name":"size","kind":"discrete","missing":{"-9":"not recorded"}},{"name":"id","kind":"identifier"}]`)
 	id := func(name string) any { return c.question(st, name)["id"] }
@@ -241,6 +245,7 @@ func TestSubgroupsCountAndAreUsedEverywhere(t *testing.T) {
 }
 
 func TestTheCodebookInBulkWithUndo(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin("a,b,c\n1,5,1\n2,4,3\n5,99,2\n99,1,4\n3,2,1\n")
 	book := c.call("GET", st+"/codebook", "", 200)
@@ -296,6 +301,7 @@ func TestTheCodebookInBulkWithUndo(t *testing.T) {
 }
 
 func TestCodebooksGoOutAndComeBack(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	file := "ward,size,view\nHarbour,2.5,1\n=Fenside,-9,3\nHarbour,4,-1\n"
 	st, _ := c.bring("h.csv", file, nil, `[{"name":"size","kind":"continuous","missing":{"-9":"not recorded"}},{"name":"view","kind":"ordered","missing":{"-1":"refused"}}]`)
@@ -357,6 +363,7 @@ func (c *client) total(a object) string {
 }
 
 func TestLaterFilesReplaceOrAdd(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, _ := c.bring("one.csv", "ward,size,old\nHarbour,2,x\nFenside,-9,y\nHarbour,4,x\n", nil, `[{"name":"size","kind":"continuous","missing":{"-9":"not recorded"}}]`)
 	q := c.question(st, "ward")
@@ -391,6 +398,7 @@ func TestLaterFilesReplaceOrAdd(t *testing.T) {
 }
 
 func TestResponsesAreReadAndSearched(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin(wards)
 	q := c.question(st, "ward")

@@ -59,6 +59,7 @@ func at(t *testing.T, v any, path string) any {
 // Every family answers one request, as described, with a figure known beforehand: those
 // of the worked cases in core/testdata, or by the hand derivation beside it.
 func TestComputeFamilies(t *testing.T) {
+	t.Parallel()
 	c := newComputeClient(t)
 	tried := map[string]bool{}
 	for _, k := range []struct {
@@ -130,6 +131,7 @@ func TestComputeFamilies(t *testing.T) {
 }
 
 func TestComputeRefuses(t *testing.T) {
+	t.Parallel()
 	c := newComputeClient(t)
 	fractions := make([]string, 1001)
 	for i := range fractions {
@@ -201,23 +203,27 @@ func TestComputeRefuses(t *testing.T) {
 // Requests that may take seconds wait their turn, within their own time; light ones do
 // not wait. A computation that outlives its time is stopped and says so.
 func TestHeavyRequestsWait(t *testing.T) {
+	t.Parallel()
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
 	cases, err := service.New((*store.Store)(nil), w, service.Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)
 	s := &server{study: cases, log: slog.New(slog.DiscardHandler), heavy: make(chan struct{}, heavyAtOnce)}
 	app := fiber.New(fiber.Config{ErrorHandler: s.fail})
+	limited := false // what has a limit cannot be done within any
 	app.Use(func(c fiber.Ctx) error {
-		ctx, cancel := context.WithTimeout(c.Context(), 300*time.Millisecond)
-		defer cancel()
-		c.SetContext(ctx)
+		if limited {
+			ctx, cancel := context.WithTimeout(c.Context(), 100*time.Millisecond)
+			defer cancel()
+			c.SetContext(ctx)
+		}
 		return c.Next()
 	})
 	s.computeRoutes(app)
 	status := func(path, body string) int {
 		req := httptest.NewRequest("POST", "/compute/"+path, strings.NewReader(body))
 		req.Header.Set("Content-Type", "application/json")
-		res, err := app.Test(req, fiber.TestConfig{Timeout: time.Minute})
+		res, err := app.Test(req, fiber.TestConfig{})
 		require.NoError(t, err)
 		return res.StatusCode
 	}
@@ -226,7 +232,9 @@ func TestHeavyRequestsWait(t *testing.T) {
 	for range heavyAtOnce {
 		s.heavy <- struct{}{}
 	}
+	limited = true
 	assert.Equal(t, http.StatusServiceUnavailable, status("crosstab", small))
+	limited = false
 	assert.Equal(t, http.StatusOK, status("crosstab", light), "whether a request waits is a matter of the request")
 	assert.Equal(t, http.StatusOK, status("goodness-of-fit", `{"observed":[3000000,4],"scale":"equal","exact":{}}`))
 	for range heavyAtOnce {
@@ -234,6 +242,7 @@ func TestHeavyRequestsWait(t *testing.T) {
 	}
 	assert.Equal(t, http.StatusOK, status("crosstab", small))
 	long := `{"table":[[90,40,30,20,10],[30,80,60,20,40],[20,50,70,60,30],[10,20,40,50,50],[10,30,20,40,80]],"exact":{"way":"simulation","replicates":1000000}}`
+	limited = true
 	assert.Equal(t, http.StatusServiceUnavailable, status("crosstab", long))
 	assert.Empty(t, s.heavy, "its turn is given back")
 }

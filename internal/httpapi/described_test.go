@@ -12,6 +12,7 @@ import (
 // What is described of typed counts: the first sentence of its document and one figure of its
 // result, each derived by hand beside it; and what cannot be asked, with its reason.
 func TestDescribedFromTypedCounts(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	const counts = `{"units":"homes","questions":[
 		{"key":"size","wording":"How many live here?","kind":"discrete","values":[1,2,3,4],"valueCounts":[10,20,15,5]},

@@ -13,7 +13,6 @@ import (
 	"sync"
 	"testing"
 	"testing/fstest"
-	"time"
 
 	"github.com/go-sql-driver/mysql"
 	"github.com/gofiber/fiber/v3"
@@ -29,6 +28,7 @@ import (
 // Where the description lists what may stand, nothing else is taken on any way in, and the study
 // is as it was.
 func TestNothingStandsThatNoListHas(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, _ := c.bring("h.csv", household, nil, "[]")
 	q := c.question(st, "ward")
@@ -100,6 +100,7 @@ func TestNothingStandsThatNoListHas(t *testing.T) {
 // A database that is gone is told at once, with the time to come again, and the application goes
 // on when it is back.
 func TestTheDatabaseIsGone(t *testing.T) {
+	t.Parallel()
 	config, err := mysql.ParseDSN(mariadbtest.Database(t))
 	require.NoError(t, err)
 	between := &proxy{to: config.Addr}
@@ -116,7 +117,7 @@ func TestTheDatabaseIsGone(t *testing.T) {
 	ask := func() *http.Response {
 		r := httptest.NewRequest("GET", "/api/v1/studies", nil)
 		r.Host = "localhost:8420"
-		res, err := app.Test(r, fiber.TestConfig{Timeout: time.Minute})
+		res, err := app.Test(r, fiber.TestConfig{})
 		require.NoError(t, err)
 		return res
 	}

@@ -21,6 +21,7 @@ import (
 // The page of each place names what its place needs, its scripts before and its styles behind
 // what is painted first, and that of a study asks for its figures at once.
 func TestThePageNamesWhatItsPlaceNeeds(t *testing.T) {
+	t.Parallel()
 	c := newClientWith(t, service.Options{}, func(config *Config) {
 		config.Web = fstest.MapFS{
 			"index.html":  {Data: []byte(`<html><head><meta content="__NONCE__"></head><body><p>Wide Tally</p></body></html>`)},
@@ -49,6 +50,7 @@ func TestThePageNamesWhatItsPlaceNeeds(t *testing.T) {
 // Who comes when there is no room is asked politely to come again; the place of who was refused
 // is given back.
 func TestNoRoom(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	s := &server{study: c.cases, log: slog.New(slog.DiscardHandler)}
 	app := fiber.New(fiber.Config{ErrorHandler: s.fail})
@@ -74,6 +76,7 @@ func TestNoRoom(t *testing.T) {
 // A page that was asked for before is answered from memory, in either form, until something of
 // its study changes, and then tells of it.
 func TestPagesAreRememberedUntilAChange(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin(wards)
 	ward := c.question(st, "ward")

@@ -16,6 +16,7 @@ import (
 // Whatever is sent, the answer is a result or a problem with words, never a breakdown,
 // and the study stays as it was or as a valid edit made it.
 func TestNothingSentBreaksIt(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, _ := c.bring("h.csv", household, nil, "[]")
 	q := c.question(st, "ward")

@@ -44,6 +44,7 @@ func kinds() string {
 // Each kind of claim, from the answers to its finding: the sentence, and a figure that was
 // computed independently from its formula.
 func TestClaimsOfEveryKind(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin(kinds())
 	key := func(name string) string { return fmt.Sprintf(`"%v"`, c.question(st, name)["id"]) }
@@ -176,6 +177,7 @@ func TestClaimsOfEveryKind(t *testing.T) {
 // A claim that has no result says why in the question's own words, is kept as it was stated, and
 // shows no figure.
 func TestClaimsWithoutAResult(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin("ward,caddy,bin,years,garden,yard\nHarbour,yes,,4,yes,yes\nHarbour,yes,,4,yes,yes\nFenside,yes,,4,no,no\nFenside,yes,,4,no,no\n")
 	key := func(name string) string { return fmt.Sprintf(`"%v"`, c.question(st, name)["id"]) }

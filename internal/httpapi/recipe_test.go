@@ -45,6 +45,7 @@ func (c *client) run(text string, file []byte) *recipes.Run {
 // A study's recipe, run on the file that it was read from, gives the results of the pages to the
 // last bit; written and read again it is the same.
 func TestARecipeGivesTheFiguresOfThePages(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, err := demo.Make(t.Context(), c.cases)
 	require.NoError(t, err)
@@ -132,6 +133,7 @@ func TestARecipeGivesTheFiguresOfThePages(t *testing.T) {
 // A recipe reads its file as the study did: a total below the respondents is left out of both, and
 // one among counts is checked by both.
 func TestARecipeReadsItsFileAsTheStudyDid(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	for _, k := range []struct {
 		file     string

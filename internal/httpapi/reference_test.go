@@ -26,6 +26,7 @@ func plain(t *testing.T, c workedcases.Case, name, otherwise string) string {
 // The worked cases once more, as somebody would ask them over HTTP: every input goes
 // where it belongs and every figure comes back under its name.
 func TestReferenceCasesOverHTTP(t *testing.T) {
+	t.Parallel()
 	c := newComputeClient(t)
 	tails := func(prefix, at string) map[string]string {
 		return map[string]string{prefix + "less_p_value": at + ".less.value", prefix + "greater_p_value": at + ".greater.value", prefix + "two_sided_p_value": at + ".twoSided.value"}

@@ -15,6 +15,7 @@ import (
 // A report is stored at the version that was seen; what it names has to be in the study, and
 // what was taken out of the study is told where it stood.
 func TestTheReportOfAStudy(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin("ward,use\nHarbour,yes\nHarbour,no\nFenside,yes\nFenside,yes\n")
 	path := st + "/report"
@@ -50,6 +51,7 @@ func TestTheReportOfAStudy(t *testing.T) {
 
 // The guide is a page of its own with its pictures, and nothing from outside.
 func TestTheGuide(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	res := c.send("GET", "/guide", "")
 	raw, err := io.ReadAll(res.Body)

@@ -93,6 +93,7 @@ func (c *client) spoil(random *rand.Rand, method, path, body string, answers map
 // Computations: whatever stands where a figure belongs, the answer is a result with
 // numbers in it or a refusal with words, and a null is never counted.
 func TestAHostileRoundOfComputations(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	random, answers := rand.New(rand.NewPCG(9, 1)), map[int]int{}
 	for _, r := range []struct{ path, body string }{
@@ -126,6 +127,7 @@ func TestAHostileRoundOfComputations(t *testing.T) {
 
 // A study: whatever its edits are spoilt with, everybody in it is still counted, once.
 func TestAHostileRoundOfEdits(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, _ := c.bring("h.csv", household, nil, "[]")
 	random, answers := rand.New(rand.NewPCG(9, 2)), map[int]int{}

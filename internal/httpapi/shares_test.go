@@ -15,6 +15,7 @@ import (
 // A set is kept in versions, goes with a question, and a claim keeps the version and the figures
 // that it used.
 func TestTheShelfOfShares(t *testing.T) {
+	t.Parallel()
 	server := httptest.NewServer(statistics.StandIn{})
 	defer server.Close()
 	c := newClient(t, service.Options{Office: server.URL})
@@ -82,6 +83,7 @@ func TestTheShelfOfShares(t *testing.T) {
 
 // The office gone, failing and answering half a document: said, and nothing hurt.
 func TestAnOfficeThatFails(t *testing.T) {
+	t.Parallel()
 	for code, office := range map[string]*statistics.StandIn{"office.fails": {Fail: true}, "office.broken": {Broken: true}, "office.away": nil} {
 		server := httptest.NewServer(office)
 		if office == nil {
@@ -99,6 +101,7 @@ func TestAnOfficeThatFails(t *testing.T) {
 // What was typed for a quick check becomes a study with the same result, whose claim bears that it
 // had been looked at; of a mean alone no study can be made, and nothing stays.
 func TestAQuickCheckIsKeptInAStudy(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	for _, k := range []struct{ spec, counts, fact, value string }{
 		{`{"method":"one-proportion","version":1,"questions":["q"],"settings":{"success":["yes"],"claimed":"62 %","direction":"less","role":"null","level":0.05,"source":{}}}`,

@@ -7,6 +7,7 @@ import (
 	"net"
 	"net/http"
 	"strings"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -15,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/internal/service"
+	"widetally/internal/testroom"
 )
 
 // listening serves the client's application on a real socket.
@@ -22,6 +24,11 @@ func (c *client) listening() string {
 	c.t.Helper()
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(c.t, err)
+	return c.listeningOn(l)
+}
+
+func (c *client) listeningOn(l net.Listener) string {
+	c.t.Helper()
 	go func() { _ = c.app.Listener(l, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	c.t.Cleanup(func() { _ = c.app.ShutdownWithTimeout(3 * time.Second) })
 	return l.Addr().String()
@@ -33,7 +40,6 @@ func dial(t *testing.T, addr string, raw string) (*bufio.Reader, net.Conn) {
 	conn, err := net.Dial("tcp", addr)
 	require.NoError(t, err)
 	t.Cleanup(func() { conn.Close() })
-	require.NoError(t, conn.SetDeadline(time.Now().Add(30*time.Second)))
 	_, _ = io.WriteString(conn, raw) // a refusal may close it on the way
 	return bufio.NewReader(conn), conn
 }
@@ -41,6 +47,7 @@ func dial(t *testing.T, addr string, raw string) (*bufio.Reader, net.Conn) {
 // A stranger's page can send a body that reads like a further request. Refused or not,
 // with its length given or in chunks, no part of it is ever taken for one.
 func TestABodyIsNeverReadAsARequest(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin(wards)
 	addr := c.listening()
@@ -70,6 +77,7 @@ func TestABodyIsNeverReadAsARequest(t *testing.T) {
 
 // A body that breaks off is refused, not taken for whole.
 func TestAnUploadCutShortIsNotTaken(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	addr := c.listening()
 	for name, raw := range map[string]string{
@@ -89,11 +97,46 @@ func TestAnUploadCutShortIsNotTaken(t *testing.T) {
 	}
 }
 
+// watched is a listener whose connections keep the times by which the server wants to have read,
+// until the test says that they have come.
+type watched struct {
+	net.Listener
+	taken chan *watchedConn
+}
+
+func (l watched) Accept() (net.Conn, error) {
+	conn, err := l.Listener.Accept()
+	if err != nil {
+		return nil, err
+	}
+	c := &watchedConn{TCPConn: conn.(*net.TCPConn)}
+	l.taken <- c
+	return c, nil
+}
+
+type watchedConn struct {
+	*net.TCPConn
+	times atomic.Int64 // how often the server has said by when
+}
+
+func (c *watchedConn) SetReadDeadline(by time.Time) error {
+	if !by.IsZero() {
+		c.times.Add(1)
+	}
+	return nil
+}
+func (c *watchedConn) SetDeadline(by time.Time) error { return c.SetReadDeadline(by) }
+func (c *watchedConn) late()                          { _ = c.TCPConn.SetReadDeadline(time.Unix(1, 0)) }
+
 // A connection that stands still gives its place up, before its request, in the middle
 // of its body, and after its answer; one that keeps moving does not.
 func TestSlowConnectionsGiveTheirPlaceUp(t *testing.T) {
-	c := newClientWith(t, service.Options{}, func(cfg *Config) { cfg.Patience = 300 * time.Millisecond })
-	addr := c.listening()
+	t.Parallel()
+	c := newClient(t, service.Options{})
+	inner, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	l := watched{inner, make(chan *watchedConn, 1)}
+	addr := c.listeningOn(l)
 	for name, raw := range map[string]string{
 		"no request":   "",
 		"half a head":  "GET /api/v1/studies HTTP/1.1\r\nHost: " + addr,
@@ -102,16 +145,27 @@ func TestSlowConnectionsGiveTheirPlaceUp(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			answers, _ := dial(t, addr, raw)
+			conn := <-l.taken
+			testroom.Await(t, "a time to be set", func() bool { return conn.times.Load() > 0 })
+			if name == "after it all" {
+				res, err := http.ReadResponse(answers, nil)
+				require.NoError(t, err)
+				_, _ = io.Copy(io.Discard, res.Body)
+				testroom.Await(t, "a time for the next request", func() bool { return conn.times.Load() > 1 })
+			}
+			conn.late()
 			_, err := io.Copy(io.Discard, answers)
-			assert.NoError(t, err, "the server closes it long before the deadline")
+			assert.NoError(t, err, "the server closes it")
 		})
 	}
 	in, out := io.Pipe()
 	go func() {
 		_, _ = io.WriteString(out, "ward\n")
-		for range 8 { // longer than the patience in all
-			time.Sleep(80 * time.Millisecond)
+		conn := <-l.taken
+		for range 4 {
+			before := conn.times.Load()
 			_, _ = io.WriteString(out, strings.Repeat("Harbour\n", pace/8))
+			testroom.Await(t, "more time for who keeps pace", func() bool { return conn.times.Load() > before })
 		}
 		out.Close()
 	}()
@@ -123,6 +177,7 @@ func TestSlowConnectionsGiveTheirPlaceUp(t *testing.T) {
 
 // Work for a client that has gone ends soon, and no other's does.
 func TestWorkEndsWhenTheClientHasGone(t *testing.T) {
+	t.Parallel()
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	defer l.Close()
@@ -140,16 +195,17 @@ func TestWorkEndsWhenTheClientHasGone(t *testing.T) {
 		} else {
 			_, _ = io.WriteString(client, "a further request")
 		}
-		select {
-		case <-ctx.Done():
-			assert.True(t, leaves, name)
-		case <-time.After(4 * goneEvery):
-			assert.False(t, leaves, name)
+		if leaves {
+			<-ctx.Done()
+			continue
 		}
+		time.Sleep(2 * goneEvery) // it has looked, or has not: nothing ends
+		assert.NoError(t, ctx.Err(), name)
 	}
 }
 
 func TestAnswersAreNotKeptByCaches(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	for _, path := range []string{"/api/v1/studies", "/api/v1/nowhere", "/api/v1/studies/9"} {
 		assert.Equal(t, "no-store", c.send("GET", path, "").Header.Get("Cache-Control"), path)

@@ -58,6 +58,7 @@ func (c *client) shown(path string) string {
 // A study that leaves as a file and comes back is the same in every place, figure for figure;
 // so is it once more.
 func TestAStudyLeavesAndComesBack(t *testing.T) {
+	t.Parallel()
 	c := newClientWith(t, service.Options{}, func(c *Config) { c.Charts = web.Charts() })
 	st, err := demo.Make(t.Context(), c.cases)
 	require.NoError(t, err)
@@ -124,6 +125,7 @@ func content(t *testing.T, file []byte, name string) string {
 // A study file that was tampered with, cut, or written by a newer version is refused in words,
 // and nothing of it stays.
 func TestStudyFilesThatCannotBe(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin("ward,use\nHarbour,yes\nFenside,no\nHarbour,no\n")
 	file := c.fileOf(st)
@@ -193,6 +195,7 @@ func TestStudyFilesThatCannotBe(t *testing.T) {
 
 // Random answers with all that a file may hold come back to the last sign, and so does every tally.
 func TestRandomStudiesComeBack(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	odd := []string{"yes", "no", "=1+1", "'=x", "-5", "@a", "a;b", `say "so"`, "two\nlines", "tab\there", "ä é ü", "", "999", "n/a", "+", "''", "it's"}
 	for seed := range uint64(12) {
@@ -308,6 +311,7 @@ func TestAStudyFileIsStopped(t *testing.T) {
 
 // Whoever takes a file is told how far it has come while it is written, and that it is written.
 func TestAFileIsWatched(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin("a\n" + strings.Repeat("x\ny\n", 100_000))
 	watched := make(chan string)

@@ -13,6 +13,7 @@ import (
 )
 
 func TestTablesLeave(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin(wards)
 	ward, caddy := c.question(st, "ward")["id"], c.question(st, "caddy")["id"]

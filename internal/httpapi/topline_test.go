@@ -21,6 +21,7 @@ func names(list any) (out []string) {
 
 // A page is asked for in windows: an outline of all, and those that are wanted.
 func TestWindowsOfATopline(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	var file strings.Builder
 	file.WriteString("a,b,c,d,e\n")
@@ -57,6 +58,7 @@ func TestWindowsOfATopline(t *testing.T) {
 
 // Tallies are ordered by the server; an order of their own stays. A column is taken as shown.
 func TestOrdersAndColumns(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin("ward,mood\n" + strings.Repeat("Fenside,1\n", 1200) + strings.Repeat("Harbour,2\n", 30) + strings.Repeat("=1+1,3\n", 2))
 	labels := func(query string, question int) (out []string) {
@@ -88,6 +90,7 @@ func TestOrdersAndColumns(t *testing.T) {
 
 // What is selected for the report is one edit, which undo takes back, and goes with its study.
 func TestSelectingForTheReport(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin("ward,caddy\n" + strings.Repeat("Harbour,yes\nFenside,no\n", 10))
 	ward, caddy := c.question(st, "ward"), c.question(st, "caddy")
@@ -119,6 +122,7 @@ func TestSelectingForTheReport(t *testing.T) {
 
 // The respondents of a cell become a subgroup, once; what is no answer is refused.
 func TestSubgroupOfAnswers(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st := c.begin("ward,caddy\n" + strings.Repeat("Harbour,yes\nFenside,no\nFenside,\n", 10))
 	ward, caddy := c.question(st, "ward")["id"], c.question(st, "caddy")["id"]

@@ -20,6 +20,7 @@ import (
 // However a text comes in, one that is too long is refused with its place and the limit,
 // and one that just fits is kept whole.
 func TestLengthsHoldOnEveryWayIn(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, _ := c.bring("a.csv", "ward\nHarbour\nFenside\nHarbour\n", nil, "[]")
 	q := c.question(st, "ward")
@@ -93,6 +94,7 @@ func (c *client) arrivalOf(name, file string) (id, settings string) {
 
 // Answers as long as a cell may be are kept, whatever they are taken for.
 func TestTheLongestAnswers(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	long := strings.Repeat("x", 64<<10)
 	header := "In your own words, " + strings.Repeat("how do you feel about the collection and ", 10) + "why?"
@@ -105,6 +107,7 @@ func TestTheLongestAnswers(t *testing.T) {
 
 // A codebook in Windows-1252 keeps its letters, and control characters stay outside.
 func TestCodebooksOfEveryAlphabet(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, _ := c.bring("a.csv", "ward\nHarbour\nFenside\nHarbour\n", nil, "[]")
 	ddi, err := charmap.Windows1252.NewEncoder().String(`<?xml version="1.0" encoding="windows-1252"?><codeBook><dataDscr><var name="ward"><qstn><qstnLit>Welcher Bezirk – größer?</qstnLit></qstn></var></dataDscr></codeBook>`)
@@ -123,6 +126,7 @@ func TestCodebooksOfEveryAlphabet(t *testing.T) {
 // What leaves in a package cannot be run by a spreadsheet, names of columns included,
 // and comes back exactly as it was.
 func TestAPackageComesBackWithItsFormulas(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	file := "=cmd(),ward\n-1+1,'=quoted\n-->,=HYPERLINK()\n-9,plain\n-1+1,'tis\n"
 	st, _ := c.bring("a.csv", file, nil, "[]")
@@ -149,6 +153,7 @@ func TestAPackageComesBackWithItsFormulas(t *testing.T) {
 
 // The file is given back as it arrived; damage is said where it is looked for.
 func TestTheKeptFileAndItsDamage(t *testing.T) {
+	t.Parallel()
 	c := newClient(t, service.Options{})
 	st, _ := c.bring("wards.csv", wards, nil, "[]")
 	check := c.call("GET", st+"/check", "", 200)

@@ -16,6 +16,7 @@ import (
 // Every code that the program can give has its words in the catalogue. The codes are
 // taken from the sources, so that a new one without words fails here.
 func TestEveryCodeHasItsWords(t *testing.T) {
+	t.Parallel()
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
 	for _, c := range []struct {

@@ -20,6 +20,7 @@ import (
 )
 
 func TestPValuesNeverReadZeroAndNeverCrossTheLevel(t *testing.T) {
+	t.Parallel()
 	cases := []struct {
 		log10         float64
 		level         float64
@@ -45,6 +46,7 @@ func TestPValuesNeverReadZeroAndNeverCrossTheLevel(t *testing.T) {
 }
 
 func TestWrite(t *testing.T) {
+	t.Parallel()
 	c, err := Load("en")
 	require.NoError(t, err)
 	for want, v := range map[string]document.Value{
@@ -59,6 +61,7 @@ func TestWrite(t *testing.T) {
 // A journal has no zero before the point of what cannot be above 1, and the side of the level
 // stays what it is.
 func TestTheStyleOfAJournal(t *testing.T) {
+	t.Parallel()
 	c, err := Load("en")
 	require.NoError(t, err)
 	j := c.In(JournalStyle)
@@ -70,6 +73,7 @@ func TestTheStyleOfAJournal(t *testing.T) {
 }
 
 func TestWordsFollowTheirNumber(t *testing.T) {
+	t.Parallel()
 	c, err := Load("en")
 	require.NoError(t, err)
 	for n, want := range map[string]string{"1": "1 question changed at once", "2": "2 questions changed at once", "0": "0 questions changed at once"} {
@@ -80,6 +84,7 @@ func TestWordsFollowTheirNumber(t *testing.T) {
 // One of the units is one of them, whatever they are; what is too small for its digits is less,
 // with one sign.
 func TestOneOfThem(t *testing.T) {
+	t.Parallel()
 	c, err := Load("en")
 	require.NoError(t, err)
 	say := func(n int64, units document.Value) string {
@@ -174,6 +179,7 @@ func said(d document.Document) (out []document.Message) {
 // in any text. None accepts or proves; a finding supports a claim only where the claim is
 // the alternative and the null is rejected, and rejects it only where it is the null.
 func TestEveryDocumentHasItsWords(t *testing.T) {
+	t.Parallel()
 	c, err := Load("en")
 	require.NoError(t, err)
 	specs := allSpecs(t)

@@ -23,6 +23,7 @@ var conditionFails = regexp.MustCompile(`^note\.(conditions\.poor|crossing\.poor
 // way that decides, and the p of a reference in a report say the same; where a method's own
 // condition does not hold the finding says so; no adjustment turns "not rejected" into "rejected".
 func TestOneDecisionIsToldEverywhere(t *testing.T) {
+	t.Parallel()
 	c, err := Load("en")
 	require.NoError(t, err)
 	r := rand.New(rand.NewPCG(23, 1))
@@ -109,6 +110,7 @@ func tellers(d document.Document) (finding []document.Message, ways map[float64]
 
 // Known answers of claims at the edge of what their tests can: the test that holds there decides.
 func TestTheTestThatHoldsDecides(t *testing.T) {
+	t.Parallel()
 	c, err := Load("en")
 	require.NoError(t, err)
 	for _, k := range []struct {
@@ -134,6 +136,7 @@ func TestTheTestThatHoldsDecides(t *testing.T) {
 
 // No sentence is of an impossible size, and none contradicts another, whatever the counts.
 func TestNoSentenceIsImpossible(t *testing.T) {
+	t.Parallel()
 	c, err := Load("en")
 	require.NoError(t, err)
 	r := rand.New(rand.NewPCG(23, 4))
@@ -184,6 +187,7 @@ func TestNoSentenceIsImpossible(t *testing.T) {
 
 // Layers that go opposite ways do not read as nothing, and their sentences can be compared.
 func TestOppositeLayersAreTold(t *testing.T) {
+	t.Parallel()
 	spec := `{"reading":"row","test":{"role":"null","level":0.05}}`
 	d := documentOf(t, "mantel-haenszel", spec, layeredTables([][]int64{{60, 40}, {38, 62}}, [][]int64{{40, 60}, {62, 38}}), "q", "g", "l")
 	finding, _, _ := tellers(d)
@@ -203,6 +207,7 @@ func TestOppositeLayersAreTold(t *testing.T) {
 
 // A skewed mean is called so, and is offered what rests on no shape.
 func TestSkewedNumbersAreTold(t *testing.T) {
+	t.Parallel()
 	values := append(ones(30), 5000)
 	d := documentOf(t, "one-mean", `{"claimed":2,"direction":"different","role":"null","level":0.05}`, numbersOf(values...), "q")
 	ids := map[string]bool{}
@@ -248,6 +253,7 @@ func documentOf(t *testing.T, method, settings string, from analysis.Typed, ques
 
 // A crossing read the other way tells the figures of that way, and every figure says of what.
 func TestFiguresFollowTheReading(t *testing.T) {
+	t.Parallel()
 	c, err := Load("en")
 	require.NoError(t, err)
 	table := [][]int64{{30, 70}, {10, 15}}

@@ -82,6 +82,7 @@ func two(same bool, kind survey.Kind, first, second string, table [][]int64) ana
 // Each rule of the margin speaks where its slip is, and stays quiet on the harmless twin; a
 // remedy opens the method that serves.
 func TestRulesOfTheMargin(t *testing.T) {
+	t.Parallel()
 	shares := func(scale, kind string, figures ...string) string {
 		var list []string
 		for i, f := range figures {

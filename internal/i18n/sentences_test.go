@@ -27,6 +27,7 @@ const sentencesFile = "testdata/sentences.txt"
 // A finding says for its kind, its direction, the role of the claim and the decision exactly
 // what was agreed on, and of every kind both decisions are among them.
 func TestTheSentencesOfEveryKind(t *testing.T) {
+	t.Parallel()
 	c, err := Load("en")
 	require.NoError(t, err)
 	said := map[string]string{}

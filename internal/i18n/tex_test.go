@@ -13,6 +13,7 @@ import (
 )
 
 func TestValuesInTeX(t *testing.T) {
+	t.Parallel()
 	for text, want := range map[string]string{"1,234,567.5": `1{,}234{,}567.5`, "−2.036": "-2.036", "= 8.97 × 10⁻⁶": `= 8.97 \times  10^{-6}`, "5\u00a0%": `5\,\%`, `50 % & {more} $\x_1`: `50 \% \& \{more\} \$\backslash x\_1`} {
 		assert.Equal(t, want, texValue(text))
 	}
@@ -20,6 +21,7 @@ func TestValuesInTeX(t *testing.T) {
 
 // Every formula has all its values, and its braces match; each belongs to a line that exists.
 func TestEveryFormulaHasItsValues(t *testing.T) {
+	t.Parallel()
 	c, err := Load("en")
 	require.NoError(t, err)
 	for id := range c.formulas {

@@ -12,6 +12,7 @@ import (
 // A name that is among its own values costs no names: what is unlike its column tells, and where
 // nothing does the file asks.
 func TestNamesThatComeBack(t *testing.T) {
+	t.Parallel()
 	rows := func(head string, lines ...string) string { return head + "\n" + strings.Join(lines, "\n") + "\n" }
 	for _, k := range []struct {
 		what, in string
@@ -54,6 +55,7 @@ func TestNamesThatComeBack(t *testing.T) {
 // What a text bears for other programs, or for readers, is no row: a line that names the delimiter,
 // titles over the table, lines that end in CR alone; and the corner over row names needs no name.
 func TestHabitsOfTexts(t *testing.T) {
+	t.Parallel()
 	for _, k := range []struct {
 		what, in, delimiter string
 		header, rows        int
@@ -87,6 +89,7 @@ func TestHabitsOfTexts(t *testing.T) {
 // Codes that are declared missing are missing in every column, numbers stay numbers beside words
 // that mean missing, and words of other kinds make no numbers.
 func TestWordsAmongNumbers(t *testing.T) {
+	t.Parallel()
 	var lines, words []string
 	for i := range 84 {
 		lines = append(lines, []string{"1", "2", "3"}[i%3]+","+[]string{"NA", "17.5", "22.25", "31.5", "8", "64.1"}[i%6]+strings.Repeat("1", i%7))

@@ -44,6 +44,7 @@ func utf16le(s string) string {
 }
 
 func TestSniff(t *testing.T) {
+	t.Parallel()
 	cases := []struct {
 		name, in  string
 		encoding  Encoding
@@ -88,6 +89,7 @@ func TestSniff(t *testing.T) {
 var comma = Settings{Format: Delimited, Shape: Rows, Encoding: UTF8, Delimiter: ",", HeaderRow: 1}
 
 func TestProblemsAreSaidByLine(t *testing.T) {
+	t.Parallel()
 	cases := []struct {
 		name, in string
 		want     Problem
@@ -118,6 +120,7 @@ func TestProblemsAreSaidByLine(t *testing.T) {
 // A last line that is called a total is asked about, whichever way it was read; where it is one it
 // is nobody's answers.
 func TestATotalBelowTheRespondents(t *testing.T) {
+	t.Parallel()
 	many := strings.Repeat("7,Harbour,3\n", 100_000)
 	said := func(of LastRow) Settings { s := comma; s.LastRow = of; return s }
 	for _, c := range []struct {
@@ -158,6 +161,7 @@ func TestATotalBelowTheRespondents(t *testing.T) {
 }
 
 func TestRemediesInTheSettings(t *testing.T) {
+	t.Parallel()
 	s := comma
 	s.PadShort, s.FixNames = true, true
 	table, err := Read(ctx, file("ward,,ward,ward (2)\r\nHarbour\r\n\r\nFenside,1,2,3,,\r\n"), s, nil)
@@ -171,6 +175,7 @@ func TestRemediesInTheSettings(t *testing.T) {
 }
 
 func TestBlankLinesOfASingleColumnAreMissingAnswers(t *testing.T) {
+	t.Parallel()
 	table, err := Read(ctx, file("caddy\nyes\n\nno\nyes\n\n"), comma, nil)
 	require.NoError(t, err)
 	assert.Equal(t, 4, table.Rows)
@@ -189,6 +194,7 @@ func manyLines(n int, f func(i int) string) string {
 }
 
 func TestKindsAreGuessed(t *testing.T) {
+	t.Parallel()
 	letters := func(i int) string {
 		return string(rune('a'+i%26)) + string(rune('a'+i/26%26)) + string(rune('a'+i/676%26))
 	}
@@ -305,6 +311,7 @@ func FuzzRead(f *testing.F) {
 }
 
 func TestQuotedCellsAgreeWithTheStandardReader(t *testing.T) {
+	t.Parallel()
 	in := "a,b,c\r\n\"x, y\",\"he said \"\"no\"\"\",\"two\r\nlines\"\r\n,\"\",plain\n"
 	std, err := csv.NewReader(strings.NewReader(in)).ReadAll()
 	require.NoError(t, err)
@@ -321,6 +328,7 @@ func TestQuotedCellsAgreeWithTheStandardReader(t *testing.T) {
 
 // The suite's answers, cell for cell.
 func TestSpectrumOfDelimitedFiles(t *testing.T) {
+	t.Parallel()
 	files, err := filepath.Glob("testdata/csv-spectrum/*.csv")
 	require.NoError(t, err)
 	require.Len(t, files, 12)

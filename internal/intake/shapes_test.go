@@ -33,6 +33,7 @@ func shaped(shape Shape, change func(*Settings)) Settings {
 }
 
 func TestSummarisedForms(t *testing.T) {
+	t.Parallel()
 	noHeader := func(s *Settings) { s.HeaderRow = 0 }
 	counts := shaped(Counts, func(s *Settings) { s.CountColumn = "n" })
 	asked := shaped(Two, func(s *Settings) { s.Second, s.HeaderRow = SecondIsAsked, 0 })
@@ -85,6 +86,7 @@ func TestSummarisedForms(t *testing.T) {
 // Long lists and tall grids take the time that their length asks for, and are as right as short
 // ones: totals and names are looked for among very many.
 func TestVeryManyLines(t *testing.T) {
+	t.Parallel()
 	counts := shaped(Counts, func(s *Settings) { s.CountColumn = "n" })
 	const n = 60_000
 	table, err := Read(ctx, file("ward,n\n"+strings.Repeat("Harbour,1\n,2\n", n)+"Harbour,"+fmt.Sprint(n)+"\nTotal,"+fmt.Sprint(4*n)+"\n"), counts, nil)
@@ -140,6 +142,7 @@ func TestVeryManyLines(t *testing.T) {
 }
 
 func TestLimitsOfClassesAreAskedNotGuessed(t *testing.T) {
+	t.Parallel()
 	in := "age,n\nunder 18,1\n18–24,5\n25–34,7\n35 and over,2\n"
 	p := firstProblem(file(in), shaped(Classes, nil))
 	require.NotNil(t, p)
@@ -166,6 +169,7 @@ func TestLimitsOfClassesAreAskedNotGuessed(t *testing.T) {
 }
 
 func TestSummarisedFormsRefuse(t *testing.T) {
+	t.Parallel()
 	two := shaped(Two, func(s *Settings) { s.Second, s.HeaderRow = SecondIsAsked, 0 })
 	counts := shaped(Counts, func(s *Settings) { s.CountColumn = "n" })
 	upper := shaped(Classes, func(s *Settings) { s.UpTo = UpToUpper })
@@ -209,6 +213,7 @@ func TestSummarisedFormsRefuse(t *testing.T) {
 }
 
 func TestOtherShapesAreOffered(t *testing.T) {
+	t.Parallel()
 	cases := []struct {
 		name, in string
 		want     []Offer
@@ -234,6 +239,7 @@ func TestOtherShapesAreOffered(t *testing.T) {
 // A sheet of answers, last year's percents and this year's counts is offered as that; numbers of
 // respondents beside a small number are no list of counts, and counts that stand alone are one.
 func TestCountsWithSharesAndBareCounts(t *testing.T) {
+	t.Parallel()
 	for _, k := range []struct {
 		what, in string
 		want     []Offer

@@ -16,6 +16,7 @@ import (
 // Whatever stands in a file, each cell arrives as it was written: lines that are cut many at
 // once between such as are read by themselves, for their quotes, their ends or their length.
 func TestEveryCellArrives(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(6, 4))
 	words := []string{"", "", "a", "b", "zz", "Quarry Hill", "Quarry Hall", "Quarry Hill Lane End", "Quarry Hill Lane Bend", "é", "mid\rway", "eight888", strings.Repeat("long ", 30) + "one"}
 	quoted := []string{`with "quotes"`, "with, comma", "two\nlines"}
@@ -73,6 +74,7 @@ func TestEveryCellArrives(t *testing.T) {
 // A line of another width is told of with its number and its cells, wherever it stands among
 // lines that are cut many at once.
 func TestRaggedLinesAmongMany(t *testing.T) {
+	t.Parallel()
 	rng := rand.New(rand.NewPCG(1, 4))
 	for range 40 {
 		var file strings.Builder

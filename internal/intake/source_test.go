@@ -27,6 +27,7 @@ func tableOf(t *testing.T, text string, change func(*Settings)) *Table {
 
 // A file that was read is a source like any other, with no database.
 func TestAFileIsASource(t *testing.T) {
+	t.Parallel()
 	table := tableOf(t, sourcetest.CSV, nil)
 	for _, c := range table.Columns {
 		if c.Name != "reasons" {
@@ -45,6 +46,7 @@ func TestAFileIsASource(t *testing.T) {
 
 // A column of counts multiplies what a file counts; a file that cannot be kept is no source.
 func TestCountsOfAFile(t *testing.T) {
+	t.Parallel()
 	from, err := tableOf(t, "ward,caddy,n\na,yes,30\na,no,10\nb,yes,5\n", func(s *Settings) { s.Shape, s.CountColumn = Counts, "n" }).Source()
 	require.NoError(t, err)
 	f, err := from.Frequencies(t.Context(), "ward", "")

@@ -23,6 +23,7 @@ var writtenCells = [][]string{
 }
 
 func TestWorkbooksReadBackCellForCell(t *testing.T) {
+	t.Parallel()
 	for _, name := range []string{"library_a.xlsx", "library_b.xlsx", "library_c.xlsx", "library_a.ods", "library_d.ods"} {
 		t.Run(name, func(t *testing.T) {
 			raw, err := os.ReadFile("testdata/workbooks/" + name)
@@ -80,6 +81,7 @@ const describedTenure = `{"resources":[{"name":"households","path":"data/h.csv",
 	{"name":"view","type":"string","categories":["low","high"],"categoriesOrdered":true}]}}]}`
 
 func TestADataPackageBringsItsLabelsAlong(t *testing.T) {
+	t.Parallel()
 	csv := "tenure;size;view\n1;2.5;high\n-9;-8;low\n3;4;\n"
 	for name, f := range map[string]File{
 		"archive": archive(t, map[string]string{"p/datapackage.json": describedTenure, "p/data/h.csv": csv}),

@@ -20,6 +20,7 @@ import (
 // goes when the next one comes, and neither does while somebody works on it. What is gone is
 // gone from the disk.
 func TestFilesThatWait(t *testing.T) {
+	t.Parallel()
 	synctest.Test(t, func(t *testing.T) {
 		a, err := newArrivals(t.TempDir(), 1<<20, 64<<20)
 		require.NoError(t, err)
@@ -81,6 +82,7 @@ func TestFilesThatWait(t *testing.T) {
 // A file that is too large, or that comes with a name of any sort, leaves nothing behind but what
 // may be there.
 func TestFilesAsTheyArrive(t *testing.T) {
+	t.Parallel()
 	a, err := newArrivals(t.TempDir(), 100, 64<<20)
 	require.NoError(t, err)
 	inDir := func() []string {

@@ -87,6 +87,7 @@ func refused(t *testing.T, err error, code string) {
 // A column of counts, declared later, rules every tally; a later file must bring one,
 // too; and what is derived follows.
 func TestCountsDeclaredLater(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward,age,n\nHarbour,20,3\nFenside,40,5\nHarbour,60,2\n", nil)
 	id := func(name string) uint64 { return question(t, s, st.ID, name).ID }
@@ -107,6 +108,7 @@ func TestCountsDeclaredLater(t *testing.T) {
 // Calling a column a count of respondents puts it in force with the same edit; it is the
 // study's frequency then, and no question with a mean.
 func TestACountOfRespondentsIsInForce(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward,n\nHarbour,3\nFenside,5\nHarbour,2\n", nil)
 	n, kind := question(t, s, st.ID, "n"), survey.Count
@@ -144,6 +146,7 @@ func expecting(q *QuestionView, scale shares.Scale, figures map[string]string) a
 // What a result depends on is compared with the first run: each kind of difference is
 // said as itself, and taking it back takes the mark away.
 func TestWhatDiffersFromTheFirstRun(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward,n\na,3\nb,5\na,2\nc,4\n", nil)
 	q, n := question(t, s, st.ID, "ward"), question(t, s, st.ID, "n").ID
@@ -177,6 +180,7 @@ func TestWhatDiffersFromTheFirstRun(t *testing.T) {
 
 // What is named by slot must not be read anew under it.
 func TestQuestionsInUseAreNotReadAnew(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "size,ward\n1,a\n2,b\n3,a\n1,a\n", nil)
 	q := question(t, s, st.ID, "size")
@@ -194,6 +198,7 @@ func TestQuestionsInUseAreNotReadAnew(t *testing.T) {
 // Claims are part of the line of undo: an answer to which a claim gives a share is not taken
 // from under it, since the claim goes first, and comes back when the answer is there again.
 func TestClaimsAreUndoneInTheirTurn(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward\na\nb\na\n", nil)
 	q := question(t, s, st.ID, "ward")
@@ -222,6 +227,7 @@ func TestClaimsAreUndoneInTheirTurn(t *testing.T) {
 // A claim that comes back gives its shares to the answers that they were entered for,
 // though these have been read anew in another order.
 func TestRestoredClaimsKeepTheirShares(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "size,ward\n3,a\n2,b\n1,a\n3,a\n", nil)
 	kind := func(k survey.Kind) {
@@ -253,6 +259,7 @@ func TestRestoredClaimsKeepTheirShares(t *testing.T) {
 
 // Many questions change together or not at all, also when one of them is stale.
 func TestBulkEditsAreAllOrNothing(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "a,b\n1,2\n2,1\n", nil)
 	a, b := question(t, s, st.ID, "a"), question(t, s, st.ID, "b")
@@ -273,6 +280,7 @@ func TestBulkEditsAreAllOrNothing(t *testing.T) {
 
 // A definition that leads back to itself, directly or through others, is refused.
 func TestDerivedQuestionsMakeNoCircle(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward\na\nb\nc\na\n", nil)
 	ward := question(t, s, st.ID, "ward")
@@ -303,6 +311,7 @@ func TestDerivedQuestionsMakeNoCircle(t *testing.T) {
 
 // An arrival can be looked at again and again; what was chosen shows, nothing is kept.
 func TestLookingKeepsNothing(t *testing.T) {
+	t.Parallel()
 	s, db := newService(t)
 	id, settings := arrived(t, s, "ward,caddy\nHarbour,yes\nharbour,n/a\n", nil)
 	for range 3 {

@@ -25,6 +25,7 @@ import (
 // their numbers, first runs and changes, who is in the subgroup, and every step of undo.
 // testdata/README.md tells where the study comes from.
 func TestAnEarlierStudyIsBroughtOver(t *testing.T) {
+	t.Parallel()
 	raw, err := os.ReadFile("testdata/earlier.sql")
 	require.NoError(t, err)
 	dsn := mariadbtest.Database(t)
@@ -115,6 +116,7 @@ func state(t *testing.T, s *Services, id uint64) string {
 
 // Undo after do is nothing, and redo after undo is nothing, over random edits of every kind.
 func TestUndoTakesBackWhateverWasDone(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward,tenure,n\n"+strings.Repeat("a,owns,1\nb,rents,2\nc,rents,1\na,owns,3\nB,,2\n", 6), nil)
 	rng := rand.New(rand.NewPCG(4, 12))
@@ -203,6 +205,7 @@ func TestUndoTakesBackWhateverWasDone(t *testing.T) {
 // What was counted is remembered as long as nothing changed, and results as long as the
 // counts are the same.
 func TestACrossingIsCountedOnceForItsRevision(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward,tenure\n"+strings.Repeat("a,owns\nb,rents\na,rents\n", 30), nil)
 	ward, tenure := question(t, s, st.ID, "ward"), question(t, s, st.ID, "tenure")

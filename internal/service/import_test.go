@@ -25,6 +25,7 @@ import (
 	"widetally/internal/i18n"
 	"widetally/internal/mariadb/mariadbtest"
 	"widetally/internal/store"
+	"widetally/internal/testroom"
 )
 
 func TestMain(m *testing.M) { mariadbtest.Run(m) }
@@ -91,6 +92,7 @@ func writeSurvey(t testing.TB, rows, columns int) string {
 // A long import that is cancelled answers at once and leaves nothing, whether it was
 // reading or keeping.
 func TestACancelledImportLeavesNothing(t *testing.T) {
+	t.Parallel()
 	s, kept := newService(t)
 	path := writeSurvey(t, 400_000, 20)
 	for _, stage := range []Stage{Reading, Keeping} {
@@ -104,11 +106,10 @@ func TestACancelledImportLeavesNothing(t *testing.T) {
 			var ended error
 			var took time.Duration
 			wait.Go(func() { _, ended = s.Create(t.Context(), NewStudy{ArrivalID: a.ID, Settings: a.Settings, Name: "a"}) })
-			for deadline := time.Now().Add(20 * time.Second); time.Now().Before(deadline); time.Sleep(time.Millisecond) {
-				if p, err := s.Progress(a.ID); err == nil && p.Stage == stage && p.Rows > 0 {
-					break
-				}
-			}
+			testroom.Await(t, "the import to be "+string(stage), func() bool {
+				p, err := s.Progress(a.ID)
+				return err == nil && p.Stage == stage && p.Rows > 0
+			})
 			since := time.Now()
 			s.Discard(a.ID)
 			wait.Wait()

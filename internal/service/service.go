@@ -79,6 +79,8 @@ type Options struct {
 	CacheBytes int
 	// Office is the address of a statistics office; "" for none.
 	Office string
+	// OfficeLimit is the time that it has for an answer; nil for the usual one.
+	OfficeLimit statistics.Limit
 }
 
 // New makes the use cases on an open store.
@@ -95,7 +97,7 @@ func New(s Store, w *i18n.Catalogue, opt Options) (*Services, error) {
 		return nil, err
 	}
 	b := &base{
-		store: s, words: w, datasets: newDatasets(), arrivals: a, kept: kept, office: statistics.NewOffice(opt.Office), turns: newTurns(),
+		store: s, words: w, datasets: newDatasets(), arrivals: a, kept: kept, office: statistics.NewOffice(opt.Office, opt.OfficeLimit), turns: newTurns(),
 		columns: cache.New[columnKey, survey.Column](opt.CacheBytes), counts: cache.New[string, *survey.Distribution](opt.CacheBytes / 4),
 		samples: cache.New[string, whom](opt.CacheBytes / 4), outcomes: cache.New[string, result](opt.CacheBytes / 8),
 	}

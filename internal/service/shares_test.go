@@ -25,6 +25,7 @@ func register(figures ...string) shares.Set {
 // Of eight who change a set at once one is first, the others are told; versions follow each
 // other, and a set that was taken off the shelf cannot be changed.
 func TestASetOfSharesIsChangedByOneAtATime(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	set, err := s.AddShareSet(t.Context(), register("40", "60"))
 	require.NoError(t, err)
@@ -64,6 +65,7 @@ func TestASetOfSharesIsChangedByOneAtATime(t *testing.T) {
 // An adjustment that was chosen before a test was run says so; one that was chosen afterwards
 // cannot pass for it, whatever is undone.
 func TestWhenTheAdjustmentWasChosen(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward\na\na\nb\nb\nb\n", nil)
 	require.NoError(t, s.Adjust(t.Context(), st.ID, analysis.HolmAdjustment))
@@ -94,6 +96,7 @@ func TestWhenTheAdjustmentWasChosen(t *testing.T) {
 // A rejection says from the fifth test on that it is one of many, withdrawn ones counted, until
 // an adjustment is chosen; a null that is kept is not reminded.
 func TestARejectionSaysThatItIsOneOfMany(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward\n"+strings.Repeat("a\n", 40)+strings.Repeat("b\n", 8), nil)
 	reminded := func() (out []string) {

@@ -12,6 +12,7 @@ import (
 
 // A study's columns, loaded from the database, are a source like any other.
 func TestAStudyIsASource(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, sourcetest.CSV, nil)
 	reasons := question(t, s, st.ID, "reasons")

@@ -12,7 +12,6 @@ import (
 	"sync"
 	"syscall"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -24,6 +23,7 @@ import (
 	"widetally/internal/intake"
 	"widetally/internal/mariadb/mariadbtest"
 	"widetally/internal/store"
+	"widetally/internal/testroom"
 )
 
 // together runs all at once and returns their errors.
@@ -53,6 +53,7 @@ func mergeAll(q *QuestionView) DerivedEdit {
 // Two edits at once end as if one had come after the other: every column has the
 // study's length, and what is derived counts what its source counts now.
 func TestTwoEditsAtOnceLeaveRightFigures(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	file := "ward\n" + strings.Repeat("a\nb\nc\nc\n", 500)
 	for round := range 6 {
@@ -94,6 +95,7 @@ func TestTwoEditsAtOnceLeaveRightFigures(t *testing.T) {
 // Eight editors on different questions of one study, imports side by side, people who
 // state claims: nobody is refused for the sake of another, and numbers are given once.
 func TestManyAtOnce(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	names := strings.Split("a,b,c,d,e,f,g,h", ",")
 	st := kept(t, s, strings.Join(names, ",")+"\n"+strings.Repeat("1,2,1,2,1,2,1,2\n2,1,2,1,2,1,2,1\n", 10), nil)
@@ -142,6 +144,7 @@ func TestManyAtOnce(t *testing.T) {
 
 // Undo takes back what the person saw as the last edit, and nothing else.
 func TestUndoNamesItsEdit(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward\na\nb\na\n", nil)
 	q := question(t, s, st.ID, "ward")
@@ -161,6 +164,7 @@ func TestUndoNamesItsEdit(t *testing.T) {
 
 // As many columns as are promised are kept, whatever their numbers of answers.
 func TestFiveThousandColumns(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	var file strings.Builder
 	for line := range 12 {
@@ -186,6 +190,7 @@ func TestFiveThousandColumns(t *testing.T) {
 // Files of another process that still runs are left alone; those of one that has ended
 // go at the next start.
 func TestWaitingFilesBelongToTheirProcess(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	first, err := newArrivals(dir, 1<<20, 0)
 	require.NoError(t, err)
@@ -204,6 +209,7 @@ func TestWaitingFilesBelongToTheirProcess(t *testing.T) {
 
 // A list is not saved over a subgroup, nor the other way round.
 func TestPartsKeepTheirKind(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward\na\nb\n", nil)
 	q := question(t, s, st.ID, "ward")
@@ -223,6 +229,7 @@ func TestPartsKeepTheirKind(t *testing.T) {
 // A damaged column harms its own question and what is made of it; it is rebuilt from the
 // file as it arrived, or from its source, and the rest stays whole throughout.
 func TestADamagedColumnIsRebuilt(t *testing.T) {
+	t.Parallel()
 	dsn := mariadbtest.Database(t)
 	s, _ := serviceOn(t, dsn)
 	raw, err := sql.Open("mysql", dsn)
@@ -315,6 +322,7 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 // one that starts next; what no study came to need is removed, what another process is at is
 // left alone.
 func TestKeptFilesAreTakenUp(t *testing.T) {
+	t.Parallel()
 	for _, refusal := range []error{nil, syscall.EPERM, syscall.EXDEV} { // a disk may have no further names for a file
 		t.Run(fmt.Sprint(refusal), func(t *testing.T) { takenUp(t, refusal) })
 	}
@@ -376,6 +384,7 @@ func takenUp(t *testing.T, refusal error) {
 // Who keeps a file that is being kept already, as from another tab, is asked to try again, and
 // nothing is half kept.
 func TestAFileIsKeptOnce(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	id, settings := arrived(t, s, "a\n1\n2\n", nil)
 	w, err := s.arrivals.get(id)
@@ -395,6 +404,7 @@ func TestAFileIsKeptOnce(t *testing.T) {
 // Imports have their own bounded share: those beyond it wait and say so, can be given up,
 // and keep nobody from the shelf.
 func TestImportsWaitTheirTurn(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	for range keptAtOnce {
 		s.arrivals.keeping <- struct{}{}
@@ -405,10 +415,10 @@ func TestImportsWaitTheirTurn(t *testing.T) {
 		_, err := s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
 		ended <- err
 	}()
-	require.Eventually(t, func() bool {
+	testroom.Await(t, "it to say that it waits", func() bool {
 		p, err := s.Progress(id)
 		return err == nil && p.Stage == Waiting
-	}, 20*time.Second, time.Millisecond, "it says that it waits")
+	})
 	_, err := s.List(t.Context())
 	require.NoError(t, err)
 	s.Discard(id)
@@ -420,6 +430,7 @@ func TestImportsWaitTheirTurn(t *testing.T) {
 // Nothing is begun that could fill the disk, at which the database server would end; what
 // was kept before stays and can be read.
 func TestAFullDisk(t *testing.T) {
+	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "a\n1\n2\n1\n", nil)
 	id, settings := arrived(t, s, "a\n1\n2\n", nil)

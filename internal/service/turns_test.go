@@ -14,6 +14,7 @@ import (
 // What many ask for at the same moment is found once for all; who has gone meanwhile is told so,
 // and the others are answered.
 func TestManyAskForTheSame(t *testing.T) {
+	t.Parallel()
 	synctest.Test(t, func(t *testing.T) {
 		turns, finds := newTurns(), 0
 		let := make(chan struct{})
@@ -56,6 +57,7 @@ func TestManyAskForTheSame(t *testing.T) {
 
 // An error is everybody's and is not kept; a panic is an error, not the end of the process.
 func TestWhatCannotBeFound(t *testing.T) {
+	t.Parallel()
 	turns := newTurns()
 	broken := errors.New("broken")
 	_, err := once(t.Context(), turns, "a", func(context.Context) (int, error) { return 0, broken })
@@ -70,6 +72,7 @@ func TestWhatCannotBeFound(t *testing.T) {
 // As many have their turn as there are processors; a bounded number waits, and one more is sent
 // away. Each turn that is given back goes to one who waits, and who leaves takes none along.
 func TestTurns(t *testing.T) {
+	t.Parallel()
 	synctest.Test(t, func(t *testing.T) {
 		turns := newTurns()
 		var held []func()

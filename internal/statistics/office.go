@@ -16,9 +16,14 @@ import (
 // Office is a statistics office that is asked over HTTP: a list of its tables at /tables, each
 // of them in JSON-stat 2.0 or SDMX-CSV at /tables/{id}. The zero value has none.
 type Office struct {
-	base string
-	http *http.Client
+	base  string
+	http  *http.Client
+	limit Limit
 }
+
+// Limit gives a question to an office a time; one that is out of it ends with
+// context.DeadlineExceeded as its cause.
+type Limit func(context.Context) (context.Context, context.CancelFunc)
 
 // Table is a table that an office offers.
 type Table struct {
@@ -30,9 +35,16 @@ type Table struct {
 // officePatience is how long an office may take.
 const officePatience = 6 * time.Second
 
-// NewOffice makes the office at an address; "" is none.
-func NewOffice(base string) *Office {
-	return &Office{strings.TrimSuffix(base, "/"), &http.Client{Timeout: officePatience, CheckRedirect: func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }}}
+// NewOffice makes the office at an address; "" is none. Without a limit an office has six
+// seconds.
+func NewOffice(base string, limit Limit) *Office {
+	if limit == nil {
+		limit = func(ctx context.Context) (context.Context, context.CancelFunc) {
+			return context.WithTimeout(ctx, officePatience)
+		}
+	}
+	noRedirect := func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
+	return &Office{strings.TrimSuffix(base, "/"), &http.Client{CheckRedirect: noRedirect}, limit}
 }
 
 // What keeps an office from answering.
@@ -54,7 +66,7 @@ func (o *Office) get(ctx context.Context, path string) ([]byte, error) {
 	if o.base == "" {
 		return nil, ErrNoOffice
 	}
-	ctx, cancel := context.WithTimeout(ctx, officePatience)
+	ctx, cancel := o.limit(ctx)
 	defer cancel()
 	req, err := http.NewRequestWithContext(ctx, http.MethodGet, o.base+path, nil)
 	if err != nil {
@@ -63,8 +75,7 @@ func (o *Office) get(ctx context.Context, path string) ([]byte, error) {
 	req.Header.Set("Accept", "application/json, "+sdmxCSV)
 	res, err := o.http.Do(req)
 	if err != nil {
-		var late interface{ Timeout() bool }
-		if errors.As(err, &late) && late.Timeout() {
+		if errors.Is(context.Cause(ctx), context.DeadlineExceeded) {
 			return nil, ErrSlow
 		}
 		return nil, fmt.Errorf("%w: %w", ErrAway, err)

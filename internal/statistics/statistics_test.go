@@ -65,7 +65,7 @@ func TestTheOffice(t *testing.T) {
 	open := func(h http.Handler) *Office {
 		server := httptest.NewServer(h)
 		t.Cleanup(server.Close)
-		return NewOffice(server.URL)
+		return NewOffice(server.URL, nil)
 	}
 	o := open(StandIn{})
 	list, err := o.Tables(t.Context())
@@ -89,14 +89,16 @@ func TestTheOffice(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, taken.Answers, 5)
 	assert.Equal(t, []shares.SetAnswer{{Label: "All who work", Code: "_T", Figure: "19800"}}, taken.Totals)
-	for want, office := range map[error]*Office{ErrNoOffice: NewOffice(""), ErrFails: open(StandIn{Fail: true}), ErrBroken: open(StandIn{Broken: true}), ErrAway: NewOffice("http://127.0.0.1:1")} {
+	for want, office := range map[error]*Office{ErrNoOffice: NewOffice("", nil), ErrFails: open(StandIn{Fail: true}), ErrBroken: open(StandIn{Broken: true}), ErrAway: NewOffice("http://127.0.0.1:1", nil)} {
 		_, err := office.Tables(t.Context())
 		assert.ErrorIs(t, err, want)
 		_, err = office.Table(t.Context(), "adults-by-age")
 		assert.ErrorIs(t, err, want)
 	}
 	slow := open(StandIn{Slow: time.Hour})
-	slow.http.Timeout = 50 * time.Millisecond
+	slow.limit = func(ctx context.Context) (context.Context, context.CancelFunc) {
+		return context.WithTimeout(ctx, 50*time.Millisecond) // it does not answer before
+	}
 	_, err = slow.Tables(t.Context())
 	assert.ErrorIs(t, err, ErrSlow)
 	_, err = o.Table(t.Context(), "../secret")

@@ -24,6 +24,7 @@ func states(t *testing.T, s *Store, study uint64) (out []string) {
 }
 
 func TestTheLineOfUndo(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	st, q := withQuestion(t, ctx, s)
 	do := func(n string) {
@@ -59,6 +60,7 @@ func TestTheLineOfUndo(t *testing.T) {
 }
 
 func TestOldGenerationsArePruned(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	st, q := withQuestion(t, ctx, s)
 	for g := 1; g <= editsKept+5; g++ {
@@ -81,6 +83,7 @@ func TestOldGenerationsArePruned(t *testing.T) {
 }
 
 func TestPartsAndManyQuestionsAtOnce(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	st, q := withQuestion(t, ctx, s)
 	p, err := s.AddPart(ctx, study.Part{StudyID: st.ID, Kind: study.Subgroup, Name: "Renters", Definition: "{}"})

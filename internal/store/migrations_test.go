@@ -46,6 +46,7 @@ func schema(t *testing.T, db *sql.DB) (out []string) {
 // A start that is ended behind any statement of any migration starts again and ends with
 // the same tables.
 func TestAMigrationSurvivesAKillAtAnyStatement(t *testing.T) {
+	t.Parallel()
 	whole := mariadbtest.Database(t)
 	s, err := Open(ctx, whole)
 	require.NoError(t, err)
@@ -68,6 +69,7 @@ func TestAMigrationSurvivesAKillAtAnyStatement(t *testing.T) {
 }
 
 func TestTwoStartsAtOnce(t *testing.T) {
+	t.Parallel()
 	dsn := mariadbtest.Database(t)
 	var wait sync.WaitGroup
 	for range 4 {
@@ -83,6 +85,7 @@ func TestTwoStartsAtOnce(t *testing.T) {
 
 // A study of an earlier version keeps its claims' numbers and its columns' generations.
 func TestAnEarlierStudyIsBroughtUpToDate(t *testing.T) {
+	t.Parallel()
 	dsn := mariadbtest.Database(t)
 	db := raw(t, dsn)
 	for _, m := range migrationSteps[:2] {
@@ -123,6 +126,7 @@ func TestAnEarlierStudyIsBroughtUpToDate(t *testing.T) {
 
 // What the server says of a full disk is told apart.
 func TestAFullDiskIsTold(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	err := translate(s.db.Exec("SIGNAL SQLSTATE 'HY000' SET MYSQL_ERRNO = 1114, MESSAGE_TEXT = 'The table is full'").Error)
 	assert.ErrorIs(t, err, study.ErrFull)

@@ -52,6 +52,7 @@ func withQuestion(t *testing.T, ctx context.Context, s *Store) (study.Study, stu
 }
 
 func TestColumnsComeBackBitForBit(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	_, q := withQuestion(t, ctx, s)
 	rng := rand.New(rand.NewPCG(1, 2))
@@ -81,6 +82,7 @@ func TestColumnsComeBackBitForBit(t *testing.T) {
 }
 
 func TestDamageIsFound(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	_, q := withQuestion(t, ctx, s)
 	cases := map[string]string{
@@ -110,6 +112,7 @@ func TestDamageIsFound(t *testing.T) {
 // A piece that is whole but stands where another belongs is damage: its neighbour, that of another
 // question, or of another state of the same one.
 func TestPiecesThatBelongElsewhereAreDamage(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	st, q := withQuestion(t, ctx, s)
 	other, err := s.AddQuestion(ctx, study.Question{StudyID: st.ID, Position: 1, Question: survey.Question{Name: "other", Kind: survey.Single}})
@@ -140,6 +143,7 @@ func TestPiecesThatBelongElsewhereAreDamage(t *testing.T) {
 }
 
 func TestEditsAreGuardedByVersions(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	st, q := withQuestion(t, ctx, s)
 	q.Wording = "Which ward?"
@@ -164,6 +168,7 @@ func TestEditsAreGuardedByVersions(t *testing.T) {
 }
 
 func TestAnalysesAreKeptAndWithdrawn(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	st, q := withQuestion(t, ctx, s)
 	described, err := s.AddAnalysis(ctx, study.Analysis{StudyID: st.ID, QuestionID: q.ID, Spec: `{"a":1}`, Uses: []study.Use{{Subject: study.OfQuestion, ID: q.ID}}}, false)
@@ -212,6 +217,7 @@ func TestAnalysesAreKeptAndWithdrawn(t *testing.T) {
 }
 
 func TestATransactionKeepsAllOrNothing(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	stop := errors.New("stop")
 	for _, in := range []func(context.Context, func(context.Context) error) error{s.InTx, s.InBulk} {
@@ -235,6 +241,7 @@ func TestATransactionKeepsAllOrNothing(t *testing.T) {
 // What is stored in bulk is what any other connection reads and finds; what is no text at all
 // is refused, not stored in part.
 func TestTextsStoredInBulk(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	for _, name := range []string{"Fährhaus, Süd", "船着き場", "🚲 & ☃", "e\u0301 is not é", `'"\%_`, ""} {
 		var id uint64
@@ -260,6 +267,7 @@ func TestTextsStoredInBulk(t *testing.T) {
 }
 
 func TestTheFileComesBack(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	st, _ := withQuestion(t, ctx, s)
 	raw := bytes.Repeat([]byte("Harbour;\xe4\x00,\r\n"), 300_000)
@@ -285,6 +293,7 @@ func TestTheFileComesBack(t *testing.T) {
 }
 
 func TestDeletedStudiesComeBackUntilPurged(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	st, _ := withQuestion(t, ctx, s)
 	require.NoError(t, s.SetStudyDeleted(ctx, st.ID, true))

@@ -16,6 +16,7 @@ import (
 // What is done with the context of a transaction belongs to it: seen within, by nobody
 // outside until it is kept, and gone with it. What is done with another context does not.
 func TestATransactionIsCarriedByItsContext(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	st, _ := withQuestion(t, ctx, s)
 	stop := errors.New("stop")
@@ -46,6 +47,7 @@ func TestATransactionIsCarriedByItsContext(t *testing.T) {
 // A change counts the study's revision up with what it changes, or not at all; changes of one
 // study happen one after another, each on what the one before it left.
 func TestChangesOfAStudyFollowEachOther(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	st, _ := withQuestion(t, ctx, s)
 	revision := func() uint64 {
@@ -79,6 +81,7 @@ func TestChangesOfAStudyFollowEachOther(t *testing.T) {
 
 // A snapshot sees one state, whatever is kept beside it meanwhile, and changes nothing.
 func TestASnapshotIsOfOneMoment(t *testing.T) {
+	t.Parallel()
 	s := open(t)
 	st, _ := withQuestion(t, ctx, s)
 	require.NoError(t, s.Snapshot(ctx, func(inner context.Context) error {
