@@ -13,6 +13,7 @@ import (
 // A spec is asked of a file with no database and no browser; what is wrong is said with
 // its place.
 func TestAnalyse(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	write := func(name, text string) string {
 		path := filepath.Join(dir, name)

@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"context"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -19,7 +20,57 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"widetally/internal/mariadb"
+	"widetally/internal/testroom"
 )
+
+// asProgram has the test binary be the program, so that none has to be built.
+const asProgram = "WIDETALLY_PROGRAM"
+
+func TestMain(m *testing.M) {
+	if os.Getenv(asProgram) != "" {
+		main()
+	}
+	testroom.Run(m)
+}
+
+// program is a call of the program, which ends with the tests.
+func program(args ...string) *exec.Cmd {
+	cmd := exec.Command(os.Args[0], args...)
+	cmd.Env = append(os.Environ(), asProgram+"=1")
+	cmd.SysProcAttr = &syscall.SysProcAttr{Pdeathsig: syscall.SIGKILL}
+	return cmd
+}
+
+// tables is the folder of a database that nobody has used, made once.
+var tables = sync.OnceValues(func() (string, error) {
+	dir, err := os.MkdirTemp("", "tables")
+	if err != nil {
+		return "", err
+	}
+	server, err := mariadb.Start(context.Background(), dir, mariadb.Options{})
+	if err != nil {
+		return "", err
+	}
+	server.Stop()
+	return dir, nil
+})
+
+// dataFolder is a data folder for the program, with the database's tables in it.
+func dataFolder(t *testing.T) string {
+	t.Helper()
+	if os.Getenv("WIDETALLY_DSN") != "" {
+		t.Skip("an outside database is named; this is about the private one")
+	}
+	made, err := tables()
+	require.NoError(t, err)
+	data := filepath.Join(t.TempDir(), "a folder with blanks", "data")
+	require.NoError(t, os.MkdirAll(data, 0o700))
+	out, err := exec.Command("cp", "-r", "--sparse=always", made, filepath.Join(data, "db")).CombinedOutput()
+	require.NoError(t, err, string(out))
+	return data
+}
 
 // process is a started program and what it has printed.
 type process struct {
@@ -35,9 +86,9 @@ func (p *process) printed() string {
 	return p.text.String()
 }
 
-func start(t *testing.T, program string, args ...string) *process {
+func start(t *testing.T, args ...string) *process {
 	t.Helper()
-	p := &process{cmd: exec.Command(program, args...), done: make(chan struct{})}
+	p := &process{cmd: program(args...), done: make(chan struct{})}
 	out, err := p.cmd.StdoutPipe()
 	require.NoError(t, err)
 	p.cmd.Stderr = p.cmd.Stdout
@@ -59,23 +110,27 @@ func start(t *testing.T, program string, args ...string) *process {
 // address waits until the program has said where it is.
 func (p *process) address(t *testing.T) string {
 	t.Helper()
-	for deadline := time.Now().Add(2 * time.Minute); time.Now().Before(deadline); time.Sleep(50 * time.Millisecond) {
-		if _, after, ok := strings.Cut(p.printed(), "Wide Tally is at "); ok {
-			return strings.Fields(after)[0]
+	var address string
+	testroom.Await(t, "an address", func() bool {
+		_, after, is := strings.Cut(p.printed(), "Wide Tally is at ")
+		if is {
+			address = strings.Fields(after)[0]
 		}
-	}
-	t.Fatalf("no address; it printed: %s", p.printed())
-	return ""
+		select {
+		case <-p.done:
+			return true
+		default:
+			return is
+		}
+	})
+	require.NotEmpty(t, address, "it printed: %s", p.printed())
+	return address
 }
 
 func (p *process) stop(t *testing.T, s syscall.Signal) {
 	t.Helper()
 	require.NoError(t, p.cmd.Process.Signal(s))
-	select {
-	case <-p.done:
-	case <-time.After(time.Minute):
-		t.Fatalf("does not end; it printed: %s", p.printed())
-	}
+	<-p.done
 }
 
 func get(t *testing.T, url string) string {
@@ -104,19 +159,18 @@ func running(t *testing.T, data string) bool {
 // The program is taken through its days: started on a taken port, started twice,
 // killed, started again, and stopped as Ctrl-C does.
 func TestTheProgramStartsStopsAndSurvivesKills(t *testing.T) {
+	t.Parallel()
 	if os.Getenv("WIDETALLY_DSN") != "" {
 		t.Skip("an outside database is named; this is about the private one")
 	}
 	dir := filepath.Join(t.TempDir(), "a folder with blanks")
-	program, data := filepath.Join(dir, "widetally"), filepath.Join(dir, "data")
-	out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput()
-	require.NoError(t, err, string(out))
+	data := filepath.Join(dir, "data") // which the program makes itself
 	taken, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
 	defer taken.Close()
 	addr := taken.Addr().String()
 
-	first := start(t, program, "demo", "--addr", addr, "--data", data)
+	first := start(t, "demo", "--addr", addr, "--data", data)
 	base := first.address(t)
 	assert.NotEqual(t, "http://"+addr, base)
 	assert.Contains(t, first.printed(), "is taken, trying the next one")
@@ -124,13 +178,13 @@ func TestTheProgramStartsStopsAndSurvivesKills(t *testing.T) {
 	assert.Contains(t, studies, "Fernmouth kerbside survey")
 	assert.Contains(t, get(t, base+"/"), "<title>Wide Tally</title>", "the page is part of the program")
 
-	second := start(t, program, "demo", "--data", data)
+	second := start(t, "demo", "--data", data)
 	<-second.done
 	assert.Contains(t, second.printed(), "already runs on this data folder")
 	assert.Contains(t, second.printed(), base)
 
 	first.stop(t, syscall.SIGKILL)
-	third := start(t, program, "demo", "--addr", addr, "--data", data)
+	third := start(t, "demo", "--addr", addr, "--data", data)
 	base = third.address(t)
 	assert.Equal(t, studies, get(t, base+"/api/v1/studies"), "nothing lost, nothing loaded twice")
 	third.stop(t, syscall.SIGINT)
@@ -140,7 +194,7 @@ func TestTheProgramStartsStopsAndSurvivesKills(t *testing.T) {
 	// A backup of it is restored elsewhere, and leaves as a recipe.
 	backup, other, recipe := filepath.Join(dir, "all.zip"), filepath.Join(dir, "other"), filepath.Join(dir, "recipe.yaml")
 	for _, args := range [][]string{{"backup", backup, "--data", data}, {"restore", backup, "--data", other}, {"export", "1", recipe, "--data", other}} {
-		out, err := exec.Command(program, args...).CombinedOutput()
+		out, err := program(args...).CombinedOutput()
 		require.NoError(t, err, string(out))
 	}
 	text, err := os.ReadFile(recipe)
@@ -152,13 +206,8 @@ func TestTheProgramStartsStopsAndSurvivesKills(t *testing.T) {
 // Application and database are killed at different points of an import; after a start
 // the study is whole, with every row, or absent.
 func TestAKilledImportIsWholeOrAbsent(t *testing.T) {
-	if os.Getenv("WIDETALLY_DSN") != "" {
-		t.Skip("an outside database is named; this is about the private one")
-	}
-	dir := t.TempDir()
-	program, data := filepath.Join(dir, "widetally"), filepath.Join(dir, "data")
-	out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput()
-	require.NoError(t, err, string(out))
+	t.Parallel()
+	data := dataFolder(t)
 	const rows = 200_000
 	var file strings.Builder
 	file.WriteString("a,b,c,d,e\n")
@@ -167,7 +216,7 @@ func TestAKilledImportIsWholeOrAbsent(t *testing.T) {
 	}
 	ended := map[bool]int{}
 	for _, after := range []time.Duration{5 * time.Millisecond, 60 * time.Millisecond, 200 * time.Millisecond, 500 * time.Millisecond} {
-		p := start(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data)
+		p := start(t, "serve", "--addr", "127.0.0.1:0", "--data", data)
 		base := p.address(t)
 		var arrival struct {
 			ID       string          `json:"id"`
@@ -187,7 +236,7 @@ func TestAKilledImportIsWholeOrAbsent(t *testing.T) {
 		require.NoError(t, syscall.Kill(server, syscall.SIGKILL))
 		p.stop(t, syscall.SIGKILL)
 
-		again := start(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data)
+		again := start(t, "serve", "--addr", "127.0.0.1:0", "--data", data)
 		base = again.address(t)
 		var shelf struct {
 			Studies []struct {

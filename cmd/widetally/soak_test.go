@@ -10,7 +10,6 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"strconv"
 	"strings"
@@ -24,14 +23,20 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-// How long the program is shaken: in seconds of the test run, or with WIDETALLY_SOAK
-// (make soak) for minutes.
+// How long the program is shaken: for a few rounds, or with WIDETALLY_SOAK (make soak) for
+// minutes.
 var (
 	soaking    = os.Getenv("WIDETALLY_SOAK") != ""
 	killRounds = map[bool]int{false: 5, true: 110}[soaking]
-	workTime   = map[bool]time.Duration{false: 4 * time.Second, true: 3 * time.Minute}[soaking]
 	pairRounds = map[bool]int{false: 4, true: 60}[soaking]
 )
+
+// shaken tells whether somebody goes on who has done this many things: up to a number in a test
+// run, for a time when soaking.
+func shaken(number int, soak time.Duration) func(done int) bool {
+	until := time.Now().Add(soak)
+	return func(done int) bool { return !soaking && done < number || soaking && time.Now().Before(until) }
+}
 
 const workers = 17
 
@@ -169,18 +174,6 @@ func (c *caller) whole(t *testing.T, study int) {
 	}
 }
 
-func built(t *testing.T) (program, data string) {
-	t.Helper()
-	if os.Getenv("WIDETALLY_DSN") != "" {
-		t.Skip("an outside database is named; this is about the private one")
-	}
-	dir := t.TempDir()
-	program, data = filepath.Join(dir, "widetally"), filepath.Join(dir, "data")
-	out, err := exec.Command("go", "build", "-o", program, ".").CombinedOutput()
-	require.NoError(t, err, string(out))
-	return program, data
-}
-
 // killDatabase ends the private server of a data folder as a power cut would.
 func killDatabase(data string) {
 	pid, err := os.ReadFile(filepath.Join(data, "db", "server.pid"))
@@ -195,14 +188,15 @@ func killDatabase(data string) {
 // Application, database or both are killed at random, while they start, import, edit,
 // undo and export; after each kill everything that was acknowledged is there and whole.
 func TestSoakKills(t *testing.T) {
-	program, data := built(t)
+	t.Parallel()
+	data := dataFolder(t)
 	seed := uint64(time.Now().UnixNano())
 	rng := rand.New(rand.NewPCG(seed, 1))
 	t.Logf("seed %d", seed)
 	acknowledged := map[int]bool{}
 	atStart, atWork := 0, 0
 	for round := range killRounds {
-		p := start(t, program, "demo", "--addr", "127.0.0.1:0", "--data", data)
+		p := start(t, "demo", "--addr", "127.0.0.1:0", "--data", data)
 		if round%3 == 0 { // killed while it starts
 			time.Sleep(time.Duration(rng.IntN(2500)) * time.Millisecond)
 			atStart++
@@ -259,7 +253,7 @@ func TestSoakKills(t *testing.T) {
 			killDatabase(data)
 		}
 	}
-	p := start(t, program, "demo", "--addr", "127.0.0.1:0", "--data", data)
+	p := start(t, "demo", "--addr", "127.0.0.1:0", "--data", data)
 	c := newCaller(p.address(t))
 	_, shelf := c.call("GET", "/studies", nil, nil)
 	demos := 0
@@ -279,20 +273,21 @@ func TestSoakKills(t *testing.T) {
 
 // Seventeen people work on a few studies at once, and nobody is answered with a fault.
 func TestSoakWorkers(t *testing.T) {
-	program, data := built(t)
-	p := start(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data)
+	t.Parallel()
+	data := dataFolder(t)
+	p := start(t, "serve", "--addr", "127.0.0.1:0", "--data", data)
 	c := newCaller(p.address(t))
 	var studies []int
 	rng := rand.New(rand.NewPCG(1, 3))
 	for range 3 {
 		studies = append(studies, c.bring("soak", soakFile(rng)))
 	}
-	until := time.Now().Add(workTime)
+	more := shaken(20, 3*time.Minute)
 	var wait sync.WaitGroup
 	for i := range workers {
 		mine := rand.New(rand.NewPCG(uint64(i), 4))
 		wait.Go(func() {
-			for time.Now().Before(until) {
+			for n := 0; more(n); n++ {
 				c.oneThing(mine, studies[mine.IntN(len(studies))])
 			}
 		})
@@ -309,8 +304,9 @@ func TestSoakWorkers(t *testing.T) {
 // Two editors against each other: a file that adds respondents beside a question that is
 // derived, again and again, with the counts checked.
 func TestSoakTwoEditors(t *testing.T) {
-	program, data := built(t)
-	p := start(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data)
+	t.Parallel()
+	data := dataFolder(t)
+	p := start(t, "serve", "--addr", "127.0.0.1:0", "--data", data)
 	c := newCaller(p.address(t))
 	file := "ward\n" + strings.Repeat("a\nb\nc\n", 10_000)
 	for round := range pairRounds {
@@ -344,8 +340,9 @@ func TestSoakTwoEditors(t *testing.T) {
 // A study of many respondents, a million in the long form, with 50 answers each leaves as one file within bounded memory;
 // who goes away stops it.
 func TestSoakStudyFile(t *testing.T) {
-	program, data := built(t)
-	p := start(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data)
+	t.Parallel()
+	data := dataFolder(t)
+	p := start(t, "serve", "--addr", "127.0.0.1:0", "--data", data)
 	base := p.address(t)
 	c := newCaller(base)
 	var file strings.Builder
@@ -395,8 +392,9 @@ func TestSoakStudyFile(t *testing.T) {
 // come again, and the memory stays within what was allowed.
 func TestSoakTwoHundredClients(t *testing.T) {
 	const allowed = 512 // MB
-	program, data := built(t)
-	p := start(t, program, "serve", "--addr", "127.0.0.1:0", "--data", data, "--memory", strconv.Itoa(allowed))
+	t.Parallel()
+	data := dataFolder(t)
+	p := start(t, "serve", "--addr", "127.0.0.1:0", "--data", data, "--memory", strconv.Itoa(allowed))
 	base := p.address(t)
 	c := newCaller(base)
 	var file strings.Builder
@@ -421,14 +419,14 @@ func TestSoakTwoHundredClients(t *testing.T) {
 	}
 	peak(t, p, true)
 	client := &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: 200}}
-	until := time.Now().Add(map[bool]time.Duration{false: 4 * time.Second, true: time.Minute}[soaking])
+	more := shaken(15, time.Minute)
 	var answered, again, wrong atomic.Int64
 	var said atomic.Value
 	var crowd sync.WaitGroup
 	for i := range 200 {
 		mine := rand.New(rand.NewPCG(uint64(i), 9))
 		crowd.Go(func() {
-			for time.Now().Before(until) {
+			for n := 0; more(n); n++ {
 				path := paths[mine.IntN(len(paths))]
 				res, err := client.Get(base + "/api/v1" + path)
 				if err != nil {
@@ -451,7 +449,7 @@ func TestSoakTwoHundredClients(t *testing.T) {
 		})
 	}
 	edits := 0
-	for ; time.Now().Before(until); time.Sleep(200 * time.Millisecond) {
+	for n := 0; more(n); n++ {
 		q := c.questions(id)[edits%len(list)]
 		if status, _ := c.call("PATCH", fmt.Sprintf("%s/questions/%v", study, q["id"]), object{"note": fmt.Sprint("n", edits)}, q["version"]); status == http.StatusOK {
 			edits++

@@ -44,6 +44,7 @@ report:
 var answers = "ward,use\n" + strings.Repeat("Harbour,1\n", 734) + strings.Repeat("Fenside,2\n", 506) + strings.Repeat("Fenside,9\n", 10)
 
 func TestARecipeRuns(t *testing.T) {
+	t.Parallel()
 	dir := t.TempDir()
 	write := func(name, text string) string {
 		path := filepath.Join(dir, name)
@@ -118,6 +119,7 @@ func TestARecipeRuns(t *testing.T) {
 }
 
 func TestQuickAnswersAtTheTerminal(t *testing.T) {
+	t.Parallel()
 	counted := "answer,n\nown,30\nrent,50\n"
 	for _, k := range []struct {
 		args  []string
@@ -168,6 +170,7 @@ func TestQuickAnswersAtTheTerminal(t *testing.T) {
 // Whoever reaches the application may read and change everything, so that it is reached from this
 // computer alone.
 func TestOnlyLoopbackIsListenedOn(t *testing.T) {
+	t.Parallel()
 	for address, allowed := range map[string]bool{"127.0.0.1:8420": true, "localhost:0": true, "[::1]:8420": true, "127.1.2.3:1": true, ":8420": false, "0.0.0.0:8420": false, "[::]:8420": false, "192.168.1.7:8420": false, "survey.example:8420": false, "8420": false} {
 		assert.Equal(t, allowed, onLoopback(address) == nil, address)
 	}
