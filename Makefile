@@ -42,9 +42,11 @@ bench: setup-tests web
 	WIDETALLY_DURABLE=1 go test -p 1 -run '^$$' -bench . -benchtime 5x ./core/... ./internal/... ./e2e
 
 # A long shaking, not part of the tests: kills at random moments, many people at once, large
-# and hostile files under a memory limit. Its figures belong in docs/quality.md.
+# and hostile files under a memory limit, whole grids of the distributions, and the tests three
+# times on a machine that is busy. Its figures belong in docs/quality.md.
 soak: setup-tests web
-	WIDETALLY_SOAK=1 go test -count=1 -timeout 60m -v -run 'Soak|Bombs|LargeWorkbook' ./cmd/widetally ./internal/intake
+	WIDETALLY_SOAK=1 go test -count=1 -timeout 60m -v -run 'Soak|Bombs|LargeWorkbook|TwelveDigits|NoncentralLarge' ./cmd/widetally ./internal/intake ./core/prob
+	scripts/steady.sh
 
 # Brings files in through the API and compares every table with what Go's own reader counts:
 # make try FILES="a.csv b.csv"; without FILES those in the repository, each with a habit of exports.

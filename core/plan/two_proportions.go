@@ -3,7 +3,6 @@ package plan
 import (
 	"context"
 	"math"
-	"sort"
 
 	"widetally/core/infer"
 	"widetally/core/prob"
@@ -104,7 +103,8 @@ func (in TwoProportionsInput) check() error {
 	return nil
 }
 
-// needed finds the number per group.
+// needed finds the number per group. The search for that of the exact test goes through fewer
+// than 20 million outcomes, since neither group may have more than exactTwoN.
 func (r *TwoProportions) needed(ctx context.Context, power float64) error {
 	p1, p2 := r.Share1, r.Share2
 	mean := (p1 + p2) / 2
@@ -116,11 +116,11 @@ func (r *TwoProportions) needed(ctx context.Context, power float64) error {
 	r.N1 = max(1, int64(math.Ceil(n)))
 	r.N2 = r.N1
 	for k := r.N1; k <= min(exactTwoN, 2*r.N1+20); k++ {
-		e, err := exactTwo(ctx, p1, p2, k, k, r.Level)
+		reached, err := fisherPower(ctx, chances(k, p1), chances(k, p2), r.Level)
 		if err != nil {
 			return err
 		}
-		if e.FisherPower >= power {
+		if reached >= power {
 			r.ExactN = &k
 			break
 		}
@@ -168,79 +168,104 @@ func DetectableSecondShare(share1 float64, n1, n2 int64, level, power float64, d
 	return below, above
 }
 
-// exactTwo goes through all outcomes by their total, whose tables share one
-// hypergeometric distribution.
+// exactTwo goes through all outcomes of both groups by their total.
 func exactTwo(ctx context.Context, p1, p2 float64, n1, n2 int64, level float64) (*ExactTwo, error) {
 	both := (float64(n1)*p1 + float64(n2)*p2) / float64(n1+n2)
-	chances := func(n int64, p float64) []float64 {
-		c := make([]float64, n+1)
-		for k := range c {
-			switch {
-			case p == 0 || p == 1:
-				if int64(k) == int64(p)*n {
-					c[k] = 1
-				}
-			default:
-				c[k] = math.Exp(prob.LnBinomial(int64(k), n, p))
-			}
-		}
-		return c
-	}
 	a, b, a0, b0 := chances(n1, p1), chances(n2, p2), chances(n1, both), chances(n2, both)
 	z := prob.NormalUpperQuantile(level / 2)
 	e := &ExactTwo{}
+	var err error
+	if e.FisherPower, err = fisherPower(ctx, a, b, level); err != nil {
+		return nil, err
+	}
+	if e.FisherSize, err = fisherPower(ctx, a0, b0, level); err != nil {
+		return nil, err
+	}
 	for total := int64(0); total <= n1+n2; total++ {
 		if err := ctx.Err(); err != nil {
 			return nil, err
 		}
-		first := max(0, total-n2)
-		last := min(n1, total)
-		reject := fisherRejects(n1, n2, total, first, last, level)
 		pooled := float64(total) / float64(n1+n2)
 		se := math.Sqrt(pooled * (1 - pooled) * (1/float64(n1) + 1/float64(n2)))
-		for x := first; x <= last; x++ {
-			truth, null := a[x]*b[total-x], a0[x]*b0[total-x]
-			if reject[x-first] {
-				e.FisherPower, e.FisherSize = e.FisherPower+truth, e.FisherSize+null
-			}
+		for x := max(0, total-n2); x <= min(n1, total); x++ {
 			if d := float64(x)/float64(n1) - float64(total-x)/float64(n2); se > 0 && math.Abs(d) >= z*se {
-				e.ZPower, e.ZSize = e.ZPower+truth, e.ZSize+null
+				e.ZPower, e.ZSize = e.ZPower+a[x]*b[total-x], e.ZSize+a0[x]*b0[total-x]
 			}
 		}
 	}
 	return e, nil
 }
 
-// fisherRejects tells for each first cell with this total whether the two-sided exact
-// test rejects: the cells no likelier have together a chance of at most the level.
-func fisherRejects(n1, n2, total, first, last int64, level float64) []bool {
-	// Weights from the ratio of neighbours, the largest of them about 1.
-	ln := make([]float64, last-first+1)
-	top := 0.0
-	for x := first; x < last; x++ {
-		ln[x+1-first] = ln[x-first] + math.Log(float64(n1-x)/float64(x+1)*(float64(total-x)/float64(n2-total+x+1)))
-		top = math.Max(top, ln[x+1-first])
+// chances are those of 0 … n successes among n, each with the chance p.
+func chances(n int64, p float64) []float64 {
+	c := make([]float64, n+1)
+	for k := range c {
+		switch {
+		case p == 0 || p == 1:
+			if int64(k) == int64(p)*n {
+				c[k] = 1
+			}
+		default:
+			c[k] = math.Exp(prob.LnBinomial(int64(k), n, p))
+		}
 	}
-	order := make([]int, len(ln))
-	sum := 0.0
-	for i := range ln {
-		order[i] = i
-		sum += math.Exp(ln[i] - top)
+	return c
+}
+
+// fisherPower is the chance that Fisher's two-sided test rejects, where a and b are the chances
+// of 0 … n successes in either group. It goes through len(a)·len(b) outcomes.
+func fisherPower(ctx context.Context, a, b []float64, level float64) (power float64, err error) {
+	n1, n2 := int64(len(a)-1), int64(len(b)-1)
+	weights := make([]float64, min(n1, n2)+1)
+	for total := int64(0); total <= n1+n2; total++ {
+		if err := ctx.Err(); err != nil {
+			return 0, err
+		}
+		first, last := max(0, total-n2), min(n1, total)
+		below, above := fisherRejects(weights[:last-first+1], n1, n2, total, first, level)
+		for x := first; x < below; x++ {
+			power += a[x] * b[total-x]
+		}
+		for x := above; x <= last; x++ {
+			power += a[x] * b[total-x]
+		}
 	}
-	sort.Slice(order, func(i, j int) bool { return ln[order[i]] < ln[order[j]] })
-	reject := make([]bool, len(ln))
-	so := 0.0
-	for i := 0; i < len(order); {
-		j := i
-		for ; j < len(order) && ln[order[j]] <= ln[order[i]]+1e-7; j++ {
-			so += math.Exp(ln[order[j]] - top)
+	return power, nil
+}
+
+// fisherRejects tells below which and from which first cell on the two-sided exact test of a
+// table with this total rejects: the cells no likelier have together a chance of at most the
+// level. Their weights, relative to the likeliest cell, rise up to it and fall behind it.
+func fisherRejects(weights []float64, n1, n2, total, first int64, level float64) (below, above int64) {
+	ratio := func(x int64) float64 { // of cell x+1 to cell x
+		return float64(n1-x) * float64(total-x) / (float64(x+1) * float64(n2-total+x+1))
+	}
+	last := first + int64(len(weights)) - 1
+	mode := min(max((n1+1)*(total+1)/(n1+n2+2), first), last)
+	weights[mode-first] = 1
+	sum := 1.0
+	for x := mode; x < last; x++ {
+		weights[x+1-first] = weights[x-first] * ratio(x)
+		sum += weights[x+1-first]
+	}
+	for x := mode; x > first; x-- {
+		weights[x-1-first] = weights[x-first] / ratio(x-1)
+		sum += weights[x-1-first]
+	}
+	i, j := 0, len(weights)-1
+	for so := 0.0; i <= j; {
+		alike := min(weights[i], weights[j]) * (1 + 1e-7)
+		k, l := i, j
+		for ; k <= l && weights[k] <= alike; k++ {
+			so += weights[k]
+		}
+		for ; l >= k && weights[l] <= alike; l-- {
+			so += weights[l]
 		}
 		if so > level*sum*(1+1e-12) {
 			break
 		}
-		for ; i < j; i++ {
-			reject[order[i]] = true
-		}
+		i, j = k, l
 	}
-	return reject
+	return first + int64(i), first + int64(j) + 1
 }
