@@ -312,7 +312,7 @@ func TestClaimsAboutMeansOrderAndChoices(t *testing.T) {
 	p.sees("#q20 [data-test=finding]", "the claim is rejected: there is evidence that some answers")
 	p.sees("#q20 [data-test=claim] [data-test=statistic]", "Q = 124.699")
 	p.sees("#q20 .margin", "this is no test of separate people")
-	p.audited("claims of three kinds")
+	p.audited("claims of three kinds", "#q6", "#q13", "#q20")
 	p.pressWord("nav", "Claims")
 	p.sees("#page table", "null rejected", "null not rejected")
 }

@@ -128,7 +128,7 @@ func TestASetAndACrossingInLayers(t *testing.T) {
 	p.sees("#q15 .sub", "part of 20")
 	p.click("#q15 [data-test=unfold]")
 	p.sees("#q15 .tally", "199")
-	p.audited("a set")
+	p.audited("a set", "#q20", "#q15")
 
 	rows := func(wave, ward string, yes, no int) string {
 		return strings.Repeat(wave+","+ward+",yes\n", yes) + strings.Repeat(wave+","+ward+",no\n", no)
@@ -223,7 +223,7 @@ func TestTheListOfQuestions(t *testing.T) {
 	p.sees("[data-test=question-list]", "Kerbside collection", "satisfaction")
 	p.do("type", chromedp.KeyEvent("glass"))
 	p.await("the only one", `document.querySelectorAll('[data-test=question-list] li').length === 1`)
-	p.audited("the list of questions")
+	p.audited("the list of questions", "[data-test=question-list]", "header")
 	p.do("Enter", chromedp.KeyEvent("\r"))
 	p.gone("[data-test=question-list]")
 	p.await("there, as it was shown", `location.hash.startsWith('#q23') && location.search.includes('cumulative=1')`)

@@ -196,10 +196,12 @@ const aim = `new Promise((done) => {
 	const within = (e, hit) => hit && (e.contains(hit) || hit.closest('label')?.contains(e))
 	const guard = (e) => {
 		window.unguard?.()
-		window.missed = undefined
+		window.missed = true // as long as nothing has come, which a page that is only just painted drops
+		let first = true
 		const kinds = ['pointerdown', 'mousedown', 'pointerup', 'mouseup', 'click']
 		const passes = (event) => {
-			window.missed ??= !within(e, event.target)
+			if (first) window.missed = !within(e, event.target)
+			first = false
 			if (window.missed) event.stopImmediatePropagation(), event.preventDefault()
 			if (event.type === 'click') window.unguard()
 		}
@@ -208,9 +210,9 @@ const aim = `new Promise((done) => {
 	}
 	const look = () => {
 		if (performance.now() > until) return done([])
-		requestAnimationFrame(look)
 		const e = %s
-		if (!e || e.disabled || document.fonts.status !== 'loaded') return
+		if (!e || e.disabled || document.fonts.status !== 'loaded') return setTimeout(look, 20)
+		requestAnimationFrame(look)
 		const show = () => e.scrollIntoView({block: e.closest('.v-overlay') ? 'nearest' : 'center', behavior: 'instant'})
 		if (last === undefined) show()
 		const r = e.getClientRects()[0]

@@ -239,7 +239,7 @@ func TestATallyAsItIsWanted(t *testing.T) {
 	p.enter("#q6 [data-test=entry-limits] input")
 	p.sees("#q6 [data-test=error]", "Limits must rise")
 	p.forgive(422)
-	p.audited("a tally as it is wanted")
+	p.audited("a tally as it is wanted", "header", "#q6", "#q8", "#q20")
 }
 
 // clipboard is the one that all tabs share.
