@@ -32,9 +32,10 @@ web/dist/index.html: $(NPM) $(WEB_SOURCES) web/src/api/schema_gen.ts
 	cd web && npm run --silent build
 	touch $@ web/dist/.gitkeep web/charts/.gitkeep
 
-# All tests, browser tests too: side by side, on one database server, with one browser.
+# All tests, browser tests too: side by side, on one database server, with one browser. What go
+# vet finds is found by make lint.
 test: setup-tests web
-	go run ./internal/testroom/testrun -timeout 40m -parallel 4 ./...
+	go run ./internal/testroom/testrun -timeout 40m -vet=off -parallel 4 ./...
 
 # Every benchmark, one package after the other, about seven minutes; the database keeps what is
 # committed as an ordinary one does. What the ratios mean stands in docs/speed.md.
@@ -45,7 +46,7 @@ bench: setup-tests web
 # and hostile files under a memory limit, whole grids of the distributions, and the tests three
 # times on a machine that is busy. Its figures belong in docs/quality.md.
 soak: setup-tests web
-	WIDETALLY_SOAK=1 go test -count=1 -timeout 60m -v -run 'Soak|Bombs|LargeWorkbook|TwelveDigits|NoncentralLarge' ./cmd/widetally ./internal/intake ./core/prob
+	WIDETALLY_SOAK=1 go test -count=1 -timeout 60m -v -run 'Soak|Bombs|LargeWorkbook|EveryCell|TwelveDigits|NoncentralLarge' ./cmd/widetally ./internal/intake ./core/prob
 	scripts/steady.sh
 
 # Brings files in through the API and compares every table with what Go's own reader counts:

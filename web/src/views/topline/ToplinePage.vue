@@ -6,7 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api } from '@/api/client'
 import { namesQuestion, numberIn, questionHash } from '@/app/questionHash'
 import { whenIdle } from '@/app/idle'
-import { lazily } from '@/app/later'
+import { furnishedWith, lazily } from '@/app/later'
 import { presetKey, presets } from '@/app/presets'
 import { useSession } from '@/app/session'
 import { useKeys } from '@/composables/useKeys'
@@ -83,6 +83,15 @@ function register(page: Topline) {
   )
 }
 
+/** What is opened most comes before the rest of the questions is drawn: styles that come later
+ * would have the browser look at all of them anew. Who opens it is told if it cannot be fetched. */
+const formsFetched = furnishedWith(() => Promise.all([
+  import('./components/AnalysisForm.vue'),
+  import('@/components/MenuList.vue'),
+  import('@/components/QuickFind.vue'),
+  import('@/components/document/ChoiceEntry.vue'),
+]))
+
 async function load() {
   const page = await run()
   if (!page) return
@@ -90,7 +99,7 @@ async function load() {
   await nextTick()
   toHash()
   requestAnimationFrame(() => performance.mark('drawn'))
-  if (eager.value) whenIdle(drawRest)
+  if (eager.value) whenIdle(() => void formsFetched().catch(() => undefined).then(drawRest))
   setTimeout(() => register(page))
   await document.fonts.ready // lines break anew when the fonts come in
   toHash()
