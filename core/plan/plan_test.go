@@ -224,3 +224,17 @@ func TestSearchesStop(t *testing.T) {
 	_, err = ComputeTwoProportions(gone, TwoProportionsInput{Share1: 0.5, Share2: ref(0.7), Power: ref(0.8), Level: 0.05})
 	assert.ErrorIs(t, err, context.Canceled)
 }
+
+// A plan that nobody waits for any more is given up.
+func TestAPlanIsStopped(t *testing.T) {
+	ctx, stop := context.WithCancel(t.Context())
+	stop()
+	other, power, n := 0.5, 0.8, int64(40)
+	for _, in := range []TwoProportionsInput{
+		{Share1: 0.6, Share2: &other, Power: &power, Level: 0.05},
+		{Share1: 0.6, Share2: &other, N1: &n, N2: &n, Level: 0.05},
+	} {
+		_, err := ComputeTwoProportions(ctx, in)
+		assert.ErrorIs(t, err, context.Canceled)
+	}
+}

@@ -175,16 +175,13 @@ func exactTwo(ctx context.Context, p1, p2 float64, n1, n2 int64, level float64) 
 	z := prob.NormalUpperQuantile(level / 2)
 	e := &ExactTwo{}
 	var err error
-	if e.FisherPower, err = fisherPower(ctx, a, b, level); err != nil {
-		return nil, err
+	if e.FisherPower, err = fisherPower(ctx, a, b, level); err == nil {
+		e.FisherSize, err = fisherPower(ctx, a0, b0, level)
 	}
-	if e.FisherSize, err = fisherPower(ctx, a0, b0, level); err != nil {
+	if err != nil {
 		return nil, err
 	}
 	for total := int64(0); total <= n1+n2; total++ {
-		if err := ctx.Err(); err != nil {
-			return nil, err
-		}
 		pooled := float64(total) / float64(n1+n2)
 		se := math.Sqrt(pooled * (1 - pooled) * (1/float64(n1) + 1/float64(n2)))
 		for x := max(0, total-n2); x <= min(n1, total); x++ {

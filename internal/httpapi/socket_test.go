@@ -196,7 +196,7 @@ func TestWorkEndsWhenTheClientHasGone(t *testing.T) {
 			_, _ = io.WriteString(client, "a further request")
 		}
 		if leaves {
-			<-ctx.Done()
+			testroom.Await(t, "the work to end", func() bool { return ctx.Err() != nil })
 			continue
 		}
 		time.Sleep(2 * goneEvery) // it has looked, or has not: nothing ends

@@ -33,7 +33,9 @@ func run(room testroom.Room) int {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	cmd := exec.CommandContext(ctx, "go", append([]string{"test", "-json"}, os.Args[1:]...)...)
-	cmd.Cancel = func() error { return cmd.Process.Signal(os.Interrupt) }
+	// Its own process group, so that an interrupt reaches the tests, too, and reaches them once.
+	cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true, Pdeathsig: syscall.SIGKILL}
+	cmd.Cancel = func() error { return syscall.Kill(-cmd.Process.Pid, syscall.SIGINT) }
 	cmd.Env = append(os.Environ(), mariadbtest.Env+"="+dsn)
 	cmd.Stderr = os.Stderr
 	out, err := cmd.StdoutPipe()
