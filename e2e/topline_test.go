@@ -3,10 +3,8 @@ package e2e
 import (
 	"fmt"
 	"strings"
-	"sync"
 	"testing"
 
-	"github.com/chromedp/cdproto/browser"
 	"github.com/chromedp/cdproto/emulation"
 	print "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
@@ -240,37 +238,6 @@ func TestATallyAsItIsWanted(t *testing.T) {
 	p.sees("#q6 [data-test=error]", "Limits must rise")
 	p.forgive(422)
 	p.audited("a tally as it is wanted", "header", "#q6", "#q8", "#q20")
-}
-
-// clipboard is the one that all tabs share.
-var clipboard sync.Mutex
-
-// mayUseClipboard lets the page write to the clipboard and the test read it, until it ends.
-func (p *page) mayUseClipboard() {
-	p.t.Helper()
-	clipboard.Lock()
-	p.t.Cleanup(clipboard.Unlock)
-	for _, name := range []string{"clipboard-read", "clipboard-write"} {
-		_, err := chromedp.Call(p.ctx, browser.SetPermission, browser.SetPermissionParams{Permission: &browser.PermissionDescriptor{Name: name}, Setting: browser.PermissionSettingGranted, BrowserContextID: chromedp.FromContext(p.tab).BrowserContextID})
-		require.NoError(p.t, err)
-	}
-}
-
-// notesCopies has the page note a text that it copies instead of writing it to the clipboard,
-// which all tabs share.
-func (p *page) notesCopies() {
-	p.t.Helper()
-	p.run(`navigator.clipboard.writeText = async (text) => { window.clip = text }`)
-}
-
-// copied is what the clipboard holds of a kind.
-func (p *page) copied(kind string) string {
-	p.t.Helper()
-	p.run(fmt.Sprintf(`window.clip = undefined; navigator.clipboard.read().then((items) => items[0].getType(%q)).then((b) => %q.startsWith('text') ? b.text() : 'bytes ' + b.size).then((text) => (window.clip = text))`, kind, kind))
-	p.await("the clipboard as "+kind, `window.clip !== undefined`)
-	text, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`window.clip`))
-	require.NoError(p.t, err)
-	return text
 }
 
 // A table, a column of it and a picture go to the clipboard: the table as one and as text.
