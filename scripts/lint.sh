@@ -5,6 +5,11 @@ cd "$(dirname "$0")/.."
 failed=0
 complain() { echo "lint: $1" >&2; failed=1; }
 
+# The front end is looked at beside the rest.
+web=$(mktemp)
+(cd web && npm run --silent check && npm run --silent lint) >"$web" 2>&1 &
+front=$!
+
 unformatted=$(git ls-files -z '*.go' | xargs -0 gofmt -l)
 [ -z "$unformatted" ] || complain "gofmt would change: $unformatted"
 go vet ./... || complain "go vet"
@@ -12,14 +17,13 @@ go tool staticcheck ./... || complain "staticcheck"
 scripts/directions.sh || complain "dependency direction"
 
 types=$(mktemp) formats=$(mktemp -d)
-trap 'rm -rf "$types" "$formats"' EXIT
+trap 'rm -rf "$types" "$formats" "$web"' EXIT
 (cd web && npx --no-install openapi-typescript ../api/openapi.yaml -o "$types" >/dev/null 2>&1)
 cmp -s "$types" web/src/api/schema_gen.ts || complain "web/src/api/schema_gen.ts is stale: run make generate"
 go run ./internal/describe -root . -out "$types" -formats "$formats"
 cmp -s "$types" api/compute_gen.json || complain "api/compute_gen.json is stale: run make generate"
 diff -q "$formats" docs/formats >/dev/null || complain "docs/formats is stale: run make generate"
-(cd web && npm run --silent check) || complain "vue-tsc"
-(cd web && npm run --silent lint) || complain "eslint"
+wait "$front" || { cat "$web" >&2; complain "vue-tsc or eslint"; }
 
 # What only tests import counts as tests.
 tests=$(git ls-files '*_test.go' 'e2e/*.go' 'internal/workedcases/*.go' 'internal/sourcetest/*.go' 'internal/mariadb/mariadbtest/*.go' 'internal/testroom/**.go' | sort -u | xargs cat | grep -c '[^[:space:]]')
