@@ -229,8 +229,9 @@ func TestAHostileRoundOfForms(t *testing.T) {
 			return !/NaN|undefined|\[object|Infinity|problem\./.test(text) && !text.includes('Something went wrong')
 		})()`)
 	}
+	// escape presses Escape until what it is pressed in has gone: what is on its way holds it.
 	escape := func(selector string) {
-		p.run(fmt.Sprintf(`document.querySelector(%q)?.dispatchEvent(new KeyboardEvent('keydown', {key: 'Escape', bubbles: true, cancelable: true}))`, selector))
+		p.await(selector+" to be left", fmt.Sprintf(`(() => { const e = document.querySelector(%q); e?.dispatchEvent(new KeyboardEvent('keydown', {key: 'Escape', bubbles: true, cancelable: true})); return !e })()`, selector))
 	}
 	strange := []string{"<b>x</b>", "1e999", "-5", "12,34,56", "null", "=1+1", "١٢", "999999999999999999999", "1/0", strings.Repeat("w", 200)}
 	p.visit(address + "/intake")
