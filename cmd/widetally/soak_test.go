@@ -450,6 +450,9 @@ func TestSoakTwoHundredClients(t *testing.T) {
 	}
 	edits := 0
 	for n := 0; more(n); n++ {
+		if soaking {
+			time.Sleep(200 * time.Millisecond) // as somebody edits, not as fast as can be
+		}
 		q := c.questions(id)[edits%len(list)]
 		if status, _ := c.call("PATCH", fmt.Sprintf("%s/questions/%v", study, q["id"]), object{"note": fmt.Sprint("n", edits)}, q["version"]); status == http.StatusOK {
 			edits++
