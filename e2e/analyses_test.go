@@ -21,10 +21,11 @@ func (p *page) key(question, key string) {
 	p.run(fmt.Sprintf(`document.querySelector(%q).dispatchEvent(new KeyboardEvent('keydown', {key: %q, bubbles: true, cancelable: true}))`, question, key))
 }
 
-// read gives the text of what a selector finds.
+// read gives the text of what a selector finds, once it is there.
 func (p *page) read(selector string) string {
 	p.t.Helper()
-	text, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](fmt.Sprintf(`document.querySelector(%q)?.textContent.replace(/\s+/g, ' ').trim() ?? ''`, selector)))
+	p.await(selector, fmt.Sprintf(`document.querySelector(%q) !== null`, selector))
+	text, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](fmt.Sprintf(`document.querySelector(%q).textContent.replace(/\s+/g, ' ').trim()`, selector)))
 	assert.NoError(p.t, err)
 	return text
 }
@@ -221,7 +222,16 @@ func TestIntervalsUnderAQuestion(t *testing.T) {
 	p.upload("caddy.csv", "caddy\n"+strings.Repeat("every week\n", 70)+strings.Repeat("some weeks\n", 26)+strings.Repeat("never\n", 4))
 	p.click("[data-test=keep]")
 	p.sees("#q1 .sub", "100 respondents")
-	p.more("#q1", "ask-simultaneous-intervals")
+	// A menu that takes its place under a pointer that has not moved gives nothing away.
+	x, y := p.place("the menu", `document.querySelector('#q1 [data-test=more]')`)
+	p.pointer("press", chromedp.MousePressed, x, y)
+	other := `document.querySelector('.v-overlay--active [data-test="ask-equivalence/share"]')`
+	p.await("the menu", other+` !== null`)
+	p.run(`window.taken = 0; ` + other + `.addEventListener('click', () => window.taken++)`)
+	p.run(fmt.Sprintf(other+`.dispatchEvent(new PointerEvent('pointerup', {bubbles: true, clientX: %v, clientY: %v}))`, x, y))
+	p.pointer("let go", chromedp.MouseReleased, x, y)
+	p.await("nothing taken", `window.taken === 0`)
+	p.item("ask-simultaneous-intervals")
 	// B = 5.7311: 70 of 100 is 58.19 to 79.64.
 	p.sees("#q1 [data-test=described] table", "58.19 to 79.64")
 	p.sees("#q1 [data-test=described]", "the share of “every week” lies between 58.2 % and 79.6 %, with 95 % confidence for all 3 shares at once")

@@ -71,9 +71,10 @@ func (p *page) gone(selector string) {
 	p.await(selector+" to go", fmt.Sprintf(`document.querySelector(%q) === null`, selector))
 }
 
-// table returns the cells of a table's body as they are read.
+// table returns the cells of a table's body as they are read, once it is there.
 func (p *page) table(selector string) [][]string {
 	p.t.Helper()
+	p.await("rows of "+selector, fmt.Sprintf(`document.querySelector(%q + ' tbody tr') !== null`, selector))
 	script := fmt.Sprintf(`JSON.stringify([...document.querySelectorAll(%q + ' tbody tr')].map(r => [...r.children].map(c => c.innerText.split('\n')[0].replaceAll('\u00a0', ' ').trim())))`, selector)
 	raw, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](script))
 	require.NoError(p.t, err)

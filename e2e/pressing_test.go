@@ -41,10 +41,15 @@ const aim = `new Promise((done) => {
 		window.unguard?.()
 		window.missed = true // as long as nothing has come, which a page that is only just painted drops
 		let first = true
+		const under = (at, e) => [...e.getClientRects()].some((r) => at.x >= r.left && at.x <= r.right && at.y >= r.top && at.y <= r.bottom)
 		const kinds = ['pointerdown', 'mousedown', 'pointerup', 'mouseup', 'click']
 		const passes = (event) => {
 			if (first) window.missed = !within(e, event.target)
 			first = false
+			if (event.type === 'pointerup') {
+				const now = %[1]s
+				window.missed ||= Boolean(now && (now !== e || !under(event, now))) // it moved away in the middle of the press
+			}
 			if (window.missed) event.stopImmediatePropagation(), event.preventDefault()
 			if (event.type === 'click') window.unguard()
 		}
@@ -53,7 +58,7 @@ const aim = `new Promise((done) => {
 	}
 	const look = () => {
 		if (performance.now() > until) return done([])
-		const e = %s
+		const e = %[1]s
 		if (!e || e.disabled || document.fonts.status !== 'loaded') return setTimeout(look, 20)
 		requestAnimationFrame(look)
 		const show = () => e.scrollIntoView({block: e.closest('.v-overlay') ? 'nearest' : 'center', behavior: 'instant'})

@@ -18,21 +18,28 @@ function toggle() {
   wanted.value = true
   open.value = !open.value
 }
+/** How far a pointer goes, in pixels, to be on its way to an entry. */
+const stirred = 8
 /** What opened it was the beginning of this press, whose end is no second one. */
 let pressed = false
+let from = { x: 0, y: 0 }
 function press(e: PointerEvent) {
+  pressed = false
   if (e.button !== 0 || e.pointerType !== 'mouse' || open.value) return
   pressed = true
+  from = { x: e.clientX, y: e.clientY }
   toggle()
   document.addEventListener('pointerup', release, { once: true })
 }
 function release(e: PointerEvent) {
-  const entry = (e.target as Element).closest<HTMLElement>('.menu-entries .v-list-item')
-  if (!button.value?.contains(e.target as Node)) pressed = false
-  entry?.click()
+  // A menu that only just takes its place may lie under a pointer that has not moved.
+  if (Math.hypot(e.clientX - from.x, e.clientY - from.y) < stirred) return
+  if (button.value?.contains(e.target as Node)) return
+  pressed = false
+  ;(e.target as Element).closest<HTMLElement>('.menu-entries .v-list-item')?.click()
 }
-function click() {
-  if (!pressed) toggle()
+function click(e: MouseEvent) {
+  if (!pressed || e.detail === 0) toggle()
   pressed = false
 }
 function letter(e: KeyboardEvent) {

@@ -13,5 +13,6 @@ export function useMethods() {
   })
   const byName = computed(() => new Map((data.value?.methods ?? []).map((m) => [m.name, m])))
   const proposals = computed(() => data.value?.proposals ?? [])
-  return { byName, proposals, error }
+  const settled = computed(() => data.value !== undefined || error.value !== null)
+  return { byName, proposals, settled, error }
 }

@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import MenuButton from '@/components/MenuButton.vue'
+import { useMethods } from '@/composables/useMethods'
 
 import type { Method, Question } from '@/api/client'
 import type { MenuEntry } from '@/components/menu'
@@ -18,6 +19,8 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ open: [method: Method]; arrange: []; derive: [rule: 'merge' | 'bands']; select: []; shelve: []; design: [] }>()
 const { t } = useI18n()
+/** Nothing of the line is there to be pressed before all of it has its place. */
+const { settled } = useMethods()
 
 const usual = computed(() => props.methods.filter((m) => !m.seldom))
 const seldom = computed(() => props.methods.filter((m) => m.seldom))
@@ -38,7 +41,7 @@ const more = computed(() => [
 </script>
 
 <template>
-  <p class="acts">
+  <p class="acts" :class="{ coming: !settled }">
     <button
       v-for="m in usual"
       :key="m.name"
@@ -75,4 +78,5 @@ const more = computed(() => [
 
 <style scoped>
 .acts { margin: 9px 0 4px; gap: 6px 18px; }
+.coming { visibility: hidden; }
 </style>
