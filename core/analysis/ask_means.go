@@ -27,7 +27,7 @@ var askedTwoMeans = &Asked{Version: 1, Quick: QuickTwoSummaries, Seldom: true, Q
 		{Name: "role", Kind: ChoiceInput, Options: texts(claim.Roles), Needed: true},
 		levelInput("level"),
 	},
-	Texts: "two_means", Lines: []Line{{ID: "claim"}, {ID: "role"}}, Key: "m", Of: numeric, With: func(q survey.Question) bool { return q.Kind.Coded() && len(q.Proper()) == 2 },
+	Texts: "two_means", Lines: []Line{{ID: "claim"}, {ID: "role"}}, Key: "m", Of: func(q survey.Question) bool { return numeric(q) || q.Kind == survey.Summarised }, With: func(q survey.Question) bool { return q.Kind.Coded() && len(q.Proper()) == 2 },
 	New: func() Settings {
 		return &TwoMeansSettings{Level: 0.05, Show: []claim.Statistic{claim.StatMean, claim.StatSD, claim.StatMedian}}
 	}}
@@ -82,7 +82,7 @@ func (s *TwoMeansSettings) run(work Work, c *Counted) (*Outcome, error) {
 
 func (s *TwoMeansSettings) document(o *Outcome, about claim.About) document.Document {
 	c := s.claim(o.Counted.Questions, about)
-	if o.Counted.Summaries[0].Rows == nil {
+	if o.Counted.Summaries[0].Rows == nil { // only these are known
 		return c.Document(o.Result.(*infer.Means), nil)
 	}
 	c.Everyone = o.Counted.Frequency.Everyone

@@ -20,6 +20,8 @@ type Columns struct {
 	// Counted gives the distribution of a question's column in a subgroup from where it is
 	// remembered; nil where every question is counted anew.
 	Counted func(key, subgroup Key) (*survey.Distribution, error)
+	// KeyOf is the key of the question that a derivation names; nil where nothing is derived.
+	KeyOf func(id uint64) Key
 }
 
 var _ Source = Columns{}
@@ -108,6 +110,9 @@ func (c Columns) Frequencies(_ context.Context, q, subgroup Key) (*tally.Frequen
 	if err != nil {
 		return nil, err
 	}
+	if question.Kind == survey.Summarised {
+		return nil, fmt.Errorf("%w: nobody's answer to %q is known", ErrUnknownKey, q)
+	}
 	return tally.FrequencyOf(question, d), nil
 }
 
@@ -184,6 +189,9 @@ func describe(q survey.Question, d *survey.Distribution) (*tally.Summary, error)
 
 // DescriptivesBy implements Source.
 func (c Columns) DescriptivesBy(_ context.Context, q, groups, subgroup Key) ([]*tally.Summary, error) {
+	if s, err := c.Get(q); err == nil && s.Question.Kind == survey.Summarised {
+		return c.summarised(s.Question, groups, subgroup)
+	}
 	return by(c, q, groups, subgroup, describe)
 }
 
@@ -194,4 +202,26 @@ func (c Columns) Descriptives(_ context.Context, q, subgroup Key) (*tally.Summar
 		return nil, err
 	}
 	return describe(question, d)
+}
+
+// summarised gives what is known of a number within the answers of the question that its
+// summaries are of; of other groups, and of some of the respondents, nothing is.
+func (c Columns) summarised(q survey.Question, groups, subgroup Key) (out []*tally.Summary, err error) {
+	if subgroup != "" || c.KeyOf == nil || c.KeyOf(q.Derivation.Sources[0]) != groups {
+		return nil, fmt.Errorf("%w: of %q only summaries within one question are known", ErrUnknownKey, q.Name)
+	}
+	g, err := c.Get(groups)
+	if err != nil {
+		return nil, err
+	}
+	for _, a := range g.Question.Proper() {
+		var known *tally.Summary
+		for _, s := range q.Derivation.Summaries {
+			if s.Answer == a.Slot {
+				known = &tally.Summary{N: s.N, Mean: s.Mean, SD: &s.SD}
+			}
+		}
+		out = append(out, known)
+	}
+	return out, nil
 }

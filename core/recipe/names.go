@@ -40,6 +40,9 @@ func derivationOf(d survey.Derivation, find func(id uint64) (survey.Question, bo
 	for _, g := range d.Groups {
 		out.Groups = append(out.Groups, Group{g.Label, codesOf(sources[0], g.Answers)})
 	}
+	for _, g := range d.Summaries {
+		out.Summaries = append(out.Summaries, Summary{codesOf(sources[0], []survey.Slot{g.Answer})[0], g.N, g.Mean, g.SD})
+	}
 	for i, chosen := range d.Chosen {
 		out.Chosen = append(out.Chosen, codesOf(sources[i], chosen))
 	}
@@ -167,6 +170,13 @@ func (d Derivation) derivation(at string, find named) (survey.Derivation, []surv
 	}
 	for i, codes := range d.Chosen {
 		out.Chosen = append(out.Chosen, slotsOf(sources[i], codes))
+	}
+	for i, g := range d.Summaries {
+		slots := slotsOf(sources[0], []string{g.Answer})
+		if len(slots) != 1 {
+			return out, nil, &Error{fmt.Sprintf("%s/summaries/%d/answer", at, i), fmt.Sprintf("%q has no answer %q", d.Sources[0], g.Answer)}
+		}
+		out.Summaries = append(out.Summaries, survey.GroupSummary{Answer: slots[0], N: g.N, Mean: g.Mean, SD: g.SD})
 	}
 	return out, sources, nil
 }

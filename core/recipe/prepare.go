@@ -291,6 +291,10 @@ func (p *Prepared) subgroups() error {
 // Source counts in the prepared columns, by their names.
 func (p *Prepared) Source() analysis.Columns {
 	return analysis.Columns{
+		KeyOf: func(id uint64) analysis.Key {
+			s, _ := p.byID(id)
+			return analysis.Key(s.Question.Name)
+		},
 		Get: func(key analysis.Key) (survey.Source, error) {
 			if s, ok := p.find(string(key)); ok {
 				return s, nil

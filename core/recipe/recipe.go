@@ -100,6 +100,15 @@ type Derivation struct {
 	UpperClosed bool        `json:"upperClosed,omitempty"`
 	Chosen      [][]string  `json:"chosen,omitempty"`
 	Separator   string      `json:"separator,omitempty"`
+	Summaries   []Summary   `json:"summaries,omitempty"`
+}
+
+// Summary is what is known of a number among those who gave an answer.
+type Summary struct {
+	Answer string  `json:"answer"`
+	N      int64   `json:"n"`
+	Mean   float64 `json:"mean"`
+	SD     float64 `json:"sd"`
 }
 
 // Group is answers that are counted together.
@@ -202,7 +211,7 @@ func (r Recipe) Check() error {
 			return fail(at+"/name", "a question needs the name of its column")
 		case known[q.Name]:
 			return fail(at+"/name", "two questions are called %q", q.Name)
-		case !slices.Contains(survey.Kinds, q.Kind):
+		case !q.Kind.Known() || (q.Kind == survey.Summarised) != (q.Derive != nil && q.Derive.Rule == survey.Summaries):
 			return fail(at+"/kind", "there is no kind %q", q.Kind)
 		}
 		known[q.Name] = true

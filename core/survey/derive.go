@@ -1,6 +1,7 @@
 package survey
 
 import (
+	"math"
 	"math/bits"
 	"slices"
 	"strconv"
@@ -18,6 +19,9 @@ const (
 	HowMany  Rule = "how_many" // the number of chosen answers of a set
 	Together Rule = "together" // columns of chosen and not chosen read as one set
 	Parts    Rule = "parts"    // one column with several answers in a cell
+	// Summaries is no answer of anybody: a number of which only n, mean and standard deviation
+	// within the answers of a question are known.
+	Summaries Rule = "summaries"
 )
 
 // Cut says where the limits of bands come from.
@@ -70,6 +74,17 @@ type Derivation struct {
 	Chosen [][]Slot `json:"chosen,omitempty"`
 	// Separator, for Parts, is the text between the answers in a cell.
 	Separator string `json:"separator,omitempty"`
+	// Summaries, for Summaries, is what is known of a number within each answer of the source.
+	Summaries []GroupSummary `json:"summaries,omitempty"`
+}
+
+// GroupSummary is what is known of a number among those who gave an answer: how many gave one,
+// its mean, and its standard deviation with the divisor n − 1.
+type GroupSummary struct {
+	Answer Slot    `json:"answer"`
+	N      int64   `json:"n"`
+	Mean   float64 `json:"mean"`
+	SD     float64 `json:"sd"`
 }
 
 // Group is one answer of a merge.
@@ -90,7 +105,7 @@ func (e *DerivationError) Error() string { return "survey: derivation: " + e.Why
 // *DerivationError.
 func Derive(d Derivation, sources []Source, of Sample) (Kind, []Answer, Column, error) {
 	fail := func(why string) (Kind, []Answer, Column, error) { return "", nil, Column{}, &DerivationError{why} }
-	wanted := map[Rule]int{Merge: 1, Bands: 1, Combine: 2, HowMany: 1, Parts: 1}[d.Rule]
+	wanted := map[Rule]int{Merge: 1, Bands: 1, Combine: 2, HowMany: 1, Parts: 1, Summaries: 1}[d.Rule]
 	if d.Rule == Together {
 		wanted = max(1, len(d.Sources))
 	}
@@ -126,6 +141,9 @@ func Derive(d Derivation, sources []Source, of Sample) (Kind, []Answer, Column, 
 	case Parts:
 		kind = ChooseAll
 		err = m.parts(d, sources[0])
+	case Summaries:
+		kind = Summarised
+		err = m.summaries(d, sources[0], of)
 	}
 	if err != nil {
 		return "", nil, Column{}, err
@@ -357,5 +375,32 @@ func (m *maker) parts(d Derivation, s Source) error {
 			m.column.Sets[i] |= bit[part]
 		}
 	}
+	return nil
+}
+
+// summaries makes a column in which nobody's number is known.
+func (m *maker) summaries(d Derivation, s Source, of Sample) error {
+	if !s.Question.Kind.Coded() {
+		return &DerivationError{"kind"}
+	}
+	counted, err := Distribute(s.Column, s.Question.Slots(), of)
+	if err != nil {
+		return err
+	}
+	counts, seen := s.Question.Counts(counted).BySlot, map[Slot]bool{}
+	for _, g := range d.Summaries {
+		a, ok := s.Question.Answer(g.Answer)
+		switch {
+		case !ok || !a.Proper() || seen[g.Answer] || g.N < 2 || math.IsInf(g.Mean, 0) || math.IsNaN(g.Mean) || !(g.SD >= 0) || math.IsInf(g.SD, 0):
+			return &DerivationError{"summaries"}
+		case g.N > counts[g.Answer]:
+			return &DerivationError{"summaries_n"}
+		}
+		seen[g.Answer] = true
+	}
+	if len(seen) == 0 {
+		return &DerivationError{"summaries"}
+	}
+	m.column = Blanks(Summarised, s.Column.Rows())
 	return nil
 }

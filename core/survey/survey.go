@@ -2,6 +2,8 @@
 // answers that respondents gave.
 package survey
 
+import "slices"
+
 // Kind says what sort of question a column holds and so what may be computed.
 type Kind string
 
@@ -20,10 +22,16 @@ const (
 	Identifier Kind = "identifier"
 	Weight     Kind = "weight"
 	Count      Kind = "count"
+	// Summarised is a number of which only n, mean and standard deviation are known, in each
+	// group: a derivation by Summaries says them.
+	Summarised Kind = "summarised"
 )
 
-// Kinds lists every kind in the order in which it is offered.
+// Kinds lists the kinds as which a column can be read, in the order in which they are offered.
 var Kinds = []Kind{Single, Ordered, ChooseAll, Discrete, Continuous, Text, Identifier, Weight, Count}
+
+// Known reports whether there is such a kind; one that is not offered is known, too.
+func (k Kind) Known() bool { return k == Summarised || slices.Contains(Kinds, k) }
 
 // Tabulated reports whether the answers of this kind are counted one by one.
 func (k Kind) Tabulated() bool { return k.Coded() || k == ChooseAll }

@@ -100,6 +100,7 @@ type questionDTO struct {
 	SumAnswered   float64            `json:"sumAnswered"`
 	SumEveryone   float64            `json:"sumEveryone"`
 	Numeric       *numericDTO        `json:"numeric"`
+	Summaries     []summaryDTO       `json:"summaries"`
 	Examples      []string           `json:"examples"`
 	Different     int                `json:"different"`
 	Notes         []noteDTO          `json:"notes"`
@@ -116,13 +117,21 @@ type questionDTO struct {
 	Damage    *damageDTO         `json:"damage"`
 }
 
+// summaryDTO is what is known of a number among those who gave an answer.
+type summaryDTO struct {
+	Label string  `json:"label"`
+	N     int64   `json:"n"`
+	Mean  float64 `json:"mean"`
+	SD    float64 `json:"sd"`
+}
+
 func (s *server) toQuestion(v *service.QuestionView, order claim.Order) questionDTO {
 	byAnswer := map[survey.Slot]survey.Answer{}
 	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, ListID: v.ListID, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
 		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
-		Asks: []string{}, Proposed: []analysis.Proposal{}, Derivable: survey.DerivableFrom(v.Kind), Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
+		Summaries: []summaryDTO{}, Asks: []string{}, Proposed: []analysis.Proposal{}, Derivable: survey.DerivableFrom(v.Kind), Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
 	if v.Damaged != nil {
 		d.Rows, d.MissingRows = []answerRowDTO{}, []answerRowDTO{}
 		return d
@@ -136,6 +145,9 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 		byAnswer[a.Slot] = a
 	}
 	d.Rows, d.MissingRows = toRows(reporting.Arranged(v.Question.Question, v.Frequency.Rows, order), byAnswer), toRows(v.Frequency.MissingRows, byAnswer)
+	for _, g := range v.Summaries {
+		d.Summaries = append(d.Summaries, summaryDTO{g.Label, g.N, g.Mean, g.SD})
+	}
 	if n := v.Numeric; n != nil {
 		d.Numeric = &numericDTO{n.N, n.Mean, n.SD, n.Smallest, n.Quartile1, n.Median, n.Quartile3, n.Largest, n.Sum, make([]classDTO, len(n.Classes))}
 		for i, c := range n.Classes {

@@ -100,6 +100,7 @@ func (d *draft) runInputs(spec analysis.Spec) (string, error) {
 	}
 	subgroup := ""
 	src := analysis.Columns{
+		KeyOf: KeyOf,
 		Get: func(key analysis.Key) (survey.Source, error) {
 			id, _ := idOf(key)
 			return d.source(id)

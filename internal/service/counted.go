@@ -3,7 +3,6 @@ package service
 import (
 	"context"
 	"fmt"
-	"slices"
 
 	"widetally/core/study"
 	"widetally/core/survey"
@@ -55,7 +54,7 @@ func (s *base) distribution(ctx context.Context, q study.Question, rows int64, o
 // counted counts a question's column; answers that the question does not know (any more), and a
 // kind that nobody knows, are a *study.DamagedError.
 func counted(q study.Question, column survey.Column, of survey.Sample) (*survey.Distribution, error) {
-	if !slices.Contains(survey.Kinds, q.Kind) {
+	if !q.Kind.Known() {
 		return nil, &study.DamagedError{QuestionID: q.ID, Name: q.Name, Cause: fmt.Errorf("the kind %q is not known", q.Kind)}
 	}
 	d, err := survey.Distribute(column, q.Slots(), of)

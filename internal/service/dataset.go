@@ -211,6 +211,7 @@ func (s *base) source(ctx context.Context, d *dataset) analysis.Columns {
 		return of, known(err)
 	}
 	return analysis.Columns{
+		KeyOf: KeyOf,
 		Get: func(key analysis.Key) (survey.Source, error) {
 			id, ok := idOf(key)
 			if !ok {

@@ -45,7 +45,7 @@ func (s *Services) KeepTyped(ctx context.Context, name string, spec analysis.Spe
 	for i, name := range sheet.names {
 		kind := &single
 		if !sheet.items {
-			kind = &sheet.questions[i].Kind
+			kind = &sheet.inColumns()[i].Kind
 		}
 		in.Choices = append(in.Choices, ColumnChoice{Name: name, Kind: kind})
 	}
@@ -72,6 +72,9 @@ type sheet struct {
 	counted   bool
 	// items says that the columns are those of the items of one choose-all question.
 	items bool
+	// summaries are what is known of the number that the first question asks for, within the
+	// answers of the only column.
+	summaries []analysis.TypedSummary
 }
 
 // countName is that of the column of counts; itemChosen and itemNot stand in the column of an item.
@@ -109,18 +112,30 @@ func (s *sheet) chosen(typed analysis.TypedQuestion) {
 
 func sheetOf(spec analysis.Spec, counts analysis.Typed) (*sheet, error) {
 	out := &sheet{}
+	typed := counts.Questions
 	for i, key := range spec.Questions {
 		q, err := counts.Question(context.Background(), key)
 		if err != nil {
 			return nil, err
 		}
 		out.questions = append(out.questions, q)
-		if q.Kind != survey.ChooseAll {
+		if i == 0 && len(spec.Questions) == 2 && typed[0].Key == key {
+			out.summaries = typed[0].Summaries
+		}
+		if q.Kind != survey.ChooseAll && (i > 0 || out.summaries == nil) {
 			out.named(cmp.Or(q.Short, q.Wording), []string{"answer", "group", "layer"}[min(i, 2)])
 		}
 	}
-	typed := counts.Questions
 	switch {
+	case out.summaries != nil:
+		out.counted = true
+		groups := out.questions[1].Answers
+		for i, s := range out.summaries {
+			if i >= len(groups) || s.SD == nil || s.N < 2 {
+				return nil, invalid("keep.cannot", "/counts", nil)
+			}
+			out.add(s.N, groups[i].Label)
+		}
 	case len(out.questions) == 1 && out.questions[0].Kind == survey.ChooseAll && len(typed) > 0 && typed[0].Patterns != nil:
 		out.chosen(typed[0])
 	case len(out.questions) == 1 && len(typed) > 0 && typed[0].Counts != nil:
@@ -152,6 +167,14 @@ func sheetOf(spec analysis.Spec, counts analysis.Typed) (*sheet, error) {
 	return out, nil
 }
 
+// inColumns are the questions whose answers stand in the columns.
+func (s *sheet) inColumns() []survey.Question {
+	if s.summaries != nil {
+		return s.questions[1:]
+	}
+	return s.questions
+}
+
 func (s *sheet) add(n int64, labels ...string) {
 	if n > 0 {
 		s.rows = append(s.rows, append(labels, fmt.Sprint(n)))
@@ -175,10 +198,13 @@ func (s *sheet) csv() ([]byte, error) {
 // gave too, and asks what was asked.
 func (s *Services) settleTyped(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
 	var err error
-	if from.items {
+	switch {
+	case from.items:
 		err = s.settleItems(ctx, studyID, spec, from)
-	} else {
-		err = s.settleAnswers(ctx, studyID, spec, from)
+	case from.summaries != nil:
+		err = s.settleSummaries(ctx, studyID, spec, from)
+	default:
+		err = s.settleAnswers(ctx, studyID, spec.Questions, from)
 	}
 	if err != nil {
 		return err
@@ -232,9 +258,33 @@ func (s *Services) settleItems(ctx context.Context, studyID uint64, spec analysi
 	return err
 }
 
-// settleAnswers gives the questions their answers in their order.
-func (s *Services) settleAnswers(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
-	for i, q := range from.questions {
+// settleSummaries adds the number of which only summaries are known, behind that of the groups.
+func (s *Services) settleSummaries(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
+	if err := s.settleAnswers(ctx, studyID, spec.Questions[1:], from); err != nil {
+		return err
+	}
+	by, _ := idOf(spec.Questions[1])
+	groups, err := s.keptQuestion(ctx, studyID, by)
+	if err != nil {
+		return err
+	}
+	d := survey.Derivation{Rule: survey.Summaries, Sources: []uint64{by}}
+	for i, one := range from.summaries {
+		for _, a := range groups.Answers {
+			if a.Code == from.questions[1].Answers[i].Label {
+				d.Summaries = append(d.Summaries, survey.GroupSummary{Answer: a.Slot, N: one.N, Mean: float64(one.Mean), SD: float64(*one.SD)})
+			}
+		}
+	}
+	q := from.questions[0]
+	id, err := s.AddDerived(ctx, studyID, DerivedEdit{Wording: cmp.Or(q.Short, q.Wording, s.words.Text("kept.number", nil)), Derivation: d})
+	spec.Questions[0] = KeyOf(id)
+	return err
+}
+
+// settleAnswers gives the questions their answers in their order, and keys their keys.
+func (s *Services) settleAnswers(ctx context.Context, studyID uint64, keys []analysis.Key, from *sheet) error {
+	for i, q := range from.inColumns() {
 		page, err := s.Codebook(ctx, studyID)
 		if err != nil {
 			return err
@@ -244,7 +294,7 @@ func (s *Services) settleAnswers(ctx context.Context, studyID uint64, spec analy
 			return invalid("keep.cannot", "/counts", nil)
 		}
 		kept := page.Questions[at]
-		spec.Questions[i] = KeyOf(kept.ID)
+		keys[i] = KeyOf(kept.ID)
 		for _, a := range q.Answers {
 			if !slices.ContainsFunc(kept.Answers, func(k survey.Answer) bool { return k.Code == a.Label }) {
 				if err := s.EditQuestion(ctx, studyID, kept.ID, kept.Version, QuestionEdit{NewAnswer: &NewAnswer{a.Label, a.Label}}); err != nil {

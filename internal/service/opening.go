@@ -90,7 +90,7 @@ func (o *opening) addQuestions() error {
 	list := make([]study.Question, len(o.book.Questions))
 	seen := map[string]bool{}
 	for i, q := range o.book.Questions {
-		if !slices.Contains(survey.Kinds, q.Kind) || q.ID == 0 || seen[q.Name] || q.Name == "" {
+		if !q.Kind.Known() || (q.Kind == survey.Summarised) != (q.Derivation != nil && q.Derivation.Rule == survey.Summaries) || q.ID == 0 || seen[q.Name] || q.Name == "" {
 			return broken(fmt.Sprintf("question %d", i+1))
 		}
 		seen[q.Name] = true

@@ -46,7 +46,7 @@ func (s *Answers) Repair(ctx context.Context, studyID, questionID uint64) (exact
 			return err
 		}
 		if whole, err := d.column(q); err == nil {
-			if !slices.Contains(survey.Kinds, q.Kind) {
+			if !q.Kind.Known() {
 				return invalid("repair.kind_unknown", "", map[string]string{"name": q.Name})
 			}
 			if _, err := counted(q, whole, survey.Sample{}); err != nil {

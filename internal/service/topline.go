@@ -87,6 +87,8 @@ type QuestionView struct {
 	SumAnswered, SumEveryone float64
 	// Examples are a few different texts, for text and identifiers.
 	Examples []string
+	// Summaries is all that is known of a summarised number.
+	Summaries []SummaryView
 	// Different counts the different texts.
 	Different  int
 	Lookalikes []survey.Lookalike
@@ -100,6 +102,12 @@ type QuestionView struct {
 	// Damaged says which stored column keeps the question from being tabulated: its
 	// own, or one on which its tally rests. Nothing else of the view is filled then.
 	Damaged *study.DamagedError
+}
+
+// SummaryView is what is known of a number among those who gave an answer.
+type SummaryView struct {
+	Label string
+	survey.GroupSummary
 }
 
 const mostExamples = 3
@@ -253,12 +261,14 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 			return nil, err
 		}
 	}
-	if q.Kind != survey.Identifier {
+	if q.Kind != survey.Identifier && q.Kind != survey.Summarised {
 		v.Suspicions = inspect.Question(q.Question, counted, nil).Suspicions
 	}
 	v.IsCounts = isCounts
 	switch {
 	case v.IsCounts: // how often each row counts, not a question that was asked
+	case q.Kind == survey.Summarised:
+		v.Summaries = p.summaries(q)
 	case q.Kind.Numeric():
 		v.Numeric = tally.Summarise(q.Numbers(counted))
 	case !q.Kind.Tabulated():
@@ -275,6 +285,19 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 		v.Analyses = append(v.Analyses, view)
 	}
 	return v, nil
+}
+
+// summaries is what is known of a number within the answers of the question that it is known by.
+func (p *page) summaries(q study.Question) (out []SummaryView) {
+	by, _ := p.question(q.Derivation.Sources[0])
+	for _, a := range by.Proper() {
+		for _, s := range q.Derivation.Summaries {
+			if s.Answer == a.Slot {
+				out = append(out, SummaryView{a.Label, s})
+			}
+		}
+	}
+	return out
 }
 
 // among is the subgroup, 0 for everyone.

@@ -1405,7 +1405,7 @@ export interface components {
             remedies: ("padShort" | "fixNames" | "windows1252" | "firstIsName" | "firstIsAnswer" | "lineIsNames" | "lineIsAnswers" | "lastIsTotal" | "lastIsRespondent" | "blankIsZero")[];
         };
         /** @enum {string} */
-        Kind: "single" | "ordered" | "choose_all" | "discrete" | "continuous" | "text" | "identifier" | "weight" | "count";
+        Kind: "single" | "ordered" | "choose_all" | "discrete" | "continuous" | "text" | "identifier" | "weight" | "count" | "summarised";
         /** @description Which respondents are meant */
         Condition: {
             /** @enum {string} */
@@ -1420,7 +1420,7 @@ export interface components {
         /** @description How a question is made from others */
         Derivation: {
             /** @enum {string} */
-            rule: "merge" | "bands" | "combine" | "how_many" | "together" | "parts";
+            rule: "merge" | "bands" | "combine" | "how_many" | "together" | "parts" | "summaries";
             sources: number[];
             groups?: {
                 label: string;
@@ -1434,6 +1434,13 @@ export interface components {
             upperClosed?: boolean;
             chosen?: number[][];
             separator?: string;
+            /** @description Of a number of which only these are known, within each answer of the source */
+            summaries?: {
+                answer: number;
+                n: number;
+                mean: number;
+                sd: number;
+            }[];
         };
         DerivationOrNone: null | components["schemas"]["Derivation"];
         DerivedEdit: {
@@ -1840,10 +1847,19 @@ export interface components {
             sumAnswered: number;
             sumEveryone: number;
             numeric: null | components["schemas"]["Numeric"];
+            /** @description All that is known of a summarised number */
+            summaries: components["schemas"]["GroupSummary"][];
             examples: string[];
             different: number;
             notes: components["schemas"]["Note"][];
             analyses: components["schemas"]["Analysis"][];
+        };
+        /** @description What is known of a number among those who gave an answer */
+        GroupSummary: {
+            label: string;
+            n: number;
+            mean: number;
+            sd: number;
         };
         AnswerRow: {
             slot: number;
@@ -2234,7 +2250,7 @@ export interface components {
         };
         Derivable: {
             /** @enum {string} */
-            rule: "merge" | "bands" | "combine" | "how_many" | "together" | "parts";
+            rule: "merge" | "bands" | "combine" | "how_many" | "together" | "parts" | "summaries";
             least: number;
             /** @description 0 for any number */
             most: number;

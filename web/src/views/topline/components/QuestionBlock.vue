@@ -18,6 +18,7 @@ import { useDraft } from '../composables/useDraft'
 import { useQuestionEdits } from '../composables/useQuestionEdits'
 import { useQuestionKeys } from '../composables/useQuestionKeys'
 import AnalysisBlock from './AnalysisBlock.vue'
+import GroupSummaries from './GroupSummaries.vue'
 import NumberSummary from './NumberSummary.vue'
 import QuestionActs from './QuestionActs.vue'
 import TallyColumns from './TallyColumns.vue'
@@ -130,6 +131,7 @@ const tallyHeads = computed(() => [t('topline.answer'), t('topline.count'), t(`t
 const subline = computed(() => {
   const q = props.question
   if (folded.value) return t('topline.answered', { n: count(q.answered) })
+  if (q.summaries.length) return t('topline.kinds.summarised')
   const parts = [
     t('topline.asked', { n: count(q.everyone), units: props.study.units }),
     ...(q.asked === null ? [] : [t('topline.asked_of', { n: count(q.asked) })]),
@@ -187,7 +189,7 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
             v-if="!question.damage"
             class="sub"
             :title="t('topline.read_as', { reason: question.kindReason })"
-          >{{ subline }}<template v-if="question.countsInForce">
+          >{{ subline }}<template v-if="question.countsInForce && question.summaries.length === 0">
             · <b>{{ t('topline.counts_in_force') }}</b>
           </template><template v-if="methods.length && !folded"> · <InlineText
             :text="question.short"
@@ -244,6 +246,7 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
             <p v-if="question.isCounts">
               {{ t('topline.is_counts') }}
             </p>
+            <GroupSummaries v-if="question.summaries.length" :summaries="question.summaries" />
             <NumberSummary
               v-if="question.numeric && !folded"
               :numeric="question.numeric"
@@ -264,7 +267,7 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
               </template>
             </p>
             <p
-              v-if="!question.tabulated && !isLine && question.missing > 0"
+              v-if="!question.tabulated && !isLine && question.missing > 0 && question.summaries.length === 0"
               class="soft small"
             >
               {{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}
