@@ -21,6 +21,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/methods"
 	"widetally/e2e/browser"
 	"widetally/internal/httpapi"
 	"widetally/internal/i18n"
@@ -59,7 +60,7 @@ func serveWith(t testing.TB, dsn string, opt service.Options, front fs.FS) (addr
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
 	opt.ArrivalsDir = t.TempDir()
-	cases, err = service.New(s, w, opt)
+	cases, err = service.New(s, w, methods.All(), opt)
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)

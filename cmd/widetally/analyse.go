@@ -1,7 +1,6 @@
 package main
 
 import (
-	"encoding/json"
 	"errors"
 	"fmt"
 	"io"
@@ -40,8 +39,8 @@ func analyseCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			var spec analysis.Spec
-			if err := json.Unmarshal(raw, &spec); err != nil {
+			spec, err := registry.Spec(raw)
+			if err != nil {
 				return told(args[0], err)
 			}
 			return answer(c, spec, args[1], units, as, asJSON)

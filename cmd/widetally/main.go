@@ -14,7 +14,12 @@ import (
 	"syscall"
 
 	"github.com/spf13/cobra"
+
+	"widetally/core/methods"
 )
+
+// registry holds the methods that can be asked.
+var registry = methods.All()
 
 // Exit codes.
 const (

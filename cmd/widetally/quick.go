@@ -150,7 +150,7 @@ func printTable(to io.Writer, t export.Table) error {
 
 // asked makes a spec of a method with the settings of its form, changed by a JSON merge.
 func asked(method string, questions []string, change map[string]any) (analysis.Spec, error) {
-	m, ok := analysis.Find(method)
+	m, ok := registry.Find(method)
 	if !ok || m.Asked == nil {
 		return analysis.Spec{}, fmt.Errorf("there is no method %q", method)
 	}
@@ -168,8 +168,8 @@ func asked(method string, questions []string, change map[string]any) (analysis.S
 	if raw, err = json.Marshal(map[string]any{"method": method, "version": m.Asked.Version, "questions": questions, "settings": settings}); err != nil {
 		return analysis.Spec{}, err
 	}
-	var spec analysis.Spec
-	if err := json.Unmarshal(raw, &spec); err != nil {
+	spec, err := registry.Spec(raw)
+	if err != nil {
 		return spec, usageError{told("", err)}
 	}
 	return spec, nil
@@ -264,7 +264,7 @@ func computeCommand() *cobra.Command {
   echo '{"observed":[734,506],"shares":[0.62,0.38],"level":0.05}' | widetally compute goodness-of-fit`,
 		RunE: func(c *cobra.Command, args []string) error {
 			if list {
-				for _, m := range analysis.Methods {
+				for _, m := range registry.All() {
 					fmt.Fprintf(c.OutOrStdout(), "%-28s %s\n", m.Name, m.Summary)
 				}
 				return nil
@@ -272,7 +272,7 @@ func computeCommand() *cobra.Command {
 			if len(args) == 0 || len(args) > 2 {
 				return usageError{fmt.Errorf("it goes like this: widetally %s", c.Use)}
 			}
-			m, ok := analysis.Find(args[0])
+			m, ok := registry.Find(args[0])
 			if !ok {
 				return usageError{fmt.Errorf("there is no method %q; widetally compute --list lists them", args[0])}
 			}

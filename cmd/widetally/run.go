@@ -84,7 +84,7 @@ func runRecipe(c *cobra.Command, name, data string) (*recipes.Run, error) {
 		return nil, err
 	}
 	defer f.Close()
-	text, err := recipes.Read(f, words)
+	text, err := recipes.Read(f, registry, words)
 	if err != nil {
 		return nil, placed(name, err)
 	}
@@ -145,7 +145,7 @@ func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to 
 	if err != nil {
 		return err
 	}
-	maker := reporting.Maker{Words: words}
+	maker := reporting.Maker{Words: words, Methods: registry}
 	if drawer := chart.New(web.Charts()); drawer.Built() {
 		maker.Draw = drawer.Draw
 	}

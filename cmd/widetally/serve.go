@@ -138,7 +138,7 @@ func open(ctx context.Context, data, tables string, memory int) (cases *service.
 	debug.SetMemoryLimit(limit * 9 / 10)
 	catalogue, err := i18n.Load("en")
 	if err == nil {
-		cases, err = service.New(kept, catalogue, service.Options{ArrivalsDir: filepath.Join(data, "arrivals"), Office: tables, CacheBytes: int(limit / 8), ReadingBytes: limit / 2})
+		cases, err = service.New(kept, catalogue, registry, service.Options{ArrivalsDir: filepath.Join(data, "arrivals"), Office: tables, CacheBytes: int(limit / 8), ReadingBytes: limit / 2})
 	}
 	if err == nil {
 		err = cases.TakeUp(ctx)

@@ -3,7 +3,6 @@ package analysis
 import (
 	"encoding/json"
 	"errors"
-	"fmt"
 	"maps"
 	"math"
 	"slices"
@@ -15,6 +14,25 @@ import (
 	"widetally/core/infer"
 	"widetally/core/survey"
 )
+
+// WhenIs is where an input has a value.
+func WhenIs(input, value string) *When { return &When{input, value} }
+
+// TextsOf are the values of a choice.
+func TextsOf[T ~string](values []T) (out []string) {
+	for _, v := range values {
+		out = append(out, string(v))
+	}
+	return out
+}
+
+// CheckRole checks which hypothesis a claim is; member is the path below the settings.
+func CheckRole(r claim.Role, member string) []Problem {
+	if !slices.Contains(claim.Roles, r) {
+		return []Problem{{Code: "claim.role", Pointer: "/settings/" + member}}
+	}
+	return nil
+}
 
 // Asked tells how a method is asked of a source: what its form holds, and how its settings
 // begin.
@@ -55,18 +73,6 @@ func (a *Asked) Takes(place int, q survey.Question) bool {
 		return q.Kind.Coded()
 	}
 	return a.Of(q)
-}
-
-// AskedOf lists the names of the methods in which a question can be at a place: those that
-// can be asked of it, and those in which it can be a further one.
-func AskedOf(place int, q survey.Question) []string {
-	names := []string{}
-	for _, m := range Methods {
-		if m.Asked != nil && (place < len(m.Asked.Questions) || m.Asked.More != "") && m.Asked.Takes(place, q) {
-			names = append(names, m.Name)
-		}
-	}
-	return names
 }
 
 // QuickShape is what is typed where there is no study.
@@ -143,16 +149,6 @@ type Line struct {
 	Only   *When  `json:"only,omitempty"`
 }
 
-// Find returns a method by its name.
-func Find(name string) (Method, bool) {
-	for _, m := range Methods {
-		if m.Name == name {
-			return m, true
-		}
-	}
-	return Method{}, false
-}
-
 // Level is a significance level. A text such as "5 %" or "0.05" is read as a person means
 // it: with the sign, or from 1 up, it is a percent.
 type Level float64
@@ -168,7 +164,7 @@ func (l *Level) UnmarshalJSON(raw []byte) error {
 	rest, percent := strings.CutSuffix(s, "%")
 	x, err := strconv.ParseFloat(strings.Replace(strings.TrimSpace(rest), ",", ".", 1), 64)
 	if err != nil || math.IsNaN(x) || math.IsInf(x, 0) {
-		return refused("claim.level", "/settings/level", nil)
+		return Refused("claim.level", "/settings/level", nil)
 	}
 	if written && (percent || x >= 1) {
 		x = math.Round(x*1e10) / 1e12 // 2.5 % is 0.025, not a neighbour of it
@@ -189,16 +185,16 @@ const (
 	mostLevel     = 0.5
 )
 
-// levelInput is the blank of a significance level.
-func levelInput(name string) Input {
+// LevelBlank is the blank of a significance level.
+func LevelBlank(name string) Input {
 	return Input{Name: name, Kind: LevelInput, Options: usualLevels, MaxLength: 12, Usual: "0.05"}
 }
 
 // usualLevels are offered.
 var usualLevels = []string{"0.1", "0.05", "0.025", "0.01", "0.001"}
 
-// problems checks a level at a pointer; member is the path below the settings.
-func (l Level) problems(member string) []Problem {
+// Problems checks a level at a pointer; member is the path below the settings.
+func (l Level) Problems(member string) []Problem {
 	pointer := "/settings/" + strings.ReplaceAll(member, ".", "/")
 	x := float64(l)
 	if !(x > 0 && x < 1) {
@@ -243,11 +239,11 @@ type OnShelf struct {
 
 // texts checks the texts of a source at a path below the settings.
 func (r Reference) texts(at string) []Problem {
-	return slices.Concat(plainText(r.Title, "/settings/"+at+"/title", maxTitle), plainText(r.Date, "/settings/"+at+"/date", maxDate))
+	return slices.Concat(plainText(r.Title, "/settings/"+at+"/title", MaxTitle), plainText(r.Date, "/settings/"+at+"/date", MaxDate))
 }
 
-// check checks a source that need not be named.
-func (r Reference) check(at string) (out []Problem) {
+// Check checks a source that need not be named.
+func (r Reference) Check(at string) (out []Problem) {
 	if r.Kind != "" && !slices.Contains(claim.ReferenceKinds, r.Kind) {
 		out = append(out, Problem{Code: "claim.reference", Pointer: "/settings/" + at + "/kind"})
 	}
@@ -256,8 +252,8 @@ func (r Reference) check(at string) (out []Problem) {
 
 // Bounds of texts, in characters.
 const (
-	maxTitle = 160
-	maxDate  = 40
+	MaxTitle = 160
+	MaxDate  = 40
 )
 
 // plainText checks a text that a person typed.
@@ -278,17 +274,13 @@ type CategoryFigure struct {
 	Figure string `json:"figure"`
 }
 
-func named(q survey.Question) claim.Question {
+// Named names a question in sentences.
+func Named(q survey.Question) claim.Question {
 	return claim.Question{Wording: q.Wording, Short: q.Short}
 }
 
-// outcomeOf makes an outcome of a method's request; a refusal of the core becomes part of
-// it.
-func outcomeOf(work Work, method string, request any) (*Outcome, error) {
-	m, ok := Find(method)
-	if !ok {
-		return nil, fmt.Errorf("analysis: no method %q", method)
-	}
+// Outcome computes what a request asks for; a refusal of the core becomes part of it.
+func (m Method) Outcome(work Work, request any) (*Outcome, error) {
 	result, err := m.Run(work.Context, request)
 	var input *infer.InputError
 	if errors.As(err, &input) {

@@ -8,8 +8,8 @@ import (
 	"widetally/core/tally"
 )
 
-// usualConfidence is that of the interval of a mean which nobody asked otherwise.
-const usualConfidence = 0.95
+// UsualConfidence is that of the interval of a mean which nobody asked otherwise.
+const UsualConfidence = 0.95
 
 // Columns is a source of columns of answers: those of a study, or of a file.
 type Columns struct {
@@ -184,7 +184,7 @@ func (c Columns) MultipleResponseBy(_ context.Context, q, groups, subgroup Key) 
 }
 
 func describe(q survey.Question, d *survey.Distribution) (*tally.Summary, error) {
-	return tally.Describe(q.Numbers(d), usualConfidence)
+	return tally.Describe(q.Numbers(d), UsualConfidence)
 }
 
 // DescriptivesBy implements Source.

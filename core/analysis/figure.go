@@ -12,6 +12,9 @@ import (
 	"widetally/core/shares"
 )
 
+// DefaultScaled are shares that were not given yet.
+var DefaultScaled = Scaled{Scale: shares.Proportions}
+
 // Figure is an expected share as written: a number, or a text such as "21.5", "1/3".
 type Figure string
 
@@ -51,27 +54,28 @@ func (e *SharesError) Error() string { return "analysis: expected shares cannot 
 // maxDenominator bounds those of fractions, so that a thousand of them stay quick to add.
 const maxDenominator = 1_000_000
 
-func (s Scaled) read(method string, answers int) ([]*big.Rat, error) {
+// Read reads the shares as fractions that add to 1, as many as there are answers; a *SharesError says why they cannot be used.
+func (s Scaled) Read(method string, answers int) ([]*big.Rat, error) {
 	known := s.Scale == shares.Equal
 	for _, m := range shares.Scales {
 		known = known || m == s.Scale
 	}
 	switch {
 	case !known:
-		return nil, refuse(method, UnknownName, -1)
-	case answers > maxAnswers:
-		return nil, refuse(method, TooManyAnswers, -1)
+		return nil, RefuseInput(method, UnknownName, -1)
+	case answers > MaxAnswers:
+		return nil, RefuseInput(method, TooManyAnswers, -1)
 	case s.Scale == shares.Equal && s.Shares == nil:
 		s.Shares = make([]Figure, answers)
 	case len(s.Shares) != answers:
-		return nil, refuse(method, infer.SharesLength, -1)
+		return nil, RefuseInput(method, infer.SharesLength, -1)
 	}
 	names, figures := make([]shares.Name, answers), make([]string, answers)
 	for i, f := range s.Shares {
 		names[i].Label, figures[i] = strconv.Itoa(i+1), string(f)
 		if _, below, fraction := strings.Cut(figures[i], "/"); fraction {
 			if d, err := strconv.Atoi(strings.TrimSpace(below)); err != nil || d > maxDenominator {
-				return nil, refuse(method, OutOfDomain, i)
+				return nil, RefuseInput(method, OutOfDomain, i)
 			}
 		}
 	}
@@ -106,8 +110,8 @@ func (Probability) Schema() map[string]any {
 	return map[string]any{"type": []string{"number", "string"}, "description": "a probability as written, such as 0.04 or \"1e-400\""}
 }
 
-// read gives the value and the logarithm; ok is false for what is no probability.
-func (p Probability) read() (q prob.Prob, ok bool) {
+// Read gives the value and the logarithm; ok is false for what is no probability.
+func (p Probability) Read() (q prob.Prob, ok bool) {
 	s := strings.ToLower(strings.TrimSpace(string(p)))
 	if strings.Trim(s, "0123456789.+-e") != "" { // ParseFloat would also take other bases and names
 		return q, false
@@ -134,4 +138,16 @@ func (p Probability) read() (q prob.Prob, ok bool) {
 		return prob.FromRatio(x, 1), true
 	}
 	return prob.Prob{Value: x, Log10: math.Log10(m) + float64(exponent)}, true
+}
+
+// ReadAll reads probabilities; bad is the position of the first that is none, or −1.
+func ReadAll(texts []Probability) (p []prob.Prob, bad int) {
+	for i, t := range texts {
+		q, ok := t.Read()
+		if !ok {
+			return nil, i
+		}
+		p = append(p, q)
+	}
+	return p, -1
 }

@@ -133,7 +133,7 @@ func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
 			fmt.Fprintf(sum, "n %d mean %x\n", s.N, s.Mean)
 		}
 	}
-	if s.Settings.needs() == patterns {
+	if s.Settings.Needs() == NeedPatterns {
 		for _, p := range c.Responses.Patterns {
 			fmt.Fprintf(sum, "%x %d\n", p.Set, p.Count)
 		}
@@ -257,8 +257,9 @@ func Digest(s Spec, c *Counted) (string, error) {
 }
 
 // ReadInputs reads inputs as they are kept with an analysis. Those of claims that were
-// stated before specs were, which knew one method, are read as what they would be now.
-func ReadInputs(raw string, s Spec) (Inputs, error) {
+// stated before specs were, which knew the goodness of fit alone, are read as what they would be
+// now.
+func (r *Registry) ReadInputs(raw string, s Spec) (Inputs, error) {
 	var in struct {
 		Inputs
 		Claim string `json:"claim"`
@@ -278,16 +279,22 @@ func ReadInputs(raw string, s Spec) (Inputs, error) {
 	if err := json.Unmarshal([]byte(in.Claim), &[]any{&role, &level, &scale, &rescale, &subgroup, &figures}); err != nil {
 		return in.Inputs, fmt.Errorf("analysis: inputs: %w", err)
 	}
-	old := Spec{Method: goodnessOfFitName, Version: 1, Questions: s.Questions}
+	expected := ExpectedShares{Scale: scale, Rescale: rescale, Figures: []CategoryFigure{}}
+	for code, figure := range figures {
+		expected.Figures = append(expected.Figures, CategoryFigure{code, figure})
+	}
+	settings, err := json.Marshal(map[string]any{"shares": expected, "role": role, "level": level})
+	if err != nil {
+		return in.Inputs, fmt.Errorf("analysis: inputs: %w", err)
+	}
+	m, _ := r.Find("goodness-of-fit")
+	old := Spec{Method: m.Name, Version: m.Asked.Version, Questions: s.Questions}
 	if subgroup != nil {
 		old.Subgroup = Key(fmt.Sprint(*subgroup))
 	}
-	settings := &SharesSettings{Shares: ExpectedShares{Scale: scale, Rescale: rescale}, Role: role, Level: Level(level)}
-	for code, figure := range figures {
-		settings.Shares.Figures = append(settings.Shares.Figures, CategoryFigure{code, figure})
+	if old.Settings, err = m.Asked.read(settings); err != nil {
+		return in.Inputs, err
 	}
-	old.Settings = settings
-	var err error
 	in.Asked, err = askedText(old)
 	return in.Inputs, err
 }

@@ -2,13 +2,58 @@ package analysis
 
 import (
 	"encoding/json"
+	"math"
 	"slices"
 	"strings"
 
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/infer"
 	"widetally/core/survey"
 )
+
+// MostRows bounds the questions of a battery.
+const MostRows = 100
+
+// CodesOf lists the codes of the proper answers in their order.
+func CodesOf(q survey.Question) (out []string) {
+	for _, a := range q.Proper() {
+		out = append(out, a.Code)
+	}
+	return out
+}
+
+// ScoresOf are the scores of the answers, where somebody gave one to each; nil elsewhere.
+func ScoresOf(q survey.Question) (out []float64) {
+	for _, a := range q.Proper() {
+		if a.Score == nil {
+			return nil
+		}
+		out = append(out, *a.Score)
+	}
+	return out
+}
+
+// Whole checks a number of respondents that has to be given.
+func Whole(n *Number, member string) []Problem {
+	pointer := "/settings/" + member
+	switch {
+	case n == nil:
+		return []Problem{{Code: "plan.n", Pointer: pointer}}
+	case !(*n >= 1 && *n <= infer.MaxCount && float64(*n) == math.Trunc(float64(*n))):
+		return []Problem{{Code: "plan.whole", Pointer: pointer}}
+	}
+	return nil
+}
+
+// CountOf is a number that counts; nil where none was given.
+func CountOf(n *Number) *int64 {
+	if n == nil {
+		return nil
+	}
+	out := int64(*n)
+	return &out
+}
 
 // Number is a number, as it is or as a person types it: "2,5" is 2.5.
 type Number float64
@@ -21,7 +66,7 @@ func (n *Number) UnmarshalJSON(raw []byte) error {
 	}
 	x, ok := survey.ParseNumber(strings.ReplaceAll(strings.TrimSpace(s), "−", "-"), true)
 	if !ok {
-		return refused("numbers.typed", "/settings", document.Values{"text": document.Text(s)})
+		return Refused("numbers.typed", "/settings", document.Values{"text": document.Text(s)})
 	}
 	*n = Number(x)
 	return nil
@@ -88,8 +133,8 @@ func (s Spec) Look() map[string]any {
 	return all
 }
 
-// checkFrame checks what a person wants of a picture.
-func checkFrame(f *claim.Frame) (out []Problem) {
+// CheckFrame checks what a person wants of a picture.
+func CheckFrame(f *claim.Frame) (out []Problem) {
 	if f == nil {
 		return nil
 	}
@@ -102,25 +147,25 @@ func checkFrame(f *claim.Frame) (out []Problem) {
 	return out
 }
 
-// checkOneOf checks a setting that has one of a list of values.
-func checkOneOf[T comparable](values []T, chosen T, code, member string) []Problem {
+// CheckOneOf checks a setting that has one of a list of values.
+func CheckOneOf[T comparable](values []T, chosen T, code, member string) []Problem {
 	if slices.Contains(values, chosen) {
 		return nil
 	}
 	return []Problem{{Code: code, Pointer: "/settings/" + member}}
 }
 
-// labelsOf are the labels of the proper answers of a question.
-func labelsOf(q survey.Question) (out []string) {
+// LabelsOf are the labels of the proper answers of a question.
+func LabelsOf(q survey.Question) (out []string) {
 	for _, a := range q.Proper() {
 		out = append(out, a.Label)
 	}
 	return out
 }
 
-// cellsFit checks how many cells a table of all answers of some questions with those of the
+// CellsFit checks how many cells a table of all answers of some questions with those of the
 // first would have.
-func cellsFit(q []survey.Question) []Problem {
+func CellsFit(q []survey.Question) []Problem {
 	cells, columns := 0, 1
 	for i, one := range q {
 		switch n := len(one.Proper()); {
@@ -130,16 +175,16 @@ func cellsFit(q []survey.Question) []Problem {
 			cells += n * columns
 		}
 	}
-	if cells > maxCells {
+	if cells > MaxCells {
 		return []Problem{{Code: "compute." + string(TooManyCells), Pointer: "/questions"}}
 	}
 	return nil
 }
 
-// several checks how many questions are asked together.
-func several(q []survey.Question, least int) []Problem {
-	if len(q) < least || len(q) > mostRows {
-		return []Problem{{Code: "several.questions", Pointer: "/questions", Values: document.Values{"least": document.N(int64(least)), "most": document.N(mostRows)}}}
+// Several checks how many questions are asked together.
+func Several(q []survey.Question, least int) []Problem {
+	if len(q) < least || len(q) > MostRows {
+		return []Problem{{Code: "several.questions", Pointer: "/questions", Values: document.Values{"least": document.N(int64(least)), "most": document.N(MostRows)}}}
 	}
 	return nil
 }

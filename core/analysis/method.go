@@ -5,12 +5,18 @@ package analysis
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"reflect"
 
 	"widetally/core/infer"
+	"widetally/core/survey"
 )
 
-//go:generate go run ../../internal/describe -root ../.. -out ../../api/compute_gen.json -formats ../../docs/formats
+// Nobody reports whether the core refused because nobody is counted.
+func Nobody(err error) bool {
+	var input *infer.InputError
+	return errors.As(err, &input) && input.Reason == infer.NoObservations
+}
 
 // Method is one method, or a family of methods that answer one question together.
 type Method struct {
@@ -58,8 +64,8 @@ const (
 	EverybodyAnswers Assumption = "everybody_answers"
 )
 
-// figures ties a request type to a result type.
-func figures[In, Out any](name, summary string, assumes []Assumption, defaults In, run func(ctx context.Context, in *In) (Out, error)) Method {
+// Figures ties a request type to a result type.
+func Figures[In, Out any](name, summary string, assumes []Assumption, defaults In, run func(ctx context.Context, in *In) (Out, error)) Method {
 	return Method{Name: name, Summary: summary, Assumes: assumes, Request: reflect.TypeFor[In](), Result: reflect.TypeFor[Out](),
 		New: func() any { in := defaults; return &in }, Heavy: func(any) bool { return false },
 		Run: func(ctx context.Context, request any) (any, error) {
@@ -71,51 +77,67 @@ func figures[In, Out any](name, summary string, assumes []Assumption, defaults I
 		}}
 }
 
-// heavyWhen says which requests may keep the processors busy for seconds.
-func heavyWhen[In any](m Method, is func(in *In) bool) Method {
+// HeavyWhen says which requests may keep the processors busy for seconds.
+func HeavyWhen[In any](m Method, is func(in *In) bool) Method {
 	m.Heavy = func(request any) bool { return is(request.(*In)) }
 	return m
 }
 
-// askedOf ties how a method is asked of a source to the method.
-func askedOf(m Method, a *Asked) Method {
+// AskedWith ties how a method is asked of a source to the method.
+func (m Method) AskedWith(a *Asked) Method {
 	m.Asked = a
 	return m
 }
 
-// lightSteps and lightCount bound what is done at once: a few hundredths of a second.
+// LightSteps and lightCount bound what is done at once: a few hundredths of a second.
 const (
-	lightSteps = 2_000_000
-	lightCount = 1_000_000
+	LightSteps = 2_000_000
+	LightCount = 1_000_000
 )
 
-// total adds counts that have not been checked yet, without running over.
-func total(counts []int64) (n int64) {
+// Total adds counts that have not been checked yet, without running over.
+func Total(counts []int64) (n int64) {
 	for _, c := range counts {
 		n += min(max(c, 0), infer.MaxCount)
 	}
 	return n
 }
 
-// Methods lists all, in the order of the description.
-var Methods []Method
+// Registry holds the methods, in the order of the description.
+type Registry struct{ methods []Method }
 
-// Asked methods look their own figures up in the list, so it is filled afterwards.
-func init() {
-	Methods = []Method{askedOf(goodnessOfFit, askedShares), askedOf(againstSample, askedTwoSamples), askedOf(equivalenceShare, askedNearShare), askedOf(equivalenceTwoShares, askedNearTwoShares), askedOf(equivalenceDistribution, askedNearDistribution),
-		askedOf(oneProportion, askedShare), askedOf(twoProportions, askedTwoShares), askedOf(meanOf, askedOneMean), askedOf(means, askedTwoMeans),
-		askedOf(independence, askedCrosstab), askedOf(ordered, askedOrderedGroups), askedOf(layers, askedLayers), askedOf(agreement, askedPaired), askedOf(chosenItems, askedChosen), askedOf(simultaneous, askedIntervals), askedOf(multipleResponse, askedResponses), askedOf(responsesWithin, askedResponsesBy), askedOf(battery, askedBattery),
-		askedOf(frequency, askedFrequency), askedOf(frequenciesOf, askedFrequencies), askedOf(crossings, askedCrossings), askedOf(orderedSummary, askedOrdered),
-		adjust, askedOf(printedResult, askedPrinted),
-		askedOf(planChiSquare, askedPlanChiSquare), askedOf(planMargin, askedPlanMargin), askedOf(planOneProportion, askedPlanShare), askedOf(planTwoProportions, askedPlanTwoShares),
-		askedOf(distribution, askedTails), askedOf(numericSummary, askedNumbers), groupedSummary, askedOf(comparison, askedComparison), askedOf(byGroup, askedByGroup),
+// NewRegistry makes a registry; every method has a name of its own.
+func NewRegistry(methods ...Method) *Registry { return &Registry{methods} }
+
+// All lists the methods.
+func (r *Registry) All() []Method { return r.methods }
+
+// Find returns a method by its name.
+func (r *Registry) Find(name string) (Method, bool) {
+	for _, m := range r.methods {
+		if m.Name == name {
+			return m, true
+		}
 	}
+	return Method{}, false
+}
+
+// AskedOf lists the names of the methods in which a question can be at a place: those that
+// can be asked of it, and those in which it can be a further one.
+func (r *Registry) AskedOf(place int, q survey.Question) []string {
+	names := []string{}
+	for _, m := range r.methods {
+		if m.Asked != nil && (place < len(m.Asked.Questions) || m.Asked.More != "") && m.Asked.Takes(place, q) {
+			names = append(names, m.Name)
+		}
+	}
+	return names
 }
 
 // Bounds of a request, beside those of the core.
 const (
-	maxAnswers = 1000
-	maxCells   = 40_000
+	MaxAnswers = 1000
+	MaxCells   = 40_000
 	// exactWork is about ten seconds on two processors, for the slowest shapes twenty.
 	exactWork     = 500_000_000
 	maxReplicates = 1_000_000
@@ -133,26 +155,27 @@ const (
 	PairLength     infer.Reason = "pair_length"
 )
 
-func refuse(method string, why infer.Reason, at int) error {
+// RefuseInput refuses a request; at is the place within a list, −1 for none.
+func RefuseInput(method string, why infer.Reason, at int) error {
 	return &infer.InputError{Method: method, Reason: why, Index: at}
 }
 
-// checkTable bounds a table before anything is computed.
-func checkTable(method string, table [][]int64) error {
+// CheckTable bounds a table before anything is computed.
+func CheckTable(method string, table [][]int64) error {
 	cells := 0
 	for _, row := range table {
 		cells += len(row)
 	}
-	if cells > maxCells {
-		return refuse(method, TooManyCells, -1)
+	if cells > MaxCells {
+		return RefuseInput(method, TooManyCells, -1)
 	}
 	return nil
 }
 
-// pair reads a 2 × 2 table.
-func pair(method string, table [][]int64, at int) (t [2][2]int64, err error) {
+// Pair reads a 2 × 2 table.
+func Pair(method string, table [][]int64, at int) (t [2][2]int64, err error) {
 	if len(table) != 2 || len(table[0]) != 2 || len(table[1]) != 2 {
-		return t, refuse(method, PairLength, at)
+		return t, RefuseInput(method, PairLength, at)
 	}
 	return [2][2]int64{{table[0][0], table[0][1]}, {table[1][0], table[1][1]}}, nil
 }

@@ -14,8 +14,7 @@ func (s Spec) Pattern() map[string]any {
 	if raw, err := json.Marshal(s.Settings); err == nil {
 		_ = json.Unmarshal(raw, &all) // what was just made of settings
 	}
-	m, _ := Find(s.Method)
-	for _, input := range m.Asked.Inputs {
+	for _, input := range s.Settings.Asked().Inputs {
 		if input.Kind == CategoriesInput || input.Kind == FiguresInput {
 			without(all, strings.Split(input.Name, "."))
 		}

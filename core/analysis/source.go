@@ -91,7 +91,7 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	for i, key := range s.Questions {
 		q, err := from.Question(ctx, key)
 		if errors.Is(err, ErrUnknownKey) {
-			return nil, refused("spec.question", fmt.Sprintf("/questions/%d", i), document.Values{"text": document.Text(string(key))})
+			return nil, Refused("spec.question", fmt.Sprintf("/questions/%d", i), document.Values{"text": document.Text(string(key))})
 		}
 		if err != nil {
 			return nil, err
@@ -102,11 +102,11 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	if err != nil {
 		return nil, err
 	}
-	needed := s.Settings.needs()
+	needed := s.Settings.Needs()
 	switch needed {
-	case crosstab:
+	case NeedCrosstab:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], "", s.Subgroup)
-	case eachFrequencies:
+	case NeedEachFrequencies:
 		for _, key := range s.Questions {
 			f, failed := from.Frequencies(ctx, key, s.Subgroup)
 			if err = failed; err != nil {
@@ -114,7 +114,7 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 			}
 			c.Each = append(c.Each, f)
 		}
-	case eachCrosstab:
+	case NeedEachCrosstab:
 		for _, key := range s.Questions[1:] {
 			t, failed := from.Crosstab(ctx, key, s.Questions[0], "", s.Subgroup)
 			if err = failed; err != nil {
@@ -122,12 +122,12 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 			}
 			c.Crosstabs = append(c.Crosstabs, t)
 		}
-	case responsesBy:
+	case NeedResponsesBy:
 		if c.Frequency, err = from.Frequencies(ctx, s.Questions[0], s.Subgroup); err != nil {
 			break
 		}
 		c.ResponsesBy, err = from.MultipleResponseBy(ctx, s.Questions[0], s.Questions[1], s.Subgroup)
-	case eachDescriptives:
+	case NeedEachDescriptives:
 		for _, key := range s.Questions {
 			d, failed := from.Descriptives(ctx, key, s.Subgroup)
 			if err = failed; err != nil {
@@ -144,22 +144,22 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 		if len(c.Each) < len(c.Summaries) {
 			c.Each = nil
 		}
-	case descriptivesBy:
+	case NeedDescriptivesBy:
 		if c.Frequency, err = from.Frequencies(ctx, s.Questions[0], s.Subgroup); err != nil && !errors.Is(err, ErrUnknownKey) {
 			break // of typed numbers nobody knows how many gave none
 		}
 		c.Summaries, err = from.DescriptivesBy(ctx, s.Questions[0], s.Questions[1], s.Subgroup)
-	case nothing:
-	case layered:
+	case NeedNothing:
+	case NeedLayers:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], s.Questions[2], s.Subgroup)
-	case responses, patterns:
+	case NeedResponses, NeedPatterns:
 		if c.Responses, err = from.MultipleResponse(ctx, s.Questions[0], s.Subgroup); err == nil {
 			c.Frequency = c.Responses.Frequency
-			if needed == patterns && c.Responses.Patterns == nil {
+			if needed == NeedPatterns && c.Responses.Patterns == nil {
 				err = ErrUnknownKey
 			}
 		}
-	case descriptives:
+	case NeedDescriptives:
 		if c.Questions[0].Kind.Numeric() {
 			if c.Summary, err = from.Descriptives(ctx, s.Questions[0], s.Subgroup); err != nil {
 				break
@@ -174,11 +174,11 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	}
 	switch {
 	case errors.Is(err, tally.ErrTooManyCells):
-		return nil, refused("compute."+string(TooManyCells), "/questions", nil)
-	case errors.Is(err, ErrUnknownKey) && (needed == patterns || needed == responsesBy || needed == descriptivesBy):
-		return nil, refused("spec.respondents", "/questions", nil)
+		return nil, Refused("compute."+string(TooManyCells), "/questions", nil)
+	case errors.Is(err, ErrUnknownKey) && (needed == NeedPatterns || needed == NeedResponsesBy || needed == NeedDescriptivesBy):
+		return nil, Refused("spec.respondents", "/questions", nil)
 	case errors.Is(err, ErrUnknownKey):
-		return nil, refused("spec.counts", "/questions", nil)
+		return nil, Refused("spec.counts", "/questions", nil)
 	}
 	return c, err
 }
@@ -212,7 +212,7 @@ type Outcome struct {
 // Run computes what a spec asks for from what was counted for it. Refusals of the core are
 // part of the outcome; the error is that of a context that ended.
 func Run(work Work, s Spec, c *Counted) (*Outcome, error) {
-	o, err := s.Settings.run(work, c)
+	o, err := s.Settings.Run(work, c)
 	if err != nil {
 		return nil, err
 	}
@@ -222,5 +222,5 @@ func Run(work Work, s Spec, c *Counted) (*Outcome, error) {
 
 // Document is what may be shown of an outcome that has no refusal.
 func (o *Outcome) Document(about claim.About) document.Document {
-	return o.Spec.Settings.document(o, about)
+	return o.Spec.Settings.Document(o, about)
 }

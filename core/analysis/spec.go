@@ -12,6 +12,12 @@ import (
 	"widetally/core/survey"
 )
 
+// Unasked is what settings have in common that are about no question.
+type Unasked struct{ Describing }
+
+// Needs implements Settings.
+func (Unasked) Needs() Need { return NeedNothing }
+
 // Key names a question or a subgroup: in a study by its id, which survives renaming, in a
 // file by its name. "" is none.
 type Key string
@@ -26,11 +32,15 @@ type Spec struct {
 	// Subgroup is whom it is about; "" for everyone.
 	Subgroup Key      `json:"subgroup,omitempty"`
 	Settings Settings `json:"settings"`
+
+	raw json.RawMessage // as it was read, until a registry makes it a spec
 }
 
 // Settings is what a spec of one method says beyond its questions. Categories are named by
 // code.
 type Settings interface {
+	// Asked is how the method is asked, of which these are settings.
+	Asked() *Asked
 	// Check lists what keeps the questions from being asked so.
 	Check(q []survey.Question) []Problem
 	// Tests reports whether a hypothesis is tested, so that it is a claim; else a source is
@@ -45,41 +55,41 @@ type Settings interface {
 	// SignificanceLevel lies between 0 and 1; 0 where nothing is tested.
 	SignificanceLevel() float64
 
-	needs() need
-	run(work Work, counted *Counted) (*Outcome, error)
-	document(o *Outcome, about claim.About) document.Document
+	Needs() Need
+	Run(work Work, counted *Counted) (*Outcome, error)
+	Document(o *Outcome, about claim.About) document.Document
 }
 
-// need says what a method has counted.
-type need int
+// Need says what a method has counted.
+type Need int
 
 const (
-	frequencies need = iota
-	crosstab
-	descriptives
-	responses
-	patterns
-	layered
-	eachFrequencies
-	eachCrosstab
-	responsesBy
-	eachDescriptives
-	descriptivesBy
-	nothing // it is about no question
+	NeedFrequencies Need = iota
+	NeedCrosstab
+	NeedDescriptives
+	NeedResponses
+	NeedPatterns
+	NeedLayers
+	NeedEachFrequencies
+	NeedEachCrosstab
+	NeedResponsesBy
+	NeedEachDescriptives
+	NeedDescriptivesBy
+	NeedNothing // it is about no question
 )
 
-// describing is what the settings of methods have in common that test nothing and name no
+// Describing is what the settings of methods have in common that test nothing and name no
 // category.
-type describing struct{}
+type Describing struct{}
 
 // Tests implements Settings.
-func (describing) Tests() bool { return false }
+func (Describing) Tests() bool { return false }
 
 // SignificanceLevel implements Settings.
-func (describing) SignificanceLevel() float64 { return 0 }
+func (Describing) SignificanceLevel() float64 { return 0 }
 
 // Codes implements Settings.
-func (describing) Codes(int) []string { return nil }
+func (Describing) Codes(int) []string { return nil }
 
 // Problem is one thing that keeps a spec from being asked; the text is in the catalogue
 // under "problem." + Code.
@@ -99,8 +109,18 @@ type SpecError struct{ Problem }
 
 func (e *SpecError) Error() string { return "analysis: " + e.Code + " at " + e.Pointer }
 
-func refused(code, pointer string, v document.Values) error {
+// Refused is a *SpecError with the place of what is wrong.
+func Refused(code, pointer string, v document.Values) error {
 	return &SpecError{Problem{Code: code, Pointer: pointer, Values: v}}
+}
+
+// Looks is how many results somebody looks at in a spec that has several; 0 for one of a single
+// one.
+func (s Spec) Looks() int {
+	if several, ok := s.Settings.(interface{ Looks(questions int) int }); ok {
+		return several.Looks(len(s.Questions))
+	}
+	return 0
 }
 
 // Schema refers to the published schema of specs, for documents that hold one.
@@ -116,9 +136,24 @@ func (s Spec) MarshalJSON() ([]byte, error) {
 	return json.Marshal(plain(s))
 }
 
-// UnmarshalJSON reads a spec strictly: a method that nobody knows, a member that its
-// settings lack, or a version from the future are refused as a *SpecError.
+// UnmarshalJSON keeps what was written; Resolve of the registry makes it a spec.
 func (s *Spec) UnmarshalJSON(raw []byte) error {
+	*s = Spec{raw: bytes.Clone(raw)}
+	return nil
+}
+
+// Resolve makes what was read within a larger document a spec; see Spec.
+func (r *Registry) Resolve(s *Spec) (err error) {
+	if s.raw == nil {
+		return nil
+	}
+	*s, err = r.Spec(s.raw)
+	return err
+}
+
+// Spec reads a spec strictly: a method that nobody knows, a member that its settings lack, or a
+// version from the future are refused as a *SpecError.
+func (r *Registry) Spec(raw []byte) (s Spec, err error) {
 	var in struct {
 		Method    string          `json:"method"`
 		Version   int             `json:"version"`
@@ -127,36 +162,42 @@ func (s *Spec) UnmarshalJSON(raw []byte) error {
 		Settings  json.RawMessage `json:"settings"`
 	}
 	if err := strict(raw, &in); err != nil {
-		return err
+		return s, err
 	}
-	m, ok := Find(in.Method)
+	m, ok := r.Find(in.Method)
 	if !ok || m.Asked == nil {
-		return refused("spec.method", "/method", document.Values{"text": document.Text(in.Method)})
+		return s, Refused("spec.method", "/method", document.Values{"text": document.Text(in.Method)})
 	}
 	if in.Version != m.Asked.Version {
-		return refused("spec.version", "/version", document.Values{"version": document.N(int64(in.Version)), "known": document.N(int64(m.Asked.Version))})
+		return s, Refused("spec.version", "/version", document.Values{"version": document.N(int64(in.Version)), "known": document.N(int64(m.Asked.Version))})
 	}
-	settings := m.Asked.New()
-	if len(in.Settings) > 0 {
-		if err := strict(in.Settings, settings); err != nil {
-			return err
-		}
+	settings, err := m.Asked.read(in.Settings)
+	if err != nil {
+		return s, err
 	}
 	if len(in.Questions) == 0 {
 		in.Questions = nil
 	}
-	*s = Spec{in.Method, in.Version, in.Questions, in.Subgroup, settings}
-	return nil
+	return Spec{Method: in.Method, Version: in.Version, Questions: in.Questions, Subgroup: in.Subgroup, Settings: settings}, nil
+}
+
+func (a *Asked) read(raw []byte) (Settings, error) {
+	settings := a.New()
+	if len(raw) == 0 {
+		return settings, nil
+	}
+	return settings, strict(raw, settings)
 }
 
 // strict decodes what must be there as it is meant: no unknown member, and no null, which
 // would be read as a value that nobody gave.
 func strict(raw []byte, into any) error {
 	var plain any
-	if json.Unmarshal(raw, &plain) == nil {
-		if at, found := nullAt(plain, ""); found {
-			return refused("spec.null", at, document.Values{"text": document.Text(at)})
-		}
+	if err := json.Unmarshal(raw, &plain); err != nil {
+		return Refused("spec.json", "", document.Values{"text": document.Text(err.Error())})
+	}
+	if at, found := nullAt(plain, ""); found {
+		return Refused("spec.null", at, document.Values{"text": document.Text(at)})
 	}
 	d := json.NewDecoder(bytes.NewReader(raw))
 	d.DisallowUnknownFields()
@@ -165,7 +206,7 @@ func strict(raw []byte, into any) error {
 		if errors.As(err, &own) {
 			return own
 		}
-		return refused("spec.json", "", document.Values{"text": document.Text(strings.TrimPrefix(err.Error(), "json: "))})
+		return Refused("spec.json", "", document.Values{"text": document.Text(strings.TrimPrefix(err.Error(), "json: "))})
 	}
 	return nil
 }
@@ -192,7 +233,7 @@ func nullAt(v any, at string) (string, bool) {
 
 // Patched returns the spec with a change of its settings, a JSON merge patch (RFC 7386).
 func (s Spec) Patched(change json.RawMessage) (Spec, error) {
-	raw, err := json.Marshal(s)
+	raw, err := json.Marshal(s.Settings)
 	if err != nil {
 		return s, fmt.Errorf("analysis: %w", err)
 	}
@@ -201,14 +242,13 @@ func (s Spec) Patched(change json.RawMessage) (Spec, error) {
 		return s, fmt.Errorf("analysis: %w", err)
 	}
 	if err := json.Unmarshal(change, &patch); err != nil {
-		return s, refused("spec.json", "", document.Values{"text": document.Text(err.Error())})
+		return s, Refused("spec.json", "", document.Values{"text": document.Text(err.Error())})
 	}
-	whole["settings"] = merge(whole["settings"], patch)
-	if raw, err = json.Marshal(whole); err != nil {
+	if raw, err = json.Marshal(merge(whole, patch)); err != nil {
 		return s, fmt.Errorf("analysis: %w", err)
 	}
-	var out Spec
-	return out, json.Unmarshal(raw, &out)
+	s.Settings, err = s.Settings.Asked().read(raw)
+	return s, err
 }
 
 func merge(into any, patch map[string]any) map[string]any {
@@ -232,13 +272,16 @@ func merge(into any, patch map[string]any) map[string]any {
 // Check lists what keeps a spec from being asked of these questions, which are in the order
 // in which it names them.
 func (s Spec) Check(q []survey.Question) []Problem {
-	m, _ := Find(s.Method)
-	if n := len(s.Questions); n < len(m.Asked.Questions) || n > len(m.Asked.Questions) && m.Asked.More == "" || len(q) != n {
-		return []Problem{{Code: "spec.questions", Pointer: "/questions", Values: document.Values{"n": document.N(int64(len(m.Asked.Questions)))}}}
+	if s.Settings == nil { // no registry read it
+		return []Problem{{Code: "spec.method", Pointer: "/method", Values: document.Values{"text": document.Text(s.Method)}}}
+	}
+	asked := s.Settings.Asked()
+	if n := len(s.Questions); n < len(asked.Questions) || n > len(asked.Questions) && asked.More == "" || len(q) != n {
+		return []Problem{{Code: "spec.questions", Pointer: "/questions", Values: document.Values{"n": document.N(int64(len(asked.Questions)))}}}
 	}
 	for i, is := range q {
 		pointer := fmt.Sprintf("/questions/%d", i)
-		if !m.Asked.Takes(i, is) {
+		if !asked.Takes(i, is) {
 			return []Problem{{Code: "claim.kind", Pointer: pointer}}
 		}
 		for j := range i {

@@ -125,23 +125,23 @@ func (t Typed) Check() error {
 		codes, names := map[string]bool{}, map[string]bool{}
 		for k, c := range q.Categories {
 			if codes[c.Code] {
-				return refused("typed.same_code", at+"/categories", nil)
+				return Refused("typed.same_code", at+"/categories", nil)
 			}
 			if names[c.name()] {
-				return refused("typed.same_name", fmt.Sprintf("%s/categories/%d", at, k), document.Values{"answer": document.Text(c.name())})
+				return Refused("typed.same_name", fmt.Sprintf("%s/categories/%d", at, k), document.Values{"answer": document.Text(c.name())})
 			}
 			codes[c.Code], names[c.name()] = true, true
 		}
 		switch {
 		case q.Key == "" || seen[q.Key]:
-			return refused("typed.key", at+"/key", nil)
-		case len(q.Categories) > maxAnswers:
-			return refused("compute."+string(TooManyAnswers), at+"/categories", nil)
+			return Refused("typed.key", at+"/key", nil)
+		case len(q.Categories) > MaxAnswers:
+			return Refused("compute."+string(TooManyAnswers), at+"/categories", nil)
 		case q.Counts != nil && len(q.Counts) != len(q.Categories):
-			return refused("typed.length", at+"/counts", nil)
+			return Refused("typed.length", at+"/counts", nil)
 		}
 		if q.Patterns != nil && (q.Counts != nil || q.Chosen != nil) {
-			return refused("typed.twice", at+"/patterns", nil)
+			return Refused("typed.twice", at+"/patterns", nil)
 		}
 		seen[q.Key] = true
 		for _, p := range q.Patterns {
@@ -150,15 +150,15 @@ func (t Typed) Check() error {
 			}
 			for _, code := range p.Chosen {
 				if !codes[code] {
-					return refused("typed.length", at+"/patterns", nil)
+					return Refused("typed.length", at+"/patterns", nil)
 				}
 			}
 		}
-		if len(q.Patterns) > maxAnswers || q.Patterns != nil && len(q.Categories) > survey.MostSetItems-1 {
-			return refused("compute."+string(TooManyAnswers), at+"/patterns", nil)
+		if len(q.Patterns) > MaxAnswers || q.Patterns != nil && len(q.Categories) > survey.MostSetItems-1 {
+			return Refused("compute."+string(TooManyAnswers), at+"/patterns", nil)
 		}
-		if len(q.Summaries) > maxAnswers {
-			return refused("compute."+string(TooManyAnswers), at+"/summaries", nil)
+		if len(q.Summaries) > MaxAnswers {
+			return Refused("compute."+string(TooManyAnswers), at+"/summaries", nil)
 		}
 		for _, list := range [][]int64{q.Counts, q.Chosen, q.ValueCounts} {
 			if err := countsCan(list, at+"/counts"); err != nil {
@@ -180,15 +180,15 @@ func (t Typed) checkCrosstab(x TypedCrosstab, at string) error {
 		size[q.Key] = len(q.Categories)
 	}
 	if x.Rows == "" || x.Columns == "" {
-		return refused("typed.key", at, nil)
+		return Refused("typed.key", at, nil)
 	}
 	for _, key := range []Key{x.Rows, x.Columns, x.Layers} {
 		if _, known := size[key]; !known {
-			return refused("typed.key", at, nil)
+			return Refused("typed.key", at, nil)
 		}
 	}
-	if size[x.Rows]*size[x.Columns]*size[x.Layers] > maxCells {
-		return refused("compute."+string(TooManyCells), at+"/counts", nil)
+	if size[x.Rows]*size[x.Columns]*size[x.Layers] > MaxCells {
+		return Refused("compute."+string(TooManyCells), at+"/counts", nil)
 	}
 	fits := len(x.Counts) == size[x.Layers]
 	for _, table := range x.Counts {
@@ -201,7 +201,7 @@ func (t Typed) checkCrosstab(x TypedCrosstab, at string) error {
 		}
 	}
 	if !fits {
-		return refused("typed.length", at+"/counts", nil)
+		return Refused("typed.length", at+"/counts", nil)
 	}
 	return nil
 }
@@ -211,9 +211,9 @@ func countsCan(counts []int64, at string) error {
 	for _, n := range counts {
 		switch {
 		case n < 0:
-			return refused("compute."+string(infer.NegativeCount), at, nil)
+			return Refused("compute."+string(infer.NegativeCount), at, nil)
 		case n > infer.MaxCount || sum > math.MaxInt64-n:
-			return refused("compute."+string(infer.CountTooLarge), at, nil)
+			return Refused("compute."+string(infer.CountTooLarge), at, nil)
 		}
 		sum += n
 	}
@@ -389,7 +389,7 @@ func (t Typed) Descriptives(_ context.Context, q, subgroup Key) (*tally.Summary,
 	if len(typed.Summaries) == 1 {
 		return typed.Summaries[0].summary(), nil
 	}
-	return tally.SummariseNumbers(tally.NumbersInput{Values: typed.Values, Counts: typed.ValueCounts, Percents: []float64{25, 50, 75}, Confidence: usualConfidence})
+	return tally.SummariseNumbers(tally.NumbersInput{Values: typed.Values, Counts: typed.ValueCounts, Percents: []float64{25, 50, 75}, Confidence: UsualConfidence})
 }
 
 // MultipleResponseBy implements Source: counts do not tell who chose what in which group.

@@ -1,6 +1,8 @@
 package claim
 
-import "widetally/core/document"
+import (
+	"widetally/core/document"
+)
 
 // Size is how large a picture is drawn.
 type Size string
@@ -36,7 +38,7 @@ func (f *Frame) on(p *document.Picture, kind document.ValueKind) *document.Pictu
 	}
 	text := func(s string, m *document.Message) {
 		if s != "" {
-			*m = plain(document.Text(s))
+			*m = Plain(document.Text(s))
 		}
 	}
 	text(f.Title, &p.Title)
@@ -50,7 +52,7 @@ func (f *Frame) on(p *document.Picture, kind document.ValueKind) *document.Pictu
 	}
 	for i := range p.Plot.Bars {
 		if b := &p.Plot.Bars[i]; f.Values {
-			b.Label = plain(document.Of(kind, b.Height))
+			b.Label = Plain(document.Of(kind, b.Height))
 		}
 	}
 	return p
@@ -72,7 +74,7 @@ func (f *Frame) choice(bars, up bool) *document.Choice {
 		entry("up", is.Up)
 	}
 	change := func(member string, value any) []byte {
-		return patch(map[string]any{"frame": map[string]any{member: value}})
+		return Patch(map[string]any{"frame": map[string]any{member: value}})
 	}
 	if bars {
 		out.Options = append(out.Options, document.Option{Label: document.Say("choice.frame.values", nil), Chosen: is.Values, Change: change("values", !is.Values)})
@@ -87,8 +89,8 @@ func (f *Frame) choice(bars, up bool) *document.Choice {
 	return out
 }
 
-// drawn is the blocks of a picture: the picture and the ways to edit it; none without it.
-func (f *Frame) drawn(p *document.Picture, kind document.ValueKind) []document.Block {
+// Drawn is the blocks of a picture: the picture and the ways to edit it; none without it.
+func (f *Frame) Drawn(p *document.Picture, kind document.ValueKind) []document.Block {
 	if p == nil {
 		return nil
 	}

@@ -9,8 +9,8 @@ import (
 	"widetally/core/tally"
 )
 
-// meanDoubt is said behind a finding on means whose conditions do not hold.
-func meanDoubt(r *infer.Means) []document.Message {
+// MeanDoubt is said behind a finding on means whose conditions do not hold.
+func MeanDoubt(r *infer.Means) []document.Message {
 	id := ""
 	for _, k := range r.Conditions {
 		switch {
@@ -27,9 +27,9 @@ func meanDoubt(r *infer.Means) []document.Message {
 	return []document.Message{document.Say(id, nil)}
 }
 
-// shapes say what the numbers at hand look like, and whether there are enough of them for a test
+// Shapes say what the numbers at hand look like, and whether there are enough of them for a test
 // of means; names are those of the groups, known whether the numbers themselves are.
-func (n *notesOf) shapes(r *infer.Means, names []string, units document.Value, known bool) {
+func (n *NotesOf) Shapes(r *infer.Means, names []string, units document.Value, known bool) {
 	few := false
 	for _, k := range r.Conditions {
 		if k.Name != infer.ManyForSkewness {
@@ -38,13 +38,13 @@ func (n *notesOf) shapes(r *infer.Means, names []string, units document.Value, k
 				if known {
 					id = "means.few_known"
 				}
-				n.caution(document.Conditions, id, document.Values{"n": document.N(int64(k.Found)), "needed": document.N(int64(k.Needed)), "units": units})
+				n.Caution(document.Conditions, id, document.Values{"n": document.N(int64(k.Found)), "needed": document.N(int64(k.Needed)), "units": units})
 			}
 		}
 	}
 	if !known {
 		if !few {
-			n.add(document.Conditions, "means.unseen", document.Values{"units": units})
+			n.Add(document.Conditions, "means.unseen", document.Values{"units": units})
 		}
 		return
 	}
@@ -63,41 +63,41 @@ func (n *notesOf) shapes(r *infer.Means, names []string, units document.Value, k
 		v := document.Values{"skewness": document.Of(document.Effect, *s.Skewness), "n": document.N(s.N), "needed": document.N(int64(math.Ceil(needed))), "units": units,
 			"group": document.Text(names[min(i, len(names)-1)])}
 		if float64(s.N) < needed {
-			n.caution(document.Conditions, id, v)
+			n.Caution(document.Conditions, id, v)
 		} else if !few {
-			n.add(document.Conditions, id, v)
+			n.Add(document.Conditions, id, v)
 		}
 	}
 }
 
-// medianFact is the median with an interval that rests on no shape.
-func medianFact(key string, group document.Values, s *tally.Summary) document.Fact {
+// MedianFact is the median with an interval that rests on no shape.
+func MedianFact(key string, group document.Values, s *tally.Summary) document.Fact {
 	id := "median_interval"
 	v := document.Values{"confidence": document.Of(document.Level, s.Confidence)}
 	if group != nil {
 		id, v["group"] = "median_interval_group", group["group"]
 	}
-	return fact(key, id, v, document.Say("fact.with_interval_of", document.Values{"value": rounded(s.Median), "lower": rounded(s.MedianInterval.Lower), "upper": rounded(s.MedianInterval.Upper)}))
+	return Fact(key, id, v, document.Say("fact.with_interval_of", document.Values{"value": Rounded(s.Median), "lower": Rounded(s.MedianInterval.Lower), "upper": Rounded(s.MedianInterval.Upper)}))
 }
 
-// meanNotes say how large a difference of means is, or which would have been found; test is the
+// MeanNotes say how large a difference of means is, or which would have been found; test is the
 // one that decides.
-func (s Stated) meanNotes(n *notesOf, rejected bool, test *infer.MeanTest, d *infer.Effect, v document.Values) {
+func (s Stated) MeanNotes(n *NotesOf, rejected bool, test *infer.MeanTest, d *infer.Effect, v document.Values) {
 	if rejected {
 		if d != nil && d.Value != nil {
-			n.add(document.Decision, "means.size", document.Values{"d": document.Of(document.Effect, *d.Value)})
+			n.Add(document.Decision, "means.size", document.Values{"d": document.Of(document.Effect, *d.Value)})
 		}
 		return
 	}
-	if s.Level >= usualPower/2 {
+	if s.Level >= UsualPower/2 {
 		return
 	}
 	df := math.Inf(1)
 	if test.DF != nil {
 		df = *test.DF
 	}
-	away := plan.DetectableMean(df, s.Level, usualPower, planned(s.Direction)) * test.StandardError
-	n.add(document.Decision, "means.detectable", document.Values{"away": rounded(away), "question": v["question"], "level": v["level"]})
+	away := plan.DetectableMean(df, s.Level, UsualPower, planned(s.Direction)) * test.StandardError
+	n.Add(document.Decision, "means.detectable", document.Values{"away": Rounded(away), "question": v["question"], "level": v["level"]})
 }
 
 // planned is a direction as plans name it.

@@ -12,6 +12,19 @@ import (
 	"widetally/core/prob"
 )
 
+// Direction says which departure from a claimed share is asked about.
+type Direction string
+
+// The directions.
+const (
+	Less      Direction = "less"
+	Different Direction = "different"
+	Greater   Direction = "greater"
+)
+
+// Directions lists the directions in the order in which they are offered.
+var Directions = []Direction{Less, Different, Greater}
+
 // Stated is what claims have in common whose two hypotheses are clauses of one sentence: its
 // direction ("" where there is none), which of the two is the claim, and the level.
 type Stated struct {
@@ -28,8 +41,8 @@ func (s Stated) side(id string) string {
 	return id + "." + string(s.Direction)
 }
 
-// clauses puts both hypotheses, as clauses, and the level among the values of a kind of claim.
-func (s Stated) clauses(id string, v document.Values) document.Values {
+// Clauses puts both hypotheses, as clauses, and the level among the values of a kind of claim.
+func (s Stated) Clauses(id string, v document.Values) document.Values {
 	out := maps.Clone(v)
 	for _, role := range Roles {
 		name := "claim." + id + "." + string(role)
@@ -47,38 +60,38 @@ func (s Stated) clauses(id string, v document.Values) document.Values {
 	return out
 }
 
-// ofGroups names behind a group what the groups are of, where that has a name.
-func ofGroups(q Question) document.Value {
+// OfGroups names behind a group what the groups are of, where that has a name.
+func OfGroups(q Question) document.Value {
 	if q == (Question{}) {
 		return document.Text("")
 	}
-	said := document.Say("claim.of_groups", document.Values{"groups": q.called()})
+	said := document.Say("claim.of_groups", document.Values{"groups": q.Called()})
 	return document.Value{Kind: document.Said, Message: &said}
 }
 
-// groupsHead is the heading over groups.
-func groupsHead(q Question) document.Message {
+// GroupsHead is the heading over groups.
+func GroupsHead(q Question) document.Message {
 	if q == (Question{}) {
 		return document.Say("column.group", nil)
 	}
 	return q.Name()
 }
 
-// stated is what the claim says.
-func stated(v document.Values) document.Message { return document.Say("claim.stated", v) }
+// StatementOf is what the claim says.
+func StatementOf(v document.Values) document.Message { return document.Say("claim.stated", v) }
 
-// finding is what the decision comes to, in words that fit the role of the claim.
-func (s Stated) finding(rejected bool, v document.Values) document.Message {
-	return document.Say("finding.stated."+string(s.Role)+"."+outcome(rejected), v)
+// Finding is what the decision comes to, in words that fit the role of the claim.
+func (s Stated) Finding(rejected bool, v document.Values) document.Message {
+	return document.Say("finding.stated."+string(s.Role)+"."+Outcome(rejected), v)
 }
 
-// hypotheses are both, with which of them is the claim.
-func (s Stated) hypotheses(id string, v document.Values) document.Block {
-	return hypotheses(s.side(id), s.Role, v)
+// Hypotheses are both, with which of them is the claim.
+func (s Stated) Hypotheses(id string, v document.Values) document.Block {
+	return Hypotheses(s.side(id), s.Role, v)
 }
 
-// looked offers to look at the other directions, which is then noted.
-func (s Stated) looked(already []Direction) *document.Choice {
+// LookedAgain offers to look at the other directions, which is then noted.
+func (s Stated) LookedAgain(already []Direction) *document.Choice {
 	out := &document.Choice{Label: document.Say("choice.directions", nil)}
 	for _, d := range Directions {
 		if d == s.Direction {
@@ -92,13 +105,13 @@ func (s Stated) looked(already []Direction) *document.Choice {
 		if !seen {
 			all = append(all, d)
 		}
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.direction."+string(d), nil), Chosen: seen, Change: patch(map[string]any{"looked": all})})
+		out.Options = append(out.Options, document.Option{Label: document.Say("choice.direction."+string(d), nil), Chosen: seen, Change: Patch(map[string]any{"looked": all})})
 	}
 	return out
 }
 
-// bell is a density around 0 with a statistic, the critical value and the tails of a direction.
-func (s Stated) bell(n infer.Curve, statistic, critical float64, p prob.Prob, letter string) *document.Picture {
+// Bell is a density around 0 with a statistic, the critical value and the tails of a direction.
+func (s Stated) Bell(n infer.Curve, statistic, critical float64, p prob.Prob, letter string) *document.Picture {
 	v := document.Values{"z": document.Of(document.Statistic, statistic), "critical": document.Of(document.Statistic, critical), "p": document.P(document.PEqual, p, s.Level),
 		"direction": document.Term("direction." + string(s.Direction)), "letter": document.Text(letter)}
 	label := "chart.curve.bell"
@@ -127,21 +140,21 @@ func (s Stated) bell(n infer.Curve, statistic, critical float64, p prob.Prob, le
 	return &document.Picture{Kind: document.CurvePicture, Alt: document.Say("chart.curve.alt_bell", v), Axis: document.Say("chart.curve.axis_bell", v), Curve: curve}
 }
 
-// theseAnswers names answers of a question within a sentence.
-func theseAnswers(q Question, labels []string) document.Value {
+// TheseAnswers names answers of a question within a sentence.
+func TheseAnswers(q Question, labels []string) document.Value {
 	id := "claim.answers.of"
 	if q == (Question{}) {
 		id = "claim.answers.plain"
 	}
-	said := document.Say(id, document.Values{"question": q.called(), "answers": document.Text("“" + strings.Join(labels, "” or “") + "”")})
+	said := document.Say(id, document.Values{"question": q.Called(), "answers": document.Text("“" + strings.Join(labels, "” or “") + "”")})
 	return document.Value{Kind: document.Said, Message: &said}
 }
 
-// pointsText writes an exact part of 1 as percentage points, as percentText does.
-func pointsText(share *big.Rat) string { return strings.TrimSuffix(percentText(share), "\u00a0%") }
+// PointsText writes an exact part of 1 as percentage points, as percentText does.
+func PointsText(share *big.Rat) string { return strings.TrimSuffix(PercentText(share), "\u00a0%") }
 
-// tailOf is the p of a direction.
-func tailOf(t infer.Tails, d Direction) prob.Prob {
+// TailOf is the p of a direction.
+func TailOf(t infer.Tails, d Direction) prob.Prob {
 	switch d {
 	case Less:
 		return t.Less
@@ -151,8 +164,8 @@ func tailOf(t infer.Tails, d Direction) prob.Prob {
 	return t.TwoSided
 }
 
-// criticalText is a critical value as a fact.
-func criticalText(d Direction, critical float64) document.Message {
+// CriticalText is a critical value as a fact.
+func CriticalText(d Direction, critical float64) document.Message {
 	id := "value"
 	if d == Different {
 		id = "fact.both_sides"
@@ -160,13 +173,13 @@ func criticalText(d Direction, critical float64) document.Message {
 	return document.Say(id, document.Values{"value": document.Of(document.Statistic, critical)})
 }
 
-// usualPower is that of the smallest departure which a result names.
-const usualPower = 0.8
+// UsualPower is that of the smallest departure which a result names.
+const UsualPower = 0.8
 
-// nearest is how far the nearest share lies from one that would be found with the usual power,
+// Nearest is how far the nearest share lies from one that would be found with the usual power,
 // of the sides that the direction asks about; ok is false where none is.
-func (s Stated) nearest(from float64, detectable func(d plan.Direction) (below, above *float64)) (away float64, ok bool) {
-	if s.Level >= usualPower/2 {
+func (s Stated) Nearest(from float64, detectable func(d plan.Direction) (below, above *float64)) (away float64, ok bool) {
+	if s.Level >= UsualPower/2 {
 		return 0, false
 	}
 	below, above := detectable(planned(s.Direction))

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/analysis"
+	"widetally/core/methods"
 	"widetally/core/survey"
 )
 
@@ -39,8 +40,8 @@ func single(name string, codes ...string) Question {
 
 func ask(t *testing.T, spec string) analysis.Spec {
 	t.Helper()
-	var s analysis.Spec
-	require.NoError(t, s.UnmarshalJSON([]byte(spec)))
+	s, err := methods.All().Spec([]byte(spec))
+	require.NoError(t, err)
 	return s
 }
 

@@ -21,6 +21,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/methods"
 	"widetally/internal/httpapi"
 	"widetally/internal/i18n"
 	"widetally/internal/service"
@@ -40,7 +41,7 @@ func serve(ctx context.Context, dsn, dir string) (a api, end func(), err error) 
 	if err != nil {
 		return a, nil, err
 	}
-	cases, err := service.New(kept, words, service.Options{ArrivalsDir: filepath.Join(dir, "arrivals")})
+	cases, err := service.New(kept, words, methods.All(), service.Options{ArrivalsDir: filepath.Join(dir, "arrivals")})
 	if err != nil {
 		return a, nil, err
 	}

@@ -11,11 +11,12 @@ import (
 	"fmt"
 	"os"
 	"slices"
-	"widetally/core/analysis"
-	"widetally/core/study"
 
+	"widetally/core/analysis"
 	"widetally/core/claim"
+	"widetally/core/methods/goodnessoffit"
 	"widetally/core/shares"
+	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/service"
 )
@@ -121,6 +122,13 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 	}
 	if err := json.Unmarshal(codebook, &book); err != nil {
 		return study.Study{}, fmt.Errorf("demo: %w", err)
+	}
+	for _, list := range [][]analysis.Spec{book.Described, book.Stated} {
+		for i := range list {
+			if err := s.Methods().Resolve(&list[i]); err != nil {
+				return study.Study{}, fmt.Errorf("demo: %w", err)
+			}
+		}
 	}
 	a, err := s.Arrive(ctx, "fernmouth.csv", bytes.NewReader(CSV))
 	if err != nil {
@@ -288,7 +296,7 @@ func (c claimText) state(ctx context.Context, s *service.Services, studyID, ques
 	if err != nil {
 		return err
 	}
-	settings := &analysis.SharesSettings{Shares: analysis.ExpectedShares{Scale: c.Scale, Source: analysis.Reference{Kind: c.Kind, Title: c.Source, Date: c.SourceDate, Shelf: shelf}}, Role: c.Role, Level: analysis.Level(c.Level)}
+	settings := &goodnessoffit.Settings{Shares: analysis.ExpectedShares{Scale: c.Scale, Source: analysis.Reference{Kind: c.Kind, Title: c.Source, Date: c.SourceDate, Shelf: shelf}}, Role: c.Role, Level: analysis.Level(c.Level)}
 	for _, a := range q.Answers {
 		if f, ok := c.Shares[a.Label]; ok {
 			settings.Shares.Figures = append(settings.Shares.Figures, analysis.CategoryFigure{Code: a.Code, Figure: f})

@@ -16,7 +16,7 @@ import (
 	"strconv"
 	"strings"
 
-	"widetally/core/analysis"
+	"widetally/core/methods"
 	"widetally/core/recipe"
 	"widetally/core/resultjson"
 	"widetally/core/studyfile"
@@ -51,7 +51,7 @@ func run(root, out string) error {
 	results := &resultjson.Schemas{Components: components, Doc: s.doc, Values: s.values}
 	requests := &resultjson.Schemas{Components: components, Doc: s.doc, Values: s.values, Request: true}
 	paths := object{}
-	for _, m := range analysis.Methods {
+	for _, m := range methods.All().All() {
 		request, result := requests.Of(m.Request), results.Of(m.Result)
 		var takes []string
 		for _, a := range m.Assumes {
@@ -94,7 +94,7 @@ func schema(root, out string) error {
 	definitions := object{}
 	types := &resultjson.Schemas{Components: definitions, Doc: s.doc, Values: s.values, Request: true}
 	var alternatives []any
-	for _, m := range analysis.Methods {
+	for _, m := range methods.All().All() {
 		if m.Asked == nil {
 			continue
 		}

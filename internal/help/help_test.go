@@ -5,7 +5,7 @@ import (
 
 	"github.com/stretchr/testify/assert"
 
-	"widetally/core/analysis"
+	"widetally/core/methods"
 	"widetally/docs"
 )
 
@@ -31,7 +31,7 @@ func TestWhatIsExplained(t *testing.T) {
 			seen[key] = topic.Title
 		}
 	}
-	for _, m := range analysis.Methods {
+	for _, m := range methods.All().All() {
 		if m.Asked != nil && (m.Asked.New().Tests() || m.Asked.Quick != "") && m.Name != "frequency" && m.Name != "numeric-summary" {
 			assert.NotEmpty(t, seen[m.Name], m.Name)
 		}

@@ -11,6 +11,7 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/methods"
 	"widetally/internal/service"
 )
 
@@ -44,7 +45,7 @@ type methodDTO struct {
 }
 
 type proposalDTO struct {
-	analysis.Proposal
+	methods.Proposal
 	Why string `json:"why"`
 }
 
@@ -55,11 +56,11 @@ func (s *server) listMethods(c fiber.Ctx) error {
 		// Proposals are the methods that serve each design; the first that can be asked is proposed.
 		Proposals []proposalDTO `json:"proposals"`
 	}{}
-	for _, p := range analysis.Proposals {
-		m, _ := analysis.Find(p.Method)
+	for _, p := range methods.Proposals {
+		m, _ := s.study.Methods().Find(p.Method)
 		out.Proposals = append(out.Proposals, proposalDTO{p, s.study.Words().Text("design.why."+m.Asked.Texts, nil)})
 	}
-	for _, m := range analysis.Methods {
+	for _, m := range s.study.Methods().All() {
 		if m.Asked != nil {
 			settings := m.Asked.New()
 			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, settings.Tests(), settings, s.assumptions(m)})
@@ -236,15 +237,15 @@ func (s *server) readSpec(c fiber.Ctx) (spec analysis.Spec, run bool, err error)
 	if err := s.decode(c, &in); err != nil {
 		return spec, false, err
 	}
-	spec, err = specOf(in.Spec)
+	spec, err = s.specOf(in.Spec)
 	return spec, in.Run, err
 }
 
-func specOf(raw json.RawMessage) (analysis.Spec, error) {
+func (s *server) specOf(raw json.RawMessage) (analysis.Spec, error) {
 	if len(raw) == 0 {
 		return analysis.Spec{}, &refusal{status: fiber.StatusUnprocessableEntity, code: "null", values: map[string]string{"field": "spec"}}
 	}
-	return service.Spec(raw)
+	return s.study.Methods().Spec(raw)
 }
 
 func (s *server) stateAnalysis(c fiber.Ctx) error {

@@ -21,6 +21,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/methods"
 	"widetally/core/study"
 	"widetally/internal/i18n"
 	"widetally/internal/mariadb/mariadbtest"
@@ -67,7 +68,7 @@ func newClientWith(t testing.TB, opt service.Options, configure func(*Config)) *
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
 	opt.ArrivalsDir = t.TempDir()
-	cases, err := service.New(s, w, opt)
+	cases, err := service.New(s, w, methods.All(), opt)
 	require.NoError(t, err)
 	check, err := described()
 	require.NoError(t, err)

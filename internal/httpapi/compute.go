@@ -24,7 +24,7 @@ func (s *server) computeRoutes(api fiber.Router) {
 	api.Get("/compute", s.computeDescription)
 	api.Get("/help", s.getHelp)
 	var known []string
-	for _, f := range analysis.Methods {
+	for _, f := range s.study.Methods().All() {
 		known = append(known, f.Name)
 		api.Post("/compute/"+f.Name, func(c fiber.Ctx) error { return s.compute(c, f) })
 	}

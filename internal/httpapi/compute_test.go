@@ -18,7 +18,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/api"
-	"widetally/core/analysis"
+	"widetally/core/methods"
 	"widetally/internal/i18n"
 	"widetally/internal/service"
 	"widetally/internal/store"
@@ -125,7 +125,7 @@ func TestComputeFamilies(t *testing.T) {
 			}
 		})
 	}
-	for _, f := range analysis.Methods {
+	for _, f := range methods.All().All() {
 		assert.True(t, tried[f.Name], "no request tried for %s", f.Name)
 	}
 }
@@ -206,7 +206,7 @@ func TestHeavyRequestsWait(t *testing.T) {
 	t.Parallel()
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
-	cases, err := service.New((*store.Store)(nil), w, service.Options{ArrivalsDir: t.TempDir()})
+	cases, err := service.New((*store.Store)(nil), w, methods.All(), service.Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)
 	s := &server{study: cases, log: slog.New(slog.DiscardHandler), heavy: make(chan struct{}, heavyAtOnce)}
 	app := fiber.New(fiber.Config{ErrorHandler: s.fail})

@@ -19,6 +19,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/methods"
 	"widetally/internal/i18n"
 	"widetally/internal/mariadb/mariadbtest"
 	"widetally/internal/service"
@@ -111,7 +112,7 @@ func TestTheDatabaseIsGone(t *testing.T) {
 	t.Cleanup(func() { s.Close() })
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
-	cases, err := service.New(s, w, service.Options{ArrivalsDir: t.TempDir()})
+	cases, err := service.New(s, w, methods.All(), service.Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)
 	app := New(Config{Study: cases, Web: fstest.MapFS{"index.html": {}}, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	ask := func() *http.Response {

@@ -7,8 +7,8 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
-	"widetally/core/analysis"
 	"widetally/core/claim"
+	"widetally/core/methods"
 	"widetally/core/survey"
 	"widetally/core/tally"
 	"widetally/internal/reporting"
@@ -108,7 +108,7 @@ type questionDTO struct {
 	// Asks names the methods that can be asked of it.
 	Asks []string `json:"asks"`
 	// Proposed are the methods that serve each design of a claim about it.
-	Proposed []analysis.Proposal `json:"proposed"`
+	Proposed []methods.Proposal `json:"proposed"`
 	// Derivable are the rules by which questions can be made from it.
 	Derivable []survey.Derivable `json:"derivable"`
 	Tabulated bool               `json:"tabulated"`
@@ -131,14 +131,14 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
-		Summaries: []summaryDTO{}, Asks: []string{}, Proposed: []analysis.Proposal{}, Derivable: survey.DerivableFrom(v.Kind), Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
+		Summaries: []summaryDTO{}, Asks: []string{}, Proposed: []methods.Proposal{}, Derivable: survey.DerivableFrom(v.Kind), Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
 	if v.Damaged != nil {
 		d.Rows, d.MissingRows = []answerRowDTO{}, []answerRowDTO{}
 		return d
 	}
 	if !v.IsCounts {
-		d.Asks = analysis.AskedOf(0, v.Question.Question)
-		d.Proposed = append(d.Proposed, analysis.Proposed(d.Asks)...)
+		d.Asks = s.study.Methods().AskedOf(0, v.Question.Question)
+		d.Proposed = append(d.Proposed, methods.Proposed(d.Asks)...)
 	}
 	d.Notes = s.tallyNotes(v)
 	for _, a := range v.Answers {

@@ -30,7 +30,7 @@ func (c *client) recipeOf(study string) string {
 // run reads a recipe and runs it on a file.
 func (c *client) run(text string, file []byte) *recipes.Run {
 	c.t.Helper()
-	read, err := recipes.Read(strings.NewReader(text), c.cases.Words())
+	read, err := recipes.Read(strings.NewReader(text), c.cases.Methods(), c.cases.Words())
 	require.NoError(c.t, err)
 	f := intake.File{R: bytes.NewReader(file), Size: int64(len(file))}
 	settings, err := recipes.SettingsOf(c.t.Context(), read.Recipe.Data, read.Recipe.Study.CountedBy, f)
@@ -92,7 +92,7 @@ func TestARecipeGivesTheFiguresOfThePages(t *testing.T) {
 	assert.Len(t, definition.Pieces, 1)
 	assert.Len(t, content.Claims, 15)
 
-	again, err := recipes.Read(strings.NewReader(text), c.cases.Words())
+	again, err := recipes.Read(strings.NewReader(text), c.cases.Methods(), c.cases.Words())
 	require.NoError(t, err)
 	var written bytes.Buffer
 	require.NoError(t, recipes.Write(&written, again.Recipe))

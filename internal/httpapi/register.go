@@ -69,7 +69,7 @@ func (s *server) toClaim(row service.RegisterRow) claimDTO {
 	if d.Name == "" {
 		d.Name = row.Question.Wording
 	}
-	if m, ok := analysis.Find(row.Spec.Method); ok {
+	if m, ok := s.study.Methods().Find(row.Spec.Method); ok {
 		d.Texts = m.Asked.Texts
 	}
 	switch {

@@ -105,7 +105,7 @@ func (s *server) reported(row service.RegisterRow) reporting.Analysis {
 }
 
 func (s *server) maker() reporting.Maker {
-	m := reporting.Maker{Words: s.study.Words()}
+	m := reporting.Maker{Words: s.study.Words(), Methods: s.study.Methods()}
 	if s.charts.Built() {
 		m.Draw = s.charts.Draw
 	}

@@ -8,7 +8,6 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
-	"widetally/core/analysis"
 	"widetally/core/survey"
 	"widetally/internal/service"
 )
@@ -149,14 +148,14 @@ func (s *server) topline(c fiber.Ctx, n uint64, of *uint64, window service.Windo
 	if t.Weights != "" {
 		out.Notes = append(out.Notes, s.study.Words().Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
 	}
-	out.Outline, out.Joins = toOutline(t.Outline)
+	out.Outline, out.Joins = s.toOutline(t.Outline)
 	out.Questions, err = s.renderAll(c, t.Questions)
 	return out, t.Study.Revision, whole(t.Questions) && !slices.ContainsFunc(t.Subgroups, func(g service.SubgroupView) bool { return g.N == nil }), err
 }
 
 // toOutline tells of each question which methods can be asked of it, and in which it can be a
 // further one; a few lists say so for all.
-func toOutline(list []service.Outlined) ([]outlinedDTO, [][]string) {
+func (s *server) toOutline(list []service.Outlined) ([]outlinedDTO, [][]string) {
 	out, joins, at := make([]outlinedDTO, len(list)), [][]string{}, map[string]int{}
 	for i, q := range list {
 		place := func(names []string) int {
@@ -167,7 +166,7 @@ func toOutline(list []service.Outlined) ([]outlinedDTO, [][]string) {
 			}
 			return at[key]
 		}
-		out[i] = outlinedDTO{q.ID, q.Number, q.Name, q.Wording, q.Short, q.Section, q.Kind, q.ListID, q.PartOf, len(q.Proper()), append([]uint64{}, q.Analyses...), place(analysis.AskedOf(1, q.Question.Question)), place(analysis.AskedOf(0, q.Question.Question))}
+		out[i] = outlinedDTO{q.ID, q.Number, q.Name, q.Wording, q.Short, q.Section, q.Kind, q.ListID, q.PartOf, len(q.Proper()), append([]uint64{}, q.Analyses...), place(s.study.Methods().AskedOf(1, q.Question.Question)), place(s.study.Methods().AskedOf(0, q.Question.Question))}
 	}
 	return out, joins
 }

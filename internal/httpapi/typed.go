@@ -23,7 +23,7 @@ func (s *server) computeAnalysis(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	spec, err := specOf(in.Spec)
+	spec, err := s.specOf(in.Spec)
 	if err != nil {
 		return err
 	}
@@ -46,7 +46,7 @@ func (s *server) computeAnalysis(c fiber.Ctx) error {
 	if o == nil {
 		return c.JSON(out)
 	}
-	m, _ := analysis.Find(spec.Method)
+	m, _ := s.study.Methods().Find(spec.Method)
 	out.Assumptions = s.assumptions(m)
 	var refused *infer.InputError
 	if errors.As(o.Refusal, &refused) {
@@ -84,7 +84,7 @@ func (s *server) keepTyped(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	spec, err := specOf(in.Spec)
+	spec, err := s.specOf(in.Spec)
 	if err != nil {
 		return err
 	}

@@ -36,10 +36,12 @@ func TestEveryCodeHasItsWords(t *testing.T) {
 		{"../../core/tally/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 3},
 		{"../../core/analysis/*.go", `infer\.Reason += "([a-z_]+)"`, "problem.compute.", "", 5},
 		{"../../core/analysis/*.go", `Assumption += "([a-z_]+)"`, "assumption.", "", 8},
-		{"../../core/analysis/*.go", `(?:Code: |refused\(|bad\()"([a-z_.]+)"`, "problem.", "", 25},
-		{"../../core/claim/*.go", `(?:add|caution)\(document\.\w+, "([a-z_.]+)"`, "note.", "", 25},
-		{"../../core/claim/*.go", `document\.Say\("([a-z_.]+)"`, "", "", 25},
-		{"../../core/claim/*.go", `fact\("[a-z]+", "([a-z_]+)"`, "fact.", "", 12},
+		{"../../core/analysis/*.go", `(?:Code: |Refused\(|bad\()"([a-z_.]+)"`, "problem.", "", 20},
+		{"../../core/methods/*/*.go", `(?:Code: |Refused\(|bad\()"([a-z_.]+)"`, "problem.", "", 12},
+		{"../../core/methods/*/*.go", `(?:Add|Caution)\(document\.\w+, "([a-z_.]+)"`, "note.", "", 25},
+		{"../../core/methods/*/*.go", `document\.Say\("([a-z_.]+)"`, "", "", 25},
+		{"../../core/claim/*.go", `document\.Say\("([a-z_.]+)"`, "", "", 5},
+		{"../../core/methods/*/*.go", `Fact\("[a-z]+", "([a-z_]+)"`, "fact.", "", 12},
 		{"*.go", `refusal\{status: [^}]*code: "([a-z_]+)"`, "problem.http.", "", 7},
 	} {
 		files, err := filepath.Glob(c.files)

@@ -15,6 +15,15 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/methods"
+	"widetally/core/methods/crosstab"
+	"widetally/core/methods/crosstabs"
+	"widetally/core/methods/frequency"
+	"widetally/core/methods/numericcomparison"
+	"widetally/core/methods/numericsummary"
+	"widetally/core/methods/ordered"
+	"widetally/core/methods/planning"
+	"widetally/core/methods/simultaneousintervals"
 	"widetally/core/shares"
 	"widetally/core/survey"
 )
@@ -314,32 +323,32 @@ func classes(limits ...float64) (out []analysis.TypedCategory) {
 func allSpecs(t *testing.T) (out []analysis.Spec) {
 	t.Helper()
 	add := func(method string, questions string, settings string, values ...any) {
-		var s analysis.Spec
 		raw := fmt.Sprintf(`{"method":%q,"version":1,"questions":%s,"settings":%s}`, method, questions, fmt.Sprintf(settings, values...))
-		require.NoError(t, json.Unmarshal([]byte(raw), &s), raw)
+		s, err := methods.All().Spec([]byte(raw))
+		require.NoError(t, err, raw)
 		out = append(out, s)
 	}
-	for _, confidence := range claim.Confidences {
+	for _, confidence := range simultaneousintervals.Confidences {
 		add("simultaneous-intervals", `["ward"]`, `{"confidence":%g}`, confidence)
 	}
 	const frame = `"frame":{"title":"Wards","across":"ward","up":"how many","values":true,"size":"large"}`
 	for _, order := range claim.Orders {
-		for _, picture := range claim.BarsPictures {
+		for _, picture := range frequency.BarsPictures {
 			add("frequency", `["ward"]`, `{"picture":%q,"height":"share","order":%q}`, picture, order)
 			add("frequency", `["caddy"]`, `{"picture":%q,"height":"count","order":%q,`+frame+`}`, picture, order)
 		}
 		add("frequency", `["ward2"]`, `{"picture":"upright","height":"count","order":%q}`, order)
 		add("frequencies", `["ward","ward2","third","caddy"]`, `{"order":%q}`, order)
 	}
-	for _, method := range claim.Togethers {
+	for _, method := range frequency.Togethers {
 		add("frequency", `["ward2"]`, `{"picture":"upright","height":"share","order":"asked","intervals":%q}`, method)
 	}
-	for _, reading := range claim.CrossingsReadings {
+	for _, reading := range crosstabs.CrossingsReadings {
 		add("crosstabs", `["ward","caddy"]`, `{"reading":%q}`, reading)
 		add("multiple-response-by-group", `["set","ward"]`, `{"reading":%q,"picture":"bars",`+frame+`}`, reading)
 		add("multiple-response-by-group", `["set","ward"]`, `{"reading":%q}`, reading)
 	}
-	every, err := json.Marshal(claim.Statistics)
+	every, err := json.Marshal(numericcomparison.Statistics)
 	require.NoError(t, err)
 	add("numeric-comparison", `["size","years","one"]`, `{"show":%s}`, every)
 	add("numeric-by-group", `["age","ward"]`, `{"show":%s,`+frame+`}`, every)
@@ -357,11 +366,11 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 	add("battery", `["ward2","ward3"]`, `{}`)
 	add("multiple-response", `["reasons"]`, `{}`)
 	add("multiple-response", `["nothing"]`, `{}`)
-	for _, reading := range claim.Readings {
+	for _, reading := range crosstab.Readings {
 		add("mantel-haenszel", `["ward","caddy","wave"]`, `{"reading":%q}`, reading)
 		add("mantel-haenszel", `["before","after","wave"]`, `{"reading":%q,"swapped":true}`, reading)
 	}
-	for _, drawing := range claim.Drawings {
+	for _, drawing := range numericsummary.Drawings {
 		for _, height := range claim.Heights {
 			for _, more := range []string{``, `,"width":2,"normal":true`, `,"width":1e-9`, `,"start":0.5,"width":1`} {
 				for _, question := range []string{"size", "years", "one", "even", "uneven"} {
@@ -370,7 +379,7 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 			}
 		}
 	}
-	for _, find := range claim.Finds {
+	for _, find := range planning.Finds {
 		for _, direction := range claim.Directions {
 			add("planning/one-proportion", `[]`, `{"find":%q,"claimed":"62 %%","true":%q,"n":400,"power":"80 %%","direction":%q,"level":0.05}`, find, map[claim.Direction]string{claim.Greater: "70 %"}[direction]+map[claim.Direction]string{claim.Less: "0.55", claim.Different: "0.55"}[direction], direction)
 		}
@@ -414,7 +423,7 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 		}
 		add("mantel-haenszel", `["before","after","wave"]`, `{"reading":"row","test":{"role":%q,"level":0.05}}`, role)
 		add("cochran-q", `["set"]`, `{"role":%q,"level":0.05}`, role)
-		for _, form := range claim.OrderedForms {
+		for _, form := range ordered.OrderedForms {
 			add("ordered", `["mood","wave2"]`, `{"form":%q,"role":%q,"level":0.05,"reading":"row"}`, form, role)
 			add("ordered", `["mood","pair"]`, `{"form":%q,"role":%q,"level":0.05,"reading":"column"}`, form, role)
 		}
@@ -434,7 +443,7 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 				add("one-proportion", `["ward"]`, `{"role":%q,"direction":%q,"claimed":%q,"success":["1","3"],"looked":["less","greater","different"]}`, role, direction, claimed)
 			}
 		}
-		for _, reading := range claim.Readings {
+		for _, reading := range crosstab.Readings {
 			add("crosstab", `["ward","caddy"]`, `{"reading":%q,"show":["expected","difference","pearson","adjusted","contribution"],"test":{"role":%q,"level":"5 %%","exact":true}}`, reading, role)
 			add("crosstab", `["caddy","ward"]`, `{"reading":%q,"swapped":true}`, reading)
 		}

@@ -13,6 +13,7 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/methods"
 	"widetally/core/survey"
 )
 
@@ -31,10 +32,10 @@ func spoken(t *testing.T, method, settings string, weights string, from analysis
 // outcomeOf runs a spec on typed counts.
 func outcomeOf(t *testing.T, method, settings string, from analysis.Typed, questions ...string) (analysis.Spec, *analysis.Outcome) {
 	t.Helper()
-	var s analysis.Spec
 	keys, err := json.Marshal(questions)
 	require.NoError(t, err)
-	require.NoError(t, json.Unmarshal(fmt.Appendf(nil, `{"method":%q,"version":1,"questions":%s,"settings":%s}`, method, keys, settings), &s))
+	s, err := methods.All().Spec(fmt.Appendf(nil, `{"method":%q,"version":1,"questions":%s,"settings":%s}`, method, keys, settings))
+	require.NoError(t, err)
 	counted, err := analysis.Count(t.Context(), s, from)
 	require.NoError(t, err)
 	o, err := analysis.Run(analysis.Work{Context: t.Context(), Steps: 10_000, Replicates: 500}, s, counted)
@@ -153,7 +154,7 @@ func TestRulesOfTheMargin(t *testing.T) {
 			require.NotNil(t, note.Remedy.Ask)
 			assert.Equal(t, k.remedy, note.Remedy.Ask.Method)
 			// What is filled in already is settings of that method.
-			m, _ := analysis.Find(k.remedy)
+			m, _ := methods.All().Find(k.remedy)
 			raw := note.Remedy.Ask.Settings
 			d := json.NewDecoder(strings.NewReader(string(raw)))
 			d.DisallowUnknownFields()

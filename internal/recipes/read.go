@@ -52,7 +52,7 @@ func (t *Text) At(pointer, why string) *Mistake {
 }
 
 // Read reads a recipe in YAML or JSON, which is YAML too. The error is a *Mistake.
-func Read(r io.Reader, words *i18n.Catalogue) (*Text, error) {
+func Read(r io.Reader, methods *analysis.Registry, words *i18n.Catalogue) (*Text, error) {
 	raw, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
 	if err != nil {
 		return nil, fmt.Errorf("recipes: %w", err)
@@ -73,7 +73,7 @@ func Read(r io.Reader, words *i18n.Catalogue) (*Text, error) {
 	if err := w.node(root.Content[0], ""); err != nil {
 		return nil, err
 	}
-	return t, t.decode(w.out.Bytes(), words)
+	return t, t.decode(w.out.Bytes(), methods, words)
 }
 
 // parseMistake reads where the parser stumbled.
@@ -168,7 +168,7 @@ func (w *writer) text(s string) {
 
 // decode reads the JSON, the analyses one by one so that what is wrong with one is told where it
 // stands.
-func (t *Text) decode(raw []byte, words *i18n.Catalogue) error {
+func (t *Text) decode(raw []byte, methods *analysis.Registry, words *i18n.Catalogue) error {
 	var in struct {
 		recipe.Recipe
 		Analyses []json.RawMessage `json:"analyses"`
@@ -180,6 +180,9 @@ func (t *Text) decode(raw []byte, words *i18n.Catalogue) error {
 	t.Recipe.Analyses = make([]recipe.Analysis, len(in.Analyses))
 	for i, one := range in.Analyses {
 		if err := strict(one, &t.Recipe.Analyses[i]); err != nil {
+			return t.decodeMistake(fmt.Sprintf("/analyses/%d", i), err, words)
+		}
+		if err := methods.Resolve(&t.Recipe.Analyses[i].Spec); err != nil {
 			return t.decodeMistake(fmt.Sprintf("/analyses/%d", i), err, words)
 		}
 	}

@@ -6,13 +6,11 @@ import (
 	"strings"
 	"sync"
 
-	"widetally/core/analysis"
 	"widetally/core/document"
 	"widetally/core/report"
 	"widetally/docs"
 	"widetally/internal/export"
 	"widetally/internal/help"
-	"widetally/internal/i18n"
 )
 
 // Tells says whether a report tells a fact: somebody wrote it, or the study itself knows it.
@@ -63,7 +61,7 @@ func (d *made) methods() {
 		}
 		if by[a.Method] == nil {
 			order = append(order, a.Method)
-			for _, text := range assumptions(d.Words, a.Method) {
+			for _, text := range d.assumptions(a.Method) {
 				if !slices.Contains(assumed, text) {
 					assumed = append(assumed, text)
 				}
@@ -81,12 +79,12 @@ func (d *made) methods() {
 	d.heading(1, d.text("report.methods"))
 	var lines []string
 	for _, method := range order {
-		title, sources := published(d.Words, method)
+		title, sources := d.published(method)
 		line := d.text("report.method", "title", title, "for", strings.Join(by[method], ", "))
 		if len(sources) > 0 {
 			line = d.text("report.method_from", "line", line, "sources", strings.Join(sources, "; "))
 		}
-		if m, ok := analysis.Find(method); ok && m.Asked != nil && d.Words.Has("convention."+m.Asked.Texts) {
+		if m, ok := d.Methods.Find(method); ok && m.Asked != nil && d.Words.Has("convention."+m.Asked.Texts) {
 			line += " " + d.text("convention."+m.Asked.Texts)
 		}
 		lines = append(lines, line)
@@ -148,8 +146,8 @@ var Topics = sync.OnceValue(func() []help.Topic { return help.Topics(docs.Method
 
 // published names a method and its publications, these from the same text as the page on the
 // methods.
-func published(w *i18n.Catalogue, method string) (title string, sources []string) {
-	m, ok := analysis.Find(method)
+func (d *made) published(method string) (title string, sources []string) {
+	m, ok := d.Methods.Find(method)
 	if !ok || m.Asked == nil {
 		return method, nil
 	}
@@ -158,14 +156,14 @@ func published(w *i18n.Catalogue, method string) (title string, sources []string
 			sources = t.Sources()
 		}
 	}
-	return w.Text("method."+m.Asked.Texts, nil), sources
+	return d.Words.Text("method."+m.Asked.Texts, nil), sources
 }
 
 // assumptions are what a method takes for granted.
-func assumptions(w *i18n.Catalogue, method string) (out []string) {
-	m, _ := analysis.Find(method)
+func (d *made) assumptions(method string) (out []string) {
+	m, _ := d.Methods.Find(method)
 	for _, a := range m.Assumes {
-		out = append(out, w.Text("assumption."+string(a), nil))
+		out = append(out, d.Words.Text("assumption."+string(a), nil))
 	}
 	return out
 }

@@ -13,6 +13,7 @@ import (
 	"unicode"
 	"unicode/utf8"
 
+	"widetally/core/analysis"
 	"widetally/core/document"
 	"widetally/core/report"
 	"widetally/core/survey"
@@ -90,7 +91,8 @@ type Content struct {
 
 // Maker makes reports in the words of a catalogue.
 type Maker struct {
-	Words *i18n.Catalogue
+	Words   *i18n.Catalogue
+	Methods *analysis.Registry
 	// Draw draws a chart as SVG; nil to leave pictures out.
 	Draw func(ctx context.Context, chart any) (string, error)
 	// Told is told how many of the pieces are made; nil for nobody.

@@ -12,6 +12,7 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/methods"
 	"widetally/core/report"
 	"widetally/core/survey"
 	"widetally/core/tally"
@@ -26,8 +27,8 @@ func study(t *testing.T, yes, no int64) (Maker, Content) {
 	t.Helper()
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
-	var spec analysis.Spec
-	require.NoError(t, spec.UnmarshalJSON([]byte(shareSpec)))
+	spec, err := methods.All().Spec([]byte(shareSpec))
+	require.NoError(t, err)
 	wording := "Does your household use the food caddy?"
 	counted, err := analysis.Count(t.Context(), spec, analysis.Typed{Questions: []analysis.TypedQuestion{{Key: "q", Wording: &wording, Categories: []analysis.TypedCategory{{Code: "yes", Label: "Yes, we do"}, {Code: "no", Label: "No"}}, Counts: []int64{yes, no}}}})
 	require.NoError(t, err)
@@ -41,7 +42,7 @@ func study(t *testing.T, yes, no int64) (Maker, Content) {
 	draw := func(context.Context, any) (string, error) {
 		return `<svg width="300" height="200"><path id="a" clip-path="url(#a)"/></svg>`, nil
 	}
-	return Maker{Words: w, Draw: draw}, Content{Study: "Kerbside", Units: "households", Respondents: 1300, Revision: 7, At: run, Weights: "w", Tallies: map[int]*Tally{1: {Question: q, Frequency: f, Units: "households", Decimals: 1}},
+	return Maker{Words: w, Methods: methods.All(), Draw: draw}, Content{Study: "Kerbside", Units: "households", Respondents: 1300, Revision: 7, At: run, Weights: "w", Tallies: map[int]*Tally{1: {Question: q, Frequency: f, Units: "households", Decimals: 1}},
 		Analyses: map[int]*Analysis{2: &a}, Claims: []Analysis{a}, Tests: 1, Withdrawn: 2}
 }
 

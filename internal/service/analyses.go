@@ -55,12 +55,12 @@ type studyAnalyses struct {
 	looks      int     // at crossings of one question with several
 }
 
-func specOf(a study.Analysis) (analysis.Spec, error) {
-	var s analysis.Spec
-	if err := json.Unmarshal([]byte(a.Spec), &s); err != nil {
-		return s, fmt.Errorf("service: analysis %d: %w", a.ID, err)
+func (s *base) specOf(a study.Analysis) (analysis.Spec, error) {
+	spec, err := s.methods.Spec([]byte(a.Spec))
+	if err != nil {
+		return spec, fmt.Errorf("service: analysis %d: %w", a.ID, err)
 	}
-	return s, nil
+	return spec, nil
 }
 
 // countedAnew files a change to what is counted in a question under every claim about it
@@ -79,7 +79,7 @@ func (all *studyAnalyses) countedAnew(change study.Change) {
 	}
 }
 
-func analysesOf(ctx context.Context, rows analysisRows, studyID uint64) (*studyAnalyses, error) {
+func (s *base) analysesOf(ctx context.Context, rows analysisRows, studyID uint64) (*studyAnalyses, error) {
 	list, err := rows.AllAnalyses(ctx, studyID)
 	if err != nil {
 		return nil, err
@@ -90,7 +90,7 @@ func analysesOf(ctx context.Context, rows analysisRows, studyID uint64) (*studyA
 	}
 	out := &studyAnalyses{byQuestion: map[uint64][]asked{}, changes: map[uint64][]study.Change{}}
 	for _, a := range list {
-		spec, err := specOf(a)
+		spec, err := s.specOf(a)
 		if err != nil {
 			return nil, err
 		}
@@ -212,7 +212,7 @@ func (d *dataset) differs(out *AnalysisView, counted *analysis.Counted) error {
 	if out.FirstInputs == "" {
 		return nil
 	}
-	first, err := analysis.ReadInputs(out.FirstInputs, out.Spec)
+	first, err := d.methods.ReadInputs(out.FirstInputs, out.Spec)
 	if err != nil {
 		return fmt.Errorf("service: analysis %d: %w", out.ID, err)
 	}

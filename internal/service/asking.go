@@ -155,7 +155,7 @@ func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version i
 		if err != nil {
 			return err
 		}
-		before, err := specOf(a)
+		before, err := s.specOf(a)
 		if err != nil {
 			return err
 		}
@@ -211,7 +211,7 @@ func (s *Claims) ChangeAnalysis(ctx context.Context, studyID, id uint64, version
 	if a.Version != version {
 		return 0, study.ErrStale
 	}
-	spec, err := specOf(a)
+	spec, err := s.specOf(a)
 	if err != nil {
 		return 0, err
 	}
@@ -279,7 +279,7 @@ func (s *Claims) RunAnalysis(ctx context.Context, studyID, id uint64) (questionI
 			return err
 		}
 		questionID = a.QuestionID
-		spec, err := specOf(a)
+		spec, err := s.specOf(a)
 		if err != nil {
 			return err
 		}

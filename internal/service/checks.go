@@ -2,7 +2,6 @@ package service
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -109,9 +108,4 @@ func (s *Claims) Compute(ctx context.Context, spec analysis.Spec, counts analysi
 	}
 	o, err := s.outcome(ctx, spec, counted)
 	return o, problems, err
-}
-
-// Spec reads a spec that came as JSON.
-func Spec(raw json.RawMessage) (spec analysis.Spec, err error) {
-	return spec, json.Unmarshal(raw, &spec)
 }

@@ -11,6 +11,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
+	"widetally/core/methods/goodnessoffit"
 	"widetally/core/shares"
 	"widetally/core/study"
 	"widetally/core/survey"
@@ -130,7 +131,7 @@ func TestACountOfRespondentsIsInForce(t *testing.T) {
 
 // expecting is a claim that a question's answers are spread so; by 1 each without figures.
 func expecting(q *QuestionView, scale shares.Scale, figures map[string]string) analysis.Spec {
-	settings := &analysis.SharesSettings{Role: claim.ClaimIsNull, Level: 0.05, Shares: analysis.ExpectedShares{Scale: scale, Source: analysis.Reference{Kind: claim.Theory, Title: "x"}}}
+	settings := &goodnessoffit.Settings{Role: claim.ClaimIsNull, Level: 0.05, Shares: analysis.ExpectedShares{Scale: scale, Source: analysis.Reference{Kind: claim.Theory, Title: "x"}}}
 	for _, a := range q.Question.Question.Proper() {
 		figure, given := figures[a.Code]
 		if !given {
@@ -236,7 +237,7 @@ func TestRestoredClaimsKeepTheirShares(t *testing.T) {
 	}
 	byCode := func() map[string]string {
 		out := map[string]string{}
-		for _, f := range question(t, s, st.ID, "size").Analyses[0].Spec.Settings.(*analysis.SharesSettings).Shares.Figures {
+		for _, f := range question(t, s, st.ID, "size").Analyses[0].Spec.Settings.(*goodnessoffit.Settings).Shares.Figures {
 			out[f.Code] = f.Figure
 		}
 		return out

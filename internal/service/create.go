@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"widetally/core/analysis"
+	"widetally/core/methods/crosstab"
 	"widetally/core/shares"
 	"widetally/core/study"
 	"widetally/core/survey"
@@ -204,7 +205,7 @@ func crossed(ctx context.Context, rows analysisRows, studyID uint64, columns []s
 	if len(coded) != 2 {
 		return nil
 	}
-	spec, err := jsonText(analysis.Described(KeyOf(coded[0]), KeyOf(coded[1])))
+	spec, err := jsonText(crosstab.Described(KeyOf(coded[0]), KeyOf(coded[1])))
 	if err != nil {
 		return fmt.Errorf("service: %w", err)
 	}

@@ -15,6 +15,7 @@ import (
 // dataset is a study as it stands at one revision: read once, then shared by all that is
 // asked of it and never changed. What was counted in it is remembered.
 type dataset struct {
+	methods   *analysis.Registry
 	study     study.Study
 	questions []study.Question
 	analyses  *studyAnalyses
@@ -82,7 +83,7 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 	if known := s.datasets.get(st); known != nil {
 		return known, nil
 	}
-	d := &dataset{views: map[viewKey]*QuestionView{}}
+	d := &dataset{methods: s.methods, views: map[viewKey]*QuestionView{}}
 	err = s.store.Snapshot(ctx, func(ctx context.Context) (err error) {
 		if d.study, err = s.store.Study(ctx, studyID); err != nil {
 			return err
@@ -90,7 +91,7 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 		if d.questions, err = s.store.Questions(ctx, studyID); err != nil {
 			return err
 		}
-		if d.analyses, err = analysesOf(ctx, s.store, studyID); err != nil {
+		if d.analyses, err = s.analysesOf(ctx, s.store, studyID); err != nil {
 			return err
 		}
 		if d.parts, err = s.store.Parts(ctx, studyID, study.Subgroup); err != nil {

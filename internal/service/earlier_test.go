@@ -15,6 +15,8 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/claim"
 	"widetally/core/infer"
+	"widetally/core/methods/crosstab"
+	"widetally/core/methods/goodnessoffit"
 	"widetally/core/shares"
 	"widetally/core/study"
 	"widetally/core/survey"
@@ -44,15 +46,15 @@ func TestAnEarlierStudyIsBroughtOver(t *testing.T) {
 	assert.Equal(t, []string{"Fenside 30", "Harbour 50", "Saltings 20"}, counts(ward))
 	require.Len(t, ward.Analyses, 2)
 	first, second := ward.Analyses[0], ward.Analyses[1]
-	r := first.Outcome.Result.(analysis.GoodnessOfFitAnswer).GoodnessOfFit
+	r := first.Outcome.Result.(goodnessoffit.Answer).GoodnessOfFit
 	assert.InDelta(t, 5, r.Statistic, 1e-12, "(10² + 10²)/40")
 	assert.Equal(t, []any{1, 2, 0.1}, []any{first.Number, first.Version, r.Level})
-	assert.Equal(t, "the borough register", first.Spec.Settings.(*analysis.SharesSettings).Shares.Source.Title)
+	assert.Equal(t, "the borough register", first.Spec.Settings.(*goodnessoffit.Settings).Shares.Source.Title)
 	assert.Equal(t, []analysis.Difference{analysis.ClaimDiffers}, first.Differs, "its level was changed after the first run, and nothing else")
 	require.Len(t, first.Changes, 1)
 	assert.Equal(t, []any{"level", "0.05", "0.1", true}, []any{first.Changes[0].Field, first.Changes[0].Old, first.Changes[0].New, first.Changes[0].AfterRun})
-	assert.Equal(t, int64(49), second.Outcome.Result.(analysis.GoodnessOfFitAnswer).GoodnessOfFit.N, "the renters alone")
-	assert.Equal(t, claim.ClaimIsAlternative, second.Spec.Settings.(*analysis.SharesSettings).Role)
+	assert.Equal(t, int64(49), second.Outcome.Result.(goodnessoffit.Answer).GoodnessOfFit.N, "the renters alone")
+	assert.Equal(t, claim.ClaimIsAlternative, second.Spec.Settings.(*goodnessoffit.Settings).Role)
 	assert.Empty(t, second.Differs)
 	page, err := s.Topline(t.Context(), 1, nil, Window{})
 	require.NoError(t, err)
@@ -156,7 +158,7 @@ func TestUndoTakesBackWhateverWasDone(t *testing.T) {
 				return err
 			},
 			func() error {
-				_, _, err := s.State(t.Context(), st.ID, analysis.Described(KeyOf(tenure.ID), KeyOf(ward.ID)), false)
+				_, _, err := s.State(t.Context(), st.ID, crosstab.Described(KeyOf(tenure.ID), KeyOf(ward.ID)), false)
 				return err
 			},
 			func() error {
@@ -209,7 +211,7 @@ func TestACrossingIsCountedOnceForItsRevision(t *testing.T) {
 	s, _ := newService(t)
 	st := kept(t, s, "ward,tenure\n"+strings.Repeat("a,owns\nb,rents\na,rents\n", 30), nil)
 	ward, tenure := question(t, s, st.ID, "ward"), question(t, s, st.ID, "tenure")
-	_, _, err := s.State(t.Context(), st.ID, analysis.Described(KeyOf(ward.ID), KeyOf(tenure.ID)), false)
+	_, _, err := s.State(t.Context(), st.ID, crosstab.Described(KeyOf(ward.ID), KeyOf(tenure.ID)), false)
 	require.NoError(t, err)
 	first := question(t, s, st.ID, "ward")
 	require.Len(t, first.Analyses, 1)
@@ -219,8 +221,8 @@ func TestACrossingIsCountedOnceForItsRevision(t *testing.T) {
 	require.NoError(t, s.EditQuestion(t.Context(), st.ID, ward.ID, ward.Version, QuestionEdit{Wording: &wording}))
 	again := question(t, s, st.ID, "ward")
 	assert.NotSame(t, first, again)
-	r := again.Analyses[0].Outcome.Result.(analysis.IndependenceAnswer).Independence
-	assert.Same(t, first.Analyses[0].Outcome.Result.(analysis.IndependenceAnswer).Independence, r, "the same counts have the same result")
+	r := again.Analyses[0].Outcome.Result.(crosstab.Answer).Independence
+	assert.Same(t, first.Analyses[0].Outcome.Result.(crosstab.Answer).Independence, r, "the same counts have the same result")
 	assert.Equal(t, int64(90), r.N)
 	// A table that cannot be tested is described; asked for a test it says why not.
 	require.NoError(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: tenure.ID, Version: question(t, s, st.ID, "tenure").Version}}, Missing: map[string]string{"owns": "x"}}))

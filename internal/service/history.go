@@ -122,7 +122,7 @@ func (d *draft) keepsClaims(now, becomes study.Question) error {
 		return err
 	}
 	for _, a := range list {
-		spec, err := specOf(a)
+		spec, err := d.s.specOf(a)
 		if err != nil {
 			return err
 		}

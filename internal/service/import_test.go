@@ -21,6 +21,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/methods"
 	"widetally/core/study"
 	"widetally/internal/i18n"
 	"widetally/internal/mariadb/mariadbtest"
@@ -44,7 +45,7 @@ func serviceOn(t testing.TB, dsn string) (*Services, *store.Store) {
 	t.Cleanup(func() { kept.Close() })
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
-	s, err := New(kept, w, Options{ArrivalsDir: t.TempDir()})
+	s, err := New(kept, w, methods.All(), Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)
 	return s, kept
 }

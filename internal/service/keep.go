@@ -209,7 +209,7 @@ func (s *Services) settleTyped(ctx context.Context, studyID uint64, spec analysi
 	if err != nil {
 		return err
 	}
-	settings, err := relabelled(spec, from)
+	settings, err := s.relabelled(spec, from)
 	if err != nil {
 		return err
 	}
@@ -342,7 +342,7 @@ func (s *Services) keptQuestion(ctx context.Context, studyID, id uint64) (study.
 }
 
 // relabelled names the answers of a spec as the study does, by their labels.
-func relabelled(spec analysis.Spec, from *sheet) (out analysis.Spec, err error) {
+func (s *Services) relabelled(spec analysis.Spec, from *sheet) (out analysis.Spec, err error) {
 	raw, err := json.Marshal(spec)
 	if err != nil {
 		return out, fmt.Errorf("service: %w", err)
@@ -388,5 +388,5 @@ func relabelled(spec analysis.Spec, from *sheet) (out analysis.Spec, err error) 
 	if raw, err = json.Marshal(all); err != nil {
 		return out, fmt.Errorf("service: %w", err)
 	}
-	return out, json.Unmarshal(raw, &out)
+	return s.methods.Spec(raw)
 }

@@ -1,6 +1,7 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -45,7 +46,13 @@ func (s *base) documentsOf(w waiting) (book studyfile.Codebook, asked studyfile.
 		name string
 		into func(raw []byte) error
 	}{
-		{studyfile.AnalysesName, func(raw []byte) error { return studyfile.Read(raw, studyfile.AnalysesFormat, &asked) }},
+		{studyfile.AnalysesName, func(raw []byte) error {
+			err := studyfile.Read(raw, studyfile.AnalysesFormat, &asked)
+			for i := range asked.Analyses {
+				err = cmp.Or(err, s.methods.Resolve(&asked.Analyses[i].Spec))
+			}
+			return err
+		}},
 		{studyfile.ReportName, func(raw []byte) error { return studyfile.Read(raw, studyfile.ReportFormat, &reported) }},
 	} {
 		if raw, err = read(d.name); err != nil {

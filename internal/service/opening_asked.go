@@ -42,7 +42,7 @@ func (o *opening) addAnalyses() error {
 	if err != nil {
 		return err
 	}
-	d := &dataset{study: o.made, questions: questions, parts: parts}
+	d := &dataset{methods: o.methods, study: o.made, questions: questions, parts: parts}
 	numbers := map[int]bool{}
 	for _, a := range o.asked.Analyses {
 		spec, err := o.moved(a.Spec)
@@ -66,7 +66,7 @@ func (o *opening) addAnalyses() error {
 		}
 		one := study.Analysis{StudyID: o.made.ID, QuestionID: question, Number: a.Claim, Spec: text, Uses: usesOf(spec), StatedAt: a.StatedAt.UTC(), FirstRunAt: inUTC(a.FirstRunAt), WithdrawnAt: inUTC(a.WithdrawnAt)}
 		if len(a.FirstInputs) > 0 {
-			first, err := analysis.ReadInputs(string(a.FirstInputs), a.Spec)
+			first, err := o.methods.ReadInputs(string(a.FirstInputs), a.Spec)
 			if err != nil {
 				return broken("what a first run depended on")
 			}
@@ -206,8 +206,7 @@ func (o *opening) shelved(spec analysis.Spec) (analysis.Spec, error) {
 	if raw, err = json.Marshal(all); err != nil {
 		return spec, fmt.Errorf("service: %w", err)
 	}
-	var out analysis.Spec
-	return out, json.Unmarshal(raw, &out)
+	return o.methods.Spec(raw)
 }
 
 // replaceShelf changes every member “shelf” within; nil takes it out.

@@ -129,7 +129,7 @@ func (s *Claims) Adjust(ctx context.Context, studyID uint64, to analysis.Adjustm
 		if err != nil || before.Adjustment == to {
 			return err
 		}
-		all, err := analysesOf(d.ctx, d.store, studyID)
+		all, err := d.s.analysesOf(d.ctx, d.store, studyID)
 		if err != nil {
 			return err
 		}

@@ -8,6 +8,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"widetally/core/analysis"
 	"widetally/core/survey"
 	"widetally/internal/cache"
 	"widetally/internal/i18n"
@@ -54,6 +55,7 @@ type (
 type base struct {
 	store    Store
 	words    *i18n.Catalogue
+	methods  *analysis.Registry
 	datasets *datasets
 	columns  *cache.Cache[columnKey, survey.Column]
 	counts   *cache.Cache[string, *survey.Distribution]
@@ -84,7 +86,7 @@ type Options struct {
 }
 
 // New makes the use cases on an open store.
-func New(s Store, w *i18n.Catalogue, opt Options) (*Services, error) {
+func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Services, error) {
 	if opt.CacheBytes == 0 {
 		opt.CacheBytes = 256 << 20
 	}
@@ -97,7 +99,7 @@ func New(s Store, w *i18n.Catalogue, opt Options) (*Services, error) {
 		return nil, err
 	}
 	b := &base{
-		store: s, words: w, datasets: newDatasets(), arrivals: a, kept: kept, office: statistics.NewOffice(opt.Office, opt.OfficeLimit), turns: newTurns(),
+		store: s, words: w, methods: m, datasets: newDatasets(), arrivals: a, kept: kept, office: statistics.NewOffice(opt.Office, opt.OfficeLimit), turns: newTurns(),
 		columns: cache.New[columnKey, survey.Column](opt.CacheBytes), counts: cache.New[string, *survey.Distribution](opt.CacheBytes / 4),
 		samples: cache.New[string, whom](opt.CacheBytes / 4), outcomes: cache.New[string, result](opt.CacheBytes / 8),
 	}
@@ -109,6 +111,9 @@ func (s *Services) TakeUp(ctx context.Context) error { return s.kept.takeUp(ctx)
 
 // Close ends what is being done in the background; nothing is lost by it.
 func (s *Services) Close() { s.kept.close() }
+
+// Methods are those that can be asked.
+func (s *Services) Methods() *analysis.Registry { return s.methods }
 
 // Words is the catalogue in which findings are said.
 func (s *Services) Words() *i18n.Catalogue { return s.words }

@@ -108,7 +108,7 @@ func (s *base) analysesDocument(ctx context.Context, p *page) (studyfile.Analyse
 	}
 	known := map[uint64]bool{}
 	for _, a := range list {
-		spec, err := specOf(a)
+		spec, err := s.specOf(a)
 		if err != nil {
 			return out, err
 		}
@@ -155,7 +155,7 @@ func (s *base) analysesDocument(ctx context.Context, p *page) (studyfile.Analyse
 
 // sameSubgroup says whether the subgroup of a claim means whom it meant at the first run.
 func (d *dataset) sameSubgroup(a study.Analysis, spec analysis.Spec) (bool, error) {
-	first, err := analysis.ReadInputs(a.FirstInputs, spec)
+	first, err := d.methods.ReadInputs(a.FirstInputs, spec)
 	if err != nil {
 		return false, fmt.Errorf("service: analysis %d: %w", a.ID, err)
 	}

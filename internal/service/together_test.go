@@ -334,7 +334,7 @@ func takenUp(t *testing.T, refusal error) {
 		rows, err := store.Open(t.Context(), dsn)
 		require.NoError(t, err)
 		t.Cleanup(func() { rows.Close() })
-		s, err := New(rows, nil, Options{ArrivalsDir: dir})
+		s, err := New(rows, nil, nil, Options{ArrivalsDir: dir})
 		require.NoError(t, err)
 		return s
 	}

@@ -61,7 +61,7 @@ func (s *Claims) RestoreAnalysis(ctx context.Context, studyID, id uint64) (quest
 
 // canStand refuses an analysis that names an answer by its code which is not there.
 func (d *draft) canStand(a study.Analysis) error {
-	spec, err := specOf(a)
+	spec, err := d.s.specOf(a)
 	if err != nil {
 		return err
 	}
@@ -92,12 +92,12 @@ func (d *draft) putAnalysis(id uint64, state string) error {
 		if text, withdrawn, err = readAnalysis(state); err != nil {
 			return err
 		}
-		before, err := specOf(a)
+		before, err := d.s.specOf(a)
 		if err != nil {
 			return err
 		}
 		a.Spec = text
-		after, err := specOf(a)
+		after, err := d.s.specOf(a)
 		if err != nil {
 			return err
 		}

@@ -1,0 +1,107 @@
+package battery
+
+import (
+	"widetally/core/claim"
+	"widetally/core/document"
+	"widetally/core/tally"
+)
+
+// Battery describes several questions with the same answers, a row each.
+type Battery struct {
+	claim.About
+	Questions []claim.Question
+	Labels    []string
+	// Turned, unless nil, marks questions whose answers come the other way round than those of the first.
+	Turned []bool
+}
+
+// Statement says what is described.
+func (c Battery) Statement() document.Message {
+	return document.Say("claim.battery.described", document.Values{"n": document.N(int64(len(c.Questions)))})
+}
+
+// Document shows the questions as rows that make up 100 % each, with the first two and the
+// last two answers together where they have an order. The sentence names the questions that
+// lie furthest apart: in the last two answers, else in the first one.
+func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document {
+	nets := false
+	for _, x := range b.TopTwo {
+		nets = nets || x != nil
+	}
+	head := func(id string) document.Message { return document.Say("column."+id, nil) }
+	strips := document.Say("column.strip_question", nil)
+	t := &document.Table{Caption: document.Say("caption.battery", document.Values{"n": document.N(int64(len(c.Questions)))}), Stub: head("question"), Strips: &strips, Shown: []document.Role{document.Main}}
+	for _, l := range c.Labels {
+		t.Columns = append(t.Columns, claim.Plain(document.Text(l)))
+	}
+	last, first := c.Labels[max(0, len(c.Labels)-2):], c.Labels[:min(2, len(c.Labels))]
+	if nets {
+		t.Columns = append(t.Columns, document.Say("column.net", document.Values{"first": document.Text(first[0]), "second": document.Text(first[1])}),
+			document.Say("column.net", document.Values{"first": document.Text(last[0]), "second": document.Text(last[1])}))
+	}
+	t.Columns = append(t.Columns, head("n"))
+	high, low, turned := -1, -1, false
+	measureOf := func(i int) float64 {
+		if b.TopTwo[i] != nil {
+			return *b.TopTwo[i]
+		}
+		return b.Shares[i][0]
+	}
+	one := func(share *float64) document.Cell {
+		if share == nil {
+			return document.Cell{}
+		}
+		return document.One(document.Of(document.Bare, 100**share))
+	}
+	for i, q := range c.Questions {
+		row := document.Row{Name: claim.Plain(q.Called())}
+		if c.Turned != nil && c.Turned[i] {
+			turned = true
+			row.Name = document.Say("column.turned", document.Values{"question": q.Called()})
+		}
+		for j := range c.Labels {
+			cell := document.Cell{}
+			if b.Shares[i] != nil {
+				cell = document.One(document.Of(document.Bare, 100*b.Shares[i][j]))
+				cell.Said = document.Say("read.battery.cell", document.Values{"question": q.Called(), "answer": document.Text(c.Labels[j]), "n": document.N(b.N[i]), "count": document.N(counts[i][j]), "units": c.Units,
+					"percent": document.Of(document.Percent, 100*b.Shares[i][j])})
+				row.Strip = append(row.Strip, 100*b.Shares[i][j])
+			}
+			row.Cells = append(row.Cells, cell)
+		}
+		if nets {
+			row.Cells = append(row.Cells, one(b.BottomTwo[i]), one(b.TopTwo[i]))
+		}
+		row.Cells = append(row.Cells, document.One(document.N(b.N[i])))
+		t.Rows = append(t.Rows, row)
+		if b.Shares[i] == nil {
+			continue
+		}
+		if high < 0 || measureOf(i) > measureOf(high) {
+			high = i
+		}
+		if low < 0 || measureOf(i) < measureOf(low) {
+			low = i
+		}
+	}
+	sentence := document.Say("read.battery.nobody", nil)
+	if high >= 0 {
+		answers := document.Say("read.battery.one", document.Values{"first": document.Text(first[0])})
+		if nets {
+			answers = document.Say("read.battery.two", document.Values{"first": document.Text(last[0]), "second": document.Text(last[1])})
+		}
+		id := "read.battery.apart"
+		if measureOf(high) == measureOf(low) {
+			id = "read.battery.alike"
+		}
+		sentence = document.Say(id, document.Values{"answers": {Kind: document.Said, Message: &answers}, "high": c.Questions[high].Called(), "low": c.Questions[low].Called(),
+			"percent": document.Of(document.Percent, 100*measureOf(high)), "percent2": document.Of(document.Percent, 100*measureOf(low))})
+	}
+	var notes claim.NotesOf
+	notes.Add(document.Figures, "battery.bases", nil)
+	if turned {
+		notes.Add(document.Figures, "battery.turned", nil)
+	}
+	notes.Unweighted(c.About)
+	return document.Document{Blocks: []document.Block{{Kind: document.Sentence, Said: []document.Message{sentence}}, {Kind: document.Figures, Table: t}, {Kind: document.WriteUp, Said: []document.Message{sentence}}}, Notes: notes}
+}

@@ -1,0 +1,95 @@
+package cochranq
+
+import (
+	"slices"
+
+	"widetally/core/claim"
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/prob"
+)
+
+// Claim is a claim about the answers to a choose-all question: that the same respondents
+// choose all of them equally often, or that they do not.
+type Claim struct {
+	claim.About
+	Question claim.Question
+	Labels   []string
+	Role     claim.Role
+}
+
+func (c Claim) values() document.Values {
+	return document.Values{"units": c.Units, "question": c.Question.Called(), "answers": document.N(int64(len(c.Labels)))}
+}
+
+// Statement is what the claim says.
+func (c Claim) Statement() document.Message {
+	return document.Say("claim.chosen_items."+string(c.Role), c.values())
+}
+
+// Document says what a result means (Cochran 1950).
+func (c Claim) Document(r *infer.CochranQ) document.Document {
+	critical := prob.ChiSquareUpperQuantile(r.Level, float64(r.DF))
+	v := c.values()
+	v["n"], v["bearing"], v["df"], v["level"] = document.N(r.N), document.N(r.Bearing), document.N(int64(r.DF)), document.Of(document.Level, r.Level)
+	v["statistic"], v["critical"], v["p"] = document.Of(document.Statistic, r.Statistic), document.Of(document.Statistic, critical), document.P(document.PEqual, r.P, r.Level)
+	most, least := 0, 0
+	for i, n := range r.Items {
+		if n > r.Items[most] {
+			most = i
+		}
+		if n < r.Items[least] {
+			least = i
+		}
+	}
+	v["first"], v["percent"] = document.Text(c.Labels[most]), document.Of(document.Percent, claim.Percent(r.Items[most], r.N))
+	v["last"], v["percent2"] = document.Text(c.Labels[least]), document.Of(document.Percent, claim.Percent(r.Items[least], r.N))
+	decided, _ := claim.ChiSquareVerdict(r.Statistic, critical, r.P, r.Level, infer.Advice{}, nil)
+	finding := []document.Message{document.Say("finding.chosen_items."+string(c.Role)+"."+claim.Outcome(r.Reject), v)}
+	for _, k := range r.Conditions {
+		if !k.Met {
+			finding = append(finding, document.Say("finding.doubt.chosen_items", v))
+		}
+	}
+	reading := document.Say("read.chosen_items.apart", v)
+	if r.Items[most] == r.Items[least] {
+		reading = document.Say("read.chosen_items.alike", v)
+	}
+	head := func(id string) document.Message { return document.Say("column."+id, nil) }
+	t := &document.Table{Caption: document.Say("caption.chosen_items", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("count"), head("of_respondents")}}
+	for i, label := range c.Labels {
+		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(label)), Cells: []document.Cell{document.One(document.N(r.Items[i])), document.One(document.Of(document.Percent, claim.Percent(r.Items[i], r.N)))}})
+	}
+	var working []document.Message
+	for _, id := range []string{"statistic", "df", "p", claim.Outcome(r.Reject)} {
+		working = append(working, document.Say("working.chosen_items."+id, v))
+	}
+	d := document.Document{Blocks: []document.Block{
+		claim.Hypotheses("chosen_items", c.Role, v),
+		{Kind: document.Sentence, Said: finding},
+		{Kind: document.Sentence, Said: []document.Message{reading}},
+		{Kind: document.Figures, Table: t},
+		{Kind: document.Chart, Chart: claim.ChiSquarePicture(r.Statistic, critical, r.DF, r.Reject, v["p"])},
+		{Kind: document.Facts, Facts: []document.Fact{
+			claim.Fact("statistic", "statistic", nil, document.Say("fact.cochran_q", document.Values{"x": v["statistic"]})),
+			claim.Fact("df", "df", nil, document.Say("fact.df_answers", document.Values{"answers": v["answers"], "df": v["df"]})),
+			claim.PFact(r.P, r.Level),
+			claim.Fact("critical", "critical", document.Values{"level": v["level"]}, claim.Plain(v["critical"])),
+			claim.Fact("bearing", "bearing", nil, claim.Plain(v["bearing"])),
+		}},
+		decided.Block(),
+		{Kind: document.Working, Said: working},
+		{Kind: document.WriteUp, Said: append(slices.Clone(finding), reading, document.Say("finding.chosen_items.journal", v))},
+	}, Outcome: decided.Outcome("null")}
+	var notes claim.NotesOf
+	notes.LeftOut(c.About, r.N)
+	notes.Add(document.Sentence, "chosen_items.same", v)
+	for _, k := range r.Conditions {
+		if !k.Met {
+			notes.Caution(document.Conditions, "chosen_items.few", document.Values{"bearing": v["bearing"], "needed": document.N(int64(k.Needed)), "units": c.Units})
+		}
+	}
+	notes.Unweighted(c.About)
+	d.Notes = notes
+	return d
+}
