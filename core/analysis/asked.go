@@ -45,7 +45,8 @@ type Asked struct {
 	More Part `json:"more,omitempty"`
 	// Inputs are the members of the settings that a person fills in.
 	Inputs []Input `json:"inputs"`
-	// Texts names where its texts stand in the catalogue, below "ui.ask".
+	// Texts names where its texts stand in the catalogue, below "ui.ask": the name of the method
+	// with low lines.
 	Texts string `json:"texts"`
 	// Lines are the sentences of the form, whose blanks are the inputs.
 	Lines []Line `json:"lines"`
@@ -53,6 +54,11 @@ type Asked struct {
 	Key string `json:"key,omitempty"`
 	// Quick is what a person types to ask it without a study; "" where that cannot be.
 	Quick QuickShape `json:"quick,omitempty"`
+	// Mode says whether asking it tests something; where empty, what its settings begin with
+	// decides.
+	Mode Mode `json:"mode"`
+	// Ordered says that answers which are typed for it stand in their order.
+	Ordered bool `json:"ordered,omitempty"`
 	// Seldom asks for a place among the further things to ask.
 	Seldom bool `json:"seldom,omitempty"`
 	// New gives settings with what may be presumed filled in.
@@ -74,6 +80,16 @@ func (a *Asked) Takes(place int, q survey.Question) bool {
 	}
 	return a.Of(q)
 }
+
+// Mode says what asking a method does.
+type Mode string
+
+// The modes.
+const (
+	Describes Mode = "describes" // a source is described, nothing is tested
+	Tests     Mode = "tests"     // a claim is made, and tested
+	Both      Mode = "both"      // it describes at first, and a claim can be made of it
+)
 
 // QuickShape is what is typed where there is no study.
 type QuickShape string

@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"errors"
 	"reflect"
+	"strings"
 
 	"widetally/core/infer"
 	"widetally/core/survey"
@@ -85,6 +86,13 @@ func HeavyWhen[In any](m Method, is func(in *In) bool) Method {
 
 // AskedWith ties how a method is asked of a source to the method.
 func (m Method) AskedWith(a *Asked) Method {
+	a.Texts = strings.NewReplacer("-", "_", "/", "_").Replace(m.Name)
+	if a.Mode == "" {
+		a.Mode = Describes
+		if a.New().Tests() {
+			a.Mode = Tests
+		}
+	}
 	m.Asked = a
 	return m
 }

@@ -37,8 +37,6 @@ func (s *server) analysisRoutes(r fiber.Router) {
 type methodDTO struct {
 	Name string `json:"name"`
 	*analysis.Asked
-	// Tests says that asking it is a claim.
-	Tests bool `json:"tests"`
 	// Settings are those with which a form begins.
 	Settings    analysis.Settings `json:"settings"`
 	Assumptions []assumptionDTO   `json:"assumptions"`
@@ -63,7 +61,7 @@ func (s *server) listMethods(c fiber.Ctx) error {
 	for _, m := range s.study.Methods().All() {
 		if m.Asked != nil {
 			settings := m.Asked.New()
-			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, settings.Tests(), settings, s.assumptions(m)})
+			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, settings, s.assumptions(m)})
 		}
 	}
 	return c.JSON(out)

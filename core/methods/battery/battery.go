@@ -30,7 +30,7 @@ var figures = analysis.Figures("battery", "Several questions with the same answe
 // Settings asks for questions that share a list of answers, a row each.
 type Settings struct{ analysis.Describing }
 
-var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion}, More: analysis.TheBattery, Inputs: []analysis.Input{}, Texts: "battery", Lines: []analysis.Line{},
+var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion}, More: analysis.TheBattery, Inputs: []analysis.Input{}, Lines: []analysis.Line{},
 	New: func() analysis.Settings { return &Settings{} }}
 
 // Asked implements analysis.Settings.

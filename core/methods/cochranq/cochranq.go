@@ -24,7 +24,7 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickPatterns, Questions
 		{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	},
-	Texts: "chosen_items", Lines: []analysis.Line{{ID: "claim"}}, Key: "t",
+	Lines: []analysis.Line{{ID: "claim"}}, Key: "t",
 	Of:  func(q survey.Question) bool { return q.Kind == survey.ChooseAll },
 	New: func() analysis.Settings { return &Settings{Level: 0.05} }}
 

@@ -43,12 +43,12 @@ type Test struct {
 	Exact bool `json:"exact,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickTable, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
+var asked = &analysis.Asked{Version: 1, Mode: analysis.Both, Quick: analysis.QuickTable, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
 	Inputs: []analysis.Input{
 		{Name: "test.role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles)},
 		analysis.LevelBlank("test.level"),
 	},
-	Texts: "crosstab", Key: "x", Lines: []analysis.Line{{ID: "claim"}},
+	Key: "x", Lines: []analysis.Line{{ID: "claim"}},
 	New: func() analysis.Settings { return &Settings{Reading: OfEachRow} }}
 
 // Described crosses two questions without a claim, the first down and the second across.

@@ -45,7 +45,7 @@ type Settings struct {
 	Reading crosstab.Reading `json:"reading"`
 }
 
-var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheGroups}, More: analysis.TheOthers, Inputs: []analysis.Input{}, Texts: "crosstabs", Lines: []analysis.Line{},
+var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheGroups}, More: analysis.TheOthers, Inputs: []analysis.Input{}, Lines: []analysis.Line{},
 	New: func() analysis.Settings { return &Settings{Reading: crosstab.OfEachColumn} }}
 
 // Asked implements analysis.Settings.

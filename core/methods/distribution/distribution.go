@@ -36,7 +36,7 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions:
 		{Name: "x", Kind: analysis.TextInput, MaxLength: 24}, {Name: "tail", Kind: analysis.ShareInput, MaxLength: 24},
 		{Name: "df", Kind: analysis.TextInput, MaxLength: 20}, {Name: "df2", Kind: analysis.TextInput, MaxLength: 20}, {Name: "n", Kind: analysis.TextInput, MaxLength: 20}, {Name: "share", Kind: analysis.ShareInput, MaxLength: 20},
 	},
-	Texts: "tails", Lines: []analysis.Line{{ID: "name"}, {ID: "df_t", Only: analysis.WhenIs("name", string(StudentT))}, {ID: "df_chi", Only: analysis.WhenIs("name", string(ChiSquare))}, {ID: "df_f", Only: analysis.WhenIs("name", string(F))}, {ID: "binomial", Only: analysis.WhenIs("name", string(Binomial))},
+	Lines: []analysis.Line{{ID: "name"}, {ID: "df_t", Only: analysis.WhenIs("name", string(StudentT))}, {ID: "df_chi", Only: analysis.WhenIs("name", string(ChiSquare))}, {ID: "df_f", Only: analysis.WhenIs("name", string(F))}, {ID: "binomial", Only: analysis.WhenIs("name", string(Binomial))},
 		{ID: "find"}, {ID: "at", Only: analysis.WhenIs("find", string(TailsAt))}, {ID: "tail_lower", Only: analysis.WhenIs("find", string(LowerTail))}, {ID: "tail_upper", Only: analysis.WhenIs("find", string(UpperTail))}},
 	New: func() analysis.Settings { return &Settings{} }}
 

@@ -76,8 +76,8 @@ type ShareSettings struct {
 
 var askedShare = &analysis.Asked{Version: 1, Quick: analysis.QuickYesNo, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion},
 	Inputs: append([]analysis.Input{{Name: "success", Kind: analysis.CategoriesInput, Needed: true}, {Name: "expected", Kind: analysis.ShareInput, MaxLength: 20, Needed: true}, {Name: "source.title", Kind: analysis.TextInput, MaxLength: analysis.MaxTitle}}, nearInputs...),
-	Texts:  "near_share", Lines: []analysis.Line{{ID: "claim"}},
-	New: func() analysis.Settings { return &ShareSettings{Success: []string{}, Near: Near{Level: 0.05}} }}
+	Lines:  []analysis.Line{{ID: "claim"}},
+	New:    func() analysis.Settings { return &ShareSettings{Success: []string{}, Near: Near{Level: 0.05}} }}
 
 func (s *ShareSettings) expected() (*big.Rat, []analysis.Problem) {
 	return analysis.ReadShare(s.Expected, "expected")
@@ -157,8 +157,8 @@ type TwoSharesSettings struct {
 
 var askedTwoShares = &analysis.Asked{Version: 1, Quick: analysis.QuickTwoYesNo, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
 	Inputs: slices.Concat([]analysis.Input{{Name: "success", Kind: analysis.CategoriesInput, Needed: true}}, twoproportions.GroupInputs, nearInputs),
-	Texts:  "near_two_shares", Lines: []analysis.Line{{ID: "claim"}},
-	New: func() analysis.Settings { return &TwoSharesSettings{Success: []string{}, Near: Near{Level: 0.05}} }}
+	Lines:  []analysis.Line{{ID: "claim"}},
+	New:    func() analysis.Settings { return &TwoSharesSettings{Success: []string{}, Near: Near{Level: 0.05}} }}
 
 // Asked implements analysis.Settings.
 func (*TwoSharesSettings) Asked() *analysis.Asked { return askedTwoShares }
@@ -218,7 +218,7 @@ type DistributionSettings struct {
 
 var askedDistribution = &analysis.Asked{Version: 1, Quick: analysis.QuickAnswers, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion},
 	Inputs: slices.Concat(analysis.SharesInputs, nearInputs),
-	Texts:  "near_distribution", Lines: []analysis.Line{{ID: "given", Unless: analysis.WhenIs("shares.scale", string(shares.Equal))}, {ID: "equal", Only: analysis.WhenIs("shares.scale", string(shares.Equal))}, {ID: "claim"}},
+	Lines:  []analysis.Line{{ID: "given", Unless: analysis.WhenIs("shares.scale", string(shares.Equal))}, {ID: "equal", Only: analysis.WhenIs("shares.scale", string(shares.Equal))}, {ID: "claim"}},
 	New: func() analysis.Settings {
 		return &DistributionSettings{Shares: analysis.ExpectedShares{Scale: shares.Percents}, Near: Near{Level: 0.05}}
 	}}

@@ -43,7 +43,7 @@ type Settings struct {
 	Order claim.Order `json:"order"`
 }
 
-var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion}, More: analysis.TheOthers, Inputs: []analysis.Input{}, Texts: "frequencies", Lines: []analysis.Line{},
+var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion}, More: analysis.TheOthers, Inputs: []analysis.Input{}, Lines: []analysis.Line{},
 	New: func() analysis.Settings { return &Settings{Order: claim.AsAsked} }}
 
 // Asked implements analysis.Settings.

@@ -37,7 +37,7 @@ type Settings struct {
 	Frame     *claim.Frame `json:"frame,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickAnswers, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Texts: "frequency", Lines: []analysis.Line{}, Key: "b",
+var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickAnswers, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "b",
 	New: func() analysis.Settings {
 		return &Settings{Picture: UprightBars, Height: claim.AsShare, Order: claim.AsAsked, Intervals: Apart}
 	}}

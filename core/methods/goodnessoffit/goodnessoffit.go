@@ -31,7 +31,7 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickAnswers, Questions:
 		analysis.Input{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles)},
 		analysis.LevelBlank("level"),
 	),
-	Texts: "shares", Key: "c", Lines: []analysis.Line{{ID: "given", Unless: analysis.WhenIs("shares.scale", string(shares.Equal))}, {ID: "equal", Only: analysis.WhenIs("shares.scale", string(shares.Equal))}, {ID: "claim"}},
+	Key: "c", Lines: []analysis.Line{{ID: "given", Unless: analysis.WhenIs("shares.scale", string(shares.Equal))}, {ID: "equal", Only: analysis.WhenIs("shares.scale", string(shares.Equal))}, {ID: "claim"}},
 	New: func() analysis.Settings {
 		return &Settings{Shares: analysis.ExpectedShares{Scale: shares.Percents}, Role: claim.ClaimIsNull, Level: 0.05}
 	}}

@@ -31,7 +31,7 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickAnswers, Seldom: tr
 		analysis.LevelBlank("level"),
 		{Name: "shares.figures", Kind: analysis.FiguresInput, MaxLength: 40},
 	},
-	Texts: "two_samples", Lines: []analysis.Line{{ID: "given"}, {ID: "claim"}},
+	Lines: []analysis.Line{{ID: "given"}, {ID: "claim"}},
 	New: func() analysis.Settings {
 		return &Settings{Shares: analysis.ExpectedShares{Scale: shares.Counts, Source: analysis.Reference{Kind: claim.Survey}}, Level: 0.05}
 	}}

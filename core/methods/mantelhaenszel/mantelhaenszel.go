@@ -31,13 +31,13 @@ type Test struct {
 // mostLayers bounds the tables of one analysis.
 const mostLayers = 40
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickLayers, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups, analysis.TheLayers},
+var asked = &analysis.Asked{Version: 1, Mode: analysis.Both, Quick: analysis.QuickLayers, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups, analysis.TheLayers},
 	Inputs: []analysis.Input{
 		{Name: "test.role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles)},
 		analysis.LevelBlank("test.level"),
 	},
-	Texts: "layers", Lines: []analysis.Line{{ID: "claim"}},
-	New: func() analysis.Settings { return &Settings{Reading: crosstab.OfEachRow} }}
+	Lines: []analysis.Line{{ID: "claim"}},
+	New:   func() analysis.Settings { return &Settings{Reading: crosstab.OfEachRow} }}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }

@@ -33,7 +33,7 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickTwoSummaries, Seldo
 		{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	},
-	Texts: "two_means", Lines: []analysis.Line{{ID: "claim"}, {ID: "role"}}, Key: "m", Of: func(q survey.Question) bool { return numericsummary.Of(q) || q.Kind == survey.Summarised }, With: func(q survey.Question) bool { return q.Kind.Coded() && len(q.Proper()) == 2 },
+	Lines: []analysis.Line{{ID: "claim"}, {ID: "role"}}, Key: "m", Of: func(q survey.Question) bool { return numericsummary.Of(q) || q.Kind == survey.Summarised }, With: func(q survey.Question) bool { return q.Kind.Coded() && len(q.Proper()) == 2 },
 	New: func() analysis.Settings {
 		return &Settings{Level: 0.05, Show: []numericcomparison.Statistic{numericcomparison.StatMean, numericcomparison.StatSD, numericcomparison.StatMedian}}
 	}}

@@ -29,7 +29,7 @@ var figures = analysis.Figures("multiple-response", "A choose-all question: shar
 // Settings asks for a choose-all question over both its bases.
 type Settings struct{ analysis.Describing }
 
-var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Texts: "responses", Lines: []analysis.Line{}, Key: "d",
+var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "d",
 	Of:  func(q survey.Question) bool { return q.Kind == survey.ChooseAll },
 	New: func() analysis.Settings { return &Settings{} }}
 

@@ -37,7 +37,7 @@ type Settings struct {
 	Frame   *claim.Frame             `json:"frame,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups}, Inputs: []analysis.Input{}, Texts: "responses_by", Lines: []analysis.Line{}, Key: "x",
+var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "x",
 	Of: func(q survey.Question) bool { return q.Kind == survey.ChooseAll }, With: func(q survey.Question) bool { return q.Kind.Coded() },
 	New: func() analysis.Settings { return &Settings{Reading: crosstab.OfEachColumn} }}
 

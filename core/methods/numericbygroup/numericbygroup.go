@@ -20,7 +20,7 @@ type Settings struct {
 	Frame *claim.Frame                  `json:"frame,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups}, Inputs: []analysis.Input{}, Texts: "by_group", Lines: []analysis.Line{}, Key: "g", Of: numericsummary.Of, With: func(q survey.Question) bool { return q.Kind.Coded() },
+var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "g", Of: numericsummary.Of, With: func(q survey.Question) bool { return q.Kind.Coded() },
 	New: func() analysis.Settings {
 		return &Settings{Show: []numericcomparison.Statistic{numericcomparison.StatMean, numericcomparison.StatSD, numericcomparison.StatSmallest, numericcomparison.StatQuartile1, numericcomparison.StatMedian, numericcomparison.StatQuartile3, numericcomparison.StatLargest}}
 	}}

@@ -45,7 +45,7 @@ type Settings struct {
 	Show []Statistic `json:"show"`
 }
 
-var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion}, More: analysis.TheOthers, Inputs: []analysis.Input{}, Texts: "summaries", Lines: []analysis.Line{}, Of: numericsummary.Of,
+var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion}, More: analysis.TheOthers, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Of: numericsummary.Of,
 	New: func() analysis.Settings { return &Settings{Show: UsualStatistics} }}
 
 // CheckStatistics checks which figures are shown, each once.

@@ -40,7 +40,7 @@ type Settings struct {
 	Frame *claim.Frame `json:"frame,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickNumbers, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Texts: "numbers", Lines: []analysis.Line{}, Key: "d", Of: Describable,
+var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickNumbers, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "d", Of: Describable,
 	New: func() analysis.Settings {
 		return &Settings{Picture: Histogram, Height: claim.AsCount, Parts: 4}
 	}}

@@ -52,7 +52,7 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickSummary, Questions:
 		{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	},
-	Texts: "one_mean", Lines: []analysis.Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}, {ID: "sigma"}}, Of: numericsummary.Of,
+	Lines: []analysis.Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}, {ID: "sigma"}}, Of: numericsummary.Of,
 	New: func() analysis.Settings { return &Settings{Level: 0.05} }}
 
 // Asked implements analysis.Settings.

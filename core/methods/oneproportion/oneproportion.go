@@ -38,7 +38,7 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickYesNo, Questions: [
 		analysis.LevelBlank("level"),
 		{Name: "source.title", Kind: analysis.TextInput, MaxLength: analysis.MaxTitle},
 	},
-	Texts: "share", Key: "t", Lines: []analysis.Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}},
+	Key: "t", Lines: []analysis.Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}},
 	New: func() analysis.Settings { return &Settings{Success: []string{}, Level: 0.05} }}
 
 // claimed reads the claimed share.

@@ -22,14 +22,14 @@ type Settings struct {
 	Reading crosstab.Reading `json:"reading"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickTable, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
+var asked = &analysis.Asked{Version: 1, Ordered: true, Quick: analysis.QuickTable, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
 	Inputs: []analysis.Input{
 		{Name: "form", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(OrderedForms), Needed: true},
 		{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	},
-	Texts: "ordered_groups", Lines: []analysis.Line{{ID: "claim"}},
-	Of: func(q survey.Question) bool { return q.Kind.Ranked() }, With: func(q survey.Question) bool { return q.Kind.Coded() },
+	Lines: []analysis.Line{{ID: "claim"}},
+	Of:    func(q survey.Question) bool { return q.Kind.Ranked() }, With: func(q survey.Question) bool { return q.Kind.Coded() },
 	New: func() analysis.Settings { return &Settings{Level: 0.05, Reading: crosstab.OfEachRow} }}
 
 // Asked implements analysis.Settings.

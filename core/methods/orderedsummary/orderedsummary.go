@@ -38,7 +38,7 @@ var figures = analysis.Figures("ordered-summary", "Answers that have an order: m
 // Settings asks for answers that have an order to be described.
 type Settings struct{ analysis.Describing }
 
-var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Texts: "ordered", Lines: []analysis.Line{}, Key: "d",
+var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "d",
 	Of:  func(q survey.Question) bool { return q.Kind == survey.Ordered && !numericsummary.Describable(q) },
 	New: func() analysis.Settings { return &Settings{} }}
 

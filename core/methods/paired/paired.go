@@ -26,8 +26,8 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickSquare, Seldom: tru
 		{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	},
-	Texts: "paired", Lines: []analysis.Line{{ID: "claim"}},
-	New: func() analysis.Settings { return &Settings{Level: 0.05} }}
+	Lines: []analysis.Line{{ID: "claim"}},
+	New:   func() analysis.Settings { return &Settings{Level: 0.05} }}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }

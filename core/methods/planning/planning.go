@@ -75,8 +75,8 @@ type OneProportionSettings struct {
 
 var askedOneProportion = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions: []analysis.Part{},
 	Inputs: planInputs(analysis.Input{Name: "claimed", Kind: analysis.ShareInput, MaxLength: 20, Needed: true}, analysis.Input{Name: "true", Kind: analysis.ShareInput, MaxLength: 20}, analysis.Input{Name: "n", Kind: analysis.TextInput, MaxLength: 20}, analysis.Input{Name: "direction", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Directions), Needed: true}),
-	Texts:  "plan_share", Lines: planLines,
-	New: func() analysis.Settings { return &OneProportionSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
+	Lines:  planLines,
+	New:    func() analysis.Settings { return &OneProportionSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
 
 // Asked implements analysis.Settings.
 func (*OneProportionSettings) Asked() *analysis.Asked { return askedOneProportion }
@@ -131,8 +131,8 @@ type TwoProportionsSettings struct {
 
 var askedTwoProportions = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions: []analysis.Part{},
 	Inputs: planInputs(analysis.Input{Name: "share1", Kind: analysis.ShareInput, MaxLength: 20, Needed: true}, analysis.Input{Name: "share2", Kind: analysis.ShareInput, MaxLength: 20}, analysis.Input{Name: "n1", Kind: analysis.TextInput, MaxLength: 20}, analysis.Input{Name: "n2", Kind: analysis.TextInput, MaxLength: 20}),
-	Texts:  "plan_two_shares", Lines: planLines,
-	New: func() analysis.Settings { return &TwoProportionsSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
+	Lines:  planLines,
+	New:    func() analysis.Settings { return &TwoProportionsSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
 
 // Asked implements analysis.Settings.
 func (*TwoProportionsSettings) Asked() *analysis.Asked { return askedTwoProportions }
@@ -179,8 +179,8 @@ type ChiSquareSettings struct {
 
 var askedChiSquare = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions: []analysis.Part{},
 	Inputs: planInputs(analysis.Input{Name: "df", Kind: analysis.TextInput, MaxLength: 20, Needed: true}, analysis.Input{Name: "w", Kind: analysis.TextInput, MaxLength: 20}, analysis.Input{Name: "n", Kind: analysis.TextInput, MaxLength: 20}),
-	Texts:  "plan_chi_square", Lines: planLines,
-	New: func() analysis.Settings { return &ChiSquareSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
+	Lines:  planLines,
+	New:    func() analysis.Settings { return &ChiSquareSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
 
 // Asked implements analysis.Settings.
 func (*ChiSquareSettings) Asked() *analysis.Asked { return askedChiSquare }
@@ -244,8 +244,8 @@ var askedMargin = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Ques
 		{Name: "population", Kind: analysis.TextInput, MaxLength: 20},
 		{Name: "confidence", Kind: analysis.ChoiceInput, Options: confidences},
 	},
-	Texts: "plan_margin", Lines: []analysis.Line{{ID: "find"}, {ID: "n", Unless: analysis.WhenIs("find", string(FindNumber))}, {ID: "margin", Unless: analysis.WhenIs("find", string(FindDeparture))}, {ID: "share"}, {ID: "population"}},
-	New: func() analysis.Settings { return &MarginSettings{Confidence: "0.95"} }}
+	Lines: []analysis.Line{{ID: "find"}, {ID: "n", Unless: analysis.WhenIs("find", string(FindNumber))}, {ID: "margin", Unless: analysis.WhenIs("find", string(FindDeparture))}, {ID: "share"}, {ID: "population"}},
+	New:   func() analysis.Settings { return &MarginSettings{Confidence: "0.95"} }}
 
 // Asked implements analysis.Settings.
 func (*MarginSettings) Asked() *analysis.Asked { return askedMargin }

@@ -52,8 +52,8 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions:
 		{Name: "effect", Kind: analysis.TextInput, MaxLength: 24},
 		analysis.LevelBlank("level"),
 	},
-	Texts: "printed", Lines: []analysis.Line{{ID: "statistic"}, {ID: "df_chi", Only: analysis.WhenIs("kind", string(printed.ChiSquare))}, {ID: "df_t", Only: analysis.WhenIs("kind", string(printed.T))}, {ID: "p"}, {ID: "sided_z", Only: analysis.WhenIs("kind", string(printed.Z))}, {ID: "sided_t", Only: analysis.WhenIs("kind", string(printed.T))}, {ID: "n"}, {ID: "counts", Unless: analysis.WhenIs("kind", string(printed.T))}, {ID: "shares", Unless: analysis.WhenIs("kind", string(printed.T))}, {ID: "effect", Only: analysis.WhenIs("kind", string(printed.ChiSquare))}, {ID: "level"}},
-	New: func() analysis.Settings { return &Settings{Level: 0.05} }}
+	Lines: []analysis.Line{{ID: "statistic"}, {ID: "df_chi", Only: analysis.WhenIs("kind", string(printed.ChiSquare))}, {ID: "df_t", Only: analysis.WhenIs("kind", string(printed.T))}, {ID: "p"}, {ID: "sided_z", Only: analysis.WhenIs("kind", string(printed.Z))}, {ID: "sided_t", Only: analysis.WhenIs("kind", string(printed.T))}, {ID: "n"}, {ID: "counts", Unless: analysis.WhenIs("kind", string(printed.T))}, {ID: "shares", Unless: analysis.WhenIs("kind", string(printed.T))}, {ID: "effect", Only: analysis.WhenIs("kind", string(printed.ChiSquare))}, {ID: "level"}},
+	New:   func() analysis.Settings { return &Settings{Level: 0.05} }}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }

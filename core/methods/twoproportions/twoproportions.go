@@ -101,7 +101,7 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickTwoYesNo, Questions
 		analysis.Input{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	),
-	Texts: "two_shares", Key: "g", Lines: []analysis.Line{{ID: "claim"}, {ID: "role"}}, Seldom: true,
+	Key: "g", Lines: []analysis.Line{{ID: "claim"}, {ID: "role"}}, Seldom: true,
 	New: func() analysis.Settings { return &Settings{Success: []string{}, Level: 0.05} }}
 
 // Asked implements analysis.Settings.

@@ -2344,8 +2344,13 @@ export interface components {
             quick?: string;
             /** @description Stands among the further things to ask */
             seldom?: boolean;
-            /** @description Asking it is a claim; else it is described at once, and may be tested later */
-            tests: boolean;
+            /**
+             * @description What asking it does: describe, make a claim and test it, or describe at first and have a claim made of it later
+             * @enum {string}
+             */
+            mode: "describes" | "tests" | "both";
+            /** @description Answers that are typed for it stand in their order */
+            ordered?: boolean;
             settings: components["schemas"]["MethodSettings"];
             assumptions: components["schemas"]["Assumption"][];
         };

@@ -37,19 +37,21 @@ const empty: Method = {
   version: 1,
   questions: [],
   inputs: [],
-  texts: 'share',
+  texts: '',
   lines: [],
-  tests: true,
+  mode: 'tests',
   settings: {},
   assumptions: [],
 }
 
 /** Of what can be asked of the same numbers, what is asked most stands first: the difference before
  * the agreement, which needs a margin. */
-const rarity = (m: Method) => Number(m.seldom ?? false) + Number(m.name.startsWith('equivalence/'))
+const rarity = (m: Method) => Number(m.seldom ?? false) + Number(m.inputs.some((i) => i.name === 'margin'))
 const quick = computed(() => [...byName.value.values()].filter((m) => m.quick).sort((a, b) => rarity(a) - rarity(b)))
-const firstMethod = 'one-proportion'
-const method = computed(() => quick.value.find((m) => m.name === (address['check'] ?? firstMethod)) ?? quick.value[0] ?? empty)
+/** What is typed most is two numbers: how many said yes, of how many. */
+const firstShape = 'yes_no'
+const first = computed(() => quick.value.find((m) => m.quick === firstShape))
+const method = computed(() => quick.value.find((m) => m.name === address['check']) ?? first.value ?? empty)
 const shape = computed(() => method.value.quick ?? '')
 const shapes = computed(() => [...new Set(quick.value.map((m) => m.quick ?? ''))]
   .map((value) => ({ value, title: t(`quick.shape.${value}.have`) })))
@@ -59,7 +61,7 @@ const ofShape = computed(() => quick.value.filter((m) => m.quick === shape.value
 function choose(name: string | undefined) {
   if (!name || name === method.value.name) return
   const other = byName.value.get(name)?.quick !== shape.value
-  address['check'] = name === firstMethod ? undefined : name
+  address['check'] = name === first.value?.name ? undefined : name
   address['ask'] = undefined
   if (other) cells.value = []
 }
@@ -92,7 +94,7 @@ const result = shallowRef<Computed | null>(null)
 const error = shallowRef<Error | null>(null)
 const working = ref(false)
 let current: AbortController | null = null
-const ready = computed(() => countsFor(shape.value, method.value.texts === 'ordered_groups'))
+const ready = computed(() => countsFor(shape.value, method.value.ordered ?? false))
 async function compute() {
   current?.abort()
   if (!ready.value || method.value === empty) {

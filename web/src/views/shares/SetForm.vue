@@ -26,9 +26,9 @@ const grid = useGrid(cells, 2, [1])
 const { addRow, undo, canUndo } = grid
 
 const kinds = computed(() => ['register', 'report', 'survey', 'target', 'theory']
-  .map((value) => ({ value, title: t(`ask.shares.options.shares.source.kind.${value}`) })))
+  .map((value) => ({ value, title: t(`ask.goodness_of_fit.options.shares.source.kind.${value}`) })))
 const scales = computed(() => ['percents', 'proportions', 'ratio', 'counts']
-  .map((value) => ({ value, title: t(`ask.shares.options.shares.scale.${value}`) })))
+  .map((value) => ({ value, title: t(`ask.goodness_of_fit.options.shares.scale.${value}`) })))
 const ready = computed(
   () =>
     typed.value.title.trim() !== '' &&

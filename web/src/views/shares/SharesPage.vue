@@ -87,7 +87,7 @@ async function showVersions(set: ShareSet) {
   }
 }
 const provenance = (s: ShareSet) =>
-  [s.publisher, s.date, s.population, s.place, t(`ask.shares.options.shares.source.kind.${s.kind}`), s.n
+  [s.publisher, s.date, s.population, s.place, t(`ask.goodness_of_fit.options.shares.source.kind.${s.kind}`), s.n
     ? t('shares.n_of', { n: count(s.n) }) : ''].filter(Boolean).join(' · ')
 const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).join(' · ')
 </script>
@@ -152,7 +152,7 @@ const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).
     <article v-for="s in sets" :key="s.id" class="set" data-test="share-set">
       <h2>{{ s.title }}</h2>
       <p class="soft">{{ provenance(s) }}</p>
-      <p>{{ figures(s) }} <span class="soft">({{ t(`ask.shares.options.shares.scale.${s.scale}`) }})</span></p>
+      <p>{{ figures(s) }} <span class="soft">({{ t(`ask.goodness_of_fit.options.shares.scale.${s.scale}`) }})</span></p>
       <p v-if="s.note" class="soft small">{{ s.note }}</p>
       <p class="acts small">
         <span class="soft">{{ t('shares.version', { n: s.version, date: moment(s.at) }) }}</span>

@@ -224,7 +224,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             @click="$emit('tick')"
           >{{ ticked ? t('claim.ticked') : t('claim.tick') }}</button>
           <button
-            v-if="isClaim"
+            v-if="isClaim || (method?.mode === 'describes' && method.inputs.length > 0)"
             type="button"
             class="act"
             :aria-expanded="changing"
@@ -232,7 +232,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
             @click="changing ? close() : (changing = true)"
           >{{ t('claim.change') }}</button>
           <button
-            v-else-if="method?.inputs.length"
+            v-else-if="method?.mode === 'both'"
             type="button"
             class="act"
             :aria-expanded="changing"

@@ -218,8 +218,9 @@ function submit(runNow: boolean) {
             color="primary"
             :disabled="!ready"
             data-test="state-run"
-          >{{ t('claim.state_run') }}</v-btn>
+          >{{ t(method.mode === 'describes' ? 'claim.describe' : 'claim.state_run') }}</v-btn>
           <button
+            v-if="method.mode !== 'describes'"
             type="button"
             class="act"
             :disabled="!ready"

@@ -3,7 +3,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import MenuButton from '@/components/MenuButton.vue'
-import { useMethods } from '@/composables/useMethods'
+import { opensForm, useMethods } from '@/composables/useMethods'
 
 import type { Method, Question } from '@/api/client'
 import type { MenuEntry } from '@/components/menu'
@@ -24,7 +24,6 @@ const { settled } = useMethods()
 
 const usual = computed(() => props.methods.filter((m) => !m.seldom))
 const seldom = computed(() => props.methods.filter((m) => m.seldom))
-const opens = (m: Method) => m.tests || m.questions.length > 1 || m.more === 'others'
 const makes = (rule: 'merge' | 'bands') => props.question.derivable.some((d) => d.rule === rule)
 const entry = (key: string, title: string, act: () => void): MenuEntry => ({ key, title, act, test: key })
 const more = computed(() => [
@@ -47,7 +46,7 @@ const more = computed(() => [
       :key="m.name"
       type="button"
       class="act"
-      :aria-expanded="opens(m) ? asking === m.name : undefined"
+      :aria-expanded="opensForm(m) ? asking === m.name : undefined"
       :data-test="`ask-${m.name}`"
       @click="emit('open', m)"
     >{{ t(`ask.${m.texts}.act`) }}</button>

@@ -1,7 +1,7 @@
 import { computed, ref } from 'vue'
 
 import { presetKey, presets } from '@/app/presets'
-import { useMethods } from '@/composables/useMethods'
+import { hasBlanks, opensForm, useMethods } from '@/composables/useMethods'
 
 import { keptLook } from './useLook'
 
@@ -49,7 +49,7 @@ export function useAsking(props: Asked, ask: (spec: Spec, runNow: boolean) => Pr
       others.value = preset.others
       return
     }
-    if (method.tests || method.questions.length > 1 || method.more === 'others') asking.value = method.name
+    if (opensForm(method)) asking.value = method.name
     else void describe(method, method.more ? battery.value.map((q) => String(q.id)) : [])
   }
   function close() {
@@ -60,7 +60,7 @@ export function useAsking(props: Asked, ask: (spec: Spec, runNow: boolean) => Pr
   function withOthers(ids: number[]) {
     const method = form.value
     others.value = [...others.value, ...ids.map(String)]
-    if (method && !method.tests && !seeksOther.value) void describe(method, others.value)
+    if (method && method.mode !== 'tests' && !hasBlanks(method) && !seeksOther.value) void describe(method, others.value)
   }
   async function describe(method: Method, further: string[]) {
     const spec = {
