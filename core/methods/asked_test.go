@@ -131,6 +131,7 @@ var everyMethod = []struct {
 	{"distribution", "", `"name":"normal","find":"tails","x":1.96`, nil},
 	{"numeric-summary", "size", `"parts":4,"picture":"histogram","height":"count"`, map[string]float64{"mean": 3, "sd": 1.1236664374387368}},
 	{"numeric-comparison", "size years", `"show":["mean","sd"]`, map[string]float64{"0.mean": 3, "1.mean": 8.5}},
+	{"dissimilarity", "caddy ward", `"confidence":0.95`, map[string]float64{"indices.0.estimate": 0.5431034482758621}},
 	{"numeric-by-group", "years ward", `"show":["mean","sd"]`, map[string]float64{"0.mean": 12.5, "1.mean": 2.5}},
 }
 

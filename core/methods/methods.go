@@ -9,6 +9,7 @@ import (
 	"widetally/core/methods/cochranq"
 	"widetally/core/methods/crosstab"
 	"widetally/core/methods/crosstabs"
+	"widetally/core/methods/dissimilarity"
 	"widetally/core/methods/distribution"
 	"widetally/core/methods/equivalence"
 	"widetally/core/methods/frequencies"
@@ -40,7 +41,7 @@ func All() *analysis.Registry {
 	return analysis.NewRegistry(
 		goodnessoffit.Method, homogeneity.Method, equivalence.Share, equivalence.TwoShares, equivalence.Distribution,
 		oneproportion.Method, twoproportions.Method, onemean.Method, means.Method,
-		crosstab.Method, ordered.Method, mantelhaenszel.Method, paired.Method, cochranq.Method, simultaneousintervals.Method,
+		crosstab.Method, dissimilarity.Method, ordered.Method, mantelhaenszel.Method, paired.Method, cochranq.Method, simultaneousintervals.Method,
 		multipleresponse.Method, multipleresponsebygroup.Method, battery.Method,
 		frequency.Method, frequencies.Method, crosstabs.Method, orderedsummary.Method,
 		adjust.Method, printedresult.Method,

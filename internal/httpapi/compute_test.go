@@ -101,6 +101,7 @@ func TestComputeFamilies(t *testing.T) {
 		{"battery", `{"counts":[[1,2,3,4],[0,0,0,0]],"nets":true}`, "result.topTwo.0", 0.7},
 		{"frequency", `{"counts":[12,40,64,80,64,40,20]}`, "result.cumulativeOf.2", 0.3625},
 		{"frequencies", `{"questions":[{"counts":[1,3]},{"counts":[0,0],"missing":4}]}`, "result.0.shares.1", 0.75},
+		{"dissimilarity", `{"table":[[30,10],[10,30]]}`, "result.indices.0.estimate", 0.5},
 		{"crosstabs", `{"tables":[[[3,1],[1,5]]]}`, "result.0.ofColumns.0.0", 0.75},
 		{"multiple-response-by-group", `{"counts":[[3,4],[1,0]],"bases":[4,6]}`, "result.ofAll.0", 0.4},
 		{"numeric-comparison", `{"lists":[{"values":[1,2,6]},{"values":[]}]}`, "result.0.mean", 3.0},

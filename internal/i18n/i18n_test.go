@@ -353,6 +353,8 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 	add("numeric-comparison", `["size","years","one"]`, `{"show":%s}`, every)
 	add("numeric-by-group", `["age","ward"]`, `{"show":%s,`+frame+`}`, every)
 	add("numeric-by-group", `["age","ward"]`, `{"show":[]}`)
+	add("dissimilarity", `["mood","wave2"]`, `{"confidence":0.95}`)
+	add("dissimilarity", `["ward","caddy"]`, `{"confidence":0.9}`)
 	for _, question := range []string{"ward2", "ward3", "third", "scored"} {
 		add("ordered-summary", fmt.Sprintf("[%q]", question), `{}`)
 	}
