@@ -33,4 +33,19 @@ if [ -n "$gorm" ]; then
   echo "directions: only internal/store knows GORM: $gorm" >&2
   failed=1
 fi
+
+# A method is named in its own package; what stores, serves and renders knows none.
+names=$(grep -rhoE 'Figures\("[a-z/-]+"' core/methods | sed -E 's/.*"(.*)"/\1/' | grep -v '^battery$' | paste -sd'|')
+named=$(grep -rnE "\"($names)\"" internal/store internal/httpapi internal/terminal internal/export --include=*.go | grep -vE '_test\.go:|/store/migrations\.go:' || true)
+if [ -n "$named" ]; then
+  echo "directions: methods are named outside of their packages: $named" >&2
+  failed=1
+fi
+
+# Every study is reached through one place, which lets people in.
+around=$(grep -rnE 's\.store\.Change\(' internal/service --include=*.go | grep -vE '_test\.go:|/access\.go:' || true)
+if [ -n "$around" ]; then
+  echo "directions: studies are changed past internal/service/access.go: $around" >&2
+  failed=1
+fi
 exit $failed

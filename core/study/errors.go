@@ -9,6 +9,8 @@ import (
 var (
 	// ErrNotFound: no such study, question or claim, or it has been deleted.
 	ErrNotFound = errors.New("study: not found")
+	// ErrNotAllowed: whoever asks may not see or change this study.
+	ErrNotAllowed = errors.New("study: not allowed")
 	// ErrStale: the version on which an edit builds is no longer the newest.
 	ErrStale = errors.New("study: changed by somebody else meanwhile")
 	// ErrBusy: others held what an edit needs, however often it was tried.

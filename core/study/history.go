@@ -45,6 +45,8 @@ type Edit struct {
 	Values  map[string]string
 	State   EditState
 	At      time.Time
+	// Author is the id of whoever did it; "" where that was not noted yet.
+	Author string
 }
 
 // Snapshot is one subject before and after an edit, as JSON; "" where there was none.

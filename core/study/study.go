@@ -72,6 +72,8 @@ type Part struct {
 	Definition string
 	Deleted    bool
 	Version    int
+	// Author is the id of whoever made it; "" where that was not noted yet.
+	Author string
 }
 
 // Analysis is something that is asked of a study and stays under a question of it: what is
@@ -95,6 +97,8 @@ type Analysis struct {
 	// WithdrawnAt is set for one that has been deleted.
 	WithdrawnAt *time.Time
 	Version     int
+	// Author is the id of whoever stated it; "" where that was not noted yet.
+	Author string
 }
 
 // Use is a question or a part that an analysis names.
@@ -117,6 +121,8 @@ type File struct {
 	EditID *uint64
 	// Waiting names it beside the database as long as it has not been packed into it.
 	Waiting string
+	// Author is the id of whoever brought it; "" where that was not noted yet.
+	Author string
 }
 
 // ShareSet is a version of a set of shares that the whole installation keeps, as JSON.
@@ -126,4 +132,5 @@ type ShareSet struct {
 	Definition string
 	CreatedAt  time.Time // of the version
 	Deleted    bool
+	Author     string // of the version, as an id; "" where that was not noted yet
 }

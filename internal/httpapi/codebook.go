@@ -80,13 +80,23 @@ type editDTO struct {
 	Text  string          `json:"text"`
 	State study.EditState `json:"state"`
 	At    time.Time       `json:"at"`
+	// Author is the name of whoever did it; "" where that was not noted yet.
+	Author string `json:"author"`
+}
+
+// authorOf names an author in a history.
+func (s *server) authorOf(id string) string {
+	if id != study.ThisComputer {
+		return id
+	}
+	return s.study.Words().Text("author.this_computer", nil)
 }
 
 func (s *server) toEdit(e *study.Edit) *editDTO {
 	if e == nil {
 		return nil
 	}
-	return &editDTO{e.ID, s.study.Words().Text("history."+e.Title, e.Values), e.State, e.At}
+	return &editDTO{e.ID, s.study.Words().Text("history."+e.Title, e.Values), e.State, e.At, s.authorOf(e.Author)}
 }
 
 func (s *server) getCodebook(c fiber.Ctx) error {

@@ -119,6 +119,8 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusUnprocessableEntity, "intake." + string(unreadable.Code), "", intakeValues(unreadable)
 	case errors.Is(err, study.ErrNotFound):
 		return fiber.StatusNotFound, "http.not_found", "", nil
+	case errors.Is(err, study.ErrNotAllowed):
+		return fiber.StatusForbidden, "http.not_allowed", "", nil
 	case errors.Is(err, study.ErrStale):
 		return fiber.StatusPreconditionFailed, "http.stale", "", nil
 	case errors.Is(err, service.ErrTooLarge) && s.study.MaxUpload() == 0:

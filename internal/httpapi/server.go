@@ -19,6 +19,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 
+	"widetally/core/study"
 	"widetally/internal/cache"
 	"widetally/internal/chart"
 	"widetally/internal/service"
@@ -151,8 +152,14 @@ func bounded(c fiber.Ctx) error {
 	defer cancel()
 	ctx, done := untilGone(ctx, c.RequestCtx().Conn())
 	defer done()
-	c.SetContext(ctx)
+	c.SetContext(study.WithActor(ctx, actorOf(c)))
 	return c.Next()
+}
+
+// actorOf is who sent a request. Who brings in accounts has to change this, and what the use cases
+// admit.
+func actorOf(fiber.Ctx) study.Actor {
+	return study.Actor{ID: study.ThisComputer, Via: study.ViaPage}
 }
 
 // uncached keeps answers of the API out of every cache.

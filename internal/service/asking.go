@@ -201,6 +201,9 @@ func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version i
 // change that an address asked for is a look: it may change how something is shown and nothing
 // that is asked.
 func (s *Claims) ChangeAnalysis(ctx context.Context, studyID, id uint64, version int, change json.RawMessage, look bool) (questionID uint64, err error) {
+	if err := s.mayChange(ctx, studyID); err != nil {
+		return 0, err
+	}
 	a, err := s.store.Analysis(ctx, studyID, id)
 	if err == nil && a.WithdrawnAt != nil {
 		err = study.ErrNotFound

@@ -76,7 +76,7 @@ func (d *datasets) put(s *dataset) {
 
 // dataset returns a study as it is now: one query when nothing changed since it was read.
 func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
-	st, err := s.store.Study(ctx, studyID)
+	st, err := s.seen(ctx, studyID)
 	if err != nil {
 		return nil, err
 	}

@@ -51,7 +51,7 @@ func (s *base) change(ctx context.Context, studyID uint64, title Title, f func(d
 	if err := s.arrivals.room(0); err != nil {
 		return err
 	}
-	return s.store.Change(ctx, studyID, func(ctx context.Context, st study.Study) error {
+	return s.changing(ctx, studyID, func(ctx context.Context, st study.Study) error {
 		d := newDraft(ctx, s, st)
 		if err := f(d); err != nil {
 			return err
@@ -329,7 +329,7 @@ func (s *base) editDraft(ctx context.Context, studyID uint64, f func(d *draft) e
 	if err := s.arrivals.room(0); err != nil {
 		return err
 	}
-	return s.store.Change(ctx, studyID, func(ctx context.Context, st study.Study) error {
+	return s.changing(ctx, studyID, func(ctx context.Context, st study.Study) error {
 		if err := f(newDraft(ctx, s, st)); err != nil {
 			return err
 		}

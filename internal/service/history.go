@@ -15,7 +15,7 @@ const mostListed = 500
 
 // History lists a study's edits, the newest first.
 func (s *UndoLine) History(ctx context.Context, studyID uint64) ([]study.Edit, error) {
-	if _, err := s.store.Study(ctx, studyID); err != nil {
+	if _, err := s.seen(ctx, studyID); err != nil {
 		return nil, err
 	}
 	return s.store.Edits(ctx, studyID, mostListed)
@@ -24,7 +24,7 @@ func (s *UndoLine) History(ctx context.Context, studyID uint64) ([]study.Edit, e
 // Settle closes the line of undo: what was done so far stays in the history and can no
 // longer be taken back.
 func (s *UndoLine) Settle(ctx context.Context, studyID uint64) error {
-	return s.store.Change(ctx, studyID, func(ctx context.Context, _ study.Study) error { return s.store.SettleEdits(ctx, studyID) })
+	return s.changing(ctx, studyID, func(ctx context.Context, _ study.Study) error { return s.store.SettleEdits(ctx, studyID) })
 }
 
 // Undo takes the newest edit in force back; editID is the one that the person saw as
@@ -48,7 +48,7 @@ func (e *OtherEditError) Error() string {
 }
 
 func (s *base) along(ctx context.Context, studyID, editID uint64, from, to study.EditState) (done study.Edit, err error) {
-	err = s.store.Change(ctx, studyID, func(ctx context.Context, st study.Study) error {
+	err = s.changing(ctx, studyID, func(ctx context.Context, st study.Study) error {
 		e, touched, err := s.store.NextEdit(ctx, studyID, from)
 		if err != nil {
 			return err

@@ -44,6 +44,9 @@ func (l AnswerListView) answers() survey.Question {
 
 // Lists returns a study's shared lists.
 func (s *Codebooks) Lists(ctx context.Context, studyID uint64) ([]AnswerListView, error) {
+	if _, err := s.seen(ctx, studyID); err != nil {
+		return nil, err
+	}
 	parts, err := s.store.Parts(ctx, studyID, study.AnswerList)
 	out := []AnswerListView{}
 	for _, p := range parts {

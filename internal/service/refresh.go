@@ -43,6 +43,9 @@ func (s *Uploads) Fits(ctx context.Context, studyID uint64, in Refresh) (*Fit, e
 	if err != nil {
 		return nil, err
 	}
+	if _, err := s.seen(ctx, studyID); err != nil {
+		return nil, err
+	}
 	questions, err := s.store.Questions(ctx, studyID)
 	if err != nil {
 		return nil, err

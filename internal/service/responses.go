@@ -42,7 +42,7 @@ func (s *Answers) Responses(ctx context.Context, studyID uint64, from, most int,
 	var st study.Study
 	var questions []study.Question
 	err := s.store.Snapshot(ctx, func(ctx context.Context) (err error) {
-		if st, err = s.store.Study(ctx, studyID); err != nil {
+		if st, err = s.seen(ctx, studyID); err != nil {
 			return err
 		}
 		questions, err = s.store.Questions(ctx, studyID)

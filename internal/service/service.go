@@ -56,6 +56,7 @@ type base struct {
 	store    Store
 	words    *i18n.Catalogue
 	methods  *analysis.Registry
+	admit    Admit
 	datasets *datasets
 	columns  *cache.Cache[columnKey, survey.Column]
 	counts   *cache.Cache[string, *survey.Distribution]
@@ -83,10 +84,15 @@ type Options struct {
 	Office string
 	// OfficeLimit is the time that it has for an answer; nil for the usual one.
 	OfficeLimit statistics.Limit
+	// Admit lets people in to studies; nil lets everybody in.
+	Admit Admit
 }
 
 // New makes the use cases on an open store.
 func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Services, error) {
+	if opt.Admit == nil {
+		opt.Admit = everybody
+	}
 	if opt.CacheBytes == 0 {
 		opt.CacheBytes = 256 << 20
 	}
@@ -99,7 +105,7 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Servic
 		return nil, err
 	}
 	b := &base{
-		store: s, words: w, methods: m, datasets: newDatasets(), arrivals: a, kept: kept, office: statistics.NewOffice(opt.Office, opt.OfficeLimit), turns: newTurns(),
+		store: s, words: w, methods: m, admit: opt.Admit, datasets: newDatasets(), arrivals: a, kept: kept, office: statistics.NewOffice(opt.Office, opt.OfficeLimit), turns: newTurns(),
 		columns: cache.New[columnKey, survey.Column](opt.CacheBytes), counts: cache.New[string, *survey.Distribution](opt.CacheBytes / 4),
 		samples: cache.New[string, whom](opt.CacheBytes / 4), outcomes: cache.New[string, result](opt.CacheBytes / 8),
 	}

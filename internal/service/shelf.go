@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -28,11 +29,14 @@ const (
 const deletedLife = 30 * 24 * time.Hour
 
 // List returns the shelf, the latest edited study first.
-func (s *Studies) List(ctx context.Context) ([]study.Study, error) { return s.store.Studies(ctx) }
+func (s *Studies) List(ctx context.Context) ([]study.Study, error) {
+	all, err := s.store.Studies(ctx)
+	return slices.DeleteFunc(all, func(st study.Study) bool { return s.admit(ctx, study.ActorOf(ctx), st.ID, study.ToSee) != nil }), err
+}
 
 // Get returns one study.
 func (s *Studies) Get(ctx context.Context, id uint64) (study.Study, error) {
-	return s.store.Study(ctx, id)
+	return s.seen(ctx, id)
 }
 
 // StudyEdit holds the parts of a study to change; nil leaves a part as it is.
@@ -44,7 +48,10 @@ type StudyEdit struct {
 
 // Edit changes a study that is still at this version.
 func (s *Studies) Edit(ctx context.Context, id uint64, version int, e StudyEdit) (study.Study, error) {
-	st, err := s.store.Study(ctx, id)
+	if err := s.mayChange(ctx, id); err != nil {
+		return study.Study{}, err
+	}
+	st, err := s.seen(ctx, id)
 	if err != nil {
 		return st, err
 	}
@@ -68,20 +75,26 @@ func (s *Studies) Edit(ctx context.Context, id uint64, version int, e StudyEdit)
 	if err := s.store.EditStudy(ctx, st); err != nil {
 		return st, err
 	}
-	return s.store.Study(ctx, id)
+	return s.seen(ctx, id)
 }
 
 // Delete takes a study from the shelf; Restore brings it back.
 func (s *Studies) Delete(ctx context.Context, id uint64) error {
+	if err := s.mayChange(ctx, id); err != nil {
+		return err
+	}
 	return s.store.SetStudyDeleted(ctx, id, true)
 }
 
 // Restore brings a deleted study back, within thirty days.
 func (s *Studies) Restore(ctx context.Context, id uint64) (study.Study, error) {
+	if err := s.mayChange(ctx, id); err != nil {
+		return study.Study{}, err
+	}
 	if err := s.store.SetStudyDeleted(ctx, id, false); err != nil {
 		return study.Study{}, err
 	}
-	return s.store.Study(ctx, id)
+	return s.seen(ctx, id)
 }
 
 // textsFit refuses a question of which a text is too long to be kept, whichever way it

@@ -22,6 +22,7 @@ type analysisRow struct {
 	FirstInputs *string
 	DeletedAt   *time.Time
 	Version     int
+	Author      string
 }
 
 func (analysisRow) TableName() string { return "analyses" }
@@ -35,7 +36,7 @@ type useRow struct {
 func (useRow) TableName() string { return "analysis_uses" }
 
 func (r analysisRow) analysis() study.Analysis {
-	a := study.Analysis{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Spec: r.Spec, StatedAt: r.StatedAt, FirstRunAt: r.FirstRunAt, WithdrawnAt: r.DeletedAt, Version: r.Version}
+	a := study.Analysis{ID: r.ID, StudyID: r.StudyID, QuestionID: r.QuestionID, Spec: r.Spec, StatedAt: r.StatedAt, FirstRunAt: r.FirstRunAt, WithdrawnAt: r.DeletedAt, Version: r.Version, Author: r.Author}
 	if r.Number != nil {
 		a.Number = *r.Number
 	}
@@ -97,7 +98,7 @@ func (s *Store) Analysis(ctx context.Context, studyID, id uint64) (study.Analysi
 // AddAnalysis stores a new analysis, made now, and returns it; numbered says that it is a
 // claim.
 func (s *Store) AddAnalysis(ctx context.Context, a study.Analysis, numbered bool) (study.Analysis, error) {
-	r := analysisRow{StudyID: a.StudyID, QuestionID: a.QuestionID, Spec: a.Spec, StatedAt: now(), Version: 1}
+	r := analysisRow{StudyID: a.StudyID, QuestionID: a.QuestionID, Spec: a.Spec, StatedAt: now(), Version: 1, Author: study.ActorOf(ctx).ID}
 	if numbered {
 		number, err := s.nextClaimNumber(ctx, a.StudyID)
 		if err != nil {
@@ -116,7 +117,7 @@ func (s *Store) AddAnalysis(ctx context.Context, a study.Analysis, numbered bool
 // KeepAnalysis stores an analysis with the number and the times that it bears; the study's
 // next claim comes after it.
 func (s *Store) KeepAnalysis(ctx context.Context, a study.Analysis) (uint64, error) {
-	r := analysisRow{StudyID: a.StudyID, QuestionID: a.QuestionID, Spec: a.Spec, StatedAt: a.StatedAt, FirstRunAt: a.FirstRunAt, DeletedAt: a.WithdrawnAt, Version: 1}
+	r := analysisRow{StudyID: a.StudyID, QuestionID: a.QuestionID, Spec: a.Spec, StatedAt: a.StatedAt, FirstRunAt: a.FirstRunAt, DeletedAt: a.WithdrawnAt, Version: 1, Author: study.ActorOf(ctx).ID}
 	if a.FirstInputs != "" {
 		r.FirstInputs = &a.FirstInputs
 	}

@@ -20,6 +20,7 @@ type editRow struct {
 	TitleValues string
 	State       string
 	At          time.Time
+	Author      string
 }
 
 func (editRow) TableName() string { return "edits" }
@@ -37,7 +38,7 @@ type snapshotRow struct {
 func (snapshotRow) TableName() string { return "edit_snapshots" }
 
 func (r editRow) edit() (study.Edit, error) {
-	e := study.Edit{ID: r.ID, StudyID: r.StudyID, Title: r.Title, State: study.EditState(r.State), At: r.At}
+	e := study.Edit{ID: r.ID, StudyID: r.StudyID, Title: r.Title, State: study.EditState(r.State), At: r.At, Author: r.Author}
 	if err := json.Unmarshal([]byte(r.TitleValues), &e.Values); err != nil {
 		return e, fmt.Errorf("store: edit %d: %w", r.ID, err)
 	}
@@ -56,7 +57,7 @@ func (s *Store) AddEdit(ctx context.Context, e study.Edit, touched []study.Snaps
 	if err != nil {
 		return 0, translate(err)
 	}
-	r := editRow{StudyID: e.StudyID, Title: e.Title, TitleValues: string(values), State: string(study.Done), At: now()}
+	r := editRow{StudyID: e.StudyID, Title: e.Title, TitleValues: string(values), State: string(study.Done), At: now(), Author: study.ActorOf(ctx).ID}
 	if err := s.with(ctx).Create(&r).Error; err != nil {
 		return 0, translate(err)
 	}

@@ -25,13 +25,14 @@ type fileRow struct {
 	ArrivedAt time.Time
 	EditID    *uint64
 	Waiting   string
+	Author    string
 }
 
 func (fileRow) TableName() string { return "source_files" }
 
 func (r fileRow) file() study.File {
 	return study.File{ID: r.ID, StudyID: r.StudyID, Name: r.Name, Size: r.Size, SHA256: r.Sha256, Settings: r.Settings, Arrival: r.Arrival,
-		ArrivedAt: r.ArrivedAt, EditID: r.EditID, Waiting: r.Waiting}
+		ArrivedAt: r.ArrivedAt, EditID: r.EditID, Waiting: r.Waiting, Author: r.Author}
 }
 
 // Files lists the files from which a study was read, the newest first.
@@ -59,7 +60,7 @@ const pieceBytes = 1 << 20
 
 // SaveFile notes a file that waits beside the database under a name; PackFile packs it.
 func (s *Store) SaveFile(ctx context.Context, file study.File) (id uint64, err error) {
-	row := fileRow{StudyID: file.StudyID, Name: file.Name, Size: file.Size, Settings: file.Settings, Arrival: file.Arrival, ArrivedAt: now(), Waiting: file.Waiting}
+	row := fileRow{StudyID: file.StudyID, Name: file.Name, Size: file.Size, Settings: file.Settings, Arrival: file.Arrival, ArrivedAt: now(), Waiting: file.Waiting, Author: study.ActorOf(ctx).ID}
 	err = s.with(ctx).Create(&row).Error
 	return row.ID, translate(err)
 }

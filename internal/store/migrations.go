@@ -250,14 +250,22 @@ var migrationSteps = []struct {
 			FOREIGN KEY (set_id) REFERENCES share_sets (id) ON DELETE CASCADE)`,
 	}},
 	{"0008", []string{`ALTER TABLE source_files ADD waiting VARCHAR(64) NOT NULL DEFAULT ''`}},
+	// Who did it; nobody is known of what was kept before.
+	{"0009", []string{
+		`ALTER TABLE edits ADD COLUMN IF NOT EXISTS author VARCHAR(64) NOT NULL DEFAULT ''`,
+		`ALTER TABLE analyses ADD COLUMN IF NOT EXISTS author VARCHAR(64) NOT NULL DEFAULT ''`,
+		`ALTER TABLE parts ADD COLUMN IF NOT EXISTS author VARCHAR(64) NOT NULL DEFAULT ''`,
+		`ALTER TABLE source_files ADD COLUMN IF NOT EXISTS author VARCHAR(64) NOT NULL DEFAULT ''`,
+		`ALTER TABLE share_versions ADD COLUMN IF NOT EXISTS author VARCHAR(64) NOT NULL DEFAULT ''`,
+	}},
 }
 
 // addedBy names the column by which a statement that cannot be repeated is known to
 // have been run.
 var addedBy = map[string][2]string{
-	"ALTER TABLE questions ADD INDEX": {"questions", "generation"},
-	"ALTER TABLE column_chunks ADD":   {"column_chunks", "generation"},
-	"ALTER TABLE source_files ADD":    {"source_files", "waiting"},
+	"ALTER TABLE questions ADD INDEX":      {"questions", "generation"},
+	"ALTER TABLE column_chunks ADD":        {"column_chunks", "generation"},
+	"ALTER TABLE source_files ADD waiting": {"source_files", "waiting"},
 }
 
 func migrations() (out []*gormigrate.Migration) {

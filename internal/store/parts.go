@@ -27,7 +27,7 @@ func (s *Store) Part(ctx context.Context, studyID, id uint64) (study.Part, error
 
 // AddPart stores a new part and returns it with its id.
 func (s *Store) AddPart(ctx context.Context, p study.Part) (study.Part, error) {
-	p.ID, p.Version = 0, 1
+	p.ID, p.Version, p.Author = 0, 1, study.ActorOf(ctx).ID
 	err := s.parts(ctx).Create(&p).Error
 	return p, translate(err)
 }

@@ -24,12 +24,13 @@ type shareVersionRow struct {
 	Version    int
 	Definition string
 	CreatedAt  time.Time
+	Author     string
 }
 
 func (shareVersionRow) TableName() string { return "share_versions" }
 
 func (s *Store) shareSets(ctx context.Context) *gorm.DB {
-	return s.with(ctx).Table("share_sets s").Select("s.id, v.version, v.definition, v.created_at, s.deleted").Joins("JOIN share_versions v ON v.set_id = s.id")
+	return s.with(ctx).Table("share_sets s").Select("s.id, v.version, v.definition, v.created_at, v.author, s.deleted").Joins("JOIN share_versions v ON v.set_id = s.id")
 }
 
 // ShareSets lists the newest version of each set that is not deleted, by its age.
@@ -73,7 +74,7 @@ func (s *Store) EditShareSet(ctx context.Context, id uint64, version int, defini
 }
 
 func (s *Store) addShareVersion(ctx context.Context, id uint64, version int, definition string) error {
-	return translate(s.with(ctx).Create(&shareVersionRow{id, version, definition, time.Now().UTC()}).Error)
+	return translate(s.with(ctx).Create(&shareVersionRow{id, version, definition, time.Now().UTC(), study.ActorOf(ctx).ID}).Error)
 }
 
 // SetShareSetDeleted takes a set off the shelf or puts it back.

@@ -1598,6 +1598,8 @@ export interface components {
         Edit: {
             id: number;
             text: string;
+            /** @description Whoever did it; empty where that was not noted yet */
+            author: string;
             /** @enum {string} */
             state: "done" | "undone" | "dropped";
             /** Format: date-time */

@@ -7,6 +7,8 @@ import type { Edit } from '@/api/client'
 defineProps<{ undo: Edit | null; redo: Edit | null }>()
 defineEmits<{ step: [which: 'undo' | 'redo', edit: number] }>()
 const { t } = useI18n()
+const of = (step: 'undo' | 'redo', e: Edit) =>
+  e.author ? t(`history.${step}_of`, { text: e.text, author: e.author }) : t(`history.${step}`, { text: e.text })
 </script>
 
 <template>
@@ -15,7 +17,7 @@ const { t } = useI18n()
       v-if="undo"
       type="button"
       class="act"
-      :title="t('history.undo', { text: undo.text })"
+      :title="of('undo', undo)"
       data-test="study-undo"
       @click="$emit('step', 'undo', undo.id)"
     >{{ t('app.undo') }}</button>
@@ -23,7 +25,7 @@ const { t } = useI18n()
       v-if="redo"
       type="button"
       class="act"
-      :title="t('history.redo', { text: redo.text })"
+      :title="of('redo', redo)"
       data-test="study-redo"
       @click="$emit('step', 'redo', redo.id)"
     >{{ t('app.redo') }}</button>

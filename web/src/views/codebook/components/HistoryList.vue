@@ -38,6 +38,8 @@ const { data, error, run } = useLoad(() => [props.studyId, 'history'], (signal) 
         class="left"
       >
         {{ t('history.state') }}
+      </th><th scope="col" class="left">
+        {{ t('history.who') }}
       </th><th scope="col">
         {{ t('history.when') }}
       </th></tr></thead>
@@ -48,7 +50,7 @@ const { data, error, run } = useLoad(() => [props.studyId, 'history'], (signal) 
         >
           <td>{{ e.text }}</td><td class="left soft">
             {{ t(`history.states.${e.state}`) }}
-          </td><td class="soft">
+          </td><td class="left soft">{{ e.author }}</td><td class="soft">
             {{ moment(e.at) }}
           </td>
         </tr>
