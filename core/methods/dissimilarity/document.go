@@ -39,7 +39,11 @@ func (c Crossing) Document(r *Result) document.Document {
 	})
 	v := document.Values{"units": c.Units, "question": c.Question.Called(), "groups": c.Groups.Groups(), "group": document.Text(c.GroupLabels[most.Group]), "confidence": document.Of(document.Level, r.Confidence), "replicates": document.N(int64(r.Replicates)),
 		"index": percent(most.Estimate), "chance": percent(most.ByChance), "corrected": percent(most.Corrected), "lower": percent(most.Interval.Lower), "upper": percent(most.Interval.Upper), "n": document.N(most.N), "others": document.N(most.Others)}
-	said := []document.Message{document.Say("read.dissimilarity.index", v), document.Say("read.dissimilarity.interval", v)}
+	index := "read.dissimilarity.index"
+	if most.Against >= 0 {
+		index, v["other"] = "read.dissimilarity.pair", document.Text(c.GroupLabels[most.Against])
+	}
+	said := []document.Message{document.Say(index, v), document.Say("read.dissimilarity.interval", v)}
 	d := document.Document{Blocks: []document.Block{
 		{Kind: document.Choices, Choices: claim.Choice("confidence", "confidence", confidences, r.Confidence, func(x float64) document.Message { return claim.Plain(document.Of(document.Level, x)) })},
 		{Kind: document.Sentence, Said: said},
@@ -61,12 +65,20 @@ func (c Crossing) Document(r *Result) document.Document {
 	return d
 }
 
+// name says who is compared.
+func (c Crossing) name(x Index) document.Message {
+	if x.Against < 0 {
+		return claim.Plain(document.Text(c.GroupLabels[x.Group]))
+	}
+	return document.Say("column.dissimilarity.pair", document.Values{"group": document.Text(c.GroupLabels[x.Group]), "other": document.Text(c.GroupLabels[x.Against])})
+}
+
 func (c Crossing) table(r *Result, v document.Values) *document.Table {
 	head := func(id string) document.Message { return document.Say("column.dissimilarity."+id, nil) }
 	t := &document.Table{Caption: document.Say("caption.dissimilarity", v), Stub: claim.Plain(c.Groups.Called()), Shown: []document.Role{document.Main},
 		Columns: []document.Message{document.Say("column.respondents", nil), head("index"), head("chance"), head("corrected"), head("interval")}}
 	for _, x := range r.Indices {
-		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(c.GroupLabels[x.Group])), Cells: []document.Cell{document.One(document.N(x.N)), document.One(percent(x.Estimate)), document.One(percent(x.ByChance)), document.One(percent(x.Corrected)), document.One(rangeOf(x.Interval))}})
+		t.Rows = append(t.Rows, document.Row{Name: c.name(x), Cells: []document.Cell{document.One(document.N(x.N)), document.One(percent(x.Estimate)), document.One(percent(x.ByChance)), document.One(percent(x.Corrected)), document.One(rangeOf(x.Interval))}})
 	}
 	return t
 }
@@ -75,7 +87,7 @@ func (c Crossing) whiskers(r *Result, v document.Values) *document.Picture {
 	w := &document.Whiskers{From: 0, To: 0}
 	for _, x := range r.Indices {
 		w.To = math.Max(w.To, 100*x.Interval.Upper)
-		w.Rows = append(w.Rows, document.Whisker{Name: claim.Plain(document.Text(c.GroupLabels[x.Group])), Lower: 100 * x.Interval.Lower, Estimate: 100 * x.Estimate, Upper: 100 * x.Interval.Upper, Text: claim.Plain(rangeOf(x.Interval))})
+		w.Rows = append(w.Rows, document.Whisker{Name: c.name(x), Lower: 100 * x.Interval.Lower, Estimate: 100 * x.Estimate, Upper: 100 * x.Interval.Upper, Text: claim.Plain(rangeOf(x.Interval))})
 	}
 	w.To = math.Min(100, 1.06*w.To)
 	return &document.Picture{Kind: document.WhiskersPicture, Alt: document.Say("chart.dissimilarity.alt", v), Axis: document.Say("chart.dissimilarity.axis", nil), Whiskers: w}

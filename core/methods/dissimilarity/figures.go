@@ -33,9 +33,10 @@ type Result struct {
 
 // Index is how differently a group answered from the others.
 type Index struct {
-	// Group is the row of the group, N its respondents and Others those of all others.
-	Group     int
-	N, Others int64
+	// Group is the row of the group, Against that of the other one, −1 for all others together; N
+	// and Others are their respondents.
+	Group, Against int
+	N, Others      int64
 	// Estimate is ½ Σ|pⱼ − qⱼ| over the answers: the share of either who would have to answer
 	// otherwise for both to answer alike; 0 to 1. Samples differ even where those whom they are
 	// drawn from do not, so it is too large on average.
@@ -199,7 +200,11 @@ func sharesOf(counts []int64, n int64) []float64 {
 func (t *table) indices(counts [][]int64) []Index {
 	var out []Index
 	for i, d := range t.differences(counts) {
-		out = append(out, Index{Group: t.groups[i], N: t.totals[i], Others: t.n - t.totals[i], Estimate: half(d, nil)})
+		x := Index{Group: t.groups[i], Against: -1, N: t.totals[i], Others: t.n - t.totals[i], Estimate: half(d, nil)}
+		if len(t.groups) == 2 {
+			x.Against = t.groups[1]
+		}
+		out = append(out, x)
 	}
 	return out
 }
