@@ -13,6 +13,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
@@ -249,14 +250,26 @@ func TestReadingASheetIsCancelled(t *testing.T) {
 	info, err := f.Stat()
 	require.NoError(t, err)
 	within, cancel := context.WithCancel(ctx)
-	ended := make(chan error, 1)
-	go func() {
-		_, err := Read(within, File{R: f, Size: info.Size()}, Settings{Format: XLSX, Part: "A", Shape: Rows, HeaderRow: 1}, nil)
-		ended <- err
-	}()
-	time.Sleep(50 * time.Millisecond) // the whole takes longer
-	cancel()
-	require.ErrorIs(t, <-ended, context.Canceled)
+	cut := &cutShort{File: f, at: info.Size() / 10, then: cancel}
+	_, err = Read(within, File{R: cut, Size: info.Size()}, Settings{Format: XLSX, Part: "A", Shape: Rows, HeaderRow: 1}, nil)
+	require.ErrorIs(t, err, context.Canceled)
+	require.True(t, cut.done.Load())
+}
+
+// cutShort is a file with which something happens once its byte at a place is read.
+type cutShort struct {
+	*os.File
+	at   int64
+	done atomic.Bool
+	then func()
+}
+
+func (c *cutShort) ReadAt(p []byte, from int64) (int, error) {
+	n, err := c.File.ReadAt(p, from)
+	if from <= c.at && c.at < from+int64(n) && !c.done.Swap(true) {
+		c.then()
+	}
+	return n, err
 }
 
 // BenchmarkWorkbook sets reading a sheet into columns against the library's streaming of
