@@ -96,6 +96,9 @@ func consecutive(values map[survey.Slot]float64) bool {
 func Question(q survey.Question, d, outside *survey.Distribution) *Report {
 	counts := q.Counts(d)
 	r := &Report{Answered: counts.Everyone - counts.Missing, Missing: counts.Missing}
+	if q.Kind == survey.Summarised { // nobody's answer is known, which is no suspicion
+		return &Report{}
+	}
 	add := func(s Suspicion) { r.Suspicions = append(r.Suspicions, s) }
 	if r.Answered == 0 {
 		add(Suspicion{Kind: NobodyAnswered})

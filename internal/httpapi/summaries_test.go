@@ -31,6 +31,11 @@ func TestTwoMeansAreKeptInAStudy(t *testing.T) {
 		assert.Equal(t, []any{"means"}, yield["asks"])
 		assert.Empty(t, yield["derivable"])
 		assert.Empty(t, yield["notes"])
+		for _, q := range c.call("GET", study+"/check", "", 200)["questions"].([]any) {
+			if q.(object)["kind"] == "summarised" {
+				assert.Empty(t, q.(object)["suspicions"], "that nobody's number is known is no suspicion")
+			}
+		}
 		// t = −1.75 ÷ √(16/40 + 30.25/42) = −1.65342
 		assert.Contains(t, fmt.Sprint(at(t, yield, "analyses.0.document")), "−1.653")
 		run := c.run(c.recipeOf(study), []byte("bed,count\nraised,40\nflat,42\n"))

@@ -261,7 +261,7 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 			return nil, err
 		}
 	}
-	if q.Kind != survey.Identifier && q.Kind != survey.Summarised {
+	if q.Kind != survey.Identifier {
 		v.Suspicions = inspect.Question(q.Question, counted, nil).Suspicions
 	}
 	v.IsCounts = isCounts
