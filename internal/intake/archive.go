@@ -86,7 +86,7 @@ func Member(f File, name string) ([]byte, error) {
 	if err != nil {
 		return nil, ErrNoMember
 	}
-	body, _, err := openMember(archive, name, maxUnpacked)
+	body, _, err := openMember(archive, name, f.unpacked())
 	if err != nil {
 		return nil, err
 	}

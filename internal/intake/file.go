@@ -2,6 +2,7 @@ package intake
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"errors"
 	"io"
@@ -14,7 +15,11 @@ type File struct {
 	Size int64
 	// Memory bounds what reading it may hold at once, in bytes; 0 means 1 GB.
 	Memory int64
+	// Unpacked bounds what a member of an archive may be unpacked to, in bytes; 0 means 1 GB.
+	Unpacked int64
 }
+
+func (f File) unpacked() int64 { return cmp.Or(f.Unpacked, maxUnpacked) }
 
 // until gives the file only as long as the context lasts.
 func (f File) until(ctx context.Context) File {

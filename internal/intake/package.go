@@ -104,7 +104,7 @@ func openPackage(f File, part string) (*source, error) {
 		}
 		file = several[0]
 	}
-	src.rows, err = found.file(archive, dir, file)
+	src.rows, err = found.file(f, archive, dir, file)
 	if err == nil && d.Neutral {
 		src.rows = restoredRows{src.rows}
 	}
@@ -137,7 +137,7 @@ func (r restoredRows) next() ([][]byte, error) {
 }
 
 // file opens a resource's file. Its path must lie within the package.
-func (r *resource) file(archive *zip.Reader, dir, name string) (records, error) {
+func (r *resource) file(f File, archive *zip.Reader, dir, name string) (records, error) {
 	full := path.Join(dir, name)
 	if strings.Contains(name, "://") || path.IsAbs(name) || full != "." && (full == ".." || strings.HasPrefix(full, "../")) {
 		return nil, &Problem{Code: BadPackage, Text: name}
@@ -149,7 +149,7 @@ func (r *resource) file(archive *zip.Reader, dir, name string) (records, error) 
 	if at < 0 {
 		return nil, &Problem{Code: MissingFile, Text: name}
 	}
-	body, size, err := openMember(archive, archive.File[at].Name, maxUnpacked)
+	body, size, err := openMember(archive, archive.File[at].Name, f.unpacked())
 	if err != nil {
 		return nil, &Problem{Code: BadPackage, Text: name}
 	}

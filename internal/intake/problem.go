@@ -90,6 +90,5 @@ const (
 	maxDescriptor = 8 << 20
 )
 
-// maxUnpacked bounds what a member of an archive may be unpacked to, in bytes; only
-// tests set it.
-var maxUnpacked int64 = 1 << 30
+// maxUnpacked bounds what a member of an archive may be unpacked to, in bytes.
+const maxUnpacked int64 = 1 << 30
