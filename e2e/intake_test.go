@@ -144,7 +144,7 @@ func TestAWorkbookAndItsCheck(t *testing.T) {
 	p.sees("[data-test=check-table] tbody tr:nth-child(2)", "you said so")
 	p.click("[data-test=keep]")
 	p.sees("#q2 .sub", "free text")
-	list, err := cases.List(context.Background())
+	list, err := cases.Studies.List(context.Background())
 	require.NoError(t, err)
 	assert.Equal(t, 6, list[0].Questions)
 }
@@ -217,7 +217,7 @@ func TestALongImportShowsItsProgressAndCanBeCancelled(t *testing.T) {
 	})()`)
 	p.sees("#page", "Drop a file here")
 	p.gone("[data-test=progress]")
-	list, err := cases.List(context.Background())
+	list, err := cases.Studies.List(context.Background())
 	require.NoError(t, err)
 	assert.Empty(t, list)
 }

@@ -149,7 +149,7 @@ func TestABadFileIsExplainedAndCured(t *testing.T) {
 	p.upload("short.csv", "ward,caddy\nHarbour,yes\nFenside\nHarbour,no\n")
 	p.sees("[data-test=intake-problems]", "Line 3 holds 1 of the 2 cells that the header has.")
 	p.gone("[data-test=keep]")
-	list, err := cases.List(t.Context())
+	list, err := cases.Studies.List(t.Context())
 	require.NoError(t, err)
 	assert.Empty(t, list, "nothing is saved")
 	p.pressWord("[data-test=intake-problems]", "Fill short lines with blank cells")

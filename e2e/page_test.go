@@ -47,13 +47,13 @@ var chromium = sync.OnceValues(func() (context.Context, error) {
 // serve starts the built application on a database and returns its address, the
 // use cases behind it and what stops it, at the end of the test at the latest. The page that
 // the test has open leaves before, so that it does not ask a server that has gone.
-func serve(t testing.TB, dsn string) (address string, cases *service.Services, stop func()) {
+func serve(t testing.TB, dsn string) (address string, cases *service.Places, stop func()) {
 	t.Helper()
 	return serveWith(t, dsn, service.Options{}, web.Files())
 }
 
 // serveWith does so with a statistics office, and with a front end that may be another.
-func serveWith(t testing.TB, dsn string, opt service.Options, front fs.FS) (address string, cases *service.Services, stop func()) {
+func serveWith(t testing.TB, dsn string, opt service.Options, front fs.FS) (address string, cases *service.Places, stop func()) {
 	t.Helper()
 	s, err := store.Open(context.Background(), dsn)
 	require.NoError(t, err)
@@ -64,7 +64,7 @@ func serveWith(t testing.TB, dsn string, opt service.Options, front fs.FS) (addr
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	app := httpapi.New(httpapi.Config{Study: cases, Web: front, Charts: web.Charts(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	app := httpapi.New(httpapi.Config{Places: cases, Web: front, Charts: web.Charts(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	stop = sync.OnceFunc(func() {
 		if p, there := opened.Load(t.Name()); there && !t.Failed() {

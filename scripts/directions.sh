@@ -23,6 +23,7 @@ if [ -n "$outside" ]; then
 fi
 forbid ./core/... 'net/http|database/sql|os/exec'
 forbid ./internal/intake/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
+forbid ./internal/arrivals/... 'widetally/internal/(service|httpapi|store|i18n|demo)|github\.com/gofiber'
 forbid ./internal/store/... 'widetally/internal/(service|httpapi|intake|i18n|demo)|github\.com/gofiber'
 forbid ./internal/i18n/... 'widetally/internal/|gorm\.io|github\.com/gofiber'
 forbid ./internal/service/... 'widetally/internal/(store|httpapi|demo|mariadb)|github\.com/gofiber'
@@ -46,6 +47,12 @@ fi
 around=$(grep -rnE 's\.store\.Change\(' internal/service --include=*.go | grep -vE '_test\.go:|/access\.go:' || true)
 if [ -n "$around" ]; then
   echo "directions: studies are changed past internal/service/access.go: $around" >&2
+  failed=1
+fi
+# Who serves knows places, and what holds studies only through them.
+whole=$(grep -rnE 'service\.Store\b' internal cmd e2e --include=*.go || true)
+if [ -n "$whole" ]; then
+  echo "directions: the whole store is asked for outside of the service: $whole" >&2
   failed=1
 fi
 exit $failed

@@ -26,10 +26,10 @@ func exportCommand() *cobra.Command {
 			if err != nil {
 				return usageError{fmt.Errorf("%q is no number of a study", args[0])}
 			}
-			return with(c, data, func(s *service.Services) error {
-				take := func(ctx context.Context, id uint64) (*os.File, error) { return s.StudyFile(ctx, id, nil) }
+			return with(c, data, func(s *service.Places) error {
+				take := func(ctx context.Context, id uint64) (*os.File, error) { return s.StudyFiles.StudyFile(ctx, id, nil) }
 				if strings.HasSuffix(args[1], ".yaml") || strings.HasSuffix(args[1], ".yml") {
-					take = s.RecipeFile
+					take = s.StudyFiles.RecipeFile
 				} else if !strings.HasSuffix(args[1], ".zip") {
 					return usageError{errors.New("a study is written as .zip, its recipe as .yaml")}
 				}
@@ -48,7 +48,7 @@ func exportCommand() *cobra.Command {
 }
 
 // with opens what is kept in a folder for one piece of work.
-func with(c *cobra.Command, data string, work func(s *service.Services) error) error {
+func with(c *cobra.Command, data string, work func(s *service.Places) error) error {
 	s, _, closeAll, err := open(c.Context(), data, "", usualMemory)
 	if err != nil {
 		return err
@@ -64,15 +64,15 @@ func backupCommand() *cobra.Command {
 		Use: "backup FILE.zip", Short: "Write every study to one file", Args: exactly(1),
 		Example: "  widetally backup studies.zip --data .data/serve",
 		RunE: func(c *cobra.Command, args []string) error {
-			return with(c, data, func(s *service.Services) error {
-				list, err := s.List(c.Context())
+			return with(c, data, func(s *service.Places) error {
+				list, err := s.Studies.List(c.Context())
 				if err != nil {
 					return err
 				}
 				err = written(args[0], func(w io.Writer) error {
 					out := zip.NewWriter(w)
 					for _, st := range list {
-						f, err := s.StudyFile(c.Context(), st.ID, nil)
+						f, err := s.StudyFiles.StudyFile(c.Context(), st.ID, nil)
 						if err != nil {
 							return fmt.Errorf("%s: %w", st.Name, err)
 						}
@@ -110,14 +110,14 @@ func restoreCommand() *cobra.Command {
 				return fmt.Errorf("%s: %w", args[0], err)
 			}
 			defer z.Close()
-			return with(c, data, func(s *service.Services) error {
+			return with(c, data, func(s *service.Places) error {
 				n := 0
 				bring := func(name string, r io.Reader) error {
-					a, err := s.Arrive(c.Context(), name, r)
+					a, err := s.Uploads.Arrive(c.Context(), name, r)
 					if err != nil {
 						return err
 					}
-					st, err := s.Open(c.Context(), a.ID)
+					st, err := s.StudyFiles.Open(c.Context(), a.ID)
 					var refused *service.InvalidError
 					if errors.As(err, &refused) {
 						return fmt.Errorf("%s: %s", name, s.Words().Text("problem."+refused.Code, refused.Values))

@@ -94,7 +94,7 @@ func serve(ctx context.Context, addr, data, tables string, memory int, withDemo 
 		return err
 	}
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	app := httpapi.New(httpapi.Config{Study: cases, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), AnswerBytes: memory << 20 / 32, Log: log})
+	app := httpapi.New(httpapi.Config{Places: cases, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), AnswerBytes: memory << 20 / 32, Log: log})
 	served := make(chan error, 1)
 	go func() { served <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	fmt.Printf("\nWide Tally is at %s\nCtrl-C stops it.\n\n", address)
@@ -112,7 +112,7 @@ func serve(ctx context.Context, addr, data, tables string, memory int, withDemo 
 
 // open opens what is kept in a folder: the use cases, which take so many MB of memory, a
 // channel that is closed if the database ends, and what closes all.
-func open(ctx context.Context, data, tables string, memory int) (cases *service.Services, gone <-chan struct{}, closeAll func(), err error) {
+func open(ctx context.Context, data, tables string, memory int) (cases *service.Places, gone <-chan struct{}, closeAll func(), err error) {
 	dsn, gone, stopDatabase, err := database(ctx, data)
 	if errors.Is(err, mariadb.ErrInUse) {
 		where, _ := os.ReadFile(filepath.Join(data, "address"))

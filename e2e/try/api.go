@@ -49,7 +49,7 @@ func serve(ctx context.Context, dsn, dir string) (a api, end func(), err error) 
 	if err != nil {
 		return a, nil, err
 	}
-	app := httpapi.New(httpapi.Config{Study: cases, Web: fstest.MapFS{"index.html": {}}, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	app := httpapi.New(httpapi.Config{Places: cases, Web: fstest.MapFS{"index.html": {}}, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	return api{"http://" + listener.Addr().String() + "/api/v1"}, func() { _ = app.ShutdownWithTimeout(time.Second); cases.Close(); kept.Close() }, nil
 }

@@ -79,14 +79,14 @@ type claimText struct {
 // Load makes the demo study, unless the shelf already holds something. The file mark
 // stands while it is being made: one that is found tells of a start that was ended on
 // the way, whose half-made study is put away first.
-func Load(ctx context.Context, s *service.Services, mark string) error {
-	list, err := s.List(ctx)
+func Load(ctx context.Context, s *service.Places, mark string) error {
+	list, err := s.Studies.List(ctx)
 	if err != nil {
 		return err
 	}
 	if _, err := os.Stat(mark); err == nil {
 		for _, st := range list {
-			if err := s.Delete(ctx, st.ID); err != nil {
+			if err := s.Studies.Delete(ctx, st.ID); err != nil {
 				return fmt.Errorf("demo: %w", err)
 			}
 		}
@@ -105,7 +105,7 @@ func Load(ctx context.Context, s *service.Services, mark string) error {
 }
 
 // Make makes the demo study.
-func Make(ctx context.Context, s *service.Services) (study.Study, error) {
+func Make(ctx context.Context, s *service.Places) (study.Study, error) {
 	var book struct {
 		Name      string                  `json:"name"`
 		Units     string                  `json:"units"`
@@ -130,15 +130,15 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 			}
 		}
 	}
-	a, err := s.Arrive(ctx, "fernmouth.csv", bytes.NewReader(CSV))
+	a, err := s.Uploads.Arrive(ctx, "fernmouth.csv", bytes.NewReader(CSV))
 	if err != nil {
 		return study.Study{}, fmt.Errorf("demo: %w", err)
 	}
-	st, err := s.Create(ctx, service.NewStudy{ArrivalID: a.ID, Settings: a.Settings, Name: book.Name, Units: book.Units})
+	st, err := s.Studies.Create(ctx, service.NewStudy{ArrivalID: a.ID, Settings: a.Settings, Name: book.Name, Units: book.Units})
 	if err != nil {
 		return study.Study{}, fmt.Errorf("demo: %w", err)
 	}
-	page, err := s.Codebook(ctx, st.ID)
+	page, err := s.Codebooks.Codebook(ctx, st.ID)
 	if err != nil {
 		return study.Study{}, fmt.Errorf("demo: %w", err)
 	}
@@ -152,7 +152,7 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 		if !ok {
 			return study.Study{}, fmt.Errorf("demo: the codebook lacks %q", q.Name)
 		}
-		if err := s.EditQuestion(ctx, st.ID, q.ID, q.Version, text.edit(q, columns)); err != nil {
+		if err := s.Codebooks.EditQuestion(ctx, st.ID, q.ID, q.Version, text.edit(q, columns)); err != nil {
 			return study.Study{}, fmt.Errorf("demo: question %q: %w", q.Name, err)
 		}
 		for _, c := range book.Claims {
@@ -165,16 +165,16 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 		}
 	}
 	for _, set := range book.Sets {
-		if _, err := s.AddDerived(ctx, st.ID, set.derived(columns)); err != nil {
+		if _, err := s.Codebooks.AddDerived(ctx, st.ID, set.derived(columns)); err != nil {
 			return study.Study{}, fmt.Errorf("demo: %q: %w", set.Wording, err)
 		}
 	}
 	for _, g := range book.Subgroups {
-		if _, err := s.SaveSubgroup(ctx, st.ID, 0, 0, service.SubgroupEdit{Name: g.Name, Condition: anyOf(columns[g.Column], g.Codes...)}); err != nil {
+		if _, err := s.Codebooks.SaveSubgroup(ctx, st.ID, 0, 0, service.SubgroupEdit{Name: g.Name, Condition: anyOf(columns[g.Column], g.Codes...)}); err != nil {
 			return study.Study{}, fmt.Errorf("demo: %q: %w", g.Name, err)
 		}
 	}
-	if page, err = s.Codebook(ctx, st.ID); err != nil { // with the sets, by their wording
+	if page, err = s.Codebooks.Codebook(ctx, st.ID); err != nil { // with the sets, by their wording
 		return study.Study{}, fmt.Errorf("demo: %w", err)
 	}
 	columns = byName(page.Questions)
@@ -183,7 +183,7 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 		for _, name := range list.Columns {
 			e.Questions = append(e.Questions, service.Versioned{ID: columns[name].ID, Version: columns[name].Version})
 		}
-		if err := s.EditMany(ctx, st.ID, e); err != nil {
+		if err := s.Codebooks.EditMany(ctx, st.ID, e); err != nil {
 			return study.Study{}, fmt.Errorf("demo: list %q: %w", list.Name, err)
 		}
 	}
@@ -191,11 +191,11 @@ func Make(ctx context.Context, s *service.Services) (study.Study, error) {
 		for i, name := range spec.Questions {
 			spec.Questions[i] = service.KeyOf(columns[string(name)].ID)
 		}
-		if _, _, err := s.State(ctx, st.ID, spec, spec.Settings.Tests()); err != nil {
+		if _, _, err := s.Claims.State(ctx, st.ID, spec, spec.Settings.Tests()); err != nil {
 			return study.Study{}, fmt.Errorf("demo: %s: %w", spec.Method, err)
 		}
 	}
-	return st, s.Settle(ctx, st.ID)
+	return st, s.UndoLine.Settle(ctx, st.ID)
 }
 
 func byName(questions []study.Question) map[string]study.Question {
@@ -275,14 +275,14 @@ func (t questionText) edit(q study.Question, columns map[string]study.Question) 
 
 // shelve puts the demo's shares on the shelf, unless something is there, and returns by title
 // which they are.
-func shelve(ctx context.Context, s *service.Services, sets []shares.Set) (map[string]*analysis.OnShelf, error) {
-	there, err := s.ShareSets(ctx)
+func shelve(ctx context.Context, s *service.Places, sets []shares.Set) (map[string]*analysis.OnShelf, error) {
+	there, err := s.Shares.ShareSets(ctx)
 	if err != nil || len(there) > 0 {
 		return nil, err
 	}
 	out := map[string]*analysis.OnShelf{}
 	for _, set := range sets {
-		made, err := s.AddShareSet(ctx, set)
+		made, err := s.Shares.AddShareSet(ctx, set)
 		if err != nil {
 			return nil, err
 		}
@@ -291,8 +291,8 @@ func shelve(ctx context.Context, s *service.Services, sets []shares.Set) (map[st
 	return out, nil
 }
 
-func (c claimText) state(ctx context.Context, s *service.Services, studyID, questionID uint64, shelf *analysis.OnShelf) error {
-	q, err := s.Question(ctx, studyID, questionID, nil)
+func (c claimText) state(ctx context.Context, s *service.Places, studyID, questionID uint64, shelf *analysis.OnShelf) error {
+	q, err := s.Toplines.Question(ctx, studyID, questionID, nil)
 	if err != nil {
 		return err
 	}
@@ -302,6 +302,6 @@ func (c claimText) state(ctx context.Context, s *service.Services, studyID, ques
 			settings.Shares.Figures = append(settings.Shares.Figures, analysis.CategoryFigure{Code: a.Code, Figure: f})
 		}
 	}
-	_, _, err = s.State(ctx, studyID, analysis.Spec{Method: "goodness-of-fit", Version: 1, Questions: []analysis.Key{service.KeyOf(questionID)}, Settings: settings}, true)
+	_, _, err = s.Claims.State(ctx, studyID, analysis.Spec{Method: "goodness-of-fit", Version: 1, Questions: []analysis.Key{service.KeyOf(questionID)}, Settings: settings}, true)
 	return err
 }

@@ -55,10 +55,10 @@ func (s *server) listMethods(c fiber.Ctx) error {
 		Proposals []proposalDTO `json:"proposals"`
 	}{}
 	for _, p := range methods.Proposals {
-		m, _ := s.study.Methods().Find(p.Method)
-		out.Proposals = append(out.Proposals, proposalDTO{p, s.study.Words().Text("design.why."+m.Asked.Texts, nil)})
+		m, _ := s.Methods().Find(p.Method)
+		out.Proposals = append(out.Proposals, proposalDTO{p, s.Words().Text("design.why."+m.Asked.Texts, nil)})
 	}
-	for _, m := range s.study.Methods().All() {
+	for _, m := range s.Methods().All() {
 		if m.Asked != nil {
 			settings := m.Asked.New()
 			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, settings, s.assumptions(m)})
@@ -106,7 +106,7 @@ type analysisDTO struct {
 }
 
 func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
-	w := s.study.Words()
+	w := s.Words()
 	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Look: v.Spec.Look(), Pattern: v.Spec.Pattern(), Document: s.toDocument(v.Document)}
 	if v.Spec.Settings.Tests() {
 		d.Number = &v.Number
@@ -170,7 +170,7 @@ func (s *server) writeUpBase(d *analysisDTO, v service.AnalysisView) {
 			more = append(more, n.Text)
 		}
 	}
-	w := s.study.Words()
+	w := s.Words()
 	switch {
 	case d.Source != "" && d.SourceDate != "":
 		more = append(more, w.Text("write_up.source_dated", map[string]string{"source": d.Source, "date": d.SourceDate}))
@@ -196,7 +196,7 @@ func (s *server) refusalText(e *infer.InputError, v service.AnalysisView) string
 			values["answer"] = answers[e.Index].Label
 		}
 	}
-	w := s.study.Words()
+	w := s.Words()
 	if id := "problem.analysis." + string(e.Reason); w.Has(id) {
 		return w.Text(id, values)
 	}
@@ -243,7 +243,7 @@ func (s *server) specOf(raw json.RawMessage) (analysis.Spec, error) {
 	if len(raw) == 0 {
 		return analysis.Spec{}, &refusal{status: fiber.StatusUnprocessableEntity, code: "null", values: map[string]string{"field": "spec"}}
 	}
-	return s.study.Methods().Spec(raw)
+	return s.Methods().Spec(raw)
 }
 
 func (s *server) stateAnalysis(c fiber.Ctx) error {
@@ -258,7 +258,7 @@ func (s *server) stateAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	made, question, err := s.study.State(c.Context(), studyID, spec, run)
+	made, question, err := s.Claims.State(c.Context(), studyID, spec, run)
 	if err != nil {
 		return err
 	}
@@ -285,7 +285,7 @@ func (s *server) checkAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	found, err := s.study.CheckSpec(c.Context(), studyID, spec)
+	found, err := s.Claims.CheckSpec(c.Context(), studyID, spec)
 	if err != nil {
 		return err
 	}
@@ -309,7 +309,7 @@ func (s *server) editAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	question, err := s.study.EditAnalysis(c.Context(), studyID, n, ver, spec, run)
+	question, err := s.Claims.EditAnalysis(c.Context(), studyID, n, ver, spec, run)
 	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
 }
 
@@ -330,7 +330,7 @@ func (s *server) changeAnalysis(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	question, err := s.study.ChangeAnalysis(c.Context(), studyID, n, ver, in.Change, in.Look)
+	question, err := s.Claims.ChangeAnalysis(c.Context(), studyID, n, ver, in.Change, in.Look)
 	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
 }
 
@@ -339,7 +339,7 @@ func (s *server) withdrawAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	if err := s.study.Withdraw(c.Context(), studyID, n); err != nil {
+	if err := s.Claims.Withdraw(c.Context(), studyID, n); err != nil {
 		return err
 	}
 	return c.SendStatus(fiber.StatusNoContent)
@@ -350,7 +350,7 @@ func (s *server) runAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	question, err := s.study.RunAnalysis(c.Context(), studyID, n)
+	question, err := s.Claims.RunAnalysis(c.Context(), studyID, n)
 	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
 }
 
@@ -359,6 +359,6 @@ func (s *server) restoreAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	question, err := s.study.RestoreAnalysis(c.Context(), studyID, n)
+	question, err := s.Claims.RestoreAnalysis(c.Context(), studyID, n)
 	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
 }

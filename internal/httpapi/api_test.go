@@ -52,7 +52,7 @@ type client struct {
 	app   *fiber.App
 	check validator.Validator
 	log   *bytes.Buffer
-	cases *service.Services
+	cases *service.Places
 }
 
 func newClient(t testing.TB, opt service.Options) *client {
@@ -74,7 +74,7 @@ func newClientWith(t testing.TB, opt service.Options, configure func(*Config)) *
 	require.NoError(t, err)
 	var log bytes.Buffer
 	web := fstest.MapFS{"index.html": {Data: []byte(`<meta name="csp-nonce" content="__NONCE__">`)}, "assets/a.js": {Data: []byte("1")}, "assets/a.js.br": {Data: []byte("small")}, "icon.svg": {Data: []byte("<svg/>")}}
-	config := Config{Study: cases, Web: web, Log: slog.New(slog.NewTextHandler(&log, nil))}
+	config := Config{Places: cases, Web: web, Log: slog.New(slog.NewTextHandler(&log, nil))}
 	configure(&config)
 	return &client{t: t, app: New(config), check: check, log: &log, cases: cases}
 }

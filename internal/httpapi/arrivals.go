@@ -12,6 +12,7 @@ import (
 	"github.com/gofiber/fiber/v3"
 
 	"widetally/core/survey"
+	"widetally/internal/arrivals"
 	"widetally/internal/intake"
 	"widetally/internal/service"
 )
@@ -115,11 +116,11 @@ type packedDTO struct {
 }
 
 func (s *server) packed(arrivalID string) (*packedDTO, error) {
-	found, err := s.study.PackedIn(arrivalID)
+	found, err := s.StudyFiles.PackedIn(arrivalID)
 	var refused *service.InvalidError
 	switch {
 	case errors.As(err, &refused):
-		return &packedDTO{Problem: s.study.Words().Text("problem."+refused.Code, refused.Values)}, nil
+		return &packedDTO{Problem: s.Words().Text("problem."+refused.Code, refused.Values)}, nil
 	case err != nil || found == nil:
 		return nil, err
 	}
@@ -131,7 +132,7 @@ var remedies = map[intake.Code][]string{intake.ShortLine: {"padShort"}, intake.E
 	intake.AskHeader: {"firstIsName", "firstIsAnswer"}, intake.AskNames: {"lineIsNames", "lineIsAnswers"}, intake.AskTotal: {"lastIsTotal", "lastIsRespondent"}, intake.BlankCount: {"blankIsZero"}}
 
 func (s *server) toIntakeProblem(p intake.Problem) intakeProblemDTO {
-	return intakeProblemDTO{Code: string(p.Code), Line: p.Line, Column: p.Column, Text: s.study.Words().Text("problem.intake."+string(p.Code), intakeValues(&p)), Remedies: append([]string{}, remedies[p.Code]...)}
+	return intakeProblemDTO{Code: string(p.Code), Line: p.Line, Column: p.Column, Text: s.Words().Text("problem.intake."+string(p.Code), intakeValues(&p)), Remedies: append([]string{}, remedies[p.Code]...)}
 }
 
 func (s *server) toOffer(o intake.Offer) offerDTO {
@@ -142,7 +143,7 @@ func (s *server) toOffer(o intake.Offer) offerDTO {
 	case o.Bare:
 		id += "_bare"
 	}
-	return offerDTO{o.Shape, o.CountColumn, o.SharesColumn, s.study.Words().Text(id, map[string]string{"column": o.CountColumn, "shares": o.SharesColumn})}
+	return offerDTO{o.Shape, o.CountColumn, o.SharesColumn, s.Words().Text(id, map[string]string{"column": o.CountColumn, "shares": o.SharesColumn})}
 }
 
 func (s *server) sendArrival(c fiber.Ctx, status int, a *service.Arrival, err error) error {
@@ -179,13 +180,13 @@ func (s *server) sendArrival(c fiber.Ctx, status int, a *service.Arrival, err er
 func (s *server) getLimits(c fiber.Ctx) error {
 	return c.JSON(struct {
 		FileBytes int64 `json:"fileBytes"`
-	}{s.study.MaxUpload()})
+	}{s.Uploads.MaxUpload()})
 }
 
 // body is the request's file, refused before it is read when it says it is too large.
 func (s *server) body(c fiber.Ctx) (io.Reader, error) {
-	if int64(c.Request().Header.ContentLength()) > s.study.MaxUpload() {
-		return nil, service.ErrTooLarge
+	if int64(c.Request().Header.ContentLength()) > s.Uploads.MaxUpload() {
+		return nil, arrivals.ErrTooLarge
 	}
 	if c.Request().IsBodyStream() {
 		return s.upload(c), nil
@@ -198,7 +199,7 @@ func (s *server) arrive(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	a, err := s.study.Arrive(c.Context(), c.Query("name"), body)
+	a, err := s.Uploads.Arrive(c.Context(), c.Query("name"), body)
 	return s.sendArrival(c, fiber.StatusCreated, a, err)
 }
 
@@ -207,7 +208,7 @@ func (s *server) addFile(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	a, err := s.study.AddFile(c.Context(), c.Params("arrival"), c.Query("name"), body)
+	a, err := s.Uploads.AddFile(c.Context(), c.Params("arrival"), c.Query("name"), body)
 	return s.sendArrival(c, fiber.StatusOK, a, err)
 }
 
@@ -219,7 +220,7 @@ func (s *server) look(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	a, err := s.study.Look(c.Context(), c.Params("arrival"), intake.Settings(in.Settings), toChoices(in.Columns))
+	a, err := s.Uploads.Look(c.Context(), c.Params("arrival"), intake.Settings(in.Settings), toChoices(in.Columns))
 	return s.sendArrival(c, fiber.StatusOK, a, err)
 }
 
@@ -237,17 +238,17 @@ func (s *server) watchArrival(c fiber.Ctx) error {
 	conn := c.RequestCtx().Conn()
 	return c.SendStreamWriter(func(w *bufio.Writer) {
 		for end := time.Now().Add(watchMost); time.Now().Before(end); time.Sleep(watchEvery) {
-			p, err := s.study.Progress(id)
+			p, err := s.Uploads.Progress(id)
 			if err != nil {
 				fmt.Fprint(w, "event: gone\ndata: {}\n\n")
 				_ = w.Flush()
 				return
 			}
 			raw, _ := json.Marshal(struct {
-				Stage       service.Stage `json:"stage"`
-				Rows        int           `json:"rows"`
-				Percent     float64       `json:"percent"`
-				SecondsLeft float64       `json:"secondsLeft"`
+				Stage       arrivals.Stage `json:"stage"`
+				Rows        int            `json:"rows"`
+				Percent     float64        `json:"percent"`
+				SecondsLeft float64        `json:"secondsLeft"`
 			}{p.Stage, p.Rows, 100 * p.Done, p.Left.Seconds()})
 			_ = conn.SetWriteDeadline(time.Now().Add(s.patience))
 			if fmt.Fprintf(w, "data: %s\n\n", raw); w.Flush() != nil {
@@ -258,6 +259,6 @@ func (s *server) watchArrival(c fiber.Ctx) error {
 }
 
 func (s *server) discardArrival(c fiber.Ctx) error {
-	s.study.Discard(c.Params("arrival"))
+	s.Uploads.Discard(c.Params("arrival"))
 	return c.SendStatus(fiber.StatusNoContent)
 }

@@ -23,7 +23,7 @@ func (s *server) drawChart(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	v, err := s.study.Analysis(c.Context(), studyID, n)
+	v, err := s.Claims.Analysis(c.Context(), studyID, n)
 	if err != nil {
 		return err
 	}
@@ -37,7 +37,7 @@ func (s *server) drawChart(c fiber.Ctx) error {
 		if at--; at > 0 {
 			continue
 		}
-		picture := chart.Of(b.Chart, s.study.Words())
+		picture := chart.Of(b.Chart, s.Words())
 		if picture.Notes, err = s.pictureNotes(c.Context(), studyID, v); err != nil {
 			return err
 		}
@@ -58,7 +58,7 @@ func (s *server) drawChart(c fiber.Ctx) error {
 // pictureNotes are the lines that stand under a picture which leaves: of whom it speaks, and
 // from which study and day.
 func (s *server) pictureNotes(ctx context.Context, studyID uint64, v service.AnalysisView) ([]string, error) {
-	st, err := s.study.Get(ctx, studyID)
+	st, err := s.Studies.Get(ctx, studyID)
 	if err != nil {
 		return nil, err
 	}

@@ -78,7 +78,7 @@ func (s *server) toDamage(of uint64, d *study.DamagedError) *damageDTO {
 	if d.QuestionID != of {
 		id = "damage.other"
 	}
-	return &damageDTO{d.QuestionID, s.study.Words().Text(id, map[string]string{"name": d.Name})}
+	return &damageDTO{d.QuestionID, s.Words().Text(id, map[string]string{"name": d.Name})}
 }
 
 // foundDTO is something noticed about several questions, given by their places in the
@@ -114,7 +114,7 @@ type checkDTO struct {
 }
 
 func (s *server) toCheck(c *service.Check) *checkDTO {
-	w := s.study.Words()
+	w := s.Words()
 	d := &checkDTO{N: c.N, Rows: c.Rows, Questions: make([]checkedQuestionDTO, len(c.Questions)), Found: []foundDTO{}, Files: []arrivedFileDTO{}}
 	for i, q := range c.Questions {
 		r := q.Report
@@ -180,7 +180,7 @@ func (s *server) toCheck(c *service.Check) *checkDTO {
 }
 
 func (s *server) toSuspicion(q survey.Question, x inspect.Suspicion) suspicionDTO {
-	w := s.study.Words()
+	w := s.Words()
 	a, _ := q.Answer(x.Slot)
 	other, _ := q.Answer(x.Other)
 	code := x.Code
@@ -222,7 +222,7 @@ func (s *server) getCheck(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	check, err := s.study.Check(c.Context(), n)
+	check, err := s.Uploads.Check(c.Context(), n)
 	if err != nil {
 		return err
 	}
@@ -235,7 +235,7 @@ func (s *server) keptFile(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	f, name, err := s.study.KeptFile(c.Context(), studyID, n)
+	f, name, err := s.Answers.KeptFile(c.Context(), studyID, n)
 	if err != nil {
 		return err
 	}
@@ -250,7 +250,7 @@ func (s *server) repair(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	exact, err := s.study.Repair(c.Context(), studyID, n)
+	exact, err := s.Answers.Repair(c.Context(), studyID, n)
 	if err != nil {
 		return err
 	}
@@ -261,7 +261,7 @@ func (s *server) repair(c fiber.Ctx) error {
 	return c.JSON(struct {
 		Exact bool   `json:"exact"`
 		Text  string `json:"text"`
-	}{exact, s.study.Words().Text(id, nil)})
+	}{exact, s.Words().Text(id, nil)})
 }
 
 func (s *server) setCounts(c fiber.Ctx) error {
@@ -275,10 +275,10 @@ func (s *server) setCounts(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	if err := s.study.SetCounts(c.Context(), n, in.QuestionID); err != nil {
+	if err := s.Uploads.SetCounts(c.Context(), n, in.QuestionID); err != nil {
 		return err
 	}
-	st, err := s.study.Get(c.Context(), n)
+	st, err := s.Studies.Get(c.Context(), n)
 	return s.sendStudy(c, fiber.StatusOK, st, err)
 }
 
@@ -299,12 +299,12 @@ func (s *server) refresh(c fiber.Ctx) error {
 		return err
 	}
 	r := service.Refresh{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Add: in.Add, WaveQuestion: in.WaveQuestion, Wave: in.Wave}
-	fit, err := s.study.Fits(c.Context(), n, r)
+	fit, err := s.Uploads.Fits(c.Context(), n, r)
 	if err != nil {
 		return err
 	}
 	if !in.Dry {
-		if err := s.study.Refresh(c.Context(), n, r); err != nil {
+		if err := s.Uploads.Refresh(c.Context(), n, r); err != nil {
 			return err
 		}
 	}

@@ -25,8 +25,8 @@ func (s *server) codebookRoutes(r fiber.Router) {
 	r.Put("/studies/:study/subgroups/:part", s.saveSubgroup)
 	r.Delete("/studies/:study/subgroups/:part", s.deletePart(study.Subgroup))
 	r.Get("/studies/:study/history", s.getHistory)
-	r.Post("/studies/:study/undo", s.step(s.study.Undo))
-	r.Post("/studies/:study/redo", s.step(s.study.Redo))
+	r.Post("/studies/:study/undo", s.step(s.UndoLine.Undo))
+	r.Post("/studies/:study/redo", s.step(s.UndoLine.Redo))
 }
 
 type codebookQuestionDTO struct {
@@ -89,14 +89,14 @@ func (s *server) authorOf(id string) string {
 	if id != study.ThisComputer {
 		return id
 	}
-	return s.study.Words().Text("author.this_computer", nil)
+	return s.Words().Text("author.this_computer", nil)
 }
 
 func (s *server) toEdit(e *study.Edit) *editDTO {
 	if e == nil {
 		return nil
 	}
-	return &editDTO{e.ID, s.study.Words().Text("history."+e.Title, e.Values), e.State, e.At, s.authorOf(e.Author)}
+	return &editDTO{e.ID, s.Words().Text("history."+e.Title, e.Values), e.State, e.At, s.authorOf(e.Author)}
 }
 
 func (s *server) getCodebook(c fiber.Ctx) error {
@@ -104,7 +104,7 @@ func (s *server) getCodebook(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	b, err := s.study.Codebook(c.Context(), n)
+	b, err := s.Codebooks.Codebook(c.Context(), n)
 	if err != nil {
 		return err
 	}
@@ -155,7 +155,7 @@ func (s *server) editMany(c fiber.Ctx) error {
 	for _, q := range in.Questions {
 		e.Questions = append(e.Questions, service.Versioned(q))
 	}
-	if err := s.study.EditMany(c.Context(), n, e); err != nil {
+	if err := s.Codebooks.EditMany(c.Context(), n, e); err != nil {
 		return err
 	}
 	return s.getCodebook(c)
@@ -172,7 +172,7 @@ func (s *server) writeCodebook(c fiber.Ctx) error {
 		return err
 	}
 	format := service.CodebookFormat(c.Query("format"))
-	f, err := s.study.CodebookFile(c.Context(), n, format)
+	f, err := s.Codebooks.CodebookFile(c.Context(), n, format)
 	if err != nil {
 		return err
 	}
@@ -193,7 +193,7 @@ func (s *server) importCodebook(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	fit, err := s.study.ImportCodebook(c.Context(), n, in.ArrivalID, in.Dry)
+	fit, err := s.Codebooks.ImportCodebook(c.Context(), n, in.ArrivalID, in.Dry)
 	if err != nil {
 		return err
 	}
@@ -237,7 +237,7 @@ func (s *server) saveList(c fiber.Ctx) error {
 	if in.Pasted != "" {
 		in.Answers = service.ParseLabels(in.Pasted)
 	}
-	if _, err := s.study.SaveList(c.Context(), n, part, ver, in.Name, in.Answers); err != nil {
+	if _, err := s.Codebooks.SaveList(c.Context(), n, part, ver, in.Name, in.Answers); err != nil {
 		return err
 	}
 	return s.getCodebook(c)
@@ -259,7 +259,7 @@ func (s *server) saveSubgroup(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	if _, err := s.study.SaveSubgroup(c.Context(), n, part, ver, service.SubgroupEdit(in)); err != nil {
+	if _, err := s.Codebooks.SaveSubgroup(c.Context(), n, part, ver, service.SubgroupEdit(in)); err != nil {
 		return err
 	}
 	return s.getCodebook(c)
@@ -276,7 +276,7 @@ func (s *server) countCondition(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	meet, everyone, err := s.study.CountCondition(c.Context(), n, in.Condition)
+	meet, everyone, err := s.Codebooks.CountCondition(c.Context(), n, in.Condition)
 	if err != nil {
 		return err
 	}
@@ -305,7 +305,7 @@ func (s *server) subgroupOfAnswers(c fiber.Ctx) error {
 	for i, w := range in.Who {
 		who[i] = service.Respondents(w)
 	}
-	group, err := s.study.SubgroupOf(c.Context(), n, who)
+	group, err := s.Codebooks.SubgroupOf(c.Context(), n, who)
 	if err != nil {
 		return err
 	}
@@ -320,7 +320,7 @@ func (s *server) deletePart(kind study.PartKind) fiber.Handler {
 		if err != nil {
 			return err
 		}
-		if err := s.study.DeletePart(c.Context(), studyID, part, kind); err != nil {
+		if err := s.Codebooks.DeletePart(c.Context(), studyID, part, kind); err != nil {
 			return err
 		}
 		return s.getCodebook(c)
@@ -332,7 +332,7 @@ func (s *server) getHistory(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	edits, err := s.study.History(c.Context(), n)
+	edits, err := s.UndoLine.History(c.Context(), n)
 	if err != nil {
 		return err
 	}

@@ -11,7 +11,6 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/infer"
 	"widetally/core/resultjson"
-
 	"widetally/internal/help"
 	"widetally/internal/reporting"
 )
@@ -24,7 +23,7 @@ func (s *server) computeRoutes(api fiber.Router) {
 	api.Get("/compute", s.computeDescription)
 	api.Get("/help", s.getHelp)
 	var known []string
-	for _, f := range s.study.Methods().All() {
+	for _, f := range s.Methods().All() {
 		known = append(known, f.Name)
 		api.Post("/compute/"+f.Name, func(c fiber.Ctx) error { return s.compute(c, f) })
 	}
@@ -65,7 +64,7 @@ func (e *fieldError) Unwrap() error { return e.err }
 func (s *server) assumptions(m analysis.Method) []assumptionDTO {
 	out := []assumptionDTO{}
 	for _, a := range m.Assumes {
-		out = append(out, assumptionDTO{a, s.study.Words().Text("assumption."+string(a), nil)})
+		out = append(out, assumptionDTO{a, s.Words().Text("assumption."+string(a), nil)})
 	}
 	return out
 }
@@ -77,11 +76,10 @@ func (s *server) compute(c fiber.Ctx, f analysis.Method) error {
 	}
 	ctx := c.Context()
 	if f.Heavy(in) {
-		done, err := turn(ctx, s.heavy)
-		if err != nil {
+		if err := s.heavy.Acquire(ctx, 1); err != nil {
 			return err
 		}
-		defer done()
+		defer s.heavy.Release(1)
 	}
 	out, err := f.Run(ctx, in)
 	var refused *infer.InputError

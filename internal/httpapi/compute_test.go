@@ -16,6 +16,7 @@ import (
 	validator "github.com/pb33f/libopenapi-validator"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sync/semaphore"
 
 	"widetally/api"
 	"widetally/core/methods"
@@ -209,7 +210,7 @@ func TestHeavyRequestsWait(t *testing.T) {
 	require.NoError(t, err)
 	cases, err := service.New((*store.Store)(nil), w, methods.All(), service.Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)
-	s := &server{study: cases, log: slog.New(slog.DiscardHandler), heavy: make(chan struct{}, heavyAtOnce)}
+	s := &server{Places: cases, log: slog.New(slog.DiscardHandler), heavy: semaphore.NewWeighted(heavyAtOnce)}
 	app := fiber.New(fiber.Config{ErrorHandler: s.fail})
 	limited := false // what has a limit cannot be done within any
 	app.Use(func(c fiber.Ctx) error {
@@ -230,20 +231,16 @@ func TestHeavyRequestsWait(t *testing.T) {
 	}
 	small, light := `{"table":[[3,4],[5,6]],"exact":{"way":"simulation","replicates":10}}`, `{"table":[[3,4],[5,6]],"exact":{}}`
 	assert.Equal(t, http.StatusOK, status("crosstab", small))
-	for range heavyAtOnce {
-		s.heavy <- struct{}{}
-	}
+	require.NoError(t, s.heavy.Acquire(t.Context(), heavyAtOnce))
 	limited = true
 	assert.Equal(t, http.StatusServiceUnavailable, status("crosstab", small))
 	limited = false
 	assert.Equal(t, http.StatusOK, status("crosstab", light), "whether a request waits is a matter of the request")
 	assert.Equal(t, http.StatusOK, status("goodness-of-fit", `{"observed":[3000000,4],"scale":"equal","exact":{}}`))
-	for range heavyAtOnce {
-		<-s.heavy
-	}
+	s.heavy.Release(heavyAtOnce)
 	assert.Equal(t, http.StatusOK, status("crosstab", small))
 	long := `{"table":[[90,40,30,20,10],[30,80,60,20,40],[20,50,70,60,30],[10,20,40,50,50],[10,30,20,40,80]],"exact":{"way":"simulation","replicates":1000000}}`
 	limited = true
 	assert.Equal(t, http.StatusServiceUnavailable, status("crosstab", long))
-	assert.Empty(t, s.heavy, "its turn is given back")
+	assert.True(t, s.heavy.TryAcquire(heavyAtOnce), "its turn is given back")
 }

@@ -34,7 +34,7 @@ func (s *server) addDerived(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	made, err := s.study.AddDerived(c.Context(), n, service.DerivedEdit(in))
+	made, err := s.Codebooks.AddDerived(c.Context(), n, service.DerivedEdit(in))
 	return s.sendQuestion(c, fiber.StatusCreated, n, made, err)
 }
 
@@ -51,7 +51,7 @@ func (s *server) editDerived(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	err = s.study.EditDerived(c.Context(), studyID, n, ver, service.DerivedEdit(in))
+	err = s.Codebooks.EditDerived(c.Context(), studyID, n, ver, service.DerivedEdit(in))
 	return s.sendQuestion(c, fiber.StatusOK, studyID, n, err)
 }
 
@@ -64,7 +64,7 @@ func (s *server) deleteQuestion(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	if err := s.study.DeleteQuestion(c.Context(), studyID, n, ver); err != nil {
+	if err := s.Codebooks.DeleteQuestion(c.Context(), studyID, n, ver); err != nil {
 		return err
 	}
 	return c.SendStatus(fiber.StatusNoContent)
@@ -91,7 +91,7 @@ func (s *server) getResponses(c fiber.Ctx) error {
 		return err
 	}
 	find := service.Find{QuestionID: uint64(of), Text: c.Query("text")}
-	r, err := s.study.Responses(c.Context(), n, from, most, c.Query("labels") == "1", find)
+	r, err := s.Answers.Responses(c.Context(), n, from, most, c.Query("labels") == "1", find)
 	if err != nil {
 		return err
 	}
@@ -133,7 +133,7 @@ func (s *server) correctCell(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	err = s.study.CorrectCell(c.Context(), studyID, n, ver, int64(row), in.Text, in.IsNew)
+	err = s.Answers.CorrectCell(c.Context(), studyID, n, ver, int64(row), in.Text, in.IsNew)
 	return s.sendQuestion(c, fiber.StatusOK, studyID, n, err)
 }
 
@@ -153,7 +153,7 @@ func (s *server) step(along func(ctx context.Context, studyID, editID uint64) (s
 		}
 		e, err := along(c.Context(), n, in.EditID)
 		if errors.Is(err, study.ErrNotFound) {
-			if _, gone := s.study.Get(c.Context(), n); gone == nil {
+			if _, gone := s.Studies.Get(c.Context(), n); gone == nil {
 				return &refusal{status: fiber.StatusConflict, code: "nothing_to_undo"}
 			}
 		}

@@ -145,9 +145,9 @@ type ticksDTO struct {
 	Sum    float64   `json:"sum"`
 }
 
-func (s *server) say(m document.Message) string { return s.study.Words().Say(m) }
+func (s *server) say(m document.Message) string { return s.Words().Say(m) }
 
-func (s *server) sayAll(list []document.Message) []string { return s.study.Words().SayAll(list) }
+func (s *server) sayAll(list []document.Message) []string { return s.Words().SayAll(list) }
 
 func (s *server) toDocument(d *document.Document) *documentDTO {
 	if d == nil {
@@ -161,7 +161,7 @@ func (s *server) toDocument(d *document.Document) *documentDTO {
 		out.Notes = append(out.Notes, s.toNote(n))
 	}
 	if d.Outcome != nil {
-		out.Outcome = &outcomeDTO{s.say(d.Outcome.Text), s.study.Words().Write(d.Outcome.P)}
+		out.Outcome = &outcomeDTO{s.say(d.Outcome.Text), s.Words().Write(d.Outcome.P)}
 	}
 	if d.Ticks != nil {
 		out.Ticks = &ticksDTO{Source: d.Ticks.Source, Shares: []tickDTO{}, Sum: d.Ticks.Sum}
@@ -173,13 +173,13 @@ func (s *server) toDocument(d *document.Document) *documentDTO {
 }
 
 func (s *server) toBlock(b document.Block) blockDTO {
-	out := blockDTO{Kind: b.Kind, Lines: s.sayAll(b.Said), Formulas: []string{}, Facts: []factDTO{}, Table: s.toTable(b.Table), Chart: chart.Of(b.Chart, s.study.Words())}
+	out := blockDTO{Kind: b.Kind, Lines: s.sayAll(b.Said), Formulas: []string{}, Facts: []factDTO{}, Table: s.toTable(b.Table), Chart: chart.Of(b.Chart, s.Words())}
 	if b.Kind == document.WriteUp {
 		out.Styles = s.writeUps(b.Said)
 	}
 	if b.Kind == document.Working {
 		for _, m := range b.Said {
-			out.Formulas = append(out.Formulas, s.study.Words().TeX(m))
+			out.Formulas = append(out.Formulas, s.Words().TeX(m))
 		}
 	}
 	if b.Kind == document.Sentence {
@@ -215,18 +215,18 @@ type writeUpsDTO struct {
 // sentence, with the p that it names or that the line for a journal does.
 func (s *server) writeUps(said []document.Message) *writeUpsDTO {
 	out := &writeUpsDTO{Plain: []string{}, Journal: []string{}, Minimal: []string{}}
-	in := s.study.Words().In(i18n.JournalStyle)
+	in := s.Words().In(i18n.JournalStyle)
 	p := ""
 	for _, m := range said {
 		out.Plain, out.Journal = append(out.Plain, s.say(m)), append(out.Journal, in.Say(m))
 		if v, ok := m.Values["p"]; ok && v.Kind == document.PEqual {
-			p = s.study.Words().Write(v)
+			p = s.Words().Write(v)
 		}
 	}
 	if len(said) > 0 {
 		line := s.say(said[0])
 		if p != "" {
-			line = s.study.Words().Text("write_up.minimal", map[string]string{"finding": strings.TrimSuffix(line, "."), "p": p})
+			line = s.Words().Text("write_up.minimal", map[string]string{"finding": strings.TrimSuffix(line, "."), "p": p})
 		}
 		out.Minimal = append(out.Minimal, line)
 	}
@@ -255,10 +255,10 @@ func (s *server) toTable(t *document.Table) *tableDTO {
 func (s *server) toCell(c document.Cell) cellDTO {
 	out := cellDTO{Figures: []figureDTO{}, Mark: c.Mark, Said: s.say(c.Said), Who: toWho(c.Who), Faint: c.Faint}
 	if c.Mark != "" {
-		out.MarkText = s.study.Words().Text("mark."+string(c.Mark), nil)
+		out.MarkText = s.Words().Text("mark."+string(c.Mark), nil)
 	}
 	for _, f := range c.Figures {
-		figure := figureDTO{Role: f.Role, Text: s.study.Words().Write(f.Value)}
+		figure := figureDTO{Role: f.Role, Text: s.Words().Write(f.Value)}
 		if f.Value.Kind != document.Words && f.Value.Kind != document.Said {
 			figure.Number = document.Finite(f.Value.Number)
 		}

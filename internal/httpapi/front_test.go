@@ -52,7 +52,7 @@ func TestThePageNamesWhatItsPlaceNeeds(t *testing.T) {
 func TestNoRoom(t *testing.T) {
 	t.Parallel()
 	c := newClient(t, service.Options{})
-	s := &server{study: c.cases, log: slog.New(slog.DiscardHandler)}
+	s := &server{Places: c.cases, log: slog.New(slog.DiscardHandler)}
 	app := fiber.New(fiber.Config{ErrorHandler: s.fail})
 	app.Use(s.room)
 	app.Get("/", func(c fiber.Ctx) error { return c.SendString("answered") })

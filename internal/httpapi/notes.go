@@ -66,7 +66,7 @@ func (s *server) toRemedy(r *document.Remedy) *remedyDTO {
 // tallyNotes are the notes beside a question's own table.
 func (s *server) tallyNotes(v *service.QuestionView) []noteDTO {
 	out := []noteDTO{}
-	w := s.study.Words()
+	w := s.Words()
 	byAnswer := map[survey.Slot]survey.Answer{}
 	for _, a := range v.Answers {
 		byAnswer[a.Slot] = a

@@ -15,6 +15,7 @@ import (
 	"widetally/core/resultjson"
 	"widetally/core/shares"
 	"widetally/core/study"
+	"widetally/internal/arrivals"
 	"widetally/internal/intake"
 	"widetally/internal/service"
 	"widetally/internal/statistics"
@@ -49,7 +50,7 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 	if status >= fiber.StatusInternalServerError {
 		s.log.Error("request failed", "id", requestid.FromContext(c), "method", c.Method(), "path", c.Path(), "error", err)
 	}
-	title := s.study.Words().Text("problem."+code, values)
+	title := s.Words().Text("problem."+code, values)
 	if strings.HasPrefix(code, "compute.") && (values["at"] != "" || values["field"] != "") {
 		id := "problem.compute_place.entry"
 		switch {
@@ -59,7 +60,7 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 			id = "problem.compute_place.field_entry"
 		}
 		if !strings.HasPrefix(code, "compute.range") && code != "compute.lacking" && code != "compute.not_computable" {
-			title = s.study.Words().Text(id, map[string]string{"problem": title, "at": values["at"], "field": values["field"]})
+			title = s.Words().Text(id, map[string]string{"problem": title, "at": values["at"], "field": values["field"]})
 		}
 	}
 	p := problem{Type: "about:blank", Title: title, Status: status, Code: code, Pointer: pointer, RequestID: requestid.FromContext(c)}
@@ -110,7 +111,7 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 	case errors.As(err, &spec):
 		values = map[string]string{}
 		for name, v := range spec.Values {
-			values[name] = s.study.Words().Write(v)
+			values[name] = s.Words().Write(v)
 		}
 		return fiber.StatusUnprocessableEntity, spec.Code, spec.Pointer, values
 	case errors.As(err, &invalid):
@@ -123,16 +124,16 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusForbidden, "http.not_allowed", "", nil
 	case errors.Is(err, study.ErrStale):
 		return fiber.StatusPreconditionFailed, "http.stale", "", nil
-	case errors.Is(err, service.ErrTooLarge) && s.study.MaxUpload() == 0:
+	case errors.Is(err, arrivals.ErrTooLarge) && s.Uploads.MaxUpload() == 0:
 		return fiber.StatusInsufficientStorage, "http.disk_full", "", nil
-	case errors.Is(err, service.ErrTooLarge):
-		return fiber.StatusRequestEntityTooLarge, "http.too_large", "", map[string]string{"most": strconv.FormatInt(s.study.MaxUpload()>>20, 10)}
+	case errors.Is(err, arrivals.ErrTooLarge):
+		return fiber.StatusRequestEntityTooLarge, "http.too_large", "", map[string]string{"most": strconv.FormatInt(s.Uploads.MaxUpload()>>20, 10)}
 	case errors.As(err, &damaged):
 		return fiber.StatusConflict, "http.damaged", "", map[string]string{"name": damaged.Name}
 	case errors.As(err, &file):
 		return fiber.StatusConflict, "http.file_damaged", "", map[string]string{"name": file.Name}
 	case errors.As(err, &other):
-		return fiber.StatusConflict, "http.other_edit", "", map[string]string{"edit": s.study.Words().Text("history."+other.Newest.Title, other.Newest.Values)}
+		return fiber.StatusConflict, "http.other_edit", "", map[string]string{"edit": s.Words().Text("history."+other.Newest.Title, other.Newest.Values)}
 	case errors.Is(err, study.ErrGone):
 		return fiber.StatusServiceUnavailable, "http.database_gone", "", nil
 	case errors.Is(err, study.ErrFull), errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):

@@ -128,7 +128,7 @@ type summaryDTO struct {
 func (s *server) toQuestion(v *service.QuestionView, order claim.Order) questionDTO {
 	byAnswer := map[survey.Slot]survey.Answer{}
 	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, ListID: v.ListID, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
-		KindReason: s.study.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
+		KindReason: s.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
 		Summaries: []summaryDTO{}, Asks: []string{}, Proposed: []methods.Proposal{}, Derivable: survey.DerivableFrom(v.Kind), Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
@@ -137,7 +137,7 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 		return d
 	}
 	if !v.IsCounts {
-		d.Asks = s.study.Methods().AskedOf(0, v.Question.Question)
+		d.Asks = s.Methods().AskedOf(0, v.Question.Question)
 		d.Proposed = append(d.Proposed, methods.Proposed(d.Asks)...)
 	}
 	d.Notes = s.tallyNotes(v)
@@ -190,7 +190,7 @@ func (s *server) questionNow(c fiber.Ctx, studyID, id uint64) (json.RawMessage, 
 	if err != nil {
 		return nil, err
 	}
-	v, err := s.study.Question(c.Context(), studyID, id, of)
+	v, err := s.Toplines.Question(c.Context(), studyID, id, of)
 	if err != nil {
 		return nil, err
 	}
@@ -287,7 +287,7 @@ func (s *server) editQuestion(c fiber.Ctx) error {
 	for _, a := range in.Answers {
 		e.Answers = append(e.Answers, service.AnswerEdit(a))
 	}
-	err = s.study.EditQuestion(c.Context(), studyID, n, ver, e)
+	err = s.Codebooks.EditQuestion(c.Context(), studyID, n, ver, e)
 	if err == nil && c.Query("whole") == "true" {
 		return s.sendTopline(c, studyID)
 	}

@@ -71,7 +71,7 @@ func TestARecipeGivesTheFiguresOfThePages(t *testing.T) {
 				if name != r.Name {
 					continue
 				}
-				v, err := c.cases.Analysis(t.Context(), st.ID, uint64(a["id"].(float64)))
+				v, err := c.cases.Claims.Analysis(t.Context(), st.ID, uint64(a["id"].(float64)))
 				require.NoError(t, err)
 				assert.Equal(t, v.Outcome.Result, r.Outcome.Result, name)
 				assert.Equal(t, v.Outcome.Request, r.Outcome.Request, name)

@@ -69,18 +69,18 @@ func (s *server) toClaim(row service.RegisterRow) claimDTO {
 	if d.Name == "" {
 		d.Name = row.Question.Wording
 	}
-	if m, ok := s.study.Methods().Find(row.Spec.Method); ok {
+	if m, ok := s.Methods().Find(row.Spec.Method); ok {
 		d.Texts = m.Asked.Texts
 	}
 	switch {
 	case row.Document != nil && row.Document.Outcome != nil:
 		o := row.Document.Outcome
-		d.Outcome, d.State = &outcomeDTO{s.say(o.Text), s.study.Words().Write(o.P)}, stateOf(o.Rejected)
+		d.Outcome, d.State = &outcomeDTO{s.say(o.Text), s.Words().Write(o.P)}, stateOf(o.Rejected)
 	case row.FirstRunAt != nil:
 		d.State = "failing"
 	}
 	if row.Adjusted != nil {
-		d.Adjusted, d.AdjustedState = s.study.Words().Write(document.P(document.PExact, row.Adjusted.P, row.Spec.Settings.SignificanceLevel())), stateOf(row.Adjusted.Rejected)
+		d.Adjusted, d.AdjustedState = s.Words().Write(document.P(document.PExact, row.Adjusted.P, row.Spec.Settings.SignificanceLevel())), stateOf(row.Adjusted.Rejected)
 	}
 	return d
 }
@@ -91,7 +91,7 @@ func (s *server) getRegister(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	r, err := s.study.Register(c.Context(), n)
+	r, err := s.Claims.Register(c.Context(), n)
 	if err != nil {
 		return err
 	}
@@ -114,7 +114,7 @@ func (s *server) getRegister(c fiber.Ctx) error {
 		out.Claims = append(out.Claims, s.toClaim(row))
 	}
 	for _, w := range r.Withdrawn {
-		out.Withdrawn = append(out.Withdrawn, withdrawnDTO{w.ID, w.Number, w.QuestionID, wordings[w.QuestionID], s.say(w.Statement), s.study.Words().Level(w.Level), w.StatedAt, w.FirstRunAt, *w.WithdrawnAt})
+		out.Withdrawn = append(out.Withdrawn, withdrawnDTO{w.ID, w.Number, w.QuestionID, wordings[w.QuestionID], s.say(w.Statement), s.Words().Level(w.Level), w.StatedAt, w.FirstRunAt, *w.WithdrawnAt})
 	}
 	return c.JSON(out)
 }
@@ -133,7 +133,7 @@ func (s *server) answerNote(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	question, err := s.study.AnswerNote(c.Context(), studyID, n, in.ID, in.Seen, in.Reason)
+	question, err := s.Claims.AnswerNote(c.Context(), studyID, n, in.ID, in.Seen, in.Reason)
 	return s.sendQuestion(c, fiber.StatusOK, studyID, question, err)
 }
 
@@ -149,7 +149,7 @@ func (s *server) putAdjustment(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	if err := s.study.Adjust(c.Context(), n, in.Adjustment); err != nil {
+	if err := s.Claims.Adjust(c.Context(), n, in.Adjustment); err != nil {
 		return err
 	}
 	return c.SendStatus(fiber.StatusNoContent)

@@ -1,7 +1,6 @@
 package httpapi
 
 import (
-	"context"
 	"encoding/json"
 	"sync"
 
@@ -60,12 +59,11 @@ func (s *server) remembered(c fiber.Ctx, study uint64, make func() (body any, re
 // known sends an answer from memory where there is one. Pages take turns, so that small
 // requests do not wait behind all who ask for one.
 func (s *server) known(c fiber.Ctx, study uint64, address string) (*answered, error) {
-	done, err := turn(c.Context(), s.pages)
-	if err != nil {
+	if err := s.pages.Acquire(c.Context(), 1); err != nil {
 		return nil, err
 	}
-	defer done()
-	now, err := s.study.Get(c.Context(), study)
+	defer s.pages.Release(1)
+	now, err := s.Studies.Get(c.Context(), study)
 	if err != nil {
 		return nil, err
 	}
@@ -74,16 +72,6 @@ func (s *server) known(c fiber.Ctx, study uint64, address string) (*answered, er
 		return nil, nil
 	}
 	return a, a.send(c)
-}
-
-// turn waits for a place; done gives it back.
-func turn(ctx context.Context, places chan struct{}) (done func(), err error) {
-	select {
-	case places <- struct{}{}:
-		return func() { <-places }, nil
-	case <-ctx.Done():
-		return nil, ctx.Err()
-	}
 }
 
 func (a *answered) send(c fiber.Ctx) error {

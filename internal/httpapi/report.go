@@ -51,7 +51,7 @@ func (s *server) selectPiece(kind string, in bool) fiber.Handler {
 				piece.Among = *of
 			}
 		}
-		if err := s.study.Select(c.Context(), studyID, piece, in); err != nil {
+		if err := s.Reports.Select(c.Context(), studyID, piece, in); err != nil {
 			return err
 		}
 		return c.SendStatus(fiber.StatusNoContent)
@@ -61,7 +61,7 @@ func (s *server) selectPiece(kind string, in bool) fiber.Handler {
 // content makes of a report what its maker takes.
 func (s *server) content(v *service.ReportView) reporting.Content {
 	r := v.Register
-	w := s.study.Words()
+	w := s.Words()
 	out := reporting.Content{Study: r.Study.Name, Units: r.Study.Units, Respondents: v.Respondents, Revision: r.Study.Revision, At: time.Now(), CountsBy: v.CountedBy, Weights: v.Weights,
 		Tallies: map[int]*reporting.Tally{}, Analyses: map[int]*reporting.Analysis{}, Withdrawn: len(r.Withdrawn), Tests: r.TestsRun}
 	if r.Adjustment != analysis.NoAdjustment {
@@ -105,7 +105,7 @@ func (s *server) reported(row service.RegisterRow) reporting.Analysis {
 }
 
 func (s *server) maker() reporting.Maker {
-	m := reporting.Maker{Words: s.study.Words(), Methods: s.study.Methods()}
+	m := reporting.Maker{Words: s.Words(), Methods: s.Methods()}
 	if s.charts.Built() {
 		m.Draw = s.charts.Draw
 	}
@@ -129,7 +129,7 @@ func (s *server) getReport(c fiber.Ctx) error {
 }
 
 func (s *server) sendReport(c fiber.Ctx, studyID uint64) error {
-	v, err := s.study.Report(c.Context(), studyID)
+	v, err := s.Reports.Report(c.Context(), studyID)
 	if err != nil {
 		return err
 	}
@@ -156,7 +156,7 @@ func (s *server) sendReport(c fiber.Ctx, studyID uint64) error {
 		Redo      *editDTO            `json:"redo"`
 	}{toStudy(v.Register.Study), v.Version, v.Report, made, s.maker().Offers(v.Report, content), nil, report.Places, report.Usual, export.ReportForms, s.toEdit(v.Undo), s.toEdit(v.Redo)}
 	for _, key := range report.FactKeys {
-		out.Disclosed = append(out.Disclosed, disclosedDTO{key, s.study.Words().Text("report.fact."+string(key), nil), content.Tells(v.Report, key)})
+		out.Disclosed = append(out.Disclosed, disclosedDTO{key, s.Words().Text("report.fact."+string(key), nil), content.Tells(v.Report, key)})
 	}
 	if out.Offers == nil {
 		out.Offers = []reporting.Offered{}
@@ -186,7 +186,7 @@ func (s *server) editReport(c fiber.Ctx) error {
 	if in.Pieces == nil {
 		in.Pieces = []report.Piece{}
 	}
-	v, err := s.study.Report(c.Context(), n)
+	v, err := s.Reports.Report(c.Context(), n)
 	if err != nil {
 		return err
 	}
@@ -203,7 +203,7 @@ func (s *server) editReport(c fiber.Ctx) error {
 			in.Pieces[i].Figures = before.Figures
 		default:
 			if now == nil {
-				as, err := s.study.ReportAs(c.Context(), n, in)
+				as, err := s.Reports.ReportAs(c.Context(), n, in)
 				if err != nil {
 					return err
 				}
@@ -213,7 +213,7 @@ func (s *server) editReport(c fiber.Ctx) error {
 			in.Pieces[i].Figures = s.maker().Figures(in, *now, p.Prose)
 		}
 	}
-	if err := s.study.EditReport(c.Context(), n, ver, in); err != nil {
+	if err := s.Reports.EditReport(c.Context(), n, ver, in); err != nil {
 		return err
 	}
 	return s.sendReport(c, n)
@@ -229,7 +229,7 @@ func (s *server) reportFile(c fiber.Ctx) error {
 	if form.MediaType() == "" {
 		return &service.InvalidError{Code: "report.form", Field: "/form"}
 	}
-	v, err := s.study.Report(c.Context(), n)
+	v, err := s.Reports.Report(c.Context(), n)
 	if err != nil {
 		return err
 	}

@@ -18,6 +18,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/helmet"
 	"github.com/gofiber/fiber/v3/middleware/recover"
 	"github.com/gofiber/fiber/v3/middleware/requestid"
+	"golang.org/x/sync/semaphore"
 
 	"widetally/core/study"
 	"widetally/internal/cache"
@@ -37,7 +38,7 @@ const (
 
 // Config says what the server needs.
 type Config struct {
-	Study *service.Services
+	Places *service.Places
 	// Web holds the built front end.
 	Web fs.FS
 	// Charts is the module that draws charts without a browser.
@@ -53,16 +54,16 @@ type Config struct {
 }
 
 type server struct {
-	study *service.Services
-	web   fs.FS
+	*service.Places
+	web fs.FS
 	// places holds what of the front end each place of the application needs.
 	places map[string]*strings.Replacer
 	hosts  map[string]bool
 	log    *slog.Logger
 	// patience is how long a connection may stand still.
 	patience time.Duration
-	heavy    chan struct{} // the computations that go on, at most heavyAtOnce
-	pages    chan struct{} // the pages that are sent, at most heavyAtOnce
+	heavy    *semaphore.Weighted // the computations that go on, at most heavyAtOnce
+	pages    *semaphore.Weighted // the pages that are sent, at most heavyAtOnce
 	charts   *chart.Drawer
 	writings writings
 	// rendered holds questions as they were sent. A view never changes, so what was said of
@@ -74,7 +75,7 @@ type server struct {
 
 // New builds the application.
 func New(c Config) *fiber.App {
-	s := &server{study: c.Study, web: c.Web, places: placesOf(c.Web), hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, charts: chart.New(c.Charts), heavy: make(chan struct{}, heavyAtOnce), pages: make(chan struct{}, heavyAtOnce)}
+	s := &server{Places: c.Places, web: c.Web, places: placesOf(c.Web), hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, charts: chart.New(c.Charts), heavy: semaphore.NewWeighted(heavyAtOnce), pages: semaphore.NewWeighted(heavyAtOnce)}
 	if c.AnswerBytes == 0 {
 		c.AnswerBytes = answerBytes
 	}

@@ -30,7 +30,7 @@ func (s *server) checkShares(c fiber.Ctx) error {
 	for _, f := range in.Figures {
 		figures[f.Code] = f.Figure
 	}
-	check, err := s.study.CheckShares(c.Context(), studyID, question, in.Scale, in.Rescale, figures, in.Pasted)
+	check, err := s.Claims.CheckShares(c.Context(), studyID, question, in.Scale, in.Rescale, figures, in.Pasted)
 	if err != nil {
 		return err
 	}
@@ -81,7 +81,7 @@ func (s *server) toSharesCheck(c *service.ShareCheck) sharesCheckDTO {
 		}
 	}
 	for _, p := range c.Problems {
-		dto := sharesProblemDTO{Kind: string(p.Kind), Text: s.study.Words().Text("problem."+shares.ProblemCode(a, p), shares.ProblemValues(a, c.Names, p))}
+		dto := sharesProblemDTO{Kind: string(p.Kind), Text: s.Words().Text("problem."+shares.ProblemCode(a, p), shares.ProblemValues(a, c.Names, p))}
 		if p.Kind == shares.UnknownAnswer {
 			dto.Name = p.Text
 		}

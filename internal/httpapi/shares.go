@@ -67,7 +67,7 @@ func (s *server) sendShareSet(c fiber.Ctx, status int, set service.ShareSet, err
 }
 
 func (s *server) listShares(c fiber.Ctx) error {
-	list, err := s.study.ShareSets(c.Context())
+	list, err := s.Shares.ShareSets(c.Context())
 	return s.sendShareSets(c, list, err)
 }
 
@@ -77,7 +77,7 @@ func (s *server) getShares(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	list, err := s.study.ShareVersions(c.Context(), n)
+	list, err := s.Shares.ShareVersions(c.Context(), n)
 	return s.sendShareSets(c, list, err)
 }
 
@@ -86,7 +86,7 @@ func (s *server) addShares(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	set, err := s.study.AddShareSet(c.Context(), in)
+	set, err := s.Shares.AddShareSet(c.Context(), in)
 	return s.sendShareSet(c, fiber.StatusCreated, set, err)
 }
 
@@ -103,7 +103,7 @@ func (s *server) editShares(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	set, err := s.study.EditShareSet(c.Context(), n, ver, in)
+	set, err := s.Shares.EditShareSet(c.Context(), n, ver, in)
 	return s.sendShareSet(c, fiber.StatusOK, set, err)
 }
 
@@ -113,7 +113,7 @@ func (s *server) deleteShares(deleted bool) fiber.Handler {
 		if err != nil {
 			return err
 		}
-		if err := s.study.SetShareSetDeleted(c.Context(), n, deleted); err != nil {
+		if err := s.Shares.SetShareSetDeleted(c.Context(), n, deleted); err != nil {
 			return err
 		}
 		return c.SendStatus(fiber.StatusNoContent)
@@ -146,7 +146,7 @@ func (s *server) fitShares(c fiber.Ctx) error {
 	if in.From != nil {
 		from = append([][]int{}, *in.From...)
 	}
-	f, err := s.study.FitShares(c.Context(), n, in.Study, in.Question, from)
+	f, err := s.Shares.FitShares(c.Context(), n, in.Study, in.Question, from)
 	if err != nil {
 		return err
 	}
@@ -173,7 +173,7 @@ func (s *server) sharesOf(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	set, err := s.study.SharesOf(c.Context(), studyID, question, of)
+	set, err := s.Shares.SharesOf(c.Context(), studyID, question, of)
 	return s.sendShareSet(c, fiber.StatusCreated, set, err)
 }
 
@@ -260,7 +260,7 @@ func (s *server) readTable(c fiber.Ctx) error {
 }
 
 func (s *server) officeTables(c fiber.Ctx) error {
-	list, err := s.study.OfficeTables(c.Context())
+	list, err := s.Shares.OfficeTables(c.Context())
 	if err != nil {
 		return err
 	}
@@ -270,7 +270,7 @@ func (s *server) officeTables(c fiber.Ctx) error {
 }
 
 func (s *server) officeTable(c fiber.Ctx) error {
-	cube, err := s.study.OfficeTable(c.Context(), c.Params("table"))
+	cube, err := s.Shares.OfficeTable(c.Context(), c.Params("table"))
 	return s.sendCube(c, cube, err)
 }
 

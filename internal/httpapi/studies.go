@@ -59,7 +59,7 @@ func (s *server) sendStudy(c fiber.Ctx, status int, st study.Study, err error) e
 }
 
 func (s *server) listStudies(c fiber.Ctx) error {
-	list, err := s.study.List(c.Context())
+	list, err := s.Studies.List(c.Context())
 	if err != nil {
 		return err
 	}
@@ -85,7 +85,7 @@ func (s *server) createStudy(c fiber.Ctx) error {
 		return err
 	}
 	var expected service.ExpectedOf
-	st, err := s.study.Create(c.Context(), service.NewStudy{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Name: in.Name, Units: in.Units, Choices: toChoices(in.Columns), Expected: &expected})
+	st, err := s.Studies.Create(c.Context(), service.NewStudy{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Name: in.Name, Units: in.Units, Choices: toChoices(in.Columns), Expected: &expected})
 	if err != nil {
 		return err
 	}
@@ -105,7 +105,7 @@ func (s *server) openStudy(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	st, err := s.study.Open(c.Context(), in.ArrivalID)
+	st, err := s.StudyFiles.Open(c.Context(), in.ArrivalID)
 	return s.sendStudy(c, fiber.StatusCreated, st, err)
 }
 
@@ -117,7 +117,7 @@ func (s *server) studyFile(c fiber.Ctx) error {
 	}
 	told, end := s.writings.begin(c)
 	defer end()
-	f, err := s.study.StudyFile(c.Context(), n, told)
+	f, err := s.StudyFiles.StudyFile(c.Context(), n, told)
 	if err != nil {
 		return err
 	}
@@ -132,7 +132,7 @@ func (s *server) studyRecipe(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	f, err := s.study.RecipeFile(c.Context(), n)
+	f, err := s.StudyFiles.RecipeFile(c.Context(), n)
 	if err != nil {
 		return err
 	}
@@ -146,7 +146,7 @@ func (s *server) getStudy(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	st, err := s.study.Get(c.Context(), n)
+	st, err := s.Studies.Get(c.Context(), n)
 	return s.sendStudy(c, fiber.StatusOK, st, err)
 }
 
@@ -167,7 +167,7 @@ func (s *server) editStudy(c fiber.Ctx) error {
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	st, err := s.study.Edit(c.Context(), n, v, service.StudyEdit(in))
+	st, err := s.Studies.Edit(c.Context(), n, v, service.StudyEdit(in))
 	return s.sendStudy(c, fiber.StatusOK, st, err)
 }
 
@@ -176,7 +176,7 @@ func (s *server) deleteStudy(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	if err := s.study.Delete(c.Context(), n); err != nil {
+	if err := s.Studies.Delete(c.Context(), n); err != nil {
 		return err
 	}
 	return c.SendStatus(fiber.StatusNoContent)
@@ -187,6 +187,6 @@ func (s *server) restoreStudy(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	st, err := s.study.Restore(c.Context(), n)
+	st, err := s.Studies.Restore(c.Context(), n)
 	return s.sendStudy(c, fiber.StatusOK, st, err)
 }

@@ -300,7 +300,7 @@ func TestAStudyFileIsStopped(t *testing.T) {
 	stop()
 	id, err := strconv.ParseUint(strings.TrimPrefix(st, "/studies/"), 10, 64)
 	require.NoError(t, err)
-	_, err = c.cases.StudyFile(ctx, id, nil)
+	_, err = c.cases.StudyFiles.StudyFile(ctx, id, nil)
 	assert.ErrorIs(t, err, context.Canceled)
 	_, err = written(ctx, func(w io.Writer) error { _, err := w.Write(make([]byte, 1<<20)); return err })
 	assert.ErrorIs(t, err, context.Canceled)

@@ -19,7 +19,7 @@ import (
 
 // from says from which study something leaves, whether weighted, and when.
 func (s *server) from(name string) string {
-	return s.study.Words().Text("leaves.from", map[string]string{"study": name, "date": time.Now().Format("2006-01-02")})
+	return s.Words().Text("leaves.from", map[string]string{"study": name, "date": time.Now().Format("2006-01-02")})
 }
 
 func (s *server) sendTable(c fiber.Ctx, t export.Table, name string) error {
@@ -54,11 +54,11 @@ func (s *server) analysisTable(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	v, err := s.study.Analysis(c.Context(), studyID, n)
+	v, err := s.Claims.Analysis(c.Context(), studyID, n)
 	if err != nil {
 		return err
 	}
-	st, err := s.study.Get(c.Context(), studyID)
+	st, err := s.Studies.Get(c.Context(), studyID)
 	if err != nil {
 		return err
 	}
@@ -80,7 +80,7 @@ func (s *server) analysisTable(c fiber.Ctx) error {
 			over = nil
 			continue
 		}
-		return s.sendTable(c, reporting.Table(s.study.Words(), b.Table, slices.Concat(basis, over, []string{s.from(st.Name)})), fmt.Sprintf("table-%d", n))
+		return s.sendTable(c, reporting.Table(s.Words(), b.Table, slices.Concat(basis, over, []string{s.from(st.Name)})), fmt.Sprintf("table-%d", n))
 	}
 	return study.ErrNotFound
 }
@@ -96,11 +96,11 @@ func (s *server) questionTable(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	v, err := s.study.Question(c.Context(), studyID, n, of)
+	v, err := s.Toplines.Question(c.Context(), studyID, n, of)
 	if err != nil {
 		return err
 	}
-	st, err := s.study.Get(c.Context(), studyID)
+	st, err := s.Studies.Get(c.Context(), studyID)
 	if err != nil {
 		return err
 	}
@@ -112,5 +112,5 @@ func (s *server) questionTable(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	return s.sendTable(c, reporting.TallyTable(s.study.Words(), tallyOf(v), base, order, []string{s.from(st.Name)}), fmt.Sprintf("question-%d", v.Number))
+	return s.sendTable(c, reporting.TallyTable(s.Words(), tallyOf(v), base, order, []string{s.from(st.Name)}), fmt.Sprintf("question-%d", v.Number))
 }

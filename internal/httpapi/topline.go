@@ -75,7 +75,7 @@ func (s *server) getQuestions(c fiber.Ctx) error {
 		return err
 	}
 	return s.remembered(c, n, func() (body any, revision uint64, keep bool, err error) {
-		st, list, err := s.study.Questions(c.Context(), n, of, window)
+		st, list, err := s.Toplines.Questions(c.Context(), n, of, window)
 		if err != nil {
 			return nil, 0, false, err
 		}
@@ -129,7 +129,7 @@ func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
 }
 
 func (s *server) topline(c fiber.Ctx, n uint64, of *uint64, window service.Window) (body any, revision uint64, keep bool, err error) {
-	t, err := s.study.Topline(c.Context(), n, of, window)
+	t, err := s.Toplines.Topline(c.Context(), n, of, window)
 	if err != nil {
 		return nil, 0, false, err
 	}
@@ -146,7 +146,7 @@ func (s *server) topline(c fiber.Ctx, n uint64, of *uint64, window service.Windo
 		Notes []string `json:"notes"`
 	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), nil, nil, nil, []string{}}
 	if t.Weights != "" {
-		out.Notes = append(out.Notes, s.study.Words().Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
+		out.Notes = append(out.Notes, s.Words().Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
 	}
 	out.Outline, out.Joins = s.toOutline(t.Outline)
 	out.Questions, err = s.renderAll(c, t.Questions)
@@ -166,7 +166,7 @@ func (s *server) toOutline(list []service.Outlined) ([]outlinedDTO, [][]string) 
 			}
 			return at[key]
 		}
-		out[i] = outlinedDTO{q.ID, q.Number, q.Name, q.Wording, q.Short, q.Section, q.Kind, q.ListID, q.PartOf, len(q.Proper()), append([]uint64{}, q.Analyses...), place(s.study.Methods().AskedOf(1, q.Question.Question)), place(s.study.Methods().AskedOf(0, q.Question.Question))}
+		out[i] = outlinedDTO{q.ID, q.Number, q.Name, q.Wording, q.Short, q.Section, q.Kind, q.ListID, q.PartOf, len(q.Proper()), append([]uint64{}, q.Analyses...), place(s.Methods().AskedOf(1, q.Question.Question)), place(s.Methods().AskedOf(0, q.Question.Question))}
 	}
 	return out, joins
 }

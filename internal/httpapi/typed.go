@@ -27,7 +27,7 @@ func (s *server) computeAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	o, problems, err := s.study.Compute(c.Context(), spec, in.Counts)
+	o, problems, err := s.Claims.Compute(c.Context(), spec, in.Counts)
 	if err != nil {
 		return err
 	}
@@ -42,11 +42,11 @@ func (s *server) computeAnalysis(c fiber.Ctx) error {
 		Document    *documentDTO     `json:"document"`
 		// Keepable says whether a study can be made of it.
 		Keepable bool `json:"keepable"`
-	}{Spec: spec, Problems: s.toProblems(problems), Assumptions: []assumptionDTO{}, Keepable: s.study.Keepable(spec, in.Counts)}
+	}{Spec: spec, Problems: s.toProblems(problems), Assumptions: []assumptionDTO{}, Keepable: s.QuickChecks.Keepable(spec, in.Counts)}
 	if o == nil {
 		return c.JSON(out)
 	}
-	m, _ := s.study.Methods().Find(spec.Method)
+	m, _ := s.Methods().Find(spec.Method)
 	out.Assumptions = s.assumptions(m)
 	var refused *infer.InputError
 	if errors.As(o.Refusal, &refused) {
@@ -59,7 +59,7 @@ func (s *server) computeAnalysis(c fiber.Ctx) error {
 	doc := o.Document(about)
 	out.Document, out.Statement = s.toDocument(&doc), s.say(spec.Settings.Statement(o.Counted.Questions, about))
 	if level := spec.Settings.SignificanceLevel(); level > 0 {
-		out.LevelText = s.study.Words().Level(level)
+		out.LevelText = s.Words().Level(level)
 	}
 	if o.Request != nil {
 		if out.Input, err = resultjson.Encode(o.Request); err != nil {
@@ -88,6 +88,6 @@ func (s *server) keepTyped(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	st, err := s.study.KeepTyped(c.Context(), in.Name, spec, in.Counts)
+	st, err := s.QuickChecks.KeepTyped(c.Context(), in.Name, spec, in.Counts)
 	return s.sendStudy(c, fiber.StatusCreated, st, err)
 }

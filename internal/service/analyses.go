@@ -79,7 +79,7 @@ func (all *studyAnalyses) countedAnew(change study.Change) {
 	}
 }
 
-func (s *base) analysesOf(ctx context.Context, rows analysisRows, studyID uint64) (*studyAnalyses, error) {
+func (s *base) analysesOf(ctx context.Context, rows analysisReader, studyID uint64) (*studyAnalyses, error) {
 	list, err := rows.AllAnalyses(ctx, studyID)
 	if err != nil {
 		return nil, err

@@ -86,12 +86,12 @@ func (s *Uploads) Check(ctx context.Context, studyID uint64) (*Check, error) {
 		if err := json.Unmarshal([]byte(f.Arrival), &checked.Arrived); err != nil {
 			return nil, fmt.Errorf("service: file %d: %w", f.ID, err)
 		}
-		whole, err := s.kept.whole(ctx, f)
+		whole, err := s.kept.Whole(ctx, f)
 		if err != nil {
 			return nil, err
 		}
 		var damaged *study.FileDamagedError
-		if checked.SHA256, err = s.kept.digest(ctx, f); errors.As(err, &damaged) {
+		if checked.SHA256, err = s.kept.Digest(ctx, f); errors.As(err, &damaged) {
 			err = nil
 		}
 		if err != nil {

@@ -36,7 +36,7 @@ func (s *Codebooks) Codebook(ctx context.Context, studyID uint64) (*Codebook, er
 }
 
 // steps tells what undo and redo would act on; nil for nothing.
-func steps(ctx context.Context, rows editRows, studyID uint64) (undo, redo *study.Edit, err error) {
+func steps(ctx context.Context, rows editReader, studyID uint64) (undo, redo *study.Edit, err error) {
 	for state, into := range map[study.EditState]**study.Edit{study.Done: &undo, study.Undone: &redo} {
 		e, err := rows.PeekEdit(ctx, studyID, state)
 		if err == nil {

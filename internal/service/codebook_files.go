@@ -25,10 +25,10 @@ const (
 // CodebookFile writes a study's codebook to a file and returns it, open at its
 // beginning; the caller closes and removes it.
 func (s *Codebooks) CodebookFile(ctx context.Context, studyID uint64, format CodebookFormat) (*os.File, error) {
-	return s.arrivals.outgoing(func(w io.Writer) error { return s.writeCodebook(ctx, studyID, format, w) })
+	return s.room.Outgoing(func(w io.Writer) error { return s.writeCodebook(ctx, studyID, format, w) })
 }
 
-func (s *base) writeCodebook(ctx context.Context, studyID uint64, format CodebookFormat, w io.Writer) error {
+func (s *Codebooks) writeCodebook(ctx context.Context, studyID uint64, format CodebookFormat, w io.Writer) error {
 	p, err := s.page(ctx, studyID, nil)
 	if err != nil {
 		return err
@@ -44,11 +44,11 @@ func (s *base) writeCodebook(ctx context.Context, studyID uint64, format Codeboo
 	case DDIFile:
 		err = export.CodebookDDI(w, st.Name, questions)
 	case PackageFile:
-		documents, err := s.documents(ctx, p)
+		documents, err := s.files.documents(ctx, p)
 		if err != nil {
 			return err
 		}
-		return s.writePackage(ctx, p, documents, nil, w)
+		return s.files.writePackage(ctx, p, documents, nil, w)
 	default:
 		return invalid("codebook.format", "/format", nil)
 	}
@@ -71,21 +71,20 @@ type CodebookFit struct {
 // ImportCodebook applies an arrived codebook to a study by the questions' names, as one
 // edit; with dry it only tells how it would fit.
 func (s *Codebooks) ImportCodebook(ctx context.Context, studyID uint64, arrivalID string, dry bool) (*CodebookFit, error) {
-	w, err := s.arrivals.get(arrivalID)
+	w, err := s.room.Get(arrivalID)
 	if err != nil {
 		return nil, err
 	}
-	f, err := os.Open(w.path)
-	if err != nil {
-		return nil, fmt.Errorf("service: %w", err)
-	}
-	defer f.Close()
-	book, err := intake.ReadCodebook(ctx, s.arrivals.file(f, w))
+	var book []survey.Question
+	err = s.room.Look(w, func(f intake.File) (err error) {
+		book, err = intake.ReadCodebook(ctx, f)
+		return err
+	})
 	if err != nil {
 		return nil, err
 	}
 	var fit *CodebookFit
-	title := Title{ID: "codebook", Values: map[string]string{"file": w.name}}
+	title := Title{ID: "codebook", Values: map[string]string{"file": w.Name}}
 	stop := fmt.Errorf("service: only looked")
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		fit = &CodebookFit{Matched: []string{}, Lacking: []string{}, Further: []string{}, KindsKept: []string{}}
@@ -130,7 +129,7 @@ func (s *Codebooks) ImportCodebook(ctx context.Context, studyID uint64, arrivalI
 		return fit, nil
 	}
 	if err == nil {
-		s.arrivals.discard(arrivalID)
+		s.room.Discard(arrivalID)
 	}
 	return fit, err
 }

@@ -19,17 +19,17 @@ import (
 )
 
 // kept makes a study of a file with changed settings.
-func kept(t *testing.T, s *Services, file string, change func(*intake.Settings)) study.Study {
+func kept(t *testing.T, s *Places, file string, change func(*intake.Settings)) study.Study {
 	t.Helper()
 	id, settings := arrived(t, s, file, change)
-	st, err := s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "Fernmouth"})
+	st, err := s.Studies.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "Fernmouth"})
 	require.NoError(t, err)
 	return st
 }
 
-func arrived(t *testing.T, s *Services, file string, change func(*intake.Settings)) (string, intake.Settings) {
+func arrived(t *testing.T, s *Places, file string, change func(*intake.Settings)) (string, intake.Settings) {
 	t.Helper()
-	a, err := s.Arrive(t.Context(), "answers.csv", strings.NewReader(file))
+	a, err := s.Uploads.Arrive(t.Context(), "answers.csv", strings.NewReader(file))
 	require.NoError(t, err)
 	a.Settings.HeaderSaid = true
 	if change != nil {
@@ -38,9 +38,9 @@ func arrived(t *testing.T, s *Services, file string, change func(*intake.Setting
 	return a.ID, a.Settings
 }
 
-func question(t *testing.T, s *Services, study uint64, name string) *QuestionView {
+func question(t *testing.T, s *Places, study uint64, name string) *QuestionView {
 	t.Helper()
-	page, err := s.Topline(t.Context(), study, nil, Window{})
+	page, err := s.Toplines.Topline(t.Context(), study, nil, Window{})
 	require.NoError(t, err)
 	for i, q := range page.Questions {
 		if q.Name == name {
@@ -60,21 +60,21 @@ func counts(v *QuestionView) (out []string) {
 }
 
 // undo takes back what the page shows as the last edit.
-func undo(t *testing.T, s *Services, study uint64) error {
+func undo(t *testing.T, s *Places, study uint64) error {
 	t.Helper()
-	page, err := s.Topline(t.Context(), study, nil, Window{})
+	page, err := s.Toplines.Topline(t.Context(), study, nil, Window{})
 	require.NoError(t, err)
 	require.NotNil(t, page.Undo)
-	_, err = s.Undo(t.Context(), study, page.Undo.ID)
+	_, err = s.UndoLine.Undo(t.Context(), study, page.Undo.ID)
 	return err
 }
 
-func redo(t *testing.T, s *Services, study uint64) error {
+func redo(t *testing.T, s *Places, study uint64) error {
 	t.Helper()
-	page, err := s.Topline(t.Context(), study, nil, Window{})
+	page, err := s.Toplines.Topline(t.Context(), study, nil, Window{})
 	require.NoError(t, err)
 	require.NotNil(t, page.Redo)
-	_, err = s.Redo(t.Context(), study, page.Redo.ID)
+	_, err = s.UndoLine.Redo(t.Context(), study, page.Redo.ID)
 	return err
 }
 
@@ -92,18 +92,18 @@ func TestCountsDeclaredLater(t *testing.T) {
 	s, _ := newService(t)
 	st := kept(t, s, "ward,age,n\nHarbour,20,3\nFenside,40,5\nHarbour,60,2\n", nil)
 	id := func(name string) uint64 { return question(t, s, st.ID, name).ID }
-	_, err := s.AddDerived(t.Context(), st.ID, DerivedEdit{Wording: "Age in halves", Derivation: survey.Derivation{Rule: survey.Bands, Sources: []uint64{id("age")}, Cut: survey.EqualGroups, Number: 2}})
+	_, err := s.Codebooks.AddDerived(t.Context(), st.ID, DerivedEdit{Wording: "Age in halves", Derivation: survey.Derivation{Rule: survey.Bands, Sources: []uint64{id("age")}, Cut: survey.EqualGroups, Number: 2}})
 	require.Error(t, err, "few codes are an answer list until somebody says otherwise")
 	kind := survey.Continuous
-	require.NoError(t, s.EditQuestion(t.Context(), st.ID, id("age"), 1, QuestionEdit{Kind: &kind}))
-	_, err = s.AddDerived(t.Context(), st.ID, DerivedEdit{Wording: "Age in halves", Derivation: survey.Derivation{Rule: survey.Bands, Sources: []uint64{id("age")}, Cut: survey.EqualGroups, Number: 2, UpperClosed: true}})
+	require.NoError(t, s.Codebooks.EditQuestion(t.Context(), st.ID, id("age"), 1, QuestionEdit{Kind: &kind}))
+	_, err = s.Codebooks.AddDerived(t.Context(), st.ID, DerivedEdit{Wording: "Age in halves", Derivation: survey.Derivation{Rule: survey.Bands, Sources: []uint64{id("age")}, Cut: survey.EqualGroups, Number: 2, UpperClosed: true}})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"≤ 40 2", "> 40 1"}, counts(question(t, s, st.ID, "age_bands")))
 	n := id("n")
-	require.NoError(t, s.SetCounts(t.Context(), st.ID, &n))
+	require.NoError(t, s.Uploads.SetCounts(t.Context(), st.ID, &n))
 	assert.Equal(t, []string{"Fenside 5", "Harbour 5"}, counts(question(t, s, st.ID, "ward")))
 	assert.Equal(t, 38.0, question(t, s, st.ID, "age").Numeric.Mean, "(3·20 + 5·40 + 2·60) ÷ 10")
-	refused(t, s.EditQuestion(t.Context(), st.ID, n, question(t, s, st.ID, "n").Version, QuestionEdit{Kind: &kind}), "question.in_use")
+	refused(t, s.Codebooks.EditQuestion(t.Context(), st.ID, n, question(t, s, st.ID, "n").Version, QuestionEdit{Kind: &kind}), "question.in_use")
 }
 
 // Calling a column a count of respondents puts it in force with the same edit; it is the
@@ -113,7 +113,7 @@ func TestACountOfRespondentsIsInForce(t *testing.T) {
 	s, _ := newService(t)
 	st := kept(t, s, "ward,n\nHarbour,3\nFenside,5\nHarbour,2\n", nil)
 	n, kind := question(t, s, st.ID, "n"), survey.Count
-	require.NoError(t, s.EditQuestion(t.Context(), st.ID, n.ID, n.Version, QuestionEdit{Kind: &kind}))
+	require.NoError(t, s.Codebooks.EditQuestion(t.Context(), st.ID, n.ID, n.Version, QuestionEdit{Kind: &kind}))
 	assert.Equal(t, []string{"Fenside 5", "Harbour 5"}, counts(question(t, s, st.ID, "ward")))
 	n = question(t, s, st.ID, "n")
 	assert.True(t, n.IsCounts)
@@ -121,12 +121,12 @@ func TestACountOfRespondentsIsInForce(t *testing.T) {
 	require.NoError(t, undo(t, s, st.ID))
 	assert.Equal(t, []string{"Fenside 1", "Harbour 2"}, counts(question(t, s, st.ID, "ward")))
 	assert.Equal(t, survey.Single, question(t, s, st.ID, "n").Kind)
-	require.NoError(t, s.SetCounts(t.Context(), st.ID, &n.ID))
-	require.NoError(t, s.SetCounts(t.Context(), st.ID, nil))
+	require.NoError(t, s.Uploads.SetCounts(t.Context(), st.ID, &n.ID))
+	require.NoError(t, s.Uploads.SetCounts(t.Context(), st.ID, nil))
 	assert.Equal(t, survey.Continuous, question(t, s, st.ID, "n").Kind)
 	ward := question(t, s, st.ID, "ward")
 	n = question(t, s, st.ID, "n")
-	refused(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: ward.ID, Version: ward.Version}, {ID: n.ID, Version: n.Version}}, Kind: &kind}), "question.one_count")
+	refused(t, s.Codebooks.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: ward.ID, Version: ward.Version}, {ID: n.ID, Version: n.Version}}, Kind: &kind}), "question.one_count")
 }
 
 // expecting is a claim that a question's answers are spread so; by 1 each without figures.
@@ -151,7 +151,7 @@ func TestWhatDiffersFromTheFirstRun(t *testing.T) {
 	s, _ := newService(t)
 	st := kept(t, s, "ward,n\na,3\nb,5\na,2\nc,4\n", nil)
 	q, n := question(t, s, st.ID, "ward"), question(t, s, st.ID, "n").ID
-	_, _, err := s.State(t.Context(), st.ID, expecting(q, shares.Equal, nil), true)
+	_, _, err := s.Claims.State(t.Context(), st.ID, expecting(q, shares.Equal, nil), true)
 	require.NoError(t, err)
 	for _, x := range []struct {
 		name string
@@ -160,14 +160,14 @@ func TestWhatDiffersFromTheFirstRun(t *testing.T) {
 	}{
 		{"wording", func() error {
 			wording := "Which ward?"
-			return s.EditQuestion(t.Context(), st.ID, q.ID, question(t, s, st.ID, "ward").Version, QuestionEdit{Wording: &wording})
+			return s.Codebooks.EditQuestion(t.Context(), st.ID, q.ID, question(t, s, st.ID, "ward").Version, QuestionEdit{Wording: &wording})
 		}, nil},
-		{"counts", func() error { return s.SetCounts(t.Context(), st.ID, &n) }, []analysis.Difference{analysis.CountsDiffer}},
+		{"counts", func() error { return s.Uploads.SetCounts(t.Context(), st.ID, &n) }, []analysis.Difference{analysis.CountsDiffer}},
 		{"coding", func() error {
-			return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: q.ID, Version: question(t, s, st.ID, "ward").Version}}, Missing: map[string]string{"c": "refused"}})
+			return s.Codebooks.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: q.ID, Version: question(t, s, st.ID, "ward").Version}}, Missing: map[string]string{"c": "refused"}})
 		}, []analysis.Difference{analysis.CodingDiffers}},
 		{"a corrected answer", func() error {
-			return s.CorrectCell(t.Context(), st.ID, q.ID, question(t, s, st.ID, "ward").Version, 2, "a", false)
+			return s.Answers.CorrectCell(t.Context(), st.ID, q.ID, question(t, s, st.ID, "ward").Version, 2, "a", false)
 		}, []analysis.Difference{analysis.AnswersDiffer}},
 	} {
 		t.Run(x.name, func(t *testing.T) {
@@ -186,12 +186,12 @@ func TestQuestionsInUseAreNotReadAnew(t *testing.T) {
 	st := kept(t, s, "size,ward\n1,a\n2,b\n3,a\n1,a\n", nil)
 	q := question(t, s, st.ID, "size")
 	kind := survey.Text
-	_, _, err := s.State(t.Context(), st.ID, expecting(q, shares.Ratio, nil), false)
+	_, _, err := s.Claims.State(t.Context(), st.ID, expecting(q, shares.Ratio, nil), false)
 	require.NoError(t, err)
-	refused(t, s.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &kind}), "question.in_use")
+	refused(t, s.Codebooks.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &kind}), "question.in_use")
 	list := question(t, s, st.ID, "size").Analyses
-	require.NoError(t, s.Withdraw(t.Context(), st.ID, list[0].ID))
-	require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &kind}))
+	require.NoError(t, s.Claims.Withdraw(t.Context(), st.ID, list[0].ID))
+	require.NoError(t, s.Codebooks.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &kind}))
 	require.NoError(t, undo(t, s, st.ID))
 	assert.Equal(t, []string{"1 2", "2 1", "3 1"}, counts(question(t, s, st.ID, "size")))
 }
@@ -203,19 +203,19 @@ func TestClaimsAreUndoneInTheirTurn(t *testing.T) {
 	s, _ := newService(t)
 	st := kept(t, s, "ward\na\nb\na\n", nil)
 	q := question(t, s, st.ID, "ward")
-	require.NoError(t, s.CorrectCell(t.Context(), st.ID, q.ID, q.Version, 2, "c", true))
-	id, _, err := s.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Ratio, nil), true)
+	require.NoError(t, s.Answers.CorrectCell(t.Context(), st.ID, q.ID, q.Version, 2, "c", true))
+	id, _, err := s.Claims.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Ratio, nil), true)
 	require.NoError(t, err)
 	first := question(t, s, st.ID, "ward").Analyses[0]
 	assert.NotNil(t, first.Document)
 	require.NoError(t, undo(t, s, st.ID))
 	assert.Empty(t, question(t, s, st.ID, "ward").Analyses)
-	page, err := s.Register(t.Context(), st.ID)
+	page, err := s.Claims.Register(t.Context(), st.ID)
 	require.NoError(t, err)
 	assert.Len(t, page.Withdrawn, 1, "a claim that was undone stays in the register")
 	require.NoError(t, undo(t, s, st.ID))
 	assert.Equal(t, []string{"a 2", "b 1"}, counts(question(t, s, st.ID, "ward")))
-	_, err = s.RestoreAnalysis(t.Context(), st.ID, id)
+	_, err = s.Claims.RestoreAnalysis(t.Context(), st.ID, id)
 	refused(t, err, "claim.answers_gone")
 	assert.Empty(t, question(t, s, st.ID, "ward").Analyses, "nor is it half restored")
 	require.NoError(t, redo(t, s, st.ID))
@@ -233,7 +233,7 @@ func TestRestoredClaimsKeepTheirShares(t *testing.T) {
 	st := kept(t, s, "size,ward\n3,a\n2,b\n1,a\n3,a\n", nil)
 	kind := func(k survey.Kind) {
 		q := question(t, s, st.ID, "size")
-		require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &k}))
+		require.NoError(t, s.Codebooks.EditQuestion(t.Context(), st.ID, q.ID, q.Version, QuestionEdit{Kind: &k}))
 	}
 	byCode := func() map[string]string {
 		out := map[string]string{}
@@ -244,15 +244,15 @@ func TestRestoredClaimsKeepTheirShares(t *testing.T) {
 	}
 	q := question(t, s, st.ID, "size")
 	share := map[string]string{"1": "20", "2": "30", "3": "50"}
-	id, _, err := s.State(t.Context(), st.ID, expecting(q, shares.Percents, share), true)
+	id, _, err := s.Claims.State(t.Context(), st.ID, expecting(q, shares.Percents, share), true)
 	require.NoError(t, err)
 	require.Equal(t, share, byCode())
-	require.NoError(t, s.Withdraw(t.Context(), st.ID, id))
+	require.NoError(t, s.Claims.Withdraw(t.Context(), st.ID, id))
 	kind(survey.Text)
-	_, err = s.RestoreAnalysis(t.Context(), st.ID, id)
+	_, err = s.Claims.RestoreAnalysis(t.Context(), st.ID, id)
 	refused(t, err, "claim.answers_gone")
 	kind(survey.Single)
-	_, err = s.RestoreAnalysis(t.Context(), st.ID, id)
+	_, err = s.Claims.RestoreAnalysis(t.Context(), st.ID, id)
 	require.NoError(t, err)
 	assert.Equal(t, share, byCode())
 	assert.Empty(t, question(t, s, st.ID, "size").Analyses[0].Differs, "the result is the one of the first run")
@@ -266,15 +266,15 @@ func TestBulkEditsAreAllOrNothing(t *testing.T) {
 	a, b := question(t, s, st.ID, "a"), question(t, s, st.ID, "b")
 	section := "Views"
 	wording := "Changed meanwhile"
-	require.NoError(t, s.EditQuestion(t.Context(), st.ID, b.ID, 1, QuestionEdit{Wording: &wording}))
-	err := s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: a.ID, Version: 1}, {ID: b.ID, Version: 1}}, Section: &section})
+	require.NoError(t, s.Codebooks.EditQuestion(t.Context(), st.ID, b.ID, 1, QuestionEdit{Wording: &wording}))
+	err := s.Codebooks.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: a.ID, Version: 1}, {ID: b.ID, Version: 1}}, Section: &section})
 	require.ErrorIs(t, err, study.ErrStale)
 	assert.Empty(t, question(t, s, st.ID, "a").Section)
 	kind := survey.ChooseAll
-	err = s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: a.ID, Version: 1}, {ID: b.ID, Version: 2}}, Kind: &kind})
+	err = s.Codebooks.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: a.ID, Version: 1}, {ID: b.ID, Version: 2}}, Kind: &kind})
 	refused(t, err, "question.kind")
-	require.NoError(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: a.ID, Version: 1}, {ID: b.ID, Version: 2}}, Section: &section}))
-	edits, err := s.History(t.Context(), st.ID)
+	require.NoError(t, s.Codebooks.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: a.ID, Version: 1}, {ID: b.ID, Version: 2}}, Section: &section}))
+	edits, err := s.UndoLine.History(t.Context(), st.ID)
 	require.NoError(t, err)
 	assert.Len(t, edits, 2, "one edit for both")
 }
@@ -294,20 +294,20 @@ func TestDerivedQuestionsMakeNoCircle(t *testing.T) {
 	merge := func(from *QuestionView, label string) DerivedEdit {
 		return DerivedEdit{Wording: label, Derivation: survey.Derivation{Rule: survey.Merge, Sources: []uint64{from.ID}, Groups: []survey.Group{{Label: label, Answers: slots(from)[:2]}}}}
 	}
-	first, err := s.AddDerived(t.Context(), st.ID, merge(ward, "a or b"))
+	first, err := s.Codebooks.AddDerived(t.Context(), st.ID, merge(ward, "a or b"))
 	require.NoError(t, err)
-	one, err := s.Question(t.Context(), st.ID, first, nil)
+	one, err := s.Toplines.Question(t.Context(), st.ID, first, nil)
 	require.NoError(t, err)
-	second, err := s.AddDerived(t.Context(), st.ID, merge(one, "any"))
+	second, err := s.Codebooks.AddDerived(t.Context(), st.ID, merge(one, "any"))
 	require.NoError(t, err)
-	two, err := s.Question(t.Context(), st.ID, second, nil)
+	two, err := s.Toplines.Question(t.Context(), st.ID, second, nil)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"any 4"}, counts(two))
-	refused(t, s.EditDerived(t.Context(), st.ID, first, one.Version, merge(one, "x")), "derivation.sources")
+	refused(t, s.Codebooks.EditDerived(t.Context(), st.ID, first, one.Version, merge(one, "x")), "derivation.sources")
 	circle := merge(ward, "x")
 	circle.Derivation.Sources = []uint64{second}
-	refused(t, s.EditDerived(t.Context(), st.ID, first, one.Version, circle), "derivation.sources")
-	refused(t, s.DeleteQuestion(t.Context(), st.ID, first, one.Version), "question.in_use")
+	refused(t, s.Codebooks.EditDerived(t.Context(), st.ID, first, one.Version, circle), "derivation.sources")
+	refused(t, s.Codebooks.DeleteQuestion(t.Context(), st.ID, first, one.Version), "question.in_use")
 }
 
 // An arrival can be looked at again and again; what was chosen shows, nothing is kept.
@@ -316,18 +316,18 @@ func TestLookingKeepsNothing(t *testing.T) {
 	s, db := newService(t)
 	id, settings := arrived(t, s, "ward,caddy\nHarbour,yes\nharbour,n/a\n", nil)
 	for range 3 {
-		a, err := s.Look(t.Context(), id, settings, []ColumnChoice{{Name: "ward", SameAs: map[string]string{"harbour": "Harbour"}}, {Name: "caddy", Missing: map[string]string{"n/a": "not asked"}}})
+		a, err := s.Uploads.Look(t.Context(), id, settings, []ColumnChoice{{Name: "ward", SameAs: map[string]string{"harbour": "Harbour"}}, {Name: "caddy", Missing: map[string]string{"n/a": "not asked"}}})
 		require.NoError(t, err)
 		require.Len(t, a.Check.Questions, 2)
 		assert.Equal(t, 1, a.Check.Questions[0].Report.Different)
 		assert.Equal(t, int64(1), a.Check.Questions[1].Report.Missing)
 	}
-	a, err := s.Look(t.Context(), id, settings, nil)
+	a, err := s.Uploads.Look(t.Context(), id, settings, nil)
 	require.NoError(t, err)
 	assert.Equal(t, 2, a.Check.Questions[0].Report.Different, "choices of an earlier look leave no trace")
-	_, err = s.Look(t.Context(), id, settings, []ColumnChoice{{Name: "nowhere"}})
+	_, err = s.Uploads.Look(t.Context(), id, settings, []ColumnChoice{{Name: "nowhere"}})
 	refused(t, err, "choice.column")
-	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "x", Choices: []ColumnChoice{{Name: "ward", Skip: true}, {Name: "caddy", Skip: true}}})
+	_, err = s.Studies.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "x", Choices: []ColumnChoice{{Name: "ward", Skip: true}, {Name: "caddy", Skip: true}}})
 	refused(t, err, "choice.nothing_left")
 	studies, err := db.Studies(context.Background())
 	require.NoError(t, err)

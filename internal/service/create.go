@@ -15,6 +15,7 @@ import (
 	"widetally/core/shares"
 	"widetally/core/study"
 	"widetally/core/survey"
+	"widetally/internal/arrivals"
 	"widetally/internal/intake"
 )
 
@@ -62,7 +63,7 @@ func (s *Studies) Create(ctx context.Context, in NewStudy) (study.Study, error) 
 	if units == "" {
 		units = "respondents"
 	}
-	w, err := s.arrivals.get(in.ArrivalID)
+	w, err := s.room.Get(in.ArrivalID)
 	if err != nil {
 		return study.Study{}, err
 	}
@@ -73,58 +74,55 @@ func (s *Studies) Create(ctx context.Context, in NewStudy) (study.Study, error) 
 	// for the processor.
 	read := make(chan *intake.Table, 1)
 	go func() {
-		table, _, err := s.readable(ctx, in.ArrivalID, in.Settings)
+		table, _, err := s.room.Readable(ctx, in.ArrivalID, in.Settings)
 		if err != nil {
 			stop(err)
 		}
 		read <- table
 	}()
-	release, err := s.arrivals.turn(ctx, s.arrivals.keeping, w.progress)
+	release, err := s.room.TurnToKeep(ctx, w)
 	if err != nil {
 		return study.Study{}, err
 	}
 	defer release()
-	if err := s.arrivals.room(keptSize(w)); err != nil {
-		return study.Study{}, err
-	}
 	readOnce := sync.OnceValue(func() *intake.Table { return <-read })
-	var kept *keeping
+	var kept *arrivals.Pending
 	err = s.store.InBulk(ctx, func(ctx context.Context) error {
 		if made, err = s.store.AddStudy(ctx, study.Study{Name: name, Units: units, Decimals: 1}); err != nil {
 			return err
 		}
-		kept.settle(false) // of an attempt that was taken back
-		if kept, err = s.kept.keep(ctx, made.ID, w); err != nil {
+		kept.Settle(false) // of an attempt that was taken back
+		if kept, err = s.kept.Keep(ctx, made.ID, w); err != nil {
 			return err
 		}
 		table := readOnce()
 		if err := context.Cause(ctx); err != nil {
 			return err
 		}
-		within, end := w.progress.begin(ctx, Keeping)
+		within, end := w.Begin(ctx, arrivals.Keeping)
 		defer end()
-		questions, err := keepTable(within, s.store, &made, table, in.Choices, w.progress)
+		questions, err := keepTable(within, s.store, &made, table, in.Choices, w)
 		if err != nil {
 			return cancelled(within, err)
 		}
 		if in.Expected != nil && table.Shares != nil {
-			if *in.Expected, err = expectedOf(table.Shares, questions, w.name); err != nil {
+			if *in.Expected, err = expectedOf(table.Shares, questions, w.Name); err != nil {
 				return err
 			}
 		}
 		if err := cancelled(within, describeFile(within, s.store, made.ID, table)); err != nil {
 			return err
 		}
-		return kept.lasting()
+		return kept.Lasting()
 	})
-	kept.settle(err == nil)
+	kept.Settle(err == nil)
 	if cause := context.Cause(ctx); cause != nil {
 		err = cause
 	}
 	if err != nil {
 		return study.Study{}, err
 	}
-	s.arrivals.discard(in.ArrivalID)
+	s.room.Discard(in.ArrivalID)
 	_, _ = s.store.Purge(ctx, time.Now().Add(-deletedLife)) // housekeeping; the new study stands either way
 	return s.store.Study(context.WithoutCancel(ctx), made.ID)
 }
@@ -139,7 +137,7 @@ func cancelled(ctx context.Context, err error) error {
 }
 
 // keepTable stores what was read as the questions of a study.
-func keepTable(ctx context.Context, rows Store, st *study.Study, table *intake.Table, choices []ColumnChoice, p *progress) (questions []study.Question, err error) {
+func keepTable(ctx context.Context, rows keptRows, st *study.Study, table *intake.Table, choices []ColumnChoice, w arrivals.File) (questions []study.Question, err error) {
 	columns, counts, err := chosen(table, choices)
 	if err != nil {
 		return nil, err
@@ -172,7 +170,7 @@ func keepTable(ctx context.Context, rows Store, st *study.Study, table *intake.T
 			return nil, err
 		}
 	}
-	return questions, rows.SaveColumns(ctx, data, func(n int) { p.at(table.Rows, float64(n)/float64(len(columns))) })
+	return questions, rows.SaveColumns(ctx, data, func(n int) { w.At(table.Rows, float64(n)/float64(len(columns))) })
 }
 
 // expectedOf are shares of a column beside the counts as settings of a comparison: whose they are is
@@ -195,7 +193,7 @@ func expectedOf(s *intake.TypedShares, questions []study.Question, file string) 
 }
 
 // crossed shows the two questions of a grid of counts crossed as the grid had them.
-func crossed(ctx context.Context, rows analysisRows, studyID uint64, columns []survey.Built, ids []uint64) error {
+func crossed(ctx context.Context, rows analysisWriter, studyID uint64, columns []survey.Built, ids []uint64) error {
 	var coded []uint64
 	for i, c := range columns {
 		if c.Kind.Coded() {
@@ -214,19 +212,6 @@ func crossed(ctx context.Context, rows analysisRows, studyID uint64, columns []s
 	return err
 }
 
-// readable reads an arrived file that can be kept; the first problem is the error.
-func (s *base) readable(ctx context.Context, id string, settings intake.Settings) (*intake.Table, waiting, error) {
-	w, err := s.arrivals.get(id)
-	if err != nil {
-		return nil, w, err
-	}
-	table, err := s.arrivals.read(ctx, id, settings)
-	if err == nil && len(table.Problems) > 0 {
-		err = &table.Problems[0]
-	}
-	return table, w, err
-}
-
 // arrivalNote is what is kept of how a file arrived.
 type arrivalNote struct {
 	Names  []string   `json:"names"`
@@ -235,12 +220,8 @@ type arrivalNote struct {
 	Left   []string   `json:"left"`
 }
 
-// keptSize is about what a file takes in the database while it is kept, with what the
-// server writes beside it to be able to take it back.
-func keptSize(w waiting) int64 { return (keptTimes - 1) * w.size }
-
 // describeFile notes with a kept file how it was read.
-func describeFile(ctx context.Context, rows fileRows, studyID uint64, table *intake.Table) error {
+func describeFile(ctx context.Context, rows fileWriter, studyID uint64, table *intake.Table) error {
 	settings, err := jsonText(table.Settings)
 	if err != nil {
 		return fmt.Errorf("service: %w", err)

@@ -15,7 +15,7 @@ import (
 type draft struct {
 	ctx   context.Context
 	s     *base
-	store Store
+	store draftRows
 	study study.Study
 
 	touched []subject
@@ -48,7 +48,7 @@ type Title struct {
 
 // change runs f in a transaction as one edit of a study's history.
 func (s *base) change(ctx context.Context, studyID uint64, title Title, f func(d *draft) error) error {
-	if err := s.arrivals.room(0); err != nil {
+	if err := s.room.Fits(0); err != nil {
 		return err
 	}
 	return s.changing(ctx, studyID, func(ctx context.Context, st study.Study) error {
@@ -64,7 +64,7 @@ func (s *base) change(ctx context.Context, studyID uint64, title Title, f func(d
 }
 
 func newDraft(ctx context.Context, s *base, st study.Study) *draft {
-	return &draft{ctx: ctx, s: s, store: s.store, study: st, before: map[subject]snapshot{}, after: map[subject]snapshot{}}
+	return &draft{ctx: ctx, s: s, store: s.drafts, study: st, before: map[subject]snapshot{}, after: map[subject]snapshot{}}
 }
 
 // note keeps what a subject was before this edit, the first time it is touched, and
@@ -326,13 +326,13 @@ func (d *draft) part(p study.Part) (study.Part, error) {
 
 // editDraft is edit with what draft can load, outside the line of undo.
 func (s *base) editDraft(ctx context.Context, studyID uint64, f func(d *draft) error) error {
-	if err := s.arrivals.room(0); err != nil {
+	if err := s.room.Fits(0); err != nil {
 		return err
 	}
 	return s.changing(ctx, studyID, func(ctx context.Context, st study.Study) error {
 		if err := f(newDraft(ctx, s, st)); err != nil {
 			return err
 		}
-		return s.store.TouchStudy(ctx, studyID)
+		return s.drafts.TouchStudy(ctx, studyID)
 	})
 }

@@ -56,13 +56,13 @@ func TestAnEarlierStudyIsBroughtOver(t *testing.T) {
 	assert.Equal(t, int64(49), second.Outcome.Result.(goodnessoffit.Answer).GoodnessOfFit.N, "the renters alone")
 	assert.Equal(t, claim.ClaimIsAlternative, second.Spec.Settings.(*goodnessoffit.Settings).Role)
 	assert.Empty(t, second.Differs)
-	page, err := s.Topline(t.Context(), 1, nil, Window{})
+	page, err := s.Toplines.Topline(t.Context(), 1, nil, Window{})
 	require.NoError(t, err)
-	register, err := s.Register(t.Context(), 1)
+	register, err := s.Claims.Register(t.Context(), 1)
 	require.NoError(t, err)
 	require.Len(t, register.Withdrawn, 1)
 	assert.Equal(t, 3, register.Withdrawn[0].Number)
-	refused(t, s.DeletePart(t.Context(), 1, page.Subgroups[0].ID, study.Subgroup), "subgroup.in_use")
+	refused(t, s.Codebooks.DeletePart(t.Context(), 1, page.Subgroups[0].ID, study.Subgroup), "subgroup.in_use")
 
 	// The line of undo goes on in both directions over snapshots of the earlier form.
 	require.NoError(t, redo(t, s, 1))
@@ -88,9 +88,9 @@ func TestAnEarlierStudyIsBroughtOver(t *testing.T) {
 
 // state is all that a person sees of a study: questions with their tallies, subgroups,
 // lists, and what is asked with its result.
-func state(t *testing.T, s *Services, id uint64) string {
+func state(t *testing.T, s *Places, id uint64) string {
 	t.Helper()
-	page, err := s.Topline(t.Context(), id, nil, Window{})
+	page, err := s.Toplines.Topline(t.Context(), id, nil, Window{})
 	require.NoError(t, err)
 	var out []any
 	for _, q := range page.Questions {
@@ -136,29 +136,29 @@ func TestUndoTakesBackWhateverWasDone(t *testing.T) {
 		}
 		edits := []func() error{
 			func() error {
-				return s.EditQuestion(t.Context(), st.ID, ward.ID, ward.Version, QuestionEdit{Wording: &name})
+				return s.Codebooks.EditQuestion(t.Context(), st.ID, ward.ID, ward.Version, QuestionEdit{Wording: &name})
 			},
 			func() error {
-				return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: ward.ID, Version: ward.Version}}, SameAs: map[string]string{"B": "b"}})
+				return s.Codebooks.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: ward.ID, Version: ward.Version}}, SameAs: map[string]string{"B": "b"}})
 			},
 			func() error {
-				return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: tenure.ID, Version: tenure.Version}}, Missing: map[string]string{"owns": name}})
+				return s.Codebooks.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: tenure.ID, Version: tenure.Version}}, Missing: map[string]string{"owns": name}})
 			},
 			func() error {
-				return s.CorrectCell(t.Context(), st.ID, ward.ID, ward.Version, int64(1+rng.IntN(20)), []string{"a", "b", "c"}[rng.IntN(3)], false)
+				return s.Answers.CorrectCell(t.Context(), st.ID, ward.ID, ward.Version, int64(1+rng.IntN(20)), []string{"a", "b", "c"}[rng.IntN(3)], false)
 			},
-			func() error { return s.SetCounts(t.Context(), st.ID, &n.ID) },
-			func() error { return s.SetCounts(t.Context(), st.ID, nil) },
+			func() error { return s.Uploads.SetCounts(t.Context(), st.ID, &n.ID) },
+			func() error { return s.Uploads.SetCounts(t.Context(), st.ID, nil) },
 			func() error {
-				_, err := s.SaveSubgroup(t.Context(), st.ID, 0, 0, SubgroupEdit{Name: name, Condition: survey.Condition{Op: survey.Answered, Question: tenure.ID}})
+				_, err := s.Codebooks.SaveSubgroup(t.Context(), st.ID, 0, 0, SubgroupEdit{Name: name, Condition: survey.Condition{Op: survey.Answered, Question: tenure.ID}})
 				return err
 			},
 			func() error {
-				_, _, err := s.State(t.Context(), st.ID, expecting(ward, shares.Ratio, nil), true)
+				_, _, err := s.Claims.State(t.Context(), st.ID, expecting(ward, shares.Ratio, nil), true)
 				return err
 			},
 			func() error {
-				_, _, err := s.State(t.Context(), st.ID, crosstab.Described(KeyOf(tenure.ID), KeyOf(ward.ID)), false)
+				_, _, err := s.Claims.State(t.Context(), st.ID, crosstab.Described(KeyOf(tenure.ID), KeyOf(ward.ID)), false)
 				return err
 			},
 			func() error {
@@ -170,7 +170,7 @@ func TestUndoTakesBackWhateverWasDone(t *testing.T) {
 				if a.Number == 0 || a.Spec.Method == "crosstab" {
 					change = `{"test":{"role":"null","level":0.0` + fmt.Sprint(1+rng.IntN(9)) + `}}`
 				}
-				_, err := s.ChangeAnalysis(t.Context(), st.ID, a.ID, a.Version, []byte(change), false)
+				_, err := s.Claims.ChangeAnalysis(t.Context(), st.ID, a.ID, a.Version, []byte(change), false)
 				return err
 			},
 			func() error {
@@ -178,7 +178,7 @@ func TestUndoTakesBackWhateverWasDone(t *testing.T) {
 				if !ok {
 					return nil
 				}
-				return s.Withdraw(t.Context(), st.ID, a.ID)
+				return s.Claims.Withdraw(t.Context(), st.ID, a.ID)
 			},
 		}
 		which := rng.IntN(len(edits))
@@ -211,25 +211,25 @@ func TestACrossingIsCountedOnceForItsRevision(t *testing.T) {
 	s, _ := newService(t)
 	st := kept(t, s, "ward,tenure\n"+strings.Repeat("a,owns\nb,rents\na,rents\n", 30), nil)
 	ward, tenure := question(t, s, st.ID, "ward"), question(t, s, st.ID, "tenure")
-	_, _, err := s.State(t.Context(), st.ID, crosstab.Described(KeyOf(ward.ID), KeyOf(tenure.ID)), false)
+	_, _, err := s.Claims.State(t.Context(), st.ID, crosstab.Described(KeyOf(ward.ID), KeyOf(tenure.ID)), false)
 	require.NoError(t, err)
 	first := question(t, s, st.ID, "ward")
 	require.Len(t, first.Analyses, 1)
 	assert.Zero(t, first.Analyses[0].Number)
 	assert.Same(t, first, question(t, s, st.ID, "ward"), "nothing changed, nothing is counted again")
 	wording := "Which ward?"
-	require.NoError(t, s.EditQuestion(t.Context(), st.ID, ward.ID, ward.Version, QuestionEdit{Wording: &wording}))
+	require.NoError(t, s.Codebooks.EditQuestion(t.Context(), st.ID, ward.ID, ward.Version, QuestionEdit{Wording: &wording}))
 	again := question(t, s, st.ID, "ward")
 	assert.NotSame(t, first, again)
 	r := again.Analyses[0].Outcome.Result.(crosstab.Answer).Independence
 	assert.Same(t, first.Analyses[0].Outcome.Result.(crosstab.Answer).Independence, r, "the same counts have the same result")
 	assert.Equal(t, int64(90), r.N)
 	// A table that cannot be tested is described; asked for a test it says why not.
-	require.NoError(t, s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: tenure.ID, Version: question(t, s, st.ID, "tenure").Version}}, Missing: map[string]string{"owns": "x"}}))
+	require.NoError(t, s.Codebooks.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: tenure.ID, Version: question(t, s, st.ID, "tenure").Version}}, Missing: map[string]string{"owns": "x"}}))
 	view := question(t, s, st.ID, "ward").Analyses[0]
 	require.NotNil(t, view.Document)
 	assert.Nil(t, view.Document.Outcome)
-	_, err = s.ChangeAnalysis(t.Context(), st.ID, view.ID, view.Version, []byte(`{"test":{"role":"null","level":0.05}}`), false)
+	_, err = s.Claims.ChangeAnalysis(t.Context(), st.ID, view.ID, view.Version, []byte(`{"test":{"role":"null","level":0.05}}`), false)
 	require.NoError(t, err)
 	view = question(t, s, st.ID, "ward").Analyses[0]
 	require.NotNil(t, view.Refusal)

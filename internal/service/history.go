@@ -47,7 +47,7 @@ func (e *OtherEditError) Error() string {
 	return fmt.Sprintf("service: edit %d came after", e.Newest.ID)
 }
 
-func (s *base) along(ctx context.Context, studyID, editID uint64, from, to study.EditState) (done study.Edit, err error) {
+func (s *UndoLine) along(ctx context.Context, studyID, editID uint64, from, to study.EditState) (done study.Edit, err error) {
 	err = s.changing(ctx, studyID, func(ctx context.Context, st study.Study) error {
 		e, touched, err := s.store.NextEdit(ctx, studyID, from)
 		if err != nil {
@@ -56,7 +56,7 @@ func (s *base) along(ctx context.Context, studyID, editID uint64, from, to study
 		if e.ID != editID {
 			return &OtherEditError{e}
 		}
-		d := newDraft(ctx, s, st)
+		d := newDraft(ctx, s.base, st)
 		all, err := s.store.AllQuestions(ctx, studyID)
 		if err != nil {
 			return err

@@ -19,7 +19,7 @@ import (
 // KeepTyped makes a study of counts that somebody typed, and asks in it what was asked of
 // them. A claim bears that it had been looked at before it was stated. Counts that no study can
 // be made of, such as a mean alone, are an *InvalidError; nothing is kept then.
-func (s *Services) KeepTyped(ctx context.Context, name string, spec analysis.Spec, counts analysis.Typed) (st study.Study, err error) {
+func (s *QuickChecks) KeepTyped(ctx context.Context, name string, spec analysis.Spec, counts analysis.Typed) (st study.Study, err error) {
 	if err := counts.Check(); err != nil {
 		return st, err
 	}
@@ -31,7 +31,7 @@ func (s *Services) KeepTyped(ctx context.Context, name string, spec analysis.Spe
 	if err != nil {
 		return st, err
 	}
-	a, err := s.Arrive(ctx, "quick-check.csv", bytes.NewReader(raw))
+	a, err := s.uploads.Arrive(ctx, "quick-check.csv", bytes.NewReader(raw))
 	if err != nil {
 		return st, err
 	}
@@ -49,17 +49,17 @@ func (s *Services) KeepTyped(ctx context.Context, name string, spec analysis.Spe
 		}
 		in.Choices = append(in.Choices, ColumnChoice{Name: name, Kind: kind})
 	}
-	if st, err = s.Create(ctx, in); err != nil {
+	if st, err = s.studies.Create(ctx, in); err != nil {
 		return st, err
 	}
 	if err = s.settleTyped(ctx, st.ID, spec, sheet); err != nil {
-		_ = s.Delete(context.WithoutCancel(ctx), st.ID) // nothing half made stays
+		_ = s.studies.Delete(context.WithoutCancel(ctx), st.ID) // nothing half made stays
 	}
 	return st, err
 }
 
 // Keepable says whether a study can be made of what was typed.
-func (s *Services) Keepable(spec analysis.Spec, counts analysis.Typed) bool {
+func (s *QuickChecks) Keepable(spec analysis.Spec, counts analysis.Typed) bool {
 	_, err := sheetOf(spec, counts)
 	return err == nil
 }
@@ -196,7 +196,7 @@ func (s *sheet) csv() ([]byte, error) {
 
 // settleTyped gives the questions of a new study the answers that were typed, those that nobody
 // gave too, and asks what was asked.
-func (s *Services) settleTyped(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
+func (s *QuickChecks) settleTyped(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
 	var err error
 	switch {
 	case from.items:
@@ -213,7 +213,7 @@ func (s *Services) settleTyped(ctx context.Context, studyID uint64, spec analysi
 	if err != nil {
 		return err
 	}
-	id, _, err := s.State(ctx, studyID, settings, settings.Settings.Tests())
+	id, _, err := s.claims.State(ctx, studyID, settings, settings.Settings.Tests())
 	if err != nil || !settings.Settings.Tests() {
 		return err
 	}
@@ -223,8 +223,8 @@ func (s *Services) settleTyped(ctx context.Context, studyID uint64, spec analysi
 }
 
 // settleItems reads the columns of the items as one choose-all question.
-func (s *Services) settleItems(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
-	page, err := s.Codebook(ctx, studyID)
+func (s *QuickChecks) settleItems(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
+	page, err := s.codebooks.Codebook(ctx, studyID)
 	if err != nil {
 		return err
 	}
@@ -241,7 +241,7 @@ func (s *Services) settleItems(ctx context.Context, studyID uint64, spec analysi
 		}
 		if len(chosen) == 0 { // nobody chose it, so that the file holds no such answer
 			edit := QuestionEdit{NewAnswer: &NewAnswer{itemChosen, itemChosen}}
-			if err := s.EditQuestion(ctx, studyID, q.ID, q.Version, edit); err != nil {
+			if err := s.codebooks.EditQuestion(ctx, studyID, q.ID, q.Version, edit); err != nil {
 				return err
 			}
 			kept, err := s.keptQuestion(ctx, studyID, q.ID)
@@ -253,13 +253,13 @@ func (s *Services) settleItems(ctx context.Context, studyID uint64, spec analysi
 		together.Sources, together.Chosen = append(together.Sources, q.ID), append(together.Chosen, chosen)
 	}
 	q := from.questions[0]
-	id, err := s.AddDerived(ctx, studyID, DerivedEdit{Wording: cmp.Or(q.Short, q.Wording), Derivation: together})
+	id, err := s.codebooks.AddDerived(ctx, studyID, DerivedEdit{Wording: cmp.Or(q.Short, q.Wording), Derivation: together})
 	spec.Questions[0] = KeyOf(id)
 	return err
 }
 
 // settleSummaries adds the number of which only summaries are known, behind that of the groups.
-func (s *Services) settleSummaries(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
+func (s *QuickChecks) settleSummaries(ctx context.Context, studyID uint64, spec analysis.Spec, from *sheet) error {
 	if err := s.settleAnswers(ctx, studyID, spec.Questions[1:], from); err != nil {
 		return err
 	}
@@ -277,15 +277,15 @@ func (s *Services) settleSummaries(ctx context.Context, studyID uint64, spec ana
 		}
 	}
 	q := from.questions[0]
-	id, err := s.AddDerived(ctx, studyID, DerivedEdit{Wording: cmp.Or(q.Short, q.Wording, s.words.Text("kept.number", nil)), Derivation: d})
+	id, err := s.codebooks.AddDerived(ctx, studyID, DerivedEdit{Wording: cmp.Or(q.Short, q.Wording, s.words.Text("kept.number", nil)), Derivation: d})
 	spec.Questions[0] = KeyOf(id)
 	return err
 }
 
 // settleAnswers gives the questions their answers in their order, and keys their keys.
-func (s *Services) settleAnswers(ctx context.Context, studyID uint64, keys []analysis.Key, from *sheet) error {
+func (s *QuickChecks) settleAnswers(ctx context.Context, studyID uint64, keys []analysis.Key, from *sheet) error {
 	for i, q := range from.inColumns() {
-		page, err := s.Codebook(ctx, studyID)
+		page, err := s.codebooks.Codebook(ctx, studyID)
 		if err != nil {
 			return err
 		}
@@ -297,7 +297,7 @@ func (s *Services) settleAnswers(ctx context.Context, studyID uint64, keys []ana
 		keys[i] = KeyOf(kept.ID)
 		for _, a := range q.Answers {
 			if !slices.ContainsFunc(kept.Answers, func(k survey.Answer) bool { return k.Code == a.Label }) {
-				if err := s.EditQuestion(ctx, studyID, kept.ID, kept.Version, QuestionEdit{NewAnswer: &NewAnswer{a.Label, a.Label}}); err != nil {
+				if err := s.codebooks.EditQuestion(ctx, studyID, kept.ID, kept.Version, QuestionEdit{NewAnswer: &NewAnswer{a.Label, a.Label}}); err != nil {
 					return err
 				}
 				if kept, err = s.keptQuestion(ctx, studyID, kept.ID); err != nil {
@@ -321,15 +321,15 @@ func (s *Services) settleAnswers(ctx context.Context, studyID uint64, keys []ana
 				e.Answers = append(e.Answers, AnswerEdit{Slot: k.Slot, Label: k.Label, Missing: k.Missing, SameAs: k.SameAs})
 			}
 		}
-		if err := s.EditQuestion(ctx, studyID, kept.ID, kept.Version, e); err != nil {
+		if err := s.codebooks.EditQuestion(ctx, studyID, kept.ID, kept.Version, e); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-func (s *Services) keptQuestion(ctx context.Context, studyID, id uint64) (study.Question, error) {
-	page, err := s.Codebook(ctx, studyID)
+func (s *QuickChecks) keptQuestion(ctx context.Context, studyID, id uint64) (study.Question, error) {
+	page, err := s.codebooks.Codebook(ctx, studyID)
 	if err != nil {
 		return study.Question{}, err
 	}
@@ -342,7 +342,7 @@ func (s *Services) keptQuestion(ctx context.Context, studyID, id uint64) (study.
 }
 
 // relabelled names the answers of a spec as the study does, by their labels.
-func (s *Services) relabelled(spec analysis.Spec, from *sheet) (out analysis.Spec, err error) {
+func (s *QuickChecks) relabelled(spec analysis.Spec, from *sheet) (out analysis.Spec, err error) {
 	raw, err := json.Marshal(spec)
 	if err != nil {
 		return out, fmt.Errorf("service: %w", err)

@@ -4,13 +4,12 @@ import (
 	"cmp"
 	"context"
 	"errors"
-	"fmt"
-	"os"
 	"strings"
 
 	"widetally/core/analysis"
 	"widetally/core/study"
 	"widetally/core/studyfile"
+	"widetally/internal/arrivals"
 	"widetally/internal/intake"
 )
 
@@ -22,14 +21,12 @@ type Packed struct {
 }
 
 // documentsOf reads the documents of a study file; ok is false for a file without them.
-func (s *base) documentsOf(w waiting) (book studyfile.Codebook, asked studyfile.Analyses, reported studyfile.Report, ok bool, err error) {
-	f, err := os.Open(w.path)
-	if err != nil {
-		return book, asked, reported, false, fmt.Errorf("service: %w", err)
-	}
-	defer f.Close()
-	read := func(name string) ([]byte, error) {
-		raw, err := intake.Member(s.arrivals.file(f, w), name)
+func (s *StudyFiles) documentsOf(w arrivals.File) (book studyfile.Codebook, asked studyfile.Analyses, reported studyfile.Report, ok bool, err error) {
+	read := func(name string) (raw []byte, err error) {
+		err = s.room.Look(w, func(f intake.File) (err error) {
+			raw, err = intake.Member(f, name)
+			return err
+		})
 		if errors.Is(err, intake.ErrNoMember) {
 			return nil, nil
 		}
@@ -77,8 +74,8 @@ func packed(err error) error {
 }
 
 // PackedIn tells of the study in a file that arrived; nil where there is none.
-func (s *Uploads) PackedIn(arrivalID string) (*Packed, error) {
-	w, err := s.arrivals.get(arrivalID)
+func (s *StudyFiles) PackedIn(arrivalID string) (*Packed, error) {
+	w, err := s.room.Get(arrivalID)
 	if err != nil {
 		return nil, err
 	}
@@ -97,8 +94,8 @@ func (s *Uploads) PackedIn(arrivalID string) (*Packed, error) {
 
 // Open makes of a study file the study that it was: the same questions, subgroups, analyses,
 // claims with their times, and report. The line of undo begins anew.
-func (s *Studies) Open(ctx context.Context, arrivalID string) (study.Study, error) {
-	w, err := s.arrivals.get(arrivalID)
+func (s *StudyFiles) Open(ctx context.Context, arrivalID string) (study.Study, error) {
+	w, err := s.room.Get(arrivalID)
 	if err != nil {
 		return study.Study{}, err
 	}
@@ -109,23 +106,20 @@ func (s *Studies) Open(ctx context.Context, arrivalID string) (study.Study, erro
 	if err != nil {
 		return study.Study{}, err
 	}
-	table, w, err := s.readable(ctx, arrivalID, intake.Settings{Format: intake.DataPackage, Shape: intake.Rows, Encoding: intake.UTF8, Delimiter: ",", HeaderRow: 1, HeaderSaid: true, LastRow: intake.LastIsRespondent})
+	table, w, err := s.room.Readable(ctx, arrivalID, intake.Settings{Format: intake.DataPackage, Shape: intake.Rows, Encoding: intake.UTF8, Delimiter: ",", HeaderRow: 1, HeaderSaid: true, LastRow: intake.LastIsRespondent})
 	if err != nil {
 		return study.Study{}, err
 	}
-	release, err := s.arrivals.turn(ctx, s.arrivals.keeping, w.progress)
+	release, err := s.room.TurnToKeep(ctx, w)
 	if err != nil {
 		return study.Study{}, err
 	}
 	defer release()
-	if err := s.arrivals.room(keptSize(w)); err != nil {
-		return study.Study{}, err
-	}
 	var made study.Study
-	var kept *keeping
+	var kept *arrivals.Pending
 	err = s.store.InBulk(ctx, func(ctx context.Context) error {
-		o := &opening{base: s.base, ctx: ctx, book: book, asked: asked, table: table, questions: map[uint64]uint64{}, parts: map[uint64]uint64{}, analyses: map[uint64]uint64{}, sets: map[uint64]*analysis.OnShelf{}}
-		kept.settle(false) // of an attempt that was taken back
+		o := &opening{StudyFiles: s, ctx: ctx, book: book, asked: asked, table: table, questions: map[uint64]uint64{}, parts: map[uint64]uint64{}, analyses: map[uint64]uint64{}, sets: map[uint64]*analysis.OnShelf{}}
+		kept.Settle(false) // of an attempt that was taken back
 		err := o.study(w)
 		if made, kept = o.made, o.file; err != nil {
 			return err
@@ -133,12 +127,12 @@ func (s *Studies) Open(ctx context.Context, arrivalID string) (study.Study, erro
 		if err := o.report(reported.Report); err != nil {
 			return err
 		}
-		return kept.lasting()
+		return kept.Lasting()
 	})
-	kept.settle(err == nil)
+	kept.Settle(err == nil)
 	if err != nil {
 		return study.Study{}, err
 	}
-	s.arrivals.discard(arrivalID)
+	s.room.Discard(arrivalID)
 	return s.store.Study(context.WithoutCancel(ctx), made.ID)
 }

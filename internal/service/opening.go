@@ -10,13 +10,14 @@ import (
 	"widetally/core/study"
 	"widetally/core/studyfile"
 	"widetally/core/survey"
+	"widetally/internal/arrivals"
 	"widetally/internal/intake"
 )
 
 // opening is a study file on its way into the store; the maps give the ids of what has been
 // stored, by those in the file.
 type opening struct {
-	*base
+	*StudyFiles
 	ctx                        context.Context
 	book                       studyfile.Codebook
 	asked                      studyfile.Analyses
@@ -24,12 +25,12 @@ type opening struct {
 	made                       study.Study
 	questions, parts, analyses map[uint64]uint64
 	sets                       map[uint64]*analysis.OnShelf
-	file                       *keeping
+	file                       *arrivals.Pending
 }
 
 func broken(why string) error { return invalid("packed.broken", "", map[string]string{"why": why}) }
 
-func (o *opening) study(w waiting) (err error) {
+func (o *opening) study(w arrivals.File) (err error) {
 	in := o.book.Study
 	name, err := plain(in.Name, "/name", maxName, true)
 	if err != nil {
@@ -45,7 +46,7 @@ func (o *opening) study(w waiting) (err error) {
 	if o.made, err = o.store.AddStudy(o.ctx, study.Study{Name: name, Units: units, Decimals: in.Decimals}); err != nil {
 		return err
 	}
-	if o.file, err = o.kept.keep(o.ctx, o.made.ID, w); err != nil {
+	if o.file, err = o.kept.Keep(o.ctx, o.made.ID, w); err != nil {
 		return err
 	}
 	for _, step := range []func() error{o.lists, o.addQuestions, o.columns, o.subgroups, o.addAnalyses, o.rest} {

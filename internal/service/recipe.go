@@ -18,17 +18,17 @@ import (
 
 // RecipeFile writes the recipe of a study to a file and returns it, open at its beginning; the
 // caller closes and removes it.
-func (s *Studies) RecipeFile(ctx context.Context, studyID uint64) (*os.File, error) {
+func (s *StudyFiles) RecipeFile(ctx context.Context, studyID uint64) (*os.File, error) {
 	r, err := s.Recipe(ctx, studyID)
 	if err != nil {
 		return nil, err
 	}
-	return s.arrivals.outgoing(func(w io.Writer) error { return recipes.Write(w, r) })
+	return s.room.Outgoing(func(w io.Writer) error { return recipes.Write(w, r) })
 }
 
 // Recipe is the analysis of a study as a document that runs on a file of the same columns, in
 // names and codes.
-func (s *Studies) Recipe(ctx context.Context, studyID uint64) (recipe.Recipe, error) {
+func (s *StudyFiles) Recipe(ctx context.Context, studyID uint64) (recipe.Recipe, error) {
 	d, err := s.dataset(ctx, studyID)
 	if err != nil {
 		return recipe.Recipe{}, err
@@ -53,7 +53,7 @@ func (s *Studies) Recipe(ctx context.Context, studyID uint64) (recipe.Recipe, er
 	return out, err
 }
 
-func (s *base) recipe(d *dataset) (recipe.Recipe, error) {
+func (s *StudyFiles) recipe(d *dataset) (recipe.Recipe, error) {
 	find := func(id uint64) (survey.Question, bool) {
 		q, ok := d.question(id)
 		return q.Question, ok

@@ -7,6 +7,7 @@ import (
 
 	"widetally/core/study"
 	"widetally/core/survey"
+	"widetally/internal/arrivals"
 	"widetally/internal/intake"
 )
 
@@ -39,7 +40,7 @@ type FitQuestion struct {
 
 // Fits tells how a file would go into a study; nothing is kept.
 func (s *Uploads) Fits(ctx context.Context, studyID uint64, in Refresh) (*Fit, error) {
-	table, _, err := s.readable(ctx, in.ArrivalID, in.Settings)
+	table, _, err := s.room.Readable(ctx, in.ArrivalID, in.Settings)
 	if err != nil {
 		return nil, err
 	}
@@ -96,7 +97,7 @@ func fit(questions []study.Question, table *intake.Table) (*Fit, []*survey.Built
 // Refresh brings a newer file in, as one edit that can be taken back. Claims, shares,
 // labels and derived questions stay and see the new answers.
 func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error {
-	table, w, err := s.readable(ctx, in.ArrivalID, in.Settings)
+	table, w, err := s.room.Readable(ctx, in.ArrivalID, in.Settings)
 	if err != nil {
 		return err
 	}
@@ -104,21 +105,18 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 	if err != nil {
 		return err
 	}
-	release, err := s.arrivals.turn(ctx, s.arrivals.keeping, w.progress)
+	release, err := s.room.TurnToKeep(ctx, w)
 	if err != nil {
 		return err
 	}
 	defer release()
-	if err := s.arrivals.room(keptSize(w)); err != nil {
-		return err
-	}
-	ctx, end := w.progress.begin(ctx, Keeping)
+	ctx, end := w.Begin(ctx, arrivals.Keeping)
 	defer end()
-	title := Title{ID: "replace", Values: map[string]string{"file": w.name, "n": fmt.Sprint(table.Rows)}}
+	title := Title{ID: "replace", Values: map[string]string{"file": w.Name, "n": fmt.Sprint(table.Rows)}}
 	if in.Add {
 		title.ID = "add"
 	}
-	var kept *keeping
+	var kept *arrivals.Pending
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		questions, err := d.store.Questions(d.ctx, studyID)
 		if err != nil {
@@ -144,7 +142,7 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 			if err := d.bring(q, columns[i], before, table.Rows, in.Add); err != nil {
 				return err
 			}
-			w.progress.at(table.Rows, 0.8*float64(i+1)/float64(len(questions)))
+			w.At(table.Rows, 0.8*float64(i+1)/float64(len(questions)))
 		}
 		if matched == 0 {
 			return invalid("refresh.nothing_fits", "/settings", nil)
@@ -157,17 +155,17 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 		if err := d.setData(int64(rows), d.study.CountQuestion); err != nil {
 			return err
 		}
-		kept.settle(false) // of an attempt that was taken back
-		if kept, err = s.kept.keep(d.ctx, studyID, w); err != nil {
+		kept.Settle(false) // of an attempt that was taken back
+		if kept, err = s.kept.Keep(d.ctx, studyID, w); err != nil {
 			return err
 		}
 		d.broughtFile = true
 		if err := describeFile(d.ctx, d.store, studyID, table); err != nil {
 			return err
 		}
-		return kept.lasting()
+		return kept.Lasting()
 	})
-	kept.settle(err == nil)
+	kept.Settle(err == nil)
 	if err == nil {
 		s.Discard(in.ArrivalID)
 	}

@@ -30,7 +30,7 @@ func (s *Answers) KeptFile(ctx context.Context, studyID, id uint64) (*os.File, s
 	if at < 0 {
 		return nil, "", study.ErrNotFound
 	}
-	f, err := s.arrivals.outgoing(func(w io.Writer) error { return s.kept.write(ctx, files[at], w) })
+	f, err := s.room.Outgoing(func(w io.Writer) error { return s.kept.Write(ctx, files[at], w) })
 	return f, files[at].Name, err
 }
 
@@ -152,16 +152,16 @@ func (d *draft) columnOf(f study.File, q study.Question) (survey.Column, error) 
 	if err := json.Unmarshal([]byte(f.Settings), &settings); err != nil {
 		return survey.Column{}, fmt.Errorf("service: file %d: %w", f.ID, err)
 	}
-	copied, err := d.s.arrivals.outgoing(func(w io.Writer) error {
+	copied, err := d.s.room.Outgoing(func(w io.Writer) error {
 		out := bufio.NewWriter(w)
-		return errors.Join(d.s.kept.write(d.ctx, f, out), out.Flush())
+		return errors.Join(d.s.kept.Write(d.ctx, f, out), out.Flush())
 	})
 	if err != nil {
 		return survey.Column{}, err
 	}
 	defer os.Remove(copied.Name())
 	defer copied.Close()
-	table, err := intake.Read(d.ctx, intake.File{R: copied, Size: f.Size, Memory: d.s.arrivals.memory}, settings, nil)
+	table, err := intake.Read(d.ctx, d.s.room.Opened(copied, f.Size), settings, nil)
 	if err != nil {
 		return survey.Column{}, err
 	}

@@ -10,50 +10,91 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/survey"
+	"widetally/internal/arrivals"
 	"widetally/internal/cache"
 	"widetally/internal/i18n"
 	"widetally/internal/statistics"
 )
 
-// Services is the use cases on one store, a type for each place of the application.
-type Services struct {
-	*base
-	*Studies
-	*Uploads
-	*Codebooks
-	*Toplines
-	*Claims
-	*Answers
-	*UndoLine
-	*Shares
-	*Reports
+// Places is the use cases on one store: a value for each place of the application.
+type Places struct {
+	Studies     *Studies
+	StudyFiles  *StudyFiles
+	Uploads     *Uploads
+	Codebooks   *Codebooks
+	Toplines    *Toplines
+	Claims      *Claims
+	QuickChecks *QuickChecks
+	Answers     *Answers
+	UndoLine    *UndoLine
+	Reports     *Reports
+	Shares      *Shares
+	base        *base
 }
 
 // The places. They share what they know of the studies, and nothing else.
 type (
-	// Studies is the shelf: open, start, edit, delete.
-	Studies struct{ *base }
+	// Studies is the shelf: start, edit, delete.
+	Studies struct {
+		*base
+		store shelfRows
+	}
+	// StudyFiles is a whole study as a file that leaves and comes back, and its recipe.
+	StudyFiles struct {
+		*base
+		store fileRows
+	}
 	// Uploads is what brings answers in, and whether they arrived right.
-	Uploads struct{ *base }
+	Uploads struct {
+		*base
+		store uploadRows
+	}
 	// Codebooks is what every question, list and subgroup means.
-	Codebooks struct{ *base }
+	Codebooks struct {
+		*base
+		store partReader
+		files *StudyFiles
+	}
 	// Toplines is the living page.
 	Toplines struct{ *base }
-	// Claims is what is asked of questions: claims, crossings, a check without a study.
-	Claims struct{ *base }
+	// Claims is what is asked of questions: claims and crossings.
+	Claims struct {
+		*base
+		store analysisReader
+	}
+	// QuickChecks is a check without a study, and the study that is made of it.
+	QuickChecks struct {
+		*base
+		uploads   *Uploads
+		studies   *Studies
+		codebooks *Codebooks
+		claims    *Claims
+	}
 	// Answers is the answers one by one: looked at, corrected, rebuilt.
-	Answers struct{ *base }
+	Answers struct {
+		*base
+		store answerRows
+	}
 	// UndoLine takes edits back and does them again.
-	UndoLine struct{ *base }
+	UndoLine struct {
+		*base
+		store undoRows
+	}
 	// Reports is what of a study is chosen to leave, in order, with prose.
 	Reports struct{ *base }
 	// Shares is the shelf of expected and published shares, and where they are taken from.
-	Shares struct{ *base }
+	Shares struct {
+		*base
+		store  shareRows
+		office *statistics.Office
+	}
 )
 
-// base is the shared data set: the store, what was loaded from it, and what was counted.
+// base is the shared data set: what is read of the studies, what was loaded of it, and what was
+// counted; and how a study is changed.
 type base struct {
-	store    Store
+	store    dataRows
+	drafts   draftRows
 	words    *i18n.Catalogue
 	methods  *analysis.Registry
 	admit    Admit
@@ -63,9 +104,8 @@ type base struct {
 	samples  *cache.Cache[string, whom]
 	outcomes *cache.Cache[string, result]
 	turns    *turns
-	arrivals *arrivals
-	kept     *keptFiles
-	office   *statistics.Office
+	room     *arrivals.Room
+	kept     *arrivals.Kept
 }
 
 // Options adjusts the Services.
@@ -89,40 +129,49 @@ type Options struct {
 }
 
 // New makes the use cases on an open store.
-func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Services, error) {
+func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places, error) {
 	if opt.Admit == nil {
 		opt.Admit = everybody
 	}
 	if opt.CacheBytes == 0 {
 		opt.CacheBytes = 256 << 20
 	}
-	a, err := newArrivals(opt.ArrivalsDir, opt.MaxUpload, opt.ReadingBytes)
+	room, err := arrivals.OpenRoom(opt.ArrivalsDir, opt.MaxUpload, opt.ReadingBytes)
 	if err != nil {
-		return nil, err
+		return nil, fmt.Errorf("service: %w", err)
 	}
-	kept, err := newKeptFiles(opt.ArrivalsDir, s)
+	kept, err := arrivals.OpenKept(opt.ArrivalsDir, s)
 	if err != nil {
-		return nil, err
+		return nil, fmt.Errorf("service: %w", err)
 	}
 	b := &base{
-		store: s, words: w, methods: m, admit: opt.Admit, datasets: newDatasets(), arrivals: a, kept: kept, office: statistics.NewOffice(opt.Office, opt.OfficeLimit), turns: newTurns(),
-		columns: cache.New[columnKey, survey.Column](opt.CacheBytes), counts: cache.New[string, *survey.Distribution](opt.CacheBytes / 4),
-		samples: cache.New[string, whom](opt.CacheBytes / 4), outcomes: cache.New[string, result](opt.CacheBytes / 8),
+		store: s, drafts: s, words: w, methods: m, admit: opt.Admit, datasets: newDatasets(), room: room, kept: kept, turns: newTurns(),
+		columns:  cache.New[columnKey, survey.Column](opt.CacheBytes),
+		counts:   cache.New[string, *survey.Distribution](opt.CacheBytes / 4),
+		samples:  cache.New[string, whom](opt.CacheBytes / 4),
+		outcomes: cache.New[string, result](opt.CacheBytes / 8),
 	}
-	return &Services{b, &Studies{b}, &Uploads{b}, &Codebooks{b}, &Toplines{b}, &Claims{b}, &Answers{b}, &UndoLine{b}, &Shares{b}, &Reports{b}}, nil
+	p := &Places{
+		Studies: &Studies{b, s}, StudyFiles: &StudyFiles{b, s}, Uploads: &Uploads{b, s}, Toplines: &Toplines{b}, Claims: &Claims{b, s},
+		Answers: &Answers{b, s}, UndoLine: &UndoLine{b, s}, Reports: &Reports{b}, base: b,
+		Shares: &Shares{b, s, statistics.NewOffice(opt.Office, opt.OfficeLimit)},
+	}
+	p.Codebooks = &Codebooks{b, s, p.StudyFiles}
+	p.QuickChecks = &QuickChecks{b, p.Uploads, p.Studies, p.Codebooks, p.Claims}
+	return p, nil
 }
 
 // TakeUp goes on with what an earlier process left to be done in the background.
-func (s *Services) TakeUp(ctx context.Context) error { return s.kept.takeUp(ctx) }
+func (p *Places) TakeUp(ctx context.Context) error { return p.base.kept.TakeUp(ctx) }
 
 // Close ends what is being done in the background; nothing is lost by it.
-func (s *Services) Close() { s.kept.close() }
+func (p *Places) Close() { p.base.kept.Close() }
 
 // Methods are those that can be asked.
-func (s *Services) Methods() *analysis.Registry { return s.methods }
+func (p *Places) Methods() *analysis.Registry { return p.base.methods }
 
 // Words is the catalogue in which findings are said.
-func (s *Services) Words() *i18n.Catalogue { return s.words }
+func (p *Places) Words() *i18n.Catalogue { return p.base.words }
 
 // InvalidError says that a request holds a value that cannot be used. Field is
 // the JSON pointer of the value; the text is in the catalogue under

@@ -27,12 +27,12 @@ func register(figures ...string) shares.Set {
 func TestASetOfSharesIsChangedByOneAtATime(t *testing.T) {
 	t.Parallel()
 	s, _ := newService(t)
-	set, err := s.AddShareSet(t.Context(), register("40", "60"))
+	set, err := s.Shares.AddShareSet(t.Context(), register("40", "60"))
 	require.NoError(t, err)
 	var work []func() error
 	for i := range 8 {
 		work = append(work, func() error {
-			_, err := s.EditShareSet(t.Context(), set.ID, 1, register(fmt.Sprint(41+i), fmt.Sprint(59-i)))
+			_, err := s.Shares.EditShareSet(t.Context(), set.ID, 1, register(fmt.Sprint(41+i), fmt.Sprint(59-i)))
 			return err
 		})
 	}
@@ -45,19 +45,19 @@ func TestASetOfSharesIsChangedByOneAtATime(t *testing.T) {
 		}
 	}
 	assert.Equal(t, 1, first)
-	all, err := s.ShareVersions(t.Context(), set.ID)
+	all, err := s.Shares.ShareVersions(t.Context(), set.ID)
 	require.NoError(t, err)
 	require.Len(t, all, 2)
 	assert.Equal(t, []int{2, 1}, []int{all[0].Version, all[1].Version})
 	assert.Equal(t, "40", all[1].Answers[0].Figure)
-	require.NoError(t, s.SetShareSetDeleted(t.Context(), set.ID, true))
-	_, err = s.EditShareSet(t.Context(), set.ID, 2, register("50", "50"))
+	require.NoError(t, s.Shares.SetShareSetDeleted(t.Context(), set.ID, true))
+	_, err = s.Shares.EditShareSet(t.Context(), set.ID, 2, register("50", "50"))
 	assert.ErrorIs(t, err, study.ErrStale)
-	assert.ErrorIs(t, s.SetShareSetDeleted(t.Context(), 999, true), study.ErrNotFound)
-	_, err = s.ShareVersions(t.Context(), 999)
+	assert.ErrorIs(t, s.Shares.SetShareSetDeleted(t.Context(), 999, true), study.ErrNotFound)
+	_, err = s.Shares.ShareVersions(t.Context(), 999)
 	assert.ErrorIs(t, err, study.ErrNotFound)
 	var refusal *InvalidError
-	_, err = s.AddShareSet(t.Context(), register("40", "61"))
+	_, err = s.Shares.AddShareSet(t.Context(), register("40", "61"))
 	require.True(t, errors.As(err, &refusal))
 	assert.Equal(t, map[string]string{"sum": "101", "target": "100", "gap": "1", "text": "1"}, refusal.Values)
 }
@@ -68,29 +68,29 @@ func TestWhenTheAdjustmentWasChosen(t *testing.T) {
 	t.Parallel()
 	s, _ := newService(t)
 	st := kept(t, s, "ward\na\na\nb\nb\nb\n", nil)
-	require.NoError(t, s.Adjust(t.Context(), st.ID, analysis.HolmAdjustment))
-	r, err := s.Register(t.Context(), st.ID)
+	require.NoError(t, s.Claims.Adjust(t.Context(), st.ID, analysis.HolmAdjustment))
+	r, err := s.Claims.Register(t.Context(), st.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []any{analysis.HolmAdjustment, false}, []any{r.Adjustment, r.Afterwards})
 	chosen := *r.ChosenAt
-	_, _, err = s.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Equal, nil), true)
+	_, _, err = s.Claims.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Equal, nil), true)
 	require.NoError(t, err)
-	require.NoError(t, s.Adjust(t.Context(), st.ID, analysis.HolmAdjustment))
-	r, err = s.Register(t.Context(), st.ID)
+	require.NoError(t, s.Claims.Adjust(t.Context(), st.ID, analysis.HolmAdjustment))
+	r, err = s.Claims.Register(t.Context(), st.ID)
 	require.NoError(t, err)
 	assert.Equal(t, chosen, *r.ChosenAt, "choosing the same again is no new choice")
 	require.NotNil(t, r.Claims[0].Adjusted)
 	assert.Equal(t, r.Claims[0].Document.Outcome.P.Number, r.Claims[0].Adjusted.P.Value, "of a single claim")
-	require.NoError(t, s.Adjust(t.Context(), st.ID, analysis.BenjaminiHochberg))
-	r, err = s.Register(t.Context(), st.ID)
+	require.NoError(t, s.Claims.Adjust(t.Context(), st.ID, analysis.BenjaminiHochberg))
+	r, err = s.Claims.Register(t.Context(), st.ID)
 	require.NoError(t, err)
 	assert.True(t, r.Afterwards)
 	require.NoError(t, undo(t, s, st.ID))
-	r, err = s.Register(t.Context(), st.ID)
+	r, err = s.Claims.Register(t.Context(), st.ID)
 	require.NoError(t, err)
 	assert.Equal(t, []any{analysis.HolmAdjustment, false}, []any{r.Adjustment, r.Afterwards})
-	assert.Error(t, s.Adjust(t.Context(), st.ID, "sidak"))
-	assert.ErrorIs(t, s.Adjust(t.Context(), 999, analysis.HolmAdjustment), study.ErrNotFound)
+	assert.Error(t, s.Claims.Adjust(t.Context(), st.ID, "sidak"))
+	assert.ErrorIs(t, s.Claims.Adjust(t.Context(), 999, analysis.HolmAdjustment), study.ErrNotFound)
 }
 
 // A rejection says from the fifth test on that it is one of many, withdrawn ones counted, until
@@ -100,7 +100,7 @@ func TestARejectionSaysThatItIsOneOfMany(t *testing.T) {
 	s, _ := newService(t)
 	st := kept(t, s, "ward\n"+strings.Repeat("a\n", 40)+strings.Repeat("b\n", 8), nil)
 	reminded := func() (out []string) {
-		r, err := s.Register(t.Context(), st.ID)
+		r, err := s.Claims.Register(t.Context(), st.ID)
 		require.NoError(t, err)
 		for _, c := range r.Claims {
 			for _, n := range c.Document.Notes {
@@ -112,16 +112,16 @@ func TestARejectionSaysThatItIsOneOfMany(t *testing.T) {
 		return out
 	}
 	for range 4 {
-		_, _, err := s.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Equal, nil), true)
+		_, _, err := s.Claims.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Equal, nil), true)
 		require.NoError(t, err)
 	}
 	assert.Empty(t, reminded(), "four are few")
-	fifth, _, err := s.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Ratio, map[string]string{"a": "5"}), true)
+	fifth, _, err := s.Claims.State(t.Context(), st.ID, expecting(question(t, s, st.ID, "ward"), shares.Ratio, map[string]string{"a": "5"}), true)
 	require.NoError(t, err)
 	many := []string{"1 of 5: 0.25", "2 of 5: 0.25", "3 of 5: 0.25", "4 of 5: 0.25"}
 	assert.Equal(t, many, reminded())
-	require.NoError(t, s.Withdraw(t.Context(), st.ID, fifth))
+	require.NoError(t, s.Claims.Withdraw(t.Context(), st.ID, fifth))
 	assert.Equal(t, many, reminded(), "a withdrawn test has been run")
-	require.NoError(t, s.Adjust(t.Context(), st.ID, analysis.HolmAdjustment))
+	require.NoError(t, s.Claims.Adjust(t.Context(), st.ID, analysis.HolmAdjustment))
 	assert.Empty(t, reminded(), "they are adjusted for")
 }

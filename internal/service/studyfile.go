@@ -21,8 +21,8 @@ const mostHistory = 1000
 // StudyFile writes a whole study to one file, a Data Package with its documents, and returns
 // it, open at its beginning; the caller closes and removes it. told is told how many of the rows
 // are written; nil for nobody.
-func (s *Studies) StudyFile(ctx context.Context, studyID uint64, told func(done, of int)) (*os.File, error) {
-	return s.arrivals.outgoing(func(w io.Writer) error {
+func (s *StudyFiles) StudyFile(ctx context.Context, studyID uint64, told func(done, of int)) (*os.File, error) {
+	return s.room.Outgoing(func(w io.Writer) error {
 		p, err := s.page(ctx, studyID, nil)
 		if err != nil {
 			return err
@@ -36,7 +36,7 @@ func (s *Studies) StudyFile(ctx context.Context, studyID uint64, told func(done,
 }
 
 // documents are those of a study beside its answers.
-func (s *base) documents(ctx context.Context, p *page) (out []export.Document, err error) {
+func (s *StudyFiles) documents(ctx context.Context, p *page) (out []export.Document, err error) {
 	book, err := s.codebookDocument(ctx, p)
 	if err != nil {
 		return nil, err
@@ -62,7 +62,7 @@ func head(format string) studyfile.Head {
 	return studyfile.Head{Format: format, Version: studyfile.Version}
 }
 
-func (s *base) codebookDocument(ctx context.Context, p *page) (studyfile.Codebook, error) {
+func (s *StudyFiles) codebookDocument(ctx context.Context, p *page) (studyfile.Codebook, error) {
 	st := p.study
 	out := studyfile.Codebook{Head: head(studyfile.CodebookFormat), Study: studyfile.Study{Name: st.Name, Units: st.Units, Decimals: st.Decimals, Rows: st.Rows}, Questions: []studyfile.Question{}, Lists: []studyfile.List{}, Subgroups: []studyfile.Subgroup{}}
 	if st.CountQuestion != nil {
@@ -100,7 +100,7 @@ func (s *base) codebookDocument(ctx context.Context, p *page) (studyfile.Codeboo
 	return out, nil
 }
 
-func (s *base) analysesDocument(ctx context.Context, p *page) (studyfile.Analyses, error) {
+func (s *StudyFiles) analysesDocument(ctx context.Context, p *page) (studyfile.Analyses, error) {
 	out := studyfile.Analyses{Head: head(studyfile.AnalysesFormat), Analyses: []studyfile.Analysis{}, Changes: []studyfile.Change{}, Answered: p.answered, Shares: map[uint64]shares.Set{}}
 	list, err := s.store.AllAnalyses(ctx, p.study.ID)
 	if err != nil {
@@ -174,7 +174,7 @@ func (d *dataset) subgroupOf(s analysis.Spec) (string, error) {
 }
 
 // sharesUsed adds the set of the shelf that a spec was stated with.
-func (s *base) sharesUsed(ctx context.Context, spec analysis.Spec, sets map[uint64]shares.Set) error {
+func (s *StudyFiles) sharesUsed(ctx context.Context, spec analysis.Spec, sets map[uint64]shares.Set) error {
 	from, ok := spec.Settings.(interface{ Cited() analysis.Reference })
 	if !ok || from.Cited().Shelf == nil {
 		return nil
@@ -197,7 +197,7 @@ func (s *base) sharesUsed(ctx context.Context, spec analysis.Spec, sets map[uint
 	return nil
 }
 
-func (s *base) historyDocument(ctx context.Context, studyID uint64) (studyfile.History, error) {
+func (s *StudyFiles) historyDocument(ctx context.Context, studyID uint64) (studyfile.History, error) {
 	out := studyfile.History{Head: head(studyfile.HistoryFormat), Edits: []studyfile.Edit{}}
 	edits, err := s.store.Edits(ctx, studyID, mostHistory)
 	if err != nil {
@@ -210,7 +210,7 @@ func (s *base) historyDocument(ctx context.Context, studyID uint64) (studyfile.H
 }
 
 // writePackage writes the answers of a study, with documents beside them.
-func (s *base) writePackage(ctx context.Context, p *page, documents []export.Document, told func(done, of int), w io.Writer) error {
+func (s *StudyFiles) writePackage(ctx context.Context, p *page, documents []export.Document, told func(done, of int), w io.Writer) error {
 	codes := make([]func(int) string, len(p.questions))
 	questions := make([]survey.Question, len(p.questions))
 	for i, q := range p.questions {

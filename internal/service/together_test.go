@@ -19,6 +19,7 @@ import (
 	"widetally/core/shares"
 	"widetally/core/study"
 	"widetally/core/survey"
+	"widetally/internal/arrivals"
 	"widetally/internal/cache"
 	"widetally/internal/intake"
 	"widetally/internal/mariadb/mariadbtest"
@@ -61,11 +62,11 @@ func TestTwoEditsAtOnceLeaveRightFigures(t *testing.T) {
 		ward := question(t, s, st.ID, "ward")
 		id, settings := arrived(t, s, file, nil)
 		add := func() error {
-			return s.Refresh(t.Context(), st.ID, Refresh{ArrivalID: id, Settings: settings, Add: true})
+			return s.Uploads.Refresh(t.Context(), st.ID, Refresh{ArrivalID: id, Settings: settings, Add: true})
 		}
-		derive := func() error { _, err := s.AddDerived(t.Context(), st.ID, mergeAll(ward)); return err }
+		derive := func() error { _, err := s.Codebooks.AddDerived(t.Context(), st.ID, mergeAll(ward)); return err }
 		missing := func() error {
-			return s.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: ward.ID, Version: ward.Version}}, Missing: map[string]string{"c": "refused"}})
+			return s.Codebooks.EditMany(t.Context(), st.ID, BulkEdit{Questions: []Versioned{{ID: ward.ID, Version: ward.Version}}, Missing: map[string]string{"c": "refused"}})
 		}
 		pair := [][]func() error{{add, derive}, {missing, derive}}[round%2]
 		errs := together(pair...)
@@ -75,7 +76,7 @@ func TestTwoEditsAtOnceLeaveRightFigures(t *testing.T) {
 			continue
 		}
 		require.NoError(t, errs[1])
-		page, err := s.Topline(t.Context(), st.ID, nil, Window{})
+		page, err := s.Toplines.Topline(t.Context(), st.ID, nil, Window{})
 		require.NoError(t, err)
 		want := []string{"any 4000"}
 		if round%2 == 0 {
@@ -106,20 +107,20 @@ func TestManyAtOnce(t *testing.T) {
 			version := q.Version
 			for n := range 5 {
 				wording := fmt.Sprint(name, n)
-				if err := s.EditQuestion(t.Context(), st.ID, q.ID, version, QuestionEdit{Wording: &wording}); err != nil {
+				if err := s.Codebooks.EditQuestion(t.Context(), st.ID, q.ID, version, QuestionEdit{Wording: &wording}); err != nil {
 					return err
 				}
 				version++
 			}
 			return nil
 		}, func() error {
-			_, _, err := s.State(t.Context(), st.ID, expecting(q, shares.Ratio, nil), false)
+			_, _, err := s.Claims.State(t.Context(), st.ID, expecting(q, shares.Ratio, nil), false)
 			return err
 		})
 		if i%2 == 0 {
 			id, settings := arrived(t, s, fmt.Sprintf("x\n%d\n2\n", i), nil)
 			work = append(work, func() error {
-				_, err := s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: name})
+				_, err := s.Studies.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: name})
 				return err
 			})
 		}
@@ -127,7 +128,7 @@ func TestManyAtOnce(t *testing.T) {
 	for _, err := range together(work...) {
 		assert.NoError(t, err)
 	}
-	page, err := s.Topline(t.Context(), st.ID, nil, Window{})
+	page, err := s.Toplines.Topline(t.Context(), st.ID, nil, Window{})
 	require.NoError(t, err)
 	numbers := map[int]bool{}
 	for i, q := range page.Questions {
@@ -137,7 +138,7 @@ func TestManyAtOnce(t *testing.T) {
 		}
 	}
 	assert.Len(t, numbers, len(names))
-	list, err := s.List(t.Context())
+	list, err := s.Studies.List(t.Context())
 	require.NoError(t, err)
 	assert.Len(t, list, 1+len(names)/2)
 }
@@ -149,11 +150,11 @@ func TestUndoNamesItsEdit(t *testing.T) {
 	st := kept(t, s, "ward\na\nb\na\n", nil)
 	q := question(t, s, st.ID, "ward")
 	first, second := "Which ward?", "In which ward?"
-	require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, 1, QuestionEdit{Wording: &first}))
-	page, err := s.Topline(t.Context(), st.ID, nil, Window{})
+	require.NoError(t, s.Codebooks.EditQuestion(t.Context(), st.ID, q.ID, 1, QuestionEdit{Wording: &first}))
+	page, err := s.Toplines.Topline(t.Context(), st.ID, nil, Window{})
 	require.NoError(t, err)
-	require.NoError(t, s.EditQuestion(t.Context(), st.ID, q.ID, 2, QuestionEdit{Note: &second}))
-	_, err = s.Undo(t.Context(), st.ID, page.Undo.ID)
+	require.NoError(t, s.Codebooks.EditQuestion(t.Context(), st.ID, q.ID, 2, QuestionEdit{Note: &second}))
+	_, err = s.UndoLine.Undo(t.Context(), st.ID, page.Undo.ID)
 	var other *OtherEditError
 	require.ErrorAs(t, err, &other)
 	assert.NotEqual(t, page.Undo.ID, other.Newest.ID)
@@ -181,30 +182,10 @@ func TestFiveThousandColumns(t *testing.T) {
 		file.WriteByte('\n')
 	}
 	st := kept(t, s, file.String(), nil)
-	book, err := s.Codebook(t.Context(), st.ID)
+	book, err := s.Codebooks.Codebook(t.Context(), st.ID)
 	require.NoError(t, err)
 	assert.Len(t, book.Questions, intake.MaxColumns)
 	assert.Equal(t, "q4999", book.Questions[4999].Name)
-}
-
-// Files of another process that still runs are left alone; those of one that has ended
-// go at the next start.
-func TestWaitingFilesBelongToTheirProcess(t *testing.T) {
-	t.Parallel()
-	dir := t.TempDir()
-	first, err := newArrivals(dir, 1<<20, 0)
-	require.NoError(t, err)
-	id, w, err := first.take("a.csv", strings.NewReader("a\n1\n"))
-	require.NoError(t, err)
-	second, err := newArrivals(dir, 1<<20, 0)
-	require.NoError(t, err)
-	assert.FileExists(t, w.path)
-	_, err = second.get(id)
-	assert.ErrorIs(t, err, study.ErrNotFound)
-	require.NoError(t, first.lock.Close()) // as when its process ends
-	_, err = newArrivals(dir, 1<<20, 0)
-	require.NoError(t, err)
-	assert.NoFileExists(t, w.path)
 }
 
 // A list is not saved over a subgroup, nor the other way round.
@@ -214,15 +195,15 @@ func TestPartsKeepTheirKind(t *testing.T) {
 	st := kept(t, s, "ward\na\nb\n", nil)
 	q := question(t, s, st.ID, "ward")
 	group := survey.Condition{Op: survey.Answered, Question: q.ID}
-	id, err := s.SaveSubgroup(t.Context(), st.ID, 0, 0, SubgroupEdit{Name: "all", Condition: group})
+	id, err := s.Codebooks.SaveSubgroup(t.Context(), st.ID, 0, 0, SubgroupEdit{Name: "all", Condition: group})
 	require.NoError(t, err)
-	_, err = s.SaveList(t.Context(), st.ID, id, 1, "five points", []ListedAnswer{{Code: "1"}})
+	_, err = s.Codebooks.SaveList(t.Context(), st.ID, id, 1, "five points", []ListedAnswer{{Code: "1"}})
 	require.ErrorIs(t, err, study.ErrNotFound)
-	list, err := s.SaveList(t.Context(), st.ID, 0, 0, "five points", []ListedAnswer{{Code: "1"}})
+	list, err := s.Codebooks.SaveList(t.Context(), st.ID, 0, 0, "five points", []ListedAnswer{{Code: "1"}})
 	require.NoError(t, err)
-	_, err = s.SaveSubgroup(t.Context(), st.ID, list, 1, SubgroupEdit{Name: "some", Condition: group})
+	_, err = s.Codebooks.SaveSubgroup(t.Context(), st.ID, list, 1, SubgroupEdit{Name: "some", Condition: group})
 	require.ErrorIs(t, err, study.ErrNotFound)
-	_, err = s.Topline(t.Context(), st.ID, nil, Window{})
+	_, err = s.Toplines.Topline(t.Context(), st.ID, nil, Window{})
 	assert.NoError(t, err)
 }
 
@@ -239,16 +220,16 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 	damage := func(statement string, id uint64) {
 		_, err := raw.Exec(statement, id)
 		require.NoError(t, err)
-		s.columns, s.counts, s.samples, s.datasets = cache.New[columnKey, survey.Column](256<<20), cache.New[string, *survey.Distribution](64<<20), cache.New[string, whom](64<<20), newDatasets()
+		s.base.columns, s.base.counts, s.base.samples, s.base.datasets = cache.New[columnKey, survey.Column](256<<20), cache.New[string, *survey.Distribution](64<<20), cache.New[string, whom](64<<20), newDatasets()
 	}
 	file := "ward,size\n" + strings.Repeat("a,1\nb,2\nc,1\n", 30_000)
 	st := kept(t, s, file, nil)
 	id, settings := arrived(t, s, file, nil)
-	require.NoError(t, s.Refresh(t.Context(), st.ID, Refresh{ArrivalID: id, Settings: settings, Add: true}))
+	require.NoError(t, s.Uploads.Refresh(t.Context(), st.ID, Refresh{ArrivalID: id, Settings: settings, Add: true}))
 	ward := question(t, s, st.ID, "ward")
-	_, err = s.AddDerived(t.Context(), st.ID, mergeAll(ward))
+	_, err = s.Codebooks.AddDerived(t.Context(), st.ID, mergeAll(ward))
 	require.NoError(t, err)
-	_, err = s.SaveSubgroup(t.Context(), st.ID, 0, 0, SubgroupEdit{Name: "a", Condition: survey.Condition{Op: survey.AnyOf, Question: ward.ID, Answers: []survey.Slot{ward.Frequency.Rows[0].Slot}}})
+	_, err = s.Codebooks.SaveSubgroup(t.Context(), st.ID, 0, 0, SubgroupEdit{Name: "a", Condition: survey.Condition{Op: survey.AnyOf, Question: ward.ID, Answers: []survey.Slot{ward.Frequency.Rows[0].Slot}}})
 	require.NoError(t, err)
 	want := map[string][]string{"ward": {"a 60000", "b 60000", "c 60000"}, "size": {"1 120000", "2 60000"}, "ward_merge": {"any 180000"}}
 	exactly := map[string]bool{"a piece lost": false, "all lost": false, "a bit flipped": true}
@@ -258,17 +239,17 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 	} {
 		t.Run(name, func(t *testing.T) {
 			damage(statement, ward.ID)
-			page, err := s.Topline(t.Context(), st.ID, nil, Window{})
+			page, err := s.Toplines.Topline(t.Context(), st.ID, nil, Window{})
 			require.NoError(t, err)
 			require.NotNil(t, page.Questions[0].Damaged)
 			assert.Equal(t, "ward", page.Questions[0].Damaged.Name)
 			assert.Equal(t, want["size"], counts(question(t, s, st.ID, "size")))
 			assert.Equal(t, want["ward_merge"], counts(question(t, s, st.ID, "ward_merge")), "it has a column of its own")
 			assert.Nil(t, page.Subgroups[0].N, "nobody can tell how many")
-			check, err := s.Check(t.Context(), st.ID)
+			check, err := s.Uploads.Check(t.Context(), st.ID)
 			require.NoError(t, err)
 			assert.NotNil(t, check.Questions[0].Damaged)
-			exact, err := s.Repair(t.Context(), st.ID, ward.ID)
+			exact, err := s.Answers.Repair(t.Context(), st.ID, ward.ID)
 			require.NoError(t, err)
 			assert.Equal(t, exactly[name], exact)
 			for name, want := range want {
@@ -279,10 +260,10 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 	// The rows of answers are no column: a lost one, the last or another, is damage, too.
 	for _, slot := range []int{1, 2} {
 		damage(fmt.Sprintf("UPDATE answers SET slot = slot + 100 WHERE slot = %d AND question_id = ?", slot), ward.ID)
-		page, err := s.Topline(t.Context(), st.ID, nil, Window{})
+		page, err := s.Toplines.Topline(t.Context(), st.ID, nil, Window{})
 		require.NoError(t, err)
 		require.NotNil(t, page.Questions[0].Damaged, "slot %d", slot)
-		_, err = s.Repair(t.Context(), st.ID, ward.ID)
+		_, err = s.Answers.Repair(t.Context(), st.ID, ward.ID)
 		var cannot *InvalidError
 		require.ErrorAs(t, err, &cannot)
 		assert.Equal(t, "repair.answer_lost", cannot.Code)
@@ -290,31 +271,31 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 	}
 	// A kind that nobody knows harms its question alone, too.
 	damage("UPDATE questions SET kind = 'rumour' WHERE id = ?", ward.ID)
-	page, err := s.Topline(t.Context(), st.ID, nil, Window{})
+	page, err := s.Toplines.Topline(t.Context(), st.ID, nil, Window{})
 	require.NoError(t, err)
 	require.NotNil(t, page.Questions[0].Damaged)
 	assert.Equal(t, want["size"], counts(question(t, s, st.ID, "size")))
 	var cannot *InvalidError
-	_, err = s.Repair(t.Context(), st.ID, ward.ID)
+	_, err = s.Answers.Repair(t.Context(), st.ID, ward.ID)
 	require.ErrorAs(t, err, &cannot)
 	assert.Equal(t, "repair.kind_unknown", cannot.Code)
 	damage("UPDATE questions SET kind = 'single' WHERE id = ?", ward.ID)
 	merged := question(t, s, st.ID, "ward_merge")
 	damage("DELETE FROM column_chunks WHERE question_id = ?", merged.ID)
-	_, err = s.Repair(t.Context(), st.ID, merged.ID)
+	_, err = s.Answers.Repair(t.Context(), st.ID, merged.ID)
 	require.NoError(t, err)
 	assert.Equal(t, want["ward_merge"], counts(question(t, s, st.ID, "ward_merge")), "made anew from its source")
 
-	s.kept.at.Wait() // until both files have been packed
+	s.base.kept.Wait() // until both files have been packed
 	damage("DELETE FROM source_chunks WHERE seq = 0 AND source_file_id > ?", 0)
-	check, err := s.Check(t.Context(), st.ID)
+	check, err := s.Uploads.Check(t.Context(), st.ID)
 	require.NoError(t, err)
 	assert.True(t, check.Files[0].Damaged)
-	_, _, err = s.KeptFile(t.Context(), st.ID, check.Files[0].ID)
+	_, _, err = s.Answers.KeptFile(t.Context(), st.ID, check.Files[0].ID)
 	var lost *study.FileDamagedError
 	require.ErrorAs(t, err, &lost)
 	damage("DELETE FROM column_chunks WHERE question_id = ?", ward.ID)
-	_, err = s.Repair(t.Context(), st.ID, ward.ID)
+	_, err = s.Answers.Repair(t.Context(), st.ID, ward.ID)
 	assert.True(t, errors.As(err, &lost), "nothing to rebuild it from: %v", err)
 }
 
@@ -330,7 +311,7 @@ func TestKeptFilesAreTakenUp(t *testing.T) {
 
 func takenUp(t *testing.T, refusal error) {
 	dsn, dir := mariadbtest.Database(t), t.TempDir()
-	start := func() *Services {
+	start := func() *Places {
 		rows, err := store.Open(t.Context(), dsn)
 		require.NoError(t, err)
 		t.Cleanup(func() { rows.Close() })
@@ -338,23 +319,23 @@ func takenUp(t *testing.T, refusal error) {
 		require.NoError(t, err)
 		return s
 	}
-	first := start()
+	first, keptDir := start(), filepath.Join(dir, "kept")
 	if refusal != nil {
-		first.kept.link = func(from, to string) error { return &os.LinkError{Op: "link", Old: from, New: to, Err: refusal} }
+		first.base.kept.Link = func(from, to string) error { return &os.LinkError{Op: "link", Old: from, New: to, Err: refusal} }
 	}
-	first.kept.stop() // as if it ended right after the study was kept
+	first.base.kept.Close() // as if it ended right after the study was kept
 	text := "ward\n" + strings.Repeat("Harbour\nFenside\n", 200_000)
 	st := kept(t, first, text, nil)
-	first.kept.at.Wait()
-	left, err := os.ReadDir(first.kept.dir)
+	first.base.kept.Wait()
+	left, err := os.ReadDir(keptDir)
 	require.NoError(t, err)
 	require.Len(t, left, 1)
-	whole := func(s *Services) {
+	whole := func(s *Places) {
 		t.Helper()
-		check, err := s.Check(t.Context(), st.ID)
+		check, err := s.Uploads.Check(t.Context(), st.ID)
 		require.NoError(t, err)
 		assert.False(t, check.Files[0].Damaged)
-		f, name, err := s.KeptFile(t.Context(), st.ID, check.Files[0].ID)
+		f, name, err := s.Answers.KeptFile(t.Context(), st.ID, check.Files[0].ID)
 		require.NoError(t, err)
 		defer os.Remove(f.Name())
 		defer f.Close()
@@ -365,20 +346,27 @@ func takenUp(t *testing.T, refusal error) {
 	}
 	whole(first)
 
-	unused, busy := filepath.Join(first.kept.dir, "unused"), filepath.Join(first.kept.dir, "busy")
+	unused, busy := filepath.Join(keptDir, "unused"), filepath.Join(keptDir, "busy")
 	require.NoError(t, os.WriteFile(unused, []byte("a"), 0o600))
 	require.NoError(t, os.WriteFile(busy, []byte("a"), 0o600))
-	lock, err := lockedFile(busy)
-	require.NoError(t, err)
-	defer lock.Close()
+	defer locked(t, busy).Close()
 	second := start()
 	require.NoError(t, second.TakeUp(t.Context()))
-	second.kept.at.Wait()
+	second.base.kept.Wait()
 	assert.NoFileExists(t, unused)
 	assert.FileExists(t, busy)
-	assert.NoFileExists(t, filepath.Join(first.kept.dir, left[0].Name()))
+	assert.NoFileExists(t, filepath.Join(keptDir, left[0].Name()))
 	whole(second)
 	whole(first)
+}
+
+// locked opens a file and locks it, as another process would.
+func locked(t *testing.T, path string) *os.File {
+	t.Helper()
+	f, err := os.Open(path)
+	require.NoError(t, err)
+	require.NoError(t, syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB))
+	return f
 }
 
 // Who keeps a file that is being kept already, as from another tab, is asked to try again, and
@@ -387,17 +375,14 @@ func TestAFileIsKeptOnce(t *testing.T) {
 	t.Parallel()
 	s, _ := newService(t)
 	id, settings := arrived(t, s, "a\n1\n2\n", nil)
-	w, err := s.arrivals.get(id)
-	require.NoError(t, err)
-	other, err := lockedFile(w.path)
-	require.NoError(t, err)
-	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+	other := locked(t, filepath.Join(s.base.room.Dir(), id))
+	_, err := s.Studies.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
 	require.ErrorIs(t, err, study.ErrBusy)
-	list, err := s.List(t.Context())
+	list, err := s.Studies.List(t.Context())
 	require.NoError(t, err)
 	assert.Empty(t, list)
 	require.NoError(t, other.Close())
-	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+	_, err = s.Studies.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
 	require.NoError(t, err)
 }
 
@@ -406,24 +391,30 @@ func TestAFileIsKeptOnce(t *testing.T) {
 func TestImportsWaitTheirTurn(t *testing.T) {
 	t.Parallel()
 	s, _ := newService(t)
-	for range keptAtOnce {
-		s.arrivals.keeping <- struct{}{}
+	var others []func()
+	for range 4 {
+		other, _ := arrived(t, s, "a\n1\n2\n", nil)
+		w, err := s.base.room.Get(other)
+		require.NoError(t, err)
+		release, err := s.base.room.TurnToKeep(t.Context(), w)
+		require.NoError(t, err)
+		others = append(others, release)
 	}
 	id, settings := arrived(t, s, "a\n1\n2\n", nil)
 	ended := make(chan error, 1)
 	go func() {
-		_, err := s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+		_, err := s.Studies.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
 		ended <- err
 	}()
 	testroom.Await(t, "it to say that it waits", func() bool {
-		p, err := s.Progress(id)
-		return err == nil && p.Stage == Waiting
+		p, err := s.Uploads.Progress(id)
+		return err == nil && p.Stage == arrivals.Waiting
 	})
-	_, err := s.List(t.Context())
+	_, err := s.Studies.List(t.Context())
 	require.NoError(t, err)
-	s.Discard(id)
+	s.Uploads.Discard(id)
 	require.ErrorIs(t, <-ended, context.Canceled)
-	<-s.arrivals.keeping
+	others[0]()
 	kept(t, s, "a\n1\n2\n", nil)
 }
 
@@ -434,16 +425,16 @@ func TestAFullDisk(t *testing.T) {
 	s, _ := newService(t)
 	st := kept(t, s, "a\n1\n2\n1\n", nil)
 	id, settings := arrived(t, s, "a\n1\n2\n", nil)
-	s.arrivals.reserve = 1 << 60
-	_, err := s.Arrive(t.Context(), "b.csv", strings.NewReader("b\n1\n"))
+	s.base.room.Reserve = 1 << 60
+	_, err := s.Uploads.Arrive(t.Context(), "b.csv", strings.NewReader("b\n1\n"))
 	require.ErrorIs(t, err, syscall.ENOSPC)
-	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+	_, err = s.Studies.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
 	require.ErrorIs(t, err, syscall.ENOSPC)
 	q := question(t, s, st.ID, "a")
 	wording := "Which?"
-	require.ErrorIs(t, s.EditQuestion(t.Context(), st.ID, q.ID, 1, QuestionEdit{Wording: &wording}), syscall.ENOSPC)
+	require.ErrorIs(t, s.Codebooks.EditQuestion(t.Context(), st.ID, q.ID, 1, QuestionEdit{Wording: &wording}), syscall.ENOSPC)
 	assert.Equal(t, []string{"1 2", "2 1"}, counts(question(t, s, st.ID, "a")))
-	s.arrivals.reserve = 0
-	_, err = s.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
+	s.base.room.Reserve = 0
+	_, err = s.Studies.Create(t.Context(), NewStudy{ArrivalID: id, Settings: settings, Name: "a"})
 	require.NoError(t, err, "the file still waits")
 }

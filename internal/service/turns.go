@@ -7,6 +7,7 @@ import (
 	"runtime"
 	"sync/atomic"
 
+	"golang.org/x/sync/semaphore"
 	"golang.org/x/sync/singleflight"
 
 	"widetally/core/analysis"
@@ -48,11 +49,11 @@ const mostWaiting = 128
 // counted once for all of them.
 type turns struct {
 	going   singleflight.Group
-	places  chan struct{}
+	places  *semaphore.Weighted
 	waiting atomic.Int64
 }
 
-func newTurns() *turns { return &turns{places: make(chan struct{}, runtime.GOMAXPROCS(0))} }
+func newTurns() *turns { return &turns{places: semaphore.NewWeighted(int64(runtime.GOMAXPROCS(0)))} }
 
 // take waits for a turn; done gives it back. Errors: ErrCrowded, that of a context that ended.
 func (t *turns) take(ctx context.Context) (done func(), err error) {
@@ -61,12 +62,10 @@ func (t *turns) take(ctx context.Context) (done func(), err error) {
 		return nil, ErrCrowded
 	}
 	defer t.waiting.Add(-1)
-	select {
-	case t.places <- struct{}{}:
-		return func() { <-t.places }, nil
-	case <-ctx.Done():
-		return nil, ctx.Err()
+	if err := t.places.Acquire(ctx, 1); err != nil {
+		return nil, err
 	}
+	return func() { t.places.Release(1) }, nil
 }
 
 // once has something found by the first who asks for it under a key, for all who ask until it

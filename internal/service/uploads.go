@@ -3,10 +3,9 @@ package service
 import (
 	"context"
 	"errors"
-	"fmt"
 	"io"
-	"os"
 
+	"widetally/internal/arrivals"
 	"widetally/internal/intake"
 )
 
@@ -24,32 +23,22 @@ type Arrival struct {
 }
 
 // MaxUpload is the limit of an arriving file in bytes, as the disk is now.
-func (s *Uploads) MaxUpload() int64 { return s.arrivals.limit() }
+func (s *Uploads) MaxUpload() int64 { return s.room.Limit() }
 
 // Arrive takes a file in and guesses how it is to be read; Look reads it. Nothing is
 // kept in the database. A file that cannot be read is not an error but an arrival
 // with a Problem, since other settings or a further file may cure it.
 func (s *Uploads) Arrive(ctx context.Context, name string, r io.Reader) (*Arrival, error) {
-	id, w, err := s.arrivals.take(name, r)
+	w, err := s.room.Take(name, r)
 	if err != nil {
 		return nil, err
 	}
-	return s.guess(ctx, id, w)
+	return s.guess(ctx, w)
 }
 
-func (s *base) guess(ctx context.Context, id string, w waiting) (*Arrival, error) {
-	release, err := s.arrivals.turn(ctx, s.arrivals.reading, w.progress)
-	if err != nil {
-		return nil, err
-	}
-	defer release()
-	f, err := os.Open(w.path)
-	if err != nil {
-		return nil, fmt.Errorf("service: arrivals: %w", err)
-	}
-	defer f.Close()
-	a := &Arrival{ID: id, Name: w.name, Size: w.size}
-	a.Settings, err = intake.Sniff(ctx, s.arrivals.file(f, w))
+func (s *Uploads) guess(ctx context.Context, w arrivals.File) (_ *Arrival, err error) {
+	a := &Arrival{ID: w.ID, Name: w.Name, Size: w.Size}
+	a.Settings, err = s.room.Sniff(ctx, w)
 	if errors.As(err, &a.Problem) {
 		if a.Settings.Format == "" {
 			a.Settings.Format = intake.Delimited
@@ -62,41 +51,22 @@ func (s *base) guess(ctx context.Context, id string, w waiting) (*Arrival, error
 
 // AddFile adds a file that an arrived descriptor names, and guesses anew.
 func (s *Uploads) AddFile(ctx context.Context, id, name string, r io.Reader) (*Arrival, error) {
-	w, err := s.arrivals.get(id)
+	w, err := s.room.Bundle(id, name, r)
 	if err != nil {
 		return nil, err
 	}
-	f, err := os.Open(w.path)
-	if err != nil {
-		return nil, fmt.Errorf("service: arrivals: %w", err)
-	}
-	defer f.Close()
-	bundle := w.path + "+"
-	size, err := s.arrivals.write(bundle, func(out io.Writer) error {
-		return intake.Bundle(out, intake.File{R: f, Size: w.size}, name, r)
-	})
-	if err != nil {
-		return nil, err
-	}
-	if err := os.Rename(bundle, w.path); err != nil {
-		return nil, fmt.Errorf("service: arrivals: %w", err)
-	}
-	w.size = size
-	s.arrivals.mu.Lock()
-	s.arrivals.byID[id] = w
-	s.arrivals.mu.Unlock()
-	return s.guess(ctx, id, w)
+	return s.guess(ctx, w)
 }
 
 // Look reads an arrived file with these settings and inspects it with these choices.
 // Discarding it stops the reading.
 func (s *Uploads) Look(ctx context.Context, id string, settings intake.Settings, choices []ColumnChoice) (*Arrival, error) {
-	w, err := s.arrivals.get(id)
+	w, err := s.room.Get(id)
 	if err != nil {
 		return nil, err
 	}
-	a := &Arrival{ID: id, Name: w.name, Size: w.size, Settings: settings}
-	a.Table, err = s.arrivals.read(ctx, id, settings)
+	a := &Arrival{ID: id, Name: w.Name, Size: w.Size, Settings: settings}
+	a.Table, err = s.room.Read(ctx, id, settings)
 	if errors.As(err, &a.Problem) {
 		return a, nil
 	}
@@ -112,4 +82,7 @@ func (s *Uploads) Look(ctx context.Context, id string, settings intake.Settings,
 }
 
 // Discard drops an arrived file and stops whatever is being done with it.
-func (s *Uploads) Discard(id string) { s.arrivals.discard(id) }
+func (s *Uploads) Discard(id string) { s.room.Discard(id) }
+
+// Progress tells how far work on an arrived file has come.
+func (s *Uploads) Progress(id string) (arrivals.Progress, error) { return s.room.Progress(id) }

@@ -1,4 +1,4 @@
-package service
+package arrivals
 
 import (
 	"context"
@@ -16,38 +16,52 @@ import (
 	"widetally/core/study"
 )
 
-// keptFiles are the files of studies that are kept already and still have to be packed into the
+// Rows are the rows of the database that hold kept files.
+type Rows interface {
+	// SaveFile notes a file that waits beside the database, FileWaiting finds it there, and
+	// PackFile takes it over.
+	SaveFile(ctx context.Context, file study.File) (id uint64, err error)
+	FileWaiting(ctx context.Context, name string) (study.File, error)
+	PackFile(ctx context.Context, file study.File, in io.Reader) error
+	WriteFile(ctx context.Context, file study.File, w io.Writer) error
+	FilePieces(ctx context.Context, file study.File) (stored, needed int64, err error)
+	SetFileDigest(ctx context.Context, id uint64, sum string) error
+}
+
+// Kept are the files of studies that are kept already and still have to be packed into the
 // database. Each lies in a folder under the name that its row in the database bears, from
 // before that row is there until all of it has been packed, and is locked as long as somebody
 // is at it: who starts next takes up what was left. So bringing a file in need not wait for its
 // being packed, and a crash at any moment loses nothing.
-type keptFiles struct {
+type Kept struct {
+	// Link gives a file a further name; os.Link unless a test has it refused.
+	Link    func(from, to string) error
 	dir     string
-	rows    fileRows
+	rows    Rows
 	packing sync.Mutex // one at a time
 	at      sync.WaitGroup
 	ctx     context.Context
 	stop    context.CancelFunc
-	link    func(from, to string) error
 }
 
 // keptFolder is the folder's name within that of the waiting files.
 const keptFolder = "kept"
 
-func newKeptFiles(dir string, rows fileRows) (*keptFiles, error) {
-	k := &keptFiles{dir: filepath.Join(dir, keptFolder), rows: rows, link: os.Link}
+// OpenKept opens the folder of kept files within that of the waiting ones.
+func OpenKept(dir string, rows Rows) (*Kept, error) {
+	k := &Kept{dir: filepath.Join(dir, keptFolder), rows: rows, Link: os.Link}
 	k.ctx, k.stop = context.WithCancel(context.Background())
 	if err := os.MkdirAll(k.dir, 0o700); err != nil {
-		return nil, fmt.Errorf("service: kept files: %w", err)
+		return nil, fmt.Errorf("arrivals: kept files: %w", err)
 	}
 	return k, nil
 }
 
-// takeUp packs what an earlier process left, and removes what no study has come to need.
-func (k *keptFiles) takeUp(ctx context.Context) error {
+// TakeUp packs what an earlier process left, and removes what no study has come to need.
+func (k *Kept) TakeUp(ctx context.Context) error {
 	left, err := os.ReadDir(k.dir)
 	if err != nil {
-		return fmt.Errorf("service: kept files: %w", err)
+		return fmt.Errorf("arrivals: kept files: %w", err)
 	}
 	for _, e := range left {
 		f, err := lockedFile(filepath.Join(k.dir, e.Name()))
@@ -82,7 +96,7 @@ func lockedFile(path string) (*os.File, error) {
 }
 
 // pack packs a locked file in the background and then removes it.
-func (k *keptFiles) pack(row study.File, f *os.File) {
+func (k *Kept) pack(row study.File, f *os.File) {
 	k.at.Go(func() {
 		defer f.Close()
 		k.packing.Lock()
@@ -93,17 +107,17 @@ func (k *keptFiles) pack(row study.File, f *os.File) {
 	})
 }
 
-// keeping is a file that is being kept within a transaction.
-type keeping struct {
-	files  *keptFiles
+// Pending is a file that is being kept within a transaction.
+type Pending struct {
+	files  *Kept
 	row    study.File
 	f      *os.File
 	synced chan error
 }
 
-// keep notes an arrived file with its study. The caller says with settle whether the
-// transaction was kept; until then lasting tells whether the file outlives a loss of power.
-func (k *keptFiles) keep(ctx context.Context, studyID uint64, w waiting) (*keeping, error) {
+// Keep notes an arrived file with its study. The caller says with Settle whether the
+// transaction was kept; until then Lasting tells whether the file outlives a loss of power.
+func (k *Kept) Keep(ctx context.Context, studyID uint64, w File) (*Pending, error) {
 	f, err := lockedFile(w.path)
 	if errors.Is(err, os.ErrNotExist) {
 		return nil, context.Canceled // it has been discarded meanwhile
@@ -112,15 +126,15 @@ func (k *keptFiles) keep(ctx context.Context, studyID uint64, w waiting) (*keepi
 		return nil, study.ErrBusy // it is being kept already, from another tab
 	}
 	if err != nil {
-		return nil, fmt.Errorf("service: %w", err)
+		return nil, fmt.Errorf("arrivals: %w", err)
 	}
-	in := &keeping{files: k, f: f, synced: make(chan error, 1), row: study.File{StudyID: studyID, Name: w.name, Size: w.size, Settings: "{}", Arrival: "{}", Waiting: rand.Text()}}
+	in := &Pending{files: k, f: f, synced: make(chan error, 1), row: study.File{StudyID: studyID, Name: w.Name, Size: w.Size, Settings: "{}", Arrival: "{}", Waiting: rand.Text()}}
 	if in.f, err = k.placed(f, w, in.row.Waiting); err == nil {
 		go func() { in.synced <- in.f.Sync() }()
 		in.row.ID, err = k.rows.SaveFile(ctx, in.row)
 	}
 	if err != nil {
-		in.settle(false)
+		in.Settle(false)
 		return nil, err
 	}
 	return in, nil
@@ -128,9 +142,9 @@ func (k *keptFiles) keep(ctx context.Context, studyID uint64, w waiting) (*keepi
 
 // placed gives a locked file a further name among the kept ones, or makes a copy of it, locked in
 // its place, on a disk that has no further names for a file.
-func (k *keptFiles) placed(f *os.File, w waiting, name string) (*os.File, error) {
+func (k *Kept) placed(f *os.File, w File, name string) (*os.File, error) {
 	to := filepath.Join(k.dir, name)
-	err := k.link(w.path, to)
+	err := k.Link(w.path, to)
 	if err == nil || !errors.Is(err, errors.ErrUnsupported) && !errors.Is(err, syscall.EPERM) && !errors.Is(err, syscall.EXDEV) && !errors.Is(err, syscall.EMLINK) {
 		return f, err
 	}
@@ -140,7 +154,7 @@ func (k *keptFiles) placed(f *os.File, w waiting, name string) (*os.File, error)
 		return f, err
 	}
 	if err = syscall.Flock(int(out.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err == nil {
-		_, err = io.Copy(out, io.NewSectionReader(f, 0, w.size))
+		_, err = io.Copy(out, io.NewSectionReader(f, 0, w.Size))
 	}
 	if err == nil {
 		_, err = out.Seek(0, io.SeekStart)
@@ -148,24 +162,24 @@ func (k *keptFiles) placed(f *os.File, w waiting, name string) (*os.File, error)
 	return out, err
 }
 
-// lasting waits until the file is on the disk.
-func (in *keeping) lasting() error {
+// Lasting waits until the file is on the disk.
+func (in *Pending) Lasting() error {
 	if err := <-in.synced; err != nil {
-		return fmt.Errorf("service: %w", err)
+		return fmt.Errorf("arrivals: %w", err)
 	}
 	folder, err := os.Open(in.files.dir)
 	if err != nil {
-		return fmt.Errorf("service: %w", err)
+		return fmt.Errorf("arrivals: %w", err)
 	}
 	defer folder.Close()
 	if err := folder.Sync(); err != nil {
-		return fmt.Errorf("service: %w", err)
+		return fmt.Errorf("arrivals: %w", err)
 	}
 	return nil
 }
 
-// settle has the file packed where its study was kept, and forgets it otherwise.
-func (in *keeping) settle(kept bool) {
+// Settle has the file packed where its study was kept, and forgets it otherwise.
+func (in *Pending) Settle(kept bool) {
 	switch {
 	case in == nil:
 	case kept:
@@ -176,16 +190,19 @@ func (in *keeping) settle(kept bool) {
 	}
 }
 
-// path is where a file lies that has not been packed yet.
-func (k *keptFiles) path(f study.File) string { return filepath.Join(k.dir, f.Waiting) }
+// Wait waits until all that was kept has been packed.
+func (k *Kept) Wait() { k.at.Wait() }
 
-// write writes the bytes of a kept file.
-func (k *keptFiles) write(ctx context.Context, f study.File, w io.Writer) error {
+// path is where a file lies that has not been packed yet.
+func (k *Kept) path(f study.File) string { return filepath.Join(k.dir, f.Waiting) }
+
+// Write writes the bytes of a kept file.
+func (k *Kept) Write(ctx context.Context, f study.File, w io.Writer) error {
 	if f.Waiting != "" {
 		if in, err := os.Open(k.path(f)); err == nil {
 			defer in.Close()
 			if n, err := io.Copy(w, in); err != nil {
-				return fmt.Errorf("service: %w", err)
+				return fmt.Errorf("arrivals: %w", err)
 			} else if n != f.Size {
 				return &study.FileDamagedError{Name: f.Name, Cause: fmt.Errorf("%d bytes instead of %d", n, f.Size)}
 			}
@@ -195,8 +212,8 @@ func (k *keptFiles) write(ctx context.Context, f study.File, w io.Writer) error 
 	return k.rows.WriteFile(ctx, f, w) // where it was packed meanwhile, too
 }
 
-// whole reports whether nothing of a kept file is lacking.
-func (k *keptFiles) whole(ctx context.Context, f study.File) (bool, error) {
+// Whole reports whether nothing of a kept file is lacking.
+func (k *Kept) Whole(ctx context.Context, f study.File) (bool, error) {
 	if f.Waiting != "" {
 		if info, err := os.Stat(k.path(f)); err == nil {
 			return info.Size() == f.Size, nil
@@ -206,22 +223,22 @@ func (k *keptFiles) whole(ctx context.Context, f study.File) (bool, error) {
 	return stored == needed, err
 }
 
-// digest is the SHA-256 of a kept file. It is taken when first asked for, so that bringing a
+// Digest is the SHA-256 of a kept file. It is taken when first asked for, so that bringing a
 // file in need not wait for it, and then kept.
-func (k *keptFiles) digest(ctx context.Context, f study.File) (string, error) {
+func (k *Kept) Digest(ctx context.Context, f study.File) (string, error) {
 	if f.SHA256 != "" {
 		return f.SHA256, nil
 	}
 	digest := sha256.New()
-	if err := k.write(ctx, f, digest); err != nil {
+	if err := k.Write(ctx, f, digest); err != nil {
 		return "", err
 	}
 	sum := hex.EncodeToString(digest.Sum(nil))
 	return sum, k.rows.SetFileDigest(ctx, f.ID, sum)
 }
 
-// close ends the packing; what is left is taken up at the next start.
-func (k *keptFiles) close() {
+// Close ends the packing; what is left is taken up at the next start.
+func (k *Kept) Close() {
 	k.stop()
 	k.at.Wait()
 }

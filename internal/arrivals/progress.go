@@ -1,4 +1,4 @@
-package service
+package arrivals
 
 import (
 	"context"
@@ -92,9 +92,17 @@ func (p *progress) stop() {
 	}
 }
 
+// Begin starts a stage of work on the file; discarding it ends the context.
+func (w File) Begin(ctx context.Context, stage Stage) (within context.Context, end func()) {
+	return w.progress.begin(ctx, stage)
+}
+
+// At tells how many rows are done, and which part of all work, 0 to 1.
+func (w File) At(rows int, done float64) { w.progress.at(rows, done) }
+
 // Progress tells how far work on an arrived file has come.
-func (s *Uploads) Progress(id string) (Progress, error) {
-	w, err := s.arrivals.get(id)
+func (a *Room) Progress(id string) (Progress, error) {
+	w, err := a.Get(id)
 	if err != nil {
 		return Progress{}, err
 	}

@@ -1,4 +1,4 @@
-package service
+package arrivals
 
 import (
 	"fmt"
@@ -22,16 +22,16 @@ import (
 func TestFilesThatWait(t *testing.T) {
 	t.Parallel()
 	synctest.Test(t, func(t *testing.T) {
-		a, err := newArrivals(t.TempDir(), 1<<20, 64<<20)
+		a, err := OpenRoom(t.TempDir(), 1<<20, 64<<20)
 		require.NoError(t, err)
 		arrive := func(name string) string {
-			id, _, err := a.take(name, strings.NewReader("ward,n\nHarbour,"+name+"\n"))
+			w, err := a.Take(name, strings.NewReader("ward,n\nHarbour,"+name+"\n"))
 			require.NoError(t, err)
 			time.Sleep(time.Second)
-			return id
+			return w.ID
 		}
 		there := func(id string) bool {
-			_, err := a.get(id)
+			_, err := a.Get(id)
 			if err != nil {
 				require.ErrorIs(t, err, study.ErrNotFound)
 			}
@@ -40,7 +40,7 @@ func TestFilesThatWait(t *testing.T) {
 			return err == nil
 		}
 		busy := arrive("0")
-		w, err := a.get(busy)
+		w, err := a.Get(busy)
 		require.NoError(t, err)
 		ctx, done := w.progress.begin(t.Context(), Reading)
 		var ids []string
@@ -65,16 +65,16 @@ func TestFilesThatWait(t *testing.T) {
 
 		// What was just read is not read again, and one that has gone is not found by its table.
 		settings := intake.Settings{Format: intake.Delimited, Encoding: intake.UTF8, Delimiter: ",", HeaderRow: 1, Shape: intake.Rows, HeaderSaid: true}
-		table, err := a.read(t.Context(), last, settings)
+		table, err := a.Read(t.Context(), last, settings)
 		require.NoError(t, err)
 		require.NoError(t, os.Truncate(filepath.Join(a.dir, last), 0))
-		again, err := a.read(t.Context(), last, settings)
+		again, err := a.Read(t.Context(), last, settings)
 		require.NoError(t, err)
 		assert.Same(t, table, again)
 		a.mu.Lock()
 		a.remove(last)
 		a.mu.Unlock()
-		_, err = a.read(t.Context(), last, settings)
+		_, err = a.Read(t.Context(), last, settings)
 		require.ErrorIs(t, err, study.ErrNotFound)
 	})
 }
@@ -83,7 +83,7 @@ func TestFilesThatWait(t *testing.T) {
 // may be there.
 func TestFilesAsTheyArrive(t *testing.T) {
 	t.Parallel()
-	a, err := newArrivals(t.TempDir(), 100, 64<<20)
+	a, err := OpenRoom(t.TempDir(), 100, 64<<20)
 	require.NoError(t, err)
 	inDir := func() []string {
 		names, err := filepath.Glob(filepath.Join(a.dir, "*"))
@@ -91,16 +91,36 @@ func TestFilesAsTheyArrive(t *testing.T) {
 		return names
 	}
 	before := inDir()
-	_, _, err = a.take("large.csv", strings.NewReader(strings.Repeat("x", 101)))
+	_, err = a.Take("large.csv", strings.NewReader(strings.Repeat("x", 101)))
 	require.ErrorIs(t, err, ErrTooLarge)
 	assert.Equal(t, before, inDir())
 	for given, kept := range map[string]string{
 		"answers.csv": "answers.csv", "../../etc/answers.csv": "answers.csv", "/a/b/../c.csv": "c.csv", "": "answers", "/": "answers", "..": "answers",
 		"a\xff.csv": "answers", strings.Repeat("ä", 130): strings.Repeat("ä", 120), `C:\years\2026.csv`: `C:\years\2026.csv`,
 	} {
-		_, w, err := a.take(given, strings.NewReader("x"))
+		w, err := a.Take(given, strings.NewReader("x"))
 		require.NoError(t, err)
-		assert.Equal(t, kept, w.name, "%q", given)
+		assert.Equal(t, kept, w.Name, "%q", given)
 		assert.Equal(t, a.dir, filepath.Dir(w.path), "%q", given)
 	}
+}
+
+// Files of another process that still runs are left alone; those of one that has ended
+// go at the next start.
+func TestWaitingFilesBelongToTheirProcess(t *testing.T) {
+	t.Parallel()
+	dir := t.TempDir()
+	first, err := OpenRoom(dir, 1<<20, 0)
+	require.NoError(t, err)
+	w, err := first.Take("a.csv", strings.NewReader("a\n1\n"))
+	require.NoError(t, err)
+	second, err := OpenRoom(dir, 1<<20, 0)
+	require.NoError(t, err)
+	assert.FileExists(t, w.path)
+	_, err = second.Get(w.ID)
+	assert.ErrorIs(t, err, study.ErrNotFound)
+	require.NoError(t, first.lock.Close()) // as when its process ends
+	_, err = OpenRoom(dir, 1<<20, 0)
+	require.NoError(t, err)
+	assert.NoFileExists(t, w.path)
 }
