@@ -17,6 +17,7 @@ import (
 	"widetally/internal/i18n"
 	"widetally/internal/intake"
 	"widetally/internal/recipes"
+	"widetally/internal/said"
 	"widetally/internal/terminal"
 )
 
@@ -90,7 +91,8 @@ func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.
 		_, err = fmt.Fprintln(c.OutOrStdout(), string(raw))
 		return err
 	}
-	return terminal.Write(c.OutOrStdout(), o.Document(claim.About{Units: document.Text(units)}), words)
+	doc := o.Document(claim.About{Units: document.Text(units)})
+	return terminal.Write(c.OutOrStdout(), said.Of(&doc, words))
 }
 
 // told says what is wrong in words, with its place in a file.

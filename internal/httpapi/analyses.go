@@ -12,6 +12,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/methods"
+	"widetally/internal/said"
 	"widetally/internal/service"
 )
 
@@ -75,11 +76,11 @@ type changeDTO struct {
 }
 
 type specProblemDTO struct {
-	Code    string     `json:"code"`
-	Pointer string     `json:"pointer"`
-	Text    string     `json:"text"`
-	Doubt   bool       `json:"doubt"`
-	Remedy  *remedyDTO `json:"remedy"`
+	Code    string       `json:"code"`
+	Pointer string       `json:"pointer"`
+	Text    string       `json:"text"`
+	Doubt   bool         `json:"doubt"`
+	Remedy  *said.Remedy `json:"remedy"`
 }
 
 type analysisDTO struct {
@@ -102,12 +103,12 @@ type analysisDTO struct {
 	Look map[string]any `json:"look"`
 	// Pattern is what of the settings can be carried over to another question.
 	Pattern  map[string]any `json:"pattern"`
-	Document *documentDTO   `json:"document"`
+	Document *said.Document `json:"document"`
 }
 
 func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 	w := s.Words()
-	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Look: v.Spec.Look(), Pattern: v.Spec.Pattern(), Document: s.toDocument(v.Document)}
+	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Look: v.Spec.Look(), Pattern: v.Spec.Pattern(), Document: said.Of(v.Document, s.Words())}
 	if v.Spec.Settings.Tests() {
 		d.Number = &v.Number
 	}
@@ -150,7 +151,7 @@ func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 	}
 	s.writeUpBase(&d, v)
 	if d.Document != nil && d.Timing == "changed" {
-		d.Document.Notes = append([]noteDTO{{Place: string(document.Sentence), Text: w.Text("note.claim.changed_after", nil), Caution: true}}, d.Document.Notes...)
+		d.Document.Notes = append([]said.Note{{Place: document.Sentence, Text: w.Text("note.claim.changed_after", nil), Caution: true}}, d.Document.Notes...)
 	}
 	return d
 }
@@ -218,7 +219,7 @@ type groupDTO struct {
 func (s *server) toProblems(list []analysis.Problem) []specProblemDTO {
 	out := []specProblemDTO{}
 	for _, p := range list {
-		out = append(out, specProblemDTO{p.Code, p.Pointer, s.say(document.Say("problem."+p.Code, p.Values)), p.Doubt, s.toRemedy(p.Remedy)})
+		out = append(out, specProblemDTO{p.Code, p.Pointer, s.say(document.Say("problem."+p.Code, p.Values)), p.Doubt, said.RemedyOf(p.Remedy, s.Words())})
 	}
 	return out
 }

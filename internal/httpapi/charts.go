@@ -3,13 +3,11 @@ package httpapi
 import (
 	"context"
 	"fmt"
-	"strings"
 
 	"github.com/gofiber/fiber/v3"
 
-	"widetally/core/document"
 	"widetally/core/study"
-	"widetally/internal/chart"
+	"widetally/internal/said"
 	"widetally/internal/service"
 )
 
@@ -30,14 +28,14 @@ func (s *server) drawChart(c fiber.Ctx) error {
 	if v.Document == nil {
 		return study.ErrNotFound
 	}
-	for _, b := range v.Document.Blocks {
+	for _, b := range said.Of(v.Document, s.Words()).Blocks {
 		if b.Chart == nil {
 			continue
 		}
 		if at--; at > 0 {
 			continue
 		}
-		picture := chart.Of(b.Chart, s.Words())
+		picture := b.Chart
 		if picture.Notes, err = s.pictureNotes(c.Context(), studyID, v); err != nil {
 			return err
 		}
@@ -62,12 +60,7 @@ func (s *server) pictureNotes(ctx context.Context, studyID uint64, v service.Ana
 	if err != nil {
 		return nil, err
 	}
-	out := []string{}
-	for _, b := range v.Document.Blocks {
-		if b.Kind == document.Basis {
-			out = append(out, strings.Join(s.sayAll(b.Said), " "))
-		}
-	}
+	out := append([]string{}, said.Of(v.Document, s.Words()).Basis()...)
 	if whom := s.say(v.Whom); whom != "" {
 		out = append(out, whom)
 	}

@@ -1,7 +1,6 @@
 package httpapi
 
 import (
-	"encoding/json"
 	"mime"
 	"strconv"
 	"strings"
@@ -13,6 +12,7 @@ import (
 	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/intake"
+	"widetally/internal/said"
 	"widetally/internal/service"
 )
 
@@ -24,25 +24,10 @@ func (s *server) checkRoutes(r fiber.Router) {
 	r.Post("/studies/:study/questions/:question/repair", s.repair)
 }
 
-// remedyDTO is what one press would do about a suspicion.
-type remedyDTO struct {
-	Action    string      `json:"action"`
-	Label     string      `json:"label"`
-	Code      string      `json:"code"`
-	Other     string      `json:"other"`
-	Reason    string      `json:"reason"`
-	Kind      survey.Kind `json:"kind"`
-	Separator string      `json:"separator"`
-	// Change is one of the settings of the analysis, for the action "change".
-	Change json.RawMessage `json:"change,omitempty"`
-	// Ask opens the form of another method, for the action "ask".
-	Ask *askDTO `json:"ask,omitempty"`
-}
-
 type suspicionDTO struct {
 	Kind   inspect.Kind `json:"kind"`
 	Text   string       `json:"text"`
-	Remedy *remedyDTO   `json:"remedy"`
+	Remedy *said.Remedy `json:"remedy"`
 }
 
 type checkedQuestionDTO struct {
@@ -189,7 +174,7 @@ func (s *server) toSuspicion(q survey.Question, x inspect.Suspicion) suspicionDT
 	}
 	values := map[string]string{"code": visible(code), "other": visible(other.Code), "n": strconv.FormatInt(x.N, 10), "nOther": strconv.FormatInt(x.NOther, 10), "separator": x.Separator}
 	d := suspicionDTO{Kind: x.Kind, Text: w.Text("inspect."+string(x.Kind)+".text", values)}
-	remedy := &remedyDTO{Code: code, Other: other.Code, Separator: x.Separator}
+	remedy := &said.Remedy{Code: code, Other: other.Code, Separator: x.Separator}
 	switch x.Kind {
 	case inspect.LooksMissing:
 		remedy.Action, remedy.Reason = "missing", w.Text("inspect.missing_code.reason", nil)

@@ -5,25 +5,11 @@ import (
 	"strconv"
 	"strings"
 
-	"widetally/core/document"
 	"widetally/core/inspect"
 	"widetally/core/survey"
+	"widetally/internal/said"
 	"widetally/internal/service"
 )
-
-type noteDTO struct {
-	// ID is the rule that speaks; "" for a note that cannot be answered.
-	ID    string `json:"id"`
-	Place string `json:"place"`
-	// Base is "answered" or "everyone" for a note that speaks of the percents of one
-	// base alone, "" for one that always holds.
-	Base    string     `json:"base"`
-	Text    string     `json:"text"`
-	Caution bool       `json:"caution"`
-	Remedy  *remedyDTO `json:"remedy"`
-	// Seen is set once somebody has answered it, with the reason that was given.
-	Seen *string `json:"seen"`
-}
 
 const besideTally = "tally"
 
@@ -42,30 +28,9 @@ func visible(code string) string {
 	return strings.ReplaceAll(code, " ", "␣")
 }
 
-func (s *server) toNote(n document.Note) noteDTO {
-	return noteDTO{ID: n.ID, Place: string(n.Beside), Text: s.say(n.Message), Caution: n.Caution, Remedy: s.toRemedy(n.Remedy)}
-}
-
-// toRemedy is a change of what is asked.
-func (s *server) toRemedy(r *document.Remedy) *remedyDTO {
-	if r == nil {
-		return nil
-	}
-	if r.Answer != "" {
-		return &remedyDTO{Action: "answer", Label: s.say(r.Label), Code: r.Answer}
-	}
-	if r.Merge {
-		return &remedyDTO{Action: "merge", Label: s.say(r.Label)}
-	}
-	if r.Ask != nil {
-		return &remedyDTO{Action: "ask", Label: s.say(r.Label), Ask: toAsk(r.Ask)}
-	}
-	return &remedyDTO{Action: "change", Label: s.say(r.Label), Change: r.Change}
-}
-
 // tallyNotes are the notes beside a question's own table.
-func (s *server) tallyNotes(v *service.QuestionView) []noteDTO {
-	out := []noteDTO{}
+func (s *server) tallyNotes(v *service.QuestionView) []said.Note {
+	out := []said.Note{}
 	w := s.Words()
 	byAnswer := map[survey.Slot]survey.Answer{}
 	for _, a := range v.Answers {
@@ -83,22 +48,22 @@ func (s *server) tallyNotes(v *service.QuestionView) []noteDTO {
 		if l.CaseOrBlanks {
 			id = "note.lookalike.case"
 		}
-		out = append(out, noteDTO{Place: besideTally, Text: w.Text(id, values), Caution: true,
-			Remedy: &remedyDTO{Action: "same", Label: w.Text("note.lookalike.remedy", values), Code: rare, Other: common}})
+		out = append(out, said.Note{Place: besideTally, Text: w.Text(id, values), Caution: true,
+			Remedy: &said.Remedy{Action: "same", Label: w.Text("note.lookalike.remedy", values), Code: rare, Other: common}})
 	}
 	for _, x := range v.Suspicions {
 		if x.Kind == inspect.SameButCase || x.Kind == inspect.SameButSlip || x.Kind == inspect.LooksCount && v.IsCounts {
 			continue // said above, or answered
 		}
 		if noticed := s.toSuspicion(v.Question.Question, x); noticed.Remedy != nil {
-			out = append(out, noteDTO{Place: besideTally, Text: noticed.Text, Caution: true, Remedy: noticed.Remedy})
+			out = append(out, said.Note{Place: besideTally, Text: noticed.Text, Caution: true, Remedy: noticed.Remedy})
 		}
 	}
 	if v.Asked != nil && *v.Asked < v.Frequency.Everyone {
-		out = append(out, noteDTO{Place: besideTally, Text: w.Text("note.not_asked", map[string]string{"n": strconv.FormatInt(v.Frequency.Everyone-*v.Asked, 10)})})
+		out = append(out, said.Note{Place: besideTally, Text: w.Text("note.not_asked", map[string]string{"n": strconv.FormatInt(v.Frequency.Everyone-*v.Asked, 10)})})
 	}
 	if v.Kind == survey.ChooseAll && v.Frequency.Answered > 0 {
-		out = append(out, noteDTO{Place: besideTally, Text: w.Text("note.choose_all", nil)})
+		out = append(out, said.Note{Place: besideTally, Text: w.Text("note.choose_all", nil)})
 	}
 	for _, of := range []struct {
 		base string
@@ -106,7 +71,7 @@ func (s *server) tallyNotes(v *service.QuestionView) []noteDTO {
 		sum  float64
 	}{{"answered", v.Frequency.Answered, v.SumAnswered}, {"everyone", v.Frequency.Everyone, v.SumEveryone}} {
 		if v.Kind.Coded() && of.n > 0 && of.sum != 100 {
-			out = append(out, noteDTO{Place: besideTally, Base: of.base, Text: w.Text("note.rounding."+of.base, map[string]string{"sum": fmt.Sprintf("%.*f %%", v.Decimals, of.sum)})})
+			out = append(out, said.Note{Place: besideTally, Base: of.base, Text: w.Text("note.rounding."+of.base, map[string]string{"sum": fmt.Sprintf("%.*f %%", v.Decimals, of.sum)})})
 		}
 	}
 	if n := v.Frequency.Answered; v.Kind.Tabulated() && n > 0 && n < fewAnswered {
@@ -114,7 +79,7 @@ func (s *server) tallyNotes(v *service.QuestionView) []noteDTO {
 		if n < veryFewAnswered {
 			id = "note.few.tiny"
 		}
-		out = append(out, noteDTO{Place: besideTally, Caution: n < veryFewAnswered, Text: w.Text(id, map[string]string{"n": strconv.FormatInt(n, 10), "points": fmt.Sprintf("%.1f", 100/float64(n))})})
+		out = append(out, said.Note{Place: besideTally, Caution: n < veryFewAnswered, Text: w.Text(id, map[string]string{"n": strconv.FormatInt(n, 10), "points": fmt.Sprintf("%.1f", 100/float64(n))})})
 	}
 	return out
 }

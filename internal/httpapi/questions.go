@@ -12,6 +12,7 @@ import (
 	"widetally/core/survey"
 	"widetally/core/tally"
 	"widetally/internal/reporting"
+	"widetally/internal/said"
 	"widetally/internal/service"
 )
 
@@ -103,7 +104,7 @@ type questionDTO struct {
 	Summaries     []summaryDTO       `json:"summaries"`
 	Examples      []string           `json:"examples"`
 	Different     int                `json:"different"`
-	Notes         []noteDTO          `json:"notes"`
+	Notes         []said.Note        `json:"notes"`
 	Analyses      []analysisDTO      `json:"analyses"`
 	// Asks names the methods that can be asked of it.
 	Asks []string `json:"asks"`
@@ -130,7 +131,7 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, ListID: v.ListID, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
 		KindReason: s.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
-		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []noteDTO{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
+		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []said.Note{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
 		Summaries: []summaryDTO{}, Asks: []string{}, Proposed: []methods.Proposal{}, Derivable: survey.DerivableFrom(v.Kind), Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
 	if v.Damaged != nil {
 		d.Rows, d.MissingRows = []answerRowDTO{}, []answerRowDTO{}

@@ -7,6 +7,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/document"
+	"widetally/internal/said"
 	"widetally/internal/service"
 )
 
@@ -25,21 +26,21 @@ type withdrawnDTO struct {
 
 // claimDTO is a claim as the register shows it.
 type claimDTO struct {
-	ID         uint64      `json:"id"`
-	Number     int         `json:"number"`
-	Method     string      `json:"method"`
-	Texts      string      `json:"texts"`
-	Question   int         `json:"question"`
-	Name       string      `json:"name"`
-	Statement  string      `json:"statement"`
-	LevelText  string      `json:"levelText"`
-	Source     string      `json:"source"`
-	StatedAt   time.Time   `json:"statedAt"`
-	FirstRunAt *time.Time  `json:"firstRunAt"`
-	Timing     string      `json:"timing"`
-	Changes    []changeDTO `json:"changes"`
-	Problems   []string    `json:"problems"`
-	Outcome    *outcomeDTO `json:"outcome"`
+	ID         uint64        `json:"id"`
+	Number     int           `json:"number"`
+	Method     string        `json:"method"`
+	Texts      string        `json:"texts"`
+	Question   int           `json:"question"`
+	Name       string        `json:"name"`
+	Statement  string        `json:"statement"`
+	LevelText  string        `json:"levelText"`
+	Source     string        `json:"source"`
+	StatedAt   time.Time     `json:"statedAt"`
+	FirstRunAt *time.Time    `json:"firstRunAt"`
+	Timing     string        `json:"timing"`
+	Changes    []changeDTO   `json:"changes"`
+	Problems   []string      `json:"problems"`
+	Outcome    *said.Outcome `json:"outcome"`
 	// State is open, rejected, kept, or failing where it has no result as things are.
 	State string `json:"state"`
 	// Adjusted is p for all claims together, and AdjustedState what it then comes to; "" for none.
@@ -75,7 +76,7 @@ func (s *server) toClaim(row service.RegisterRow) claimDTO {
 	switch {
 	case row.Document != nil && row.Document.Outcome != nil:
 		o := row.Document.Outcome
-		d.Outcome, d.State = &outcomeDTO{s.say(o.Text), s.Words().Write(o.P)}, stateOf(o.Rejected)
+		d.Outcome, d.State = &said.Outcome{Text: s.say(o.Text), P: s.Words().Write(o.P)}, stateOf(o.Rejected)
 	case row.FirstRunAt != nil:
 		d.State = "failing"
 	}

@@ -18,6 +18,7 @@ import (
 	"widetally/internal/chart"
 	"widetally/internal/export"
 	"widetally/internal/reporting"
+	"widetally/internal/said"
 	"widetally/internal/service"
 )
 
@@ -93,7 +94,7 @@ func (s *server) reported(row service.RegisterRow) reporting.Analysis {
 	if title == "" {
 		title = row.Question.Wording
 	}
-	out := reporting.Analysis{Name: row.ReportName(), Claim: row.Number, Title: title, Method: row.Spec.Method, Statement: d.Statement, Level: row.Spec.Settings.SignificanceLevel(), Document: row.Document, Problems: d.Problems,
+	out := reporting.Analysis{Name: row.ReportName(), Claim: row.Number, Title: title, Method: row.Spec.Method, Statement: d.Statement, Level: row.Spec.Settings.SignificanceLevel(), Document: said.Of(row.Document, s.Words()), Problems: d.Problems,
 		Whom: s.say(row.Whom), Source: d.Source, StatedAt: d.StatedAt, FirstRunAt: d.FirstRunAt, After: d.Timing == "changed"}
 	if d.Source != "" && d.SourceDate != "" {
 		out.Source = d.Source + ", " + d.SourceDate

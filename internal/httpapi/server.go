@@ -20,6 +20,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 	"golang.org/x/sync/semaphore"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/internal/cache"
 	"widetally/internal/chart"
@@ -109,6 +110,9 @@ func New(c Config) *fiber.App {
 	s.frontRoutes(app)
 	return app
 }
+
+// say says a message in the language of the answers.
+func (s *server) say(m document.Message) string { return s.Words().Say(m) }
 
 // guard refuses requests that reach the server under a foreign name (DNS
 // rebinding) and changes that a foreign page asks for.

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"slices"
 	"strconv"
-	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -14,6 +13,7 @@ import (
 	"widetally/core/study"
 	"widetally/internal/export"
 	"widetally/internal/reporting"
+	"widetally/internal/said"
 	"widetally/internal/service"
 )
 
@@ -66,12 +66,12 @@ func (s *server) analysisTable(c fiber.Ctx) error {
 		return study.ErrNotFound
 	}
 	var basis, over []string // of all its tables, and what stands over the one
-	for _, b := range v.Document.Blocks {
-		switch text := strings.Join(s.sayAll(b.Said), " "); b.Kind {
+	for _, b := range said.Of(v.Document, s.Words()).Blocks {
+		switch b.Kind {
 		case document.Basis:
-			basis = append(basis, text)
+			basis = append(basis, b.Text())
 		case document.Heading, document.Sentence:
-			over = append(over, text)
+			over = append(over, b.Text())
 		}
 		if b.Table == nil {
 			continue

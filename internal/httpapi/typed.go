@@ -11,6 +11,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/resultjson"
+	"widetally/internal/said"
 )
 
 // computeAnalysis asks a spec of counts that come with it. What cannot be asked yet is
@@ -39,7 +40,7 @@ func (s *server) computeAnalysis(c fiber.Ctx) error {
 		Input       json.RawMessage  `json:"input"`
 		Assumptions []assumptionDTO  `json:"assumptions"`
 		Result      json.RawMessage  `json:"result"`
-		Document    *documentDTO     `json:"document"`
+		Document    *said.Document   `json:"document"`
 		// Keepable says whether a study can be made of it.
 		Keepable bool `json:"keepable"`
 	}{Spec: spec, Problems: s.toProblems(problems), Assumptions: []assumptionDTO{}, Keepable: s.QuickChecks.Keepable(spec, in.Counts)}
@@ -57,7 +58,7 @@ func (s *server) computeAnalysis(c fiber.Ctx) error {
 		about.Units = document.Term("claim.respondents")
 	}
 	doc := o.Document(about)
-	out.Document, out.Statement = s.toDocument(&doc), s.say(spec.Settings.Statement(o.Counted.Questions, about))
+	out.Document, out.Statement = said.Of(&doc, s.Words()), s.say(spec.Settings.Statement(o.Counted.Questions, about))
 	if level := spec.Settings.SignificanceLevel(); level > 0 {
 		out.LevelText = s.Words().Level(level)
 	}

@@ -10,6 +10,7 @@ import (
 	"widetally/core/recipe"
 	"widetally/core/report"
 	"widetally/internal/reporting"
+	"widetally/internal/said"
 )
 
 // Report gives the definition of the report and what it is made of. Without one in the recipe
@@ -70,7 +71,7 @@ func (r *Run) reported(one Result) reporting.Analysis {
 		under = string(one.Spec.Questions[0])
 	}
 	q, _ := r.Question(under)
-	out := reporting.Analysis{Name: one.Name, Title: q.Short, Method: one.Spec.Method, Statement: one.Statement, Level: one.Spec.Settings.SignificanceLevel(), Document: one.Document, Problems: one.Problems, Whom: one.Whom, Changes: one.Changed}
+	out := reporting.Analysis{Name: one.Name, Title: q.Short, Method: one.Spec.Method, Statement: one.Statement, Level: one.Spec.Settings.SignificanceLevel(), Document: said.Of(one.Document, r.words), Problems: one.Problems, Whom: one.Whom, Changes: one.Changed}
 	if out.Title == "" {
 		out.Title = q.Wording
 	}

@@ -5,7 +5,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"strings"
 	"time"
 
 	"widetally/core/analysis"
@@ -18,6 +17,7 @@ import (
 	"widetally/core/tally"
 	"widetally/internal/i18n"
 	"widetally/internal/intake"
+	"widetally/internal/said"
 )
 
 // Run is a recipe on a file: what came out of each analysis, and what of the file is not as the
@@ -277,14 +277,9 @@ func (r *Run) JSON() ([]byte, error) {
 				return nil, fmt.Errorf("recipes: %w", err)
 			}
 		}
-		if one.Document != nil {
-			for _, b := range one.Document.Blocks {
-				if b.Kind == document.Sentence {
-					a.Finding = strings.Join(r.words.SayAll(b.Said), " ")
-				}
-			}
-			if o := one.Document.Outcome; o != nil {
-				a.Outcome = r.words.Say(o.Text)
+		if doc := said.Of(one.Document, r.words); doc != nil {
+			if a.Finding = doc.Finding(); doc.Outcome != nil {
+				a.Outcome = doc.Outcome.Text
 			}
 		}
 		out.Analyses = append(out.Analyses, a)

@@ -6,7 +6,6 @@ import (
 	"strings"
 	"sync"
 
-	"widetally/core/document"
 	"widetally/core/report"
 	"widetally/docs"
 	"widetally/internal/export"
@@ -115,7 +114,7 @@ func (d *made) claims() {
 			cells[4] = moment(*c.FirstRunAt)
 		}
 		if c.Document != nil && c.Document.Outcome != nil {
-			cells[5], cells[6] = d.Words.Say(c.Document.Outcome.Text), d.Words.Write(c.Document.Outcome.P)
+			cells[5], cells[6] = c.Document.Outcome.Text, c.Document.Outcome.P
 		} else if c.FirstRunAt == nil {
 			cells[5] = d.text("report.open")
 		}
@@ -127,18 +126,6 @@ func (d *made) claims() {
 	}
 	d.heading(1, d.text("report.claims"))
 	d.table(t)
-}
-
-// factOf finds a fact of a document by its key.
-func factOf(doc *document.Document, key string) (document.Message, bool) {
-	for _, b := range doc.Blocks {
-		for _, f := range b.Facts {
-			if f.Key == key {
-				return f.Value, true
-			}
-		}
-	}
-	return document.Message{}, false
 }
 
 // Topics are the short explanations of the page on the methods.

@@ -10,7 +10,6 @@ import (
 	"github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
 
-	"widetally/core/document"
 	"widetally/core/report"
 	"widetally/internal/export"
 )
@@ -100,20 +99,15 @@ func (d *made) ofAnalysis(a *Analysis, figure string) (string, bool) {
 	case a.Document == nil:
 		return "", false
 	case figure == "finding":
-		for _, b := range a.Document.Blocks {
-			if b.Kind == document.Sentence {
-				return strings.TrimSuffix(strings.Join(d.Words.SayAll(b.Said), " "), "."), true
-			}
+		if finding := a.Document.Finding(); finding != "" {
+			return strings.TrimSuffix(finding, "."), true
 		}
 	case figure == "outcome" && a.Document.Outcome != nil:
-		return d.Words.Say(a.Document.Outcome.Text), true
+		return a.Document.Outcome.Text, true
 	case figure == "level" && a.Level > 0:
 		return d.Words.Level(a.Level), true
 	}
-	if m, ok := factOf(a.Document, figure); ok {
-		return d.Words.Say(m), true
-	}
-	return "", false
+	return a.Document.Fact(figure)
 }
 
 // ofTally are n, missing, and of an answer, by its label or its code, its count or its percent.

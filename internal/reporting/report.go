@@ -21,6 +21,7 @@ import (
 	"widetally/internal/chart"
 	"widetally/internal/export"
 	"widetally/internal/i18n"
+	"widetally/internal/said"
 )
 
 // Tally is the tally of a question.
@@ -45,7 +46,7 @@ type Analysis struct {
 	Statement string
 	Level     float64
 	// Document is nil where it could not be asked; Problems then say why.
-	Document *document.Document
+	Document *said.Document
 	Problems []string
 	// Whom says of how many respondents it speaks.
 	Whom string
@@ -269,32 +270,27 @@ func (d *made) analysis(p report.Piece) error {
 		}
 		return nil
 	}
-	var notes []string
 	for _, b := range a.Document.Blocks {
-		said := d.Words.SayAll(b.Said)
-		if b.Kind == document.Basis {
-			notes = append(notes, strings.Join(said, " "))
-		}
 		if !p.Shows(b.Kind) {
 			continue
 		}
 		switch b.Kind {
 		case document.Hypotheses, document.Working:
-			d.list(said)
+			d.list(b.Lines)
 		case document.Heading:
-			d.heading(3, strings.Join(said, " "))
+			d.heading(3, b.Text())
 		case document.Basis:
-			d.paragraph(strings.Join(said, " "), false)
+			d.paragraph(b.Text(), false)
 		case document.Sentence:
-			d.paragraph(strings.Join(said, " "), true)
+			d.paragraph(b.Text(), true)
 		case document.WriteUp:
-			for _, line := range d.Words.In(i18n.JournalStyle).SayAll(b.Said) {
+			for _, line := range b.Styles.Journal {
 				d.paragraph(line, false)
 			}
 		case document.Facts:
 			var facts []string
 			for _, f := range b.Facts {
-				facts = append(facts, d.Words.Say(f.Name)+": "+d.Words.Say(f.Value))
+				facts = append(facts, f.Name+": "+f.Value)
 			}
 			d.list(facts)
 		case document.Figures:
@@ -304,7 +300,7 @@ func (d *made) analysis(p report.Piece) error {
 			}
 			d.table(Table(d.Words, b.Table, under))
 		case document.Chart:
-			if err := d.picture(b.Chart, a.Title, append(notes, a.Whom)); err != nil {
+			if err := d.picture(*b.Chart, a.Title, append(a.Document.Basis(), a.Whom)); err != nil {
 				return err
 			}
 		}
@@ -314,7 +310,7 @@ func (d *made) analysis(p report.Piece) error {
 	}
 	var cautions []string
 	for _, n := range a.Document.Notes {
-		if text := d.Words.Say(n.Message); n.Caution && !d.said[text] { // what holds for several is said once
+		if text := n.Text; n.Caution && !d.said[text] { // what holds for several is said once
 			d.said[text] = true
 			cautions = append(cautions, text)
 		}
@@ -343,29 +339,28 @@ func moment(t time.Time) string { return t.UTC().Format("2006-01-02 15:04") + " 
 
 var drawnSize = regexp.MustCompile(`<svg[^>]*\bwidth="([\d.]+)"[^>]*\bheight="([\d.]+)"`)
 
-func (d *made) picture(p *document.Picture, title string, notes []string) error {
+func (d *made) picture(p chart.Data, title string, notes []string) error {
 	if d.Draw == nil {
 		return nil
 	}
-	data := chart.Of(p, d.Words)
-	caption := data.Title
+	caption := p.Title
 	if caption == "" {
 		caption = sentenceCase(title)
 		switch {
-		case data.Axis == "" || strings.EqualFold(data.Axis, title):
+		case p.Axis == "" || strings.EqualFold(p.Axis, title):
 		case strings.ContainsAny(title[max(0, len(title)-1):], "?.!"):
-			caption += " " + data.Axis
+			caption += " " + p.Axis
 		default:
-			caption += ": " + data.Axis
+			caption += ": " + p.Axis
 		}
 	}
-	data.Title, data.Notes = "", []string{} // they stand under it
-	svg, err := d.Draw(d.ctx, data)
+	p.Title, p.Notes = "", []string{} // they stand under it
+	svg, err := d.Draw(d.ctx, p)
 	if err != nil {
 		return err
 	}
 	d.figures++
-	out := export.Picture{Number: d.figures, Label: d.text("report.figure", "n", strconv.Itoa(d.figures)), Caption: caption, Notes: nonEmpty(notes), Alt: data.Alt, SVG: apart(svg, d.figures)}
+	out := export.Picture{Number: d.figures, Label: d.text("report.figure", "n", strconv.Itoa(d.figures)), Caption: caption, Notes: nonEmpty(notes), Alt: p.Alt, SVG: apart(svg, d.figures)}
 	if size := drawnSize.FindStringSubmatch(svg); size != nil {
 		out.Width, _ = strconv.ParseFloat(size[1], 64) // the pattern takes numbers alone
 		out.Height, _ = strconv.ParseFloat(size[2], 64)

@@ -18,6 +18,7 @@ import (
 	"widetally/core/tally"
 	"widetally/internal/export"
 	"widetally/internal/i18n"
+	"widetally/internal/said"
 )
 
 const shareSpec = `{"method":"one-proportion","version":1,"questions":["q"],"settings":{"success":["yes"],"claimed":"62 %","direction":"less","role":"null","level":0.05,"source":{}}}`
@@ -36,7 +37,7 @@ func study(t *testing.T, yes, no int64) (Maker, Content) {
 	require.NoError(t, err)
 	doc := o.Document(claim.About{Units: document.Text("households")})
 	run := time.Date(2026, 11, 26, 9, 30, 0, 0, time.UTC)
-	a := Analysis{Name: "claim 1", Claim: 1, Title: "caddy use", Method: "one-proportion", Statement: "At least 62 % use it.", Level: 0.05, Document: &doc, Whom: "1,240 households", Source: "the waste plan", StatedAt: run, FirstRunAt: &run, Changes: []string{"level: 0.1 → 0.05"}, After: true}
+	a := Analysis{Name: "claim 1", Claim: 1, Title: "caddy use", Method: "one-proportion", Statement: "At least 62 % use it.", Level: 0.05, Document: said.Of(&doc, w), Whom: "1,240 households", Source: "the waste plan", StatedAt: run, FirstRunAt: &run, Changes: []string{"level: 0.1 → 0.05"}, After: true}
 	q := survey.Question{Name: "caddy", Wording: wording, Kind: survey.Single, Answers: []survey.Answer{{Slot: 1, Code: "yes", Label: "Yes, we do"}, {Slot: 2, Code: "no", Label: "No"}}}
 	f := &tally.Frequency{Everyone: yes + no + 60, Answered: yes + no, Missing: 60, Rows: []tally.Row{{Slot: 1, Count: yes}, {Slot: 2, Count: no}}}
 	draw := func(context.Context, any) (string, error) {

@@ -9,15 +9,16 @@ import (
 	"widetally/core/tally"
 	"widetally/internal/export"
 	"widetally/internal/i18n"
+	"widetally/internal/said"
 )
 
 // Table makes of a table of a document one that can leave: each figure of a cell that is
 // shown gets a column of its own.
-func Table(w *i18n.Catalogue, t *document.Table, notes []string) export.Table {
-	out := export.Table{Title: w.Say(t.Caption), Notes: notes, Head: []string{w.Say(t.Stub)}}
+func Table(w *i18n.Catalogue, t *said.Table, notes []string) export.Table {
+	out := export.Table{Title: t.Caption, Notes: notes, Head: []string{t.Stub}}
 	for _, c := range t.Columns {
 		for _, role := range t.Shown {
-			head := w.Say(c)
+			head := c
 			if role != document.Main {
 				head += ", " + w.Text("role."+string(role), nil)
 			}
@@ -25,20 +26,16 @@ func Table(w *i18n.Catalogue, t *document.Table, notes []string) export.Table {
 		}
 	}
 	for _, r := range t.Rows {
-		row := []export.Cell{{Text: w.Say(r.Name)}}
+		row := []export.Cell{{Text: r.Name}}
 		for _, c := range r.Cells {
 			for i, role := range t.Shown {
 				cell := export.Cell{}
-				for _, f := range c.Figures {
-					if f.Role != role {
-						continue
-					}
-					cell.Text = w.Write(f.Value)
-					if i == 0 {
+				if f, ok := c.Figure(role); ok {
+					if cell.Text = f.Text; i == 0 {
 						cell.Mark = string(c.Mark)
 					}
-					if d, is := i18n.Decimals(f.Value.Kind); is {
-						cell.Number, cell.Decimals = document.Finite(f.Value.Number), d
+					if f.Plain {
+						cell.Number, cell.Decimals = f.Number, f.Decimals
 					}
 				}
 				row = append(row, cell)

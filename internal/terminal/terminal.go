@@ -8,13 +8,13 @@ import (
 	"text/tabwriter"
 
 	"widetally/core/document"
-	"widetally/internal/i18n"
+	"widetally/internal/said"
 )
 
 // Write writes a document. Pictures are told by their alternative text; choices, which
 // cannot be pressed, are left out.
-func Write(to io.Writer, d document.Document, c *i18n.Catalogue) error {
-	w := &writer{to: to, words: c}
+func Write(to io.Writer, d *said.Document) error {
+	w := &writer{to: to}
 	for _, b := range d.Blocks {
 		w.block(b)
 	}
@@ -23,15 +23,14 @@ func Write(to io.Writer, d document.Document, c *i18n.Catalogue) error {
 		if n.Caution {
 			mark = "!"
 		}
-		w.line("%s %s", mark, c.Say(n.Message))
+		w.line("%s %s", mark, n.Text)
 	}
 	return w.err
 }
 
 type writer struct {
-	to    io.Writer
-	words *i18n.Catalogue
-	err   error
+	to  io.Writer
+	err error
 }
 
 func (w *writer) line(format string, values ...any) {
@@ -40,29 +39,25 @@ func (w *writer) line(format string, values ...any) {
 	}
 }
 
-func (w *writer) block(b document.Block) {
+func (w *writer) block(b said.Block) {
 	switch b.Kind {
 	case document.Basis, document.Hypotheses, document.Heading, document.Sentence:
-		var said []string
-		for _, m := range b.Said {
-			said = append(said, w.words.Say(m))
-		}
-		w.line("%s\n", strings.Join(said, " "))
+		w.line("%s\n", b.Text())
 	case document.Working:
-		for _, m := range b.Said {
-			w.line("  %s", w.words.Say(m))
+		for _, line := range b.Lines {
+			w.line("  %s", line)
 		}
 		w.line("")
 	case document.Facts:
 		w.table(func(t io.Writer) {
 			for _, f := range b.Facts {
-				fmt.Fprintf(t, "  %s\t%s\n", w.words.Say(f.Name), w.words.Say(f.Value))
+				fmt.Fprintf(t, "  %s\t%s\n", f.Name, f.Value)
 			}
 		})
 	case document.Figures:
-		w.table(func(t io.Writer) { w.figures(t, b.Table) })
+		w.table(func(t io.Writer) { figures(t, b.Table) })
 	case document.Chart:
-		w.line("%s\n", w.words.Say(b.Chart.Alt))
+		w.line("%s\n", b.Chart.Alt)
 	}
 }
 
@@ -75,39 +70,25 @@ func (w *writer) table(fill func(t io.Writer)) {
 	w.line("")
 }
 
+var marks = map[document.Mark]string{document.More: " ↑", document.Fewer: " ↓"}
+
 // figures writes a line for each figure that is shown in the cells of a row.
-func (w *writer) figures(t io.Writer, table *document.Table) {
-	head := []string{w.words.Say(table.Stub)}
-	for _, c := range table.Columns {
-		head = append(head, w.words.Say(c))
-	}
-	fmt.Fprintln(t, strings.Join(head, "\t"))
+func figures(t io.Writer, table *said.Table) {
+	fmt.Fprintln(t, strings.Join(append([]string{table.Stub}, table.Columns...), "\t"))
 	for _, r := range table.Rows {
 		for i, role := range table.Shown {
 			cells := []string{""}
 			if i == 0 {
-				cells[0] = w.words.Say(r.Name)
+				cells[0] = r.Name
 			}
 			for _, c := range r.Cells {
-				cells = append(cells, w.figure(c, role, i == 0))
+				f, _ := c.Figure(role)
+				if i == 0 && f.Text != "" {
+					f.Text += marks[c.Mark]
+				}
+				cells = append(cells, f.Text)
 			}
 			fmt.Fprintln(t, strings.Join(cells, "\t"))
 		}
 	}
-}
-
-var marks = map[document.Mark]string{document.More: " ↑", document.Fewer: " ↓"}
-
-func (w *writer) figure(c document.Cell, role document.Role, first bool) string {
-	for _, f := range c.Figures {
-		if f.Role != role {
-			continue
-		}
-		text := w.words.Write(f.Value)
-		if first {
-			text += marks[c.Mark]
-		}
-		return text
-	}
-	return ""
 }
