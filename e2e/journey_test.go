@@ -63,7 +63,7 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	p.fill("#q1 [data-test='shares.source.title']", "the borough register")
 	// Bare figures go in by place, with a warning; answers with their shares by name.
 	p.pasteInto(`#q1 [data-test="share-Hafen"]`, "20\n40\n40\n7")
-	p.sees("#q1 [data-test=placed]", "These 3 figures came without names", "“Hafen” first and “Süd” last", "One figure was left over")
+	p.sees("#q1 [data-test=placed]", "These 3 figures came without names", "from “Hafen” to “Süd”", "One figure was left over")
 	p.pasteInto(`#q1 [data-test="share-Hafen"]`, "Süd\t20\nHafen\t40\nMühle\t40")
 	p.gone("#q1 [data-test=placed]")
 	p.await("each share at its name", `document.querySelector('#q1 [data-test="share-Süd"]').value === '20'`)

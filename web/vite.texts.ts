@@ -1,8 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 
-import { baseCompile } from '@intlify/message-compiler'
-
 import type { Plugin } from 'vite'
 
 type Words = { [key: string]: string | Words }
@@ -25,14 +23,25 @@ function split(ui: Words): { first: Words; later: Words } {
   return parts
 }
 
-/** Plain texts stay as they are; what has blanks or a plural is compiled here, so that no compiler is sent. */
+/** Plain texts stay as they are; what has blanks is cut into its pieces here: words, the place of a
+ * value, {n}, or words whose form follows one, {n|one|other}. As the library knows a message, t is 0
+ * and b its body. */
 function compiled(words: Words): unknown {
   return Object.fromEntries(
-    Object.entries(words).map(([key, text]) => {
-      if (typeof text !== 'string') return [key, compiled(text)]
-      return [key, /[{|@]/.test(text) ? baseCompile(text, { jit: true, minify: true, location: false }).ast : text]
-    }),
+    Object.entries(words).map(([key, text]) => [key, typeof text !== 'string' ? compiled(text) : /\{/.test(text) ? { t: 0, b: pieces(text) } : text]),
   )
+}
+const blank = /\{(?:'([^']*)'|(\w+)((?:\|[^|{}]*)*))\}/g
+function pieces(text: string): (string | string[])[] {
+  const out: (string | string[])[] = []
+  let from = 0
+  for (const found of text.matchAll(blank)) {
+    const [all, literal, name, forms] = found
+    if (found.index > from) out.push(text.slice(from, found.index))
+    out.push(literal ?? [name!, ...forms!.split('|').slice(1)])
+    from = found.index + all.length
+  }
+  return from < text.length ? [...out, text.slice(from)] : out
 }
 
 /** The texts of the interface, in two modules: those of the first view and those that come later. */

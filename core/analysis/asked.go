@@ -81,6 +81,20 @@ func (a *Asked) Takes(place int, q survey.Question) bool {
 	return a.Of(q)
 }
 
+// Rank puts the usual before the seldom, and of what is seldom the difference before the agreement,
+// which needs a margin.
+func (a *Asked) Rank() (n int) {
+	if a.Seldom {
+		n++
+	}
+	for _, i := range a.Inputs {
+		if i.Name == "margin" {
+			n++
+		}
+	}
+	return n
+}
+
 // Mode says what asking a method does.
 type Mode string
 

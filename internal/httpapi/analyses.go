@@ -20,6 +20,8 @@ func (s *server) analysisRoutes(r fiber.Router) {
 	r.Get("/methods", s.listMethods)
 	r.Post("/analyses", s.computeAnalysis)
 	r.Post("/analyses/keep", s.keepTyped)
+	r.Post("/analyses/quick", s.quick)
+	r.Post("/analyses/quick/keep", s.keepQuick)
 	r.Post("/studies/:study/questions/:question/shares", s.checkShares)
 	r.Post("/studies/:study/analyses", s.stateAnalysis)
 	r.Put("/studies/:study/analyses/:analysis/notes", s.answerNote)
@@ -39,8 +41,10 @@ type methodDTO struct {
 	Name string `json:"name"`
 	*analysis.Asked
 	// Settings are those with which a form begins.
-	Settings    analysis.Settings `json:"settings"`
-	Assumptions []assumptionDTO   `json:"assumptions"`
+	Settings analysis.Settings `json:"settings"`
+	// Rank is 0 for what is asked most.
+	Rank        int             `json:"rank"`
+	Assumptions []assumptionDTO `json:"assumptions"`
 }
 
 type proposalDTO struct {
@@ -62,7 +66,7 @@ func (s *server) listMethods(c fiber.Ctx) error {
 	for _, m := range s.Methods().All() {
 		if m.Asked != nil {
 			settings := m.Asked.New()
-			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, settings, s.assumptions(m)})
+			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, settings, m.Asked.Rank(), s.assumptions(m)})
 		}
 	}
 	return c.JSON(out)
@@ -207,6 +211,8 @@ func (s *server) refusalText(e *infer.InputError, v service.AnalysisView) string
 type specCheckDTO struct {
 	Problems  []specProblemDTO `json:"problems"`
 	Statement string           `json:"statement"`
+	// Tests says that it is a claim as it stands.
+	Tests bool `json:"tests"`
 	// Groups are the answers of the second question.
 	Groups []groupDTO `json:"groups"`
 }
@@ -290,7 +296,7 @@ func (s *server) checkAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	out := specCheckDTO{s.toProblems(found.Problems), s.say(found.Statement), []groupDTO{}}
+	out := specCheckDTO{s.toProblems(found.Problems), s.say(found.Statement), found.Tests, []groupDTO{}}
 	for _, a := range found.Groups {
 		out.Groups = append(out.Groups, groupDTO{a.Code, a.Label})
 	}

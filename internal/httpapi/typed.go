@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 
@@ -28,33 +29,44 @@ func (s *server) computeAnalysis(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	o, problems, err := s.Claims.Compute(c.Context(), spec, in.Counts)
+	out, err := s.computed(c.Context(), spec, in.Counts)
 	if err != nil {
 		return err
 	}
-	out := struct {
-		Spec        analysis.Spec    `json:"spec"`
-		Problems    []specProblemDTO `json:"problems"`
-		Statement   string           `json:"statement"`
-		LevelText   string           `json:"levelText"`
-		Input       json.RawMessage  `json:"input"`
-		Assumptions []assumptionDTO  `json:"assumptions"`
-		Result      json.RawMessage  `json:"result"`
-		Document    *said.Document   `json:"document"`
-		// Keepable says whether a study can be made of it.
-		Keepable bool `json:"keepable"`
-	}{Spec: spec, Problems: s.toProblems(problems), Assumptions: []assumptionDTO{}, Keepable: s.QuickChecks.Keepable(spec, in.Counts)}
+	return c.JSON(out)
+}
+
+type computedAnalysisDTO struct {
+	Spec        analysis.Spec    `json:"spec"`
+	Problems    []specProblemDTO `json:"problems"`
+	Statement   string           `json:"statement"`
+	LevelText   string           `json:"levelText"`
+	Input       json.RawMessage  `json:"input"`
+	Assumptions []assumptionDTO  `json:"assumptions"`
+	Result      json.RawMessage  `json:"result"`
+	Document    *said.Document   `json:"document"`
+	// Keepable says whether a study can be made of it.
+	Keepable bool `json:"keepable"`
+}
+
+// computed asks a spec of counts.
+func (s *server) computed(ctx context.Context, spec analysis.Spec, counts analysis.Typed) (*computedAnalysisDTO, error) {
+	o, problems, err := s.Claims.Compute(ctx, spec, counts)
+	if err != nil {
+		return nil, err
+	}
+	out := &computedAnalysisDTO{Spec: spec, Problems: s.toProblems(problems), Assumptions: []assumptionDTO{}, Keepable: s.QuickChecks.Keepable(spec, counts)}
 	if o == nil {
-		return c.JSON(out)
+		return out, nil
 	}
 	m, _ := s.Methods().Find(spec.Method)
 	out.Assumptions = s.assumptions(m)
 	var refused *infer.InputError
 	if errors.As(o.Refusal, &refused) {
-		return &fieldError{m.Field(refused.Reason), o.Refusal}
+		return nil, &fieldError{m.Field(refused.Reason), o.Refusal}
 	}
-	about := claim.About{Units: document.Text(in.Counts.Units)}
-	if in.Counts.Units == "" {
+	about := claim.About{Units: document.Text(counts.Units)}
+	if counts.Units == "" {
 		about.Units = document.Term("claim.respondents")
 	}
 	doc := o.Document(about)
@@ -64,15 +76,13 @@ func (s *server) computeAnalysis(c fiber.Ctx) error {
 	}
 	if o.Request != nil {
 		if out.Input, err = resultjson.Encode(o.Request); err != nil {
-			return err
+			return nil, err
 		}
 	}
 	if o.Result != nil {
-		if out.Result, err = resultjson.Encode(o.Result); err != nil {
-			return err
-		}
+		out.Result, err = resultjson.Encode(o.Result)
 	}
-	return c.JSON(out)
+	return out, err
 }
 
 // keepTyped makes a study of typed counts, with what was asked of them.

@@ -6,9 +6,12 @@ import (
 	"fmt"
 	"maps"
 	"regexp"
+	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/jinzhu/inflection"
+	"golang.org/x/text/feature/plural"
 	"golang.org/x/text/language"
 	"golang.org/x/text/message"
 	"golang.org/x/text/number"
@@ -25,7 +28,10 @@ type Catalogue struct {
 	style    Style
 	printer  *message.Printer
 	language string
-	point    string // the decimal sign
+	tag      language.Tag
+	// categories are the plural forms of the language in the order in which texts hold them.
+	categories []plural.Form
+	point      string // the decimal sign
 }
 
 // Style is a way to write p-values and statistics in a write-up.
@@ -59,7 +65,7 @@ func Load(lang string) (*Catalogue, error) {
 	if err != nil {
 		return nil, fmt.Errorf("i18n: %w", err)
 	}
-	c := &Catalogue{texts: map[string][]piece{}, printer: message.NewPrinter(tag), language: lang}
+	c := &Catalogue{texts: map[string][]piece{}, printer: message.NewPrinter(tag), language: lang, tag: tag, categories: categoriesOf(tag)}
 	c.point = strings.Trim(c.printer.Sprint(number.Decimal(0.5, number.Scale(1))), "05")
 	c.flatten("", tree)
 	return c, c.loadTeX(lang)
@@ -76,15 +82,60 @@ func (c *Catalogue) flatten(prefix string, tree map[string]any) {
 	}
 }
 
-// blank is the place of a value, {n}, or of a word whose form follows one, {n|is|are}.
-var blank = regexp.MustCompile(`\{(\w+)(?:\|([^|{}]*)\|([^|{}]*))?\}`)
+// blank is the place of a value, {n}, or of words whose form follows one, {n|is|are}: the plural
+// forms of the language in the order of Unicode CLDR. A form for none may stand before them,
+// {n|=0 no study|one study|# studies}; # stands for the number as it is written.
+var blank = regexp.MustCompile(`\{(\w+)((?:\|[^|{}]*)*)\}`)
 
 // piece is a part of a text: words as they are, the place of a value, or words whose form
 // follows one.
 type piece struct {
-	text             string
-	value, one, many string
-	plural           bool
+	text, value string
+	forms       []string
+	none        string // the form for none
+	hasNone     bool
+}
+
+// pluralForms are those of Unicode CLDR in its order.
+var pluralForms = []plural.Form{plural.Zero, plural.One, plural.Two, plural.Few, plural.Many, plural.Other}
+
+// categoriesOf are the plural forms that whole numbers have in a language.
+func categoriesOf(tag language.Tag) (out []plural.Form) {
+	has := map[plural.Form]bool{plural.Other: true}
+	for n := range 201 {
+		has[plural.Cardinal.MatchPlural(tag, n, 0, 0, 0, 0)] = true
+	}
+	for _, f := range pluralForms {
+		if has[f] {
+			out = append(out, f)
+		}
+	}
+	return out
+}
+
+// form is the form of words that goes with a number, written as this.
+func (c *Catalogue) form(p piece, v document.Value, written string) string {
+	n, is := int(v.Number), v.Kind == document.Count
+	if !is {
+		digits := strings.Map(func(r rune) rune {
+			if r < '0' || r > '9' {
+				return -1
+			}
+			return r
+		}, v.Text)
+		var err error
+		n, err = strconv.Atoi(digits)
+		is = err == nil
+	}
+	if p.hasNone && is && n == 0 {
+		return p.none
+	}
+	which := plural.Other
+	if is {
+		which = plural.Cardinal.MatchPlural(c.tag, n%1_000_000, 0, 0, 0, 0)
+	}
+	at := max(0, min(slices.Index(c.categories, which), len(p.forms)-1))
+	return strings.Replace(p.forms[at], "#", written, 1)
 }
 
 func pieces(text string) (out []piece) {
@@ -94,8 +145,11 @@ func pieces(text string) (out []piece) {
 			out = append(out, piece{text: text[from:at[0]]})
 		}
 		p := piece{value: text[at[2]:at[3]]}
-		if at[4] >= 0 {
-			p.plural, p.one, p.many = true, text[at[4]:at[5]], text[at[6]:at[7]]
+		if at[5] > at[4] {
+			p.forms = strings.Split(text[at[4]+1:at[5]], "|")
+			if p.none, p.hasNone = strings.CutPrefix(p.forms[0], "=0 "); p.hasNone {
+				p.forms = p.forms[1:]
+			}
 		}
 		out = append(out, p)
 		from = at[1]
@@ -124,22 +178,20 @@ func (c *Catalogue) Say(f document.Message) string {
 		if p.value == unitsValue && one && given {
 			v = c.singular(v)
 		}
-		one = p.value == "" && one && p.text == " " || given && !p.plural && v.Kind == document.Count && v.Number == 1
+		one = p.value == "" && one && p.text == " " || given && p.forms == nil && v.Kind == document.Count && v.Number == 1
 		switch {
 		case p.value == "":
 			b.WriteString(p.text)
 		case !given:
 			b.WriteString("[" + p.value + "]")
-		case !p.plural && v.Kind == document.Effect && tooSmall(v.Number) && equals.MatchString(b.String()):
+		case p.forms == nil && v.Kind == document.Effect && tooSmall(v.Number) && equals.MatchString(b.String()):
 			before := equals.ReplaceAllString(b.String(), "<$1")
 			b.Reset()
 			b.WriteString(before + c.fixed(smallestEffect, decimals[document.Effect]))
-		case !p.plural:
+		case p.forms == nil:
 			b.WriteString(c.Write(v))
-		case v.Text == "1" || v.Kind == document.Count && v.Number == 1:
-			b.WriteString(p.one)
 		default:
-			b.WriteString(p.many)
+			b.WriteString(c.form(p, v, c.Write(v)))
 		}
 	}
 	return b.String()

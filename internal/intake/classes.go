@@ -143,7 +143,7 @@ func readClassRow(cells []string, comma bool) (classCount, bool) {
 		return c, false
 	}
 	count := cells[len(cells)-1]
-	n, isCount := wholeCount([]byte(count))
+	n, isCount := survey.ParseCount(count)
 	if !isCount || count == "" {
 		c.bad = count
 		if count == "" {
@@ -159,7 +159,7 @@ func (t *Table) classTotal(list []classCount, r row) {
 	for _, c := range list {
 		total += c.count
 	}
-	if said, ok := wholeCount([]byte(r.cells[len(r.cells)-1])); ok {
+	if said, ok := survey.ParseCount(r.cells[len(r.cells)-1]); ok {
 		t.checkTotal(said, total, r.place, len(r.cells))
 	}
 	t.leave(first(r.cells))

@@ -147,7 +147,7 @@ func (t *Table) grid(rows []row) error {
 			t.report(Problem{Code: LongLine, Line: r.place, Found: len(r.cells), Wanted: width, Text: r.cells[width]})
 		}
 		for j := 1; j < min(width, len(r.cells)); j++ {
-			n, ok := wholeCount([]byte(r.cells[j]))
+			n, ok := survey.ParseCount(r.cells[j])
 			if !ok {
 				t.report(Problem{Code: BadCount, Line: r.place, Column: j + 1, Text: r.cells[j]})
 			}
@@ -245,7 +245,7 @@ func (t *Table) two(rows []row) error {
 		place = r.place
 		var words []string
 		for j, cell := range r.cells {
-			n, ok := wholeCount([]byte(cell))
+			n, ok := survey.ParseCount(cell)
 			switch {
 			case cell == "":
 			case ok:
@@ -354,7 +354,7 @@ func anyDistinct(t *Table, but int) bool {
 func holdsCounts(c survey.Built) bool {
 	for i := range c.Data.Rows() {
 		code := strings.TrimSpace(c.Code(c.Data, i))
-		if n, ok := wholeCount([]byte(code)); !ok || code == "" && n == 0 {
+		if n, ok := survey.ParseCount(code); !ok || code == "" && n == 0 {
 			return false
 		}
 	}

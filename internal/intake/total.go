@@ -130,7 +130,7 @@ const mostListed = 200_000
 // counted checks the count of a line of a list and says whether it is one of answers,
 // and not a total of others.
 func (t *Table) counted(cells [][]byte, counts, place int, sums *totals) bool {
-	n, ok := wholeCount(cells[counts])
+	n, ok := survey.ParseCount(string(cells[counts]))
 	switch {
 	case !ok:
 		t.report(Problem{Code: BadCount, Line: place, Column: counts + 1, Text: excerpt(cells[counts])})

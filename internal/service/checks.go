@@ -17,6 +17,8 @@ type SpecCheck struct {
 	Problems []analysis.Problem
 	// Statement is what it would say, where nothing keeps it from being asked.
 	Statement document.Message
+	// Tests says that it is a claim as it stands; without what a test rests on it only describes.
+	Tests bool
 	// Groups are the answers of the second question, among which groups are chosen.
 	Groups []survey.Answer
 }
@@ -34,6 +36,7 @@ func (s *Claims) CheckSpec(ctx context.Context, studyID uint64, spec analysis.Sp
 		}
 	}
 	questions := d.questionsOf(spec)
+	c.Tests = spec.Settings.Tests()
 	if len(questions) > 1 {
 		c.Groups = questions[1].Proper()
 	}

@@ -1,10 +1,12 @@
-/** The only place that talks to the server. Types come from the server's own description. */
+/** The only place that talks to the server. Its addresses, what they take and what they answer come
+ * from the server's own description. */
+import createClient from 'openapi-fetch'
+
 import { edited } from '@/app/queries'
 
-import { ask, early, forget } from './early'
+import { early, forget } from './early'
 
-import type { Came } from './early'
-import type { components } from './schema_gen'
+import type { components, paths } from './schema_gen'
 
 type Schemas = components['schemas']
 export type Study = Schemas['Study']
@@ -55,7 +57,7 @@ export type Who = Schemas['Who']
 export type Outlined = Schemas['Outlined']
 export type Chart = Schemas['Chart']
 export type Computed = Schemas['ComputedAnalysis']
-export type TypedCounts = Schemas['TypedCounts']
+export type Quick = Schemas['Quick']
 export type Change = Record<string, unknown>
 export type Found = Schemas['Found']
 export type Fit = Schemas['Fit']
@@ -104,38 +106,31 @@ export class ApiError extends Error {
   }
 }
 
-interface Options {
-  body?: unknown
-  version?: number
-  signal?: AbortSignal
-}
+const root = '/api/v1'
 
-async function send<T>(method: string, path: string, options: Options = {}): Promise<T> {
-  const headers: Record<string, string> = {}
-  let body: BodyInit | null = null
-  if (options.body instanceof Blob) {
-    headers['Content-Type'] = 'application/octet-stream'
-    body = options.body
-  } else if (options.body !== undefined) {
-    headers['Content-Type'] = 'application/json'
-    body = JSON.stringify(options.body)
-  }
-  if (options.version !== undefined) headers['If-Match'] = `"${options.version}"`
-  const url = '/api/v1' + path
-  if (method !== 'GET') forget()
-  let answer: Came
+async function reach(request: Request): Promise<Response> {
+  const asks = request.method === 'GET'
+  if (!asks) forget()
   try {
-    answer = await (early(url) ?? ask(url, { method, headers, body, signal: options.signal ?? null }))
+    const answer = await ((asks ? early(request.url) : undefined) ?? fetch(request))
+    if (answer.ok && !asks && new URL(request.url).pathname.startsWith(`${root}/studies`)) edited()
+    return answer
   } catch (cause) {
     if (cause instanceof DOMException && cause.name === 'AbortError') throw cause
     throw new ApiError(0, 'unreachable', '')
   }
-  if (answer.ok && method !== 'GET' && path.startsWith('/studies')) edited()
-  if (!answer.ok) {
-    const problem = answer.data as Partial<Schemas['Problem']> | null
-    throw new ApiError(answer.status, problem?.code ?? 'unknown', problem?.title ?? answer.title, problem?.pointer)
+}
+
+const { GET, POST, PUT, PATCH, DELETE } = createClient<paths>({ baseUrl: root, fetch: reach })
+
+/** Gives what was answered, or throws what was refused. */
+async function got<T>(answer: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  const { data, error, response } = await answer
+  if (!response.ok) {
+    const problem = (typeof error === 'object' ? error : null) as Partial<Schemas['Problem']> | null
+    throw new ApiError(response.status, problem?.code ?? 'unknown', problem?.title ?? response.statusText, problem?.pointer)
   }
-  return answer.data as T
+  return data as T
 }
 
 /** Whom the tallies are about, a subgroup or everyone, and in which order their answers stand. */
@@ -145,139 +140,158 @@ export interface Seen {
 }
 /** Which questions of a page are wanted: those with these ids, or many from a place on. */
 export type Window = { ids: number[] } | { from: number; many: number } | null
-function asSeen(seen: Seen | null, window: Window = null, more: Record<string, string> = {}): string {
-  const query = new URLSearchParams(more)
-  if (seen && seen.of !== null) query.set('of', String(seen.of))
-  if (seen && seen.order !== 'asked') query.set('order', seen.order)
-  if (window && 'ids' in window) query.set('ids', window.ids.join(','))
-  if (window && 'many' in window) {
-    query.set('from', String(window.from))
-    query.set('many', String(window.many))
-  }
-  const text = query.toString()
-  return text ? `?${text}` : ''
-}
+const seenAs = (seen: Seen | null) => ({
+  ...(seen && seen.of !== null ? { of: seen.of } : {}),
+  ...(seen && seen.order !== 'asked' ? { order: seen.order } : {}),
+})
+const within = (window: Window) => (window && 'ids' in window ? { ids: window.ids.join(',') } : (window ?? {}))
+const at = (version: number) => ({ 'If-Match': `"${version}"` })
+/** A file as it is. */
+const file = (body: Blob) => ({ body: body as never, bodySerializer: (b: unknown) => b as Blob, headers: { 'Content-Type': 'application/octet-stream' } })
 /** The dimension that is taken from a table, and what the others are fixed at. */
-function taken(dim: string, fix: Record<string, string>): string {
-  const query = new URLSearchParams(dim ? { dim } : {})
-  for (const [id, code] of Object.entries(fix)) query.append('fix', `${id}:${code}`)
-  const text = query.toString()
-  return text ? `?${text}` : ''
+const taken = (dim: string, fix: Record<string, string>) => ({ ...(dim ? { dim } : {}), fix: Object.entries(fix).map(([id, code]) => `${id}:${code}`) })
+
+/** An address of what a browser takes itself, as a file or a picture. */
+function address(path: string, query: Record<string, string | number> = {}): string {
+  const text = new URLSearchParams(Object.entries(query).map(([k, v]) => [k, String(v)])).toString()
+  return root + path + (text ? `?${text}` : '')
 }
-const question = (study: number, id: number) => `/studies/${study}/questions/${id}`
-const analysis = (study: number, id: number) => `/studies/${study}/analyses/${id}`
+
+/** Hears of events until there are no more; call the result to stop listening. */
+function hears<T>(from: string, hear: (p: T) => void): () => void {
+  const events = new EventSource(from)
+  events.onmessage = (e: MessageEvent<string>) => hear(JSON.parse(e.data) as T)
+  events.addEventListener('gone', () => events.close())
+  events.onerror = () => events.close()
+  return () => events.close()
+}
+
+type Signal = AbortSignal | undefined
+const until = (signal: Signal) => (signal ? { signal } : {})
 
 export const api = {
-  listStudies: (signal?: AbortSignal) => send<Schemas['StudyList']>('GET', '/studies', signal ? { signal } : {}),
-  openStudy: (arrivalId: string, signal: AbortSignal) => send<Study>('POST', '/studies/open', { body: { arrivalId }, signal }),
-  recipeFile: (study: number) => `/api/v1/studies/${study}/recipe`,
-  studyFile: (study: number) => `/api/v1/studies/${study}/file`,
-  createStudy: (body: NewStudy, signal: AbortSignal) => send<Study>('POST', '/studies', { body, signal }),
-  editStudy: (id: number, version: number, body: StudyEdit) => send<Study>('PATCH', `/studies/${id}`, { body, version }),
-  deleteStudy: (id: number) => send<void>('DELETE', `/studies/${id}`),
-  restoreStudy: (id: number) => send<Study>('POST', `/studies/${id}/restore`),
-  limits: () => send<Schemas['Limits']>('GET', '/limits'),
-  arrive: (name: string, body: Blob, signal: AbortSignal) => send<Arrival>('POST', `/arrivals?name=${encodeURIComponent(name)}`, { body, signal }),
-  addFile: (id: string, name: string, body: Blob) => send<Arrival>('POST', `/arrivals/${id}/files?name=${encodeURIComponent(name)}`, { body }),
-  look: (id: string, settings: Settings, columns: ColumnChoice[], signal: AbortSignal) => send<Arrival>('POST', `/arrivals/${id}/look`, { body: { settings, columns }, signal }),
-  /** Hears how far work on an arrived file has come; call the result to stop listening. */
-  watchArrival(id: string, hear: (p: { stage: string; rows: number; percent: number; secondsLeft: number }) => void): () => void {
-    const events = new EventSource(`/api/v1/arrivals/${id}/progress`)
-    events.onmessage = (e: MessageEvent<string>) => hear(JSON.parse(e.data))
-    events.addEventListener('gone', () => events.close())
-    events.onerror = () => events.close()
-    return () => events.close()
-  },
+  listStudies: (signal?: Signal) => got(GET('/studies', until(signal))),
+  openStudy: (arrivalId: string, signal: AbortSignal) => got(POST('/studies/open', { body: { arrivalId }, signal })),
+  recipeFile: (study: number) => address(`/studies/${study}/recipe`),
+  studyFile: (study: number) => address(`/studies/${study}/file`),
+  createStudy: (body: NewStudy, signal: AbortSignal) => got(POST('/studies', { body, signal })),
+  editStudy: (study: number, version: number, body: StudyEdit) => got(PATCH('/studies/{study}', { params: { path: { study }, header: at(version) }, body })),
+  deleteStudy: (study: number) => got(DELETE('/studies/{study}', { params: { path: { study } } })),
+  restoreStudy: (study: number) => got(POST('/studies/{study}/restore', { params: { path: { study } } })),
+  limits: () => got(GET('/limits')),
+  arrive: (name: string, body: Blob, signal?: Signal) => got(POST('/arrivals', { params: { query: { name } }, ...file(body), ...until(signal) })),
+  addFile: (arrival: string, name: string, body: Blob) => got(POST('/arrivals/{arrival}/files', { params: { path: { arrival }, query: { name } }, ...file(body) })),
+  look: (arrival: string, settings: Settings, columns: ColumnChoice[], signal: AbortSignal) =>
+    got(POST('/arrivals/{arrival}/look', { params: { path: { arrival } }, body: { settings, columns }, signal })),
+  /** Hears how far work on an arrived file has come. */
+  watchArrival: (id: string, hear: (p: { stage: string; rows: number; percent: number; secondsLeft: number }) => void) => hears(address(`/arrivals/${id}/progress`), hear),
   /** Tells how far a file has come that is being written for this token. */
-  watchWriting(token: string, hear: (percent: number) => void): () => void {
-    const events = new EventSource(`/api/v1/files/${token}/progress`)
-    events.onmessage = (e: MessageEvent<string>) => hear((JSON.parse(e.data) as { percent: number }).percent)
-    events.addEventListener('gone', () => events.close())
-    events.onerror = () => events.close()
-    return () => events.close()
-  },
-  discardArrival: (id: string) => send<void>('DELETE', `/arrivals/${id}`),
-  shareSets: (signal?: AbortSignal) => send<Schemas['ShareSets']>('GET', '/shares', signal ? { signal } : {}),
-  shareVersions: (id: number) => send<Schemas['ShareSets']>('GET', `/shares/${id}`),
-  addShares: (set: ShareSetBody) => send<ShareSet>('POST', '/shares', { body: set }),
-  editShares: (id: number, version: number, set: ShareSetBody) => send<ShareSet>('PUT', `/shares/${id}`, { body: set, version }),
-  deleteShares: (id: number) => send<void>('DELETE', `/shares/${id}`),
-  restoreShares: (id: number) => send<void>('POST', `/shares/${id}/restore`),
-  fitShares: (id: number, study: number, q: number, from?: number[][]) => send<SharesFit>('POST', `/shares/${id}/fit`, { body: { study, question: q, ...(from ? { from } : {}) } }),
-  toShelf: (study: number, q: number, seen: Seen) => send<ShareSet>('POST', `${question(study, q)}/shelf${asSeen({ ...seen, order: 'asked' })}`),
-  readTable: (file: Blob, dim = '', fix: Record<string, string> = {}) => send<StatTable>('POST', `/shares/tables${taken(dim, fix)}`, { body: file }),
-  officeTables: () => send<{ tables: OfficeTable[] }>('GET', '/office/tables'),
-  officeTable: (id: string, dim = '', fix: Record<string, string> = {}) => send<StatTable>('GET', `/office/tables/${encodeURIComponent(id)}${taken(dim, fix)}`),
-  answerNote: (study: number, id: number, rule: string, seen: boolean, reason: string, view: Seen) =>
-    send<Question>('PUT', `${analysis(study, id)}/notes${asSeen(view)}`, { body: { id: rule, seen, ...(reason ? { reason } : {}) } }),
-  help: (signal: AbortSignal) => send<{ topics: Topic[] }>('GET', '/help', { signal }),
-  register: (id: number, signal: AbortSignal) => send<Register>('GET', `/studies/${id}/claims`, { signal }),
-  adjust: (id: number, adjustment: Register['adjustment']) => send<void>('PUT', `/studies/${id}/claims/adjustment`, { body: { adjustment } }),
-  topline: (id: number, seen: Seen | null, window: Window, signal?: AbortSignal) => send<Topline>('GET', `/studies/${id}/topline${asSeen(seen, window)}`, signal ? { signal } : {}),
-  questions: (id: number, seen: Seen, window: Window) => send<{ questions: Question[] }>('GET', `/studies/${id}/questions${asSeen(seen, window)}`),
-  question: (study: number, id: number, seen: Seen | null = null) => send<Question>('GET', question(study, id) + asSeen(seen)),
+  watchWriting: (token: string, hear: (percent: number) => void) => hears<{ percent: number }>(address(`/files/${token}/progress`), (p) => hear(p.percent)),
+  discardArrival: (arrival: string) => got(DELETE('/arrivals/{arrival}', { params: { path: { arrival } } })),
+  shareSets: (signal?: Signal) => got(GET('/shares', until(signal))),
+  shareVersions: (set: number) => got(GET('/shares/{set}', { params: { path: { set } } })),
+  addShares: (body: ShareSetBody) => got(POST('/shares', { body })),
+  editShares: (set: number, version: number, body: ShareSetBody) => got(PUT('/shares/{set}', { params: { path: { set }, header: at(version) }, body })),
+  deleteShares: (set: number) => got(DELETE('/shares/{set}', { params: { path: { set } } })),
+  restoreShares: (set: number) => got(POST('/shares/{set}/restore', { params: { path: { set } } })),
+  fitShares: (set: number, study: number, question: number, from?: number[][]) =>
+    got(POST('/shares/{set}/fit', { params: { path: { set } }, body: { study, question, ...(from ? { from } : {}) } })),
+  toShelf: (study: number, question: number, seen: Seen) =>
+    got(POST('/studies/{study}/questions/{question}/shelf', { params: { path: { study, question }, query: seen.of === null ? {} : { of: seen.of } } })),
+  readTable: (table: Blob, dim = '', fix: Record<string, string> = {}) => got(POST('/shares/tables', { params: { query: taken(dim, fix) }, ...file(table) })),
+  officeTables: () => got(GET('/office/tables')),
+  officeTable: (table: string, dim = '', fix: Record<string, string> = {}) => got(GET('/office/tables/{table}', { params: { path: { table }, query: taken(dim, fix) } })),
+  answerNote: (study: number, analysis: number, rule: string, seen: boolean, reason: string, view: Seen) =>
+    got(PUT('/studies/{study}/analyses/{analysis}/notes', { params: { path: { study, analysis }, query: seenAs(view) }, body: { id: rule, seen, ...(reason ? { reason } : {}) } })),
+  help: (signal: AbortSignal) => got(GET('/help', { signal })),
+  register: (study: number, signal: AbortSignal) => got(GET('/studies/{study}/claims', { params: { path: { study } }, signal })),
+  adjust: (study: number, adjustment: Register['adjustment']) => got(PUT('/studies/{study}/claims/adjustment', { params: { path: { study } }, body: { adjustment } })),
+  topline: (study: number, seen: Seen | null, window: Window, signal?: Signal) =>
+    got(GET('/studies/{study}/topline', { params: { path: { study }, query: { ...seenAs(seen), ...within(window) } }, ...until(signal) })),
+  questions: (study: number, seen: Seen, window: Window) =>
+    got(GET('/studies/{study}/questions', { params: { path: { study }, query: { ...seenAs(seen), ...within(window) } } })),
+  question: (study: number, question: number, seen: Seen | null = null) =>
+    got(GET('/studies/{study}/questions/{question}', { params: { path: { study, question }, query: seenAs(seen) } })),
   /** An edit can change other questions, too, and what can be taken back: the whole page comes back. */
-  editOnPage: (study: number, id: number, version: number, body: QuestionEdit, seen: Seen, window: Window) =>
-    send<Topline>('PATCH', question(study, id) + asSeen(seen, window, { whole: 'true' }), { body, version }),
-  editQuestion: (study: number, id: number, version: number, body: QuestionEdit, seen: Seen | null = null) => send<Question>('PATCH', question(study, id) + asSeen(seen), { body, version }),
-  deleteQuestion: (study: number, id: number, version: number) => send<void>('DELETE', question(study, id), { version }),
-  addDerived: (study: number, body: DerivedEdit) => send<Question>('POST', `/studies/${study}/questions`, { body }),
-  editDerived: (study: number, id: number, version: number, body: DerivedEdit) => send<Question>('PUT', question(study, id) + '/derivation', { body, version }),
-  check: (study: number, signal?: AbortSignal) => send<Check>('GET', `/studies/${study}/check`, signal ? { signal } : {}),
-  setCounts: (study: number, questionId: number | null) => send<Study>('PUT', `/studies/${study}/counts`, { body: { questionId } }),
-  refresh: (study: number, body: Refresh, signal: AbortSignal) => send<Fit>('POST', `/studies/${study}/refresh`, { body, signal }),
-  codebook: (study: number, signal?: AbortSignal) => send<Codebook>('GET', `/studies/${study}/codebook`, signal ? { signal } : {}),
-  editMany: (study: number, body: BulkEdit) => send<Codebook>('PATCH', `/studies/${study}/codebook`, { body }),
-  codebookFile: (study: number, format: 'csv' | 'ddi' | 'package') => `/api/v1/studies/${study}/codebook/file?format=${format}`,
-  importCodebook: (study: number, arrivalId: string, dry: boolean) => send<CodebookFit>('POST', `/studies/${study}/codebook/file`, { body: { arrivalId, dry } }),
-  addList: (study: number, body: ListEdit) => send<Codebook>('POST', `/studies/${study}/lists`, { body }),
-  editList: (study: number, id: number, version: number, body: ListEdit) => send<Codebook>('PUT', `/studies/${study}/lists/${id}`, { body, version }),
-  deleteList: (study: number, id: number) => send<Codebook>('DELETE', `/studies/${study}/lists/${id}`),
-  addSubgroup: (study: number, body: SubgroupEdit) => send<Codebook>('POST', `/studies/${study}/subgroups`, { body }),
-  editSubgroup: (study: number, id: number, version: number, body: SubgroupEdit) => send<Codebook>('PUT', `/studies/${study}/subgroups/${id}`, { body, version }),
-  deleteSubgroup: (study: number, id: number) => send<Codebook>('DELETE', `/studies/${study}/subgroups/${id}`),
-  countCondition: (study: number, condition: Condition, signal: AbortSignal) => send<Schemas['ConditionCount']>('POST', `/studies/${study}/subgroups/count`, { body: { condition }, signal }),
-  history: (study: number, signal?: AbortSignal) => send<Schemas['History']>('GET', `/studies/${study}/history`, signal ? { signal } : {}),
-  undo: (study: number, editId: number) => send<Edit>('POST', `/studies/${study}/undo`, { body: { editId } }),
-  redo: (study: number, editId: number) => send<Edit>('POST', `/studies/${study}/redo`, { body: { editId } }),
-  keptFile: (study: number, file: number) => `/api/v1/studies/${study}/files/${file}`,
-  repair: (study: number, id: number) => send<Schemas['Repaired']>('POST', question(study, id) + '/repair'),
-  responses: (study: number, query: URLSearchParams, signal: AbortSignal) => send<Responses>('GET', `/studies/${study}/responses?${query.toString()}`, { signal }),
-  correctCell: (study: number, id: number, version: number, row: number, text: string, isNew: boolean) => send<Question>('PATCH', `${question(study, id)}/responses/${row}`, { body: { text, isNew }, version }),
-  checkShares: (study: number, id: number, body: SharesEntry, signal: AbortSignal) => send<SharesCheck>('POST', question(study, id) + '/shares', { body, signal }),
-  methods: (signal?: AbortSignal) => send<Schemas['MethodList']>('GET', '/methods', signal ? { signal } : {}),
-  compute: (body: Schemas['TypedAnalysis'], signal: AbortSignal) => send<Computed>('POST', '/analyses', { body, signal }),
-  keepTyped: (name: string, typed: { spec: Spec; counts: TypedCounts }) => send<Study>('POST', '/analyses/keep', { body: { name, ...typed } }),
-  checkSpec: (study: number, spec: Spec, signal: AbortSignal) => send<Schemas['SpecCheck']>('POST', `/studies/${study}/analyses/check`, { body: { spec }, signal }),
+  editOnPage: (study: number, question: number, version: number, body: QuestionEdit, seen: Seen, window: Window) =>
+    got(PATCH('/studies/{study}/questions/{question}', {
+      params: { path: { study, question }, header: at(version), query: { ...seenAs(seen), ...within(window), whole: true } },
+      body,
+    })) as Promise<Topline>,
+  editQuestion: (study: number, question: number, version: number, body: QuestionEdit, seen: Seen | null = null) =>
+    got(PATCH('/studies/{study}/questions/{question}', { params: { path: { study, question }, header: at(version), query: seenAs(seen) }, body })) as Promise<Question>,
+  deleteQuestion: (study: number, question: number, version: number) => got(DELETE('/studies/{study}/questions/{question}', { params: { path: { study, question }, header: at(version) } })),
+  addDerived: (study: number, body: DerivedEdit) => got(POST('/studies/{study}/questions', { params: { path: { study } }, body })),
+  editDerived: (study: number, question: number, version: number, body: DerivedEdit) =>
+    got(PUT('/studies/{study}/questions/{question}/derivation', { params: { path: { study, question }, header: at(version) }, body })),
+  check: (study: number, signal?: Signal) => got(GET('/studies/{study}/check', { params: { path: { study } }, ...until(signal) })),
+  setCounts: (study: number, questionId: number | null) => got(PUT('/studies/{study}/counts', { params: { path: { study } }, body: { questionId } })),
+  refresh: (study: number, body: Refresh, signal?: Signal) => got(POST('/studies/{study}/refresh', { params: { path: { study } }, body, ...until(signal) })),
+  codebook: (study: number, signal?: Signal) => got(GET('/studies/{study}/codebook', { params: { path: { study } }, ...until(signal) })),
+  editMany: (study: number, body: BulkEdit) => got(PATCH('/studies/{study}/codebook', { params: { path: { study } }, body })),
+  codebookFile: (study: number, format: 'csv' | 'ddi' | 'package') => address(`/studies/${study}/codebook/file`, { format }),
+  importCodebook: (study: number, arrivalId: string, dry: boolean) => got(POST('/studies/{study}/codebook/file', { params: { path: { study } }, body: { arrivalId, dry } })),
+  addList: (study: number, body: ListEdit) => got(POST('/studies/{study}/lists', { params: { path: { study } }, body })),
+  editList: (study: number, part: number, version: number, body: ListEdit) => got(PUT('/studies/{study}/lists/{part}', { params: { path: { study, part }, header: at(version) }, body })),
+  deleteList: (study: number, part: number) => got(DELETE('/studies/{study}/lists/{part}', { params: { path: { study, part } } })),
+  addSubgroup: (study: number, body: SubgroupEdit) => got(POST('/studies/{study}/subgroups', { params: { path: { study } }, body })),
+  editSubgroup: (study: number, part: number, version: number, body: SubgroupEdit) =>
+    got(PUT('/studies/{study}/subgroups/{part}', { params: { path: { study, part }, header: at(version) }, body })),
+  deleteSubgroup: (study: number, part: number) => got(DELETE('/studies/{study}/subgroups/{part}', { params: { path: { study, part } } })),
+  countCondition: (study: number, condition: Condition, signal: AbortSignal) => got(POST('/studies/{study}/subgroups/count', { params: { path: { study } }, body: { condition }, signal })),
+  history: (study: number, signal?: Signal) => got(GET('/studies/{study}/history', { params: { path: { study } }, ...until(signal) })),
+  undo: (study: number, editId: number) => got(POST('/studies/{study}/undo', { params: { path: { study } }, body: { editId } })),
+  redo: (study: number, editId: number) => got(POST('/studies/{study}/redo', { params: { path: { study } }, body: { editId } })),
+  keptFile: (study: number, file: number) => address(`/studies/${study}/files/${file}`),
+  repair: (study: number, question: number) => got(POST('/studies/{study}/questions/{question}/repair', { params: { path: { study, question } } })),
+  responses: (study: number, query: NonNullable<paths['/studies/{study}/responses']['get']['parameters']['query']>, signal: AbortSignal) =>
+    got(GET('/studies/{study}/responses', { params: { path: { study }, query }, signal })),
+  correctCell: (study: number, question: number, version: number, row: number, text: string, isNew: boolean) =>
+    got(PATCH('/studies/{study}/questions/{question}/responses/{row}', { params: { path: { study, question, row }, header: at(version) }, body: { text, isNew } })),
+  checkShares: (study: number, question: number, body: SharesEntry, signal?: Signal) =>
+    got(POST('/studies/{study}/questions/{question}/shares', { params: { path: { study, question } }, body, ...until(signal) })),
+  methods: (signal?: Signal) => got(GET('/methods', until(signal))),
+  quick: (body: Quick, signal: AbortSignal) => got(POST('/analyses/quick', { body, signal })),
+  keepQuick: (body: Quick & { name: string }) => got(POST('/analyses/quick/keep', { body })),
+  checkSpec: (study: number, spec: Spec, signal: AbortSignal) => got(POST('/studies/{study}/analyses/check', { params: { path: { study } }, body: { spec }, signal })),
   stateAnalysis: (study: number, spec: Spec, run: boolean, seen: Seen | null = null) =>
-    send<Schemas['StatedAnalysis']>('POST', `/studies/${study}/analyses` + asSeen(seen), { body: { spec, run } }),
-  editAnalysis: (study: number, id: number, version: number, spec: Spec, run: boolean, seen: Seen | null = null) =>
-    send<Question>('PUT', analysis(study, id) + asSeen(seen), { body: { spec, run }, version }),
-  changeAnalysis: (study: number, id: number, version: number, change: Change, seen: Seen | null = null, look = false) =>
-    send<Question>('PATCH', analysis(study, id) + asSeen(seen), { body: { change, look }, version }),
-  analysisTable: (study: number, id: number, place: number) => `/api/v1${analysis(study, id)}/tables/${place}?`,
-  questionTable: (study: number, id: number, base: string, seen: Seen) => `/api/v1${question(study, id)}/table${asSeen(seen, null, { base })}&`,
-  tableFile: (address: string, form: 'html' | 'tsv' | 'csv' | 'xlsx') => `${address}form=${form}`,
+    got(POST('/studies/{study}/analyses', { params: { path: { study }, query: seenAs(seen) }, body: { spec, run } })),
+  editAnalysis: (study: number, analysis: number, version: number, spec: Spec, run: boolean, seen: Seen | null = null) =>
+    got(PUT('/studies/{study}/analyses/{analysis}', { params: { path: { study, analysis }, header: at(version), query: seenAs(seen) }, body: { spec, run } })),
+  changeAnalysis: (study: number, analysis: number, version: number, change: Change, seen: Seen | null = null, look = false) =>
+    got(PATCH('/studies/{study}/analyses/{analysis}', { params: { path: { study, analysis }, header: at(version), query: seenAs(seen) }, body: { change, look } })),
+  analysisTable: (study: number, analysis: number, place: number) => address(`/studies/${study}/analyses/${analysis}/tables/${place}`) + '?',
+  questionTable: (study: number, question: number, base: string, seen: Seen) => address(`/studies/${study}/questions/${question}/table`, { base, ...seenAs(seen) }) + '&',
+  tableFile: (table: string, form: 'html' | 'tsv' | 'csv' | 'xlsx') => `${table}form=${form}`,
   /** One column of a table, as it is shown. */
-  tableColumn: async (address: string, at: number) => (await fetch(`${address}form=tsv&column=${at}`)).text(),
+  tableColumn: async (table: string, at: number) => (await fetch(`${table}form=tsv&column=${at}`)).text(),
   /** A table for the clipboard. */
-  async table(address: string, form: 'html' | 'tsv'): Promise<string> {
-    const response = await fetch(api.tableFile(address, form))
+  async table(table: string, form: 'html' | 'tsv'): Promise<string> {
+    const response = await fetch(api.tableFile(table, form))
     if (!response.ok) throw new ApiError(response.status, 'unknown', response.statusText)
     return response.text()
   },
   /** Finds or makes the subgroup of those who gave these answers. */
-  subgroupOf: (study: number, who: Who[]) => send<{ id: number }>('POST', `/studies/${study}/subgroups/answers`, { body: { who } }),
-  /** Takes a tally, as it is seen, or an analysis into the report, or out of it. */
-  select: (study: number, what: 'questions' | 'analyses', id: number, on: boolean, seen: Seen | null = null) =>
-    send<void>(on ? 'PUT' : 'DELETE', `/studies/${study}/report/${what}/${id}` + asSeen(seen)),
-  report: (study: number, signal?: AbortSignal) => send<ReportPage>('GET', `/studies/${study}/report`, signal ? { signal } : {}),
-  editReport: (study: number, version: number, body: ReportDefinition) => send<ReportPage>('PUT', `/studies/${study}/report`, { body, version }),
-  reportFile: (study: number, form: ReportForm) => `/api/v1/studies/${study}/report/file?form=${form}`,
-  chart: (study: number, id: number, place: number) => `/api/v1${analysis(study, id)}/charts/${place}`,
+  subgroupOf: (study: number, who: Who[]) => got(POST('/studies/{study}/subgroups/answers', { params: { path: { study } }, body: { who } })),
+  /** Takes the tally of a question, as it is seen, into the report, or out of it. */
+  selectQuestion: (study: number, question: number, on: boolean, seen: Seen) => {
+    const params = { path: { study, question }, query: seen.of === null ? {} : { of: seen.of } }
+    return got(on ? PUT('/studies/{study}/report/questions/{question}', { params }) : DELETE('/studies/{study}/report/questions/{question}', { params }))
+  },
+  /** The same with an analysis. */
+  selectAnalysis: (study: number, analysis: number, on: boolean) => {
+    const params = { path: { study, analysis } }
+    return got(on ? PUT('/studies/{study}/report/analyses/{analysis}', { params }) : DELETE('/studies/{study}/report/analyses/{analysis}', { params }))
+  },
+  report: (study: number, signal?: Signal) => got(GET('/studies/{study}/report', { params: { path: { study } }, ...until(signal) })),
+  editReport: (study: number, version: number, body: ReportDefinition) => got(PUT('/studies/{study}/report', { params: { path: { study }, header: at(version) }, body })),
+  reportFile: (study: number, form: ReportForm) => address(`/studies/${study}/report/file`, { form }),
+  chart: (study: number, analysis: number, place: number) => address(`/studies/${study}/analyses/${analysis}/charts/${place}`),
   /** The same as data, with what stands under a picture that leaves. */
-  chartData: async (address: string) => (await (await fetch(`${address}?form=json`)).json()) as Chart,
-  runAnalysis: (study: number, id: number, seen: Seen | null = null) => send<Question>('POST', analysis(study, id) + '/run' + asSeen(seen)),
-  withdrawAnalysis: (study: number, id: number) => send<void>('DELETE', analysis(study, id)),
-  restoreAnalysis: (study: number, id: number, seen: Seen | null = null) => send<Question>('POST', analysis(study, id) + '/restore' + asSeen(seen)),
+  chartData: async (chart: string) => (await (await fetch(`${chart}?form=json`)).json()) as Chart,
+  runAnalysis: (study: number, analysis: number, seen: Seen | null = null) =>
+    got(POST('/studies/{study}/analyses/{analysis}/run', { params: { path: { study, analysis }, query: seenAs(seen) } })),
+  withdrawAnalysis: (study: number, analysis: number) => got(DELETE('/studies/{study}/analyses/{analysis}', { params: { path: { study, analysis } } })),
+  restoreAnalysis: (study: number, analysis: number, seen: Seen | null = null) =>
+    got(POST('/studies/{study}/analyses/{analysis}/restore', { params: { path: { study, analysis }, query: seenAs(seen) } })),
 }

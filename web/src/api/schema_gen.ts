@@ -854,6 +854,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/analyses/quick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask a method of numbers as somebody types them; nothing is kept */
+        post: operations["quick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/analyses/quick/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a study of numbers as somebody typed them, with what was asked of them; a claim bears that it had been looked at */
+        post: operations["keepQuick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/help": {
         parameters: {
             query?: never;
@@ -2015,6 +2049,8 @@ export interface components {
             remedy: null | components["schemas"]["Remedy"];
         };
         SpecCheck: {
+            /** @description Whether it is a claim as it stands; without what a test rests on it only describes */
+            tests: boolean;
             problems: components["schemas"]["SpecProblem"][];
             /** @description The answers of the second question, among which groups are chosen */
             groups: components["schemas"]["Group"][];
@@ -2326,6 +2362,8 @@ export interface components {
             };
         };
         Method: {
+            /** @description 0 for what is asked most */
+            rank: number;
             name: string;
             version: number;
             /** @description The part that each question plays */
@@ -2375,6 +2413,42 @@ export interface components {
             /** @enum {string} */
             aim: "difference" | "agreement";
             method: string;
+        };
+        Quick: {
+            /** @description As GET /methods names it; its member quick says what is typed */
+            method: string;
+            /** @description Of the method, without what the shape says itself */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** @description What is typed into the sentence, by the name of the blank */
+            blanks?: {
+                [key: string]: string;
+            };
+            /** @description A table whose first row and first column are names */
+            cells?: string[][];
+        };
+        NamedQuick: {
+            name: string;
+            /** @description As GET /methods names it; its member quick says what is typed */
+            method: string;
+            /** @description Of the method, without what the shape says itself */
+            settings: {
+                [key: string]: unknown;
+            };
+            /** @description What is typed into the sentence, by the name of the blank */
+            blanks?: {
+                [key: string]: string;
+            };
+            /** @description A table whose first row and first column are names */
+            cells?: string[][];
+        };
+        QuickAnswer: {
+            /** @description What still lacks; empty where nothing does */
+            needs: string;
+            /** @description Why the numbers cannot all be true; empty where they can */
+            slip: string;
+            computed: null | components["schemas"]["ComputedAnalysis"];
         };
         TypedAnalysis: {
             spec: components["schemas"]["Spec"];
@@ -4062,6 +4136,16 @@ export interface operations {
     editQuestion: {
         parameters: {
             query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+                /** @description Of the answers in tallies; those with an order of their own keep it */
+                order?: components["parameters"]["order"];
+                /** @description Questions by their ids, parted by commas */
+                ids?: components["parameters"]["ids"];
+                /** @description The place of the first question of a window */
+                from?: components["parameters"]["from"];
+                /** @description How many questions a window holds */
+                many?: components["parameters"]["many"];
                 /** @description Answer with the whole page, since an edit can change other questions, too */
                 whole?: boolean;
             };
@@ -4191,6 +4275,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ComputedAnalysis"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    quick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Quick"];
+            };
+        };
+        responses: {
+            /** @description The result, or what lacks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QuickAnswer"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    keepQuick: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NamedQuick"];
+            };
+        };
+        responses: {
+            /** @description The study */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
                 };
             };
             default: components["responses"]["Problem"];
@@ -4493,7 +4627,12 @@ export interface operations {
     };
     answerNote: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+                /** @description Of the answers in tallies; those with an order of their own keep it */
+                order?: components["parameters"]["order"];
+            };
             header?: never;
             path: {
                 study: components["parameters"]["study"];
@@ -4575,7 +4714,12 @@ export interface operations {
     };
     stateAnalysis: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+                /** @description Of the answers in tallies; those with an order of their own keep it */
+                order?: components["parameters"]["order"];
+            };
             header?: never;
             path: {
                 study: components["parameters"]["study"];
@@ -4629,7 +4773,12 @@ export interface operations {
     };
     editAnalysis: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+                /** @description Of the answers in tallies; those with an order of their own keep it */
+                order?: components["parameters"]["order"];
+            };
             header: {
                 /** @description The version on which the edit builds, in quotes: "3" */
                 "If-Match": components["parameters"]["ifMatch"];
@@ -4682,7 +4831,12 @@ export interface operations {
     };
     changeAnalysis: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+                /** @description Of the answers in tallies; those with an order of their own keep it */
+                order?: components["parameters"]["order"];
+            };
             header: {
                 /** @description The version on which the edit builds, in quotes: "3" */
                 "If-Match": components["parameters"]["ifMatch"];
@@ -4776,7 +4930,12 @@ export interface operations {
     };
     runAnalysis: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+                /** @description Of the answers in tallies; those with an order of their own keep it */
+                order?: components["parameters"]["order"];
+            };
             header?: never;
             path: {
                 study: components["parameters"]["study"];
@@ -4800,7 +4959,12 @@ export interface operations {
     };
     restoreAnalysis: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The subgroup that the tallies are about; everyone without it */
+                of?: components["parameters"]["of"];
+                /** @description Of the answers in tallies; those with an order of their own keep it */
+                order?: components["parameters"]["order"];
+            };
             header?: never;
             path: {
                 study: components["parameters"]["study"];

@@ -2,14 +2,20 @@
  * computed with, and every figure inside a sentence, comes from the server. */
 
 const minus = '−'
-const locale = 'en-GB'
+
+/** How the language writes: its dates, and the signs in its numbers. The catalogue says it. */
+let as = { locale: undefined as string | undefined, decimal: '.', group: ',' }
+export function formatAs(how: { locale: string; decimal: string; group: string }): void {
+  as = how
+  formats.clear()
+}
 
 /** Making a formatter takes longer than using it a hundred times. */
 const formats = new Map<string, Intl.NumberFormat>()
 function numbers(options: Intl.NumberFormatOptions = {}): Intl.NumberFormat {
   const key = JSON.stringify(options)
   let known = formats.get(key)
-  if (!known) formats.set(key, (known = new Intl.NumberFormat(locale, options)))
+  if (!known) formats.set(key, (known = new Intl.NumberFormat(as.locale, options)))
   return known
 }
 
@@ -20,8 +26,8 @@ function size(x: number, decimals: number): string {
   if (!(shifted < 1e15)) return numbers({ minimumFractionDigits: decimals, maximumFractionDigits: decimals }).format(Math.abs(x))
   const digits = String(shifted).padStart(decimals + 1, '0')
   const point = digits.length - decimals
-  const whole = digits.slice(0, point).replace(/\B(?=(\d{3})+$)/g, ',')
-  return decimals ? `${whole}.${digits.slice(point)}` : whole
+  const whole = digits.slice(0, point).replace(/\B(?=(\d{3})+$)/g, as.group)
+  return decimals ? `${whole}${as.decimal}${digits.slice(point)}` : whole
 }
 
 export function count(n: number): string {
@@ -49,18 +55,18 @@ export function exact(x: number): string {
 }
 
 export function day(iso: string): string {
-  return new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric' }).format(new Date(iso))
+  return new Intl.DateTimeFormat(as.locale, { day: 'numeric', month: 'short', year: 'numeric' }).format(new Date(iso))
 }
 
 /** The date of a table as its publisher gives it; a full day is written as a day. */
 export function published(date: string): string {
   const at = /^\d{4}-\d\d-\d\d/.test(date) ? new Date(date.slice(0, 10)) : new Date(NaN)
   if (Number.isNaN(at.getTime())) return date
-  return new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' }).format(at)
+  return new Intl.DateTimeFormat(as.locale, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' }).format(at)
 }
 
 export function moment(iso: string): string {
-  return new Intl.DateTimeFormat(locale, {
+  return new Intl.DateTimeFormat(as.locale, {
     day: 'numeric',
     month: 'short',
     year: 'numeric',
@@ -76,4 +82,9 @@ export function bytes(n: number): string {
 /** A significance level as a percent without needless zeros. */
 export function levelText(unit: number): string {
   return `${numbers({ maximumSignificantDigits: 6 }).format(unit * 100)} %`
+}
+
+/** By the alphabet of the language, numbers by their size. */
+export function collate(a: string, b: string): number {
+  return a.localeCompare(b, as.locale, { numeric: true })
 }

@@ -1,24 +1,13 @@
+import { useLocalStorage, usePreferredDark } from '@vueuse/core'
 import { computed, ref, watchEffect } from 'vue'
 
 import { colours } from './colours'
 
 import type { ThemeName } from './colours'
 
-const stored = () => {
-  try {
-    return localStorage.getItem('theme')
-  } catch {
-    return null
-  }
-}
-
-function firstTheme(): ThemeName {
-  const kept = stored()
-  if (kept === 'paper' || kept === 'night') return kept
-  return window.matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'paper'
-}
-
-const chosen = ref<ThemeName>(firstTheme())
+const kept = useLocalStorage<string>('theme', '', { writeDefaults: false })
+const wanted = usePreferredDark()
+const chosen = computed<ThemeName>(() => (kept.value === 'paper' || kept.value === 'night' ? kept.value : wanted.value ? 'night' : 'paper'))
 const printing = ref(false)
 window.addEventListener('beforeprint', () => (printing.value = true))
 window.addEventListener('afterprint', () => (printing.value = false))
@@ -27,12 +16,7 @@ window.addEventListener('afterprint', () => (printing.value = false))
 export const theme = computed<ThemeName>(() => (printing.value ? 'paper' : chosen.value))
 
 export function switchTheme(): void {
-  chosen.value = chosen.value === 'night' ? 'paper' : 'night'
-  try {
-    localStorage.setItem('theme', chosen.value)
-  } catch {
-    // A browser that keeps nothing just starts with its own preference.
-  }
+  kept.value = chosen.value === 'night' ? 'paper' : 'night'
 }
 
 /** Every colour is a variable of the style sheet by its own name. */

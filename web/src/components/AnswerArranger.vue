@@ -7,7 +7,10 @@ import CellField from '@/components/CellField.vue'
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import { kindsHere } from '@/app/kinds'
 
+import { sorted } from './arranging'
+
 import type { Answer, Kind, QuestionEdit } from '@/api/client'
+import type { Order, Plain } from './arranging'
 
 /** Order, labels, scores and counting of a question's answers; every change is saved at
  * once. With counts the answers can also be sorted by them. */
@@ -21,7 +24,6 @@ const plainAnswers = computed(() =>
   props.question.answers.map(({ slot, label, missing, sameAs, score }) => ({ slot, label, missing, sameAs, score })),
 )
 const kinds = computed(() => kindsHere(props.question).map((k) => ({ value: k, title: t(`topline.kinds.${k}`) })))
-type Plain = (typeof plainAnswers.value)[number]
 
 function save(answers: Plain[]) {
   emit('edit', { answers })
@@ -72,20 +74,7 @@ function setCountsAs(a: Answer, value: string) {
   else change(a.slot, { missing: '', sameAs: Number(value.slice('same:'.length)) })
 }
 
-function sort(by: 'count' | 'label' | 'code') {
-  const code = new Map(props.question.answers.map((a) => [a.slot, a.code]))
-  const collate = new Intl.Collator('en', { numeric: true }).compare
-  const proper = plainAnswers.value.filter((a) => a.missing === '')
-  const rest = plainAnswers.value.filter((a) => a.missing !== '')
-  proper.sort((a, b) =>
-    by === 'count'
-      ? (props.counts?.get(b.slot) ?? 0) - (props.counts?.get(a.slot) ?? 0)
-      : by === 'label'
-        ? collate(a.label, b.label)
-        : collate(code.get(a.slot) ?? '', code.get(b.slot) ?? ''),
-  )
-  save([...proper, ...rest])
-}
+const sort = (by: Order) => save(sorted(plainAnswers.value, by, new Map(props.question.answers.map((a) => [a.slot, a.code])), props.counts))
 
 function relabel(a: Answer, typed: string, field: HTMLInputElement) {
   const label = typed.trim()

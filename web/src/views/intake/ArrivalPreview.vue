@@ -3,12 +3,13 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import CheckTable from '@/components/CheckTable.vue'
-import FileChoice from '@/components/FileChoice.vue'
 import { count } from '@/app/format'
 
+import ArrivalProblems from './ArrivalProblems.vue'
+import FirstRows from './FirstRows.vue'
 import SettingsSentence from './SettingsSentence.vue'
 
-import type { Arrival, CheckedQuestion, ColumnChoice, Found, Remedy, IntakeProblem, Settings } from '@/api/client'
+import type { Arrival, CheckedQuestion, ColumnChoice, Found, Remedy, Settings } from '@/api/client'
 
 const props = defineProps<{ arrival: Arrival; choices: Map<string, ColumnChoice>; fresh: boolean }>()
 const emit = defineEmits<{
@@ -24,7 +25,6 @@ const found = (n: number, questions: number) =>
 
 const preview = computed(() => props.arrival.preview)
 const problems = computed(() => (props.arrival.problem ? [props.arrival.problem] : (preview.value?.problems ?? [])))
-const remedies = computed(() => [...new Set(problems.value.flatMap((p) => p.remedies))])
 const lacksFile = computed(() => problems.value.some((p) => p.code === 'missing_file'))
 /** Problems about how the table is meant are said in the sentence above them. */
 const unreadable = computed(
@@ -34,19 +34,6 @@ const skipped = computed(() => [...props.choices.values()].filter((c) => c.skip)
 
 function set(change: Partial<Settings>) {
   emit('settings', { ...props.arrival.settings, ...change })
-}
-
-const fileRemedies: Record<IntakeProblem['remedies'][number], Partial<Settings>> = {
-  padShort: { padShort: true },
-  fixNames: { fixNames: true },
-  windows1252: { encoding: 'windows-1252' },
-  firstIsName: { headerSaid: true },
-  firstIsAnswer: { headerSaid: true, headerRow: 0 },
-  lineIsNames: { headerSaid: true },
-  lineIsAnswers: { headerSaid: true, headerRow: 0 },
-  lastIsTotal: { lastRow: 'total' },
-  lastIsRespondent: { lastRow: 'respondent' },
-  blankIsZero: { blankIsZero: true },
 }
 
 function settle(q: CheckedQuestion, c: Remedy) {
@@ -67,8 +54,6 @@ function countMissing(f: Found) {
 /** A later file is read as the study reads it; and a cell of several answers becomes a
  * question of its own only in a kept study. */
 const curable = (c: Remedy) => props.fresh && c.action !== 'parts'
-
-const further = ([file]: File[]) => file && emit('addFile', file)
 </script>
 
 <template>
@@ -115,31 +100,14 @@ const further = ([file]: File[]) => file && emit('addFile', file)
           {{ t(`intake.offer.${o.shape}`) }}
         </button></p>
       </section>
-      <section v-if="problems.length" class="problems" role="alert" data-test="intake-problems">
-        <h2>{{ t('intake.problems') }}</h2>
-        <p v-if="preview && preview.ragged > 1">{{ t('intake.ragged', preview.ragged) }}</p>
-        <ul>
-          <li v-for="(p, i) in problems" :key="i">{{ p.text }}</li>
-        </ul>
-        <p class="acts">
-          <button
-            v-for="r in remedies"
-            :key="r"
-            type="button"
-            class="act"
-            @click="set(fileRemedies[r])"
-          >{{ t(`intake.remedies.${r}`) }}</button>
-          <FileChoice
-            v-if="lacksFile"
-            v-slot="{ open }"
-            :label="t('intake.add_file')"
-            test="further"
-            @files="further"
-          >
-            <button type="button" class="act" @click="open">{{ t('intake.add_file') }}</button>
-          </FileChoice>
-        </p>
-      </section>
+      <ArrivalProblems
+        v-if="problems.length"
+        :problems="problems"
+        :ragged="preview?.ragged ?? 0"
+        :lacks-file="lacksFile"
+        @set="set"
+        @add-file="$emit('addFile', $event)"
+      />
       <slot />
       <section v-if="preview?.check" class="block">
         <h2>{{ t('check.arrived') }}</h2>
@@ -165,23 +133,11 @@ const further = ([file]: File[]) => file && emit('addFile', file)
       </section>
       <section v-if="preview && preview.first.length" class="block">
         <h2>{{ t('intake.first') }}</h2>
-        <div class="scroll" tabindex="0" role="region" :aria-label="t('intake.first')">
-          <table>
-            <thead>
-              <tr><th
-                v-for="(n, i) in arrival.settings.shape === 'rows' || arrival.settings.shape === 'counts'
-                  ? preview.names : preview.first[0]!.map((_, k) => `${k + 1}`)"
-                :key="i"
-                scope="col"
-              >
-                {{ n }}
-              </th></tr>
-            </thead>
-            <tbody>
-              <tr v-for="(row, i) in preview.first" :key="i"><td v-for="(cell, k) in row" :key="k">{{ cell }}</td></tr>
-            </tbody>
-          </table>
-        </div>
+        <FirstRows
+          :names="arrival.settings.shape === 'rows' || arrival.settings.shape === 'counts'
+            ? preview.names : preview.first[0]!.map((_, k) => `${k + 1}`)"
+          :rows="preview.first"
+        />
       </section>
     </div>
     <aside class="margin notes">
@@ -236,16 +192,6 @@ h2 {
   font-weight: 600;
   margin-bottom: 6px;
 }
-.problems {
-  border-left: 3px solid var(--rust);
-  padding: 2px 0 2px 16px;
-  margin: 14px 0;
-  max-width: 760px;
-}
-.problems ul {
-  padding-left: 18px;
-  margin-bottom: 6px;
-}
 .offer {
   border-left: 3px double var(--ink);
   padding: 2px 0 2px 14px;
@@ -254,32 +200,6 @@ h2 {
 }
 .block {
   margin-top: 26px;
-}
-.scroll {
-  overflow-x: auto;
-  max-width: 100%;
-  border-top: 1px solid var(--rule);
-}
-.scroll table {
-  border-collapse: collapse;
-  font-size: 14px;
-}
-.scroll th {
-  text-align: left;
-  font-weight: 600;
-  white-space: nowrap;
-}
-.scroll th,
-.scroll td {
-  vertical-align: top;
-  padding: 4px 16px 4px 0;
-  border-bottom: 1px solid var(--hair);
-}
-.scroll td {
-  white-space: pre;
-  max-width: 260px;
-  overflow: hidden;
-  text-overflow: ellipsis;
 }
 .notes {
   font:
@@ -299,11 +219,5 @@ h2 {
 }
 .back {
   margin-left: 12px;
-}
-.further {
-  cursor: pointer;
-}
-.further:focus-within {
-  outline: 2px solid var(--teal);
 }
 </style>

@@ -84,8 +84,8 @@ const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: 
     const a = arrival.value
     if (!a || studyId.value === null) return
     const id = studyId.value
-    const send = (signal: AbortSignal) => api.refresh(id, { arrivalId: a.id, settings: a.settings, ...body }, signal)
-    const fit = body.dry ? await send(new AbortController().signal) : await watched(a.id, a.name, 'keeping', send)
+    const send = (signal?: AbortSignal) => api.refresh(id, { arrivalId: a.id, settings: a.settings, ...body }, signal)
+    const fit = body.dry ? await send() : await watched(a.id, a.name, 'keeping', send)
     if (body.dry) hear?.(fit)
     else await router.push(`/studies/${id}`)
   })

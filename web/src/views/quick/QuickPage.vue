@@ -1,8 +1,6 @@
 <script setup lang="ts">
-import { useDebounceFn } from '@vueuse/core'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { I18nT, useI18n } from 'vue-i18n'
-import { useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
 import AskSentence from '@/components/asking/AskSentence.vue'
@@ -14,22 +12,21 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import HelpNote from '@/components/HelpNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
-import SentenceBlank from '@/components/SentenceBlank.vue'
-import { useAttempt } from '@/composables/useAttempt'
+import { useAnswer } from '@/composables/useAnswer'
 import { useHelp } from '@/composables/useHelp'
 import { useMethods } from '@/composables/useMethods'
 
+import QuickKeep from './QuickKeep.vue'
 import TypedNumbers from './TypedNumbers.vue'
 import { useTyped } from './useTyped'
 
-import type { Change, Computed, Method, Note, Spec } from '@/api/client'
+import type { Change, Method, Note } from '@/api/client'
 
 /** Every method without a study: numbers typed into a sentence or cells, the result as they
  * are typed. What is typed stands behind the # of the address. */
 const { t } = useI18n()
-const router = useRouter()
 const { byName, error: methodsError } = useMethods()
-const { address, typed, set: setBlank, cells, tooLong, slip, countsFor, figures, twoGroups, clear: clearTyped } = useTyped(t, () => shape.value)
+const { address, typed, set: setBlank, cells, tooLong, written, clear: clearTyped } = useTyped()
 /** Handed on as a whole: what is typed quickly is never read from a page that is not drawn yet. */
 const state = { cells }
 const empty: Method = {
@@ -41,13 +38,11 @@ const empty: Method = {
   lines: [],
   mode: 'tests',
   settings: {},
+  rank: 0,
   assumptions: [],
 }
 
-/** Of what can be asked of the same numbers, what is asked most stands first: the difference before
- * the agreement, which needs a margin. */
-const rarity = (m: Method) => Number(m.seldom ?? false) + Number(m.inputs.some((i) => i.name === 'margin'))
-const quick = computed(() => [...byName.value.values()].filter((m) => m.quick).sort((a, b) => rarity(a) - rarity(b)))
+const quick = computed(() => [...byName.value.values()].filter((m) => m.quick).sort((a, b) => a.rank - b.rank))
 /** What is typed most is two numbers: how many said yes, of how many. */
 const firstShape = 'yes_no'
 const first = computed(() => quick.value.find((m) => m.quick === firstShape))
@@ -75,58 +70,25 @@ const fromAddress = () => {
   }
 }
 const { settings, get, set, merge, inputs, lines, optionsOf } = useSettings(() => method.value, {})
-/** What the shape itself says stands in no blank. */
-const given = computed(() => ({
-  ...(shape.value === 'yes_no' || shape.value === 'two_yes_no' ? { success: ['yes'] } : {}),
-  ...(shape.value === 'two_yes_no' ? { groups: { first: '1', second: '2' } } : {}),
-}))
-watch(method, (m) => (settings.value = { ...m.settings, ...fromAddress(), ...given.value }), { immediate: true })
-watch(settings, (s) => (address['ask'] = JSON.stringify(s) === JSON.stringify({ ...method.value.settings, ...given.value })
+watch(method, (m) => (settings.value = { ...m.settings, ...fromAddress() }), { immediate: true })
+watch(settings, (s) => (address['ask'] = JSON.stringify(s) === JSON.stringify(method.value.settings)
   ? undefined : JSON.stringify(s)), { deep: true })
 const hasFigures = computed(() => inputs.value.some((i) => i.kind === 'figures'))
-watch([figures, hasFigures, method], ([list, has]) => {
-  if (has && JSON.stringify(get('shares.figures') ?? []) !== JSON.stringify(list)) set('shares.figures', list)
-}, { immediate: true })
 /** Shares that do not add up are rescaled on request, as they stand then. */
-watch(figures, () => get('shares.rescale') === true && set('shares.rescale', false))
+watch(() => cells.value.map((r) => r[2] ?? '').join('\t'), () => get('shares.rescale') === true && set('shares.rescale', false))
 
-const result = shallowRef<Computed | null>(null)
-const error = shallowRef<Error | null>(null)
-const working = ref(false)
-let current: AbortController | null = null
-const ready = computed(() => countsFor(shape.value, method.value.ordered ?? false))
-async function compute() {
-  current?.abort()
-  if (!ready.value || method.value === empty) {
-    result.value = null
-    error.value = null
-    return
-  }
-  const mine = new AbortController()
-  current = mine
-  const spec: Spec = { method: method.value.name, version: method.value.version, questions: ready.value.keys, settings: settings.value }
-  try {
-    const found = await api.compute({ spec, counts: ready.value.counts }, mine.signal)
-    if (mine.signal.aborted) return
-    result.value = found
-    error.value = null
-  } catch (cause) {
-    if (mine.signal.aborted) return
-    error.value = cause as Error
-    result.value = null
-  }
-}
-const pause = 200
-const soon = useDebounceFn(compute, pause)
-watch([ready, settings, method], () => void soon(), { deep: true, immediate: true })
-
+const body = computed(() => ({ method: method.value.name, settings: settings.value, ...written.value }))
+const { answer, settled, error } = useAnswer('quick', () => (method.value === empty ? null : body.value), api.quick)
+const result = computed(() => (error.value ? null : (answer.value?.computed ?? null)))
 const lacking = computed(() => (result.value?.problems ?? []).filter((p) => !p.doubt))
 const doubts = computed(() => (result.value?.problems ?? []).filter((p) => p.doubt || p.remedy))
-const hint = computed(() => {
-  if (slip.value) return slip.value
-  if (!ready.value && shape.value) return t(`quick.shape.${shape.value}.needs`)
-  return lacking.value.find((p) => p.remedy === null)?.text ?? ''
-})
+const working = ref(false)
+const slip = computed(() => answer.value?.slip ?? '')
+const hint = computed(() => slip.value || answer.value?.needs || (lacking.value.find((p) => p.remedy === null)?.text ?? ''))
+const twoGroups = computed(() => [
+  { code: '1', label: typed.value.first || t('quick.first_group') },
+  { code: '2', label: typed.value.second || t('quick.second_group') },
+])
 const names = computed(() => ({
   units: typed.value.units || t('quick.respondents'),
   question: typed.value.question || t('quick.these_answers'),
@@ -152,19 +114,11 @@ function remedy(r: NonNullable<Note['remedy']>) {
   if (r.change) merge(r.change)
 }
 /** A study of these counts, with what is asked of them. */
-const canBeKept = computed(() => result.value?.keepable && result.value.document)
+const canBeKept = computed(() => settled.value && result.value?.keepable && result.value.document)
 const keeping = ref(false)
-const studyName = ref('')
-const { error: keepError, attempt } = useAttempt()
-async function keep() {
-  if (!ready.value || !studyName.value.trim()) return
-  const spec: Spec = { method: method.value.name, version: method.value.version, questions: ready.value.keys, settings: settings.value }
-  const made = await attempt(() => api.keepTyped(studyName.value.trim(), { spec, counts: ready.value!.counts }))
-  if (made) await router.push(`/studies/${made.value.id}`)
-}
 function clear() {
   clearTyped()
-  settings.value = { ...method.value.settings, ...given.value }
+  settings.value = { ...method.value.settings }
 }
 </script>
 
@@ -271,25 +225,7 @@ function clear() {
             @click="clear"
           >{{ t('quick.start_anew') }}</button>
         </p>
-        <form v-if="keeping && canBeKept" class="keep" @submit.prevent="keep">
-          <p class="sentence">{{ t('quick.keep_as') }} <SentenceBlank
-            v-model="studyName"
-            :label="t('intake.name_hint')"
-            :placeholder="t('intake.name_hint')"
-            :maxlength="120"
-            required
-            test="keep-name"
-          />.
-            <v-btn
-              type="submit"
-              variant="flat"
-              color="primary"
-              :disabled="!studyName.trim()"
-              data-test="keep"
-            >{{ t('quick.keep_go') }}</v-btn></p>
-          <p class="soft small">{{ t('quick.keep_notes') }}</p>
-          <ErrorNote v-if="keepError" :error="keepError" />
-        </form>
+        <QuickKeep v-if="keeping && canBeKept" :body="body" />
       </div>
       <div>
         <MarginNotes

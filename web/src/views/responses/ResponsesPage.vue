@@ -6,7 +6,6 @@ import { useRoute, useRouter } from 'vue-router'
 import { ApiError, api } from '@/api/client'
 import { questionHash } from '@/app/questionHash'
 import { useSession } from '@/app/session'
-import CellField from '@/components/CellField.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { count } from '@/app/format'
 import PlaceHead from '@/components/PlaceHead.vue'
@@ -15,6 +14,7 @@ import { useLoad } from '@/composables/useLoad'
 import { useUndo } from '@/composables/useUndo'
 import { useWindow } from '@/composables/useWindow'
 
+import ResponseRows from './ResponseRows.vue'
 import { useLines } from './useLines'
 
 import type { Find } from './useLines'
@@ -146,47 +146,20 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
       :aria-label="t('responses.title')"
       @scroll.passive="scrolled"
     >
-      <table v-if="book" :aria-rowcount="total + 1">
-        <thead>
-          <tr><th scope="col">№</th><th v-for="q in book.questions" :key="q.id" scope="col" :title="q.wording">{{ q.name }}</th></tr>
-        </thead>
-        <tbody>
-          <tr v-if="above > 0" aria-hidden="true"><td :style="{ height: `${above}px` }" /></tr>
-          <tr v-for="i in rows" :key="i" :aria-rowindex="i + 2">
-            <template v-if="line(i)">
-              <th scope="row">{{ count(line(i)!.number) }}</th>
-              <td
-                v-for="(cell, k) in line(i)!.cells"
-                :key="k"
-                :class="{ missing: line(i)!.missing[k] }"
-                @dblclick="edit(line(i)!.number, k, cell)"
-              >
-                <CellField
-                  v-if="editing && editing.row === line(i)!.number && editing.at === k"
-                  live
-                  :value="editing.text"
-                  class="cell-edit"
-                  :label="t('responses.correct', { row: line(i)!.number, name: book.questions[k]?.name ?? '' })"
-                  maxlength="1000"
-                  @change="editing.text = $event"
-                  @keydown.enter.prevent="save"
-                  @keydown.esc="editing = null"
-                />
-                <button
-                  v-else
-                  type="button"
-                  class="cell"
-                  :disabled="book.questions[k]?.derivation !== null"
-                  :title="cell"
-                  @click="edit(line(i)!.number, k, cell)"
-                >{{ cell || '·' }}</button>
-              </td>
-            </template>
-            <td v-else :colspan="book.questions.length + 1">…</td>
-          </tr>
-          <tr v-if="below > 0" aria-hidden="true"><td :style="{ height: `${below}px` }" /></tr>
-        </tbody>
-      </table>
+      <ResponseRows
+        v-if="book"
+        :questions="book.questions"
+        :rows="rows"
+        :line="line"
+        :total="total"
+        :above="above"
+        :below="below"
+        :editing="editing"
+        @edit="edit"
+        @typed="editing && (editing.text = $event)"
+        @save="save"
+        @cancel="editing = null"
+      />
     </div>
   </main>
 </template>
@@ -202,78 +175,11 @@ const rows = computed(() => Array.from({ length: Math.max(0, last.value - first.
 .blank {
   flex: 0 1 260px;
 }
-.cell-edit {
-  font: inherit;
-  color: var(--ink);
-  background: transparent;
-  border: 0;
-  border-bottom: 1px solid var(--rule);
-  padding: 2px;
-}
 .window {
   position: relative;
   height: calc(100vh - 170px);
   overflow: auto;
   border-top: 1px solid var(--rule);
-}
-table {
-  border-collapse: collapse;
-  font-size: 14px;
-}
-thead th {
-  position: sticky;
-  top: 0;
-  background: var(--paper);
-  z-index: 1;
-  text-align: left;
-  font-weight: 600;
-  white-space: nowrap;
-  border-bottom: 1px solid var(--rule);
-  padding: 4px 14px 4px 0;
-}
-tbody th {
-  font-weight: 400;
-  color: var(--soft);
-  text-align: right;
-  padding-right: 14px;
-}
-tbody tr {
-  height: 30px;
-}
-td {
-  border-bottom: 1px solid var(--hair);
-  padding: 0 14px 0 0;
-  height: 30px;
-}
-.cell {
-  font: inherit;
-  color: inherit;
-  background: none;
-  border: 0;
-  padding: 2px 0;
-  text-align: left;
-  cursor: text;
-  max-width: 220px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-  display: block;
-}
-.cell:disabled {
-  cursor: default;
-  color: inherit;
-}
-.cell:not(:disabled):hover {
-  text-decoration: underline;
-}
-.missing {
-  color: var(--soft);
-  font-style: italic;
-}
-.cell-edit {
-  background: var(--tealwash);
-  border-bottom: 2px solid var(--teal);
-  width: 160px;
 }
 .fail {
   max-width: 760px;

@@ -7,7 +7,6 @@ import { api } from '@/api/client'
 import { namesQuestion, numberIn, questionHash } from '@/app/questionHash'
 import { whenIdle } from '@/app/idle'
 import { furnishedWith, lazily } from '@/app/later'
-import { presetKey, presets } from '@/app/presets'
 import { useSession } from '@/app/session'
 import { useKeys } from '@/composables/useKeys'
 import ErrorNote from '@/components/ErrorNote.vue'
@@ -17,11 +16,13 @@ import { useUndo } from '@/composables/useUndo'
 import QuestionBlock from './components/QuestionBlock.vue'
 import ToplineHead from './components/ToplineHead.vue'
 
-import { inTurn, useNear } from './near'
+import { roomFor, useGroups } from './groups'
+import { inTurn, stepTo, useNear } from './near'
+import { useAskNext } from './composables/useAskNext'
 import { mostAtOnce, useQuestions } from './composables/useQuestions'
 import { useView } from './composables/useView'
 
-import type { NextAsk, Outlined, Spec, StudyEdit, Topline, Who } from '@/api/client'
+import type { Outlined, StudyEdit, Topline } from '@/api/client'
 import type { View } from './composables/useView'
 
 const QuestionList = lazily(() => import('./components/QuestionList.vue'))
@@ -57,24 +58,10 @@ const failed = ref<Error | null>(null)
 const anchor = (q: { number: number }) => `q${q.number}`
 const eager = computed(() => (data.value?.outline.length ?? 0) <= mostAtOnce)
 
-/** How high a question is about, until it is drawn. */
-const roomFor = (q: Outlined) => 150 + 31 * (q.answers + 4 * q.analyses.length)
 /** What is seen first is there alone at first; the rest of a long questionnaire follows. */
 const whole = ref(false)
 const afterFirst = 700
-/** The browser lays out a group of a long questionnaire only when it comes near. */
-const grouped = 40
-const groups = computed(() => {
-  const all = data.value?.outline ?? []
-  const out = []
-  for (let at = 0; at < all.length; at += grouped) {
-    const questions = all.slice(at, at + grouped).map((q, i) => ({ q, heads: q.section !== (all[at + i - 1]?.section ?? '') }))
-    const first = firstShown()
-    const soon = whole.value || (first > at - grouped && first <= at + 2 * grouped)
-    out.push({ key: at, questions: soon ? questions : [], room: questions.reduce((sum, { q }) => sum + roomFor(q), 0) })
-  }
-  return out
-})
+const groups = useGroups(() => data.value?.outline ?? [], whole, firstShown)
 
 function register(page: Topline) {
   session.open(
@@ -134,42 +121,18 @@ onMounted(load)
 watch([studyId, () => view.value.of, () => view.value.order], load)
 watch(() => route.hash, () => nextTick(toHash))
 
-/** Opens another method where it was asked for, among those whom it is about. */
-async function askNext(next: NextAsk, questions: string[]) {
-  failed.value = null
-  const asked = data.value?.outline.find((q) => String(q.id) === questions[next.question])
-  if (!asked) return
-  try {
-    const of = next.among.length ? await subgroup(next.among, questions) : view.value.of
-    const others = next.others.map((place) => questions[place] ?? '')
-    if (others.length || Object.keys(next.settings).length)
-      presets.set(presetKey(asked.id, next.method), { settings: next.settings, others })
-    await router.push({ query: { ...route.query, of: of === null ? undefined : String(of), ask: next.method }, hash: questionHash(asked) })
-  } catch (cause) {
-    failed.value = cause as Error
-  }
-}
-/** Opens the form of a claim under another question, with what can be carried over. */
-async function askLike(question: number, spec: Spec, settings: Record<string, unknown>) {
-  const asked = data.value?.outline.find((q) => q.id === question)
-  if (!asked) return
-  presets.set(presetKey(question, spec.method), { settings, others: spec.questions.slice(1) })
-  await router.push({ query: { ...route.query, of: spec.subgroup || undefined, ask: spec.method }, hash: questionHash(asked) })
-}
-/** Those who gave some answers, and are on the page, become a subgroup. */
-async function subgroup(who: Who[], questions: string[]): Promise<number> {
-  const { id } = await api.subgroupOf(studyId.value, who.map((w) => ({ question: Number(questions[w.question]), code: w.code })))
-  await again()
-  return id
-}
-async function lookAt(who: Who[], questions: string[]) {
-  failed.value = null
-  try {
-    set({ of: String(await subgroup(who, questions)) })
-  } catch (cause) {
-    failed.value = cause as Error
-  }
-}
+const { askNext, askLike, lookAt } = useAskNext({
+  outline,
+  view,
+  failed,
+  /** Those who gave some answers, and are on the page, become a subgroup. */
+  async subgroup(who) {
+    const { id } = await api.subgroupOf(studyId.value, who)
+    await again()
+    return id
+  },
+  look: (of) => set({ of: String(of) }),
+})
 function orderChosen(question: Outlined, change: Partial<View>) {
   const wanted = { ...viewOf(question.number), ...change }
   setFor(question.number, change)
@@ -198,23 +161,13 @@ const shownRows = computed(() => {
 
 const { step: undoStep, error: undoError } = useUndo(studyId, again)
 
-function step(by: 1 | -1) {
-  const blocks = [...document.querySelectorAll<HTMLElement>('section.question')]
-  const top = 80
-  const here = blocks.findIndex((b) => b.getBoundingClientRect().bottom > top + 1)
-  const focused = blocks.findIndex((b) => b === document.activeElement)
-  const from = focused >= 0 ? focused + by : by > 0 ? here : here - 1
-  const target = blocks[Math.min(Math.max(from, 0), blocks.length - 1)]
-  target?.scrollIntoView({ block: 'start' })
-  target?.focus({ preventScroll: true })
-}
 const listed = ref(false)
 /** On a narrow screen the column lies over the page, so it folds away once it has served. */
 function goTo(hash: string) {
   if (window.innerWidth < 1700) listed.value = false
   void router.push({ query: route.query, hash })
 }
-useKeys({ j: () => step(1), k: () => step(-1), l: () => (listed.value = !listed.value) })
+useKeys({ j: () => stepTo(1), k: () => stepTo(-1), l: () => (listed.value = !listed.value) })
 </script>
 
 <template>

@@ -77,3 +77,15 @@ export function inTurn({ near, come }: Pick<ReturnType<typeof useNear>, 'near' |
     whenIdle(drawRest)
   }
 }
+
+/** Goes to the question after the one that has the focus or stands on top, or to that before it. */
+export function stepTo(by: 1 | -1) {
+  const blocks = [...document.querySelectorAll<HTMLElement>('section.question')]
+  const top = 80
+  const here = blocks.findIndex((b) => b.getBoundingClientRect().bottom > top + 1)
+  const focused = blocks.findIndex((b) => b === document.activeElement)
+  const from = focused >= 0 ? focused + by : by > 0 ? here : here - 1
+  const target = blocks[Math.min(Math.max(from, 0), blocks.length - 1)]
+  target?.scrollIntoView({ block: 'start' })
+  target?.focus({ preventScroll: true })
+}

@@ -25,7 +25,7 @@ const take = ([file]: File[]) =>
     fit.value = null
     done.value = false
     if (!file) return
-    const a = await api.arrive(file.name, file, new AbortController().signal)
+    const a = await api.arrive(file.name, file)
     arrival.value = a.id
     name.value = file.name
     fit.value = await api.importCodebook(props.studyId, a.id, true)

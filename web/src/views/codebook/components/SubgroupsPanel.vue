@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
 import { count } from '@/app/format'
+import { useAnswer } from '@/composables/useAnswer'
 
 import { firstCondition } from '../conditions'
 import ConditionEditor from './ConditionEditor.vue'
@@ -17,34 +18,17 @@ const { t } = useI18n()
 const editing = ref<number | null>(null)
 const name = ref('')
 const condition = ref<Condition>({ op: 'and', of: [] })
-const n = ref('')
-let asking: AbortController | null = null
 
 const isEmpty = (c: Condition): boolean =>
   c.op === 'any_of' ? (c.answers ?? []).length === 0 : c.of !== undefined ? c.of.length === 0 || c.of.some(isEmpty) : false
 const ready = computed(() => name.value.trim() !== '' && !isEmpty(condition.value))
 
-watch(
-  condition,
-  (c) => {
-    asking?.abort()
-    n.value = ''
-    if (editing.value === null || isEmpty(c)) return
-    asking = new AbortController()
-    const { signal } = asking
-    setTimeout(async () => {
-      if (signal.aborted) return
-      try {
-        const got = await api.countCondition(props.studyId, c, signal)
-        n.value = t('subgroups.n', { n: count(got.n), of: count(got.everyone) })
-      } catch (cause) {
-        if (!signal.aborted) n.value = (cause as Error).message
-      }
-    }, 250)
-  },
-  { deep: true },
-)
-onBeforeUnmount(() => asking?.abort())
+const { answer, settled, error } = useAnswer(`condition/${props.studyId}`, () => (editing.value === null || isEmpty(condition.value) ? null : condition.value),
+  (c, signal) => api.countCondition(props.studyId, c, signal), 250)
+const n = computed(() => {
+  if (error.value) return error.value.message
+  return settled.value && answer.value ? t('subgroups.n', { n: count(answer.value.n), of: count(answer.value.everyone) }) : ''
+})
 
 function start(g: Subgroup | null) {
   editing.value = g?.id ?? 0

@@ -4,9 +4,8 @@ import { useI18n } from 'vue-i18n'
 
 import { lazily } from '@/app/later'
 import { ApiError, api } from '@/api/client'
-import { day, moment } from '@/app/format'
+import { day } from '@/app/format'
 import DocumentView from '@/components/document/DocumentView.vue'
-import WriteUp from '@/components/document/WriteUp.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import HelpNote from '@/components/HelpNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
@@ -17,6 +16,8 @@ import { useMethods } from '@/composables/useMethods'
 
 import { useDraft } from '../composables/useDraft'
 import { useLook } from '../composables/useLook'
+import AnalysisActs from './AnalysisActs.vue'
+import ChangeList from './ChangeList.vue'
 
 import type { Analysis, Change, NextAsk, Note, Outlined, Question, Spec, Study, Who } from '@/api/client'
 import type { View } from '../composables/useView'
@@ -92,7 +93,6 @@ const said = computed(() => {
   if (a.sourceDate) parts.push(t('claim.dated_in', { date: a.sourceDate }))
   return parts.join(' · ')
 })
-const hasWorking = computed(() => document.value?.blocks.some((b) => b.kind === 'working') ?? false)
 
 /** What an edit gives back is the question as it is then. */
 async function attempt(work: () => Promise<Question | void>) {
@@ -119,7 +119,7 @@ const { looked } = useLook(
 )
 const select = () =>
   attempt(async () => {
-    await api.select(props.study.id, 'analyses', props.analysis.id, !props.analysis.selected)
+    await api.selectAnalysis(props.study.id, props.analysis.id, !props.analysis.selected)
     return api.question(props.study.id, props.question.id, props.view)
   })
 
@@ -205,71 +205,22 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
           </div>
           <button v-else type="button" class="main-act" data-test="run" @click="run">{{ t('claim.run') }}</button>
         </template>
-        <p class="acts">
-          <button
-            v-if="hasWorking"
-            type="button"
-            class="act"
-            :aria-expanded="working"
-            data-test="show-working"
-            @click="working = !working"
-          >{{ working ? t('claim.hide_working') : t('claim.working') }}</button>
-          <WriteUp v-if="document" :document="document" />
-          <button
-            v-if="tickable"
-            type="button"
-            class="act"
-            :aria-pressed="ticked"
-            data-test="tick"
-            @click="$emit('tick')"
-          >{{ ticked ? t('claim.ticked') : t('claim.tick') }}</button>
-          <button
-            v-if="isClaim || (method?.mode === 'describes' && method.inputs.length > 0)"
-            type="button"
-            class="act"
-            :aria-expanded="changing"
-            data-test="change-claim"
-            @click="changing ? close() : (changing = true)"
-          >{{ t('claim.change') }}</button>
-          <button
-            v-else-if="method?.mode === 'both'"
-            type="button"
-            class="act"
-            :aria-expanded="changing"
-            data-test="test-it"
-            @click="changing ? close() : (changing = true)"
-          >{{ t('topline.test_it') }}</button>
-          <button
-            v-if="isClaim && like.length"
-            type="button"
-            class="act"
-            :aria-expanded="patterning"
-            data-test="pattern"
-            @click="patterning = !patterning"
-          >{{ t('claim.pattern') }}</button>
-          <button
-            v-if="topics.has(analysis.spec.method)"
-            type="button"
-            class="act"
-            :aria-expanded="explained === analysis.spec.method"
-            data-test="explain"
-            @click="explained = explained === analysis.spec.method ? '' : analysis.spec.method"
-          >{{ t('claim.what_is_this') }}</button>
-          <button
-            v-if="document"
-            type="button"
-            class="act"
-            :aria-pressed="analysis.selected"
-            data-test="select-analysis"
-            @click="select"
-          >{{ analysis.selected ? t('topline.selected') : t('topline.select') }}</button>
-          <button
-            type="button"
-            class="act"
-            data-test="delete-claim"
-            @click="$emit('remove')"
-          >{{ isClaim ? t('claim.delete') : t('topline.take_away') }}</button>
-        </p>
+        <AnalysisActs
+          v-model:working="working"
+          v-model:patterning="patterning"
+          v-model:explained="explained"
+          :analysis="analysis"
+          :method="method"
+          :ticked="ticked"
+          :tickable="tickable"
+          :changing="changing"
+          :patterned="isClaim && like.length > 0"
+          :topics="topics"
+          @tick="$emit('tick')"
+          @change="changing ? close() : (changing = true)"
+          @select="select"
+          @remove="$emit('remove')"
+        />
         <PatternQuestion
           v-if="patterning"
           :items="like"
@@ -277,21 +228,7 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
           @chosen="patterned"
           @close="patterning = false"
         />
-        <div v-if="analysis.changes.length" class="small soft">
-          <p>{{ t('claim.changes') }}:</p>
-          <ul>
-            <li
-              v-for="(c, i) in analysis.changes"
-              :key="i"
-            >
-              {{ c.text }}<template v-if="c.at">
-                · {{ moment(c.at) }}
-              </template><template v-if="c.at && c.afterRun">
-                · {{ t('claim.after_run') }}
-              </template>
-            </li>
-          </ul>
-        </div>
+        <ChangeList v-if="analysis.changes.length" :changes="analysis.changes" />
       </div>
       <MarginNotes :notes="document?.notes ?? []" answerable @remedy="remedy" @seen="seen">
         <HelpNote v-if="topic" :topic="topic" @close="explained = ''" />
@@ -326,11 +263,9 @@ const reload = () => attempt(() => api.question(props.study.id, props.question.i
 .described { border-left-color: var(--rule); }
 .claim { scroll-margin-top: 62px; }
 .claim :deep(.margin) { padding-top: 12px; }
-.acts { margin: 12px 0 4px; }
 .pattern { max-width: 620px; }
 .said { color: var(--soft); font-size: 13.5px; margin-bottom: 3px; }
 h3 { font-size: 18px; font-weight: 600; line-height: 1.35; max-width: 700px; margin-bottom: 10px; }
 @media (max-width: 640px) { .bar { margin: 10px 14px 0; padding-left: 12px; } }
 .needs { border-left: 3px double var(--ink); padding-left: 12px; margin: 8px 0; }
-ul { padding-left: 18px; }
 </style>

@@ -1,6 +1,5 @@
 <script setup lang="ts">
-import { useDebounceFn } from '@vueuse/core'
-import { computed, onMounted, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { computed, onMounted, ref, useTemplateRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
@@ -8,6 +7,7 @@ import { presetKey, presets } from '@/app/presets'
 import AskSentence from '@/components/asking/AskSentence.vue'
 import { copyOf, useSettings } from '@/components/asking/useSettings'
 import ErrorNote from '@/components/ErrorNote.vue'
+import { useAnswer } from '@/composables/useAnswer'
 
 import { useDraft } from '../composables/useDraft'
 import FiguresInput from './FiguresInput.vue'
@@ -82,36 +82,11 @@ const spec = computed<Spec>(() => {
   return { method: props.method.name, version: props.method.version, questions, settings: settings.value, ...(of ? { subgroup: of } : {}) }
 })
 
-const problems = shallowRef<SpecProblem[] | null>(null)
-const groups = shallowRef<Group[]>([])
+const { answer, settled, error } = useAnswer(`spec/${props.study.id}`, () => spec.value, (asked, signal) => api.checkSpec(props.study.id, asked, signal), 180)
+const problems = computed(() => (settled.value ? (answer.value?.problems ?? null) : null))
+const groups = computed<Group[]>((before) => (answer.value?.groups.length ? answer.value.groups : (before ?? [])))
 /** What the sentence states as it stands, with the answers by their names. */
-const statement = shallowRef('')
-const error = shallowRef<Error | null>(null)
-let current: AbortController | null = null
-async function check() {
-  current?.abort()
-  const mine = new AbortController()
-  current = mine
-  try {
-    const found = await api.checkSpec(props.study.id, spec.value, mine.signal)
-    if (!mine.signal.aborted) {
-      problems.value = found.problems
-      if (found.groups.length) groups.value = found.groups
-      statement.value = found.statement
-    }
-    error.value = null
-  } catch (cause) {
-    if (!mine.signal.aborted) error.value = cause as Error
-  }
-}
-const pause = 180
-const soon = useDebounceFn(check, pause)
-onMounted(check)
-watch(spec, () => {
-  problems.value = null
-  statement.value = ''
-  void soon()
-}, { deep: true })
+const statement = computed(() => (settled.value ? (answer.value?.statement ?? '') : ''))
 watch(settings, (s) => draft.keep(s), { deep: true })
 if (filled) draft.keep(settings.value) // what was filled in outlives a reload
 
@@ -121,7 +96,7 @@ const doubtKey = (p: SpecProblem) => `${p.code} ${p.text}`
 const asked = computed(() => (problems.value ?? []).filter((p) => p.remedy !== null && !(p.doubt && kept.value.has(doubtKey(p)))))
 const lacking = computed(() => (problems.value ?? []).filter((p) => !p.doubt && p.remedy === null))
 /** A test is stated once all is chosen that it rests on; without, the same settings describe. */
-const unsaid = computed(() => inputs.value.some((i) => i.kind === 'choice' && i.name.startsWith('test.') && (get(i.name) ?? '') === ''))
+const unsaid = computed(() => props.method.mode !== 'describes' && !(answer.value?.tests ?? false))
 const ready = computed(() => problems.value !== null && !unsaid.value && lacking.value.length === 0 && asked.value.length === 0)
 /** The figures' own table says what is wrong with them. */
 const hint = computed(() => lacking.value.find((p) => !p.pointer.startsWith('/settings/shares/figures'))?.text ?? '')

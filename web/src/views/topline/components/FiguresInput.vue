@@ -1,13 +1,13 @@
 <script setup lang="ts">
-import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
 import CellField from '@/components/CellField.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
+import { useAnswer } from '@/composables/useAnswer'
 import { useAttempt } from '@/composables/useAttempt'
 
-import { useSharesCheck } from '../composables/useSharesCheck'
 import SharesTable from './SharesTable.vue'
 import ShelfFit from './ShelfFit.vue'
 
@@ -19,10 +19,6 @@ import type { View } from '../composables/useView'
 const props = defineProps<{ question: Question; study: Study; settings: Record<string, unknown>; countsOnly: boolean; view: View }>()
 const emit = defineEmits<{ set: [name: string, value: unknown]; last: []; changed: [question: Question] }>()
 const { t } = useI18n()
-const { check, error, now, soon } = useSharesCheck(
-  () => props.study.id,
-  () => props.question.id,
-)
 
 interface Shares {
   scale: SharesEntry['scale']
@@ -38,8 +34,8 @@ const figures = computed({
     emit('set', 'shares.figures', Object.entries(byCode).filter(([, figure]) => figure !== '').map(([code, figure]) => ({ code, figure }))),
 })
 const entry = computed<SharesEntry>(() => ({ scale: shares.value.scale, rescale: rescale.value, figures: shares.value.figures ?? [] }))
-onMounted(() => now(entry.value))
-watch(entry, (e) => soon(e), { deep: true })
+const { answer: check, error } = useAnswer(`shares/${props.study.id}/${props.question.id}`, () => entry.value,
+  (e, signal) => api.checkShares(props.study.id, props.question.id, e, signal))
 /** Rescaling is agreed to for the figures as they stand; other figures ask again. */
 watch([() => JSON.stringify(shares.value.figures ?? []), () => shares.value.scale], () => rescale.value && setRescale(false))
 const setRescale = (to: boolean) => emit('set', 'shares.rescale', to)
@@ -86,6 +82,7 @@ async function addNamed(name: string) {
 
 const pasting = ref(false)
 const pasted = ref('')
+const { error: notRead, attempt: readPasted } = useAttempt()
 const pastedProblems = ref<SharesCheck['problems']>([])
 /** Whose the figures became that were pasted without names. */
 const placed = ref<{ labels: string[]; left: number } | null>(null)
@@ -101,8 +98,9 @@ function pasteList(text: string) {
 
 async function usePasted() {
   placed.value = null
-  const found = await now({ scale: shares.value.scale, rescale: rescale.value, pasted: pasted.value })
-  if (!found) return
+  const read = await readPasted(() => api.checkShares(props.study.id, props.question.id, { scale: shares.value.scale, rescale: rescale.value, pasted: pasted.value }))
+  if (!read) return
+  const found = read.value
   pastedProblems.value = found.problems.filter((p) => p.code === null && p.kind !== 'sum_off')
   emit('set', 'shares.placed', false)
   figures.value = Object.fromEntries(found.rows.filter((r) => r.figure !== '').map((r) => [r.code, r.figure]))
@@ -155,7 +153,7 @@ async function usePasted() {
     </p>
     <v-btn color="primary" :disabled="pasted.trim() === ''" data-test="match" @click="usePasted">{{ t('claim.paste_use') }}</v-btn>
   </div>
-  <ErrorNote v-if="error ?? notAdded" :error="(error ?? notAdded)!" />
+  <ErrorNote v-if="error ?? notAdded ?? notRead" :error="(error ?? notAdded ?? notRead)!" />
   <div
     v-if="check && !equal"
     class="state"

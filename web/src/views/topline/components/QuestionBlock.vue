@@ -8,21 +8,18 @@ import { namesQuestion } from '@/app/questionHash'
 import { lazily } from '@/app/later'
 import { useSession } from '@/app/session'
 import ErrorNote from '@/components/ErrorNote.vue'
-import { count } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
-import TableActs from '@/components/TableActs.vue'
 
 import { useAsking } from '../composables/useAsking'
 import { useDraft } from '../composables/useDraft'
 import { useQuestionEdits } from '../composables/useQuestionEdits'
 import { useQuestionKeys } from '../composables/useQuestionKeys'
+import { useTicks } from '../composables/useTicks'
 import AnalysisBlock from './AnalysisBlock.vue'
-import GroupSummaries from './GroupSummaries.vue'
-import NumberSummary from './NumberSummary.vue'
 import QuestionActs from './QuestionActs.vue'
-import TallyColumns from './TallyColumns.vue'
-import TallyTable from './TallyTable.vue'
+import QuestionFigures from './QuestionFigures.vue'
+import QuestionHead from './QuestionHead.vue'
 
 import type { Analysis, NextAsk, Outlined, Question, Spec, Study, Subgroup, Topline, Who, Window } from '@/api/client'
 import type { View } from '../composables/useView'
@@ -85,13 +82,7 @@ const {
 } = useAsking(props, ask)
 
 const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
-/** The claims whose shares can stand as ticks in the tally: those that have been run and
- * are about those whom the tally counts. The last one stands there unless another is chosen. */
-const references = computed(() =>
-  props.question.analyses.filter((a) => a.document?.ticks && (a.spec.subgroup ?? '') === among.value),
-)
-const chosen = ref<number | null>(null)
-const reference = computed<Analysis | null>(() => references.value.find((c) => c.id === chosen.value) ?? references.value.at(-1) ?? null)
+const { references, chosen, reference } = useTicks(() => props.question, among)
 const groupName = (key: string) => props.subgroups.find((g) => String(g.id) === key)?.name ?? ''
 const named = (keys: string[]) =>
   keys.map((key) => {
@@ -126,26 +117,6 @@ const isLine = computed(
   () => !props.question.damage && (folded.value || ['text', 'identifier'].includes(props.question.kind)),
 )
 
-const tallyHeads = computed(() => [t('topline.answer'), t('topline.count'), t(`topline.of_${props.view.base}`)])
-
-const subline = computed(() => {
-  const q = props.question
-  if (folded.value) return t('topline.answered', { n: count(q.answered) })
-  if (q.summaries.length) return t('topline.kinds.summarised')
-  const parts = [
-    t('topline.asked', { n: count(q.everyone), units: props.study.units }),
-    ...(q.asked === null ? [] : [t('topline.asked_of', { n: count(q.asked) })]),
-    t('topline.answered', { n: count(q.answered) }),
-  ]
-  parts.push(
-    q.missing > 0 ? t('topline.missing', { n: count(q.missing) }) : t('topline.none_missing'),
-    t(`topline.kinds.${q.kind}`),
-  )
-  if (isLine.value && q.different > 0) parts.push(t('topline.different', { n: count(q.different) }, q.different))
-  if (isLine.value && q.examples.length) parts.push(t('topline.examples', { list: q.examples.join(', ') }))
-  return parts.join(' · ')
-})
-
 async function ask(spec: Spec, runNow: boolean) {
   return attempt(async () => {
     const made = await api.stateAnalysis(props.study.id, spec, runNow, props.view)
@@ -179,33 +150,16 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
       <div class="body">
         <div class="no serif" aria-hidden="true">{{ question.number }}</div>
         <div class="main" :class="{ oneline: isLine }">
-          <h2><InlineText
-            :text="question.wording"
-            :label="t('topline.edit_wording')"
-            :maxlength="1000"
-            @save="edit({ wording: $event })"
-          /></h2>
-          <p
-            v-if="!question.damage"
-            class="sub"
-            :title="t('topline.read_as', { reason: question.kindReason })"
-          >{{ subline }}<template v-if="question.countsInForce && question.summaries.length === 0">
-            · <b>{{ t('topline.counts_in_force') }}</b>
-          </template><template v-if="methods.length && !folded"> · <InlineText
-            :text="question.short"
-            :shown="question.short || t('topline.no_short')"
-            :label="t('topline.edit_short')"
-            :maxlength="60"
-            clearable
-            @save="edit({ short: $event })"
-          /></template><template v-if="set && folded">
-            · <a :href="`#q${set.number}`">{{ t('topline.part_of', { n: set.number }) }}</a> · <button
-              type="button"
-              class="act"
-              data-test="unfold"
-              @click="unfolded = true"
-            >{{ t('topline.unfold') }}</button>
-          </template></p>
+          <QuestionHead
+            :question="question"
+            :study="study"
+            :set="set"
+            :folded="folded"
+            :line="isLine"
+            :named="methods.length > 0"
+            @edit="edit"
+            @unfold="unfolded = true"
+          />
           <ErrorNote
             v-if="error"
             :error="error"
@@ -222,57 +176,21 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
           <template v-else-if="arranging">
             <AnswerArranger :question="question" :counts="counts" @edit="edit" />
           </template>
-          <template v-else>
-            <div v-if="question.tabulated && !folded" class="wide">
-              <TallyTable
-                :question="question"
-                :study="study"
-                :base="view.base"
-                :show-codes="view.codes"
-                :cumulative="view.cumulative"
-                :proportions="view.proportions"
-                :reference="reference"
-                :several="references.length > 1"
-                :picked="picked"
-                @base="$emit('base')"
-                @relabel="relabel"
-                @pick="pick"
-              />
-              <TableActs v-if="!picked" :address="api.questionTable(study.id, question.id, view.base, view)" :columns="tallyHeads">
-                <TallyColumns :question="question" :view="view" @view="emit('view', $event)" />
-              </TableActs>
-              <p v-else class="soft small">{{ t('topline.picking') }}</p>
-            </div>
-            <p v-if="question.isCounts">
-              {{ t('topline.is_counts') }}
-            </p>
-            <GroupSummaries v-if="question.summaries.length" :summaries="question.summaries" />
-            <NumberSummary
-              v-if="question.numeric && !folded"
-              :numeric="question.numeric"
-              :histogram="!question.tabulated"
-            />
-            <p
-              v-if="['continuous', 'weight', 'count'].includes(question.kind) && !question.numeric && !question.isCounts"
-              class="soft"
-            >
-              {{ t('topline.no_numbers') }}
-            </p>
-            <p
-              v-if="question.different > 0 && !isLine"
-              class="soft"
-            >
-              {{ t('topline.different', { n: count(question.different) }, question.different) }}<template v-if="question.examples.length">
-                , {{ t('topline.examples', { list: question.examples.join(', ') }) }}
-              </template>
-            </p>
-            <p
-              v-if="!question.tabulated && !isLine && question.missing > 0 && question.summaries.length === 0"
-              class="soft small"
-            >
-              {{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}
-            </p>
-          </template>
+          <QuestionFigures
+            v-else
+            :question="question"
+            :study="study"
+            :view="view"
+            :folded="folded"
+            :line="isLine"
+            :reference="reference"
+            :several="references.length > 1"
+            :picked="picked"
+            @base="$emit('base')"
+            @relabel="relabel"
+            @pick="pick"
+            @view="emit('view', $event)"
+          />
           <QuestionActs
             v-if="(question.tabulated || methods.length) && !question.damage && !folded"
             :question="question"
@@ -384,16 +302,6 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
   font-weight: 600;
   color: var(--soft);
 }
-h2 {
-  font-size: 19px;
-  font-weight: 500;
-  line-height: 1.3;
-}
-.sub {
-  color: var(--soft);
-  font-size: 14px;
-  margin: 2px 0 9px;
-}
 .seek {
   padding: 0 30px 0 78px;
 }
@@ -402,14 +310,6 @@ h2 {
   align-items: baseline;
   gap: 4px 14px;
   flex-wrap: wrap;
-}
-.oneline h2 {
-  font-size: 16px;
-}
-.oneline .sub {
-  margin: 0;
-  min-width: 0;
-  overflow-wrap: anywhere;
 }
 .line .body {
   padding-top: 12px;

@@ -1,11 +1,12 @@
+import { kept } from '@/app/kept'
+
 /** What was typed into a form and not asked yet; it outlives Escape, a change of place and
  * a reload of the page. */
 export function useDraft(study: number, question: number, name: string) {
-  const key = `draft/${study}/${question}/${name}`
-  const kept = sessionStorage.getItem(key)
+  const draft = kept<Record<string, unknown>>(`draft/${study}/${question}/${name}`, sessionStorage)
   return {
-    found: kept === null ? null : (JSON.parse(kept) as Record<string, unknown>),
-    keep: (settings: Record<string, unknown>) => sessionStorage.setItem(key, JSON.stringify(settings)),
-    drop: () => sessionStorage.removeItem(key),
+    found: draft.value,
+    keep: (settings: Record<string, unknown>) => (draft.value = settings),
+    drop: () => (draft.value = null),
   }
 }

@@ -1,18 +1,17 @@
 import { nextTick, onMounted, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import { kept } from '@/app/kept'
+
 import type { Analysis, Change } from '@/api/client'
 
 /** Chosen once and kept: how crossings are read, which figures stand beside them. The next one
  * of the same method in the study begins so. */
-const kept = ['reading', 'show', 'missing', 'order', 'height', 'parts']
-const place = (study: number, method: string) => `look/${study}/${method}`
-export function keptLook(study: number, method: string): Record<string, unknown> {
-  const text = localStorage.getItem(place(study, method))
-  return text === null ? {} : (JSON.parse(text) as Record<string, unknown>)
-}
+const members = ['reading', 'show', 'missing', 'order', 'height', 'parts']
+const lookAt = (study: number, method: string) => kept<Record<string, unknown>>(`look/${study}/${method}`)
+export const keptLook = (study: number, method: string): Record<string, unknown> => lookAt(study, method).value ?? {}
 function keepLook(study: number, method: string, look: Record<string, unknown>) {
-  localStorage.setItem(place(study, method), JSON.stringify(Object.fromEntries(kept.filter((k) => k in look).map((k) => [k, look[k]]))))
+  lookAt(study, method).value = Object.fromEntries(members.filter((k) => k in look).map((k) => [k, look[k]]))
 }
 
 /** The address names the analysis that was looked at last and the way it was looked at, so

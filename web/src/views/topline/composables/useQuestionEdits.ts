@@ -51,7 +51,7 @@ export function useQuestionEdits(
   }
   const select = () =>
     attempt(async () => {
-      await api.select(props.study.id, 'questions', props.question.id, !props.question.selected, props.view)
+      await api.selectQuestion(props.study.id, props.question.id, !props.question.selected, props.view)
       on.reload()
     })
   /** The counts as they are shown become shares that other questions can be held against. */

@@ -1,6 +1,8 @@
 import { computed, onMounted } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import { kept } from '@/app/kept'
+
 import type { Seen } from '@/api/client'
 
 /** Of whom a percent column speaks. */
@@ -21,7 +23,7 @@ const own = (number: number) => `q${number}`
 
 /** What is chosen once for the study, and for its questions; whom it is about is not kept. */
 const isKept = (name: string) => ['base', 'order', 'codes', 'cumulative', 'as'].includes(name) || /^q\d+$/.test(name)
-const place = (study: string) => `view/${study}`
+const lastView = (study: string) => kept<Query>(`view/${study}`)
 
 export function useView() {
   const route = useRoute()
@@ -30,9 +32,9 @@ export function useView() {
 
   /** An address that says nothing of it opens as the study was seen last. */
   onMounted(() => {
-    const text = localStorage.getItem(place(study.value))
-    if (text === null || Object.keys(route.query).some(isKept)) return
-    void router.replace({ query: { ...(JSON.parse(text) as Query), ...route.query }, hash: route.hash })
+    const last = lastView(study.value).value
+    if (last === null || Object.keys(route.query).some(isKept)) return
+    void router.replace({ query: { ...last, ...route.query }, hash: route.hash })
   })
 
   const view = computed<View>(() => ({
@@ -59,7 +61,9 @@ export function useView() {
 
   function set(change: Query) {
     const query = { ...route.query, ...change }
-    if (Object.keys(change).some(isKept)) localStorage.setItem(place(study.value), JSON.stringify(Object.fromEntries(Object.entries(query).filter(([name]) => isKept(name)))))
+    if (Object.keys(change).some(isKept)) {
+      lastView(study.value).value = Object.fromEntries(Object.entries(query).filter(([name]) => isKept(name))) as Query
+    }
     void router.replace({ query, hash: route.hash })
   }
   /** Chooses for one question; what the page shows anyhow is not written down. */
