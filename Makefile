@@ -35,6 +35,7 @@ web/dist/index.html: $(NPM) $(WEB_SOURCES) web/src/api/schema_gen.ts
 # All tests, browser tests too: side by side, on one database server, with one browser. What go
 # vet finds is found by make lint.
 test: setup-tests web
+	cd web && npx --no-install vitest run --silent=passed-only
 	go run ./internal/testroom/testrun -timeout 40m -vet=off -parallel 4 ./...
 
 # Every benchmark, one package after the other, about seven minutes; the database keeps what is

@@ -57,14 +57,14 @@ func serveWith(t testing.TB, dsn string, opt service.Options, front fs.FS) (addr
 	t.Helper()
 	s, err := store.Open(context.Background(), dsn)
 	require.NoError(t, err)
-	w, err := i18n.Load("en")
+	languages, err := i18n.LoadAll("")
 	require.NoError(t, err)
 	opt.ArrivalsDir = t.TempDir()
-	cases, err = service.New(s, w, methods.All(), opt)
+	cases, err = service.New(s, languages.First(), methods.All(), opt)
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	app := httpapi.New(httpapi.Config{Places: cases, Web: front, Charts: web.Charts(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	app := httpapi.New(httpapi.Config{Places: cases, Words: languages, Web: front, Charts: web.Charts(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	stop = sync.OnceFunc(func() {
 		if p, there := opened.Load(t.Name()); there && !t.Failed() {

@@ -16,6 +16,12 @@ go vet ./... || complain "go vet"
 go tool staticcheck ./... || complain "staticcheck"
 scripts/directions.sh || complain "dependency direction"
 
+# What is said stands in the catalogue: no quotation marks in the program, and no language by name.
+said=$(grep -rnE '"[^"]*[“”][^"]*"' core internal --include=*.go | grep -vE '_test\.go:|^[^:]*:[0-9]+:\s*//|internal/(demo|sourcetest|workedcases)/|// |schema|Schema' || true)
+[ -z "$said" ] || complain "texts outside of the catalogue: $said"
+named=$(grep -rnE 'i18n\.Load\("|Load\("en"\)' core internal cmd e2e --include=*.go | grep -v '_test\.go:' || true)
+[ -z "$named" ] || complain "a language is named: $named"
+
 types=$(mktemp) formats=$(mktemp -d)
 trap 'rm -rf "$types" "$formats" "$web"' EXIT
 (cd web && npx --no-install openapi-typescript ../api/openapi.yaml -o "$types" >/dev/null 2>&1)

@@ -14,7 +14,6 @@ import (
 	"widetally/core/document"
 	"widetally/core/recipe"
 	"widetally/core/resultjson"
-	"widetally/internal/i18n"
 	"widetally/internal/intake"
 	"widetally/internal/recipes"
 	"widetally/internal/said"
@@ -42,7 +41,7 @@ func analyseCommand() *cobra.Command {
 			}
 			spec, err := registry.Spec(raw)
 			if err != nil {
-				return told(args[0], err)
+				return told(c, args[0], err)
 			}
 			return answer(c, spec, args[1], units, as, asJSON)
 		},
@@ -55,7 +54,7 @@ func analyseCommand() *cobra.Command {
 
 // answer asks a file what a spec asks and writes what comes out.
 func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.Data, asJSON bool) error {
-	words, err := i18n.Load("en")
+	words, err := wordsOf(c)
 	if err != nil {
 		return err
 	}
@@ -67,15 +66,15 @@ func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.
 		table.Known(string(name))
 	}
 	if len(table.Problems) > 0 {
-		return told(file, &table.Problems[0])
+		return told(c, file, &table.Problems[0])
 	}
 	from, err := table.Source()
 	if err != nil {
-		return told(file, err)
+		return told(c, file, err)
 	}
 	counted, err := analysis.Count(c.Context(), spec, from)
 	if err != nil {
-		return told("", err)
+		return told(c, "", err)
 	}
 	o, err := analysis.Run(analysis.Work{Context: c.Context(), Steps: commandSteps, Replicates: commandReplicates}, spec, counted)
 	switch {
@@ -96,8 +95,8 @@ func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.
 }
 
 // told says what is wrong in words, with its place in a file.
-func told(file string, err error) error {
-	words, loadErr := i18n.Load("en")
+func told(c *cobra.Command, file string, err error) error {
+	words, loadErr := wordsOf(c)
 	if loadErr != nil {
 		return errors.Join(err, loadErr)
 	}
@@ -150,11 +149,11 @@ func read(c *cobra.Command, name string, as recipe.Data, countedBy string) (*int
 	file := intake.File{R: f, Size: info.Size()}
 	settings, err := recipes.SettingsOf(c.Context(), as, countedBy, file)
 	if err != nil {
-		return nil, told(name, err)
+		return nil, told(c, name, err)
 	}
 	table, err := intake.Read(c.Context(), file, settings, nil)
 	if err != nil {
-		return nil, told(name, err)
+		return nil, told(c, name, err)
 	}
 	return table, nil
 }

@@ -49,7 +49,11 @@ func exportCommand() *cobra.Command {
 
 // with opens what is kept in a folder for one piece of work.
 func with(c *cobra.Command, data string, work func(s *service.Places) error) error {
-	s, _, closeAll, err := open(c.Context(), data, "", usualMemory)
+	words, err := wordsOf(c)
+	if err != nil {
+		return err
+	}
+	s, _, closeAll, err := open(c.Context(), words, data, "", usualMemory)
 	if err != nil {
 		return err
 	}
@@ -120,7 +124,7 @@ func restoreCommand() *cobra.Command {
 					st, err := s.StudyFiles.Open(c.Context(), a.ID)
 					var refused *service.InvalidError
 					if errors.As(err, &refused) {
-						return fmt.Errorf("%s: %s", name, s.Words().Text("problem."+refused.Code, refused.Values))
+						return fmt.Errorf("%s: %s", name, s.Words().Say(refused.Message()))
 					}
 					if err != nil {
 						return err

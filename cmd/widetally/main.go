@@ -16,6 +16,8 @@ import (
 	"github.com/spf13/cobra"
 
 	"widetally/core/methods"
+	"widetally/internal/i18n"
+	"widetally/locales"
 )
 
 // registry holds the methods that can be asked.
@@ -74,6 +76,7 @@ Exit codes: 0 all done, 1 it could not be done, 2 it was not asked as it can be,
 		},
 		RunE: func(c *cobra.Command, _ []string) error { return c.Help() },
 	}
+	c.PersistentFlags().String("language", locales.First, "the language of what is written, such as en")
 	c.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
 	c.AddCommand(serveCommand(false), serveCommand(true), officeCommand(), runCommand(), tallyCommand(), crossCommand(), testCommand(), analyseCommand(), computeCommand(), exportCommand(), backupCommand(), restoreCommand())
 	return c
@@ -87,4 +90,26 @@ func exactly(n int) cobra.PositionalArgs {
 		}
 		return nil
 	}
+}
+
+// wordsOf is the catalogue of the language that is asked for.
+func wordsOf(c *cobra.Command) (*i18n.Catalogue, error) {
+	all, err := languagesOf(c)
+	if err != nil {
+		return nil, err
+	}
+	return all.First(), nil
+}
+
+// languagesOf are all catalogues, that of the language that is asked for first.
+func languagesOf(c *cobra.Command) (*i18n.Languages, error) {
+	lang, err := c.Flags().GetString("language")
+	if err != nil {
+		return nil, err
+	}
+	all, err := i18n.LoadAll(lang)
+	if err != nil {
+		return nil, usageError{err}
+	}
+	return all, nil
 }

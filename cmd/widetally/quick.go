@@ -17,7 +17,6 @@ import (
 	"widetally/core/survey"
 	"widetally/core/tally"
 	"widetally/internal/export"
-	"widetally/internal/i18n"
 	"widetally/internal/recipes"
 	"widetally/internal/reporting"
 )
@@ -37,7 +36,7 @@ func tallyCommand() *cobra.Command {
 			return nil
 		},
 		RunE: func(c *cobra.Command, args []string) error {
-			words, err := i18n.Load("en")
+			words, err := wordsOf(c)
 			if err != nil {
 				return err
 			}
@@ -49,7 +48,7 @@ func tallyCommand() *cobra.Command {
 				table.Known(name)
 			}
 			if len(table.Problems) > 0 {
-				return told(args[0], &table.Problems[0])
+				return told(c, args[0], &table.Problems[0])
 			}
 			var of survey.Sample
 			if table.CountColumn >= 0 {
@@ -149,7 +148,7 @@ func printTable(to io.Writer, t export.Table) error {
 }
 
 // asked makes a spec of a method with the settings of its form, changed by a JSON merge.
-func asked(method string, questions []string, change map[string]any) (analysis.Spec, error) {
+func asked(c *cobra.Command, method string, questions []string, change map[string]any) (analysis.Spec, error) {
 	m, ok := registry.Find(method)
 	if !ok || m.Asked == nil {
 		return analysis.Spec{}, fmt.Errorf("there is no method %q", method)
@@ -170,7 +169,7 @@ func asked(method string, questions []string, change map[string]any) (analysis.S
 	}
 	spec, err := registry.Spec(raw)
 	if err != nil {
-		return spec, usageError{told("", err)}
+		return spec, usageError{told(c, "", err)}
 	}
 	return spec, nil
 }
@@ -184,7 +183,7 @@ func crossCommand() *cobra.Command {
 		Use: "cross FILE ANSWERS GROUPS", Short: "Print a contingency table: the answers to one column within the groups of another", Args: exactly(3),
 		Example: "  widetally cross answers.csv tenure ward",
 		RunE: func(c *cobra.Command, args []string) error {
-			spec, err := asked("crosstab", args[1:], map[string]any{"reading": "row"})
+			spec, err := asked(c, "crosstab", args[1:], map[string]any{"reading": "row"})
 			if err != nil {
 				return err
 			}
@@ -214,14 +213,14 @@ func testCommand() *cobra.Command {
 			var err error
 			switch {
 			case by != "":
-				spec, err = asked("crosstab", []string{args[1], by}, map[string]any{"reading": "row", "test": map[string]any{"role": "alternative", "level": json.Number(level)}})
+				spec, err = asked(c, "crosstab", []string{args[1], by}, map[string]any{"reading": "row", "test": map[string]any{"role": "alternative", "level": json.Number(level)}})
 			case success != "":
 				if claimed == "" || direction == "" {
 					return usageError{errors.New("say the share with --claimed, such as \"62 %\", and --direction: less, different or greater")}
 				}
-				spec, err = asked("one-proportion", args[1:], map[string]any{"success": strings.Split(success, ","), "claimed": claimed, "direction": direction, "role": "alternative", "level": json.Number(level), "source": map[string]any{}})
+				spec, err = asked(c, "one-proportion", args[1:], map[string]any{"success": strings.Split(success, ","), "claimed": claimed, "direction": direction, "role": "alternative", "level": json.Number(level), "source": map[string]any{}})
 			case equal:
-				spec, err = asked("goodness-of-fit", args[1:], map[string]any{"shares": map[string]any{"scale": "equal", "source": map[string]any{}}, "role": "null", "level": json.Number(level)})
+				spec, err = asked(c, "goodness-of-fit", args[1:], map[string]any{"shares": map[string]any{"scale": "equal", "source": map[string]any{}}, "role": "null", "level": json.Number(level)})
 			case shares != "":
 				figures := []map[string]string{}
 				for _, one := range strings.Split(shares, ",") {
@@ -231,7 +230,7 @@ func testCommand() *cobra.Command {
 					}
 					figures = append(figures, map[string]string{"code": strings.TrimSpace(code), "figure": strings.TrimSpace(figure)})
 				}
-				spec, err = asked("goodness-of-fit", args[1:], map[string]any{"shares": map[string]any{"scale": "percents", "figures": figures, "source": map[string]any{"kind": "theory", "title": "the shares given"}}, "role": "null", "level": json.Number(level)})
+				spec, err = asked(c, "goodness-of-fit", args[1:], map[string]any{"shares": map[string]any{"scale": "percents", "figures": figures, "source": map[string]any{"kind": "theory", "title": "the shares given"}}, "role": "null", "level": json.Number(level)})
 			default:
 				return usageError{errors.New("say against what: --shares, --equal, --success with --claimed, or --by")}
 			}
@@ -293,7 +292,7 @@ func computeCommand() *cobra.Command {
 			}
 			result, err := m.Run(c.Context(), in)
 			if err != nil {
-				return told("", err)
+				return told(c, "", err)
 			}
 			raw, err := resultjson.Encode(result)
 			if err != nil {

@@ -12,7 +12,6 @@ import (
 
 	"widetally/internal/chart"
 	"widetally/internal/export"
-	"widetally/internal/i18n"
 	"widetally/internal/recipes"
 	"widetally/internal/reporting"
 	"widetally/web"
@@ -75,7 +74,7 @@ func forms() string {
 }
 
 func runRecipe(c *cobra.Command, name, data string) (*recipes.Run, error) {
-	words, err := i18n.Load("en")
+	words, err := wordsOf(c)
 	if err != nil {
 		return nil, err
 	}
@@ -86,7 +85,7 @@ func runRecipe(c *cobra.Command, name, data string) (*recipes.Run, error) {
 	defer f.Close()
 	text, err := recipes.Read(f, registry, words)
 	if err != nil {
-		return nil, placed(name, err)
+		return nil, placed(c, name, err)
 	}
 	table, err := read(c, data, text.Recipe.Data, text.Recipe.Study.CountedBy)
 	if err != nil {
@@ -99,18 +98,18 @@ func runRecipe(c *cobra.Command, name, data string) (*recipes.Run, error) {
 	}
 	run, err := recipes.On(c.Context(), text, table, filepath.Base(data), words, told)
 	if err != nil {
-		return nil, placed(name, err)
+		return nil, placed(c, name, err)
 	}
 	return run, nil
 }
 
 // placed names the file of a mistake.
-func placed(name string, err error) error {
+func placed(c *cobra.Command, name string, err error) error {
 	var m *recipes.Mistake
 	if errors.As(err, &m) {
 		return usageError{fmt.Errorf("%s:%d:%d: %s", name, m.Line, m.Column, m.Why)}
 	}
-	return told(name, err)
+	return told(c, name, err)
 }
 
 func isTerminal(f *os.File) bool {
@@ -120,7 +119,7 @@ func isTerminal(f *os.File) bool {
 
 // leftOut tells what of the file is not as the recipe has it, and what was left out for that.
 func leftOut(to io.Writer, run *recipes.Run) error {
-	for _, n := range run.Noticed {
+	for _, n := range run.Told() {
 		fmt.Fprintln(to, n.Text)
 	}
 	partial := false
@@ -137,7 +136,7 @@ func leftOut(to io.Writer, run *recipes.Run) error {
 }
 
 func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to string) error {
-	words, err := i18n.Load("en")
+	words, err := wordsOf(c)
 	if err != nil {
 		return err
 	}

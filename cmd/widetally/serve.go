@@ -49,7 +49,7 @@ func serveCommand(withDemo bool) *cobra.Command {
 				tables = "http://" + listener.Addr().String()
 				go func() { _ = openOffice(ctx, listener, statistics.StandIn{}) }()
 			}
-			return serve(ctx, addr, data, tables, memory, withDemo)
+			return serve(c, addr, data, tables, memory, withDemo)
 		},
 	}
 	if withDemo {
@@ -68,14 +68,19 @@ const (
 	leastMemory = 256
 )
 
-func serve(ctx context.Context, addr, data, tables string, memory int, withDemo bool) error {
+func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo bool) error {
 	if memory < leastMemory {
 		return fmt.Errorf("--memory %d is too little; it needs at least %d MB", memory, leastMemory)
 	}
 	if err := onLoopback(addr); err != nil {
 		return err
 	}
-	cases, gone, closeAll, err := open(ctx, data, tables, memory)
+	ctx := c.Context()
+	words, err := languagesOf(c)
+	if err != nil {
+		return err
+	}
+	cases, gone, closeAll, err := open(ctx, words.First(), data, tables, memory)
 	if err != nil {
 		return err
 	}
@@ -94,7 +99,7 @@ func serve(ctx context.Context, addr, data, tables string, memory int, withDemo 
 		return err
 	}
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	app := httpapi.New(httpapi.Config{Places: cases, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), AnswerBytes: memory << 20 / 32, Log: log})
+	app := httpapi.New(httpapi.Config{Places: cases, Words: words, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), AnswerBytes: memory << 20 / 32, Log: log})
 	served := make(chan error, 1)
 	go func() { served <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	fmt.Printf("\nWide Tally is at %s\nCtrl-C stops it.\n\n", address)
@@ -112,7 +117,7 @@ func serve(ctx context.Context, addr, data, tables string, memory int, withDemo 
 
 // open opens what is kept in a folder: the use cases, which take so many MB of memory, a
 // channel that is closed if the database ends, and what closes all.
-func open(ctx context.Context, data, tables string, memory int) (cases *service.Places, gone <-chan struct{}, closeAll func(), err error) {
+func open(ctx context.Context, words *i18n.Catalogue, data, tables string, memory int) (cases *service.Places, gone <-chan struct{}, closeAll func(), err error) {
 	dsn, gone, stopDatabase, err := database(ctx, data)
 	if errors.Is(err, mariadb.ErrInUse) {
 		where, _ := os.ReadFile(filepath.Join(data, "address"))
@@ -136,10 +141,7 @@ func open(ctx context.Context, data, tables string, memory int) (cases *service.
 	// Half for reading a file, a fifth for what is remembered; the rest is room to work in.
 	limit := int64(memory) << 20
 	debug.SetMemoryLimit(limit * 9 / 10)
-	catalogue, err := i18n.Load("en")
-	if err == nil {
-		cases, err = service.New(kept, catalogue, registry, service.Options{ArrivalsDir: filepath.Join(data, "arrivals"), Office: tables, CacheBytes: int(limit / 8), ReadingBytes: limit / 2})
-	}
+	cases, err = service.New(kept, words, registry, service.Options{ArrivalsDir: filepath.Join(data, "arrivals"), Office: tables, CacheBytes: int(limit / 8), ReadingBytes: limit / 2})
 	if err == nil {
 		err = cases.TakeUp(ctx)
 	}

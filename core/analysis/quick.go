@@ -152,7 +152,7 @@ func (t quick) name(blank, otherwise string) string {
 func (t quick) counts() (QuickAsked, error) {
 	switch t.shape {
 	case QuickNothing:
-		return QuickAsked{Counts: Typed{Questions: []TypedQuestion{}}}, nil
+		return QuickAsked{Counts: Typed{Questions: []TypedQuestion{}}, Keys: []Key{}}, nil
 	case QuickYesNo:
 		return t.yesNo()
 	case QuickTwoYesNo:

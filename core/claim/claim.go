@@ -51,7 +51,7 @@ func (q Question) Called() document.Value {
 	case q.Wording == "":
 		return document.Term("claim.unnamed")
 	}
-	return document.Text("“" + q.Wording + "”")
+	return document.Quote(q.Wording)
 }
 
 // Groups is the question as what parts respondents into groups.

@@ -146,7 +146,7 @@ func TheseAnswers(q Question, labels []string) document.Value {
 	if q == (Question{}) {
 		id = "claim.answers.plain"
 	}
-	said := document.Say(id, document.Values{"question": q.Called(), "answers": document.Text("“" + strings.Join(labels, "” or “") + "”")})
+	said := document.Say(id, document.Values{"question": q.Called(), "answers": document.Quotes(document.AnyOf, labels)})
 	return document.Value{Kind: document.Said, Message: &said}
 }
 

@@ -34,6 +34,9 @@ const (
 	Measure    ValueKind = "measure"      // a number in its own units: six digits, no exponent where it can be read without
 	Rounded    ValueKind = "rounded"      // the same with four digits, for a sentence
 	BothSides  ValueKind = "both_sides"   // ± a statistic
+	Quoted     ValueKind = "quoted"       // text between the quotation marks of the language
+	AnyOf      ValueKind = "any_of"       // the values of List, one or the other
+	Listed     ValueKind = "listed"       // the values of List, one after the other
 )
 
 // Value is one value in a message or a table.
@@ -46,10 +49,24 @@ type Value struct {
 	Text   string
 	// Message is a message within the message.
 	Message *Message
+	// List holds the values of an enumeration.
+	List []Value
 }
 
 // Text is words as they are.
 func Text(s string) Value { return Value{Kind: Words, Text: s} }
+
+// Quote is words between quotation marks.
+func Quote(s string) Value { return Value{Kind: Quoted, Text: s} }
+
+// Quotes are several of them, one or the other where kind is AnyOf.
+func Quotes(kind ValueKind, list []string) Value {
+	out := Value{Kind: kind}
+	for _, s := range list {
+		out.List = append(out.List, Quote(s))
+	}
+	return out
+}
 
 // Term is a message without values within a message.
 func Term(id string) Value { return Value{Kind: Said, Message: &Message{ID: id}} }

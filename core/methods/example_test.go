@@ -78,12 +78,12 @@ func Example_recipe() {
 		return
 	}
 	for _, n := range p.Noticed {
-		fmt.Println(n.Text)
+		fmt.Println(n.Column, n.Message.ID)
 	}
 	f, _, _ := p.Tally("tenure", "")
 	fmt.Println(f.Answered)
 	// Output:
-	// The column “tenure” has a further answer, counted as it stands: “squat”.
-	// The file has no column “ward”; what is asked of it is left out.
+	// tenure recipe.noticed.further
+	// ward recipe.noticed.lacking
 	// 4
 }

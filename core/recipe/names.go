@@ -3,6 +3,7 @@ package recipe
 import (
 	"fmt"
 
+	"widetally/core/document"
 	"widetally/core/survey"
 )
 
@@ -84,12 +85,12 @@ func (c Condition) condition(at string, find named) (survey.Condition, error) {
 	if c.Question != "" {
 		id, q, ok := find(c.Question)
 		if !ok {
-			return out, &Error{at + "/question", fmt.Sprintf("there is no question %q", c.Question)}
+			return out, wrongText(at+"/question", "no_question", c.Question)
 		}
 		out.Question = id
 		out.Answers = slotsOf(q, c.Answers)
 		if len(c.Answers) > 0 && len(out.Answers) == 0 {
-			return out, &Error{at + "/answers", fmt.Sprintf("%q has none of these answers", c.Question)}
+			return out, wrongText(at+"/answers", "no_such_answers", c.Question)
 		}
 	}
 	for i, part := range c.Of {
@@ -158,12 +159,12 @@ func (d Derivation) derivation(at string, find named) (survey.Derivation, []surv
 	for i, name := range d.Sources {
 		id, q, ok := find(name)
 		if !ok {
-			return out, nil, &Error{fmt.Sprintf("%s/sources/%d", at, i), fmt.Sprintf("there is no question %q", name)}
+			return out, nil, wrongText(fmt.Sprintf("%s/sources/%d", at, i), "no_question", name)
 		}
 		sources, out.Sources = append(sources, q), append(out.Sources, id)
 	}
 	if len(sources) == 0 || len(d.Chosen) > len(sources) {
-		return out, nil, &Error{at + "/sources", "it needs the questions that it is made from"}
+		return out, nil, wrong(at+"/sources", "no_sources", nil)
 	}
 	for _, g := range d.Groups {
 		out.Groups = append(out.Groups, survey.Group{Label: g.Label, Answers: slotsOf(sources[0], g.Answers)})
@@ -174,7 +175,7 @@ func (d Derivation) derivation(at string, find named) (survey.Derivation, []surv
 	for i, g := range d.Summaries {
 		slots := slotsOf(sources[0], []string{g.Answer})
 		if len(slots) != 1 {
-			return out, nil, &Error{fmt.Sprintf("%s/summaries/%d/answer", at, i), fmt.Sprintf("%q has no answer %q", d.Sources[0], g.Answer)}
+			return out, nil, wrong(fmt.Sprintf("%s/summaries/%d/answer", at, i), "no_answer", document.Values{"name": document.Text(d.Sources[0]), "text": document.Text(g.Answer)})
 		}
 		out.Summaries = append(out.Summaries, survey.GroupSummary{Answer: slots[0], N: g.N, Mean: g.Mean, SD: g.SD})
 	}

@@ -3,10 +3,11 @@ package recipe
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
-	"strings"
 
 	"widetally/core/analysis"
+	"widetally/core/document"
 	"widetally/core/survey"
 	"widetally/core/tally"
 )
@@ -14,9 +15,9 @@ import (
 // Noticed is something of the file that is not as the recipe has it; the rest runs.
 type Noticed struct {
 	// Pointer is where the recipe speaks of it; "" for a column that it does not know.
-	Pointer string `json:"pointer,omitempty"`
-	Column  string `json:"column,omitempty"`
-	Text    string `json:"text"`
+	Pointer string
+	Column  string
+	Message document.Message
 }
 
 // Prepared is a file read as a recipe says: its questions with their answers, a source of counts
@@ -45,18 +46,18 @@ func Prepare(r Recipe, columns []survey.Built, rows int) (*Prepared, error) {
 	if name := r.Study.CountedBy; name != "" {
 		s, ok := p.find(name)
 		if !ok {
-			return nil, &Error{"/study/countedBy", fmt.Sprintf("the file has no column %q, and the rows cannot be counted without it", name)}
+			return nil, wrongText("/study/countedBy", "counts_lacking", name)
 		}
 		if s.Question.Kind != survey.Count {
-			return nil, &Error{"/study/countedBy", fmt.Sprintf("%q has to be a question of the kind count", name)}
+			return nil, wrongText("/study/countedBy", "counts_kind", name)
 		}
 		if row, bad := survey.BadCount(s.Column); bad {
-			return nil, &Error{"/study/countedBy", fmt.Sprintf("row %d of %q is no count", row+1, name)}
+			return nil, wrong("/study/countedBy", "no_count", document.Values{"row": document.N(int64(row + 1)), "text": document.Text(name)})
 		}
 		for row, x := range s.Column.F64 {
 			slot, missing := survey.MissingSlot(x)
 			if a, _ := s.Question.Answer(slot); missing && a.Code != "" {
-				return nil, &Error{"/study/countedBy", fmt.Sprintf("row %d of %q is no count: %q", row+1, name, a.Code)}
+				return nil, wrong("/study/countedBy", "missing_count", document.Values{"row": document.N(int64(row + 1)), "text": document.Text(name), "code": document.Text(a.Code)})
 			}
 		}
 		p.Times = s.Column.Multiplicities()
@@ -70,8 +71,11 @@ func Prepare(r Recipe, columns []survey.Built, rows int) (*Prepared, error) {
 	return p, p.subgroups()
 }
 
-func (p *Prepared) notice(pointer, column, format string, a ...any) {
-	p.Noticed = append(p.Noticed, Noticed{pointer, column, fmt.Sprintf(format, a...)})
+// notice notes something of a column, by a message below recipe.noticed.
+func (p *Prepared) notice(pointer, column, id string, more document.Values) {
+	values := document.Values{"column": document.Text(column)}
+	maps.Copy(values, more)
+	p.Noticed = append(p.Noticed, Noticed{pointer, column, document.Say("recipe.noticed."+id, values)})
 }
 
 func (p *Prepared) add(s survey.Source) {
@@ -113,14 +117,14 @@ func (p *Prepared) columns(columns []survey.Built) error {
 		at := fmt.Sprintf("/questions/%d", i)
 		k := survey.Named(q.Name, len(columns), func(i int) string { return columns[i].Name })
 		if k < 0 {
-			p.notice(at, q.Name, "The file has no column “%s”; what is asked of it is left out.", q.Name)
+			p.notice(at, q.Name, "lacking", nil)
 			continue
 		}
 		used[columns[k].Name] = true
 		as := q.question()
 		read, err := survey.ReadAs(as, columns[k])
 		if err != nil {
-			p.notice(at, q.Name, "The column “%s” cannot be read as %s; what is asked of it is left out.", q.Name, strings.ReplaceAll(string(q.Kind), "_", " "))
+			p.notice(at, q.Name, "unreadable", document.Values{"kind": document.Term("ui.topline.kinds." + string(q.Kind))})
 			continue
 		}
 		answers, column, added, err := survey.Refit(as.Answers, read.Answers, read.Data, false)
@@ -128,37 +132,36 @@ func (p *Prepared) columns(columns []survey.Built) error {
 			return fmt.Errorf("recipe: %w", err)
 		}
 		if len(q.Answers) > 0 && len(added) > 0 && q.Kind.Coded() {
-			p.notice(at, q.Name, "The column “%s” has %s, counted as it stands: %s.", q.Name, further(len(added)), shortList(added))
+			p.notice(at, q.Name, "further", document.Values{"n": document.N(int64(len(added))), "list": shortList(added)})
 		}
 		as.Answers = answers
 		p.add(survey.Source{Question: as, Column: column})
 	}
 	for _, c := range columns {
 		if !used[c.Name] {
-			p.notice("", c.Name, "The recipe says nothing of the column “%s”.", c.Name)
+			p.notice("", c.Name, "unknown", nil)
 		}
 	}
 	return nil
 }
 
-func further(n int) string {
-	if n == 1 {
-		return "a further answer"
+// shortList quotes the first of a list.
+func shortList(list []string) document.Value {
+	const most = 8
+	out := document.Quotes(document.Listed, list[:min(len(list), most)])
+	if len(list) > most {
+		out.List = append(out.List, document.Text("…"))
 	}
-	return fmt.Sprintf("%d further answers", n)
+	return out
 }
 
-func shortList(list []string) string {
-	const most = 8
-	shown := list[:min(len(list), most)]
-	quoted := make([]string, len(shown))
-	for i, s := range shown {
-		quoted[i] = "“" + s + "”"
+// conditionWrong says why a condition cannot be asked.
+func conditionWrong(at string, err error) error {
+	var bad *survey.ConditionError
+	if !errors.As(err, &bad) {
+		return err
 	}
-	if len(list) > most {
-		quoted = append(quoted, "…")
-	}
-	return strings.Join(quoted, ", ")
+	return wrong(at, "condition", document.Values{"why": document.Term("problem.condition." + bad.Why)})
 }
 
 // derived makes the questions that are made from others, once these are there.
@@ -186,10 +189,10 @@ func (p *Prepared) derived() error {
 		q := p.Recipe.Questions[i]
 		for k, name := range q.Derive.Sources {
 			if !slices.ContainsFunc(p.Recipe.Questions, func(o Question) bool { return o.Name == name }) {
-				return &Error{fmt.Sprintf("/questions/%d/derive/sources/%d", i, k), fmt.Sprintf("there is no question %q", name)}
+				return wrongText(fmt.Sprintf("/questions/%d/derive/sources/%d", i, k), "no_question", name)
 			}
 		}
-		p.notice(fmt.Sprintf("/questions/%d", i), q.Name, "“%s” cannot be made: the file lacks what it is made from.", q.Name)
+		p.notice(fmt.Sprintf("/questions/%d", i), q.Name, "cannot_be_made", nil)
 	}
 	return nil
 }
@@ -208,7 +211,7 @@ func (p *Prepared) derive(i int, q Question) error {
 	_, made, column, err := survey.Derive(d, sources, survey.Sample{Frequency: p.Times})
 	var bad *survey.DerivationError
 	if errors.As(err, &bad) {
-		return &Error{at, "it cannot be made so (" + bad.Why + ")"}
+		return wrong(at, "derivation", document.Values{"why": document.Term("problem.derivation." + bad.Why)})
 	}
 	if err != nil {
 		return fmt.Errorf("recipe: %w", err)
@@ -244,7 +247,7 @@ func (p *Prepared) bases() error {
 func (p *Prepared) conditioned(in Condition, at string) (*survey.Condition, error) {
 	if lacking := p.lacking(in); lacking != "" {
 		if slices.ContainsFunc(p.Recipe.Questions, func(q Question) bool { return q.Name == lacking }) {
-			p.notice(at, lacking, "The condition names the column “%s”, which the file lacks.", lacking)
+			p.notice(at, lacking, "condition", nil)
 			return nil, nil
 		}
 	}
@@ -253,7 +256,7 @@ func (p *Prepared) conditioned(in Condition, at string) (*survey.Condition, erro
 		return nil, err
 	}
 	if err := c.Check(func(id uint64) (survey.Question, bool) { s, err := p.byID(id); return s.Question, err == nil }); err != nil {
-		return nil, &Error{at, "this cannot be asked of the questions (" + strings.TrimPrefix(err.Error(), "survey: condition: ") + ")"}
+		return nil, conditionWrong(at, err)
 	}
 	return &c, nil
 }

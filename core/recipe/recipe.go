@@ -5,6 +5,7 @@
 package recipe
 
 import (
+	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -143,7 +144,7 @@ type Analysis struct {
 	// Stated is when a claim was stated, FirstRun when it was first run, as they were in the study.
 	Stated   string        `json:"stated,omitempty"`
 	FirstRun string        `json:"firstRun,omitempty"`
-	Changed  []string      `json:"changed,omitempty"`
+	Changed  []Change      `json:"changed,omitempty"`
 	Spec     analysis.Spec `json:"ask"`
 }
 
@@ -169,10 +170,20 @@ type Piece struct {
 // Error says what is wrong with a recipe, and where, as a JSON pointer.
 type Error struct {
 	Pointer string
-	Why     string
+	Message document.Message
 }
 
-func (e *Error) Error() string { return fmt.Sprintf("%s: %s", e.Pointer, e.Why) }
+func (e *Error) Error() string { return fmt.Sprintf("recipe: %s: %s", e.Pointer, e.Message.ID) }
+
+// wrong makes an error of a message below recipe.wrong.
+func wrong(pointer, id string, values document.Values) error {
+	return &Error{pointer, document.Say("recipe.wrong."+id, values)}
+}
+
+// wrongText is wrong with a text.
+func wrongText(pointer, id, text string) error {
+	return wrong(pointer, id, document.Values{"text": document.Text(text)})
+}
 
 // Bounds of a recipe.
 const (
@@ -182,56 +193,55 @@ const (
 
 // Check refuses, as an *Error, what cannot be a recipe whatever the file.
 func (r Recipe) Check() error {
-	fail := func(pointer, format string, a ...any) error { return &Error{pointer, fmt.Sprintf(format, a...)} }
 	switch {
 	case r.Format != Format:
-		return fail("/format", "this is no recipe: its format is %q, not %q", r.Format, Format)
+		return wrong("/format", "format", document.Values{"format": document.Text(r.Format), "wanted": document.Text(Format)})
 	case r.Version > Version:
-		return fail("/version", "this recipe is of version %d, and this program knows %d; update Wide Tally", r.Version, Version)
+		return wrong("/version", "newer", document.Values{"version": document.N(int64(r.Version)), "known": document.N(Version)})
 	case r.Version < 1:
-		return fail("/version", "the version has to be 1")
+		return wrong("/version", "version", nil)
 	case len(r.Questions) > mostQuestions:
-		return fail("/questions", "at most %d questions", mostQuestions)
+		return wrong("/questions", "questions", document.Values{"most": document.N(mostQuestions)})
 	case len(r.Analyses) > mostAnalyses:
-		return fail("/analyses", "at most %d analyses", mostAnalyses)
+		return wrong("/analyses", "analyses", document.Values{"most": document.N(mostAnalyses)})
 	case r.Study.Decimals < 0 || r.Study.Decimals > 6:
-		return fail("/study/decimals", "from 0 to 6 decimals")
+		return wrong("/study/decimals", "decimals", nil)
 	case !slices.Contains([]string{"", "total", "respondent"}, r.Data.LastRow):
-		return fail("/data/lastRow", "one of total and respondent")
+		return wrong("/data/lastRow", "last_row", nil)
 	case !slices.Contains([]string{"", "names", "none"}, r.Data.Header):
-		return fail("/data/header", "one of names and none")
+		return wrong("/data/header", "header", nil)
 	case r.Adjustment != "" && !slices.Contains(analysis.Adjustments, r.Adjustment):
-		return fail("/adjustment", "one of none, holm and benjamini_hochberg")
+		return wrong("/adjustment", "adjustment", nil)
 	}
 	known := map[string]bool{}
 	for i, q := range r.Questions {
 		at := fmt.Sprintf("/questions/%d", i)
 		switch {
 		case q.Name == "":
-			return fail(at+"/name", "a question needs the name of its column")
+			return wrong(at+"/name", "no_name", nil)
 		case known[q.Name]:
-			return fail(at+"/name", "two questions are called %q", q.Name)
+			return wrongText(at+"/name", "same_name", q.Name)
 		case !q.Kind.Known() || (q.Kind == survey.Summarised) != (q.Derive != nil && q.Derive.Rule == survey.Summaries):
-			return fail(at+"/kind", "there is no kind %q", q.Kind)
+			return wrongText(at+"/kind", "kind", string(q.Kind))
 		}
 		known[q.Name] = true
 		codes := map[string]bool{}
 		for k, a := range q.Answers {
 			if codes[a.Code] {
-				return fail(fmt.Sprintf("%s/answers/%d/code", at, k), "two answers have the code %q", a.Code)
+				return wrongText(fmt.Sprintf("%s/answers/%d/code", at, k), "same_code", a.Code)
 			}
 			codes[a.Code] = true
 		}
 		for k, a := range q.Answers {
 			if a.SameAs != nil && (!codes[*a.SameAs] || *a.SameAs == a.Code) {
-				return fail(fmt.Sprintf("%s/answers/%d/sameAs", at, k), "there is no other answer with the code %q", *a.SameAs)
+				return wrongText(fmt.Sprintf("%s/answers/%d/sameAs", at, k), "same_as", *a.SameAs)
 			}
 		}
 	}
 	groups, names := map[string]bool{}, map[string]bool{}
 	for i, g := range r.Subgroups {
 		if g.Name == "" || groups[g.Name] {
-			return fail(fmt.Sprintf("/subgroups/%d/name", i), "a subgroup needs a name of its own")
+			return wrong(fmt.Sprintf("/subgroups/%d/name", i), "subgroup_name", nil)
 		}
 		groups[g.Name] = true
 	}
@@ -239,16 +249,16 @@ func (r Recipe) Check() error {
 		at := fmt.Sprintf("/analyses/%d", i)
 		switch {
 		case a.Name == "" || names[a.Name]:
-			return fail(at+"/name", "an analysis needs a name of its own")
+			return wrong(at+"/name", "analysis_name", nil)
 		case a.Spec.Settings == nil:
-			return fail(at+"/ask", "it says nothing that could be asked")
+			return wrong(at+"/ask", "nothing_asked", nil)
 		case a.Spec.Subgroup != "" && !groups[string(a.Spec.Subgroup)]:
-			return fail(at+"/ask/subgroup", "there is no subgroup %q", a.Spec.Subgroup)
+			return wrongText(at+"/ask/subgroup", "no_subgroup", string(a.Spec.Subgroup))
 		}
 		names[a.Name] = true
 		for k, key := range a.Spec.Questions {
 			if !known[string(key)] {
-				return fail(fmt.Sprintf("%s/ask/questions/%d", at, k), "there is no question %q", key)
+				return wrongText(fmt.Sprintf("%s/ask/questions/%d", at, k), "no_question", string(key))
 			}
 		}
 	}
@@ -259,12 +269,37 @@ func (r Recipe) Check() error {
 		at := fmt.Sprintf("/report/pieces/%d", i)
 		switch {
 		case p.Tally != "" && !known[p.Tally]:
-			return fail(at+"/tally", "there is no question %q", p.Tally)
+			return wrongText(at+"/tally", "no_question", p.Tally)
 		case p.Analysis != "" && !names[p.Analysis]:
-			return fail(at+"/analysis", "there is no analysis %q", p.Analysis)
+			return wrongText(at+"/analysis", "no_analysis", p.Analysis)
 		case p.Among != "" && !groups[p.Among]:
-			return fail(at+"/among", "there is no subgroup %q", p.Among)
+			return wrongText(at+"/among", "no_subgroup", p.Among)
 		}
 	}
 	return nil
+}
+
+// Change is what was changed of a claim after it was stated. What a recipe of before says in words
+// stays as it was said.
+type Change struct {
+	Field string `json:"field"`
+	Old   string `json:"old,omitempty"`
+	New   string `json:"new,omitempty"`
+	Text  string `json:"text,omitempty"`
+}
+
+// UnmarshalJSON takes words, too.
+func (c *Change) UnmarshalJSON(raw []byte) error {
+	if len(raw) > 0 && raw[0] == '"' {
+		return json.Unmarshal(raw, &c.Text)
+	}
+	type plain Change
+	return json.Unmarshal(raw, (*plain)(c))
+}
+
+// Schema describes what is taken.
+func (Change) Schema() map[string]any {
+	text := map[string]any{"type": "string"}
+	return map[string]any{"description": "What was changed of a claim after it was stated: the member with what it was and became, or words",
+		"oneOf": []any{text, map[string]any{"type": "object", "additionalProperties": false, "required": []string{"field"}, "properties": map[string]any{"field": text, "old": text, "new": text, "text": text}}}}
 }

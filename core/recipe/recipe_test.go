@@ -186,7 +186,7 @@ func TestMistakesAndNotices(t *testing.T) {
 		{"derived from nothing", "/questions/2/derive/sources", "", func(r *Recipe) {
 			r.Questions = append(r.Questions, Question{Name: "d", Kind: survey.Single, Derive: &Derivation{Rule: survey.Merge}})
 		}},
-		{"derived from itself", "", "“d” cannot be made", func(r *Recipe) {
+		{"derived from itself", "", "cannot_be_made d", func(r *Recipe) {
 			r.Questions = append(r.Questions, Question{Name: "d", Kind: survey.Single, Derive: &Derivation{Rule: survey.Merge, Sources: []string{"d"}}})
 		}},
 		{"a rule of nobody's", "/questions/2/derive", "", func(r *Recipe) {
@@ -199,12 +199,12 @@ func TestMistakesAndNotices(t *testing.T) {
 			r.Subgroups = []Subgroup{{"g", Condition{Op: survey.AnyOf, Question: "ward", Answers: []string{"z"}}}}
 		}},
 		{"a condition that asks nothing", "/questions/0/base", "", func(r *Recipe) { r.Questions[0].Base = &Condition{Op: survey.And} }},
-		{"a base on what is lacking", "", "which the file lacks", func(r *Recipe) {
+		{"a base on what is lacking", "", "condition sea", func(r *Recipe) {
 			r.Questions = append(r.Questions, single("sea", "1"))
 			r.Questions[0].Base = &Condition{Op: survey.Answered, Question: "sea"}
 		}},
-		{"further answers", "", "has a further answer, counted as it stands: “b”", func(r *Recipe) { r.Questions[0] = single("ward", "a") }},
-		{"a column that it does not know", "", "says nothing of the column “n”", func(r *Recipe) { r.Questions = r.Questions[:1] }},
+		{"further answers", "", "further ward", func(r *Recipe) { r.Questions[0] = single("ward", "a") }},
+		{"a column that it does not know", "", "unknown n", func(r *Recipe) { r.Questions = r.Questions[:1] }},
 		{"a name in other letters", "", "", func(r *Recipe) { r.Questions[0].Name = "WARD" }},
 	} {
 		t.Run(k.what, func(t *testing.T) {
@@ -220,7 +220,7 @@ func TestMistakesAndNotices(t *testing.T) {
 			require.NoError(t, err)
 			var said []string
 			for _, n := range p.Noticed {
-				said = append(said, n.Text)
+				said = append(said, n.Message.ID+" "+n.Column)
 			}
 			if k.noticed == "" {
 				assert.Empty(t, said)

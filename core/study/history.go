@@ -1,6 +1,10 @@
 package study
 
-import "time"
+import (
+	"time"
+
+	"widetally/core/document"
+)
 
 // Subject says what a change was made to.
 type Subject string
@@ -42,7 +46,7 @@ type Edit struct {
 	ID      uint64
 	StudyID uint64
 	Title   string
-	Values  map[string]string
+	Values  document.Values
 	State   EditState
 	At      time.Time
 	// Author is the id of whoever did it; "" where that was not noted yet.

@@ -155,7 +155,7 @@ type Report struct {
 	Report report.Report `json:"report"`
 }
 
-// History lists what was done to a study, in words; it is told and not done again.
+// History lists what was done to a study; it is told and not done again.
 type History struct {
 	Head
 	Edits []Edit `json:"edits"`
@@ -163,8 +163,10 @@ type History struct {
 
 // Edit is one thing that was done.
 type Edit struct {
-	At   time.Time `json:"at"`
-	Text string    `json:"text"`
+	At time.Time `json:"at"`
+	// Message is the id of the text, Values what it says.
+	Message string          `json:"message"`
+	Values  json.RawMessage `json:"values,omitempty"`
 	// Undone says that it was taken back.
 	Undone bool `json:"undone,omitempty"`
 }

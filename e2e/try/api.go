@@ -37,11 +37,11 @@ func serve(ctx context.Context, dsn, dir string) (a api, end func(), err error) 
 	if err != nil {
 		return a, nil, err
 	}
-	words, err := i18n.Load("en")
+	languages, err := i18n.LoadAll("")
 	if err != nil {
 		return a, nil, err
 	}
-	cases, err := service.New(kept, words, methods.All(), service.Options{ArrivalsDir: filepath.Join(dir, "arrivals")})
+	cases, err := service.New(kept, languages.First(), methods.All(), service.Options{ArrivalsDir: filepath.Join(dir, "arrivals")})
 	if err != nil {
 		return a, nil, err
 	}
@@ -49,7 +49,7 @@ func serve(ctx context.Context, dsn, dir string) (a api, end func(), err error) 
 	if err != nil {
 		return a, nil, err
 	}
-	app := httpapi.New(httpapi.Config{Places: cases, Web: fstest.MapFS{"index.html": {}}, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	app := httpapi.New(httpapi.Config{Places: cases, Words: languages, Web: fstest.MapFS{"index.html": {}}, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	return api{"http://" + listener.Addr().String() + "/api/v1"}, func() { _ = app.ShutdownWithTimeout(time.Second); cases.Close(); kept.Close() }, nil
 }

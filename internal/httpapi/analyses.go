@@ -17,24 +17,24 @@ import (
 )
 
 func (s *server) analysisRoutes(r fiber.Router) {
-	r.Get("/methods", s.listMethods)
-	r.Post("/analyses", s.computeAnalysis)
-	r.Post("/analyses/keep", s.keepTyped)
-	r.Post("/analyses/quick", s.quick)
-	r.Post("/analyses/quick/keep", s.keepQuick)
-	r.Post("/studies/:study/questions/:question/shares", s.checkShares)
-	r.Post("/studies/:study/analyses", s.stateAnalysis)
-	r.Put("/studies/:study/analyses/:analysis/notes", s.answerNote)
-	r.Get("/studies/:study/claims", s.getRegister)
-	r.Put("/studies/:study/claims/adjustment", s.putAdjustment)
-	r.Post("/studies/:study/analyses/check", s.checkAnalysis)
-	r.Put("/studies/:study/analyses/:analysis", s.editAnalysis)
-	r.Patch("/studies/:study/analyses/:analysis", s.changeAnalysis)
-	r.Delete("/studies/:study/analyses/:analysis", s.withdrawAnalysis)
-	r.Get("/studies/:study/analyses/:analysis/charts/:chart", s.drawChart)
-	r.Get("/studies/:study/analyses/:analysis/tables/:table", s.analysisTable)
-	r.Post("/studies/:study/analyses/:analysis/run", s.runAnalysis)
-	r.Post("/studies/:study/analyses/:analysis/restore", s.restoreAnalysis)
+	r.Get("/methods", s.to((*server).listMethods))
+	r.Post("/analyses", s.to((*server).computeAnalysis))
+	r.Post("/analyses/keep", s.to((*server).keepTyped))
+	r.Post("/analyses/quick", s.to((*server).quick))
+	r.Post("/analyses/quick/keep", s.to((*server).keepQuick))
+	r.Post("/studies/:study/questions/:question/shares", s.to((*server).checkShares))
+	r.Post("/studies/:study/analyses", s.to((*server).stateAnalysis))
+	r.Put("/studies/:study/analyses/:analysis/notes", s.to((*server).answerNote))
+	r.Get("/studies/:study/claims", s.to((*server).getRegister))
+	r.Put("/studies/:study/claims/adjustment", s.to((*server).putAdjustment))
+	r.Post("/studies/:study/analyses/check", s.to((*server).checkAnalysis))
+	r.Put("/studies/:study/analyses/:analysis", s.to((*server).editAnalysis))
+	r.Patch("/studies/:study/analyses/:analysis", s.to((*server).changeAnalysis))
+	r.Delete("/studies/:study/analyses/:analysis", s.to((*server).withdrawAnalysis))
+	r.Get("/studies/:study/analyses/:analysis/charts/:chart", s.to((*server).drawChart))
+	r.Get("/studies/:study/analyses/:analysis/tables/:table", s.to((*server).analysisTable))
+	r.Post("/studies/:study/analyses/:analysis/run", s.to((*server).runAnalysis))
+	r.Post("/studies/:study/analyses/:analysis/restore", s.to((*server).restoreAnalysis))
 }
 
 type methodDTO struct {
@@ -61,7 +61,7 @@ func (s *server) listMethods(c fiber.Ctx) error {
 	}{}
 	for _, p := range methods.Proposals {
 		m, _ := s.Methods().Find(p.Method)
-		out.Proposals = append(out.Proposals, proposalDTO{p, s.Words().Text("design.why."+m.Asked.Texts, nil)})
+		out.Proposals = append(out.Proposals, proposalDTO{p, s.words.Text("design.why."+m.Asked.Texts, nil)})
 	}
 	for _, m := range s.Methods().All() {
 		if m.Asked != nil {
@@ -111,8 +111,8 @@ type analysisDTO struct {
 }
 
 func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
-	w := s.Words()
-	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Look: v.Spec.Look(), Pattern: v.Spec.Pattern(), Document: said.Of(v.Document, s.Words())}
+	w := s.words
+	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Look: v.Spec.Look(), Pattern: v.Spec.Pattern(), Document: said.Of(v.Document, s.words)}
 	if v.Spec.Settings.Tests() {
 		d.Number = &v.Number
 	}
@@ -175,7 +175,7 @@ func (s *server) writeUpBase(d *analysisDTO, v service.AnalysisView) {
 			more = append(more, n.Text)
 		}
 	}
-	w := s.Words()
+	w := s.words
 	switch {
 	case d.Source != "" && d.SourceDate != "":
 		more = append(more, w.Text("write_up.source_dated", map[string]string{"source": d.Source, "date": d.SourceDate}))
@@ -201,7 +201,7 @@ func (s *server) refusalText(e *infer.InputError, v service.AnalysisView) string
 			values["answer"] = answers[e.Index].Label
 		}
 	}
-	w := s.Words()
+	w := s.words
 	if id := "problem.analysis." + string(e.Reason); w.Has(id) {
 		return w.Text(id, values)
 	}
@@ -225,7 +225,7 @@ type groupDTO struct {
 func (s *server) toProblems(list []analysis.Problem) []specProblemDTO {
 	out := []specProblemDTO{}
 	for _, p := range list {
-		out = append(out, specProblemDTO{p.Code, p.Pointer, s.say(document.Say("problem."+p.Code, p.Values)), p.Doubt, said.RemedyOf(p.Remedy, s.Words())})
+		out = append(out, specProblemDTO{p.Code, p.Pointer, s.say(document.Say("problem."+p.Code, p.Values)), p.Doubt, said.RemedyOf(p.Remedy, s.words)})
 	}
 	return out
 }

@@ -55,6 +55,14 @@ type client struct {
 	cases *service.Places
 }
 
+// languages are all that there are.
+func languages(t testing.TB) *i18n.Languages {
+	t.Helper()
+	l, err := i18n.LoadAll("")
+	require.NoError(t, err)
+	return l
+}
+
 func newClient(t testing.TB, opt service.Options) *client {
 	t.Helper()
 	return newClientWith(t, opt, func(*Config) {})
@@ -74,7 +82,7 @@ func newClientWith(t testing.TB, opt service.Options, configure func(*Config)) *
 	require.NoError(t, err)
 	var log bytes.Buffer
 	web := fstest.MapFS{"index.html": {Data: []byte(`<meta name="csp-nonce" content="__NONCE__">`)}, "assets/a.js": {Data: []byte("1")}, "assets/a.js.br": {Data: []byte("small")}, "icon.svg": {Data: []byte("<svg/>")}}
-	config := Config{Places: cases, Web: web, Log: slog.New(slog.NewTextHandler(&log, nil))}
+	config := Config{Words: languages(t), Places: cases, Web: web, Log: slog.New(slog.NewTextHandler(&log, nil))}
 	configure(&config)
 	return &client{t: t, app: New(config), check: check, log: &log, cases: cases}
 }

@@ -18,12 +18,12 @@ import (
 )
 
 func (s *server) arrivalRoutes(r fiber.Router) {
-	r.Get("/limits", s.getLimits)
-	r.Post("/arrivals", s.arrive)
-	r.Post("/arrivals/:arrival/files", s.addFile)
-	r.Post("/arrivals/:arrival/look", s.look)
-	r.Get("/arrivals/:arrival/progress", s.watchArrival)
-	r.Delete("/arrivals/:arrival", s.discardArrival)
+	r.Get("/limits", s.to((*server).getLimits))
+	r.Post("/arrivals", s.to((*server).arrive))
+	r.Post("/arrivals/:arrival/files", s.to((*server).addFile))
+	r.Post("/arrivals/:arrival/look", s.to((*server).look))
+	r.Get("/arrivals/:arrival/progress", s.to((*server).watchArrival))
+	r.Delete("/arrivals/:arrival", s.to((*server).discardArrival))
 }
 
 type settingsDTO struct {
@@ -120,7 +120,7 @@ func (s *server) packed(arrivalID string) (*packedDTO, error) {
 	var refused *service.InvalidError
 	switch {
 	case errors.As(err, &refused):
-		return &packedDTO{Problem: s.Words().Text("problem."+refused.Code, refused.Values)}, nil
+		return &packedDTO{Problem: s.say(refused.Message())}, nil
 	case err != nil || found == nil:
 		return nil, err
 	}
@@ -132,7 +132,7 @@ var remedies = map[intake.Code][]string{intake.ShortLine: {"padShort"}, intake.E
 	intake.AskHeader: {"firstIsName", "firstIsAnswer"}, intake.AskNames: {"lineIsNames", "lineIsAnswers"}, intake.AskTotal: {"lastIsTotal", "lastIsRespondent"}, intake.BlankCount: {"blankIsZero"}}
 
 func (s *server) toIntakeProblem(p intake.Problem) intakeProblemDTO {
-	return intakeProblemDTO{Code: string(p.Code), Line: p.Line, Column: p.Column, Text: s.Words().Text("problem.intake."+string(p.Code), intakeValues(&p)), Remedies: append([]string{}, remedies[p.Code]...)}
+	return intakeProblemDTO{Code: string(p.Code), Line: p.Line, Column: p.Column, Text: s.words.Text("problem.intake."+string(p.Code), intakeValues(&p)), Remedies: append([]string{}, remedies[p.Code]...)}
 }
 
 func (s *server) toOffer(o intake.Offer) offerDTO {
@@ -143,7 +143,7 @@ func (s *server) toOffer(o intake.Offer) offerDTO {
 	case o.Bare:
 		id += "_bare"
 	}
-	return offerDTO{o.Shape, o.CountColumn, o.SharesColumn, s.Words().Text(id, map[string]string{"column": o.CountColumn, "shares": o.SharesColumn})}
+	return offerDTO{o.Shape, o.CountColumn, o.SharesColumn, s.words.Text(id, map[string]string{"column": o.CountColumn, "shares": o.SharesColumn})}
 }
 
 func (s *server) sendArrival(c fiber.Ctx, status int, a *service.Arrival, err error) error {

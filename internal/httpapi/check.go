@@ -17,11 +17,11 @@ import (
 )
 
 func (s *server) checkRoutes(r fiber.Router) {
-	r.Get("/studies/:study/check", s.getCheck)
-	r.Put("/studies/:study/counts", s.setCounts)
-	r.Post("/studies/:study/refresh", s.refresh)
-	r.Get("/studies/:study/files/:file", s.keptFile)
-	r.Post("/studies/:study/questions/:question/repair", s.repair)
+	r.Get("/studies/:study/check", s.to((*server).getCheck))
+	r.Put("/studies/:study/counts", s.to((*server).setCounts))
+	r.Post("/studies/:study/refresh", s.to((*server).refresh))
+	r.Get("/studies/:study/files/:file", s.to((*server).keptFile))
+	r.Post("/studies/:study/questions/:question/repair", s.to((*server).repair))
 }
 
 type suspicionDTO struct {
@@ -63,7 +63,7 @@ func (s *server) toDamage(of uint64, d *study.DamagedError) *damageDTO {
 	if d.QuestionID != of {
 		id = "damage.other"
 	}
-	return &damageDTO{d.QuestionID, s.Words().Text(id, map[string]string{"name": d.Name})}
+	return &damageDTO{d.QuestionID, s.words.Text(id, map[string]string{"name": d.Name})}
 }
 
 // foundDTO is something noticed about several questions, given by their places in the
@@ -99,7 +99,7 @@ type checkDTO struct {
 }
 
 func (s *server) toCheck(c *service.Check) *checkDTO {
-	w := s.Words()
+	w := s.words
 	d := &checkDTO{N: c.N, Rows: c.Rows, Questions: make([]checkedQuestionDTO, len(c.Questions)), Found: []foundDTO{}, Files: []arrivedFileDTO{}}
 	for i, q := range c.Questions {
 		r := q.Report
@@ -165,7 +165,7 @@ func (s *server) toCheck(c *service.Check) *checkDTO {
 }
 
 func (s *server) toSuspicion(q survey.Question, x inspect.Suspicion) suspicionDTO {
-	w := s.Words()
+	w := s.words
 	a, _ := q.Answer(x.Slot)
 	other, _ := q.Answer(x.Other)
 	code := x.Code
@@ -246,7 +246,7 @@ func (s *server) repair(c fiber.Ctx) error {
 	return c.JSON(struct {
 		Exact bool   `json:"exact"`
 		Text  string `json:"text"`
-	}{exact, s.Words().Text(id, nil)})
+	}{exact, s.words.Text(id, nil)})
 }
 
 func (s *server) setCounts(c fiber.Ctx) error {

@@ -6,25 +6,26 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/service"
 )
 
 func (s *server) codebookRoutes(r fiber.Router) {
-	r.Get("/studies/:study/codebook", s.getCodebook)
-	r.Patch("/studies/:study/codebook", s.editMany)
-	r.Get("/studies/:study/codebook/file", s.writeCodebook)
-	r.Post("/studies/:study/codebook/file", s.importCodebook)
-	r.Post("/studies/:study/lists", s.saveList)
-	r.Put("/studies/:study/lists/:part", s.saveList)
+	r.Get("/studies/:study/codebook", s.to((*server).getCodebook))
+	r.Patch("/studies/:study/codebook", s.to((*server).editMany))
+	r.Get("/studies/:study/codebook/file", s.to((*server).writeCodebook))
+	r.Post("/studies/:study/codebook/file", s.to((*server).importCodebook))
+	r.Post("/studies/:study/lists", s.to((*server).saveList))
+	r.Put("/studies/:study/lists/:part", s.to((*server).saveList))
 	r.Delete("/studies/:study/lists/:part", s.deletePart(study.AnswerList))
-	r.Post("/studies/:study/subgroups", s.saveSubgroup)
-	r.Post("/studies/:study/subgroups/count", s.countCondition)
-	r.Post("/studies/:study/subgroups/answers", s.subgroupOfAnswers)
-	r.Put("/studies/:study/subgroups/:part", s.saveSubgroup)
+	r.Post("/studies/:study/subgroups", s.to((*server).saveSubgroup))
+	r.Post("/studies/:study/subgroups/count", s.to((*server).countCondition))
+	r.Post("/studies/:study/subgroups/answers", s.to((*server).subgroupOfAnswers))
+	r.Put("/studies/:study/subgroups/:part", s.to((*server).saveSubgroup))
 	r.Delete("/studies/:study/subgroups/:part", s.deletePart(study.Subgroup))
-	r.Get("/studies/:study/history", s.getHistory)
+	r.Get("/studies/:study/history", s.to((*server).getHistory))
 	r.Post("/studies/:study/undo", s.step(s.UndoLine.Undo))
 	r.Post("/studies/:study/redo", s.step(s.UndoLine.Redo))
 }
@@ -89,14 +90,14 @@ func (s *server) authorOf(id string) string {
 	if id != study.ThisComputer {
 		return id
 	}
-	return s.Words().Text("author.this_computer", nil)
+	return s.words.Text("author.this_computer", nil)
 }
 
 func (s *server) toEdit(e *study.Edit) *editDTO {
 	if e == nil {
 		return nil
 	}
-	return &editDTO{e.ID, s.Words().Text("history."+e.Title, e.Values), e.State, e.At, s.authorOf(e.Author)}
+	return &editDTO{e.ID, s.say(document.Say("history."+e.Title, e.Values)), e.State, e.At, s.authorOf(e.Author)}
 }
 
 func (s *server) getCodebook(c fiber.Ctx) error {
@@ -316,6 +317,7 @@ func (s *server) subgroupOfAnswers(c fiber.Ctx) error {
 
 func (s *server) deletePart(kind study.PartKind) fiber.Handler {
 	return func(c fiber.Ctx) error {
+		s := s.in(c)
 		studyID, part, err := ids(c, "part")
 		if err != nil {
 			return err

@@ -20,12 +20,12 @@ import (
 const heavyAtOnce = 2
 
 func (s *server) computeRoutes(api fiber.Router) {
-	api.Get("/compute", s.computeDescription)
-	api.Get("/help", s.getHelp)
+	api.Get("/compute", s.to((*server).computeDescription))
+	api.Get("/help", s.to((*server).getHelp))
 	var known []string
 	for _, f := range s.Methods().All() {
 		known = append(known, f.Name)
-		api.Post("/compute/"+f.Name, func(c fiber.Ctx) error { return s.compute(c, f) })
+		api.Post("/compute/"+f.Name, func(c fiber.Ctx) error { return s.in(c).compute(c, f) })
 	}
 	api.Post("/compute/*", func(c fiber.Ctx) error {
 		return &refusal{status: fiber.StatusNotFound, code: "unknown_family", values: map[string]string{"text": c.Params("*"), "list": strings.Join(known, ", ")}}
@@ -64,7 +64,7 @@ func (e *fieldError) Unwrap() error { return e.err }
 func (s *server) assumptions(m analysis.Method) []assumptionDTO {
 	out := []assumptionDTO{}
 	for _, a := range m.Assumes {
-		out = append(out, assumptionDTO{a, s.Words().Text("assumption."+string(a), nil)})
+		out = append(out, assumptionDTO{a, s.words.Text("assumption."+string(a), nil)})
 	}
 	return out
 }

@@ -210,7 +210,7 @@ func TestHeavyRequestsWait(t *testing.T) {
 	require.NoError(t, err)
 	cases, err := service.New((*store.Store)(nil), w, methods.All(), service.Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)
-	s := &server{Places: cases, log: slog.New(slog.DiscardHandler), heavy: semaphore.NewWeighted(heavyAtOnce)}
+	s := &server{words: languages(t).First(), application: &application{Places: cases, languages: languages(t), log: slog.New(slog.DiscardHandler), heavy: semaphore.NewWeighted(heavyAtOnce)}}
 	app := fiber.New(fiber.Config{ErrorHandler: s.fail})
 	limited := false // what has a limit cannot be done within any
 	app.Use(func(c fiber.Ctx) error {

@@ -13,11 +13,11 @@ import (
 )
 
 func (s *server) derivedRoutes(r fiber.Router) {
-	r.Post("/studies/:study/questions", s.addDerived)
-	r.Put("/studies/:study/questions/:question/derivation", s.editDerived)
-	r.Delete("/studies/:study/questions/:question", s.deleteQuestion)
-	r.Get("/studies/:study/responses", s.getResponses)
-	r.Patch("/studies/:study/questions/:question/responses/:row", s.correctCell)
+	r.Post("/studies/:study/questions", s.to((*server).addDerived))
+	r.Put("/studies/:study/questions/:question/derivation", s.to((*server).editDerived))
+	r.Delete("/studies/:study/questions/:question", s.to((*server).deleteQuestion))
+	r.Get("/studies/:study/responses", s.to((*server).getResponses))
+	r.Patch("/studies/:study/questions/:question/responses/:row", s.to((*server).correctCell))
 }
 
 type derivedDTO struct {
@@ -141,6 +141,7 @@ func (s *server) correctCell(c fiber.Ctx) error {
 // one, and says what it did.
 func (s *server) step(along func(ctx context.Context, studyID, editID uint64) (study.Edit, error)) fiber.Handler {
 	return func(c fiber.Ctx) error {
+		s := s.in(c)
 		n, err := id(c, "study")
 		if err != nil {
 			return err

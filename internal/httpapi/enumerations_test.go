@@ -114,7 +114,7 @@ func TestTheDatabaseIsGone(t *testing.T) {
 	require.NoError(t, err)
 	cases, err := service.New(s, w, methods.All(), service.Options{ArrivalsDir: t.TempDir()})
 	require.NoError(t, err)
-	app := New(Config{Places: cases, Web: fstest.MapFS{"index.html": {}}, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	app := New(Config{Words: languages(t), Places: cases, Web: fstest.MapFS{"index.html": {}}, Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	ask := func() *http.Response {
 		r := httptest.NewRequest("GET", "/api/v1/studies", nil)
 		r.Host = "localhost:8420"

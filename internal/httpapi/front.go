@@ -17,11 +17,11 @@ const fetched = `<link rel="preload" as="fetch" crossorigin="anonymous" href="/a
 const nonceMark = "__NONCE__"
 
 func (s *server) frontRoutes(app *fiber.App) {
-	app.Get("/assets/:name", s.asset)
-	app.Get("/icon.svg", s.icon)
-	app.Get("/guide", s.guide)
-	app.Get("/guide/:picture", s.guidePicture)
-	app.Get("/*", s.index)
+	app.Get("/assets/:name", s.to((*server).asset))
+	app.Get("/icon.svg", s.to((*server).icon))
+	app.Get("/guide", s.to((*server).guide))
+	app.Get("/guide/:picture", s.to((*server).guidePicture))
+	app.Get("/*", s.to((*server).index))
 }
 
 // assetTypes are the media types of what is built.

@@ -52,7 +52,7 @@ func TestThePageNamesWhatItsPlaceNeeds(t *testing.T) {
 func TestNoRoom(t *testing.T) {
 	t.Parallel()
 	c := newClient(t, service.Options{})
-	s := &server{Places: c.cases, log: slog.New(slog.DiscardHandler)}
+	s := &server{words: languages(t).First(), application: &application{Places: c.cases, languages: languages(t), log: slog.New(slog.DiscardHandler)}}
 	app := fiber.New(fiber.Config{ErrorHandler: s.fail})
 	app.Use(s.room)
 	app.Get("/", func(c fiber.Ctx) error { return c.SendString("answered") })

@@ -48,7 +48,7 @@ func (s *server) guide(c fiber.Ctx) error {
 	if err := guideTemplate.Execute(&out, struct {
 		Nonce, Title, Back string
 		Body               template.HTML
-	}{nonce, s.Words().Text("guide.title", nil), s.Words().Text("guide.back", nil), body}); err != nil {
+	}{nonce, s.words.Text("guide.title", nil), s.words.Text("guide.back", nil), body}); err != nil {
 		return err
 	}
 	c.Set(fiber.HeaderContentSecurityPolicy, "default-src 'none'; style-src 'nonce-"+nonce+"'; font-src 'self'; img-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'")

@@ -31,7 +31,7 @@ func visible(code string) string {
 // tallyNotes are the notes beside a question's own table.
 func (s *server) tallyNotes(v *service.QuestionView) []said.Note {
 	out := []said.Note{}
-	w := s.Words()
+	w := s.words
 	byAnswer := map[survey.Slot]survey.Answer{}
 	for _, a := range v.Answers {
 		byAnswer[a.Slot] = a

@@ -11,6 +11,7 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/requestid"
 
 	"widetally/core/analysis"
+	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/resultjson"
 	"widetally/core/shares"
@@ -46,11 +47,12 @@ const retryAfter = "2"
 
 // fail is the one place where errors become answers.
 func (s *server) fail(c fiber.Ctx, err error) error {
+	s = s.in(c)
 	status, code, pointer, values := s.explain(err)
 	if status >= fiber.StatusInternalServerError {
 		s.log.Error("request failed", "id", requestid.FromContext(c), "method", c.Method(), "path", c.Path(), "error", err)
 	}
-	title := s.Words().Text("problem."+code, values)
+	title := s.words.Text("problem."+code, values)
 	if strings.HasPrefix(code, "compute.") && (values["at"] != "" || values["field"] != "") {
 		id := "problem.compute_place.entry"
 		switch {
@@ -60,7 +62,7 @@ func (s *server) fail(c fiber.Ctx, err error) error {
 			id = "problem.compute_place.field_entry"
 		}
 		if !strings.HasPrefix(code, "compute.range") && code != "compute.lacking" && code != "compute.not_computable" {
-			title = s.Words().Text(id, map[string]string{"problem": title, "at": values["at"], "field": values["field"]})
+			title = s.words.Text(id, map[string]string{"problem": title, "at": values["at"], "field": values["field"]})
 		}
 	}
 	p := problem{Type: "about:blank", Title: title, Status: status, Code: code, Pointer: pointer, RequestID: requestid.FromContext(c)}
@@ -109,13 +111,9 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 	case errors.As(err, &refused):
 		return refused.status, "http." + refused.code, "", refused.values
 	case errors.As(err, &spec):
-		values = map[string]string{}
-		for name, v := range spec.Values {
-			values[name] = s.Words().Write(v)
-		}
-		return fiber.StatusUnprocessableEntity, spec.Code, spec.Pointer, values
+		return fiber.StatusUnprocessableEntity, spec.Code, spec.Pointer, s.written(spec.Values)
 	case errors.As(err, &invalid):
-		return fiber.StatusUnprocessableEntity, invalid.Code, invalid.Field, invalid.Values
+		return fiber.StatusUnprocessableEntity, invalid.Code, invalid.Field, s.written(invalid.Values)
 	case errors.As(err, &unreadable):
 		return fiber.StatusUnprocessableEntity, "intake." + string(unreadable.Code), "", intakeValues(unreadable)
 	case errors.Is(err, study.ErrNotFound):
@@ -133,7 +131,7 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 	case errors.As(err, &file):
 		return fiber.StatusConflict, "http.file_damaged", "", map[string]string{"name": file.Name}
 	case errors.As(err, &other):
-		return fiber.StatusConflict, "http.other_edit", "", map[string]string{"edit": s.Words().Text("history."+other.Newest.Title, other.Newest.Values)}
+		return fiber.StatusConflict, "http.other_edit", "", map[string]string{"edit": s.say(document.Say("history."+other.Newest.Title, other.Newest.Values))}
 	case errors.Is(err, study.ErrGone):
 		return fiber.StatusServiceUnavailable, "http.database_gone", "", nil
 	case errors.Is(err, study.ErrFull), errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):
@@ -176,6 +174,15 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		}
 	}
 	return fiber.StatusInternalServerError, "http.internal", "", nil
+}
+
+// written writes the values of a refusal.
+func (s *server) written(values document.Values) map[string]string {
+	out := map[string]string{}
+	for name, v := range values {
+		out[name] = s.words.Write(v)
+	}
+	return out
 }
 
 // numbered names answers by their place.

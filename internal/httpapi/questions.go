@@ -17,11 +17,11 @@ import (
 )
 
 func (s *server) questionRoutes(r fiber.Router) {
-	r.Get("/studies/:study/topline", s.getTopline)
-	r.Get("/studies/:study/questions", s.getQuestions)
-	r.Get("/studies/:study/questions/:question", s.getQuestion)
-	r.Get("/studies/:study/questions/:question/table", s.questionTable)
-	r.Patch("/studies/:study/questions/:question", s.editQuestion)
+	r.Get("/studies/:study/topline", s.to((*server).getTopline))
+	r.Get("/studies/:study/questions", s.to((*server).getQuestions))
+	r.Get("/studies/:study/questions/:question", s.to((*server).getQuestion))
+	r.Get("/studies/:study/questions/:question/table", s.to((*server).questionTable))
+	r.Patch("/studies/:study/questions/:question", s.to((*server).editQuestion))
 }
 
 type answerRowDTO struct {
@@ -129,7 +129,7 @@ type summaryDTO struct {
 func (s *server) toQuestion(v *service.QuestionView, order claim.Order) questionDTO {
 	byAnswer := map[survey.Slot]survey.Answer{}
 	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, ListID: v.ListID, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
-		KindReason: s.Words().Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
+		KindReason: s.words.Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []said.Note{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
 		Summaries: []summaryDTO{}, Asks: []string{}, Proposed: []methods.Proposal{}, Derivable: survey.DerivableFrom(v.Kind), Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
@@ -208,7 +208,7 @@ func (s *server) questionNow(c fiber.Ctx, studyID, id uint64) (json.RawMessage, 
 
 // render is a question as it is sent, said once.
 func (s *server) render(v *service.QuestionView, order claim.Order) (json.RawMessage, error) {
-	key := renderedAs{v, order}
+	key := renderedAs{v, order, s.words.Language()}
 	if raw, ok := s.rendered.Get(key); ok {
 		return json.RawMessage(raw), nil
 	}
@@ -221,8 +221,9 @@ func (s *server) render(v *service.QuestionView, order claim.Order) (json.RawMes
 
 // renderedAs names a question as it was sent.
 type renderedAs struct {
-	view  *service.QuestionView
-	order claim.Order
+	view     *service.QuestionView
+	order    claim.Order
+	language string
 }
 
 // orderOf reads the order of the answers in tallies.

@@ -39,7 +39,7 @@ func (s *server) quick(c fiber.Ctx) error {
 	switch {
 	case errors.Is(err, analysis.ErrNotYet):
 		m, _ := s.Methods().Find(in.Method)
-		return c.JSON(quickDTO{Needs: s.Words().Text("quick.needs."+string(m.Asked.Quick), nil)})
+		return c.JSON(quickDTO{Needs: s.words.Text("quick.needs."+string(m.Asked.Quick), nil)})
 	case errors.As(err, &slip):
 		return c.JSON(quickDTO{Slip: s.say(slip.Message)})
 	case err != nil:
@@ -79,7 +79,7 @@ func (s *server) quickSpec(in quickBody) (spec analysis.Spec, counts analysis.Ty
 	if !ok || m.Asked == nil || m.Asked.Quick == "" {
 		return spec, counts, analysis.Refused("spec.method", "/method", document.Values{"text": document.Text(in.Method)})
 	}
-	w := s.Words()
+	w := s.words
 	name := func(id string) string { return w.Text("ui.quick."+id, nil) }
 	asked, err := in.Quick.Asked(m.Asked, analysis.QuickNames{Yes: name("yes"), No: name("no_label"), NotSo: name("not_so"), First: name("first_group"), Second: name("second_group"),
 		Question: name("the_question"), Groups: name("the_groups"), Layers: name("the_layers")})

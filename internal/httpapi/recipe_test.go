@@ -115,7 +115,7 @@ func TestARecipeGivesTheFiguresOfThePages(t *testing.T) {
 	lines[0] = strings.Join(head, ",")
 	lines[1] = strings.Replace(lines[1], "Yes", "Perhaps", 1)
 	later := c.run(text, []byte(strings.Join(lines, "\n")))
-	noticed := fmt.Sprint(later.Noticed)
+	noticed := fmt.Sprint(later.Told())
 	assert.Contains(t, noticed, "no column “tenure”")
 	assert.Contains(t, noticed, "says nothing of the column “housing”")
 	left, ran := 0, 0

@@ -76,12 +76,12 @@ func (s *server) toClaim(row service.RegisterRow) claimDTO {
 	switch {
 	case row.Document != nil && row.Document.Outcome != nil:
 		o := row.Document.Outcome
-		d.Outcome, d.State = &said.Outcome{Text: s.say(o.Text), P: s.Words().Write(o.P)}, stateOf(o.Rejected)
+		d.Outcome, d.State = &said.Outcome{Text: s.say(o.Text), P: s.words.Write(o.P)}, stateOf(o.Rejected)
 	case row.FirstRunAt != nil:
 		d.State = "failing"
 	}
 	if row.Adjusted != nil {
-		d.Adjusted, d.AdjustedState = s.Words().Write(document.P(document.PExact, row.Adjusted.P, row.Spec.Settings.SignificanceLevel())), stateOf(row.Adjusted.Rejected)
+		d.Adjusted, d.AdjustedState = s.words.Write(document.P(document.PExact, row.Adjusted.P, row.Spec.Settings.SignificanceLevel())), stateOf(row.Adjusted.Rejected)
 	}
 	return d
 }
@@ -115,7 +115,7 @@ func (s *server) getRegister(c fiber.Ctx) error {
 		out.Claims = append(out.Claims, s.toClaim(row))
 	}
 	for _, w := range r.Withdrawn {
-		out.Withdrawn = append(out.Withdrawn, withdrawnDTO{w.ID, w.Number, w.QuestionID, wordings[w.QuestionID], s.say(w.Statement), s.Words().Level(w.Level), w.StatedAt, w.FirstRunAt, *w.WithdrawnAt})
+		out.Withdrawn = append(out.Withdrawn, withdrawnDTO{w.ID, w.Number, w.QuestionID, wordings[w.QuestionID], s.say(w.Statement), s.words.Level(w.Level), w.StatedAt, w.FirstRunAt, *w.WithdrawnAt})
 	}
 	return c.JSON(out)
 }

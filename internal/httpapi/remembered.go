@@ -21,6 +21,7 @@ type answered struct {
 type answeredAs struct {
 	study, revision uint64
 	address         string
+	language        string
 }
 
 // Bytes estimates the memory that an answer holds, compressed and as it is.
@@ -51,7 +52,7 @@ func (s *server) remembered(c fiber.Ctx, study uint64, make func() (body any, re
 	}
 	a := &answered{body: raw}
 	if keep && len(address) <= longestAddress {
-		s.answers.Put(answeredAs{study, revision, address}, a)
+		s.answers.Put(answeredAs{study, revision, address, s.words.Language()}, a)
 	}
 	return a.send(c)
 }
@@ -67,7 +68,7 @@ func (s *server) known(c fiber.Ctx, study uint64, address string) (*answered, er
 	if err != nil {
 		return nil, err
 	}
-	a, ok := s.answers.Get(answeredAs{study, now.Revision, address})
+	a, ok := s.answers.Get(answeredAs{study, now.Revision, address, s.words.Language()})
 	if !ok {
 		return nil, nil
 	}

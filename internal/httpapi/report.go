@@ -23,10 +23,10 @@ import (
 )
 
 func (s *server) reportRoutes(r fiber.Router) {
-	r.Get("/studies/:study/report", s.getReport)
-	r.Put("/studies/:study/report", s.editReport)
-	r.Get("/studies/:study/report/file", s.reportFile)
-	r.Get("/files/:token/progress", s.watchWriting)
+	r.Get("/studies/:study/report", s.to((*server).getReport))
+	r.Put("/studies/:study/report", s.to((*server).editReport))
+	r.Get("/studies/:study/report/file", s.to((*server).reportFile))
+	r.Get("/files/:token/progress", s.to((*server).watchWriting))
 	r.Put("/studies/:study/report/questions/:question", s.selectPiece("question", true))
 	r.Delete("/studies/:study/report/questions/:question", s.selectPiece("question", false))
 	r.Put("/studies/:study/report/analyses/:analysis", s.selectPiece("analysis", true))
@@ -37,6 +37,7 @@ func (s *server) reportRoutes(r fiber.Router) {
 // analysis into the report or out of it.
 func (s *server) selectPiece(kind string, in bool) fiber.Handler {
 	return func(c fiber.Ctx) error {
+		s := s.in(c)
 		studyID, n, err := ids(c, kind)
 		if err != nil {
 			return err
@@ -62,7 +63,7 @@ func (s *server) selectPiece(kind string, in bool) fiber.Handler {
 // content makes of a report what its maker takes.
 func (s *server) content(v *service.ReportView) reporting.Content {
 	r := v.Register
-	w := s.Words()
+	w := s.words
 	out := reporting.Content{Study: r.Study.Name, Units: r.Study.Units, Respondents: v.Respondents, Revision: r.Study.Revision, At: time.Now(), CountsBy: v.CountedBy, Weights: v.Weights,
 		Tallies: map[int]*reporting.Tally{}, Analyses: map[int]*reporting.Analysis{}, Withdrawn: len(r.Withdrawn), Tests: r.TestsRun}
 	if r.Adjustment != analysis.NoAdjustment {
@@ -94,7 +95,7 @@ func (s *server) reported(row service.RegisterRow) reporting.Analysis {
 	if title == "" {
 		title = row.Question.Wording
 	}
-	out := reporting.Analysis{Name: row.ReportName(), Claim: row.Number, Title: title, Method: row.Spec.Method, Statement: d.Statement, Level: row.Spec.Settings.SignificanceLevel(), Document: said.Of(row.Document, s.Words()), Problems: d.Problems,
+	out := reporting.Analysis{Name: row.ReportName(), Claim: row.Number, Title: title, Method: row.Spec.Method, Statement: d.Statement, Level: row.Spec.Settings.SignificanceLevel(), Document: said.Of(row.Document, s.words), Problems: d.Problems,
 		Whom: s.say(row.Whom), Source: d.Source, StatedAt: d.StatedAt, FirstRunAt: d.FirstRunAt, After: d.Timing == "changed"}
 	if d.Source != "" && d.SourceDate != "" {
 		out.Source = d.Source + ", " + d.SourceDate
@@ -106,7 +107,7 @@ func (s *server) reported(row service.RegisterRow) reporting.Analysis {
 }
 
 func (s *server) maker() reporting.Maker {
-	m := reporting.Maker{Words: s.Words(), Methods: s.Methods()}
+	m := reporting.Maker{Words: s.words, Methods: s.Methods()}
 	if s.charts.Built() {
 		m.Draw = s.charts.Draw
 	}
@@ -157,7 +158,7 @@ func (s *server) sendReport(c fiber.Ctx, studyID uint64) error {
 		Redo      *editDTO            `json:"redo"`
 	}{toStudy(v.Register.Study), v.Version, v.Report, made, s.maker().Offers(v.Report, content), nil, report.Places, report.Usual, export.ReportForms, s.toEdit(v.Undo), s.toEdit(v.Redo)}
 	for _, key := range report.FactKeys {
-		out.Disclosed = append(out.Disclosed, disclosedDTO{key, s.Words().Text("report.fact."+string(key), nil), content.Tells(v.Report, key)})
+		out.Disclosed = append(out.Disclosed, disclosedDTO{key, s.words.Text("report.fact."+string(key), nil), content.Tells(v.Report, key)})
 	}
 	if out.Offers == nil {
 		out.Offers = []reporting.Offered{}

@@ -24,6 +24,7 @@ import (
 	"widetally/core/study"
 	"widetally/internal/cache"
 	"widetally/internal/chart"
+	"widetally/internal/i18n"
 	"widetally/internal/service"
 )
 
@@ -40,6 +41,8 @@ const (
 // Config says what the server needs.
 type Config struct {
 	Places *service.Places
+	// Words are the languages in which answers are given.
+	Words *i18n.Languages
 	// Web holds the built front end.
 	Web fs.FS
 	// Charts is the module that draws charts without a browser.
@@ -54,9 +57,17 @@ type Config struct {
 	Log      *slog.Logger
 }
 
+// server answers requests in one language; in gives that of a request.
 type server struct {
+	*application
+	words *i18n.Catalogue
+}
+
+// application is what all requests share.
+type application struct {
 	*service.Places
-	web fs.FS
+	languages *i18n.Languages
+	web       fs.FS
 	// places holds what of the front end each place of the application needs.
 	places map[string]*strings.Replacer
 	hosts  map[string]bool
@@ -76,7 +87,7 @@ type server struct {
 
 // New builds the application.
 func New(c Config) *fiber.App {
-	s := &server{Places: c.Places, web: c.Web, places: placesOf(c.Web), hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, charts: chart.New(c.Charts), heavy: semaphore.NewWeighted(heavyAtOnce), pages: semaphore.NewWeighted(heavyAtOnce)}
+	s := &server{words: c.Words.First(), application: &application{Places: c.Places, languages: c.Words, web: c.Web, places: placesOf(c.Web), hosts: map[string]bool{"localhost": true, "127.0.0.1": true, "::1": true}, log: c.Log, charts: chart.New(c.Charts), heavy: semaphore.NewWeighted(heavyAtOnce), pages: semaphore.NewWeighted(heavyAtOnce)}}
 	if c.AnswerBytes == 0 {
 		c.AnswerBytes = answerBytes
 	}
@@ -111,8 +122,18 @@ func New(c Config) *fiber.App {
 	return app
 }
 
+// in is the server in the language of a request.
+func (s *server) in(c fiber.Ctx) *server {
+	return &server{s.application, s.languages.For(c.Get(fiber.HeaderAcceptLanguage))}
+}
+
+// to answers with a method of the server in the language of the request.
+func (s *server) to(answer func(s *server, c fiber.Ctx) error) fiber.Handler {
+	return func(c fiber.Ctx) error { return answer(s.in(c), c) }
+}
+
 // say says a message in the language of the answers.
-func (s *server) say(m document.Message) string { return s.Words().Say(m) }
+func (s *server) say(m document.Message) string { return s.words.Say(m) }
 
 // guard refuses requests that reach the server under a foreign name (DNS
 // rebinding) and changes that a foreign page asks for.

@@ -81,7 +81,7 @@ func (s *server) toSharesCheck(c *service.ShareCheck) sharesCheckDTO {
 		}
 	}
 	for _, p := range c.Problems {
-		dto := sharesProblemDTO{Kind: string(p.Kind), Text: s.Words().Text("problem."+shares.ProblemCode(a, p), shares.ProblemValues(a, c.Names, p))}
+		dto := sharesProblemDTO{Kind: string(p.Kind), Text: s.words.Text("problem."+shares.ProblemCode(a, p), shares.ProblemValues(a, c.Names, p))}
 		if p.Kind == shares.UnknownAnswer {
 			dto.Name = p.Text
 		}

@@ -15,17 +15,17 @@ import (
 )
 
 func (s *server) sharesRoutes(r fiber.Router) {
-	r.Get("/shares", s.listShares)
-	r.Post("/shares", s.addShares)
-	r.Post("/shares/tables", s.readTable)
-	r.Get("/shares/:set", s.getShares)
-	r.Put("/shares/:set", s.editShares)
+	r.Get("/shares", s.to((*server).listShares))
+	r.Post("/shares", s.to((*server).addShares))
+	r.Post("/shares/tables", s.to((*server).readTable))
+	r.Get("/shares/:set", s.to((*server).getShares))
+	r.Put("/shares/:set", s.to((*server).editShares))
 	r.Delete("/shares/:set", s.deleteShares(true))
 	r.Post("/shares/:set/restore", s.deleteShares(false))
-	r.Post("/shares/:set/fit", s.fitShares)
-	r.Post("/studies/:study/questions/:question/shelf", s.sharesOf)
-	r.Get("/office/tables", s.officeTables)
-	r.Get("/office/tables/:table", s.officeTable)
+	r.Post("/shares/:set/fit", s.to((*server).fitShares))
+	r.Post("/studies/:study/questions/:question/shelf", s.to((*server).sharesOf))
+	r.Get("/office/tables", s.to((*server).officeTables))
+	r.Get("/office/tables/:table", s.to((*server).officeTable))
 }
 
 type shareSetDTO struct {
@@ -109,6 +109,7 @@ func (s *server) editShares(c fiber.Ctx) error {
 
 func (s *server) deleteShares(deleted bool) fiber.Handler {
 	return func(c fiber.Ctx) error {
+		s := s.in(c)
 		n, err := id(c, "set")
 		if err != nil {
 			return err

@@ -13,15 +13,15 @@ import (
 )
 
 func (s *server) studyRoutes(r fiber.Router) {
-	r.Get("/studies", s.listStudies)
-	r.Post("/studies", s.createStudy)
-	r.Post("/studies/open", s.openStudy)
-	r.Get("/studies/:study", s.getStudy)
-	r.Get("/studies/:study/file", s.studyFile)
-	r.Get("/studies/:study/recipe", s.studyRecipe)
-	r.Patch("/studies/:study", s.editStudy)
-	r.Delete("/studies/:study", s.deleteStudy)
-	r.Post("/studies/:study/restore", s.restoreStudy)
+	r.Get("/studies", s.to((*server).listStudies))
+	r.Post("/studies", s.to((*server).createStudy))
+	r.Post("/studies/open", s.to((*server).openStudy))
+	r.Get("/studies/:study", s.to((*server).getStudy))
+	r.Get("/studies/:study/file", s.to((*server).studyFile))
+	r.Get("/studies/:study/recipe", s.to((*server).studyRecipe))
+	r.Patch("/studies/:study", s.to((*server).editStudy))
+	r.Delete("/studies/:study", s.to((*server).deleteStudy))
+	r.Post("/studies/:study/restore", s.to((*server).restoreStudy))
 }
 
 type studyDTO struct {

@@ -83,7 +83,7 @@ func TestAStudyLeavesAndComesBack(t *testing.T) {
 	}
 	again := c.fileOf(c.open(c.fileOf(second)))
 	same(t, "the answers", content(t, file, "answers.csv"), content(t, again, "answers.csv"))
-	assert.Contains(t, content(t, file, "history.json"), "taken into the report")
+	assert.Contains(t, content(t, file, "history.json"), "history.selected")
 	for _, name := range []string{"codebook", "analyses", "report", "history", "recipe"} {
 		fits(t, name, content(t, file, name+".json"))
 	}

@@ -19,7 +19,7 @@ import (
 
 // from says from which study something leaves, whether weighted, and when.
 func (s *server) from(name string) string {
-	return s.Words().Text("leaves.from", map[string]string{"study": name, "date": time.Now().Format("2006-01-02")})
+	return s.words.Text("leaves.from", map[string]string{"study": name, "date": time.Now().Format("2006-01-02")})
 }
 
 func (s *server) sendTable(c fiber.Ctx, t export.Table, name string) error {
@@ -66,7 +66,7 @@ func (s *server) analysisTable(c fiber.Ctx) error {
 		return study.ErrNotFound
 	}
 	var basis, over []string // of all its tables, and what stands over the one
-	for _, b := range said.Of(v.Document, s.Words()).Blocks {
+	for _, b := range said.Of(v.Document, s.words).Blocks {
 		switch b.Kind {
 		case document.Basis:
 			basis = append(basis, b.Text())
@@ -80,7 +80,7 @@ func (s *server) analysisTable(c fiber.Ctx) error {
 			over = nil
 			continue
 		}
-		return s.sendTable(c, reporting.Table(s.Words(), b.Table, slices.Concat(basis, over, []string{s.from(st.Name)})), fmt.Sprintf("table-%d", n))
+		return s.sendTable(c, reporting.Table(s.words, b.Table, slices.Concat(basis, over, []string{s.from(st.Name)})), fmt.Sprintf("table-%d", n))
 	}
 	return study.ErrNotFound
 }
@@ -112,5 +112,5 @@ func (s *server) questionTable(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	return s.sendTable(c, reporting.TallyTable(s.Words(), tallyOf(v), base, order, []string{s.from(st.Name)}), fmt.Sprintf("question-%d", v.Number))
+	return s.sendTable(c, reporting.TallyTable(s.words, tallyOf(v), base, order, []string{s.from(st.Name)}), fmt.Sprintf("question-%d", v.Number))
 }

@@ -8,6 +8,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/document"
 	"widetally/core/survey"
 	"widetally/internal/service"
 )
@@ -37,7 +38,7 @@ const mostAtOnce = 400
 
 // windowOf reads which questions of a page are asked for: by their ids, or many from one on.
 func windowOf(c fiber.Ctx) (w service.Window, err error) {
-	bad := &service.InvalidError{Code: "window", Field: "/ids", Values: map[string]string{"most": strconv.Itoa(mostAtOnce)}}
+	bad := &service.InvalidError{Code: "window", Field: "/ids", Values: document.Values{"most": document.N(mostAtOnce)}}
 	if text := c.Query("ids"); text != "" {
 		for _, part := range strings.Split(text, ",") {
 			id, err := strconv.ParseUint(part, 10, 63)
@@ -146,7 +147,7 @@ func (s *server) topline(c fiber.Ctx, n uint64, of *uint64, window service.Windo
 		Notes []string `json:"notes"`
 	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), nil, nil, nil, []string{}}
 	if t.Weights != "" {
-		out.Notes = append(out.Notes, s.Words().Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
+		out.Notes = append(out.Notes, s.words.Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
 	}
 	out.Outline, out.Joins = s.toOutline(t.Outline)
 	out.Questions, err = s.renderAll(c, t.Questions)

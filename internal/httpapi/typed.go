@@ -70,9 +70,9 @@ func (s *server) computed(ctx context.Context, spec analysis.Spec, counts analys
 		about.Units = document.Term("claim.respondents")
 	}
 	doc := o.Document(about)
-	out.Document, out.Statement = said.Of(&doc, s.Words()), s.say(spec.Settings.Statement(o.Counted.Questions, about))
+	out.Document, out.Statement = said.Of(&doc, s.words), s.say(spec.Settings.Statement(o.Counted.Questions, about))
 	if level := spec.Settings.SignificanceLevel(); level > 0 {
-		out.LevelText = s.Words().Level(level)
+		out.LevelText = s.words.Level(level)
 	}
 	if o.Request != nil {
 		if out.Input, err = resultjson.Encode(o.Request); err != nil {

@@ -55,3 +55,18 @@ func TestPlurals(t *testing.T) {
 		assert.Equal(t, k.polish, polish.Say(say), k.n)
 	}
 }
+
+// Each is answered in the language that comes nearest to what he reads.
+func TestLanguages(t *testing.T) {
+	t.Parallel()
+	en, pl := made("en", nil), made("pl", nil)
+	l := &Languages{all: []*Catalogue{en, pl}, matcher: language.NewMatcher([]language.Tag{en.tag, pl.tag})}
+	for accepted, want := range map[string]*Catalogue{"": en, "pl": pl, "pl-PL,pl;q=0.9,en;q=0.8": pl, "de, pl;q=0.5": pl, "fr": en, "en-GB;q=0.8, pl;q=0.1": en, "???": en} {
+		assert.Same(t, want, l.For(accepted), accepted)
+	}
+	_, err := LoadAll("xx")
+	assert.ErrorContains(t, err, "xx")
+	all, err := LoadAll("")
+	require.NoError(t, err)
+	assert.Equal(t, locales.First, all.First().Language())
+}

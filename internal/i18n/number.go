@@ -36,6 +36,12 @@ func (c *Catalogue) Write(v document.Value) string {
 		return v.Text
 	case document.Said:
 		return c.Say(*v.Message)
+	case document.Quoted:
+		return c.Text("sign.quoted", map[string]string{"text": v.Text})
+	case document.AnyOf:
+		return c.joined("sign.or", v.List)
+	case document.Listed:
+		return c.joined("sign.comma", v.List)
 	case document.Count, document.Amount, document.Points, document.Bare, document.Share, document.Statistic:
 		if v.Kind == document.Statistic && c.style == JournalStyle {
 			return c.fixed(v.Number, 2)
@@ -74,6 +80,18 @@ func (c *Catalogue) Write(v document.Value) string {
 		return c.exact(v.Number)
 	}
 	return "[" + string(v.Kind) + "]"
+}
+
+// joined writes values one after the other, as a message says.
+func (c *Catalogue) joined(id string, list []document.Value) (out string) {
+	for i, v := range list {
+		if text := c.Write(v); i == 0 {
+			out = text
+		} else {
+			out = c.Text(id, map[string]string{"before": out, "last": text})
+		}
+	}
+	return out
 }
 
 // smallestEffect is the smallest measure of size that its digits show; what rounds to less is said

@@ -35,10 +35,12 @@ func (m *Mistake) Error() string {
 type Text struct {
 	Recipe recipe.Recipe
 	places map[string]*yaml.Node // by JSON pointer
+	words  *i18n.Catalogue
 }
 
 // At makes a mistake of what is wrong at a pointer, or at what holds it.
-func (t *Text) At(pointer, why string) *Mistake {
+func (t *Text) At(pointer string, m document.Message) *Mistake {
+	why := t.words.Say(m)
 	for p := pointer; ; {
 		if n := t.places[p]; n != nil {
 			return &Mistake{n.Line, n.Column, why}
@@ -58,26 +60,26 @@ func Read(r io.Reader, methods *analysis.Registry, words *i18n.Catalogue) (*Text
 		return nil, fmt.Errorf("recipes: %w", err)
 	}
 	if len(raw) > MaxBytes {
-		return nil, &Mistake{1, 1, fmt.Sprintf("a recipe has at most %d MB", MaxBytes>>20)}
+		return nil, &Mistake{1, 1, words.Text("recipe.wrong.too_large", map[string]string{"most": strconv.Itoa(MaxBytes >> 20)})}
 	}
 	var root yaml.Node
 	d := yaml.NewDecoder(bytes.NewReader(raw))
 	if err := d.Decode(&root); err != nil {
-		return nil, parseMistake(err)
+		return nil, parseMistake(err, words)
 	}
 	if len(root.Content) != 1 {
-		return nil, &Mistake{1, 1, "the recipe is empty"}
+		return nil, &Mistake{1, 1, words.Text("recipe.wrong.empty", nil)}
 	}
-	t := &Text{places: map[string]*yaml.Node{}}
+	t := &Text{places: map[string]*yaml.Node{}, words: words}
 	w := &writer{t: t}
 	if err := w.node(root.Content[0], ""); err != nil {
 		return nil, err
 	}
-	return t, t.decode(w.out.Bytes(), methods, words)
+	return t, t.decode(w.out.Bytes(), methods)
 }
 
 // parseMistake reads where the parser stumbled.
-func parseMistake(err error) error {
+func parseMistake(err error, words *i18n.Catalogue) error {
 	why := strings.TrimPrefix(err.Error(), "yaml: ")
 	line := 1
 	if rest, ok := strings.CutPrefix(why, "line "); ok {
@@ -88,7 +90,7 @@ func parseMistake(err error) error {
 		}
 	}
 	if errors.Is(err, io.EOF) {
-		why = "the recipe is empty"
+		why = words.Text("recipe.wrong.empty", nil)
 	}
 	return &Mistake{line, 1, why}
 }
@@ -103,9 +105,11 @@ const deepestNode = 60
 
 func (w *writer) node(n *yaml.Node, pointer string) error {
 	w.t.places[pointer] = n
-	fail := func(format string, a ...any) error { return &Mistake{n.Line, n.Column, fmt.Sprintf(format, a...)} }
+	fail := func(at *yaml.Node, id, text string) error {
+		return &Mistake{at.Line, at.Column, w.t.words.Text("recipe.wrong."+id, map[string]string{"text": text})}
+	}
 	if strings.Count(pointer, "/") > deepestNode {
-		return fail("this lies too deep")
+		return fail(n, "deep", "")
 	}
 	switch n.Kind {
 	case yaml.MappingNode:
@@ -114,10 +118,10 @@ func (w *writer) node(n *yaml.Node, pointer string) error {
 		for i := 0; i+1 < len(n.Content); i += 2 {
 			key := n.Content[i]
 			if key.Kind != yaml.ScalarNode {
-				return &Mistake{key.Line, key.Column, "a name belongs here"}
+				return fail(key, "no_key", "")
 			}
 			if seen[key.Value] {
-				return &Mistake{key.Line, key.Column, fmt.Sprintf("%q stands here twice", key.Value)}
+				return fail(key, "twice", key.Value)
 			}
 			seen[key.Value] = true
 			if i > 0 {
@@ -149,14 +153,14 @@ func (w *writer) node(n *yaml.Node, pointer string) error {
 			w.out.WriteString(strings.ToLower(n.Value)) // True and TRUE are YAML, too
 		case "!!int", "!!float":
 			if !json.Valid([]byte(n.Value)) {
-				return fail("%q is no number; put it into quotes if it is a text", n.Value)
+				return fail(n, "no_number", n.Value)
 			}
 			w.out.WriteString(n.Value)
 		default:
 			w.text(n.Value)
 		}
 	default:
-		return fail("a recipe has no aliases")
+		return fail(n, "alias", "")
 	}
 	return nil
 }
@@ -168,27 +172,27 @@ func (w *writer) text(s string) {
 
 // decode reads the JSON, the analyses one by one so that what is wrong with one is told where it
 // stands.
-func (t *Text) decode(raw []byte, methods *analysis.Registry, words *i18n.Catalogue) error {
+func (t *Text) decode(raw []byte, methods *analysis.Registry) error {
 	var in struct {
 		recipe.Recipe
 		Analyses []json.RawMessage `json:"analyses"`
 	}
 	if err := strict(raw, &in); err != nil {
-		return t.decodeMistake("", err, words)
+		return t.decodeMistake("", err)
 	}
 	t.Recipe = in.Recipe
 	t.Recipe.Analyses = make([]recipe.Analysis, len(in.Analyses))
 	for i, one := range in.Analyses {
 		if err := strict(one, &t.Recipe.Analyses[i]); err != nil {
-			return t.decodeMistake(fmt.Sprintf("/analyses/%d", i), err, words)
+			return t.decodeMistake(fmt.Sprintf("/analyses/%d", i), err)
 		}
 		if err := methods.Resolve(&t.Recipe.Analyses[i].Spec); err != nil {
-			return t.decodeMistake(fmt.Sprintf("/analyses/%d", i), err, words)
+			return t.decodeMistake(fmt.Sprintf("/analyses/%d", i), err)
 		}
 	}
 	var wrong *recipe.Error
 	if err := t.Recipe.Check(); errors.As(err, &wrong) {
-		return t.At(wrong.Pointer, wrong.Why)
+		return t.At(wrong.Pointer, wrong.Message)
 	}
 	return nil
 }
@@ -200,15 +204,15 @@ func strict(raw []byte, into any) error {
 }
 
 // decodeMistake finds the place of what could not be read below a pointer.
-func (t *Text) decodeMistake(at string, err error, words *i18n.Catalogue) error {
+func (t *Text) decodeMistake(at string, err error) error {
 	var kind *json.UnmarshalTypeError
 	var spec *analysis.SpecError
 	switch {
 	case errors.As(err, &spec):
-		return t.At(at+"/ask"+spec.Pointer, words.Say(document.Say("problem."+spec.Code, spec.Values)))
+		return t.At(at+"/ask"+spec.Pointer, document.Say("problem."+spec.Code, spec.Values))
 	case errors.As(err, &kind):
 		field := strings.TrimPrefix(kind.Field, "Recipe.") // the document itself has no name
-		return t.At(at+"/"+strings.ReplaceAll(field, ".", "/"), fmt.Sprintf("%q cannot be a %s", field, kind.Value))
+		return t.At(at+"/"+strings.ReplaceAll(field, ".", "/"), document.Say("recipe.wrong.type", document.Values{"text": document.Text(field), "type": document.Text(kind.Value)}))
 	}
 	why := strings.TrimPrefix(err.Error(), "json: ")
 	if name, ok := strings.CutPrefix(why, "unknown field "); ok {
@@ -216,14 +220,14 @@ func (t *Text) decodeMistake(at string, err error, words *i18n.Catalogue) error 
 		var first *Mistake
 		for pointer, n := range t.places {
 			if strings.HasPrefix(pointer, at) && strings.HasSuffix(pointer, "/"+name) && (first == nil || n.Line < first.Line) {
-				first = &Mistake{n.Line, n.Column, fmt.Sprintf("nothing is called %q here", name)}
+				first = &Mistake{n.Line, n.Column, t.words.Text("recipe.wrong.unknown", map[string]string{"text": name})}
 			}
 		}
 		if first != nil {
 			return first
 		}
 	}
-	return t.At(at, why)
+	return t.At(at, document.Say("recipe.wrong.unreadable", document.Values{"text": document.Text(why)}))
 }
 
 // Write writes a recipe as YAML.

@@ -71,7 +71,14 @@ func (r *Run) reported(one Result) reporting.Analysis {
 		under = string(one.Spec.Questions[0])
 	}
 	q, _ := r.Question(under)
-	out := reporting.Analysis{Name: one.Name, Title: q.Short, Method: one.Spec.Method, Statement: one.Statement, Level: one.Spec.Settings.SignificanceLevel(), Document: said.Of(one.Document, r.words), Problems: one.Problems, Whom: one.Whom, Changes: one.Changed}
+	out := reporting.Analysis{Name: one.Name, Title: q.Short, Method: one.Spec.Method, Statement: one.Statement, Level: one.Spec.Settings.SignificanceLevel(), Document: said.Of(one.Document, r.words), Problems: one.Problems, Whom: one.Whom}
+	for _, c := range one.Changed {
+		text := c.Text
+		if text == "" {
+			text = r.words.Text("claim.change."+c.Field, map[string]string{"old": analysis.Shown(c.Old), "new": analysis.Shown(c.New)})
+		}
+		out.Changes = append(out.Changes, text)
+	}
 	if out.Title == "" {
 		out.Title = q.Wording
 	}

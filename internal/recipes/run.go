@@ -86,7 +86,7 @@ func On(ctx context.Context, t *Text, table *intake.Table, file string, words *i
 	p, err := recipe.Prepare(t.Recipe, table.Columns, table.Rows)
 	var wrong *recipe.Error
 	if errors.As(err, &wrong) {
-		return nil, t.At(wrong.Pointer, wrong.Why)
+		return nil, t.At(wrong.Pointer, wrong.Message)
 	}
 	if err != nil {
 		return nil, err
@@ -199,9 +199,25 @@ type Results struct {
 	At          time.Time        `json:"at"`
 	Rows        int              `json:"rows"`
 	Respondents int64            `json:"respondents"`
-	Noticed     []recipe.Noticed `json:"noticed"`
+	Noticed     []NoticedResult  `json:"noticed"`
 	Tallies     []TallyResult    `json:"tallies"`
 	Analyses    []AnalysisResult `json:"analyses"`
+}
+
+// NoticedResult is something of the file that is not as the recipe has it.
+type NoticedResult struct {
+	Pointer string `json:"pointer,omitempty"`
+	Column  string `json:"column,omitempty"`
+	Text    string `json:"text"`
+}
+
+// Told is what was noticed, in words.
+func (r *Run) Told() []NoticedResult {
+	out := []NoticedResult{}
+	for _, n := range r.Noticed {
+		out = append(out, NoticedResult{n.Pointer, n.Column, r.words.Say(n.Message)})
+	}
+	return out
 }
 
 // TallyResult is the tally of a question.
@@ -253,7 +269,7 @@ type AnalysisResult struct {
 // JSON writes the results at full precision, with the tallies of all questions.
 func (r *Run) JSON() ([]byte, error) {
 	out := Results{Format: "widetally/results", Version: 1, Study: r.Recipe.Study.Name, Units: r.Recipe.Study.Units, File: r.File, At: r.At, Rows: r.Rows, Respondents: r.Respondents(),
-		Noticed: append([]recipe.Noticed{}, r.Noticed...), Tallies: []TallyResult{}, Analyses: []AnalysisResult{}}
+		Noticed: r.Told(), Tallies: []TallyResult{}, Analyses: []AnalysisResult{}}
 	for _, s := range r.Questions {
 		if !s.Question.Kind.Tabulated() {
 			continue

@@ -127,7 +127,7 @@ type numbered struct{ table, picture int }
 // Make makes the report. A context that ends stops it between two pieces.
 func (m Maker) Make(ctx context.Context, r report.Report, c Content) (export.Report, error) {
 	d := &made{Maker: m, ctx: ctx, r: r, c: c, said: map[string]bool{}}
-	d.out = export.Report{Version: export.ReportVersion, Title: r.Title, Lang: "en", At: c.At, Of: m.text("report.of", "study", c.Study, "date", c.At.Format("2006-01-02"), "revision", strconv.FormatUint(c.Revision, 10))}
+	d.out = export.Report{Version: export.ReportVersion, Title: r.Title, Lang: m.Words.Language(), At: c.At, Of: m.text("report.of", "study", c.Study, "date", c.At.Format("2006-01-02"), "revision", strconv.FormatUint(c.Revision, 10))}
 	if r.Title == "" {
 		d.out.Title = c.Study
 	}

@@ -280,9 +280,10 @@ func (s *Claims) Analysis(ctx context.Context, studyID, id uint64) (AnalysisView
 }
 
 // nameOf tells which analysis uses something.
-func (s *base) nameOf(a study.Analysis) string {
+func nameOf(a study.Analysis) document.Value {
 	if a.Number > 0 {
-		return s.words.Text("use.claim", map[string]string{"n": fmt.Sprint(a.Number)})
+		claim := document.Say("use.claim", document.Values{"n": document.N(int64(a.Number))})
+		return document.Value{Kind: document.Said, Message: &claim}
 	}
-	return s.words.Text("use.crossing", nil)
+	return document.Term("use.crossing")
 }

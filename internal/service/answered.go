@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"regexp"
 
+	"widetally/core/document"
 	"widetally/core/study"
 )
 
@@ -44,13 +45,13 @@ func (s *Claims) AnswerNote(ctx context.Context, studyID, analysisID uint64, rul
 	if seen {
 		id = "note_seen"
 	}
-	title := Title{ID: id, Values: map[string]string{}}
+	title := Title{ID: id, Values: document.Values{}}
 	return questionID, s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.standing(analysisID)
 		if err != nil {
 			return err
 		}
-		questionID, title.Values["what"] = a.QuestionID, s.nameOf(a)
+		questionID, title.Values["what"] = a.QuestionID, nameOf(a)
 		parts, err := d.store.Parts(d.ctx, studyID, study.Answered)
 		if err != nil {
 			return err

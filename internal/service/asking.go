@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"widetally/core/analysis"
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -16,7 +17,7 @@ import (
 // once where run says so, and returns its id and
 // that of the question. Both happen, or neither.
 func (s *Claims) State(ctx context.Context, studyID uint64, spec analysis.Spec, run bool) (id, questionID uint64, err error) {
-	title := Title{ID: "asked", Values: map[string]string{}}
+	title := Title{ID: "asked", Values: document.Values{}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a := study.Analysis{StudyID: studyID}
 		if err := d.ask(&a, spec); err != nil {
@@ -25,7 +26,7 @@ func (s *Claims) State(ctx context.Context, studyID uint64, spec analysis.Spec, 
 		if a, err = d.store.AddAnalysis(d.ctx, a, spec.Settings.Tests()); err != nil {
 			return err
 		}
-		id, questionID, title.Values["what"] = a.ID, a.QuestionID, s.nameOf(a)
+		id, questionID, title.Values["what"] = a.ID, a.QuestionID, nameOf(a)
 		if run && spec.Settings.Tests() {
 			if err := d.run(a, spec); err != nil {
 				return err
@@ -145,7 +146,7 @@ func (d *draft) runInputs(spec analysis.Spec) (string, error) {
 // is kept, and marked when the test had already been run. What becomes a claim only now is
 // stated now; run runs its test at once. It returns the question under which it stands.
 func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version int, spec analysis.Spec, run bool) (questionID uint64, err error) {
-	title := Title{ID: "asked_anew", Values: map[string]string{}}
+	title := Title{ID: "asked_anew", Values: document.Values{}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.standing(id)
 		if err != nil {
@@ -174,7 +175,7 @@ func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version i
 		if a, err = d.store.EditAnalysis(d.ctx, a, spec.Settings.Tests()); err != nil {
 			return err
 		}
-		title.Values["what"] = s.nameOf(a)
+		title.Values["what"] = nameOf(a)
 		changes, err := d.claimChanges(a.ID, before, spec, wasRun)
 		if err != nil {
 			return err

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -77,7 +78,7 @@ const mostBulk = 5000
 
 // EditMany changes many questions as one edit: all, or none.
 func (s *Codebooks) EditMany(ctx context.Context, studyID uint64, e BulkEdit) error {
-	title := Title{ID: "bulk", Values: map[string]string{"n": fmt.Sprint(len(e.Questions))}}
+	title := Title{ID: "bulk", Values: document.Values{"n": document.N(int64(len(e.Questions)))}}
 	if len(e.Questions) == 0 || len(e.Questions) > mostBulk {
 		return invalid("bulk.questions", "/questions", nil)
 	}
@@ -126,10 +127,10 @@ func (s *Codebooks) EditMany(ctx context.Context, studyID uint64, e BulkEdit) er
 func inQuestion(err error, i int, name string) error {
 	if bad, ok := err.(*InvalidError); ok {
 		if bad.Values == nil {
-			bad.Values = map[string]string{}
+			bad.Values = document.Values{}
 		}
 		bad.Field = fmt.Sprintf("/questions/%d", i)
-		bad.Values["question"] = name
+		bad.Values["question"] = document.Text(name)
 	}
 	return err
 }

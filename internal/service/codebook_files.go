@@ -6,6 +6,7 @@ import (
 	"io"
 	"os"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/export"
@@ -84,7 +85,7 @@ func (s *Codebooks) ImportCodebook(ctx context.Context, studyID uint64, arrivalI
 		return nil, err
 	}
 	var fit *CodebookFit
-	title := Title{ID: "codebook", Values: map[string]string{"file": w.Name}}
+	title := Title{ID: "codebook", Values: document.Values{"file": document.Text(w.Name)}}
 	stop := fmt.Errorf("service: only looked")
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		fit = &CodebookFit{Matched: []string{}, Lacking: []string{}, Further: []string{}, KindsKept: []string{}}

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -23,7 +24,7 @@ const mostDerived = 8
 
 // AddDerived makes a question from others, right behind the last of its sources.
 func (s *Codebooks) AddDerived(ctx context.Context, studyID uint64, e DerivedEdit) (id uint64, err error) {
-	title := Title{ID: "derived", Values: map[string]string{}}
+	title := Title{ID: "derived", Values: document.Values{}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		wording, err := plain(e.Wording, "/wording", maxWording, true)
 		if err != nil {
@@ -47,7 +48,7 @@ func (s *Codebooks) AddDerived(ctx context.Context, studyID uint64, e DerivedEdi
 			}
 		}
 		q.Base = sharedBase(all, e.Derivation.Sources)
-		title.Values["name"] = q.Name
+		title.Values["name"] = document.Text(q.Name)
 		id, err = d.add(q, column)
 		return err
 	})
@@ -73,7 +74,7 @@ func sharedBase(all []study.Question, sources []uint64) *survey.Condition {
 // EditDerived gives a derived question another definition; answers that both have
 // keep their labels and order.
 func (s *Codebooks) EditDerived(ctx context.Context, studyID, id uint64, version int, e DerivedEdit) error {
-	title := Title{ID: "derived", Values: map[string]string{}}
+	title := Title{ID: "derived", Values: document.Values{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		before, err := d.question(id)
 		if err != nil {
@@ -82,7 +83,7 @@ func (s *Codebooks) EditDerived(ctx context.Context, studyID, id uint64, version
 		if before.Derivation == nil {
 			return study.ErrNotFound
 		}
-		title.Values["name"] = before.Name
+		title.Values["name"] = document.Text(before.Name)
 		all, err := d.store.Questions(d.ctx, studyID)
 		if err != nil {
 			return err
@@ -194,13 +195,13 @@ func commonStem(names []string) string {
 // DeleteQuestion takes a derived question away; undo brings it back. Questions that
 // came with the file stay, and so does one on which something rests.
 func (s *Codebooks) DeleteQuestion(ctx context.Context, studyID, id uint64, version int) error {
-	title := Title{ID: "delete_question", Values: map[string]string{}}
+	title := Title{ID: "delete_question", Values: document.Values{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		before, err := d.question(id)
 		if err != nil {
 			return err
 		}
-		title.Values["name"] = before.Name
+		title.Values["name"] = document.Text(before.Name)
 		if before.Derivation == nil {
 			return invalid("question.from_file", "", nil)
 		}

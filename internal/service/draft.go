@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"reflect"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -43,7 +44,7 @@ type snapshot struct {
 // Title says what an edit was: a message id under history with its values.
 type Title struct {
 	ID     string
-	Values map[string]string
+	Values document.Values
 }
 
 // change runs f in a transaction as one edit of a study's history.
@@ -214,7 +215,7 @@ func (d *draft) rederive() error {
 				}
 				err := d.remake(q.ID, *q.Derivation)
 				if bad := (*survey.DerivationError)(nil); errors.As(err, &bad) {
-					return invalid("question.derived_breaks", "", map[string]string{"name": q.Name, "why": d.s.words.Text("problem.derivation."+bad.Why, nil)})
+					return invalidSaying("question.derived_breaks", "", document.Values{"name": document.Text(q.Name), "why": document.Term("problem.derivation." + bad.Why)})
 				}
 				if err != nil {
 					return err

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"reflect"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -128,7 +129,7 @@ func (d *draft) keepsClaims(now, becomes study.Question) error {
 		}
 		for i, key := range spec.Questions {
 			if key == KeyOf(now.ID) && len(spec.Lacks(i, becomes.Question)) > len(spec.Lacks(i, now.Question)) {
-				return inUse("", []string{d.s.nameOf(a)})
+				return inUse("", []document.Value{nameOf(a)})
 			}
 		}
 	}

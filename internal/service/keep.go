@@ -11,6 +11,7 @@ import (
 	"strconv"
 
 	"widetally/core/analysis"
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/intake"
@@ -217,7 +218,7 @@ func (s *QuickChecks) settleTyped(ctx context.Context, studyID uint64, spec anal
 	if err != nil || !settings.Settings.Tests() {
 		return err
 	}
-	return s.change(ctx, studyID, Title{ID: "quick", Values: map[string]string{}}, func(d *draft) error {
+	return s.change(ctx, studyID, Title{ID: "quick", Values: document.Values{}}, func(d *draft) error {
 		return d.store.AddChanges(d.ctx, studyID, []study.Change{{Subject: study.OfClaim, SubjectID: id, Field: "quick", AfterRun: true}})
 	})
 }

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"strings"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -65,7 +66,7 @@ func (s *Codebooks) Lists(ctx context.Context, studyID uint64) ([]AnswerListView
 // SaveList stores a shared list, a new one when id is 0, and gives its labels, order,
 // missing reasons and scores to every question that uses it.
 func (s *Codebooks) SaveList(ctx context.Context, studyID, id uint64, version int, name string, answers []ListedAnswer) (savedID uint64, err error) {
-	title := Title{ID: "list", Values: map[string]string{"name": name}}
+	title := Title{ID: "list", Values: document.Values{"name": document.Text(name)}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		name, err := plain(name, "/name", maxName, true)
 		if err != nil {

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"widetally/core/analysis"
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/studyfile"
 	"widetally/internal/arrivals"
@@ -70,7 +71,7 @@ func packed(err error) error {
 	if errors.Is(err, studyfile.ErrNewer) {
 		return invalid("packed.newer", "", nil)
 	}
-	return invalid("packed.broken", "", map[string]string{"why": strings.TrimPrefix(err.Error(), "studyfile: ")})
+	return broken("unreadable", document.Values{"text": document.Text(strings.TrimPrefix(err.Error(), "studyfile: "))})
 }
 
 // PackedIn tells of the study in a file that arrived; nil where there is none.

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"widetally/core/analysis"
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/studyfile"
 	"widetally/core/survey"
@@ -28,7 +29,15 @@ type opening struct {
 	file                       *arrivals.Pending
 }
 
-func broken(why string) error { return invalid("packed.broken", "", map[string]string{"why": why}) }
+// broken says what of a study file is damaged.
+func broken(why string, values document.Values) error {
+	said := document.Say("packed.why."+why, values)
+	return invalidSaying("packed.broken", "", document.Values{"why": {Kind: document.Said, Message: &said}})
+}
+
+func brokenIn(why, name string) error {
+	return broken(why, document.Values{"name": document.Text(name)})
+}
 
 func (o *opening) study(w arrivals.File) (err error) {
 	in := o.book.Study
@@ -41,7 +50,7 @@ func (o *opening) study(w arrivals.File) (err error) {
 		return err
 	}
 	if in.Decimals < 0 || in.Decimals > 6 || in.Rows != int64(o.table.Rows) {
-		return broken(fmt.Sprintf("it has %d rows of answers and tells of %d", o.table.Rows, in.Rows))
+		return broken("rows", document.Values{"rows": document.N(int64(o.table.Rows)), "told": document.N(in.Rows)})
 	}
 	if o.made, err = o.store.AddStudy(o.ctx, study.Study{Name: name, Units: units, Decimals: in.Decimals}); err != nil {
 		return err
@@ -71,7 +80,7 @@ func (o *opening) part(kind study.PartKind, id uint64, name, definition string) 
 func (o *opening) lists() error {
 	for _, l := range o.book.Lists {
 		if _, err := listOf(study.Part{Definition: string(l.Answers)}); err != nil {
-			return broken("a shared list")
+			return broken("shared_list", nil)
 		}
 		if err := o.part(study.AnswerList, l.ID, l.Name, string(l.Answers)); err != nil {
 			return err
@@ -92,14 +101,14 @@ func (o *opening) addQuestions() error {
 	seen := map[string]bool{}
 	for i, q := range o.book.Questions {
 		if !q.Kind.Known() || (q.Kind == survey.Summarised) != (q.Derivation != nil && q.Derivation.Rule == survey.Summaries) || q.ID == 0 || seen[q.Name] || q.Name == "" {
-			return broken(fmt.Sprintf("question %d", i+1))
+			return broken("question", document.Values{"n": document.N(int64(i + 1))})
 		}
 		seen[q.Name] = true
 		one := study.Question{StudyID: o.made.ID, Position: i, KindReason: q.KindReason, Question: survey.Question{Name: q.Name, Wording: q.Wording, Short: q.Short, Note: q.Note, Section: q.Section, Kind: q.Kind, Derivation: q.Derivation}}
 		slots := map[survey.Slot]bool{}
 		for _, a := range q.Answers {
 			if slots[a.Slot] {
-				return broken(fmt.Sprintf("the answers of %q", q.Name))
+				return brokenIn("answers", q.Name)
 			}
 			slots[a.Slot] = true
 			one.Answers = append(one.Answers, survey.Answer(a))
@@ -109,11 +118,11 @@ func (o *opening) addQuestions() error {
 				continue
 			}
 			if under, ok := one.Answer(*a.SameAs); !ok || under.SameAs != nil || *a.SameAs == a.Slot {
-				return broken(fmt.Sprintf("“%s” of %q is counted under an answer that is not one", a.Code, q.Name))
+				return broken("same_as", document.Values{"answer": document.Text(a.Code), "name": document.Text(q.Name)})
 			}
 		}
 		if q.Derivation != nil && len(q.Derivation.Sources) > mostSources {
-			return broken(fmt.Sprintf("%q is made from more than %d questions", q.Name, mostSources))
+			return broken("many_sources", document.Values{"name": document.Text(q.Name), "most": document.N(mostSources)})
 		}
 		if err := textsFit(one.Question, survey.Question{}); err != nil {
 			return err
@@ -121,7 +130,7 @@ func (o *opening) addQuestions() error {
 		if q.List != 0 {
 			id := o.parts[q.List]
 			if id == 0 {
-				return broken(fmt.Sprintf("the list of %q", q.Name))
+				return brokenIn("list", q.Name)
 			}
 			one.ListID = &id
 		}
@@ -160,7 +169,7 @@ func (o *opening) named() error {
 		if q.Base != nil {
 			c := q.Base.Renamed(o.question)
 			if err := c.Check(find); err != nil {
-				return broken(fmt.Sprintf("the base of %q", q.Name))
+				return brokenIn("base", q.Name)
 			}
 			now.Base = &c
 		}
@@ -169,7 +178,7 @@ func (o *opening) named() error {
 			by.Sources = nil
 			for _, id := range q.Derivation.Sources {
 				if o.questions[id] == 0 {
-					return broken(fmt.Sprintf("the sources of %q", q.Name))
+					return brokenIn("sources", q.Name)
 				}
 				by.Sources = append(by.Sources, o.questions[id])
 			}
@@ -190,10 +199,10 @@ func (o *opening) columns() error {
 	if by := o.book.Study.CountedBy; by != 0 {
 		id := o.questions[by]
 		if id == 0 {
-			return broken("what counts the rows")
+			return broken("counts", nil)
 		}
 		if !slices.ContainsFunc(o.book.Questions, func(q studyfile.Question) bool { return q.ID == by && q.Kind == survey.Count }) {
-			return broken("what counts the rows is no count")
+			return broken("no_count", nil)
 		}
 		o.made.CountQuestion = &id
 	}
@@ -212,15 +221,15 @@ func (o *opening) columns() error {
 		}
 		at := slices.IndexFunc(o.table.Columns, func(b survey.Built) bool { return b.Name == q.Name })
 		if at < 0 {
-			return broken(fmt.Sprintf("the column %q is lacking", q.Name))
+			return brokenIn("column_lacking", q.Name)
 		}
 		read, err := survey.ReadAs(q.Question, o.table.Columns[at])
 		if err != nil {
-			return broken(fmt.Sprintf("the column %q", q.Name))
+			return brokenIn("column", q.Name)
 		}
 		answers, column, _, err := survey.Refit(q.Answers, read.Answers, read.Data, false)
 		if err != nil || len(answers) != len(q.Answers) {
-			return broken(fmt.Sprintf("the column %q has answers that its codebook lacks", q.Name))
+			return brokenIn("column_answers", q.Name)
 		}
 		data, done[q.ID] = append(data, study.Column{QuestionID: q.ID, Generation: 1, Column: column}), true
 	}
@@ -236,7 +245,7 @@ func (o *opening) columns() error {
 			}
 			column, err := d.derivedAgain(q)
 			if bad := (*survey.DerivationError)(nil); errors.As(err, &bad) {
-				return broken(fmt.Sprintf("how %q is derived", q.Name))
+				return brokenIn("derived", q.Name)
 			}
 			if err != nil {
 				return err
@@ -248,7 +257,7 @@ func (o *opening) columns() error {
 		}
 	}
 	if len(done) != len(stored) {
-		return broken("questions that are derived from each other")
+		return broken("circle", nil)
 	}
 	return nil
 }
@@ -269,7 +278,7 @@ func (o *opening) subgroups() error {
 	for _, g := range o.book.Subgroups {
 		c := g.Condition.Renamed(o.question)
 		if err := c.Check(find); err != nil {
-			return broken(fmt.Sprintf("the subgroup %q", g.Name))
+			return brokenIn("subgroup", g.Name)
 		}
 		definition, err := jsonText(c)
 		if err != nil {

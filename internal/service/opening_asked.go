@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"widetally/core/analysis"
+	"widetally/core/document"
 	"widetally/core/report"
 	"widetally/core/study"
 	"widetally/core/studyfile"
@@ -18,7 +19,7 @@ func (o *opening) moved(spec analysis.Spec) (analysis.Spec, error) {
 	for i, key := range spec.Questions {
 		id, _ := idOf(key)
 		if o.questions[id] == 0 {
-			return spec, broken("what is asked names a question that is lacking")
+			return spec, broken("asked_question", nil)
 		}
 		keys[i] = KeyOf(o.questions[id])
 	}
@@ -26,7 +27,7 @@ func (o *opening) moved(spec analysis.Spec) (analysis.Spec, error) {
 	if spec.Subgroup != "" {
 		id, _ := idOf(spec.Subgroup)
 		if o.parts[id] == 0 {
-			return spec, broken("what is asked names a subgroup that is lacking")
+			return spec, broken("asked_subgroup", nil)
 		}
 		spec.Subgroup = KeyOf(o.parts[id])
 	}
@@ -51,11 +52,11 @@ func (o *opening) addAnalyses() error {
 		}
 		question := o.questions[a.Question]
 		if question == 0 || a.ID == 0 || a.Claim < 0 || a.Claim > 0 && numbers[a.Claim] || a.StatedAt.IsZero() {
-			return broken("an analysis")
+			return broken("analysis", nil)
 		}
 		numbers[a.Claim] = true
 		if why := untimely(a, time.Now()); why != "" {
-			return broken(fmt.Sprintf("claim %d %s", a.Claim, why))
+			return broken(why, document.Values{"n": document.N(int64(a.Claim))})
 		}
 		if spec, err = o.shelved(spec); err != nil {
 			return err
@@ -68,7 +69,7 @@ func (o *opening) addAnalyses() error {
 		if len(a.FirstInputs) > 0 {
 			first, err := o.methods.ReadInputs(string(a.FirstInputs), a.Spec)
 			if err != nil {
-				return broken("what a first run depended on")
+				return broken("first_run", nil)
 			}
 			subgroup := ""
 			if a.SameSubgroup {
@@ -93,16 +94,16 @@ func (o *opening) addAnalyses() error {
 // clockSlack is how far the clocks of two computers may lie apart.
 const clockSlack = 24 * time.Hour
 
-// untimely says what cannot be of the times of an analysis; "" where all can.
+// untimely says what cannot be of the times of an analysis, as a reason of broken; "" where all can.
 func untimely(a studyfile.Analysis, now time.Time) string {
 	late := now.Add(clockSlack)
 	switch {
 	case a.StatedAt.After(late), a.FirstRunAt != nil && a.FirstRunAt.After(late), a.WithdrawnAt != nil && a.WithdrawnAt.After(late):
-		return "bears a time that is still to come"
+		return "still_to_come"
 	case a.FirstRunAt != nil && a.FirstRunAt.Before(a.StatedAt):
-		return "was run before it was stated"
+		return "run_before"
 	case a.WithdrawnAt != nil && a.WithdrawnAt.Before(a.StatedAt):
-		return "was withdrawn before it was stated"
+		return "withdrawn_before"
 	}
 	return ""
 }
@@ -127,7 +128,7 @@ func (o *opening) rest() error {
 			one.Subject, one.SubjectID = study.OfQuestion, o.questions[c.ID]
 		}
 		if one.SubjectID == 0 {
-			return broken("a change of what is lacking")
+			return broken("change", nil)
 		}
 		changes = append(changes, one)
 	}
@@ -137,7 +138,7 @@ func (o *opening) rest() error {
 	if len(o.asked.Adjustment) > 0 {
 		var a adjustment
 		if err := json.Unmarshal(o.asked.Adjustment, &a); err != nil || !slices.Contains(analysis.Adjustments, a.Adjustment) {
-			return broken("the adjustment")
+			return broken("adjustment", nil)
 		}
 		if err := o.part(study.Adjustment, 0, "adjustment", string(o.asked.Adjustment)); err != nil {
 			return err

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -42,13 +43,13 @@ type NewAnswer struct{ Code, Label string }
 // answers are never touched, except that another kind may read them anew; what was
 // there before is in the history.
 func (s *Codebooks) EditQuestion(ctx context.Context, studyID, id uint64, version int, e QuestionEdit) error {
-	title := Title{ID: "question", Values: map[string]string{}}
+	title := Title{ID: "question", Values: document.Values{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		before, err := d.question(id)
 		if err != nil {
 			return err
 		}
-		title.Values["name"] = before.Name
+		title.Values["name"] = document.Text(before.Name)
 		q := before
 		q.Version = version
 		if err := e.texts(&q); err != nil {
@@ -134,7 +135,7 @@ func (d *draft) recode(q study.Question, to survey.Kind) (study.Question, error)
 // further generation; the shares of claims about it keep their answers by code.
 func (d *draft) readAs(q study.Question, to survey.Kind) (study.Question, error) {
 	if d.study.CountQuestion != nil && *d.study.CountQuestion == q.ID && to != survey.Count {
-		return q, inUse("/kind", []string{d.s.words.Text("use.counts", nil)})
+		return q, inUse("/kind", []document.Value{document.Term("use.counts")})
 	}
 	values := map[string]string{"from": string(q.Kind), "to": string(to)}
 	if q.Derivation != nil && !(q.Kind.Coded() && to.Coded()) {
@@ -171,15 +172,15 @@ func (d *draft) readAs(q study.Question, to survey.Kind) (study.Question, error)
 
 // uses names what refers to a question: claims, subgroups, bases, derived questions,
 // the counts of the study.
-func (d *draft) uses(id uint64) ([]string, error) {
-	var used []string
+func (d *draft) uses(id uint64) ([]document.Value, error) {
+	var used []document.Value
 	analyses, err := d.store.Analyses(d.ctx, d.study.ID)
 	if err != nil {
 		return nil, err
 	}
 	for _, a := range analyses {
 		if slices.Contains(a.Uses, study.Use{Subject: study.OfQuestion, ID: id}) {
-			used = append(used, d.s.nameOf(a))
+			used = append(used, nameOf(a))
 		}
 	}
 	all, err := d.store.Questions(d.ctx, d.study.ID)
@@ -188,10 +189,10 @@ func (d *draft) uses(id uint64) ([]string, error) {
 	}
 	for _, q := range all {
 		if q.Base != nil && slices.Contains(q.Base.Questions(), id) {
-			used = append(used, d.s.words.Text("use.base", map[string]string{"name": q.Name}))
+			used = append(used, inUseBy("use.base", q.Name))
 		}
 		if q.Derivation != nil && slices.Contains(q.Derivation.Sources, id) {
-			used = append(used, d.s.words.Text("use.derived", map[string]string{"name": q.Name}))
+			used = append(used, inUseBy("use.derived", q.Name))
 		}
 	}
 	parts, err := d.store.Parts(d.ctx, d.study.ID, study.Subgroup)
@@ -204,20 +205,26 @@ func (d *draft) uses(id uint64) ([]string, error) {
 			return nil, err
 		}
 		if !p.Deleted && slices.Contains(c.Questions(), id) {
-			used = append(used, d.s.words.Text("use.subgroup", map[string]string{"name": p.Name}))
+			used = append(used, inUseBy("use.subgroup", p.Name))
 		}
 	}
 	if d.study.CountQuestion != nil && *d.study.CountQuestion == id {
-		used = append(used, d.s.words.Text("use.counts", nil))
+		used = append(used, document.Term("use.counts"))
 	}
 	return used, nil
 }
 
-func inUse(field string, used []string) error {
+// inUseBy says what uses something.
+func inUseBy(id, name string) document.Value {
+	by := document.Say(id, document.Values{"name": document.Text(name)})
+	return document.Value{Kind: document.Said, Message: &by}
+}
+
+func inUse(field string, used []document.Value) error {
 	if len(used) == 0 {
 		return nil
 	}
-	return invalid("question.in_use", field, map[string]string{"list": strings.Join(used, ", ")})
+	return invalidSaying("question.in_use", field, document.Values{"list": {Kind: document.Listed, List: used}})
 }
 
 func (n NewAnswer) add(q *study.Question) error {

@@ -88,7 +88,7 @@ func (s *StudyFiles) recipe(d *dataset) (recipe.Recipe, error) {
 				one.FirstRun = a.FirstRunAt.UTC().Format(time.RFC3339)
 			}
 			for _, c := range d.analyses.changes[a.ID] {
-				one.Changed = append(one.Changed, s.words.Text("claim.change."+c.Field, map[string]string{"old": analysis.Shown(c.Old), "new": analysis.Shown(c.New)}))
+				one.Changed = append(one.Changed, recipe.Change{Field: c.Field, Old: c.Old, New: c.New})
 			}
 		}
 		names[a.ID] = one.Name

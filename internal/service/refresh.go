@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/arrivals"
@@ -112,7 +113,7 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 	defer release()
 	ctx, end := w.Begin(ctx, arrivals.Keeping)
 	defer end()
-	title := Title{ID: "replace", Values: map[string]string{"file": w.Name, "n": fmt.Sprint(table.Rows)}}
+	title := Title{ID: "replace", Values: document.Values{"file": document.Text(w.Name), "n": document.N(int64(table.Rows))}}
 	if in.Add {
 		title.ID = "add"
 	}
@@ -232,7 +233,7 @@ func (d *draft) wave(questions []study.Question, name, label string, rows, more 
 // SetCounts declares the question that says how many respondents each row stands for,
 // or that none does.
 func (s *Uploads) SetCounts(ctx context.Context, studyID uint64, questionID *uint64) error {
-	title := Title{ID: "counts", Values: map[string]string{}}
+	title := Title{ID: "counts", Values: document.Values{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		if questionID == nil {
 			return d.countRows()
@@ -241,7 +242,7 @@ func (s *Uploads) SetCounts(ctx context.Context, studyID uint64, questionID *uin
 		if err != nil {
 			return err
 		}
-		title.Values["name"] = before.Name
+		title.Values["name"] = document.Text(before.Name)
 		q := before
 		if q, err = d.recode(q, survey.Count); err != nil {
 			return err

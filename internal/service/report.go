@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"widetally/core/document"
 	"widetally/core/report"
 	"widetally/core/study"
 )
@@ -57,20 +58,20 @@ func (s *Reports) Select(ctx context.Context, studyID uint64, piece report.Piece
 	if in {
 		id = "selected"
 	}
-	title := Title{ID: id, Values: map[string]string{}}
+	title := Title{ID: id, Values: document.Values{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		if piece.Question != 0 {
 			q, err := d.question(piece.Question)
 			if err != nil {
 				return err
 			}
-			title.Values["what"] = q.Name
+			title.Values["what"] = document.Text(q.Name)
 		} else {
 			a, err := d.standing(piece.Analysis)
 			if err != nil {
 				return err
 			}
-			title.Values["what"] = s.nameOf(a)
+			title.Values["what"] = nameOf(a)
 		}
 		if piece.Among != 0 {
 			if err := d.hasSubgroup(piece.Among); err != nil {
@@ -93,7 +94,7 @@ func (s *Reports) EditReport(ctx context.Context, studyID uint64, version int, t
 	if err := checkedReport(to); err != nil {
 		return err
 	}
-	return s.change(ctx, studyID, Title{ID: "report", Values: map[string]string{}}, func(d *draft) error {
+	return s.change(ctx, studyID, Title{ID: "report", Values: document.Values{}}, func(d *draft) error {
 		var failed error
 		err := d.editReport(version, func(r *report.Report) {
 			failed = d.names(to, *r)

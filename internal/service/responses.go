@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strings"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -130,13 +131,13 @@ func (s *base) find(ctx context.Context, questions []study.Question, studyRows i
 // text is a code or a label of the question, a number, or a text of its own; a code
 // that the question lacks becomes a new answer when isNew says so.
 func (s *Answers) CorrectCell(ctx context.Context, studyID, questionID uint64, version int, row int64, text string, isNew bool) error {
-	title := Title{ID: "cell", Values: map[string]string{"row": fmt.Sprint(row)}}
+	title := Title{ID: "cell", Values: document.Values{"row": document.N(row)}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		before, err := d.question(questionID)
 		if err != nil {
 			return err
 		}
-		title.Values["name"] = before.Name
+		title.Values["name"] = document.Text(before.Name)
 		if before.Derivation != nil {
 			return invalid("cell.derived", "/text", nil)
 		}

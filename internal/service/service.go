@@ -9,6 +9,7 @@ import (
 	"fmt"
 
 	"widetally/core/analysis"
+	"widetally/core/document"
 	"widetally/core/survey"
 	"widetally/internal/arrivals"
 	"widetally/internal/cache"
@@ -179,12 +180,24 @@ func (p *Places) Words() *i18n.Catalogue { return p.base.words }
 type InvalidError struct {
 	Code   string
 	Field  string
-	Values map[string]string
+	Values document.Values
 }
 
 func (e *InvalidError) Error() string { return fmt.Sprintf("service: %s at %s", e.Code, e.Field) }
 
+// Message says it.
+func (e *InvalidError) Message() document.Message { return document.Say("problem."+e.Code, e.Values) }
+
 func invalid(code, field string, values map[string]string) error {
+	out := document.Values{}
+	for name, text := range values {
+		out[name] = document.Text(text)
+	}
+	return invalidSaying(code, field, out)
+}
+
+// invalidSaying is invalid with values that are said.
+func invalidSaying(code, field string, values document.Values) error {
 	return &InvalidError{code, field, values}
 }
 

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/analysis"
+	"widetally/core/document"
 	"widetally/core/shares"
 	"widetally/core/study"
 )
@@ -59,7 +60,7 @@ func TestASetOfSharesIsChangedByOneAtATime(t *testing.T) {
 	var refusal *InvalidError
 	_, err = s.Shares.AddShareSet(t.Context(), register("40", "61"))
 	require.True(t, errors.As(err, &refusal))
-	assert.Equal(t, map[string]string{"sum": "101", "target": "100", "gap": "1", "text": "1"}, refusal.Values)
+	assert.Equal(t, document.Values{"sum": document.Text("101"), "target": document.Text("100"), "gap": document.Text("1"), "text": document.Text("1")}, refusal.Values)
 }
 
 // An adjustment that was chosen before a test was run says so; one that was chosen afterwards

@@ -8,6 +8,7 @@ import (
 	"os"
 
 	"widetally/core/analysis"
+	"widetally/core/document"
 	"widetally/core/shares"
 	"widetally/core/study"
 	"widetally/core/studyfile"
@@ -204,7 +205,11 @@ func (s *StudyFiles) historyDocument(ctx context.Context, studyID uint64) (study
 		return out, err
 	}
 	for _, e := range edits {
-		out.Edits = append(out.Edits, studyfile.Edit{At: e.At, Text: s.words.Text("history."+e.Title, e.Values), Undone: e.State != study.Done})
+		values, err := document.StoreValues(e.Values)
+		if err != nil {
+			return out, fmt.Errorf("service: edit %d: %w", e.ID, err)
+		}
+		out.Edits = append(out.Edits, studyfile.Edit{At: e.At, Message: "history." + e.Title, Values: values, Undone: e.State != study.Done})
 	}
 	return out, nil
 }

@@ -8,6 +8,7 @@ import (
 	"slices"
 	"strings"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -85,7 +86,7 @@ type SubgroupEdit struct {
 
 // SaveSubgroup stores a subgroup: a new one when id is 0, else the one at this version.
 func (s *Codebooks) SaveSubgroup(ctx context.Context, studyID, id uint64, version int, e SubgroupEdit) (savedID uint64, err error) {
-	title := Title{ID: "subgroup", Values: map[string]string{"name": e.Name}}
+	title := Title{ID: "subgroup", Values: document.Values{"name": document.Text(e.Name)}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		name, err := plain(e.Name, "/name", maxName, true)
 		if err != nil {
@@ -137,13 +138,13 @@ func (d *draft) subgroupChanged(id uint64) error {
 // DeletePart takes a subgroup or a shared list away; undo brings it back. A subgroup
 // that a claim is about stays.
 func (s *Codebooks) DeletePart(ctx context.Context, studyID, id uint64, kind study.PartKind) error {
-	title := Title{ID: "delete_" + string(kind), Values: map[string]string{}}
+	title := Title{ID: "delete_" + string(kind), Values: document.Values{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		p, err := d.store.Part(d.ctx, studyID, id)
 		if err != nil || p.Deleted || p.Kind != kind {
 			return firstError(err, study.ErrNotFound)
 		}
-		title.Values["name"] = p.Name
+		title.Values["name"] = document.Text(p.Name)
 		if kind == study.Subgroup {
 			analyses, err := d.store.Analyses(d.ctx, studyID)
 			if err != nil {
@@ -151,7 +152,7 @@ func (s *Codebooks) DeletePart(ctx context.Context, studyID, id uint64, kind stu
 			}
 			for _, a := range analyses {
 				if slices.Contains(a.Uses, study.Use{Subject: study.OfPart, ID: id}) {
-					return invalid("subgroup.in_use", "", map[string]string{"use": d.s.nameOf(a)})
+					return invalidSaying("subgroup.in_use", "", document.Values{"use": nameOf(a)})
 				}
 			}
 		} else if err := d.unlist(id); err != nil {

@@ -6,19 +6,20 @@ import (
 	"slices"
 	"strings"
 
+	"widetally/core/document"
 	"widetally/core/study"
 )
 
 // Withdraw takes an analysis away; a claim stays in the register. RestoreAnalysis brings it
 // back.
 func (s *Claims) Withdraw(ctx context.Context, studyID, id uint64) error {
-	title := Title{ID: "withdrawn", Values: map[string]string{}}
+	title := Title{ID: "withdrawn", Values: document.Values{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.standing(id)
 		if err != nil {
 			return err
 		}
-		title.Values["what"] = s.nameOf(a)
+		title.Values["what"] = nameOf(a)
 		return d.setWithdrawn(a, true)
 	})
 }
@@ -44,13 +45,13 @@ func (d *draft) setWithdrawn(a study.Analysis, withdrawn bool) error {
 // answer that it names by its code is no longer there it cannot come back as it was and is
 // refused.
 func (s *Claims) RestoreAnalysis(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
-	title := Title{ID: "brought_back", Values: map[string]string{}}
+	title := Title{ID: "brought_back", Values: document.Values{}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.store.Analysis(d.ctx, studyID, id)
 		if err != nil {
 			return err
 		}
-		questionID, title.Values["what"] = a.QuestionID, s.nameOf(a)
+		questionID, title.Values["what"] = a.QuestionID, nameOf(a)
 		if err := d.canStand(a); err != nil {
 			return err
 		}

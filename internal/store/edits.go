@@ -2,11 +2,11 @@ package store
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"math"
 	"time"
 
+	"widetally/core/document"
 	"widetally/core/study"
 )
 
@@ -39,7 +39,8 @@ func (snapshotRow) TableName() string { return "edit_snapshots" }
 
 func (r editRow) edit() (study.Edit, error) {
 	e := study.Edit{ID: r.ID, StudyID: r.StudyID, Title: r.Title, State: study.EditState(r.State), At: r.At, Author: r.Author}
-	if err := json.Unmarshal([]byte(r.TitleValues), &e.Values); err != nil {
+	var err error
+	if e.Values, err = document.ReadValues([]byte(r.TitleValues)); err != nil {
 		return e, fmt.Errorf("store: edit %d: %w", r.ID, err)
 	}
 	return e, nil
@@ -53,7 +54,7 @@ func (s *Store) AddEdit(ctx context.Context, e study.Edit, touched []study.Snaps
 	if err != nil {
 		return 0, translate(err)
 	}
-	values, err := json.Marshal(e.Values)
+	values, err := document.StoreValues(e.Values)
 	if err != nil {
 		return 0, translate(err)
 	}

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -18,7 +19,7 @@ func states(t *testing.T, s *Store, study uint64) (out []string) {
 	list, err := s.Edits(ctx, study, 100)
 	require.NoError(t, err)
 	for _, e := range list {
-		out = append(out, e.Values["n"]+" "+string(e.State))
+		out = append(out, e.Values["n"].Text+" "+string(e.State))
 	}
 	return out
 }
@@ -28,7 +29,7 @@ func TestTheLineOfUndo(t *testing.T) {
 	s := open(t)
 	st, q := withQuestion(t, ctx, s)
 	do := func(n string) {
-		_, err := s.AddEdit(ctx, study.Edit{StudyID: st.ID, Title: "question", Values: map[string]string{"n": n}}, []study.Snapshot{{Subject: study.OfQuestion, SubjectID: q.ID, Before: "before " + n, After: "after " + n, GenerationBefore: 1, GenerationAfter: 1}})
+		_, err := s.AddEdit(ctx, study.Edit{StudyID: st.ID, Title: "question", Values: document.Values{"n": document.Text(n)}}, []study.Snapshot{{Subject: study.OfQuestion, SubjectID: q.ID, Before: "before " + n, After: "after " + n, GenerationBefore: 1, GenerationAfter: 1}})
 		require.NoError(t, err)
 	}
 	move := func(from, to study.EditState) string {
@@ -38,9 +39,9 @@ func TestTheLineOfUndo(t *testing.T) {
 		require.NoError(t, err)
 		assert.Equal(t, e, peeked)
 		require.Len(t, touched, 1)
-		assert.Equal(t, "before "+e.Values["n"], touched[0].Before)
+		assert.Equal(t, "before "+e.Values["n"].Text, touched[0].Before)
 		require.NoError(t, s.SetEditState(ctx, e.ID, to))
-		return e.Values["n"]
+		return e.Values["n"].Text
 	}
 	_, _, err := s.NextEdit(ctx, st.ID, study.Done)
 	require.ErrorIs(t, err, study.ErrNotFound)
@@ -69,7 +70,7 @@ func TestOldGenerationsArePruned(t *testing.T) {
 			q.Generation = g
 			require.NoError(t, s.EditQuestions(ctx, []study.Question{q}, anew))
 			q.Version++
-			_, err := s.AddEdit(ctx, study.Edit{StudyID: st.ID, Title: "cell", Values: map[string]string{}}, []study.Snapshot{{Subject: study.OfQuestion, SubjectID: q.ID, Before: fmt.Sprint(g - 1), After: fmt.Sprint(g), GenerationBefore: g - 1, GenerationAfter: g}})
+			_, err := s.AddEdit(ctx, study.Edit{StudyID: st.ID, Title: "cell", Values: document.Values{}}, []study.Snapshot{{Subject: study.OfQuestion, SubjectID: q.ID, Before: fmt.Sprint(g - 1), After: fmt.Sprint(g), GenerationBefore: g - 1, GenerationAfter: g}})
 			require.NoError(t, err)
 		}
 	}
