@@ -16,64 +16,118 @@ type list struct {
 	upTo []float64 // upTo[i] is the total of the first i entries
 }
 
+// rounding is the relative margin within which two probabilities are the same: different
+// products of the same factors differ by rounding only, some 1e-15; unequal ones by more than
+// Slack.
+const rounding = 1 + 1e-11
+
 // run is the length of what is sorted between two looks at the context.
 const run = 1 << 15
 
-// sorted puts entries into rising order by runs that are sorted and then merged, so
-// that a caller who has gone away need not wait for a long list.
-func sorted(entries []entry, m *meter) ([]entry, error) {
+// newList sorts entries and joins those equal within rounding.
+func newList(entries []entry, m *meter) (list, error) {
+	r := runs{entries: entries}
 	for from := 0; from < len(entries); from += run {
 		part := entries[from:min(from+run, len(entries))]
 		slices.SortFunc(part, func(a, b entry) int { return cmp.Compare(a.each, b.each) })
+		r.starts = append(r.starts, from)
 		if err := m.spend(int64(16 * len(part))); err != nil {
-			return nil, err
+			return list{}, err
 		}
 	}
-	if len(entries) <= run {
-		return entries, nil
-	}
-	other := make([]entry, 0, len(entries))
-	for width := run; width < len(entries); width *= 2 {
-		other = other[:0]
-		for from := 0; from < len(entries); from += 2 * width {
-			a := entries[from:min(from+width, len(entries))]
-			b := entries[min(from+width, len(entries)):min(from+2*width, len(entries))]
-			for len(a) > 0 && len(b) > 0 {
-				if b[0].each < a[0].each {
-					other, b = append(other, b[0]), b[1:]
-				} else {
-					other, a = append(other, a[0]), a[1:]
-				}
-				if err := m.spend(2); err != nil {
-					return nil, err
-				}
-			}
-			other = append(append(other, a...), b...)
-		}
-		entries, other = other, entries
-	}
-	return entries, nil
+	return r.list(m)
 }
 
-// newList sorts entries and joins those equal within rounding.
-func newList(entries []entry, m *meter) (list, error) {
-	entries, err := sorted(entries, m)
-	if err != nil {
-		return list{}, err
+// runs are entries in stretches, each by rising probability.
+type runs struct {
+	entries []entry
+	starts  []int
+}
+
+// add adds the entries of a list, each a step further.
+func (r *runs) add(l list, chance, orders float64) {
+	if len(l.each) == 0 {
+		return
 	}
-	// Different products of the same factors differ by rounding only, some 1e-15;
-	// unequal ones by more than Slack. Joining at 1e-11 is between.
-	const rounding = 1 + 1e-11
-	l := list{upTo: []float64{0}}
-	var running sum
-	for i := 0; i < len(entries); {
-		first := entries[i].each
-		for ; i < len(entries) && entries[i].each <= first*rounding; i++ {
-			running.add(entries[i].all)
+	r.starts = append(r.starts, len(r.entries))
+	for i, each := range l.each {
+		r.entries = append(r.entries, entry{each * chance, (l.upTo[i+1] - l.upTo[i]) * chance * orders})
+	}
+}
+
+func (r *runs) clear() { *r = runs{} }
+
+// list merges the stretches, two at a time; entries of the same probability become one.
+func (r *runs) list(m *meter) (list, error) {
+	from, starts := r.entries, r.starts
+	into := make([]entry, 0, len(from))
+	for first := true; len(starts) > 1 || first && len(starts) == 1; first = false {
+		var next []int
+		into = into[:0]
+		for i := 0; i < len(starts); i += 2 {
+			end := func(k int) int {
+				if k < len(starts) {
+					return starts[k]
+				}
+				return len(from)
+			}
+			next = append(next, len(into))
+			a, b := from[starts[i]:end(i+1)], []entry(nil)
+			if i+1 < len(starts) {
+				b = from[starts[i+1]:end(i+2)]
+			}
+			into = merge(into, a, b)
+			if err := m.spend(int64(2 * (len(a) + len(b)))); err != nil {
+				return list{}, err
+			}
 		}
-		l.each, l.upTo = append(l.each, first), append(l.upTo, running.value())
+		from, into, starts = into, from, next
+	}
+	l := list{each: make([]float64, 0, len(from)), upTo: make([]float64, 1, len(from)+1)}
+	var running sum
+	for _, e := range from {
+		running.add(e.all)
+		l.each, l.upTo = append(l.each, e.each), append(l.upTo, running.value())
 	}
 	return l, nil
+}
+
+// merge appends two stretches as one, entries within rounding joined.
+func merge(out, a, b []entry) []entry {
+	first := len(out)
+	for len(a) > 0 || len(b) > 0 {
+		var e entry
+		if len(b) == 0 || len(a) > 0 && a[0].each <= b[0].each {
+			e, a = a[0], a[1:]
+		} else {
+			e, b = b[0], b[1:]
+		}
+		if last := len(out) - 1; last >= first && e.each <= out[last].each*rounding {
+			out[last].all += e.all
+		} else {
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
+// between gives the entries that are at most low, and those that are at most high, by their
+// numbers.
+func (l list) between(low, high float64) (whole, none int) {
+	whole = sort.Search(len(l.each), func(i int) bool { return l.each[i] > low })
+	return whole, max(whole, sort.Search(len(l.each), func(i int) bool { return l.each[i] > high }))
+}
+
+// part is a list of some of the entries.
+func (l list) part(from, to int) list {
+	if from == to {
+		return list{upTo: []float64{0}}
+	}
+	out := list{each: l.each[from:to], upTo: make([]float64, to-from+1)}
+	for i := range out.upTo {
+		out.upTo[i] = l.upTo[from+i] - l.upTo[from]
+	}
+	return out
 }
 
 // single is the list of one part-outcome that is certain.

@@ -16,12 +16,15 @@ import (
 // same future, and rows with the same remainder are alike, so neither is gone through
 // twice.
 //
-// Where their algorithm bounds the longest and the shortest way on from a node, ours
-// meets in the middle (the idea of Horowitz and Sahni 1974): for each node some
-// columns from the start the different probabilities of the ways there are listed,
-// and for each node the remaining columns from the end those of the ways on. A step
-// through the middle column joins a list of either kind, and the pairs whose product
-// is small enough are added up by walking both lists once. Equal probabilities share
+// As theirs, ours bounds the longest and the shortest way on from a node, here exactly, by
+// going through the network once from its end (Clarkson, Fan and Joe 1993, A remark on
+// algorithm 643, bound them by optimisation): a way to a node that is so unlikely that every
+// way on from it counts is added up at once, and one from which none counts is dropped.
+// What is left undecided meets in the middle (the idea of Horowitz and Sahni 1974): for each
+// node some columns from the start the different probabilities of the ways there are listed,
+// and for each node the remaining columns from the end those of the ways on, bounded in the
+// same way. A step through the middle column joins a list of either kind, and the pairs whose
+// product is small enough are added up by walking both lists once. Equal probabilities share
 // an entry, and there are few different ones, for they are products of factorials.
 
 // MaxTableSide bounds rows and columns of an exact test, MaxTableTotal its count.
@@ -47,9 +50,27 @@ func Table(ctx context.Context, table [][]int64, e Effort) (*Result, error) {
 type node struct {
 	left []int
 	ways list
-	// count is the number of ways, all rows told apart.
+	// count is the number of ways from the start, all rows told apart.
 	count   float64
-	pending []entry
+	pending runs
+	// The largest and the smallest probability of a way from the start, and of a way to the end.
+	before, after span
+	// live says that a way that is not decided leads here, always the probability of the ways to
+	// the end that count whatever came before.
+	live   bool
+	always float64
+}
+
+// span is the largest and the smallest of some probabilities.
+type span struct{ most, least float64 }
+
+func (s *span) hold(most, least float64) {
+	if s.most == 0 || most > s.most {
+		s.most = most
+	}
+	if s.least == 0 || least < s.least {
+		s.least = least
+	}
 }
 
 // stage holds the nodes between two columns.
@@ -85,6 +106,9 @@ type network struct {
 	middle    int   // columns filled before the middle one
 	factorial []scaled
 	inverse   []scaled // 1/n!
+	limit     float64  // the probability up to which a table counts
+	stages    []*stage // between the columns, from the start to the end
+	sure      sum      // the probability of the tables that are known to count
 }
 
 func newNetwork(table [][]int64, m *meter) (*network, error) {
@@ -212,65 +236,170 @@ func insertionSort(x []int) {
 // solve adds up the tables no likelier than the observed one.
 func (n *network) solve(table [][]int64) (*Result, error) {
 	observed := tableChance(table)
-	limit := observed.float() * (1 + Slack)
+	n.limit = observed.float() * (1 + Slack)
 	// The limit must stand clear of the end of the range of a float64.
-	if limit < 1e-280 {
+	if n.limit < 1e-280 {
 		return nil, ErrBeyondReach
 	}
-	from, err := n.forward()
+	for _, step := range []func() error{n.enumerate, n.bound, n.forward, n.backward} {
+		if err := step(); err != nil {
+			return nil, err
+		}
+	}
+	met, err := n.meet()
 	if err != nil {
 		return nil, err
 	}
-	to, err := n.backward(from)
-	if err != nil {
-		return nil, err
-	}
-	least, outcomes, err := n.meet(from, to, limit)
-	if err != nil {
-		return nil, err
-	}
-	return &Result{P: prob.FromRatio(least, 1), Observed: observed.over(one), Outcomes: outcomes, Steps: n.meter.total()}, nil
+	n.sure.add(met)
+	last := n.stages[len(n.stages)-1].nodes[0]
+	return &Result{P: prob.FromRatio(n.sure.value(), 1), Observed: observed.over(one), Outcomes: last.count, Steps: n.meter.total()}, nil
 }
 
-// forward lists the ways from the start to each node before the middle column.
-func (n *network) forward() (*stage, error) {
-	s := newStage()
-	root := s.find(n.rows, true)
-	root.ways, root.count = single(), 1
-	for _, c := range n.columns[:n.middle] {
+// enumerate finds the nodes between all columns, with how likely the ways to them are.
+func (n *network) enumerate() error {
+	first := newStage()
+	root := first.find(n.rows, true)
+	root.count, root.before = 1, span{1, 1}
+	n.stages = []*stage{first}
+	for _, c := range n.columns {
 		next := newStage()
-		for _, from := range s.nodes {
+		for _, from := range n.stages[len(n.stages)-1].nodes {
 			err := n.stepsFrom(n.meter, from.left, c, func(after []int, chance, orders float64) error {
 				to := next.find(after, true)
 				to.count += from.count * orders
-				return to.extend(from.ways, chance, orders, n.meter)
+				to.before.hold(from.before.most*chance, from.before.least*chance)
+				return nil
 			})
 			if err != nil {
-				return nil, err
+				return err
 			}
 		}
-		for _, to := range next.nodes {
-			if err := to.settle(n.meter); err != nil {
-				return nil, err
-			}
-		}
-		s = next
+		n.stages = append(n.stages, next)
 	}
-	return s, nil
+	return nil
+}
+
+// bound finds how likely the ways on from each node are.
+func (n *network) bound() error {
+	for _, end := range n.stages[len(n.columns)].nodes {
+		end.after = span{1, 1}
+	}
+	for k := len(n.columns) - 1; k >= 0; k-- {
+		nodes := n.stages[k].nodes
+		err := n.meter.share(len(nodes), func(m *meter, i int) error {
+			return n.stepsFrom(m, nodes[i].left, n.columns[k], func(after []int, chance, _ float64) error {
+				to := n.stages[k+1].find(after, false)
+				nodes[i].after.hold(to.after.most*chance, to.after.least*chance)
+				return nil
+			})
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// forward lists the ways from the start to each node before the middle column that are not
+// decided yet.
+func (n *network) forward() error {
+	root := n.stages[0].nodes[0]
+	root.ways = single()
+	n.decide(root)
+	for k, c := range n.columns[:n.middle] {
+		for _, from := range n.stages[k].nodes {
+			if len(from.ways.each) == 0 {
+				continue
+			}
+			err := n.stepsFrom(n.meter, from.left, c, func(after []int, chance, orders float64) error {
+				return n.stages[k+1].find(after, false).extend(from.ways, chance, orders, n.meter)
+			})
+			if err != nil {
+				return err
+			}
+			from.ways = list{}
+		}
+		nodes := n.stages[k+1].nodes
+		if err := n.meter.share(len(nodes), func(m *meter, i int) error { return nodes[i].settle(m) }); err != nil {
+			return err
+		}
+		for _, to := range nodes {
+			n.decide(to)
+		}
+	}
+	return nil
+}
+
+// decide adds up the ways to a node from which every way on counts, and drops those from which
+// none does.
+func (n *network) decide(at *node) {
+	w := at.ways
+	whole, none := w.between(n.limit/at.after.most, n.limit/at.after.least)
+	n.sure.add(w.upTo[whole])
+	at.ways = w.part(whole, none)
+}
+
+// backward lists, for the nodes after the middle column to which something undecided leads, the
+// ways to the end of which that depends.
+func (n *network) backward() error {
+	for _, from := range n.stages[n.middle].nodes {
+		from.live = len(from.ways.each) > 0
+	}
+	for k := n.middle; k < len(n.columns); k++ {
+		for _, from := range n.stages[k].nodes {
+			if !from.live {
+				continue
+			}
+			err := n.stepsFrom(n.meter, from.left, n.columns[k], func(after []int, _, _ float64) error {
+				n.stages[k+1].find(after, false).live = true
+				return nil
+			})
+			if err != nil {
+				return err
+			}
+		}
+	}
+	for _, end := range n.stages[len(n.columns)].nodes {
+		end.ways = single()
+	}
+	for k := len(n.columns) - 1; k > n.middle; k-- {
+		nodes := n.stages[k].nodes
+		err := n.meter.share(len(nodes), func(m *meter, i int) error {
+			at := nodes[i]
+			if !at.live {
+				return nil
+			}
+			err := n.stepsFrom(m, at.left, n.columns[k], func(after []int, chance, orders float64) error {
+				to := n.stages[k+1].find(after, false)
+				at.always += to.always * chance * orders
+				return at.extend(to.ways, chance, orders, m)
+			})
+			if err == nil {
+				err = at.settle(m)
+			}
+			if err != nil {
+				return err
+			}
+			whole, none := at.ways.between(n.limit/at.before.most, n.limit/at.before.least)
+			at.always += at.ways.upTo[whole]
+			at.ways = at.ways.part(whole, none)
+			return nil
+		})
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // extend adds ways that go on by one step, or come by one.
 func (t *node) extend(ways list, chance, orders float64, m *meter) error {
-	for i, each := range ways.each {
-		t.pending = append(t.pending, entry{each * chance, (ways.upTo[i+1] - ways.upTo[i]) * chance * orders})
-	}
-	if len(t.pending) > 1<<17+2*len(t.ways.each) { // joined early, so that no list outgrows the memory
+	t.pending.add(ways, chance, orders)
+	if len(t.pending.entries) > 1<<17+2*len(t.ways.each) { // joined early, so that no list outgrows the memory
 		if err := t.settle(m); err != nil {
 			return err
 		}
-		for i, each := range t.ways.each {
-			t.pending = append(t.pending, entry{each, t.ways.upTo[i+1] - t.ways.upTo[i]})
-		}
+		t.pending.add(t.ways, 1, 1)
 	}
 	return m.spend(int64(4 * len(ways.each)))
 }
@@ -278,74 +407,36 @@ func (t *node) extend(ways list, chance, orders float64, m *meter) error {
 // settle sorts what was added.
 func (t *node) settle(m *meter) error {
 	var err error
-	t.ways, err = newList(t.pending, m)
-	t.pending = t.pending[:0]
+	t.ways, err = t.pending.list(m)
+	t.pending.clear()
 	return err
-}
-
-// backward finds the nodes after the middle column and lists the ways from each to
-// the end.
-func (n *network) backward(from *stage) (*stage, error) {
-	rest := n.columns[n.middle:]
-	stages := []*stage{from}
-	for _, c := range rest {
-		next := newStage()
-		for _, s := range stages[len(stages)-1].nodes {
-			err := n.stepsFrom(n.meter, s.left, c, func(after []int, _, _ float64) error {
-				next.find(after, true)
-				return nil
-			})
-			if err != nil {
-				return nil, err
-			}
-		}
-		stages = append(stages, next)
-	}
-	for _, end := range stages[len(stages)-1].nodes {
-		end.ways, end.count = single(), 1
-	}
-	for k := len(rest) - 1; k >= 1; k-- {
-		for _, s := range stages[k].nodes {
-			err := n.stepsFrom(n.meter, s.left, rest[k], func(after []int, chance, orders float64) error {
-				to := stages[k+1].find(after, false)
-				s.count += to.count * orders
-				return s.extend(to.ways, chance, orders, n.meter)
-			})
-			if err == nil {
-				err = s.settle(n.meter)
-			}
-			if err != nil {
-				return nil, err
-			}
-		}
-	}
-	return stages[1], nil
 }
 
 // meet joins the ways before and after the middle column and adds up those whose
 // probability is at most the limit, several nodes at a time.
-func (n *network) meet(from, to *stage, limit float64) (least, outcomes float64, err error) {
-	type part struct{ least, outcomes float64 }
-	parts := make([]part, len(from.nodes))
-	err = n.meter.share(len(from.nodes), func(m *meter, k int) error {
-		f := from.nodes[k]
-		var sumLeast sum
+func (n *network) meet() (least float64, err error) {
+	from, to := n.stages[n.middle].nodes, n.stages[n.middle+1]
+	parts := make([]float64, len(from))
+	err = n.meter.share(len(from), func(m *meter, k int) error {
+		f := from[k]
+		if !f.live {
+			return nil
+		}
+		var least sum
 		err := n.stepsFrom(m, f.left, n.columns[n.middle], func(after []int, chance, orders float64) error {
 			t := to.find(after, false)
-			some, steps := pairsAtMost(f.ways, t.ways, limit/chance)
-			sumLeast.add(some * chance * orders)
-			parts[k].outcomes += f.count * orders * t.count
+			some, steps := pairsAtMost(f.ways, t.ways, n.limit/chance)
+			least.add((some + f.ways.total()*t.always) * chance * orders)
 			return m.spend(steps)
 		})
-		parts[k].least = sumLeast.value()
+		parts[k] = least.value()
 		return err
 	})
 	var all sum
 	for _, p := range parts {
-		all.add(p.least)
-		outcomes += p.outcomes
+		all.add(p)
 	}
-	return all.value(), outcomes, err
+	return all.value(), err
 }
 
 // tableChance is the probability of a table given its margins, by integers.
