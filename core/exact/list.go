@@ -118,6 +118,9 @@ func (l list) between(low, high float64) (whole, none int) {
 	return whole, max(whole, sort.Search(len(l.each), func(i int) bool { return l.each[i] > high }))
 }
 
+// slice is some of the entries with their running totals as they are.
+func (l list) slice(from, to int) list { return list{each: l.each[from:to], upTo: l.upTo[from : to+1]} }
+
 // part is a list of some of the entries.
 func (l list) part(from, to int) list {
 	if from == to {

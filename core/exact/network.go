@@ -76,27 +76,54 @@ func (s *span) hold(most, least float64) {
 // stage holds the nodes between two columns.
 type stage struct {
 	nodes []*node
-	index map[string]int
+	index map[string]int32
+	// packed serves few remainders that are small.
+	packed map[uint64]int32
+	// steps are those on from each node, where they are kept.
+	steps [][]step
 }
 
-func newStage() *stage { return &stage{index: map[string]int{}} }
+// step is a way on from a node: to which one, how likely, and in how many orders.
+type step struct {
+	chance float64
+	to     int32
+	orders float32
+}
 
-// find returns the node with these remainders, made if there is none and it may be.
-func (s *stage) find(left []int, make bool) *node {
+func newStage() *stage {
+	return &stage{index: map[string]int32{}, packed: map[uint64]int32{}}
+}
+
+// find returns the place of the node with these remainders, made if there is none yet.
+func (s *stage) find(left []int) int32 {
+	if len(left) <= 8 && left[0] < 1<<8 {
+		key := uint64(0)
+		for _, x := range left {
+			key = key<<8 | uint64(x) //nolint:gosec // below 256
+		}
+		at, ok := s.packed[key]
+		if !ok {
+			at = s.add(left)
+			s.packed[key] = at
+		}
+		return at
+	}
 	var room [2 * MaxTableSide]byte
 	key := room[:0]
 	for _, x := range left {
 		key = append(key, byte(x), byte(x>>8))
 	}
-	if i, ok := s.index[string(key)]; ok {
-		return s.nodes[i]
+	at, ok := s.index[string(key)]
+	if !ok {
+		at = s.add(left)
+		s.index[string(key)] = at
 	}
-	if !make {
-		return nil
-	}
-	s.index[string(key)] = len(s.nodes)
+	return at
+}
+
+func (s *stage) add(left []int) int32 {
 	s.nodes = append(s.nodes, &node{left: slices.Clone(left)})
-	return s.nodes[len(s.nodes)-1]
+	return int32(len(s.nodes) - 1) //nolint:gosec // nodes are few
 }
 
 type network struct {
@@ -200,6 +227,9 @@ func (w *filling) row(i, c int, mantissa float64, exponent int, orders float64, 
 		return w.meter.spend(int64(8 + 4*len(w.left)))
 	}
 	most := min(c, w.left[i])
+	if i == len(w.left)-1 && c > w.left[i] {
+		return nil
+	}
 	alike := 0 // rows above with the same remainder; they take in falling order
 	for i > alike && w.left[i-alike-1] == w.left[i] {
 		alike++
@@ -207,7 +237,7 @@ func (w *filling) row(i, c int, mantissa float64, exponent int, orders float64, 
 	if alike > 0 {
 		most = min(most, w.taken[i-1])
 	}
-	for x := most; x >= 0 && c-x <= w.room[i+1]; x-- {
+	for x := most; x >= 0 && c-x <= w.room[i+1]; x-- { // of the last row only what is left
 		w.taken[i] = x
 		in, out := w.inverse[x], w.inverse[w.left[i]-x]
 		o, l := orders, 1
@@ -255,28 +285,97 @@ func (n *network) solve(table [][]int64) (*Result, error) {
 	return &Result{P: prob.FromRatio(n.sure.value(), 1), Observed: observed.over(one), Outcomes: last.count, Steps: n.meter.total()}, nil
 }
 
+// What is kept of the steps at most, 16 bytes each, and of how many rows: orders are exact then.
+const (
+	mostSteps     = 8_000_000
+	mostStepsRows = 10
+)
+
+// pieces is in how many parts the nodes of a stage are shared out.
+const pieces = 64
+
 // enumerate finds the nodes between all columns, with how likely the ways to them are.
 func (n *network) enumerate() error {
 	first := newStage()
-	root := first.find(n.rows, true)
+	root := first.only(n.rows)
 	root.count, root.before = 1, span{1, 1}
 	n.stages = []*stage{first}
+	kept := 0
 	for _, c := range n.columns {
-		next := newStage()
-		for _, from := range n.stages[len(n.stages)-1].nodes {
-			err := n.stepsFrom(n.meter, from.left, c, func(after []int, chance, orders float64) error {
-				to := next.find(after, true)
-				to.count += from.count * orders
-				to.before.hold(from.before.most*chance, from.before.least*chance)
-				return nil
-			})
-			if err != nil {
-				return err
+		here, next := n.stages[len(n.stages)-1], newStage()
+		steps := make([][]step, len(here.nodes))
+		parts := make([]*stage, min(pieces, len(here.nodes)))
+		err := n.meter.share(len(parts), func(m *meter, p int) error {
+			part := newStage()
+			parts[p] = part
+			many := 0
+			for i := p; i < len(here.nodes); i += len(parts) {
+				from := here.nodes[i]
+				if kept < mostSteps && len(n.rows) <= mostStepsRows {
+					steps[i] = make([]step, 0, many+many/4+8) // about as many as the one before
+				}
+				err := n.stepsFrom(m, from.left, c, func(after []int, chance, orders float64) error {
+					at := part.find(after)
+					to := part.nodes[at]
+					to.count += from.count * orders
+					to.before.hold(from.before.most*chance, from.before.least*chance)
+					if steps[i] != nil {
+						steps[i] = append(steps[i], step{chance, at, float32(orders)})
+					}
+					return nil
+				})
+				if err != nil {
+					return err
+				}
+				many = len(steps[i])
 			}
+			return nil
+		})
+		if err != nil {
+			return err
+		}
+		many := 0
+		for p, part := range parts {
+			moved := make([]int32, len(part.nodes))
+			for k, one := range part.nodes {
+				moved[k] = next.find(one.left)
+				to := next.nodes[moved[k]]
+				to.count += one.count
+				to.before.hold(one.before.most, one.before.least)
+			}
+			for i := p; i < len(here.nodes); i += len(parts) {
+				for k := range steps[i] {
+					steps[i][k].to = moved[steps[i][k].to]
+				}
+				many += len(steps[i])
+			}
+		}
+		if many > 0 && kept+many <= mostSteps {
+			here.steps = steps
+			kept += many
 		}
 		n.stages = append(n.stages, next)
 	}
 	return nil
+}
+
+// only makes the only node of a stage.
+func (s *stage) only(left []int) *node { return s.nodes[s.find(left)] }
+
+// onward calls f for each step on from a node before column k: as it is kept, or found again.
+func (n *network) onward(m *meter, k, i int, f func(to *node, chance, orders float64) error) error {
+	here, next := n.stages[k], n.stages[k+1]
+	if here.steps == nil {
+		return n.stepsFrom(m, here.nodes[i].left, n.columns[k], func(after []int, chance, orders float64) error {
+			return f(next.nodes[next.find(after)], chance, orders)
+		})
+	}
+	for _, s := range here.steps[i] {
+		if err := f(next.nodes[s.to], s.chance, float64(s.orders)); err != nil {
+			return err
+		}
+	}
+	return m.spend(int64(2 * len(here.steps[i])))
 }
 
 // bound finds how likely the ways on from each node are.
@@ -287,8 +386,7 @@ func (n *network) bound() error {
 	for k := len(n.columns) - 1; k >= 0; k-- {
 		nodes := n.stages[k].nodes
 		err := n.meter.share(len(nodes), func(m *meter, i int) error {
-			return n.stepsFrom(m, nodes[i].left, n.columns[k], func(after []int, chance, _ float64) error {
-				to := n.stages[k+1].find(after, false)
+			return n.onward(m, k, i, func(to *node, chance, _ float64) error {
 				nodes[i].after.hold(to.after.most*chance, to.after.least*chance)
 				return nil
 			})
@@ -306,13 +404,15 @@ func (n *network) forward() error {
 	root := n.stages[0].nodes[0]
 	root.ways = single()
 	n.decide(root)
-	for k, c := range n.columns[:n.middle] {
-		for _, from := range n.stages[k].nodes {
+	for k := range n.middle {
+		for i, from := range n.stages[k].nodes {
 			if len(from.ways.each) == 0 {
 				continue
 			}
-			err := n.stepsFrom(n.meter, from.left, c, func(after []int, chance, orders float64) error {
-				return n.stages[k+1].find(after, false).extend(from.ways, chance, orders, n.meter)
+			err := n.onward(n.meter, k, i, func(to *node, chance, orders float64) error {
+				whole, none := from.ways.between(n.limit/(to.after.most*chance), n.limit/(to.after.least*chance))
+				n.sure.add(from.ways.upTo[whole] * chance * orders)
+				return to.extend(from.ways.slice(whole, none), chance, orders, n.meter)
 			})
 			if err != nil {
 				return err
@@ -346,12 +446,12 @@ func (n *network) backward() error {
 		from.live = len(from.ways.each) > 0
 	}
 	for k := n.middle; k < len(n.columns); k++ {
-		for _, from := range n.stages[k].nodes {
+		for i, from := range n.stages[k].nodes {
 			if !from.live {
 				continue
 			}
-			err := n.stepsFrom(n.meter, from.left, n.columns[k], func(after []int, _, _ float64) error {
-				n.stages[k+1].find(after, false).live = true
+			err := n.onward(n.meter, k, i, func(to *node, _, _ float64) error {
+				to.live = true
 				return nil
 			})
 			if err != nil {
@@ -369,8 +469,7 @@ func (n *network) backward() error {
 			if !at.live {
 				return nil
 			}
-			err := n.stepsFrom(m, at.left, n.columns[k], func(after []int, chance, orders float64) error {
-				to := n.stages[k+1].find(after, false)
+			err := n.onward(m, k, i, func(to *node, chance, orders float64) error {
 				at.always += to.always * chance * orders
 				return at.extend(to.ways, chance, orders, m)
 			})
@@ -415,7 +514,7 @@ func (t *node) settle(m *meter) error {
 // meet joins the ways before and after the middle column and adds up those whose
 // probability is at most the limit, several nodes at a time.
 func (n *network) meet() (least float64, err error) {
-	from, to := n.stages[n.middle].nodes, n.stages[n.middle+1]
+	from := n.stages[n.middle].nodes
 	parts := make([]float64, len(from))
 	err = n.meter.share(len(from), func(m *meter, k int) error {
 		f := from[k]
@@ -423,8 +522,7 @@ func (n *network) meet() (least float64, err error) {
 			return nil
 		}
 		var least sum
-		err := n.stepsFrom(m, f.left, n.columns[n.middle], func(after []int, chance, orders float64) error {
-			t := to.find(after, false)
+		err := n.onward(m, n.middle, k, func(t *node, chance, orders float64) error {
 			some, steps := pairsAtMost(f.ways, t.ways, n.limit/chance)
 			least.add((some + f.ways.total()*t.always) * chance * orders)
 			return m.spend(steps)
