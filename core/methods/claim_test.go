@@ -56,12 +56,12 @@ func TestTheSentenceFollowsFromTheDecisionAndTheRole(t *testing.T) {
 		mode     shares.Scale
 		want     string
 	}{
-		{far, claim.ClaimIsNull, shares.Percents, "finding.gof.null.rejected"},
-		{near, claim.ClaimIsNull, shares.Percents, "finding.gof.null.kept"},
-		{far, claim.ClaimIsAlternative, shares.Percents, "finding.gof.alternative.rejected"},
-		{near, claim.ClaimIsAlternative, shares.Percents, "finding.gof.alternative.kept"},
-		{far, claim.ClaimIsNull, shares.Equal, "finding.gof.null.rejected_equal"},
-		{[]int64{33, 34, 33}, claim.ClaimIsAlternative, shares.Equal, "finding.gof.alternative.kept_equal"},
+		{far, claim.ClaimIsNull, shares.Percents, "finding.goodness_of_fit.null.rejected"},
+		{near, claim.ClaimIsNull, shares.Percents, "finding.goodness_of_fit.null.kept"},
+		{far, claim.ClaimIsAlternative, shares.Percents, "finding.goodness_of_fit.alternative.rejected"},
+		{near, claim.ClaimIsAlternative, shares.Percents, "finding.goodness_of_fit.alternative.kept"},
+		{far, claim.ClaimIsNull, shares.Equal, "finding.goodness_of_fit.null.rejected_equal"},
+		{[]int64{33, 34, 33}, claim.ClaimIsAlternative, shares.Equal, "finding.goodness_of_fit.alternative.kept_equal"},
 	} {
 		short, _ := readShares(t, c.observed, "50 30 20", c.mode, goodnessoffit.Claim{Role: c.role, Kind: claim.Register, Question: claim.Question{Short: "ward"}})
 		assert.Equal(t, c.want+"_short", blockOf(t, short, document.Sentence).Said[0].ID)
@@ -198,8 +198,8 @@ func TestTheWorkingHoldsEveryAnswerAndEveryStep(t *testing.T) {
 	var ids []string
 	sum := 0.0
 	for _, f := range blockOf(t, reading, document.Working).Said {
-		ids = append(ids, strings.TrimPrefix(f.ID, "working.gof."))
-		if f.ID == "working.gof.row" {
+		ids = append(ids, strings.TrimPrefix(f.ID, "working.goodness_of_fit."))
+		if f.ID == "working.goodness_of_fit.row" {
 			sum += f.Values["contribution"].Number
 		}
 	}

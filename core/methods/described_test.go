@@ -41,7 +41,7 @@ func TestResponsesOverBothBases(t *testing.T) {
 	s, err = tally.ShareResponses([]int64{0, 0}, []int64{4})
 	require.NoError(t, err)
 	d = multipleresponse.Responses{Labels: []string{"smell", "time"}}.Document(s, []int64{0, 0})
-	assert.Equal(t, "read.responses.none", blockOf(t, d, document.Sentence).Said[0].ID)
+	assert.Equal(t, "read.multiple_response.none", blockOf(t, d, document.Sentence).Said[0].ID)
 	for _, row := range blockOf(t, d, document.Figures).Table.Rows {
 		assert.Empty(t, row.Cells[2].Figures)
 	}

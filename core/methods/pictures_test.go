@@ -145,10 +145,10 @@ func TestBoxesByGroup(t *testing.T) {
 	assert.Equal(t, 0.0, rows[1].Cells[0].Figures[0].Value.Number)
 	assert.Empty(t, rows[2].Cells[1].Figures, "one number has no spread")
 	said := blockOf(t, d, document.Sentence).Said[0]
-	assert.Equal(t, "read.summaries.apart", said.ID)
+	assert.Equal(t, "read.numeric_comparison.apart", said.ID)
 	assert.Equal(t, 7.0, said.Values["median"].Number)
 	assert.Equal(t, 3.0, said.Values["median2"].Number)
-	assert.Equal(t, "read.summaries.alike", blockOf(t, c.Document([]*tally.Summary{summary(2), nil, summary(2), summary(2, 2)}), document.Sentence).Said[0].ID)
+	assert.Equal(t, "read.numeric_comparison.alike", blockOf(t, c.Document([]*tally.Summary{summary(2), nil, summary(2), summary(2, 2)}), document.Sentence).Said[0].ID)
 }
 
 // The missing stand behind the sums, which do not hold them; a cell knows who is in it, and the

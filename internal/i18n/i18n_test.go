@@ -106,7 +106,7 @@ func TestOneOfThem(t *testing.T) {
 	within := document.Say("claim.in_subgroup", document.Values{"units": document.Text("households"), "subgroup": document.Text("renters")})
 	assert.Contains(t, say(1, document.Value{Kind: document.Said, Message: &within}), "1 household ")
 	size := func(w float64) string {
-		return c.Say(document.Say("finding.gof.journal", document.Values{"df": document.N(1), "n": document.N(9), "statistic": document.Of(document.Statistic, 1), "p": document.Of(document.PEqual, 0.3), "w": document.Of(document.Effect, w)}))
+		return c.Say(document.Say("finding.goodness_of_fit.journal", document.Values{"df": document.N(1), "n": document.N(9), "statistic": document.Of(document.Statistic, 1), "p": document.Of(document.PEqual, 0.3), "w": document.Of(document.Effect, w)}))
 	}
 	assert.Contains(t, size(0.0001), "w\u00a0<\u00a00.01")
 	assert.Contains(t, size(0.21), "w\u00a0=\u00a00.21")

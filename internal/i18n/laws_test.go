@@ -192,7 +192,7 @@ func TestOppositeLayersAreTold(t *testing.T) {
 	d := documentOf(t, "mantel-haenszel", spec, layeredTables([][]int64{{60, 40}, {38, 62}}, [][]int64{{40, 60}, {62, 38}}), "q", "g", "l")
 	finding, _, _ := tellers(d)
 	require.Greater(t, len(finding), 1)
-	assert.Equal(t, "finding.layers.differ_kept", finding[1].ID)
+	assert.Equal(t, "finding.mantel_haenszel.differ_kept", finding[1].ID)
 	var said []string
 	for _, b := range d.Blocks {
 		if b.Kind == document.Sentence && strings.HasPrefix(b.Said[0].ID, "read.") {

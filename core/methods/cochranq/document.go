@@ -24,7 +24,7 @@ func (c Claim) values() document.Values {
 
 // Statement is what the claim says.
 func (c Claim) Statement() document.Message {
-	return document.Say("claim.chosen_items."+string(c.Role), c.values())
+	return document.Say("claim.cochran_q."+string(c.Role), c.values())
 }
 
 // Document says what a result means (Cochran 1950).
@@ -45,27 +45,27 @@ func (c Claim) Document(r *infer.CochranQ) document.Document {
 	v["first"], v["percent"] = document.Text(c.Labels[most]), document.Of(document.Percent, claim.Percent(r.Items[most], r.N))
 	v["last"], v["percent2"] = document.Text(c.Labels[least]), document.Of(document.Percent, claim.Percent(r.Items[least], r.N))
 	decided, _ := claim.ChiSquareVerdict(r.Statistic, critical, r.P, r.Level, infer.Advice{}, nil)
-	finding := []document.Message{document.Say("finding.chosen_items."+string(c.Role)+"."+claim.Outcome(r.Reject), v)}
+	finding := []document.Message{document.Say("finding.cochran_q."+string(c.Role)+"."+claim.Outcome(r.Reject), v)}
 	for _, k := range r.Conditions {
 		if !k.Met {
-			finding = append(finding, document.Say("finding.doubt.chosen_items", v))
+			finding = append(finding, document.Say("finding.doubt.cochran_q", v))
 		}
 	}
-	reading := document.Say("read.chosen_items.apart", v)
+	reading := document.Say("read.cochran_q.apart", v)
 	if r.Items[most] == r.Items[least] {
-		reading = document.Say("read.chosen_items.alike", v)
+		reading = document.Say("read.cochran_q.alike", v)
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.chosen_items", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("count"), head("of_respondents")}}
+	t := &document.Table{Caption: document.Say("caption.cochran_q", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("count"), head("of_respondents")}}
 	for i, label := range c.Labels {
 		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(label)), Cells: []document.Cell{document.One(document.N(r.Items[i])), document.One(document.Of(document.Percent, claim.Percent(r.Items[i], r.N)))}})
 	}
 	var working []document.Message
 	for _, id := range []string{"statistic", "df", "p", claim.Outcome(r.Reject)} {
-		working = append(working, document.Say("working.chosen_items."+id, v))
+		working = append(working, document.Say("working.cochran_q."+id, v))
 	}
 	d := document.Document{Blocks: []document.Block{
-		claim.Hypotheses("chosen_items", c.Role, v),
+		claim.Hypotheses("cochran_q", c.Role, v),
 		{Kind: document.Sentence, Said: finding},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Figures, Table: t},
@@ -79,7 +79,7 @@ func (c Claim) Document(r *infer.CochranQ) document.Document {
 		}},
 		decided.Block(),
 		{Kind: document.Working, Said: working},
-		{Kind: document.WriteUp, Said: append(slices.Clone(finding), reading, document.Say("finding.chosen_items.journal", v))},
+		{Kind: document.WriteUp, Said: append(slices.Clone(finding), reading, document.Say("finding.cochran_q.journal", v))},
 	}, Outcome: decided.Outcome("null")}
 	var notes claim.NotesOf
 	notes.LeftOut(c.About, r.N)

@@ -88,9 +88,9 @@ func (c Crossing) Statement() document.Message {
 		if c.Swapped {
 			with = c.Columns
 		}
-		return document.Say("claim.crossing.described", document.Values{"other": with.Called()})
+		return document.Say("claim.crosstab.described", document.Values{"other": with.Called()})
 	}
-	return document.Say("claim.crossing."+string(c.Test.Role), c.Values())
+	return document.Say("claim.crosstab."+string(c.Test.Role), c.Values())
 }
 
 // Crossed adds up a table.
@@ -134,7 +134,7 @@ func (c Crossing) Document(r *infer.Independence) document.Document {
 		decided, doubt = c.decided(r)
 		finding = append([]document.Message{c.finding(decided)}, doubt...)
 		journal = decided.InsteadInJournal(c.journal(r))
-		d.Blocks = append(d.Blocks, claim.Hypotheses("crossing", c.Test.Role, v), document.Block{Kind: document.Sentence, Said: finding})
+		d.Blocks = append(d.Blocks, claim.Hypotheses("crosstab", c.Test.Role, v), document.Block{Kind: document.Sentence, Said: finding})
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.Sentence, Said: []document.Message{reading}}, document.Block{Kind: document.Figures, Table: c.Table(t, r, decided)},
 		document.Block{Kind: document.Choices, Choices: c.pictures()})
@@ -340,11 +340,11 @@ func (c Crossing) Sentence(t Crossed, of *Extremes) document.Message {
 func (c Crossing) finding(decided claim.Verdict) document.Message {
 	v := c.Values()
 	v["level"] = document.Of(document.Level, decided.Level)
-	return document.Say("finding.crossing."+string(c.Test.Role)+"."+claim.Outcome(decided.Rejected()), v)
+	return document.Say("finding.crosstab."+string(c.Test.Role)+"."+claim.Outcome(decided.Rejected()), v)
 }
 
 func (c Crossing) journal(r *infer.Independence) document.Message {
-	return document.Say("finding.crossing.journal", document.Values{"df": document.N(int64(r.DF)), "n": document.N(r.N), "statistic": document.Of(document.Statistic, r.Statistic),
+	return document.Say("finding.crosstab.journal", document.Values{"df": document.N(int64(r.DF)), "n": document.N(r.N), "statistic": document.Of(document.Statistic, r.Statistic),
 		"p": document.P(document.PEqual, r.P, r.Level), "v": document.Of(document.Effect, r.CramersV)})
 }
 
@@ -399,7 +399,7 @@ func (c Crossing) apart(r *infer.Independence) document.Values {
 
 func (c Crossing) working(r *infer.Independence) []document.Message {
 	var out []document.Message
-	say := func(id string, v document.Values) { out = append(out, document.Say("working.crossing."+id, v)) }
+	say := func(id string, v document.Values) { out = append(out, document.Say("working.crosstab."+id, v)) }
 	for i, cells := range r.Cells {
 		for j, x := range cells {
 			say("cell", document.Values{"row": document.Text(c.RowLabels[r.RowsUsed[i]]), "column": document.Text(c.ColumnLabels[r.ColumnsUsed[j]]), "observed": document.N(x.Observed),

@@ -38,7 +38,7 @@ func (c Crossing) Margin(t Crossed, sum int64, label string, q claim.Question) d
 
 // Table holds every figure of each cell; what is shown follows the reading.
 func (c Crossing) Table(t Crossed, r *infer.Independence, decided claim.Verdict) *document.Table {
-	out := &document.Table{Caption: document.Say("caption.crossing", c.Values()), Stub: claim.Plain(c.Rows.Called())}
+	out := &document.Table{Caption: document.Say("caption.crosstab", c.Values()), Stub: claim.Plain(c.Rows.Called())}
 	for _, l := range c.ColumnLabels {
 		out.Columns = append(out.Columns, claim.Plain(document.Text(l)))
 	}

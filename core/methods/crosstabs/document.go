@@ -24,14 +24,14 @@ var CrossingsReadings = []crosstab.Reading{crosstab.OfEachColumn, crosstab.AsCou
 
 // Statement says what is shown.
 func (c Crossings) Statement() document.Message {
-	return document.Say("claim.crossings.described", document.Values{"n": document.N(int64(len(c.Questions)))})
+	return document.Say("claim.crosstabs.described", document.Values{"n": document.N(int64(len(c.Questions)))})
 }
 
 // Document shows the questions one under the other. each is nil for a question that nobody
 // answered together with the groups'.
 func (c Crossings) Document(each []*tally.TableShares) document.Document {
 	v := document.Values{"groups": c.Groups.Groups(), "units": c.Units, "n": document.N(int64(len(c.Questions)))}
-	t := &document.Table{Caption: document.Say("caption.crossings", v), Stub: document.Say("column.question_answer", nil), Shown: []document.Role{document.ColumnPercent}}
+	t := &document.Table{Caption: document.Say("caption.crosstabs", v), Stub: document.Say("column.question_answer", nil), Shown: []document.Role{document.ColumnPercent}}
 	if c.Reading == crosstab.AsCounts {
 		t.Shown = []document.Role{document.Observed}
 	}
@@ -44,7 +44,7 @@ func (c Crossings) Document(each []*tally.TableShares) document.Document {
 	for i, q := range c.Questions {
 		v := document.Values{"question": q.Called()}
 		if each[i] == nil {
-			t.Rows = append(t.Rows, document.Row{Name: document.Say("read.crossings.nobody", v), Head: true})
+			t.Rows = append(t.Rows, document.Row{Name: document.Say("read.crosstabs.nobody", v), Head: true})
 			continue
 		}
 		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(q.Called()), Head: true})
@@ -74,7 +74,7 @@ func (c Crossings) Document(each []*tally.TableShares) document.Document {
 		{Kind: document.Choices, Choices: claim.Choice("reading", "reading", CrossingsReadings, c.Reading, func(r crosstab.Reading) document.Message {
 			return document.Say("choice.read_groups."+string(r), v)
 		})},
-		{Kind: document.Sentence, Said: []document.Message{document.Say("read.crossings."+string(c.Reading), v)}},
+		{Kind: document.Sentence, Said: []document.Message{document.Say("read.crosstabs."+string(c.Reading), v)}},
 		{Kind: document.Figures, Table: t}, {Kind: document.WriteUp, Said: said}}}
 	var notes claim.NotesOf
 	notes.Add(document.Figures, "crossings.bases", v)

@@ -29,11 +29,11 @@ type Claim struct {
 func (c Claim) kind() string {
 	switch {
 	case c.Expected != nil:
-		return "near.share"
+		return "equivalence.share"
 	case c.Labels != nil:
-		return "near.distribution"
+		return "equivalence.distribution"
 	}
-	return "near.two_shares"
+	return "equivalence.two_shares"
 }
 
 func (c Claim) values() document.Values {
@@ -63,7 +63,7 @@ func (c Claim) Document(r *infer.Equivalence, counts document.Values) document.D
 	switch {
 	case serves:
 	case r.ExactP != nil:
-		said = append(said, document.Say("finding.near.by_exact", v))
+		said = append(said, document.Say("finding.equivalence.by_exact", v))
 	default:
 		said = append(said, document.Say("finding.doubt.counts", v))
 	}
@@ -71,7 +71,7 @@ func (c Claim) Document(r *infer.Equivalence, counts document.Values) document.D
 	v["away"], v["points"] = document.Of(document.Difference, 100*r.Estimate), document.Of(document.Points, 100*math.Abs(r.Estimate))
 	v["lower"], v["upper"], v["confidence"] = document.Of(document.Difference, 100*r.Interval.Lower), document.Of(document.Difference, 100*r.Interval.Upper), document.Of(document.Level, 1-2*c.Level)
 	reading := document.Say("read."+c.kind(), v)
-	journal := document.Say("finding.near.journal", v)
+	journal := document.Say("finding.equivalence.journal", v)
 	facts := []document.Fact{
 		claim.Fact("difference", "points_apart", nil, document.Say("fact.points_interval", document.Values{"points": v["away"], "lower": v["lower"], "upper": v["upper"], "confidence": v["confidence"]})),
 	}
@@ -82,14 +82,14 @@ func (c Claim) Document(r *infer.Equivalence, counts document.Values) document.D
 		of *infer.OneSided
 	}{{"not_below", r.NotBelow}, {"not_above", r.NotAbove}} {
 		if side.of == nil {
-			working = append(working, document.Say("working.near."+side.id+"_none", v))
+			working = append(working, document.Say("working.equivalence."+side.id+"_none", v))
 			continue
 		}
 		facts = append(facts, claim.Fact(side.id, side.id, document.Values{"margin": v["margin"]}, document.Say("fact.z_and_p", document.Values{"z": document.Of(document.Statistic, side.of.Z), "p": document.P(document.PEqual, side.of.P, c.Level)})))
 		w := document.Values{"bound": document.Of(document.Exact, side.of.Bound), "z": document.Of(document.Statistic, side.of.Z), "p": document.P(document.PEqual, side.of.P, c.Level)}
 		working = append(working, document.Say("working."+c.kind()+"."+side.id, w))
 	}
-	working = append(working, document.Say("working.near.larger", v), document.Say("working.near."+claim.Outcome(rejected), v))
+	working = append(working, document.Say("working.equivalence.larger", v), document.Say("working.equivalence."+claim.Outcome(rejected), v))
 	d := document.Document{Blocks: []document.Block{
 		c.Hypotheses(c.kind(), v),
 		{Kind: document.Sentence, Said: said},
@@ -195,10 +195,10 @@ func (c Claim) Distribution(r *infer.DistributionEquivalence, observed []int64) 
 	v["points"], v["confidence"] = document.Of(document.Points, 100*math.Abs(r.Answers[r.FurthestAt].Estimate)), document.Of(document.Level, 1-2*c.Level)
 	said := []document.Message{c.Finding(rejected, v)}
 	if !serves {
-		said = append(said, document.Say("finding.near.by_exact", v))
+		said = append(said, document.Say("finding.equivalence.by_exact", v))
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, v) }
-	t := &document.Table{Caption: document.Say("caption.near", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("observed"), head("share"), head("points_from"), head("departure_interval"), head("within_margin")}}
+	t := &document.Table{Caption: document.Say("caption.equivalence", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("observed"), head("share"), head("points_from"), head("departure_interval"), head("within_margin")}}
 	inside, working := true, []document.Message{}
 	for i, a := range r.Answers {
 		shown := a.Equivalent
@@ -210,10 +210,10 @@ func (c Claim) Distribution(r *infer.DistributionEquivalence, observed []int64) 
 		share := float64(observed[i])/float64(total) - a.Estimate
 		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(c.Labels[i])), Cells: []document.Cell{document.One(document.N(observed[i])), document.One(document.Of(document.Share, share)), document.One(document.Of(document.Difference, 100*a.Estimate)),
 			document.One(document.Value{Kind: document.Said, Message: &interval}), document.One(document.Term("mark.within." + claim.Outcome(shown)))}})
-		working = append(working, document.Say("working.near.answer", document.Values{"answer": document.Text(c.Labels[i]), "p": document.P(document.PEqual, a.P, c.Level), "points": document.Of(document.Difference, 100*a.Estimate)}))
+		working = append(working, document.Say("working.equivalence.answer", document.Values{"answer": document.Text(c.Labels[i]), "p": document.P(document.PEqual, a.P, c.Level), "points": document.Of(document.Difference, 100*a.Estimate)}))
 	}
-	working = append(working, document.Say("working.near.largest", v), document.Say("working.near."+claim.Outcome(rejected), v))
-	reading := document.Say("read.near.distribution", v)
+	working = append(working, document.Say("working.equivalence.largest", v), document.Say("working.equivalence."+claim.Outcome(rejected), v))
+	reading := document.Say("read.equivalence.distribution", v)
 	d := document.Document{Blocks: []document.Block{
 		c.Hypotheses(c.kind(), v),
 		{Kind: document.Sentence, Said: said},

@@ -52,7 +52,7 @@ func (c Claim) Document(r *infer.GoodnessOfFit) document.Document {
 	decided, doubt := claim.ChiSquareVerdict(r.Statistic, r.CriticalValue, r.P, r.Level, r.Advice, c.Exact)
 	sentence := c.sentence(r, decided.Rejected())
 	said := append([]document.Message{sentence}, doubt...)
-	journal := document.Say("finding.gof.journal", document.Values{"df": document.N(int64(r.DF)), "n": document.N(r.N), "statistic": document.Of(document.Statistic, r.Statistic),
+	journal := document.Say("finding.goodness_of_fit.journal", document.Values{"df": document.N(int64(r.DF)), "n": document.N(r.N), "statistic": document.Of(document.Statistic, r.Statistic),
 		"p": document.P(document.PEqual, r.P, r.Level), "w": document.Of(document.Effect, r.CohensW)})
 	writeUp := slices.Concat(said, decided.InsteadInJournal(journal))
 	for i, row := range r.Rows {
@@ -124,13 +124,13 @@ func (c Claim) pictures(r *infer.GoodnessOfFit) []document.Block {
 
 func (c Claim) hypothesis() string {
 	if c.Scale == shares.Equal {
-		return "gof_equal"
+		return "goodness_of_fit_equal"
 	}
-	return "gof"
+	return "goodness_of_fit"
 }
 
 func (c Claim) sentence(r *infer.GoodnessOfFit, rejected bool) document.Message {
-	id := "finding.gof." + string(c.Role) + "." + claim.Outcome(rejected)
+	id := "finding.goodness_of_fit." + string(c.Role) + "." + claim.Outcome(rejected)
 	if c.Scale == shares.Equal {
 		id += "_equal"
 	}
@@ -143,7 +143,7 @@ func (c Claim) sentence(r *infer.GoodnessOfFit, rejected bool) document.Message 
 
 func (c Claim) table(r *infer.GoodnessOfFit, decided claim.Verdict) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.gof", nil), Stub: head("answer"), Shown: []document.Role{document.Main},
+	t := &document.Table{Caption: document.Say("caption.goodness_of_fit", nil), Stub: head("answer"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{head("observed"), head("share"), head("expected"), head("difference"), head("contribution")}}
 	none := document.One(document.Text(""))
 	for i, row := range r.Rows {
@@ -176,7 +176,7 @@ func (c Claim) facts(r *infer.GoodnessOfFit, decided claim.Verdict) []document.F
 
 func (c Claim) working(r *infer.GoodnessOfFit) []document.Message {
 	var out []document.Message
-	say := func(id string, v document.Values) { out = append(out, document.Say("working.gof."+id, v)) }
+	say := func(id string, v document.Values) { out = append(out, document.Say("working.goodness_of_fit."+id, v)) }
 	for i, row := range r.Rows {
 		v := document.Values{"answer": document.Text(c.Labels[i]), "observed": document.N(row.Observed), "n": document.N(r.N), "share": document.Of(document.Exact, row.Share),
 			"expected": document.Of(document.Statistic, row.Expected), "contribution": document.Of(document.Statistic, row.Contribution)}

@@ -19,7 +19,7 @@ type Claim struct {
 	Source   string
 }
 
-const twoSamples = "two_samples"
+const texts = "homogeneity"
 
 func (c Claim) values() document.Values {
 	return document.Values{"units": c.Units, "question": c.Question.Called(), "source": document.Text(c.Source), "where": document.Term("claim.where.two")}
@@ -27,20 +27,20 @@ func (c Claim) values() document.Values {
 
 // Statement is what the claim says.
 func (c Claim) Statement() document.Message {
-	return claim.StatementOf(c.Clauses(twoSamples, c.values()))
+	return claim.StatementOf(c.Clauses(texts, c.values()))
 }
 
 // Document says what the test of homogeneity means, and beside it what taking the other
 // sample's shares as known would have claimed.
 func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Document {
 	t := r.Test
-	v := c.Clauses(twoSamples, c.values())
+	v := c.Clauses(texts, c.values())
 	v["n"], v["m"], v["df"], v["rows"] = document.N(t.RowTotals[0]), document.N(t.RowTotals[1]), document.N(int64(t.DF)), document.N(int64(len(t.ColumnsUsed)))
 	v["statistic"], v["p"], v["critical"] = document.Of(document.Statistic, t.Statistic), document.P(document.PEqual, t.P, c.Level), document.Of(document.Statistic, t.CriticalValue)
 	decided, doubt := claim.ChiSquareVerdict(t.Statistic, t.CriticalValue, t.P, c.Level, t.Advice, r.Exact)
 	said := append([]document.Message{c.Finding(decided.Rejected(), v)}, doubt...)
 	head := func(id string) document.Message { return document.Say("column."+id, v) }
-	table := &document.Table{Caption: document.Say("caption.two_samples", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("observed"), head("share_percent"), head("there"), head("there_percent"), head("points_from")}}
+	table := &document.Table{Caption: document.Say("caption.homogeneity", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("observed"), head("share_percent"), head("there"), head("there_percent"), head("points_from")}}
 	n, m := float64(t.RowTotals[0]), float64(t.RowTotals[1])
 	furthest, away := 0, 0.0
 	for j, label := range c.Labels {
@@ -65,7 +65,7 @@ func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Docume
 	hundred := document.One(document.Of(document.Bare, 100))
 	table.Rows = append(table.Rows, document.Row{Name: head("total"), Total: true, Cells: []document.Cell{document.One(v["n"]), hundred, document.One(v["m"]), hundred, document.One(document.Text(""))}})
 	v["answer"], v["points"] = document.Text(c.Labels[furthest]), document.Of(document.Points, math.Abs(away))
-	reading := document.Say("read.two_samples."+[]string{"same", "more", "fewer"}[claim.Sign(away)], v)
+	reading := document.Say("read.homogeneity."+[]string{"same", "more", "fewer"}[claim.Sign(away)], v)
 	facts := []document.Fact{
 		claim.Fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": v["statistic"]})),
 		claim.Fact("df", "df", nil, document.Say("fact.df_samples", document.Values{"answers": v["rows"], "df": v["df"]})),
@@ -89,16 +89,16 @@ func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Docume
 	var working []document.Message
 	for i, cells := range t.Cells {
 		for j, x := range cells {
-			working = append(working, document.Say("working.crossing.cell", document.Values{"row": document.Term([]string{"column.here", "column.there"}[i]), "column": document.Text(c.Labels[t.ColumnsUsed[j]]), "observed": document.N(x.Observed),
+			working = append(working, document.Say("working.crosstab.cell", document.Values{"row": document.Term([]string{"column.here", "column.there"}[i]), "column": document.Text(c.Labels[t.ColumnsUsed[j]]), "observed": document.N(x.Observed),
 				"rowTotal": document.N(t.RowTotals[i]), "columnTotal": document.N(t.ColumnTotals[j]), "n": document.N(t.N), "expected": document.Of(document.Statistic, x.Expected), "contribution": document.Of(document.Statistic, x.Contribution)}))
 		}
 	}
 	for _, id := range []string{"statistic", "df", "p", claim.Outcome(t.Reject)} {
-		working = append(working, document.Say("working.two_samples."+id, v))
+		working = append(working, document.Say("working.homogeneity."+id, v))
 	}
 	working = append(working, decided.DecidesInstead()...)
 	d := document.Document{Blocks: []document.Block{
-		c.Hypotheses(twoSamples, v),
+		c.Hypotheses(texts, v),
 		{Kind: document.Sentence, Said: said},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Figures, Table: table},
@@ -106,7 +106,7 @@ func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Docume
 		decided.Block(),
 		{Kind: document.Chart, Chart: claim.ChiSquarePicture(t.Statistic, t.CriticalValue, t.DF, t.Reject, v["p"])},
 		{Kind: document.Working, Said: working},
-		{Kind: document.WriteUp, Said: slices.Concat(said, []document.Message{reading}, decided.InsteadInJournal(document.Say("finding.two_samples.journal", v)))},
+		{Kind: document.WriteUp, Said: slices.Concat(said, []document.Message{reading}, decided.InsteadInJournal(document.Say("finding.homogeneity.journal", v)))},
 	}, Outcome: decided.Outcome("null")}
 	if t.LowCells > 0 {
 		notes.Caution(document.Conditions, "two_samples.low", document.Values{"n": document.N(int64(t.LowCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)}).Remedy = claim.Merging

@@ -30,9 +30,9 @@ func (c Claim) Statement() document.Message {
 		with = c.Columns
 	}
 	if c.Claim != nil {
-		return claim.StatementOf(c.Claim.Clauses("layers", c.layered()))
+		return claim.StatementOf(c.Claim.Clauses("mantel_haenszel", c.layered()))
 	}
-	return document.Say("claim.layers.described", document.Values{"other": with.Called(), "layers": c.Layers.Called()})
+	return document.Say("claim.mantel_haenszel.described", document.Values{"other": with.Called(), "layers": c.Layers.Called()})
 }
 
 // layered are the values of the sentences.
@@ -46,7 +46,7 @@ func (c Claim) layered() document.Values {
 // Mantel and Haenszel's (1959) without correction decides; Tarone's (1985) asks beside it
 // whether one odds ratio fits all layers.
 func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.NotesOf) (said []document.Message) {
-	v := c.Claim.Clauses("layers", c.layered())
+	v := c.Claim.Clauses("mantel_haenszel", c.layered())
 	rejected, critical := r.P.AtMost(c.Claim.Level), prob.ChiSquareUpperQuantile(c.Claim.Level, 1)
 	v["statistic"], v["p"], v["critical"] = document.Of(document.Statistic, r.Statistic), document.P(document.PEqual, r.P, c.Claim.Level), document.Of(document.Statistic, critical)
 	finding := []document.Message{c.Claim.Finding(rejected, v)}
@@ -66,18 +66,18 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 		decided.Ways = append(decided.Ways, claim.By("odds_interval", document.Value{Kind: document.Said, Message: &said}, document.N(1), !r.Interval.Contains(1)))
 		v["odds"], v["lower"], v["upper"], v["confidence"] = document.Of(document.Statistic, *r.CommonOddsRatio), document.Of(document.Statistic, r.Interval.Lower), document.Of(document.Statistic, r.Interval.Upper), document.Of(document.Level, r.Confidence)
 	}
-	journal := "finding.layers.journal_alone"
+	journal := "finding.mantel_haenszel.journal_alone"
 	if r.Interval != nil {
-		journal = "finding.layers.journal"
+		journal = "finding.mantel_haenszel.journal"
 	}
-	working := []document.Message{document.Say("working.layers.statistic", v), document.Say("working.layers."+claim.Outcome(rejected), v)}
+	working := []document.Message{document.Say("working.mantel_haenszel.statistic", v), document.Say("working.mantel_haenszel."+claim.Outcome(rejected), v)}
 	if h := r.Homogeneity; h != nil {
 		v["tarone"], v["df"], v["tarone_p"] = document.Of(document.Statistic, h.Tarone), document.N(int64(h.DF)), document.P(document.PEqual, h.TaroneP, c.Claim.Level)
 		facts = append(facts, claim.Fact("breslow_day", "homogeneity", nil, document.Say("fact.symmetry_of", document.Values{"x": v["tarone"], "df": v["df"], "p": v["tarone_p"]})))
-		working = append(working, document.Say("working.layers.homogeneity", v))
+		working = append(working, document.Say("working.mantel_haenszel.homogeneity", v))
 		if h.TaroneP.AtMost(c.Claim.Level) {
 			// What cancels over the layers must not read as nothing.
-			finding = append(finding, document.Say("finding.layers.differ_"+claim.Outcome(rejected), v))
+			finding = append(finding, document.Say("finding.mantel_haenszel.differ_"+claim.Outcome(rejected), v))
 			notes.Caution(document.Facts, "layers.differ", v)
 		} else {
 			notes.Add(document.Facts, "layers.not_differ", v)
@@ -85,7 +85,7 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 	}
 	for _, k := range r.Conditions {
 		if !k.Met {
-			finding = append(finding, document.Say("finding.doubt.layers", v))
+			finding = append(finding, document.Say("finding.doubt.mantel_haenszel", v))
 			notes.Caution(document.Conditions, "layers.room", document.Values{"found": document.Of(document.Amount, k.Found)})
 		}
 	}
@@ -95,7 +95,7 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 		notes.Add(document.Decision, "layers.not_proving", v)
 	}
 	decided.Differ(notes, "layers")
-	d.Blocks = append(d.Blocks, c.Claim.Hypotheses("layers", v), document.Block{Kind: document.Sentence, Said: finding},
+	d.Blocks = append(d.Blocks, c.Claim.Hypotheses("mantel_haenszel", v), document.Block{Kind: document.Sentence, Said: finding},
 		document.Block{Kind: document.Facts, Facts: facts}, document.Block{Kind: document.Figures, Table: decided.Table(r.Confidence)}, document.Block{Kind: document.Working, Said: working})
 	d.Outcome = decided.Outcome("null")
 	return append(slices.Clone(finding), document.Say(journal, v))

@@ -22,7 +22,7 @@ type Claim struct {
 	Looked []claim.Direction
 }
 
-const twoMeans = "two_means"
+const texts = "means"
 
 func (c Claim) values() document.Values {
 	return document.Values{"units": c.Units, "question": c.Question.Called(), "groups": c.Groups.Groups(), "of": claim.OfGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second)}
@@ -30,13 +30,13 @@ func (c Claim) values() document.Values {
 
 // Statement is what the claim says.
 func (c Claim) Statement() document.Message {
-	return claim.StatementOf(c.Clauses(twoMeans, c.values()))
+	return claim.StatementOf(c.Clauses(texts, c.values()))
 }
 
 // summary is a table of what is known where nobody knows the numbers.
 func (c Claim) summary(r *infer.Means) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.summaries_by", c.values()), Stub: claim.GroupsHead(c.Groups), Shown: []document.Role{document.Main}, Columns: []document.Message{head("n"), head("stat.mean"), head("stat.sd")}}
+	t := &document.Table{Caption: document.Say("caption.numeric_by_group", c.values()), Stub: claim.GroupsHead(c.Groups), Shown: []document.Role{document.Main}, Columns: []document.Message{head("n"), head("stat.mean"), head("stat.sd")}}
 	for i, s := range []infer.Sample{r.First, *r.Second} {
 		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text([]string{c.First, c.Second}[i])), Cells: []document.Cell{document.One(document.N(s.N)), document.One(claim.Measure(s.Mean)), document.One(claim.Measure(s.SD))}})
 	}
@@ -51,7 +51,7 @@ func (c Claim) Document(r *infer.Means, list []*tally.Summary) document.Document
 	p := claim.TailOf(test.Tails, c.Direction)
 	critical := c.Critical(func(alpha float64) float64 { return prob.StudentUpperQuantile(alpha, *test.DF) })
 	interval := &test.Interval
-	v := c.Clauses(twoMeans, c.values())
+	v := c.Clauses(texts, c.values())
 	decided := claim.Verdict{Level: c.Level, Ways: []claim.Way{
 		claim.ByP("welch_p", p, c.Level),
 		claim.By("t", document.Of(document.Statistic, test.Statistic), c.AgainstCritical(critical), c.Beyond(test.Statistic, critical)),
@@ -67,7 +67,7 @@ func (c Claim) Document(r *infer.Means, list []*tally.Summary) document.Document
 	critText := claim.CriticalText(c.Direction, critical)
 	v["critical"] = document.Value{Kind: document.Said, Message: &critText}
 	finding := append([]document.Message{c.Finding(rejected, v)}, claim.MeanDoubt(r)...)
-	reading := document.Say("read.two_means."+[]string{"same", "higher", "lower"}[claim.Sign(r.Estimate)], v)
+	reading := document.Say("read.means."+[]string{"same", "higher", "lower"}[claim.Sign(r.Estimate)], v)
 	pExact := document.P(document.PExact, p, c.Level)
 	facts := []document.Fact{
 		claim.Fact("statistic", "statistic", nil, document.Say("fact.welch", document.Values{"t": v["t"]})),
@@ -95,7 +95,7 @@ func (c Claim) Document(r *infer.Means, list []*tally.Summary) document.Document
 		d = c.Summaries.Document(list)
 	}
 	blocks := []document.Block{
-		c.Hypotheses(twoMeans, v),
+		c.Hypotheses(texts, v),
 		{Kind: document.Sentence, Said: finding},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 	}
@@ -104,11 +104,11 @@ func (c Claim) Document(r *infer.Means, list []*tally.Summary) document.Document
 			blocks = append(blocks, b)
 		}
 	}
-	working := []document.Message{document.Say("working.two_means.t", v), document.Say("working.two_means.df", v), document.Say("working.two_means.p_"+string(c.Direction), v), document.Say("working.two_means."+claim.Outcome(rejected), v)}
+	working := []document.Message{document.Say("working.means.t", v), document.Say("working.means.df", v), document.Say("working.means.p_"+string(c.Direction), v), document.Say("working.means."+claim.Outcome(rejected), v)}
 	d.Blocks = append(blocks, document.Block{Kind: document.Facts, Facts: facts}, document.Block{Kind: document.Figures, Table: decided.Table(r.Confidence)},
 		document.Block{Kind: document.Chart, Chart: c.Bell(infer.StudentCurve(test.Statistic, critical, *test.DF), test.Statistic, critical, p, "t")},
 		document.Block{Kind: document.Choices, Choices: c.LookedAgain(c.Looked)}, document.Block{Kind: document.Working, Said: working},
-		document.Block{Kind: document.WriteUp, Said: append(slices.Clone(finding), reading, document.Say("finding.two_means.journal", v))})
+		document.Block{Kind: document.WriteUp, Said: append(slices.Clone(finding), reading, document.Say("finding.means.journal", v))})
 	d.Outcome = decided.Outcome("null")
 	notes := claim.NotesOf(d.Notes)
 	notes.Shapes(r, []string{c.First, c.Second}, c.Units, list != nil)

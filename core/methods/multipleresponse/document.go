@@ -15,7 +15,7 @@ type Responses struct {
 
 // Statement says what is described.
 func (Responses) Statement() document.Message {
-	return document.Say("claim.responses.described", nil)
+	return document.Say("claim.multiple_response.described", nil)
 }
 
 // Document shows the shares of respondents and of responses, and how many answers were
@@ -28,13 +28,13 @@ func (c Responses) Document(s *tally.ResponseShares, counts []int64) document.Do
 			first = i
 		}
 	}
-	sentence := document.Say("read.responses.none", v)
+	sentence := document.Say("read.multiple_response.none", v)
 	if s.Responses > 0 {
 		v["answer"], v["share"], v["of_responses"] = document.Text(c.Labels[first]), document.Of(document.Percent, 100*s.OfRespondents[first]), document.Of(document.Percent, 100*s.OfResponses[first])
-		sentence = document.Say("read.responses.most", v)
+		sentence = document.Say("read.multiple_response.most", v)
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.responses", v), Stub: head("answer"), Shown: []document.Role{document.Main},
+	t := &document.Table{Caption: document.Say("caption.multiple_response", v), Stub: head("answer"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{head("count"), head("of_respondents"), head("of_responses")}}
 	for i, label := range c.Labels {
 		row := document.Row{Name: claim.Plain(document.Text(label)), Cells: []document.Cell{document.One(document.N(counts[i])), document.One(document.Of(document.Percent, 100*s.OfRespondents[i]))}}
@@ -55,7 +55,7 @@ func (c Responses) Document(s *tally.ResponseShares, counts []int64) document.Do
 		many.Rows = append(many.Rows, document.Row{Name: claim.Plain(document.N(int64(k))), Cells: []document.Cell{document.One(document.N(n)), document.One(document.Of(document.Percent, claim.Percent(n, s.Respondents)))}})
 	}
 	d := document.Document{Blocks: []document.Block{{Kind: document.Sentence, Said: []document.Message{sentence}}, {Kind: document.Figures, Table: t}, {Kind: document.Figures, Table: many},
-		{Kind: document.WriteUp, Said: []document.Message{sentence, document.Say("read.responses.mean", v)}}}}
+		{Kind: document.WriteUp, Said: []document.Message{sentence, document.Say("read.multiple_response.mean", v)}}}}
 	var notes claim.NotesOf
 	notes.LeftOut(c.About, s.Respondents)
 	id := "responses.bases"

@@ -23,7 +23,7 @@ type ResponsesBy struct {
 
 // Statement says with what the question is crossed.
 func (c ResponsesBy) Statement() document.Message {
-	return document.Say("claim.crossing.described", document.Values{"other": c.Groups.Groups()})
+	return document.Say("claim.crosstab.described", document.Values{"other": c.Groups.Groups()})
 }
 
 // ResponsesPictures are the ways to draw it.
@@ -41,7 +41,7 @@ func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
 	if c.Reading == crosstab.AsCounts {
 		role = document.Observed
 	}
-	t := &document.Table{Caption: document.Say("caption.responses_by", v), Stub: claim.Plain(c.Question.Called()), Shown: []document.Role{role}}
+	t := &document.Table{Caption: document.Say("caption.multiple_response_by_group", v), Stub: claim.Plain(c.Question.Called()), Shown: []document.Role{role}}
 	for _, l := range c.GroupLabels {
 		t.Columns = append(t.Columns, claim.Plain(document.Text(l)))
 	}
@@ -49,11 +49,11 @@ func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
 	cell := func(group string, answer string, n, base int64) document.Cell {
 		out := document.Cell{Figures: []document.Figure{{Role: document.Observed, Value: document.N(n)}}}
 		v := document.Values{"units": c.Units, "group": document.Text(group), "of": c.Groups.Groups(), "answer": document.Text(answer), "what": c.Question.Called(), "count": document.N(n), "base": document.N(base)}
-		id := "read.responses_by.nobody"
+		id := "read.multiple_response_by_group.nobody"
 		if base > 0 {
-			id = "read.responses_by.cell"
+			id = "read.multiple_response_by_group.cell"
 			if group == "" {
-				id = "read.responses_by.all"
+				id = "read.multiple_response_by_group.all"
 			}
 			v["percent"] = document.Of(document.Percent, claim.Percent(n, base))
 			out.Figures = append(out.Figures, document.Figure{Role: document.ColumnPercent, Value: document.Of(document.Bare, claim.Percent(n, base))})
@@ -94,9 +94,9 @@ func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
 	t.Rows = append(t.Rows, base)
 	v["answer"], v["group"], v["base"], v["percent"] = document.Text(c.Labels[answer]), document.Text(c.GroupLabels[high]), document.N(s.Bases[high]), document.Of(document.Percent, 100*s.Shares[high][answer])
 	v["group2"], v["base2"], v["percent2"] = document.Text(c.GroupLabels[low]), document.N(s.Bases[low]), document.Of(document.Percent, 100*s.Shares[low][answer])
-	id := "read.responses_by.groups"
+	id := "read.multiple_response_by_group.groups"
 	if high == low {
-		id = "read.responses_by.one_group"
+		id = "read.multiple_response_by_group.one_group"
 	}
 	sentence := document.Say(id, v)
 	d := document.Document{Blocks: []document.Block{{Kind: document.Basis, Said: []document.Message{document.Say(basis, v)}},

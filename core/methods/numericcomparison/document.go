@@ -56,9 +56,9 @@ type Summaries struct {
 // Statement says what is shown.
 func (c Summaries) Statement() document.Message {
 	if c.ByGroup {
-		return document.Say("claim.summaries.by_group", document.Values{"groups": c.Groups.Groups()})
+		return document.Say("claim.numeric_comparison.by_group", document.Values{"groups": c.Groups.Groups()})
 	}
-	return document.Say("claim.summaries.described", document.Values{"n": document.N(int64(len(c.Names)))})
+	return document.Say("claim.numeric_comparison.described", document.Values{"n": document.N(int64(len(c.Names)))})
 }
 
 func (c Summaries) value(k Statistic, s *tally.Summary, row int) document.Cell {
@@ -103,9 +103,9 @@ func (c Summaries) value(k Statistic, s *tally.Summary, row int) document.Cell {
 func (c Summaries) Document(list []*tally.Summary) document.Document {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
 	v := document.Values{"units": c.Units, "question": c.Question.Called(), "groups": c.Groups.Groups(), "n": document.N(int64(len(c.Names)))}
-	t := &document.Table{Caption: document.Say("caption.summaries", v), Stub: head("question"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("n")}}
+	t := &document.Table{Caption: document.Say("caption.numeric_comparison", v), Stub: head("question"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("n")}}
 	if c.ByGroup {
-		t.Caption, t.Stub = document.Say("caption.summaries_by", v), claim.Plain(c.Groups.Groups())
+		t.Caption, t.Stub = document.Say("caption.numeric_by_group", v), claim.Plain(c.Groups.Groups())
 	}
 	show := slices.DeleteFunc(slices.Clone(Statistics), func(k Statistic) bool {
 		return !slices.Contains(c.Show, k) || k == StatMissing && c.Everyones == nil
@@ -151,9 +151,9 @@ func (c Summaries) Document(list []*tally.Summary) document.Document {
 		name := func(i int) document.Value { m := c.Names[i]; return document.Value{Kind: document.Said, Message: &m} }
 		v["group"], v["median"], v["base"] = name(high), claim.Rounded(list[high].Median), document.N(list[high].N)
 		v["group2"], v["median2"], v["base2"] = name(low), claim.Rounded(list[low].Median), document.N(list[low].N)
-		sentence = document.Say("read.summaries.apart", v)
+		sentence = document.Say("read.numeric_comparison.apart", v)
 		if list[high].Median == list[low].Median {
-			sentence = document.Say("read.summaries.alike", v)
+			sentence = document.Say("read.numeric_comparison.alike", v)
 		}
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Sentence, Said: []document.Message{sentence}})
 	}

@@ -50,7 +50,7 @@ type Numbers struct {
 }
 
 // Statement says what is described.
-func (Numbers) Statement() document.Message { return document.Say("claim.numbers.described", nil) }
+func (Numbers) Statement() document.Message { return document.Say("claim.numeric_summary.described", nil) }
 
 // mayBeCodes reports whether numbers look like the codes of answers: whole ones from 1 up to at
 // most 7, nothing left out between.
@@ -91,12 +91,12 @@ func classesOf(list []tally.Class, n int64, one bool) (out []class) {
 func (c Numbers) Document(s *tally.Summary) document.Document {
 	v := document.Values{"units": c.Units, "question": c.Question.Called(), "n": document.N(s.N), "mean": claim.Rounded(s.Mean), "median": claim.Rounded(s.Median),
 		"smallest": claim.Rounded(s.Smallest), "largest": claim.Rounded(s.Largest)}
-	sentence := []document.Message{document.Say("read.numbers.median", v)}
+	sentence := []document.Message{document.Say("read.numeric_summary.median", v)}
 	if s.MeanInterval != nil {
 		v["lower"], v["upper"], v["confidence"] = claim.Rounded(s.MeanInterval.Lower), claim.Rounded(s.MeanInterval.Upper), document.Of(document.Level, s.Confidence)
-		sentence = append(sentence, document.Say("read.numbers.mean", v))
+		sentence = append(sentence, document.Say("read.numeric_summary.mean", v))
 	} else {
-		sentence = append(sentence, document.Say("read.numbers.one", v))
+		sentence = append(sentence, document.Say("read.numeric_summary.one", v))
 	}
 	cut := c.classes(s)
 	width, one := cut.width, cut.one
@@ -157,7 +157,7 @@ func (c Numbers) Classes(g *tally.Grouped) document.Document {
 	v := document.Values{"units": c.Units, "question": c.Question.Called(), "n": document.N(g.N), "mean": claim.Rounded(g.Mean), "median": claim.Rounded(g.Median)}
 	at := g.Classes[g.MedianAt]
 	v["from"], v["to"] = claim.Rounded(at.From), claim.Rounded(at.To)
-	sentence := []document.Message{document.Say("read.numbers.classes", v)}
+	sentence := []document.Message{document.Say("read.numeric_summary.classes", v)}
 	var list []tally.Class
 	for _, k := range g.Classes {
 		list = append(list, tally.Class{From: k.From, To: k.To, Count: k.Count})
@@ -356,7 +356,7 @@ func (c Numbers) widths(s *tally.Summary, nice []float64, used float64, one bool
 
 func (c Numbers) working(s *tally.Summary) []document.Message {
 	v := document.Values{"sum": document.Of(document.Exact, s.Sum), "n": document.N(s.N), "mean": document.Of(document.Exact, s.Mean)}
-	out := []document.Message{document.Say("working.numbers.mean", v)}
+	out := []document.Message{document.Say("working.numeric_summary.mean", v)}
 	if s.SD == nil {
 		return out
 	}
@@ -367,9 +367,9 @@ func (c Numbers) working(s *tally.Summary) []document.Message {
 		v["t"] = document.Of(document.Exact, half / *s.StandardError)
 	}
 	v["lower"], v["upper"] = document.Of(document.Exact, s.MeanInterval.Lower), document.Of(document.Exact, s.MeanInterval.Upper)
-	out = append(out, document.Say("working.numbers.sd", v))
+	out = append(out, document.Say("working.numeric_summary.sd", v))
 	if *s.StandardError > 0 && !math.IsNaN(half) {
-		out = append(out, document.Say("working.numbers.interval", v))
+		out = append(out, document.Say("working.numeric_summary.interval", v))
 	}
 	return out
 }

@@ -36,7 +36,7 @@ func (c Claim) values() document.Values {
 
 // Statement is what the claim says.
 func (c Claim) Statement() document.Message {
-	return document.Say("claim.one_share."+string(c.Role)+"."+string(c.Direction), c.values())
+	return document.Say("claim.one_proportion."+string(c.Role)+"."+string(c.Direction), c.values())
 }
 
 // decided says what each way comes to. The z test decides where both expected counts are at
@@ -76,19 +76,19 @@ func (c Claim) Document(r *infer.Proportion) document.Document {
 	rejected := decided.Rejected()
 	v := c.values()
 	v["p"] = document.P(document.PEqual, claim.TailOf(r.Exact, c.Direction), c.Level)
-	said := []document.Message{document.Say("finding.one_share."+string(c.Role)+"."+claim.Outcome(rejected)+"."+string(c.Direction), v)}
+	said := []document.Message{document.Say("finding.one_proportion."+string(c.Role)+"."+claim.Outcome(rejected)+"."+string(c.Direction), v)}
 	switch {
 	case decided.At > 0:
-		said = append(said, document.Say("finding.one_share.by_exact", v))
+		said = append(said, document.Say("finding.one_proportion.by_exact", v))
 	case claim.TailOf(r.Exact, c.Direction).AtMost(c.Level) != rejected:
-		said = append(said, document.Say("finding.one_share.exact_differs", v))
+		said = append(said, document.Say("finding.one_proportion.exact_differs", v))
 	}
-	journal := document.Say("finding.one_share.journal."+string(c.Direction), document.Values{"x": document.N(r.Successes), "n": document.N(r.N), "share": document.Of(document.Percent, 100*r.Estimate),
+	journal := document.Say("finding.one_proportion.journal."+string(c.Direction), document.Values{"x": document.N(r.Successes), "n": document.N(r.N), "share": document.Of(document.Percent, 100*r.Estimate),
 		"z": document.Of(document.Statistic, r.Z), "p": document.P(document.PEqual, claim.TailOf(r.Score, c.Direction), c.Level), "exact": v["p"],
 		"lower": document.Of(document.Percent, 100*r.Intervals.Wilson.Lower), "upper": document.Of(document.Percent, 100*r.Intervals.Wilson.Upper), "confidence": document.Of(document.Level, r.Confidence), "h": document.Of(document.Effect, *r.CohensH.Value)})
 	d := document.Document{
 		Blocks: []document.Block{
-			claim.Hypotheses("one_share."+string(c.Direction), c.Role, v),
+			claim.Hypotheses("one_proportion."+string(c.Direction), c.Role, v),
 			{Kind: document.Sentence, Said: said},
 			{Kind: document.Facts, Facts: c.facts(r, decided, critical)},
 			{Kind: document.Chart, Chart: c.whiskers(r)},
@@ -150,7 +150,7 @@ func (c Claim) whiskers(r *infer.Proportion) *document.Picture {
 
 func (c Claim) working(r *infer.Proportion, critical float64) []document.Message {
 	var out []document.Message
-	say := func(id string, v document.Values) { out = append(out, document.Say("working.one_share."+id, v)) }
+	say := func(id string, v document.Values) { out = append(out, document.Say("working.one_proportion."+id, v)) }
 	n, x := document.N(r.N), document.N(r.Successes)
 	share, claimed := document.Of(document.Exact, r.Estimate), document.Of(document.Exact, r.Claimed)
 	se, z := document.Of(document.Exact, r.StandardErrorNull), document.Of(document.Statistic, r.Z)

@@ -41,7 +41,7 @@ func (c Claim) values() document.Values {
 
 // Statement is what the claim says.
 func (c Claim) Statement() document.Message {
-	return document.Say("claim.ordered_groups."+string(c.Form)+"."+string(c.Role), c.values())
+	return document.Say("claim.ordered."+string(c.Form)+"."+string(c.Role), c.values())
 }
 
 // Document says what a result means. A shift goes by the ranks (Kruskal and Wallis 1952; with
@@ -61,7 +61,7 @@ func (c Claim) Document(r *infer.Ordered) document.Document {
 	if c.Everyone == t.N {
 		basis = "basis.crossing_all"
 	}
-	form := "ordered_groups." + string(c.Form)
+	form := "ordered." + string(c.Form)
 	decided, _ := claim.ChiSquareVerdict(statistic, critical, p, c.Level, infer.Advice{}, nil)
 	finding := []document.Message{document.Say("finding."+form+"."+string(c.Role)+"."+claim.Outcome(rejected), v)}
 	few := c.few(r, t)
@@ -92,7 +92,7 @@ func (c Claim) Document(r *infer.Ordered) document.Document {
 		{Kind: document.WriteUp, Said: append(slices.Clone(finding), reading, journal)},
 	}, Outcome: decided.Outcome("null")}
 	var notes claim.NotesOf
-	notes.Add(document.Sentence, form, v)
+	notes.Add(document.Sentence, "ordered_groups."+string(c.Form), v)
 	if few != nil {
 		notes.Caution(document.Conditions, "ordered_groups.few_"+string(c.Form), v)
 	}
@@ -129,12 +129,12 @@ func (c Claim) few(r *infer.Ordered, t crosstab.Crossed) *infer.Condition {
 // highest mean rank, of a trend whether they rise or fall.
 func (c Claim) direction(r *infer.Ordered, t crosstab.Crossed, v document.Values) document.Message {
 	if c.Form == Trend {
-		id := "read.ordered_groups.flat"
+		id := "read.ordered.flat"
 		switch {
 		case r.Trend.Correlation > 0:
-			id = "read.ordered_groups.rises"
+			id = "read.ordered.rises"
 		case r.Trend.Correlation < 0:
-			id = "read.ordered_groups.falls"
+			id = "read.ordered.falls"
 		}
 		v["r"] = document.Of(document.Statistic, r.Trend.Correlation)
 		return document.Say(id, v)
@@ -149,7 +149,7 @@ func (c Claim) direction(r *infer.Ordered, t crosstab.Crossed, v document.Values
 		}
 	}
 	if r.Ranks.MeanRanks[low] == r.Ranks.MeanRanks[high] {
-		return document.Say("read.ordered_groups.alike", v)
+		return document.Say("read.ordered.alike", v)
 	}
 	at := func(i int) (document.Value, document.Value) {
 		row := r.RowsUsed[i]
@@ -158,7 +158,7 @@ func (c Claim) direction(r *infer.Ordered, t crosstab.Crossed, v document.Values
 	v["group"], v["base"] = at(high)
 	v["group2"], v["base2"] = at(low)
 	v["rank"], v["rank2"] = document.Of(document.Amount, r.Ranks.MeanRanks[high]), document.Of(document.Amount, r.Ranks.MeanRanks[low])
-	return document.Say("read.ordered_groups.apart", v)
+	return document.Say("read.ordered.apart", v)
 }
 
 func (c Claim) effects(r *infer.Ordered) (out []document.Fact) {
@@ -183,7 +183,7 @@ func (c Claim) working(r *infer.Ordered, v document.Values, rejected bool) (out 
 				all[k] = x
 			}
 		}
-		out = append(out, document.Say("working.ordered_groups."+id, all))
+		out = append(out, document.Say("working.ordered."+id, all))
 	}
 	if c.Form == Trend {
 		say("trend", document.Values{"r": document.Of(document.Exact, r.Trend.Correlation)})

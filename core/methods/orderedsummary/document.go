@@ -16,7 +16,7 @@ type OrderedAnswers struct {
 
 // Statement says what is described.
 func (OrderedAnswers) Statement() document.Message {
-	return document.Say("claim.ordered.described", nil)
+	return document.Say("claim.ordered_summary.described", nil)
 }
 
 // Document shows the answers at which a quarter, a half and three quarters are reached.
@@ -31,9 +31,9 @@ func (c OrderedAnswers) Document(s *tally.OrderedSummary) document.Document {
 	const median = 1 // of the percents asked for
 	said := answer(median)
 	v := document.Values{"units": c.Units, "question": c.Question.Called(), "n": document.N(s.N), "median": {Kind: document.Said, Message: &said}}
-	id := "read.ordered.median"
+	id := "read.ordered_summary.median"
 	if s.Lower[median] != s.Upper[median] {
-		id = "read.ordered.between"
+		id = "read.ordered_summary.between"
 		v["lower"], v["upper"] = document.Text(c.Labels[s.Lower[median]]), document.Text(c.Labels[s.Upper[median]])
 	}
 	sentence := document.Say(id, v)

@@ -39,7 +39,7 @@ func (c Printed) Document(r *printed.Result) document.Document {
 		said = append(said, document.Say("printed.decision", v))
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.printed", nil), Stub: head("check"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("should_be"), head("says")}}
+	t := &document.Table{Caption: document.Say("caption.printed_result", nil), Stub: head("check"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("should_be"), head("says")}}
 	for _, k := range r.Checks {
 		verdict := "printed.differs"
 		if k.Holds {

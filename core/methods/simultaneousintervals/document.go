@@ -20,7 +20,7 @@ var Confidences = []float64{0.9, 0.95, 0.99}
 
 // Statement says what is described.
 func (ShareIntervals) Statement() document.Message {
-	return document.Say("claim.intervals.described", nil)
+	return document.Say("claim.simultaneous_intervals.described", nil)
 }
 
 func (c ShareIntervals) values(r *infer.Simultaneous) document.Values {
@@ -43,7 +43,7 @@ func (c ShareIntervals) Document(r *infer.Simultaneous) document.Document {
 	}
 	v := c.values(r)
 	v["answer"], v["lower"], v["upper"] = document.Text(c.Labels[first]), document.Of(document.Percent, 100*r.Goodman[first].Lower), document.Of(document.Percent, 100*r.Goodman[first].Upper)
-	said := document.Say("finding.intervals", v)
+	said := document.Say("finding.simultaneous_intervals", v)
 	writeUp := []document.Message{said}
 	for i, label := range c.Labels {
 		writeUp = append(writeUp, document.Say("write_up.interval", document.Values{"answer": document.Text(label), "share": document.Of(document.Percent, 100*r.Estimates[i]), "range": rangeOf(r.Goodman[i])}))
@@ -67,7 +67,7 @@ func (c ShareIntervals) confidences(r *infer.Simultaneous) *document.Choice {
 
 func (c ShareIntervals) table(r *infer.Simultaneous) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.intervals", c.values(r)), Stub: head("answer"), Shown: []document.Role{document.Main},
+	t := &document.Table{Caption: document.Say("caption.simultaneous_intervals", c.values(r)), Stub: head("answer"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{head("count"), head("share"), head("goodman")}}
 	if r.SisonGlaz != nil {
 		t.Columns = append(t.Columns, head("sison_glaz"))
@@ -99,9 +99,9 @@ func (c ShareIntervals) whiskers(r *infer.Simultaneous) *document.Picture {
 func (c ShareIntervals) working(r *infer.Simultaneous) []document.Message {
 	v := c.values(r)
 	v["tail"], v["quantile"] = document.Of(document.Exact, (1-r.Confidence)/float64(len(r.Observed))), document.Of(document.Exact, r.GoodmanQuantile)
-	out := []document.Message{document.Say("working.intervals.quantile", v), document.Say("working.intervals.formula", nil)}
+	out := []document.Message{document.Say("working.simultaneous_intervals.quantile", v), document.Say("working.simultaneous_intervals.formula", nil)}
 	for i, label := range c.Labels {
-		out = append(out, document.Say("working.intervals.row", document.Values{"answer": document.Text(label), "x": document.N(r.Observed[i]), "n": document.N(r.N),
+		out = append(out, document.Say("working.simultaneous_intervals.row", document.Values{"answer": document.Text(label), "x": document.N(r.Observed[i]), "n": document.N(r.N),
 			"share": document.Of(document.Exact, r.Estimates[i]), "lower": document.Of(document.Exact, r.Goodman[i].Lower), "upper": document.Of(document.Exact, r.Goodman[i].Upper)}))
 	}
 	return out

@@ -26,7 +26,7 @@ type Claim struct {
 	Answered, Asked int64
 }
 
-const twoShares = "two_shares"
+const texts = "two_proportions"
 
 func (c Claim) values() document.Values {
 	return document.Values{"units": c.Units, "question": c.Question.Called(), "groups": c.Groups.Groups(), "of": claim.OfGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second), "answers": claim.TheseAnswers(c.Question, c.Success)}
@@ -34,7 +34,7 @@ func (c Claim) values() document.Values {
 
 // Statement is what the claim says.
 func (c Claim) Statement() document.Message {
-	return claim.StatementOf(c.Clauses(twoShares, c.values()))
+	return claim.StatementOf(c.Clauses(texts, c.values()))
 }
 
 // Document says what a result means. The finding goes by the z test where at least 5 in each
@@ -43,7 +43,7 @@ func (c Claim) Statement() document.Message {
 func (c Claim) Document(r *infer.TwoProportions) document.Document {
 	z, p := *r.Z, claim.TailOf(*r.Tails, c.Direction)
 	critical := c.Critical(prob.NormalUpperQuantile)
-	v := c.Clauses(twoShares, c.values())
+	v := c.Clauses(texts, c.values())
 	confidence := document.Of(document.Level, r.Confidence)
 	percent := func(x float64) document.Value { return document.Of(document.Percent, 100*x) }
 	v["x"], v["n"], v["share"] = document.N(r.Successes1), document.N(r.N1), percent(r.Estimate1)
@@ -68,14 +68,14 @@ func (c Claim) Document(r *infer.TwoProportions) document.Document {
 	case !serves && r.Exact == nil:
 		said = append(said, document.Say("finding.doubt.counts", v))
 	case !serves:
-		said = append(said, document.Say("finding.two_shares.by_exact", v))
+		said = append(said, document.Say("finding.two_proportions.by_exact", v))
 	case exactDiffers:
-		said = append(said, document.Say("finding.two_shares.exact_differs", v))
+		said = append(said, document.Say("finding.two_proportions.exact_differs", v))
 	}
-	reading := document.Say("read.two_shares."+[]string{"same", "higher", "lower"}[claim.Sign(r.Difference)], v)
-	journal := decided.InsteadInJournal(document.Say("finding.two_shares.journal", v))
+	reading := document.Say("read.two_proportions."+[]string{"same", "higher", "lower"}[claim.Sign(r.Difference)], v)
+	journal := decided.InsteadInJournal(document.Say("finding.two_proportions.journal", v))
 	d := document.Document{Blocks: []document.Block{
-		c.Hypotheses(twoShares, v),
+		c.Hypotheses(texts, v),
 		{Kind: document.Sentence, Said: said},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Figures, Table: c.table(r)},
@@ -93,7 +93,7 @@ func (c Claim) Document(r *infer.TwoProportions) document.Document {
 
 func (c Claim) table(r *infer.TwoProportions) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.two_shares", c.values()), Stub: claim.GroupsHead(c.Groups), Shown: []document.Role{document.Main}, Columns: []document.Message{head("gave"), head("n"), head("share_percent")}}
+	t := &document.Table{Caption: document.Say("caption.two_proportions", c.values()), Stub: claim.GroupsHead(c.Groups), Shown: []document.Role{document.Main}, Columns: []document.Message{head("gave"), head("n"), head("share_percent")}}
 	row := func(name string, x, n int64) {
 		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(name)), Cells: []document.Cell{document.One(document.N(x)), document.One(document.N(n)), document.One(document.Of(document.Percent, 100*float64(x)/float64(n)))}})
 	}
@@ -160,7 +160,7 @@ func (c Claim) working(r *infer.TwoProportions, z, critical float64, v document.
 	}
 	v["one"], v["p"] = document.P(document.PExact, one, c.Level), document.P(document.PEqual, claim.TailOf(*r.Tails, c.Direction), c.Level)
 	for _, id := range []string{"shares", "pooled", "se", "z", "p_" + string(c.Direction), "critical_" + string(c.Direction), "h"} {
-		out = append(out, document.Say("working.two_shares."+id, v))
+		out = append(out, document.Say("working.two_proportions."+id, v))
 	}
 	return out
 }
@@ -182,7 +182,7 @@ func (c Claim) notes(r *infer.TwoProportions, decided claim.Verdict, serves bool
 	if missing := c.Asked - c.Answered; missing > 0 {
 		out.Add(document.Figures, "missing_left_out", document.Values{"missing": document.N(missing), "everyone": document.N(c.Asked), "percent": document.Of(document.Percent, 100*float64(missing)/float64(c.Asked)), "units": c.Units})
 	}
-	decided.Differ(&out, twoShares)
+	decided.Differ(&out, "two_shares")
 	if len(c.Looked) > 0 {
 		out.Caution(document.Decision, "one_share.looked", nil)
 	}
