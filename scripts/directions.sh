@@ -38,6 +38,7 @@ fi
 # A method is named in its own package; what stores, serves and renders knows none.
 names=$(grep -rhoE 'Figures\("[a-z/-]+"' core/methods | sed -E 's/.*"(.*)"/\1/' | grep -v '^battery$' | paste -sd'|')
 named=$(grep -rnE "\"($names)\"" internal/store internal/httpapi internal/terminal internal/export --include=*.go | grep -vE '_test\.go:|/store/migrations\.go:' || true)
+named+=$(grep -rnE "'($names)'" web/src --include=*.ts --include=*.vue | grep -vE "_gen\.ts:|\.test\.ts:|kind === '|'ordered'" || true)
 if [ -n "$named" ]; then
   echo "directions: methods are named outside of their packages: $named" >&2
   failed=1

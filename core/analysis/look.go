@@ -66,7 +66,7 @@ func (n *Number) UnmarshalJSON(raw []byte) error {
 	}
 	x, ok := survey.ParseNumber(strings.ReplaceAll(strings.TrimSpace(s), "−", "-"), true)
 	if !ok {
-		return Refused("numbers.typed", "/settings", document.Values{"text": document.Text(s)})
+		return Refused("numeric_summary.typed", "/settings", document.Values{"text": document.Text(s)})
 	}
 	*n = Number(x)
 	return nil

@@ -95,7 +95,7 @@ func TestNotesSayWhatIsAssumedAndWhatWasNoticed(t *testing.T) {
 		absent   []string
 	}{
 		{"a register, nothing unusual", []int64{50, 29, 21}, "50 30 20", shares.Percents, goodnessoffit.Claim{Kind: claim.Register},
-			[]string{"shares.matched", "reference.register", "furthest.", "conditions.good", "gof.not_proving"}, nil, []string{"missing_left_out", "gof.size"}},
+			[]string{"shares.matched", "reference.register", "furthest.", "conditions.good", "goodness_of_fit.not_proving"}, nil, []string{"missing_left_out", "goodness_of_fit.size"}},
 		{"shares off their total", []int64{50, 29, 21}, "50 30 18", shares.Percents, goodnessoffit.Claim{Kind: shares.Report},
 			[]string{"shares.rescaled", "reference.report"}, []string{"shares.rescaled"}, nil},
 		{"last year's survey is a sample", []int64{50, 29, 21}, "50 30 20", shares.Percents, goodnessoffit.Claim{Kind: claim.Survey},
@@ -106,14 +106,14 @@ func TestNotesSayWhatIsAssumedAndWhatWasNoticed(t *testing.T) {
 		{"counts of a register are a full count", []int64{50, 29, 21}, "5100 3000 2000", shares.Counts, goodnessoffit.Claim{Kind: claim.Register}, []string{"reference.register"}, nil, []string{"reference.sample"}},
 		{"off by rounding", []int64{50, 29, 21}, "50.3 29.3 20.3", shares.Percents, goodnessoffit.Claim{Kind: claim.Register}, []string{"shares.rounded"}, nil, []string{"shares.rescaled"}},
 		{"weights are not used", []int64{50, 29, 21}, "50 30 20", shares.Percents, goodnessoffit.Claim{Kind: claim.Register, About: claim.About{Weights: "w"}}, []string{"conditions.unweighted"}, []string{"conditions.unweighted"}, nil},
-		{"thin but equal", []int64{3, 5, 4}, "1 1 1", shares.Equal, goodnessoffit.Claim{}, []string{"conditions.equal", "gof.not_proving.large"}, nil, []string{"conditions.poor"}},
-		{"a tiny departure of very many", []int64{50_900_000, 29_100_000, 20_000_000}, "50 30 20", shares.Percents, goodnessoffit.Claim{Kind: claim.Register}, []string{"gof.size.tiny"}, nil, nil},
-		{"equal shares come from no register", []int64{50, 29, 21}, "1 1 1", shares.Equal, goodnessoffit.Claim{Kind: claim.Register}, []string{"reference.theory", "shares.equal", "gof.size"}, nil, []string{"reference.register"}},
+		{"thin but equal", []int64{3, 5, 4}, "1 1 1", shares.Equal, goodnessoffit.Claim{}, []string{"conditions.equal", "goodness_of_fit.not_proving.large"}, nil, []string{"conditions.poor"}},
+		{"a tiny departure of very many", []int64{50_900_000, 29_100_000, 20_000_000}, "50 30 20", shares.Percents, goodnessoffit.Claim{Kind: claim.Register}, []string{"goodness_of_fit.size.tiny"}, nil, nil},
+		{"equal shares come from no register", []int64{50, 29, 21}, "1 1 1", shares.Equal, goodnessoffit.Claim{Kind: claim.Register}, []string{"reference.theory", "shares.equal", "goodness_of_fit.size"}, nil, []string{"reference.register"}},
 		{"missing answers are counted", []int64{50, 29, 21}, "50 30 20", shares.Percents, goodnessoffit.Claim{Kind: claim.Register, About: claim.About{Everyone: 110}}, []string{"missing_left_out"}, nil, nil},
 		{"one thin cell of three breaks the rule", []int64{50, 48, 2}, "50 47 3", shares.Percents, goodnessoffit.Claim{Kind: claim.Register}, []string{"conditions.poor"}, []string{"conditions.poor"}, []string{"conditions.good"}},
 		{"an answer that cannot be given", []int64{50, 50, 0}, "50 50 0", shares.Percents, goodnessoffit.Claim{Kind: claim.Register}, []string{"zero_share_left_out", "furthest.none"}, nil, nil},
-		{"one answer stands out, the whole is kept", []int64{26, 42, 32}, "1 1 1", shares.Equal, goodnessoffit.Claim{}, []string{"gof.not_proving"}, nil, []string{"gof.none_stands"}},
-		{"rejected", []int64{90, 5, 5}, "50 30 20", shares.Percents, goodnessoffit.Claim{Kind: claim.Register}, []string{"gof.size", "furthest.more_stands"}, nil, []string{"gof.not_proving"}},
+		{"one answer stands out, the whole is kept", []int64{26, 42, 32}, "1 1 1", shares.Equal, goodnessoffit.Claim{}, []string{"goodness_of_fit.not_proving"}, nil, []string{"goodness_of_fit.none_stands"}},
+		{"rejected", []int64{90, 5, 5}, "50 30 20", shares.Percents, goodnessoffit.Claim{Kind: claim.Register}, []string{"goodness_of_fit.size", "furthest.more_stands"}, nil, []string{"goodness_of_fit.not_proving"}},
 	}
 	for _, c := range cases {
 		t.Run(c.name, func(t *testing.T) {
@@ -143,8 +143,8 @@ func TestDisagreementOfWholeAndPartsIsAlwaysExplained(t *testing.T) {
 			for _, row := range r.Rows {
 				stands = stands || row.Significant
 			}
-			assert.Equal(t, !r.Reject && stands, note(reading, "gof.one_stands") != nil)
-			assert.Equal(t, r.Reject && !stands, note(reading, "gof.none_stands") != nil)
+			assert.Equal(t, !r.Reject && stands, note(reading, "goodness_of_fit.one_stands") != nil)
+			assert.Equal(t, r.Reject && !stands, note(reading, "goodness_of_fit.none_stands") != nil)
 			seen["one"] = seen["one"] || !r.Reject && stands
 			seen["none"] = seen["none"] || r.Reject && !stands
 		}

@@ -35,7 +35,7 @@ func TestResponsesOverBothBases(t *testing.T) {
 	assert.InDelta(t, 700.0/9, said["share"].Number, 1e-12)
 	assert.InDelta(t, 700.0/12, said["of_responses"].Number, 1e-12)
 	assert.Equal(t, [][]float64{{1, 100.0 / 9}, {4, 400.0 / 9}, {4, 400.0 / 9}}, cellsOf(d), "how many chose 0, 1 and 2")
-	assert.Equal(t, []string{"note.missing_left_out", "note.responses.bases_over"}, notesIn(d))
+	assert.Equal(t, []string{"note.missing_left_out", "note.multiple_response.bases_over"}, notesIn(d))
 
 	// Nobody chose anything: no percent of responses is made up.
 	s, err = tally.ShareResponses([]int64{0, 0}, []int64{4})
@@ -100,7 +100,7 @@ func TestLayersCanTurnASumRound(t *testing.T) {
 	// (80·1/110 + 2·82/110) ÷ (20·9/110 + 8·18/110) = 244 ÷ 324
 	common := blockOf(t, d, document.Facts).Facts[0].Value.Values["value"].Number
 	assert.InDelta(t, 244.0/324, common, 1e-12)
-	assert.Equal(t, []string{"note.layers.common_odds", "note.layers.left_out", "note.layers.pooled", "note.conditions.unweighted"}, notesIn(d))
+	assert.Equal(t, []string{"note.mantel_haenszel.common_odds", "note.mantel_haenszel.left_out", "note.mantel_haenszel.pooled", "note.conditions.unweighted"}, notesIn(d))
 }
 
 // What a cell means follows the reading, and a sum means the same in each.

@@ -33,7 +33,7 @@ func TestNumbersAsTyped(t *testing.T) {
 		assert.ErrorAs(t, n.UnmarshalJSON([]byte(raw)), &refusal, raw)
 		var l analysis.NumberList
 		assert.ErrorAs(t, l.UnmarshalJSON([]byte(raw)), &refusal, raw)
-		assert.Equal(t, "numbers.typed", refusal.Code)
+		assert.Equal(t, "numeric_summary.typed", refusal.Code)
 		assert.Equal(t, strings.Trim(raw, `"`), refusal.Values["text"].Text)
 	}
 }

@@ -205,12 +205,12 @@ func TestClassesAsSet(t *testing.T) {
 		heights []float64
 		note    string
 	}{
-		{numericsummary.Numbers{Limits: []float64{0, 10, 60}}, []float64{1.0 / 60, 1.0 / 60}, "note.numbers.uneven"},
-		{numericsummary.Numbers{Limits: []float64{0, 30}}, []float64{30, 30}, "note.numbers.added"},
+		{numericsummary.Numbers{Limits: []float64{0, 10, 60}}, []float64{1.0 / 60, 1.0 / 60}, "note.numeric_summary.uneven"},
+		{numericsummary.Numbers{Limits: []float64{0, 30}}, []float64{30, 30}, "note.numeric_summary.added"},
 		{numericsummary.Numbers{Number: 3}, []float64{20, 20, 20}, ""},
 		{numericsummary.Numbers{Width: 20}, []float64{20, 20, 20}, ""},
-		{numericsummary.Numbers{Width: 1e-9}, fives, "note.numbers.unfit"},
-		{numericsummary.Numbers{Start: &start}, fives, "note.numbers.unfit"},
+		{numericsummary.Numbers{Width: 1e-9}, fives, "note.numeric_summary.unfit"},
+		{numericsummary.Numbers{Start: &start}, fives, "note.numeric_summary.unfit"},
 	} {
 		k.c.Drawing, k.c.Height, k.c.Parts = numericsummary.Histogram, claim.AsCount, 4
 		d := k.c.Document(s)
@@ -218,13 +218,13 @@ func TestClassesAsSet(t *testing.T) {
 		for _, b := range plotIn(t, d, 1).Plot.Bars {
 			heights = append(heights, b.Height)
 		}
-		if k.note == "note.numbers.added" {
+		if k.note == "note.numeric_summary.added" {
 			assert.Len(t, heights, 2)
 		} else {
 			assert.InDeltaSlice(t, k.heights, heights, 1e-12, "%+v", k.c)
 		}
-		for _, note := range []string{"note.numbers.uneven", "note.numbers.added", "note.numbers.unfit"} {
-			if note != k.note && !(note == "note.numbers.uneven" && k.note == "note.numbers.added") {
+		for _, note := range []string{"note.numeric_summary.uneven", "note.numeric_summary.added", "note.numeric_summary.unfit"} {
+			if note != k.note && !(note == "note.numeric_summary.uneven" && k.note == "note.numeric_summary.added") {
 				assert.NotContains(t, notesIn(d), note)
 			}
 		}

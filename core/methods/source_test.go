@@ -163,7 +163,7 @@ func TestOneShareOfSeveralAnswers(t *testing.T) {
 	assert.Contains(t, facts, "looked_less")
 	looked := false
 	for _, n := range d.Notes {
-		looked = looked || n.ID == "note.one_share.looked" && n.Caution
+		looked = looked || n.ID == "note.one_proportion.looked" && n.Caution
 	}
 	assert.True(t, looked, "what was looked at besides is noted")
 }
@@ -195,10 +195,10 @@ func TestIntervalsThatHoldTogether(t *testing.T) {
 	_, d = asked(t, few, spec)
 	cautioned := false
 	for _, note := range d.Notes {
-		cautioned = cautioned || note.ID == "note.intervals.poor" && note.Caution
+		cautioned = cautioned || note.ID == "note.simultaneous_intervals.poor" && note.Caution
 	}
 	assert.True(t, cautioned, "a count below 5 is said")
-	assert.Equal(t, "intervals.confidence", read(t, `{"method":"simultaneous-intervals","version":1,"questions":["q"],"settings":{"confidence":1}}`).Settings.Check(nil)[0].Code)
+	assert.Equal(t, "simultaneous_intervals.confidence", read(t, `{"method":"simultaneous-intervals","version":1,"questions":["q"],"settings":{"confidence":1}}`).Settings.Check(nil)[0].Code)
 }
 
 func TestClaimedSharesThatAreNone(t *testing.T) {

@@ -126,7 +126,7 @@ func TestTheSmallestDepartureIsFoundFourTimesInFive(t *testing.T) {
 		d := oneproportion.Claim{Success: []string{"yes"}, Claimed: big.NewRat(1, 2), Direction: direction, Role: claim.ClaimIsNull, Level: 0.05}.Document(r)
 		var points float64
 		for _, n := range d.Notes {
-			if n.ID == "note.one_share.detectable" {
+			if n.ID == "note.one_proportion.detectable" {
 				points = n.Values["points"].Number
 			}
 		}

@@ -116,6 +116,8 @@ type Analyses struct {
 	Adjustment json.RawMessage `json:"adjustment,omitempty"`
 	// Answered are the notes in the margin that were answered, by analysis and rule.
 	Answered map[uint64]map[string]string `json:"answered,omitempty"`
+	// Rules numbers the names that the rules bear; 0 for those of before they were numbered.
+	Rules int `json:"rules,omitempty"`
 	// Shares are the sets of the shelf that claims were stated with, by the number that they
 	// have in the claims.
 	Shares map[uint64]shares.Set `json:"shares,omitempty"`

@@ -56,10 +56,10 @@ func TestDescribedFromTypedCounts(t *testing.T) {
 	c.t = t
 	for _, k := range []struct{ method, questions, settings, code string }{
 		{"numeric-summary", `["ward"]`, `{"picture":"histogram","height":"count","parts":4}`, "claim.kind"},
-		{"numeric-summary", `["size"]`, `{"picture":"pie","height":"count","parts":4}`, "numbers.picture"},
-		{"numeric-summary", `["size"]`, `{"picture":"box","height":"inches","parts":4}`, "numbers.height"},
-		{"numeric-summary", `["size"]`, `{"picture":"box","height":"count","parts":7}`, "numbers.parts"},
-		{"numeric-summary", `["size"]`, `{"picture":"box","height":"count","parts":4,"width":-1}`, "numbers.width"},
+		{"numeric-summary", `["size"]`, `{"picture":"pie","height":"count","parts":4}`, "numeric_summary.picture"},
+		{"numeric-summary", `["size"]`, `{"picture":"box","height":"inches","parts":4}`, "numeric_summary.height"},
+		{"numeric-summary", `["size"]`, `{"picture":"box","height":"count","parts":7}`, "numeric_summary.parts"},
+		{"numeric-summary", `["size"]`, `{"picture":"box","height":"count","parts":4,"width":-1}`, "numeric_summary.width"},
 		{"multiple-response", `["ward"]`, `{}`, "claim.kind"},
 		{"battery", `["bins"]`, `{}`, "battery.questions"},
 		{"battery", `["bins","ward"]`, `{}`, "battery.answers"},

@@ -146,7 +146,7 @@ func TestClaimsOfEveryKind(t *testing.T) {
 	}
 	seen := notes(answer(`{"id":"note.means.few_known","seen":true,"reason":"they are nearly normal"}`, 200))
 	assert.Equal(t, "they are nearly normal", seen["note.means.few_known"])
-	assert.Nil(t, seen["note.numbers.box"])
+	assert.Nil(t, seen["note.numeric_summary.box"])
 	assert.Nil(t, notes(answer(`{"id":"note.means.few_known","seen":false}`, 200))["note.means.few_known"])
 	assert.Equal(t, "note.rule", answer(`{"id":"<script>","seen":true}`, 422)["code"])
 	answer(`{"id":"note.x","seen":true,"reason":"`+strings.Repeat("x", 301)+`"}`, 422)
@@ -163,13 +163,13 @@ func TestClaimsOfEveryKind(t *testing.T) {
 	problem := func(method, questions, settings string) any {
 		return at(t, c.call("POST", st+"/analyses/check", fmt.Sprintf(`{"spec":{"method":%q,"version":1,"questions":[%s],"settings":%s}}`, method, questions, settings), 200), "problems.0.code")
 	}
-	assert.Equal(t, "ordered_groups.order", problem("ordered", key("mood")+","+key("half"), `{"form":"trend","role":"null","level":0.05,"reading":"row"}`))
-	assert.Equal(t, "ordered_groups.form", problem("ordered", key("mood")+","+key("wave"), `{"form":"","role":"null","level":0.05,"reading":"row"}`))
+	assert.Equal(t, "ordered.order", problem("ordered", key("mood")+","+key("half"), `{"form":"trend","role":"null","level":0.05,"reading":"row"}`))
+	assert.Equal(t, "ordered.form", problem("ordered", key("mood")+","+key("wave"), `{"form":"","role":"null","level":0.05,"reading":"row"}`))
 	assert.Equal(t, "claim.kind", problem("means", key("number")+","+key("wave"), `{"direction":"less","role":"null","level":0.05}`))
 	assert.Equal(t, "share.direction", problem("means", key("number")+","+key("half"), `{"direction":"","role":"null","level":0.05}`))
 	assert.Equal(t, "groups.same", problem("two-proportions", key("mood")+","+key("wave"), `{"success":["1"],"groups":{"first":"0","second":"0"},"direction":"less","role":"null","level":0.05}`))
 	assert.Equal(t, "margin.below_one", problem("equivalence/share", key("mood"), `{"success":["1"],"expected":"30 %","margin":"0.5","role":"null","level":0.05,"source":{}}`))
-	assert.Equal(t, "two_samples.whole", problem("homogeneity", key("mood"), `{"shares":{"scale":"counts","figures":[{"code":"1","figure":"4.5"},{"code":"2","figure":"1"},{"code":"3","figure":"1"}],"source":{"kind":"survey","title":"x"}},"role":"null","level":0.05}`))
+	assert.Equal(t, "homogeneity.whole", problem("homogeneity", key("mood"), `{"shares":{"scale":"counts","figures":[{"code":"1","figure":"4.5"},{"code":"2","figure":"1"},{"code":"3","figure":"1"}],"source":{"kind":"survey","title":"x"}},"role":"null","level":0.05}`))
 	assert.Equal(t, "mean.empty", problem("one-mean", key("number"), `{"direction":"less","role":"null","level":0.05,"source":{}}`))
 	assert.Equal(t, "claim.kind", problem("cochran-q", key("mood"), `{"role":"null","level":0.05}`))
 }

@@ -43,6 +43,7 @@ type studyDTO struct {
 // expectedDTO are shares for a question, as settings of the comparison with them.
 type expectedDTO struct {
 	Question uint64          `json:"question"`
+	Method   string          `json:"method"`
 	Settings json.RawMessage `json:"settings"`
 }
 
@@ -92,7 +93,7 @@ func (s *server) createStudy(c fiber.Ctx) error {
 	etag(c, st.Version)
 	out := toStudy(st)
 	if expected.Question != 0 {
-		out.Expected = &expectedDTO{expected.Question, expected.Settings}
+		out.Expected = &expectedDTO{expected.Question, expected.Method, expected.Settings}
 	}
 	return c.Status(fiber.StatusCreated).JSON(out)
 }

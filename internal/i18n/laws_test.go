@@ -169,16 +169,16 @@ func TestNoSentenceIsImpossible(t *testing.T) {
 		}
 		if n == 2 {
 			assert.Equal(t, d.Outcome.Rejected, marks > 0, "two answers are one question: %v", counts)
-			assert.False(t, stands["note.gof.none_stands"] || stands["note.gof.one_stands"])
+			assert.False(t, stands["note.goodness_of_fit.none_stands"] || stands["note.goodness_of_fit.one_stands"])
 		}
-		if stands["note.gof.none_stands"] {
+		if stands["note.goodness_of_fit.none_stands"] {
 			assert.Zero(t, marks)
 		}
 	}
 	for _, k := range []struct{ claimed, direction string }{{"58 %", "greater"}, {"40 %", "less"}} {
 		d := documentOf(t, "one-proportion", fmt.Sprintf(`{"success":["1"],"claimed":%q,"direction":%q,"role":"null","level":0.05}`, k.claimed, k.direction), one("", 600, 640), "q")
 		for _, note := range d.Notes {
-			if strings.HasPrefix(note.ID, "note.one_share.not_proving") {
+			if strings.HasPrefix(note.ID, "note.one_proportion.not_proving") {
 				assert.NotContains(t, c.Say(note.Message), k.claimed+" among others", "it lies outside the interval")
 			}
 		}

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"regexp"
+	"strings"
 
 	"widetally/core/document"
 	"widetally/core/study"
@@ -13,18 +14,58 @@ import (
 // answeredNotes are the notes that were answered, by analysis and rule, each with its reason.
 type answeredNotes map[uint64]map[string]string
 
-func answeredOf(parts []study.Part) (study.Part, answeredNotes, error) {
+// keptAnswers are the answered notes as they are kept. Rules is which names the rules bear: before
+// they were numbered those of a method were called otherwise.
+type keptAnswers struct {
+	Rules    int           `json:"rules"`
+	Answered answeredNotes `json:"answered"`
+}
+
+// rulesNow numbers the names that rules bear.
+const rulesNow = 2
+
+// renamed are the methods whose rules were called otherwise.
+var renamed = map[string]string{
+	"gof": "goodness_of_fit", "one_share": "one_proportion", "crossing": "crosstab", "crossings": "crosstabs", "intervals": "simultaneous_intervals",
+	"ordered_groups": "ordered", "ordered": "ordered_summary", "chosen_items": "cochran_q", "two_means": "means", "two_shares": "two_proportions",
+	"near": "equivalence", "two_samples": "homogeneity", "layers": "mantel_haenszel", "numbers": "numeric_summary", "responses": "multiple_response",
+	"responses_by": "multiple_response_by_group", "summaries": "numeric_comparison",
+}
+
+// named gives rules the names that they bear now.
+func (a answeredNotes) named(rules int) answeredNotes {
+	if rules >= rulesNow {
+		return a
+	}
 	out := answeredNotes{}
+	for id, notes := range a {
+		out[id] = map[string]string{}
+		for rule, reason := range notes {
+			if method, rest, ok := strings.Cut(strings.TrimPrefix(rule, "note."), "."); ok && renamed[method] != "" {
+				rule = "note." + renamed[method] + "." + rest
+			}
+			out[id][rule] = reason
+		}
+	}
+	return out
+}
+
+func answeredOf(parts []study.Part) (study.Part, answeredNotes, error) {
 	for _, p := range parts {
 		if p.Deleted {
 			continue
 		}
-		if err := json.Unmarshal([]byte(p.Definition), &out); err != nil {
+		var kept keptAnswers
+		err := json.Unmarshal([]byte(p.Definition), &kept)
+		if err == nil && kept.Rules == 0 {
+			err = json.Unmarshal([]byte(p.Definition), &kept.Answered)
+		}
+		if err != nil {
 			return p, nil, fmt.Errorf("service: answered notes %d: %w", p.ID, err)
 		}
-		return p, out, nil
+		return p, kept.Answered.named(kept.Rules), nil
 	}
-	return study.Part{Kind: study.Answered, Name: "answered"}, out, nil
+	return study.Part{Kind: study.Answered, Name: "answered"}, answeredNotes{}, nil
 }
 
 // ruleID is what names a rule.
@@ -68,7 +109,7 @@ func (s *Claims) AnswerNote(ctx context.Context, studyID, analysisID uint64, rul
 		} else {
 			delete(all[analysisID], rule)
 		}
-		if part.Definition, err = jsonText(all); err != nil {
+		if part.Definition, err = jsonText(keptAnswers{rulesNow, all}); err != nil {
 			return err
 		}
 		_, err = d.part(part)

@@ -12,6 +12,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/methods/crosstab"
+	"widetally/core/methods/goodnessoffit"
 	"widetally/core/shares"
 	"widetally/core/study"
 	"widetally/core/survey"
@@ -35,6 +36,7 @@ type ColumnChoice struct {
 // comparison with them. Who they are of is left to be said.
 type ExpectedOf struct {
 	Question uint64
+	Method   string
 	Settings json.RawMessage
 }
 
@@ -183,7 +185,7 @@ func expectedOf(s *intake.TypedShares, questions []study.Question, file string) 
 		settings.Shares.Figures = append(settings.Shares.Figures, analysis.CategoryFigure{Code: f.Code, Figure: f.Figure})
 	}
 	raw, err := json.Marshal(settings)
-	out := ExpectedOf{Settings: raw}
+	out := ExpectedOf{Method: goodnessoffit.Method.Name, Settings: raw}
 	for _, q := range questions {
 		if q.Name == s.Question {
 			out.Question = q.ID

@@ -145,7 +145,7 @@ func (o *opening) rest() error {
 		}
 	}
 	answered := answeredNotes{}
-	for id, rules := range o.asked.Answered {
+	for id, rules := range answeredNotes(o.asked.Answered).named(o.asked.Rules) {
 		if o.analyses[id] != 0 {
 			answered[o.analyses[id]] = rules
 		}
@@ -153,7 +153,7 @@ func (o *opening) rest() error {
 	if len(answered) == 0 {
 		return nil
 	}
-	definition, err := jsonText(answered)
+	definition, err := jsonText(keptAnswers{rulesNow, answered})
 	if err != nil {
 		return fmt.Errorf("service: %w", err)
 	}

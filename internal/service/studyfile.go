@@ -102,7 +102,7 @@ func (s *StudyFiles) codebookDocument(ctx context.Context, p *page) (studyfile.C
 }
 
 func (s *StudyFiles) analysesDocument(ctx context.Context, p *page) (studyfile.Analyses, error) {
-	out := studyfile.Analyses{Head: head(studyfile.AnalysesFormat), Analyses: []studyfile.Analysis{}, Changes: []studyfile.Change{}, Answered: p.answered, Shares: map[uint64]shares.Set{}}
+	out := studyfile.Analyses{Head: head(studyfile.AnalysesFormat), Analyses: []studyfile.Analysis{}, Changes: []studyfile.Change{}, Answered: p.answered, Rules: rulesNow, Shares: map[uint64]shares.Set{}}
 	list, err := s.store.AllAnalyses(ctx, p.study.ID)
 	if err != nil {
 		return out, err

@@ -83,10 +83,10 @@ func (c Claim) Document(r *infer.CochranQ) document.Document {
 	}, Outcome: decided.Outcome("null")}
 	var notes claim.NotesOf
 	notes.LeftOut(c.About, r.N)
-	notes.Add(document.Sentence, "chosen_items.same", v)
+	notes.Add(document.Sentence, "cochran_q.same", v)
 	for _, k := range r.Conditions {
 		if !k.Met {
-			notes.Caution(document.Conditions, "chosen_items.few", document.Values{"bearing": v["bearing"], "needed": document.N(int64(k.Needed)), "units": c.Units})
+			notes.Caution(document.Conditions, "cochran_q.few", document.Values{"bearing": v["bearing"], "needed": document.N(int64(k.Needed)), "units": c.Units})
 		}
 	}
 	notes.Unweighted(c.About)

@@ -12,20 +12,20 @@ import (
 func (c Crossing) notes(t Crossed, r *infer.Independence, decided claim.Verdict) []document.Note {
 	var out claim.NotesOf
 	v := c.Values()
-	out.Add(document.Figures, "crossing.read_"+string(c.Reading), v)
+	out.Add(document.Figures, "crosstab.read_"+string(c.Reading), v)
 	c.LeftOut(&out, t)
 	c.fewNote(&out, t)
 	if slices.Contains(c.Show, document.Expected) && r != nil {
-		out.Add(document.Figures, "crossing.expected", document.Values{"n": document.N(t.N), "units": c.Units, "rows": c.Rows.Called()})
+		out.Add(document.Figures, "crosstab.expected", document.Values{"n": document.N(t.N), "units": c.Units, "rows": c.Rows.Called()})
 	}
 	if c.Test == nil || r == nil {
 		if r == nil && t.N > 0 {
-			out.Add(document.Figures, "crossing.not_testable", v)
+			out.Add(document.Figures, "crosstab.not_testable", v)
 		}
 		return out
 	}
 	if gone := len(c.RowLabels) - len(r.RowsUsed) + len(c.ColumnLabels) - len(r.ColumnsUsed); gone > 0 {
-		out.Add(document.Figures, "crossing.empty_left_out", document.Values{"n": document.N(int64(gone)), "df": document.N(int64(r.DF))})
+		out.Add(document.Figures, "crosstab.empty_left_out", document.Values{"n": document.N(int64(gone)), "df": document.N(int64(r.DF))})
 	}
 	stands := int64(0)
 	for _, row := range r.Cells {
@@ -38,16 +38,16 @@ func (c Crossing) notes(t Crossed, r *infer.Independence, decided claim.Verdict)
 	cells := document.Values{"n": document.N(stands), "cells": document.N(int64(r.CellsInTest)), "level": document.Of(document.Level, r.Level)}
 	switch {
 	case stands > 0 && r.DF == 1:
-		out.Add(document.Figures, "crossing.stands_all", cells)
+		out.Add(document.Figures, "crosstab.stands_all", cells)
 	case stands > 0:
-		out.Add(document.Figures, "crossing.stands", cells)
+		out.Add(document.Figures, "crosstab.stands", cells)
 	}
 	switch { // four cells are one and the same question
 	case r.DF == 1:
 	case decided.Rejected() && stands == 0:
-		out.Add(document.Decision, "crossing.none_stands", nil)
+		out.Add(document.Decision, "crosstab.none_stands", nil)
 	case !decided.Rejected() && stands > 0:
-		out.Caution(document.Decision, "crossing.one_stands", nil)
+		out.Caution(document.Decision, "crosstab.one_stands", nil)
 	}
 	decided.Differ(&out, "chi_square")
 	c.otherMethods(&out)
@@ -58,12 +58,12 @@ func (c Crossing) notes(t Crossed, r *infer.Independence, decided claim.Verdict)
 	v = document.Values{"n": document.N(r.N), "w": document.Of(document.Effect, w), "level": document.Of(document.Level, r.Level)}
 	switch {
 	case decided.Rejected():
-		out.Add(document.Decision, "crossing.not_cause", nil)
-		out.Size("crossing", r.Effects, r.DF, r.N, r.Level, document.Values{"v": document.Of(document.Effect, r.CramersV)})
+		out.Add(document.Decision, "crosstab.not_cause", nil)
+		out.Size("crosstab", r.Effects, r.DF, r.N, r.Level, document.Values{"v": document.Of(document.Effect, r.CramersV)})
 	case w > math.Sqrt(float64(min(len(r.RowTotals), len(r.ColumnTotals))-1)): // beyond the largest there can be
-		out.Add(document.Decision, "crossing.not_proving_none", v)
+		out.Add(document.Decision, "crosstab.not_proving_none", v)
 	default:
-		out.Add(document.Decision, "crossing.not_proving", v)
+		out.Add(document.Decision, "crosstab.not_proving", v)
 	}
 	return out
 }
@@ -72,7 +72,7 @@ func (c Crossing) notes(t Crossed, r *infer.Independence, decided claim.Verdict)
 // serves: the same people asked twice, or answers with an order, which it does not use.
 func (c Crossing) otherMethods(out *claim.NotesOf) {
 	if c.SameAnswers {
-		out.Caution(document.Conditions, "crossing.same_answers", c.Values()).Remedy = &document.Remedy{Label: document.Say("remedy.paired", nil), Ask: &document.Ask{Method: "paired", Others: []int{1}, Settings: claim.Patch(map[string]any{"level": c.Test.Level, "role": c.Test.Role})}}
+		out.Caution(document.Conditions, "crosstab.same_answers", c.Values()).Remedy = &document.Remedy{Label: document.Say("remedy.paired", nil), Ask: &document.Ask{Method: "paired", Others: []int{1}, Settings: claim.Patch(map[string]any{"level": c.Test.Level, "role": c.Test.Role})}}
 		return
 	}
 	at := 0
@@ -80,14 +80,14 @@ func (c Crossing) otherMethods(out *claim.NotesOf) {
 		at = 1
 	}
 	if c.Ordered[at] && len(c.ColumnLabels)+len(c.RowLabels) > 4 {
-		out.Add(document.Conditions, "crossing.ordered", c.Values()).Remedy = &document.Remedy{Label: document.Say("remedy.ordered", nil), Ask: &document.Ask{Method: "ordered", Question: at, Others: []int{1 - at}, Settings: claim.Patch(map[string]any{"level": c.Test.Level})}}
+		out.Add(document.Conditions, "crosstab.ordered", c.Values()).Remedy = &document.Remedy{Label: document.Say("remedy.ordered", nil), Ask: &document.Ask{Method: "ordered", Question: at, Others: []int{1 - at}, Settings: claim.Patch(map[string]any{"level": c.Test.Level})}}
 	}
 }
 
 // LeftOut says who is not in the table.
 func (c Crossing) LeftOut(out *claim.NotesOf, t Crossed) {
 	if c.Everyone > t.N {
-		out.Add(document.Basis, "crossing.left_out", document.Values{"left": document.N(c.Everyone - t.N), "everyone": document.N(c.Everyone), "units": c.Units,
+		out.Add(document.Basis, "crosstab.left_out", document.Values{"left": document.N(c.Everyone - t.N), "everyone": document.N(c.Everyone), "units": c.Units,
 			"rows": c.Rows.Called(), "columns": c.Columns.Called(), "noRow": document.N(c.NoRow), "noColumn": document.N(c.NoColumn)})
 	}
 }
@@ -110,7 +110,7 @@ func (c Crossing) fewNote(out *claim.NotesOf, t Crossed) {
 		}
 	}
 	if at >= 0 {
-		out.Caution(document.Figures, "crossing.few", document.Values{"n": document.N(sums[at]), "answer": document.Text(labels[at]), "few": document.N(few)})
+		out.Caution(document.Figures, "crosstab.few", document.Values{"n": document.N(sums[at]), "answer": document.Text(labels[at]), "few": document.N(few)})
 	}
 }
 
@@ -121,12 +121,12 @@ func (c Crossing) conditionNote(out *claim.NotesOf, r *infer.Independence) {
 	var n *document.Note
 	switch {
 	case r.LowCells == 0:
-		out.Add(document.Conditions, "crossing.good", v)
+		out.Add(document.Conditions, "crosstab.good", v)
 		return
 	case r.Advice.Because == infer.BecauseWithinRule:
-		n = out.Add(document.Conditions, "crossing.fair", v)
+		n = out.Add(document.Conditions, "crosstab.fair", v)
 	default:
-		n = out.Caution(document.Conditions, "crossing.poor", v)
+		n = out.Caution(document.Conditions, "crosstab.poor", v)
 	}
 	n.Remedy = claim.Merging
 	if !c.Test.ExactAsked {

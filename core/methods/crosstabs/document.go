@@ -77,9 +77,9 @@ func (c Crossings) Document(each []*tally.TableShares) document.Document {
 		{Kind: document.Sentence, Said: []document.Message{document.Say("read.crosstabs."+string(c.Reading), v)}},
 		{Kind: document.Figures, Table: t}, {Kind: document.WriteUp, Said: said}}}
 	var notes claim.NotesOf
-	notes.Add(document.Figures, "crossings.bases", v)
+	notes.Add(document.Figures, "crosstabs.bases", v)
 	if few {
-		notes.Caution(document.Figures, "crossings.few", document.Values{"few": document.N(claim.FewInGroup), "units": c.Units})
+		notes.Caution(document.Figures, "crosstabs.few", document.Values{"few": document.N(claim.FewInGroup), "units": c.Units})
 	}
 	notes.Unweighted(c.About)
 	d.Notes = notes

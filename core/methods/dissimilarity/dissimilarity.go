@@ -23,7 +23,7 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 // Check implements analysis.Settings.
 func (s *Settings) Check(q []survey.Question) (out []analysis.Problem) {
 	if !(s.Confidence > 0 && s.Confidence < 1) {
-		out = append(out, analysis.Problem{Code: "intervals.confidence", Pointer: "/settings/confidence"})
+		out = append(out, analysis.Problem{Code: "simultaneous_intervals.confidence", Pointer: "/settings/confidence"})
 	}
 	return append(out, analysis.CellsFit(q)...)
 }

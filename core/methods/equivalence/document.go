@@ -108,16 +108,16 @@ func (c Claim) Document(r *infer.Equivalence, counts document.Values) document.D
 	v["smallest"] = document.Of(document.Amount, smallest)
 	switch {
 	case serves && c.Expected == nil: // by the answers that were given, of either kind in each group
-		notes.Add(document.Conditions, "near.good_counts", v)
+		notes.Add(document.Conditions, "equivalence.good_counts", v)
 	case serves:
-		notes.Add(document.Conditions, "near.good", v)
+		notes.Add(document.Conditions, "equivalence.good", v)
 	case r.ExactP != nil:
-		notes.Caution(document.Conditions, "near.poor", v)
+		notes.Caution(document.Conditions, "equivalence.poor", v)
 	default:
-		notes.Caution(document.Conditions, "near.poor_alone", v)
+		notes.Caution(document.Conditions, "equivalence.poor_alone", v)
 	}
 	c.common(&notes, rejected, math.Abs(r.Estimate) < r.Margin, v)
-	decided.Differ(&notes, "near")
+	decided.Differ(&notes, "equivalence")
 	d.Notes = notes
 	return d
 }
@@ -145,14 +145,14 @@ func (c Claim) decided(r *infer.Equivalence, v document.Values) (d claim.Verdict
 // common are the notes of every kind: what not having shown it means, and what nobody can see
 // in the numbers.
 func (c Claim) common(notes *claim.NotesOf, rejected, inside bool, v document.Values) {
-	notes.Add(document.Shares, "near.beforehand", v)
+	notes.Add(document.Shares, "equivalence.beforehand", v)
 	switch {
 	case rejected:
-		notes.Add(document.Decision, "near.shown", v)
+		notes.Add(document.Decision, "equivalence.shown", v)
 	case inside:
-		notes.Add(document.Decision, "near.not_shown", v)
+		notes.Add(document.Decision, "equivalence.not_shown", v)
 	default:
-		notes.Add(document.Decision, "near.outside", v)
+		notes.Add(document.Decision, "equivalence.outside", v)
 	}
 	notes.Unweighted(c.About)
 }
@@ -226,11 +226,11 @@ func (c Claim) Distribution(r *infer.DistributionEquivalence, observed []int64) 
 	}, Outcome: decided.Outcome("null")}
 	var notes claim.NotesOf
 	if serves {
-		notes.Add(document.Conditions, "near.good_all", v)
+		notes.Add(document.Conditions, "equivalence.good_all", v)
 	} else {
-		notes.Caution(document.Conditions, "near.poor_all", v)
+		notes.Caution(document.Conditions, "equivalence.poor_all", v)
 	}
-	notes.Add(document.Conditions, "near.no_adjustment", v)
+	notes.Add(document.Conditions, "equivalence.no_adjustment", v)
 	notes.LeftOut(c.About, total)
 	c.common(&notes, rejected, inside, v)
 	d.Notes = notes

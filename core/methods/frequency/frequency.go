@@ -47,8 +47,8 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 
 // Check implements analysis.Settings.
 func (s *Settings) Check([]survey.Question) (out []analysis.Problem) {
-	out = append(out, analysis.CheckOneOf(BarsPictures, s.Picture, "numbers.picture", "picture")...)
-	out = append(out, analysis.CheckOneOf([]claim.Height{claim.AsCount, claim.AsShare}, s.Height, "numbers.height", "height")...)
+	out = append(out, analysis.CheckOneOf(BarsPictures, s.Picture, "numeric_summary.picture", "picture")...)
+	out = append(out, analysis.CheckOneOf([]claim.Height{claim.AsCount, claim.AsShare}, s.Height, "numeric_summary.height", "height")...)
 	out = append(out, analysis.CheckOneOf(claim.Orders, s.Order, "frequency.order", "order")...)
 	out = append(out, analysis.CheckOneOf(Togethers, s.Intervals, "frequency.intervals", "intervals")...)
 	return append(out, analysis.CheckFrame(s.Frame)...)

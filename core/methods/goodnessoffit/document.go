@@ -226,17 +226,17 @@ func (c Claim) notes(r *infer.GoodnessOfFit, decided claim.Verdict) []document.N
 	switch anyStandsOut := r.Rows[r.FurthestAt].Significant; {
 	case r.DF == 1:
 	case decided.Rejected() && !anyStandsOut:
-		out.Add(document.Decision, "gof.none_stands", nil)
+		out.Add(document.Decision, "goodness_of_fit.none_stands", nil)
 	case !decided.Rejected() && anyStandsOut:
-		out.Caution(document.Decision, "gof.one_stands", nil)
+		out.Caution(document.Decision, "goodness_of_fit.one_stands", nil)
 	}
 	switch {
 	case decided.Rejected():
-		out.Size("gof", r.Effects, r.DF, r.N, r.Level, document.Values{"largest": document.Of(document.Effect, r.LargestW)})
+		out.Size("goodness_of_fit", r.Effects, r.DF, r.N, r.Level, document.Values{"largest": document.Of(document.Effect, r.LargestW)})
 	case r.DetectableW > r.LargestW:
-		out.Add(document.Decision, "gof.not_proving.none", document.Values{"level": document.Of(document.Level, r.Level), "n": document.N(r.N)}).Remedy = c.nearEnough()
+		out.Add(document.Decision, "goodness_of_fit.not_proving.none", document.Values{"level": document.Of(document.Level, r.Level), "n": document.N(r.N)}).Remedy = c.nearEnough()
 	default:
-		out.Add(document.Decision, "gof.not_proving."+claim.SizeOf(r.DetectableW), document.Values{
+		out.Add(document.Decision, "goodness_of_fit.not_proving."+claim.SizeOf(r.DetectableW), document.Values{
 			"level": document.Of(document.Level, r.Level), "n": document.N(r.N), "w": document.Of(document.Effect, r.DetectableW)}).Remedy = c.nearEnough()
 	}
 	return out

@@ -80,10 +80,10 @@ func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Docume
 		facts = append(facts, claim.Fact("known", "as_known", nil, document.Say("fact.known", document.Values{"x": v["known"], "p": v["known_p"]})))
 		if r.Kept != nil {
 			v["kept"] = document.Of(document.Percent, 100**r.Kept)
-			notes.Add(document.Facts, "two_samples.kept", v)
+			notes.Add(document.Facts, "homogeneity.kept", v)
 		}
 		if k.Reject != decided.Rejected() {
-			notes.Caution(document.Decision, "two_samples.differ", v)
+			notes.Caution(document.Decision, "homogeneity.differ", v)
 		}
 	}
 	var working []document.Message
@@ -109,7 +109,7 @@ func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Docume
 		{Kind: document.WriteUp, Said: slices.Concat(said, []document.Message{reading}, decided.InsteadInJournal(document.Say("finding.homogeneity.journal", v)))},
 	}, Outcome: decided.Outcome("null")}
 	if t.LowCells > 0 {
-		notes.Caution(document.Conditions, "two_samples.low", document.Values{"n": document.N(int64(t.LowCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)}).Remedy = claim.Merging
+		notes.Caution(document.Conditions, "homogeneity.low", document.Values{"n": document.N(int64(t.LowCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)}).Remedy = claim.Merging
 	}
 	notes.Exact(r.Exact, c.Level)
 	decided.Differ(&notes, "chi_square")

@@ -57,14 +57,14 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 func (s *Settings) Check(q []survey.Question) []analysis.Problem {
 	out := slices.Concat(analysis.CheckRole(s.Role, "role"), s.Level.Problems("level"))
 	if s.Shares.Scale != shares.Counts {
-		return append(out, analysis.Problem{Code: "two_samples.counts", Pointer: "/settings/shares/scale"})
+		return append(out, analysis.Problem{Code: "homogeneity.counts", Pointer: "/settings/shares/scale"})
 	}
 	if out = append(out, s.Shares.Check(q[0])...); len(out) > 0 {
 		return out
 	}
 	if _, bad := s.published(q[0]); bad >= 0 {
 		a := q[0].Proper()[bad]
-		out = append(out, analysis.Problem{Code: "two_samples.whole", Pointer: fmt.Sprintf("/settings/shares/figures/%d", bad), Values: document.Values{"answer": document.Text(a.Label)}})
+		out = append(out, analysis.Problem{Code: "homogeneity.whole", Pointer: fmt.Sprintf("/settings/shares/figures/%d", bad), Values: document.Values{"answer": document.Text(a.Label)}})
 	}
 	return out
 }

@@ -78,23 +78,23 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 		if h.TaroneP.AtMost(c.Claim.Level) {
 			// What cancels over the layers must not read as nothing.
 			finding = append(finding, document.Say("finding.mantel_haenszel.differ_"+claim.Outcome(rejected), v))
-			notes.Caution(document.Facts, "layers.differ", v)
+			notes.Caution(document.Facts, "mantel_haenszel.differ", v)
 		} else {
-			notes.Add(document.Facts, "layers.not_differ", v)
+			notes.Add(document.Facts, "mantel_haenszel.not_differ", v)
 		}
 	}
 	for _, k := range r.Conditions {
 		if !k.Met {
 			finding = append(finding, document.Say("finding.doubt.mantel_haenszel", v))
-			notes.Caution(document.Conditions, "layers.room", document.Values{"found": document.Of(document.Amount, k.Found)})
+			notes.Caution(document.Conditions, "mantel_haenszel.room", document.Values{"found": document.Of(document.Amount, k.Found)})
 		}
 	}
 	if rejected {
-		notes.Add(document.Decision, "layers.size", nil)
+		notes.Add(document.Decision, "mantel_haenszel.size", nil)
 	} else {
-		notes.Add(document.Decision, "layers.not_proving", v)
+		notes.Add(document.Decision, "mantel_haenszel.not_proving", v)
 	}
-	decided.Differ(notes, "layers")
+	decided.Differ(notes, "mantel_haenszel")
 	d.Blocks = append(d.Blocks, c.Claim.Hypotheses("mantel_haenszel", v), document.Block{Kind: document.Sentence, Said: finding},
 		document.Block{Kind: document.Facts, Facts: facts}, document.Block{Kind: document.Figures, Table: decided.Table(r.Confidence)}, document.Block{Kind: document.Working, Said: working})
 	d.Outcome = decided.Outcome("null")
@@ -142,18 +142,18 @@ func (c Claim) Document(r *infer.MantelHaenszel) document.Document {
 	table(document.Say("read.layers_together", document.Values{}), c.Crossing)
 	if r != nil && r.CommonOddsRatio != nil && c.Claim == nil {
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: []document.Fact{c.odds(r)}})
-		notes.Add(document.Facts, "layers.common_odds", nil)
+		notes.Add(document.Facts, "mantel_haenszel.common_odds", nil)
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: readings})
 	if c.Everyone > all.N {
-		notes.Add(document.Basis, "layers.left_out", v)
+		notes.Add(document.Basis, "mantel_haenszel.left_out", v)
 	}
-	notes.Add(document.Figures, "layers.pooled", v)
+	notes.Add(document.Figures, "mantel_haenszel.pooled", v)
 	if i := slices.IndexFunc(c.Tables, func(t [][]int64) bool {
 		n := crosstab.AddUp(t, len(c.ColumnLabels)).N
 		return n > 0 && n < claim.FewInGroup
 	}); i >= 0 {
-		notes.Caution(document.Figures, "layers.few", document.Values{"layer": document.Text(c.LayerLabels[i]), "few": document.N(claim.FewInGroup), "units": c.Units})
+		notes.Caution(document.Figures, "mantel_haenszel.few", document.Values{"layer": document.Text(c.LayerLabels[i]), "few": document.N(claim.FewInGroup), "units": c.Units})
 	}
 	notes.Unweighted(c.About)
 	d.Notes = notes

@@ -48,14 +48,14 @@ func (s *Settings) Check(q []survey.Question) (out []analysis.Problem) {
 		out = append(out, analysis.Problem{Code: "crosstab.reading", Pointer: "/settings/reading"})
 	}
 	if n := len(q[2].Proper()); n > mostLayers {
-		out = append(out, analysis.Problem{Code: "layers.many", Pointer: "/questions/2", Values: document.Values{"n": document.N(int64(n)), "most": document.N(mostLayers)}})
+		out = append(out, analysis.Problem{Code: "mantel_haenszel.many", Pointer: "/questions/2", Values: document.Values{"n": document.N(int64(n)), "most": document.N(mostLayers)}})
 	}
 	if len(q[0].Proper())*len(q[1].Proper()) > analysis.MaxCells {
 		out = append(out, analysis.Problem{Code: "compute." + string(analysis.TooManyCells), Pointer: "/questions"})
 	}
 	if s.Test != nil {
 		if len(q[0].Proper()) != 2 || len(q[1].Proper()) != 2 {
-			out = append(out, analysis.Problem{Code: "layers.two", Pointer: "/questions"})
+			out = append(out, analysis.Problem{Code: "mantel_haenszel.two", Pointer: "/questions"})
 		}
 		out = append(append(out, analysis.CheckRole(s.Test.Role, "test/role")...), s.Test.Level.Problems("test.level")...)
 	}

@@ -114,10 +114,10 @@ func (c Claim) Document(r *infer.Means, list []*tally.Summary) document.Document
 	notes.Shapes(r, []string{c.First, c.Second}, c.Units, list != nil)
 	decided.Differ(&notes, "means")
 	if c.Direction != claim.Different {
-		notes.Add(document.Facts, "two_means.interval_of", v)
+		notes.Add(document.Facts, "means.interval_of", v)
 	}
 	if len(c.Looked) > 0 {
-		notes.Caution(document.Decision, "one_share.looked", nil)
+		notes.Caution(document.Decision, "one_proportion.looked", nil)
 	}
 	c.MeanNotes(&notes, rejected, test, r.CohensD, v)
 	d.Notes = notes

@@ -58,9 +58,9 @@ func (c Responses) Document(s *tally.ResponseShares, counts []int64) document.Do
 		{Kind: document.WriteUp, Said: []document.Message{sentence, document.Say("read.multiple_response.mean", v)}}}}
 	var notes claim.NotesOf
 	notes.LeftOut(c.About, s.Respondents)
-	id := "responses.bases"
+	id := "multiple_response.bases"
 	if s.MeanChosen > 1 {
-		id = "responses.bases_over"
+		id = "multiple_response.bases_over"
 	}
 	notes.Add(document.Figures, id, v)
 	notes.Unweighted(c.About)

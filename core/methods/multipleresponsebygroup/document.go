@@ -119,9 +119,9 @@ func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: []document.Message{sentence}})
 	var notes claim.NotesOf
-	notes.Add(document.Figures, "responses_by.several", v)
+	notes.Add(document.Figures, "multiple_response_by_group.several", v)
 	if few {
-		notes.Caution(document.Figures, "crossings.few", document.Values{"few": document.N(claim.FewInGroup), "units": c.Units})
+		notes.Caution(document.Figures, "crosstabs.few", document.Values{"few": document.N(claim.FewInGroup), "units": c.Units})
 	}
 	notes.Unweighted(c.About)
 	d.Notes = notes

@@ -32,7 +32,7 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 func (s *Settings) Check(q []survey.Question) []analysis.Problem {
 	out := append(numericcomparison.CheckStatistics(s.Show), analysis.CheckFrame(s.Frame)...)
 	if n := len(q[1].Proper()); n > analysis.MostRows {
-		out = append(out, analysis.Problem{Code: "layers.many", Pointer: "/questions/1", Values: document.Values{"n": document.N(int64(n)), "most": document.N(analysis.MostRows)}})
+		out = append(out, analysis.Problem{Code: "mantel_haenszel.many", Pointer: "/questions/1", Values: document.Values{"n": document.N(int64(n)), "most": document.N(analysis.MostRows)}})
 	}
 	return out
 }

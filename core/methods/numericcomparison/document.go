@@ -166,14 +166,14 @@ func (c Summaries) Document(list []*tally.Summary) document.Document {
 	}
 	var notes claim.NotesOf
 	if c.ByGroup {
-		notes.Add(document.Chart, "numbers.box", nil)
-		notes.Add(document.Figures, "summaries.groups", v)
+		notes.Add(document.Chart, "numeric_summary.box", nil)
+		notes.Add(document.Figures, "numeric_comparison.groups", v)
 		if all := list[len(list)-1]; all != nil {
 			notes.LeftOut(c.About, all.N)
 		}
 	}
 	if few {
-		notes.Caution(document.Figures, "crossings.few", document.Values{"few": document.N(claim.FewInGroup), "units": c.Units})
+		notes.Caution(document.Figures, "crosstabs.few", document.Values{"few": document.N(claim.FewInGroup), "units": c.Units})
 	}
 	notes.Unweighted(c.About)
 	d.Notes = notes

@@ -50,7 +50,9 @@ type Numbers struct {
 }
 
 // Statement says what is described.
-func (Numbers) Statement() document.Message { return document.Say("claim.numeric_summary.described", nil) }
+func (Numbers) Statement() document.Message {
+	return document.Say("claim.numeric_summary.described", nil)
+}
 
 // mayBeCodes reports whether numbers look like the codes of answers: whole ones from 1 up to at
 // most 7, nothing left out between.
@@ -129,21 +131,21 @@ func (c Numbers) Document(s *tally.Summary) document.Document {
 	var notes claim.NotesOf
 	notes.LeftOut(c.About, s.N)
 	if mayBeCodes(s.Rows) {
-		notes.Add(document.Facts, "numbers.codes", document.Values{"last": document.N(int64(len(s.Rows)))})
+		notes.Add(document.Facts, "numeric_summary.codes", document.Values{"last": document.N(int64(len(s.Rows)))})
 	}
 	if len(s.Modes) == len(s.Rows) && len(s.Rows) > 1 {
-		notes.Add(document.Facts, "numbers.no_mode", nil)
+		notes.Add(document.Facts, "numeric_summary.no_mode", nil)
 	}
-	notes.Add(document.Facts, "numbers.percentiles", nil)
+	notes.Add(document.Facts, "numeric_summary.percentiles", nil)
 	if c.Drawing != BoxPlot && c.Drawing != DotPlot {
 		if cut.unfit {
-			notes.Caution(document.Chart, "numbers.unfit", nil)
+			notes.Caution(document.Chart, "numeric_summary.unfit", nil)
 		}
 		if cut.added {
-			notes.Add(document.Chart, "numbers.added", nil)
+			notes.Add(document.Chart, "numeric_summary.added", nil)
 		}
 		if uneven && c.Drawing != Ogive {
-			notes.Add(document.Chart, "numbers.uneven", nil)
+			notes.Add(document.Chart, "numeric_summary.uneven", nil)
 		}
 	}
 	p.notes(&notes)
@@ -183,13 +185,13 @@ func (c Numbers) Classes(g *tally.Grouped) document.Document {
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.Figures, Table: p.table()}, document.Block{Kind: document.WriteUp, Said: sentence})
 	var notes claim.NotesOf
 	notes.LeftOut(c.About, g.N)
-	notes.Add(document.Facts, "numbers.estimates", nil)
+	notes.Add(document.Facts, "numeric_summary.estimates", nil)
 	if g.MedianTo != nil {
 		v["beyond"] = claim.Rounded(*g.MedianTo)
-		notes.Add(document.Facts, "numbers.median_between", v)
+		notes.Add(document.Facts, "numeric_summary.median_between", v)
 	}
 	if uneven && c.Drawing != Ogive {
-		notes.Add(document.Chart, "numbers.uneven", nil)
+		notes.Add(document.Chart, "numeric_summary.uneven", nil)
 	}
 	p.notes(&notes)
 	notes.Unweighted(c.About)

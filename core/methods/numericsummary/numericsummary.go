@@ -76,7 +76,7 @@ func (s *Settings) Check([]survey.Question) (out []analysis.Problem) {
 	}{{slices.Contains(Drawings, s.Picture), "picture"}, {slices.Contains(claim.Heights, s.Height), "height"}, {s.Width >= 0, "width"}, {s.Number == analysis.Number(math.Trunc(float64(s.Number))) && s.Number >= 0 && s.Number <= tally.MostBins, "number"},
 		{rising(s.Limits), "limits"}, {slices.Contains(Parts, s.Parts), "parts"}} {
 		if !c.fits {
-			out = append(out, analysis.Problem{Code: "numbers." + c.member, Pointer: "/settings/" + c.member})
+			out = append(out, analysis.Problem{Code: "numeric_summary." + c.member, Pointer: "/settings/" + c.member})
 		}
 	}
 	return append(out, analysis.CheckFrame(s.Frame)...)

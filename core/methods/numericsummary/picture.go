@@ -180,20 +180,20 @@ func (p plot) notes(out *claim.NotesOf) {
 	switch p.Drawing {
 	case DotPlot:
 		if each := p.perDot(); each > 1 {
-			out.Add(document.Chart, "numbers.dot_for", document.Values{"n": document.N(each), "units": p.Units})
+			out.Add(document.Chart, "numeric_summary.dot_for", document.Values{"n": document.N(each), "units": p.Units})
 		}
 		if len(p.summary.Rows) > 60 {
-			out.Add(document.Chart, "numbers.dots_in_classes", nil)
+			out.Add(document.Chart, "numeric_summary.dots_in_classes", nil)
 		}
 	case BoxPlot:
-		out.Add(document.Chart, "numbers.box", nil)
+		out.Add(document.Chart, "numeric_summary.box", nil)
 	case Ogive:
 		if !p.singles() {
-			out.Add(document.Chart, "numbers.ogive", nil)
+			out.Add(document.Chart, "numeric_summary.ogive", nil)
 		}
 	case Histogram:
 		if p.Normal {
-			out.Add(document.Chart, "numbers.normal", nil)
+			out.Add(document.Chart, "numeric_summary.normal", nil)
 		}
 	}
 }

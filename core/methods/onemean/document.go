@@ -105,10 +105,10 @@ func (c Claim) Document(r *infer.Means) document.Document {
 	notes.LeftOut(c.About, r.First.N)
 	decided.Differ(&notes, "means")
 	if c.Direction != claim.Different {
-		notes.Add(document.Facts, "two_means.interval_of", v)
+		notes.Add(document.Facts, "means.interval_of", v)
 	}
 	if len(c.Looked) > 0 {
-		notes.Caution(document.Decision, "one_share.looked", nil)
+		notes.Caution(document.Decision, "one_proportion.looked", nil)
 	}
 	notes.Unweighted(c.About)
 	if !rejected {

@@ -177,9 +177,9 @@ func (c Claim) notes(r *infer.Proportion, decided claim.Verdict) []document.Note
 	var out claim.NotesOf
 	v := document.Values{"yes": document.Of(document.Amount, r.ExpectedYes), "no": document.Of(document.Amount, r.ExpectedNo), "units": c.Units}
 	if decided.At == 0 {
-		out.Add(document.Conditions, "one_share.good", v)
+		out.Add(document.Conditions, "one_proportion.good", v)
 	} else {
-		out.Caution(document.Conditions, "one_share.poor", v)
+		out.Caution(document.Conditions, "one_proportion.poor", v)
 	}
 	out.LeftOut(c.About, r.N)
 	i := r.Intervals
@@ -192,35 +192,35 @@ func (c Claim) notes(r *infer.Proportion, decided claim.Verdict) []document.Note
 	}
 	v = c.values()
 	v["outside"], v["all"] = document.N(outside), document.N(int64(len(all)))
-	id := "one_share.intervals_some"
+	id := "one_proportion.intervals_some"
 	switch outside {
 	case 0:
-		id = "one_share.intervals_in"
+		id = "one_proportion.intervals_in"
 	case int64(len(all)):
-		id = "one_share.intervals_out"
+		id = "one_proportion.intervals_out"
 	}
 	note := out.Add(document.Chart, id, v)
 	if c.Direction != claim.Different {
-		out.Add(document.Chart, "one_share.two_sided", document.Values{"direction": document.Term("direction." + string(c.Direction))})
+		out.Add(document.Chart, "one_proportion.two_sided", document.Values{"direction": document.Term("direction." + string(c.Direction))})
 	}
-	note.Caution = id == "one_share.intervals_some"
-	decided.Differ(&out, "one_share")
+	note.Caution = id == "one_proportion.intervals_some"
+	decided.Differ(&out, "one_proportion")
 	if len(c.Looked) > 0 {
-		out.Caution(document.Decision, "one_share.looked", nil)
+		out.Caution(document.Decision, "one_proportion.looked", nil)
 	}
 	out.Unweighted(c.About)
 	if decided.Rejected() {
-		out.Add(document.Decision, "one_share.size"+claim.Tiny(*r.CohensH.Value), document.Values{"n": document.N(r.N), "h": document.Of(document.Effect, *r.CohensH.Value), "points": document.Of(document.Points, math.Abs(100*(r.Estimate-r.Claimed)))})
+		out.Add(document.Decision, "one_proportion.size"+claim.Tiny(*r.CohensH.Value), document.Values{"n": document.N(r.N), "h": document.Of(document.Effect, *r.CohensH.Value), "points": document.Of(document.Points, math.Abs(100*(r.Estimate-r.Claimed)))})
 	} else {
 		stated := claim.Stated{Direction: c.Direction, Role: c.Role, Level: c.Level}
 		if nearest, ok := stated.Nearest(r.Claimed, func(d plan.Direction) (below, above *float64) {
 			return plan.DetectableShare(r.Claimed, r.N, c.Level, claim.UsualPower, d)
 		}); ok {
-			out.Add(document.Decision, "one_share.detectable", document.Values{"points": document.Of(document.Points, 100*nearest), "claimed": v["claimed"], "level": document.Of(document.Level, c.Level), "n": document.N(r.N), "units": c.Units})
+			out.Add(document.Decision, "one_proportion.detectable", document.Values{"points": document.Of(document.Points, 100*nearest), "claimed": v["claimed"], "level": document.Of(document.Level, c.Level), "n": document.N(r.N), "units": c.Units})
 		}
-		id := "one_share.not_proving"
+		id := "one_proportion.not_proving"
 		if !i.Wilson.Contains(r.Claimed) {
-			id = "one_share.not_proving_beyond"
+			id = "one_proportion.not_proving_beyond"
 		}
 		n := out.Add(document.Decision, id, document.Values{"claimed": document.Text(claim.PercentText(c.Claimed)),
 			"lower": document.Of(document.Percent, 100*i.Wilson.Lower), "upper": document.Of(document.Percent, 100*i.Wilson.Upper), "confidence": document.Of(document.Level, r.Confidence)})

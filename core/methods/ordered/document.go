@@ -92,12 +92,12 @@ func (c Claim) Document(r *infer.Ordered) document.Document {
 		{Kind: document.WriteUp, Said: append(slices.Clone(finding), reading, journal)},
 	}, Outcome: decided.Outcome("null")}
 	var notes claim.NotesOf
-	notes.Add(document.Sentence, "ordered_groups."+string(c.Form), v)
+	notes.Add(document.Sentence, form, v)
 	if few != nil {
-		notes.Caution(document.Conditions, "ordered_groups.few_"+string(c.Form), v)
+		notes.Caution(document.Conditions, "ordered.few_"+string(c.Form), v)
 	}
 	if c.Form == Trend && !c.Scored {
-		notes.Add(document.Conditions, "ordered_groups.scores", nil)
+		notes.Add(document.Conditions, "ordered.scores", nil)
 	}
 	c.LeftOut(&notes, t)
 	notes.Unweighted(c.About)

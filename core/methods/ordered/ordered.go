@@ -37,9 +37,9 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 
 // Check implements analysis.Settings: a trend needs groups that have an order.
 func (s *Settings) Check(q []survey.Question) []analysis.Problem {
-	out := analysis.CheckOneOf(OrderedForms, s.Form, "ordered_groups.form", "form")
+	out := analysis.CheckOneOf(OrderedForms, s.Form, "ordered.form", "form")
 	if s.Form == Trend && !q[1].Kind.Ranked() {
-		out = append(out, analysis.Problem{Code: "ordered_groups.order", Pointer: "/settings/form", Values: document.Values{"question": document.Text(q[1].Wording)},
+		out = append(out, analysis.Problem{Code: "ordered.order", Pointer: "/settings/form", Values: document.Values{"question": document.Text(q[1].Wording)},
 			Remedy: &document.Remedy{Label: document.Say("remedy.shift", nil), Change: []byte(`{"form":"shift"}`)}})
 	}
 	return slices.Concat(out, analysis.CheckRole(s.Role, "role"), s.Level.Problems("level"), analysis.CheckOneOf(crosstab.Readings, s.Reading, "crosstab.reading", "reading"), analysis.CellsFit(q))

@@ -51,9 +51,9 @@ func (c OrderedAnswers) Document(s *tally.OrderedSummary) document.Document {
 		if s.SDScore != nil {
 			facts = append(facts, claim.Fact("sd_score", "sd_score", nil, claim.Plain(claim.Measure(*s.SDScore))))
 		}
-		notes.Add(document.Facts, "ordered.scores", nil)
+		notes.Add(document.Facts, "ordered_summary.scores", nil)
 	} else {
-		notes.Add(document.Facts, "ordered.no_scores", nil)
+		notes.Add(document.Facts, "ordered_summary.no_scores", nil)
 	}
 	notes.Unweighted(c.About)
 	return document.Document{Blocks: []document.Block{{Kind: document.Sentence, Said: []document.Message{sentence}}, {Kind: document.Facts, Facts: facts}, {Kind: document.WriteUp, Said: []document.Message{sentence}}}, Notes: notes}

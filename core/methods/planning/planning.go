@@ -264,7 +264,7 @@ func (s *MarginSettings) Check([]survey.Question) (out []analysis.Problem) {
 	if s.Population != nil {
 		out = append(out, analysis.Whole(s.Population, "population")...)
 	}
-	return append(out, analysis.CheckOneOf(confidences, s.Confidence, "intervals.confidence", "confidence")...)
+	return append(out, analysis.CheckOneOf(confidences, s.Confidence, "simultaneous_intervals.confidence", "confidence")...)
 }
 
 // Essence implements analysis.Settings.

@@ -113,19 +113,19 @@ func (c ShareIntervals) notes(r *infer.Simultaneous) []document.Note {
 	v := c.values(r)
 	v["smallest"] = document.N(int64(r.Conditions[0].Found))
 	if r.Conditions[0].Met {
-		out.Add(document.Figures, "intervals.good", v)
+		out.Add(document.Figures, "simultaneous_intervals.good", v)
 	} else {
-		out.Caution(document.Figures, "intervals.poor", v)
+		out.Caution(document.Figures, "simultaneous_intervals.poor", v)
 	}
 	switch {
 	case r.SisonGlaz != nil && r.N < infer.SisonGlazFewest:
 		v["few"] = document.N(infer.SisonGlazFewest)
-		out.Caution(document.Figures, "intervals.sison_glaz_few", v)
+		out.Caution(document.Figures, "simultaneous_intervals.sison_glaz_few", v)
 	case r.SisonGlaz == nil:
-		out.Add(document.Figures, "intervals.no_sison_glaz", v)
+		out.Add(document.Figures, "simultaneous_intervals.no_sison_glaz", v)
 	}
-	out.Add(document.Chart, "intervals.together", v)
-	out.Add(document.Chart, "intervals.overlap", nil)
+	out.Add(document.Chart, "simultaneous_intervals.together", v)
+	out.Add(document.Chart, "simultaneous_intervals.overlap", nil)
 	out.Unweighted(c.About)
 	return out
 }

@@ -28,7 +28,7 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 // Check implements analysis.Settings.
 func (s *Settings) Check([]survey.Question) []analysis.Problem {
 	if !slices.Contains(Confidences, s.Confidence) {
-		return []analysis.Problem{{Code: "intervals.confidence", Pointer: "/settings/confidence"}}
+		return []analysis.Problem{{Code: "simultaneous_intervals.confidence", Pointer: "/settings/confidence"}}
 	}
 	return nil
 }

@@ -170,32 +170,32 @@ func (c Claim) notes(r *infer.TwoProportions, decided claim.Verdict, serves bool
 	v["smallest"] = document.N(int64(r.Conditions[0].Found))
 	switch {
 	case serves:
-		out.Add(document.Conditions, "two_shares.good", v)
+		out.Add(document.Conditions, "two_proportions.good", v)
 	case r.Exact != nil:
-		out.Caution(document.Conditions, "two_shares.poor", v)
+		out.Caution(document.Conditions, "two_proportions.poor", v)
 	default:
-		out.Caution(document.Conditions, "two_shares.poor_alone", v)
+		out.Caution(document.Conditions, "two_proportions.poor_alone", v)
 	}
 	if others := c.Answered - r.N1 - r.N2; others > 0 {
-		out.Add(document.Figures, "two_shares.others", document.Values{"n": document.N(others), "groups": c.Groups.Groups(), "units": c.Units})
+		out.Add(document.Figures, "two_proportions.others", document.Values{"n": document.N(others), "groups": c.Groups.Groups(), "units": c.Units})
 	}
 	if missing := c.Asked - c.Answered; missing > 0 {
 		out.Add(document.Figures, "missing_left_out", document.Values{"missing": document.N(missing), "everyone": document.N(c.Asked), "percent": document.Of(document.Percent, 100*float64(missing)/float64(c.Asked)), "units": c.Units})
 	}
-	decided.Differ(&out, "two_shares")
+	decided.Differ(&out, texts)
 	if len(c.Looked) > 0 {
-		out.Caution(document.Decision, "one_share.looked", nil)
+		out.Caution(document.Decision, "one_proportion.looked", nil)
 	}
 	out.Unweighted(c.About)
 	if decided.Rejected() {
-		out.Add(document.Decision, "two_shares.size"+claim.Tiny(*r.CohensH.Value), document.Values{"n": document.N(r.N1 + r.N2), "points": v["points"], "h": document.Of(document.Effect, *r.CohensH.Value)})
+		out.Add(document.Decision, "two_proportions.size"+claim.Tiny(*r.CohensH.Value), document.Values{"n": document.N(r.N1 + r.N2), "points": v["points"], "h": document.Of(document.Effect, *r.CohensH.Value)})
 		return out
 	}
-	out.Add(document.Decision, "two_shares.not_proving", v)
+	out.Add(document.Decision, "two_proportions.not_proving", v)
 	if nearest, ok := c.Nearest(r.Estimate1, func(d plan.Direction) (below, above *float64) {
 		return plan.DetectableSecondShare(r.Estimate1, r.N1, r.N2, c.Level, claim.UsualPower, d)
 	}); ok {
-		out.Add(document.Decision, "two_shares.detectable", document.Values{"points": document.Of(document.Points, 100*nearest), "share": v["share"], "level": v["level"], "n": v["n"], "n2": v["n2"]})
+		out.Add(document.Decision, "two_proportions.detectable", document.Values{"points": document.Of(document.Points, 100*nearest), "share": v["share"], "level": v["level"], "n": v["n"], "n2": v["n2"]})
 	}
 	return out
 }

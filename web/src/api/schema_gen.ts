@@ -1292,6 +1292,8 @@ export interface components {
             /** @description Shares that came beside the counts, once, when the study is made */
             expected?: {
                 question: number;
+                /** @description That which compares with them */
+                method: string;
                 settings: components["schemas"]["MethodSettings"];
             };
             /** Format: date-time */

@@ -22,8 +22,6 @@ import { useArrival } from './useArrival'
 
 import type { Fit } from '@/api/client'
 
-/** The method that compares answers with shares. */
-const comparing = 'goodness-of-fit'
 const { t } = useI18n()
 const route = useRoute()
 const router = useRouter()
@@ -66,8 +64,8 @@ const keep = (name: string, units: string) =>
     )
     forgetTyped()
     // Shares that came beside the counts wait in the form that compares with them.
-    if (study.expected) presets.set(presetKey(study.expected.question, comparing), { settings: study.expected.settings, others: [] })
-    await router.push({ path: `/studies/${study.id}`, ...(study.expected ? { query: { ask: comparing }, hash: '#q1' } : {}) })
+    if (study.expected) presets.set(presetKey(study.expected.question, study.expected.method), { settings: study.expected.settings, others: [] })
+    await router.push({ path: `/studies/${study.id}`, ...(study.expected ? { query: { ask: study.expected.method }, hash: '#q1' } : {}) })
   })
 
 /** The study that the file holds, as it was. */

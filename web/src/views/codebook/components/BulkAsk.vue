@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
+import { useMethods } from '@/composables/useMethods'
 
 import type { Answer, CodebookQuestion, DerivedEdit, Spec } from '@/api/client'
 
@@ -14,8 +15,13 @@ const { t } = useI18n()
 
 const asked = computed(() => props.questions.length > 1 && props.questions.every((q) => q.coded))
 const keys = computed(() => props.questions.map((q) => String(q.id)))
-const tabulate = () => emit('ask', { method: 'frequencies', version: 1, questions: keys.value, settings: { order: 'asked' } })
-const cross = () => emit('ask', { method: 'crosstabs', version: 1, questions: keys.value, settings: { reading: 'column' } })
+/** The method that takes any number of questions, each by itself, or all crossed with the first. */
+const { byName } = useMethods()
+const ofMany = (first: string) => [...byName.value.values()].find((m) => m.more === 'others' && m.questions[0] === first)
+function ask(first: string) {
+  const m = ofMany(first)
+  if (m) emit('ask', { method: m.name, version: m.version, questions: keys.value, settings: m.settings })
+}
 
 /** The answers that count, in their order. */
 const proper = (q: CodebookQuestion) => q.answers.filter((a) => a.missing === '' && a.sameAs === null && a.code !== '')
@@ -35,8 +41,8 @@ function merge(end: string) {
 
 <template>
   <template v-if="asked">
-    <button type="button" class="act" data-test="bulk-tabulate" @click="tabulate">{{ t('codebook.tabulate') }}</button>
-    <button type="button" class="act" data-test="bulk-cross" @click="cross">{{ t('codebook.cross', { name: questions[0]!.name }) }}</button>
+    <button type="button" class="act" data-test="bulk-tabulate" @click="ask('question')">{{ t('codebook.tabulate') }}</button>
+    <button type="button" class="act" data-test="bulk-cross" @click="ask('groups')">{{ t('codebook.cross', { name: questions[0]!.name }) }}</button>
     <ChoiceMenu
       v-if="ends"
       :model-value="none"
