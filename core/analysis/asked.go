@@ -12,6 +12,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/say"
 	"widetally/core/survey"
 )
 
@@ -245,7 +246,7 @@ func (l Level) Problems(member string) []Problem {
 	}
 	raw, _ := json.Marshal(change) // numbers and names only
 	p := Problem{Code: "claim.level_unusual", Pointer: pointer, Values: document.Values{"level": shown(x), "rest": shown(suggestion)}, Doubt: true,
-		Remedy: &document.Remedy{Label: document.Say("remedy.level", document.Values{"level": shown(suggestion)}), Change: raw}}
+		Remedy: &document.Remedy{Label: say.RemedyLevel(shown(suggestion)), Change: raw}}
 	if x > mostLevel {
 		p.Code, p.Doubt = "claim.level_high", false
 	}

@@ -14,6 +14,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/prob"
+	"widetally/core/say"
 )
 
 // Role says which hypothesis the claim is. The final sentence depends on it.
@@ -91,7 +92,7 @@ func PFact(p prob.Prob, level float64) document.Fact {
 
 // Plain is a message that is one value alone.
 func Plain(v document.Value) document.Message {
-	return document.Say("value", document.Values{"value": v})
+	return say.Value(v)
 }
 
 // NotesOf collects notes.
@@ -220,7 +221,7 @@ func Choice[T comparable](label, member string, values []T, chosen T, name func(
 // EffectFact is the size of an effect, with its interval where it has one.
 func EffectFact(key string, e infer.Effect, confidence float64) document.Fact {
 	if e.Value == nil {
-		return Fact(key, key, nil, document.Say("fact.none", nil))
+		return Fact(key, key, nil, say.FactNone())
 	}
 	v := document.Values{"value": document.Of(document.Statistic, *e.Value), "confidence": document.Of(document.Level, confidence)}
 	if e.Interval == nil {
@@ -248,4 +249,4 @@ func LowExpected(t infer.LowExpectedCounts, of string) document.Fact {
 }
 
 // Merging opens the answers of the question to be merged.
-var Merging = &document.Remedy{Label: document.Say("remedy.merge", nil), Merge: true}
+var Merging = &document.Remedy{Label: say.RemedyMerge(), Merge: true}

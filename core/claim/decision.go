@@ -7,6 +7,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/prob"
+	"widetally/core/say"
 )
 
 // Way is one way to decide. p is set for the ways that go by a p-value.
@@ -81,7 +82,7 @@ func (d Verdict) Facts(usual document.Fact) []document.Fact {
 // they differ, or another than the first decides.
 func (d Verdict) Table(confidence float64) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.decisions", nil), Stub: head("way"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("found"), head("against"), head("says")}}
+	t := &document.Table{Caption: say.CaptionDecisions(), Stub: head("way"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("found"), head("against"), head("says")}}
 	tell := d.At > 0 || !d.agree()
 	for i, w := range d.Ways {
 		name := document.Say("way."+w.id, document.Values{"confidence": document.Of(document.Level, confidence)})
@@ -126,7 +127,7 @@ func ChiSquareVerdict(statistic, critical float64, p prob.Prob, level float64, a
 		return d, nil
 	}
 	if id == "" {
-		return d, []document.Message{document.Say("finding.doubt.alone", nil)}
+		return d, []document.Message{say.FindingDoubtAlone()}
 	}
 	d.GoBy(id)
 	v := document.Values{"p": d.InText(), "usual": document.P(document.PEqual, p, level), "level": document.Of(document.Level, level)}
@@ -146,7 +147,7 @@ func (d Verdict) DecidesInstead() []document.Message {
 	if d.At == 0 {
 		return nil
 	}
-	return []document.Message{document.Say("working.decides", document.Values{"way": document.Term("way." + d.Ways[d.At].id), "p": d.InText(), "outcome": document.Term("outcome.null_" + Outcome(d.Rejected()))})}
+	return []document.Message{say.WorkingDecides(document.Term("way."+d.Ways[d.At].id), d.InText(), document.Term("outcome.null_"+Outcome(d.Rejected())))}
 }
 
 // InsteadInJournal adds to a line in the style of a journal the p that decides.
@@ -154,7 +155,7 @@ func (d Verdict) InsteadInJournal(line document.Message) []document.Message {
 	if d.At == 0 {
 		return []document.Message{line}
 	}
-	return []document.Message{line, document.Say("write_up.decides", document.Values{"way": document.Term("way." + d.Ways[d.At].id), "p": d.InText()})}
+	return []document.Message{line, say.WriteUpDecides(document.Term("way."+d.Ways[d.At].id), d.InText())}
 }
 
 // Within shows an interval, or for a direction the one-sided bound on its side, and whether
@@ -173,7 +174,7 @@ func (s Stated) Within(id string, two infer.Interval, bounds *infer.Interval, va
 	if kind == document.Measure { // for reading; the working has every digit
 		kind = document.Rounded
 	}
-	said := document.Say("fact.from_to", document.Values{"lower": document.Of(kind, scale*two.Lower), "upper": document.Of(kind, scale*two.Upper)})
+	said := say.FactFromTo(document.Of(kind, scale*two.Lower), document.Of(kind, scale*two.Upper))
 	return By(id+"_interval", document.Value{Kind: document.Said, Message: &said}, against, outside)
 }
 

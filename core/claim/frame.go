@@ -2,6 +2,7 @@ package claim
 
 import (
 	"widetally/core/document"
+	"widetally/core/say"
 )
 
 // Size is how large a picture is drawn.
@@ -64,7 +65,7 @@ func (f *Frame) choice(bars, up bool) *document.Choice {
 	if f != nil {
 		is = *f
 	}
-	out := &document.Choice{Label: document.Say("choice.frame.label", nil), Folded: true}
+	out := &document.Choice{Label: say.ChoiceFrameLabel(), Folded: true}
 	entry := func(member, text string) {
 		out.Entries = append(out.Entries, document.Entry{Label: document.Say("choice.frame."+member, nil), Member: "frame." + member, Text: text, Most: MostFrameText})
 	}
@@ -77,7 +78,7 @@ func (f *Frame) choice(bars, up bool) *document.Choice {
 		return Patch(map[string]any{"frame": map[string]any{member: value}})
 	}
 	if bars {
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.frame.values", nil), Chosen: is.Values, Change: change("values", !is.Values)})
+		out.Options = append(out.Options, document.Option{Label: say.ChoiceFrameValues(), Chosen: is.Values, Change: change("values", !is.Values)})
 	}
 	for _, s := range Sizes {
 		id := "choice.frame.size." + string(s)

@@ -6,6 +6,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/plan"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -16,7 +17,7 @@ func MeanDoubt(r *infer.Means) []document.Message {
 		switch {
 		case k.Met:
 		case k.Name == infer.ManyForSkewness:
-			return []document.Message{document.Say("finding.doubt.skewed", nil)}
+			return []document.Message{say.FindingDoubtSkewed()}
 		default:
 			id = "finding.doubt.few_numbers"
 		}
@@ -77,7 +78,7 @@ func MedianFact(key string, group document.Values, s *tally.Summary) document.Fa
 	if group != nil {
 		id, v["group"] = "median_interval_group", group["group"]
 	}
-	return Fact(key, id, v, document.Say("fact.with_interval_of", document.Values{"value": Rounded(s.Median), "lower": Rounded(s.MedianInterval.Lower), "upper": Rounded(s.MedianInterval.Upper)}))
+	return Fact(key, id, v, say.FactWithIntervalOf(Rounded(s.Median), Rounded(s.MedianInterval.Lower), Rounded(s.MedianInterval.Upper)))
 }
 
 // MeanNotes say how large a difference of means is, or which would have been found; test is the

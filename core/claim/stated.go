@@ -10,6 +10,7 @@ import (
 	"widetally/core/infer"
 	"widetally/core/plan"
 	"widetally/core/prob"
+	"widetally/core/say"
 )
 
 // Direction says which departure from a claimed share is asked about.
@@ -65,14 +66,14 @@ func OfGroups(q Question) document.Value {
 	if q == (Question{}) {
 		return document.Text("")
 	}
-	said := document.Say("claim.of_groups", document.Values{"groups": q.Called()})
+	said := say.ClaimOfGroups(q.Called())
 	return document.Value{Kind: document.Said, Message: &said}
 }
 
 // GroupsHead is the heading over groups.
 func GroupsHead(q Question) document.Message {
 	if q == (Question{}) {
-		return document.Say("column.group", nil)
+		return say.ColumnGroup()
 	}
 	return q.Name()
 }
@@ -92,7 +93,7 @@ func (s Stated) Hypotheses(id string, v document.Values) document.Block {
 
 // LookedAgain offers to look at the other directions, which is then noted.
 func (s Stated) LookedAgain(already []Direction) *document.Choice {
-	out := &document.Choice{Label: document.Say("choice.directions", nil)}
+	out := &document.Choice{Label: say.ChoiceDirections()}
 	for _, d := range Directions {
 		if d == s.Direction {
 			continue
@@ -121,7 +122,7 @@ func (s Stated) Bell(n infer.Curve, statistic, critical float64, p prob.Prob, le
 	curve := &document.Curve{X: n.X, Density: n.Density, Top: n.Top, Statistic: statistic, Outside: n.StatisticOutside, Label: document.Say(label, v)}
 	end := math.Inf(1)
 	mark := func(at float64) {
-		curve.Critical = append(curve.Critical, document.Line{At: at, Label: document.Say("chart.curve.critical", document.Values{"critical": document.Of(document.Statistic, at)})})
+		curve.Critical = append(curve.Critical, document.Line{At: at, Label: say.ChartCurveCritical(at)})
 	}
 	switch s.Direction {
 	case Less:

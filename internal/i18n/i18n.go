@@ -244,5 +244,16 @@ func (c *Catalogue) Text(id string, values map[string]string) string {
 	return c.Say(f)
 }
 
+// ValuesOf are the values that a message says, in the order in which it says them.
+func (c *Catalogue) ValuesOf(id string) (names []string, ok bool) {
+	text, ok := c.texts[id]
+	for _, p := range text {
+		if p.value != "" && !slices.Contains(names, p.value) {
+			names = append(names, p.value)
+		}
+	}
+	return names, ok
+}
+
 // Has reports whether the catalogue knows a message.
 func (c *Catalogue) Has(id string) bool { _, ok := c.texts[id]; return ok }

@@ -15,6 +15,7 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/document"
 	"widetally/core/recipe"
+	"widetally/core/say"
 	"widetally/internal/i18n"
 )
 
@@ -212,7 +213,7 @@ func (t *Text) decodeMistake(at string, err error) error {
 		return t.At(at+"/ask"+spec.Pointer, document.Say("problem."+spec.Code, spec.Values))
 	case errors.As(err, &kind):
 		field := strings.TrimPrefix(kind.Field, "Recipe.") // the document itself has no name
-		return t.At(at+"/"+strings.ReplaceAll(field, ".", "/"), document.Say("recipe.wrong.type", document.Values{"text": document.Text(field), "type": document.Text(kind.Value)}))
+		return t.At(at+"/"+strings.ReplaceAll(field, ".", "/"), say.RecipeWrongType(field, kind.Value))
 	}
 	why := strings.TrimPrefix(err.Error(), "json: ")
 	if name, ok := strings.CutPrefix(why, "unknown field "); ok {
@@ -227,7 +228,7 @@ func (t *Text) decodeMistake(at string, err error) error {
 			return first
 		}
 	}
-	return t.At(at, document.Say("recipe.wrong.unreadable", document.Values{"text": document.Text(why)}))
+	return t.At(at, say.RecipeWrongUnreadable(why))
 }
 
 // Write writes a recipe as YAML.

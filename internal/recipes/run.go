@@ -13,6 +13,7 @@ import (
 	"widetally/core/infer"
 	"widetally/core/recipe"
 	"widetally/core/resultjson"
+	"widetally/core/say"
 	"widetally/core/survey"
 	"widetally/core/tally"
 	"widetally/internal/i18n"
@@ -126,7 +127,7 @@ func (r *Run) about(s analysis.Spec) claim.About {
 		}
 	}
 	if s.Subgroup != "" {
-		within := document.Say("claim.in_subgroup", document.Values{"units": units, "subgroup": document.Text(string(s.Subgroup))})
+		within := say.ClaimInSubgroup(units, string(s.Subgroup))
 		out.Units = document.Value{Kind: document.Said, Message: &within}
 	}
 	return out
@@ -183,7 +184,7 @@ func (r *Run) one(ctx context.Context, from analysis.Source, a recipe.Analysis, 
 	}
 	out.Document = &doc
 	if n, ok := counted.Respondents(); ok {
-		out.Whom = r.words.Say(document.Say("leaves.counted", document.Values{"n": document.N(n), "units": about.Units}))
+		out.Whom = r.words.Say(say.LeavesCounted(n, about.Units))
 	}
 	return out, nil
 }

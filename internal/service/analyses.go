@@ -10,6 +10,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/say"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -121,7 +122,7 @@ func (d *dataset) about(s analysis.Spec) claim.About {
 	about := claim.About{Units: document.Text(d.study.Units), Weights: d.weights()}
 	if id, ok := idOf(s.Subgroup); ok {
 		part, _ := d.part(id)
-		within := document.Say("claim.in_subgroup", document.Values{"units": document.Text(d.study.Units), "subgroup": document.Text(part.Name)})
+		within := say.ClaimInSubgroup(document.Text(d.study.Units), part.Name)
 		about.Units = document.Value{Kind: document.Said, Message: &within}
 	}
 	return about
@@ -173,7 +174,7 @@ func (s *base) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisV
 	}
 	out.Document = &doc
 	if n, ok := counted.Respondents(); ok {
-		out.Whom = document.Say("leaves.counted", document.Values{"n": document.N(n), "units": about.Units})
+		out.Whom = say.LeavesCounted(n, about.Units)
 	}
 	return out, d.differs(&out, counted)
 }
@@ -282,7 +283,7 @@ func (s *Claims) Analysis(ctx context.Context, studyID, id uint64) (AnalysisView
 // nameOf tells which analysis uses something.
 func nameOf(a study.Analysis) document.Value {
 	if a.Number > 0 {
-		claim := document.Say("use.claim", document.Values{"n": document.N(int64(a.Number))})
+		claim := say.UseClaim(int64(a.Number))
 		return document.Value{Kind: document.Said, Message: &claim}
 	}
 	return document.Term("use.crossing")

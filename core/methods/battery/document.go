@@ -3,6 +3,7 @@ package battery
 import (
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -17,7 +18,7 @@ type Battery struct {
 
 // Statement says what is described.
 func (c Battery) Statement() document.Message {
-	return document.Say("claim.battery.described", document.Values{"n": document.N(int64(len(c.Questions)))})
+	return say.ClaimBatteryDescribed(int64(len(c.Questions)))
 }
 
 // Document shows the questions as rows that make up 100 % each, with the first two and the
@@ -29,15 +30,15 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 		nets = nets || x != nil
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	strips := document.Say("column.strip_question", nil)
-	t := &document.Table{Caption: document.Say("caption.battery", document.Values{"n": document.N(int64(len(c.Questions)))}), Stub: head("question"), Strips: &strips, Shown: []document.Role{document.Main}}
+	strips := say.ColumnStripQuestion()
+	t := &document.Table{Caption: say.CaptionBattery(int64(len(c.Questions))), Stub: head("question"), Strips: &strips, Shown: []document.Role{document.Main}}
 	for _, l := range c.Labels {
 		t.Columns = append(t.Columns, claim.Plain(document.Text(l)))
 	}
 	last, first := c.Labels[max(0, len(c.Labels)-2):], c.Labels[:min(2, len(c.Labels))]
 	if nets {
-		t.Columns = append(t.Columns, document.Say("column.net", document.Values{"first": document.Text(first[0]), "second": document.Text(first[1])}),
-			document.Say("column.net", document.Values{"first": document.Text(last[0]), "second": document.Text(last[1])}))
+		t.Columns = append(t.Columns, say.ColumnNet(first[0], first[1]),
+			say.ColumnNet(last[0], last[1]))
 	}
 	t.Columns = append(t.Columns, head("n"))
 	high, low, turned := -1, -1, false
@@ -57,14 +58,13 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 		row := document.Row{Name: claim.Plain(q.Called())}
 		if c.Turned != nil && c.Turned[i] {
 			turned = true
-			row.Name = document.Say("column.turned", document.Values{"question": q.Called()})
+			row.Name = say.ColumnTurned(q.Called())
 		}
 		for j := range c.Labels {
 			cell := document.Cell{}
 			if b.Shares[i] != nil {
 				cell = document.One(document.Of(document.Bare, 100*b.Shares[i][j]))
-				cell.Said = document.Say("read.battery.cell", document.Values{"question": q.Called(), "answer": document.Text(c.Labels[j]), "n": document.N(b.N[i]), "count": document.N(counts[i][j]), "units": c.Units,
-					"percent": document.Of(document.Percent, 100*b.Shares[i][j])})
+				cell.Said = say.ReadBatteryCell(b.N[i], c.Units, q.Called(), counts[i][j], c.Labels[j], 100*b.Shares[i][j])
 				row.Strip = append(row.Strip, 100*b.Shares[i][j])
 			}
 			row.Cells = append(row.Cells, cell)
@@ -84,11 +84,11 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 			low = i
 		}
 	}
-	sentence := document.Say("read.battery.nobody", nil)
+	sentence := say.ReadBatteryNobody()
 	if high >= 0 {
-		answers := document.Say("read.battery.one", document.Values{"first": document.Text(first[0])})
+		answers := say.ReadBatteryOne(first[0])
 		if nets {
-			answers = document.Say("read.battery.two", document.Values{"first": document.Text(last[0]), "second": document.Text(last[1])})
+			answers = say.ReadBatteryTwo(last[0], last[1])
 		}
 		id := "read.battery.apart"
 		if measureOf(high) == measureOf(low) {

@@ -7,6 +7,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/prob"
+	"widetally/core/say"
 )
 
 // Claim is a claim about the answers to a choose-all question: that the same respondents
@@ -71,8 +72,8 @@ func (c Claim) Document(r *infer.CochranQ) document.Document {
 		{Kind: document.Figures, Table: t},
 		{Kind: document.Chart, Chart: claim.ChiSquarePicture(r.Statistic, critical, r.DF, r.Reject, v["p"])},
 		{Kind: document.Facts, Facts: []document.Fact{
-			claim.Fact("statistic", "statistic", nil, document.Say("fact.cochran_q", document.Values{"x": v["statistic"]})),
-			claim.Fact("df", "df", nil, document.Say("fact.df_answers", document.Values{"answers": v["answers"], "df": v["df"]})),
+			claim.Fact("statistic", "statistic", nil, say.FactCochranQ(v["statistic"])),
+			claim.Fact("df", "df", nil, say.FactDfAnswers(v["answers"], v["df"])),
 			claim.PFact(r.P, r.Level),
 			claim.Fact("critical", "critical", document.Values{"level": v["level"]}, claim.Plain(v["critical"])),
 			claim.Fact("bearing", "bearing", nil, claim.Plain(v["bearing"])),

@@ -6,6 +6,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/say"
 )
 
 // Reading says of whom the percents of a crossing are.
@@ -88,7 +89,7 @@ func (c Crossing) Statement() document.Message {
 		if c.Swapped {
 			with = c.Columns
 		}
-		return document.Say("claim.crosstab.described", document.Values{"other": with.Called()})
+		return say.ClaimCrosstabDescribed(with.Called())
 	}
 	return document.Say("claim.crosstab."+string(c.Test.Role), c.Values())
 }
@@ -163,7 +164,7 @@ func (c Crossing) decided(r *infer.Independence) (claim.Verdict, []document.Mess
 	out, doubt := claim.ChiSquareVerdict(r.Statistic, r.CriticalValue, r.P, r.Level, r.Advice, e)
 	if t != nil {
 		n := t.Shares.Newcombe
-		said := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Difference, 100*n.Lower), "upper": document.Of(document.Difference, 100*n.Upper)})
+		said := say.FactFromTo(document.Of(document.Difference, 100*n.Lower), document.Of(document.Difference, 100*n.Upper))
 		out.Ways = append(out.Ways, claim.By("newcombe_interval", document.Value{Kind: document.Said, Message: &said}, document.Of(document.Difference, 0), !n.Contains(0)))
 	}
 	return out, doubt
@@ -176,10 +177,10 @@ func (c Crossing) groups() *document.Choice {
 	if c.Swapped {
 		second, first = first, second
 	}
-	out := &document.Choice{Label: document.Say("choice.groups", nil)}
+	out := &document.Choice{Label: say.ChoiceGroups()}
 	for i, q := range []claim.Question{second, first} {
 		swapped := i == 1
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.groups_of", document.Values{"question": q.Called()}), Chosen: c.Swapped == swapped && c.Reading == OfEachRow,
+		out.Options = append(out.Options, document.Option{Label: say.ChoiceGroupsOf(q.Called()), Chosen: c.Swapped == swapped && c.Reading == OfEachRow,
 			Change: claim.Patch(map[string]any{"swapped": swapped, "reading": OfEachRow})})
 	}
 	return out
@@ -191,7 +192,7 @@ func (c Crossing) Readings() *document.Choice {
 }
 
 func (c Crossing) beside() *document.Choice {
-	out := &document.Choice{Label: document.Say("choice.also", nil)}
+	out := &document.Choice{Label: say.ChoiceAlso()}
 	for _, role := range Beside {
 		shown := slices.Contains(c.Show, role)
 		next := []document.Role{}
@@ -202,12 +203,12 @@ func (c Crossing) beside() *document.Choice {
 		}
 		out.Options = append(out.Options, document.Option{Label: document.Say("choice.show."+string(role), nil), Chosen: shown, Change: claim.Patch(map[string]any{"show": next})})
 	}
-	out.Options = append(out.Options, document.Option{Label: document.Say("choice.swap", nil), Change: claim.Patch(map[string]any{"swapped": !c.Swapped})})
+	out.Options = append(out.Options, document.Option{Label: say.ChoiceSwap(), Change: claim.Patch(map[string]any{"swapped": !c.Swapped})})
 	if t := AddUp(c.Counts, len(c.ColumnLabels)); slices.Contains(t.RowSum, 0) || slices.Contains(t.ColumnSum, 0) {
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.hide_empty", nil), Chosen: c.HideEmpty, Change: claim.Patch(map[string]any{"hideEmpty": !c.HideEmpty})})
+		out.Options = append(out.Options, document.Option{Label: say.ChoiceHideEmpty(), Chosen: c.HideEmpty, Change: claim.Patch(map[string]any{"hideEmpty": !c.HideEmpty})})
 	}
 	if c.Missing != nil {
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.missing", nil), Chosen: c.ShowMissing, Change: claim.Patch(map[string]any{"missing": !c.ShowMissing})})
+		out.Options = append(out.Options, document.Option{Label: say.ChoiceMissing(), Chosen: c.ShowMissing, Change: claim.Patch(map[string]any{"missing": !c.ShowMissing})})
 	}
 	return out
 }
@@ -223,7 +224,7 @@ func (c Crossing) places() (rows, columns int) {
 // takeUp offers to compare the sums of one side, all groups together, with shares. They are
 // of those who answered both, which the tally of the question is not where some did not.
 func (c Crossing) takeUp(t Crossed) *document.Choice {
-	out := &document.Choice{Label: document.Say("choice.take_up", nil)}
+	out := &document.Choice{Label: say.ChoiceTakeUp()}
 	rows, columns := c.places()
 	for _, side := range []struct {
 		place, other int
@@ -233,7 +234,7 @@ func (c Crossing) takeUp(t Crossed) *document.Choice {
 		if c.Everyone > t.N {
 			ask.Among = []document.Who{{Question: side.other}}
 		}
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.take_up_sums", document.Values{"question": side.q.Called()}), Ask: ask})
+		out.Options = append(out.Options, document.Option{Label: say.ChoiceTakeUpSums(side.q.Called()), Ask: ask})
 	}
 	return out
 }
@@ -344,15 +345,14 @@ func (c Crossing) finding(decided claim.Verdict) document.Message {
 }
 
 func (c Crossing) journal(r *infer.Independence) document.Message {
-	return document.Say("finding.crosstab.journal", document.Values{"df": document.N(int64(r.DF)), "n": document.N(r.N), "statistic": document.Of(document.Statistic, r.Statistic),
-		"p": document.P(document.PEqual, r.P, r.Level), "v": document.Of(document.Effect, r.CramersV)})
+	return say.FindingCrosstabJournal(int64(r.DF), r.N, r.Statistic, document.P(document.PEqual, r.P, r.Level), r.CramersV)
 }
 
 func (c Crossing) facts(r *infer.Independence, decided claim.Verdict) []document.Fact {
 	level := document.Values{"level": document.Of(document.Level, r.Level)}
 	out := []document.Fact{
-		claim.Fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": document.Of(document.Statistic, r.Statistic)})),
-		claim.Fact("df", "df", nil, document.Say("fact.df_table", document.Values{"rows": document.N(int64(len(r.RowTotals))), "columns": document.N(int64(len(r.ColumnTotals))), "df": document.N(int64(r.DF))})),
+		claim.Fact("statistic", "statistic", nil, say.FactChiSquare(document.Of(document.Statistic, r.Statistic))),
+		claim.Fact("df", "df", nil, say.FactDfTable(int64(len(r.RowTotals)), int64(len(r.ColumnTotals)), int64(r.DF))),
 	}
 	out = append(out, decided.Facts(claim.PFact(r.P, r.Level))...)
 	out = append(out, claim.Fact("critical", "critical", level, claim.Plain(document.Of(document.Statistic, r.CriticalValue))))
@@ -419,5 +419,5 @@ func (c Crossing) working(r *infer.Independence) []document.Message {
 
 // Swap offers to turn the table.
 func (c Crossing) Swap() *document.Choice {
-	return &document.Choice{Label: document.Say("choice.also", nil), Options: []document.Option{{Label: document.Say("choice.swap", nil), Change: claim.Patch(map[string]any{"swapped": !c.Swapped})}}}
+	return &document.Choice{Label: say.ChoiceAlso(), Options: []document.Option{{Label: say.ChoiceSwap(), Change: claim.Patch(map[string]any{"swapped": !c.Swapped})}}}
 }

@@ -7,6 +7,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/say"
 )
 
 func (c Crossing) notes(t Crossed, r *infer.Independence, decided claim.Verdict) []document.Note {
@@ -72,7 +73,7 @@ func (c Crossing) notes(t Crossed, r *infer.Independence, decided claim.Verdict)
 // serves: the same people asked twice, or answers with an order, which it does not use.
 func (c Crossing) otherMethods(out *claim.NotesOf) {
 	if c.SameAnswers {
-		out.Caution(document.Conditions, "crosstab.same_answers", c.Values()).Remedy = &document.Remedy{Label: document.Say("remedy.paired", nil), Ask: &document.Ask{Method: "paired", Others: []int{1}, Settings: claim.Patch(map[string]any{"level": c.Test.Level, "role": c.Test.Role})}}
+		out.Caution(document.Conditions, "crosstab.same_answers", c.Values()).Remedy = &document.Remedy{Label: say.RemedyPaired(), Ask: &document.Ask{Method: "paired", Others: []int{1}, Settings: claim.Patch(map[string]any{"level": c.Test.Level, "role": c.Test.Role})}}
 		return
 	}
 	at := 0
@@ -80,7 +81,7 @@ func (c Crossing) otherMethods(out *claim.NotesOf) {
 		at = 1
 	}
 	if c.Ordered[at] && len(c.ColumnLabels)+len(c.RowLabels) > 4 {
-		out.Add(document.Conditions, "crosstab.ordered", c.Values()).Remedy = &document.Remedy{Label: document.Say("remedy.ordered", nil), Ask: &document.Ask{Method: "ordered", Question: at, Others: []int{1 - at}, Settings: claim.Patch(map[string]any{"level": c.Test.Level})}}
+		out.Add(document.Conditions, "crosstab.ordered", c.Values()).Remedy = &document.Remedy{Label: say.RemedyOrdered(), Ask: &document.Ask{Method: "ordered", Question: at, Others: []int{1 - at}, Settings: claim.Patch(map[string]any{"level": c.Test.Level})}}
 	}
 }
 
@@ -130,6 +131,6 @@ func (c Crossing) conditionNote(out *claim.NotesOf, r *infer.Independence) {
 	}
 	n.Remedy = claim.Merging
 	if !c.Test.ExactAsked {
-		n.Remedy = &document.Remedy{Label: document.Say("remedy.exact", nil), Change: claim.Patch(map[string]any{"test": map[string]any{"exact": true}})}
+		n.Remedy = &document.Remedy{Label: say.RemedyExact(), Change: claim.Patch(map[string]any{"test": map[string]any{"exact": true}})}
 	}
 }

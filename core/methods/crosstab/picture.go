@@ -5,6 +5,7 @@ import (
 
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/say"
 )
 
 // CrossingPicture is a way to draw a crossing.
@@ -27,7 +28,7 @@ func (c Crossing) pictures() *document.Choice {
 // Drawn names a picture.
 func Drawn(p CrossingPicture) document.Message {
 	if p == NoPicture {
-		return document.Say("choice.draw.none", nil)
+		return say.ChoiceDrawNone()
 	}
 	return document.Say("choice.draw."+string(p), nil)
 }
@@ -44,9 +45,9 @@ type GroupedBars struct {
 // Picture draws the groups side by side.
 func (s GroupedBars) Picture() *document.Picture {
 	v := document.Values{"groups": s.Of.Called(), "answers": s.What.Called(), "n": document.N(s.N)}
-	d := &document.Plot{To: float64(len(s.Groups)), Up: document.Say("chart.plot.up_share", nil)}
+	d := &document.Plot{To: float64(len(s.Groups)), Up: say.ChartPlotUpShare()}
 	if s.Counts {
-		d.Up = document.Say("chart.plot.up_count", nil)
+		d.Up = say.ChartPlotUpCount()
 	}
 	for _, a := range s.Answers {
 		d.Legend = append(d.Legend, claim.Plain(document.Text(a)))
@@ -77,7 +78,7 @@ func (c Crossing) picture(t Crossed) *document.Picture {
 		at = func(g, a int) int64 { return t.counts[a][g] }
 	}
 	v := document.Values{"groups": of.Called(), "answers": what.Called(), "n": document.N(t.N)}
-	d := &document.Plot{Up: document.Say("chart.plot.up_share", nil)}
+	d := &document.Plot{Up: say.ChartPlotUpShare()}
 	for _, a := range answers {
 		d.Legend = append(d.Legend, claim.Plain(document.Text(a)))
 	}

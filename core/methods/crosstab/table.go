@@ -6,6 +6,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/say"
 )
 
 // Meaning says what one cell stands for in the reading that is chosen.
@@ -42,7 +43,7 @@ func (c Crossing) Table(t Crossed, r *infer.Independence, decided claim.Verdict)
 	for _, l := range c.ColumnLabels {
 		out.Columns = append(out.Columns, claim.Plain(document.Text(l)))
 	}
-	out.Columns = append(out.Columns, document.Say("column.all", nil))
+	out.Columns = append(out.Columns, say.ColumnAll())
 	main := map[Reading]document.Role{OfEachRow: document.RowPercent, OfEachColumn: document.ColumnPercent, OfEveryone: document.TotalPercent, AsCounts: document.Observed}[c.Reading]
 	out.Shown = []document.Role{main}
 	if main != document.Observed {
@@ -50,7 +51,7 @@ func (c Crossing) Table(t Crossed, r *infer.Independence, decided claim.Verdict)
 	}
 	out.Shown = append(out.Shown, c.Show...)
 	if c.Reading == OfEachRow {
-		strips := document.Say("column.strip", document.Values{"rows": c.Rows.Called()})
+		strips := say.ColumnStrip(c.Rows.Called())
 		out.Strips = &strips
 	}
 	for i, label := range c.RowLabels {
@@ -72,7 +73,7 @@ func (c Crossing) Table(t Crossed, r *infer.Independence, decided claim.Verdict)
 		row.Cells = append(row.Cells, all)
 		out.Rows = append(out.Rows, row)
 	}
-	all := document.Row{Name: document.Say("column.all", nil), Total: true, Strip: c.strip(t.ColumnSum, t.N)}
+	all := document.Row{Name: say.ColumnAll(), Total: true, Strip: c.strip(t.ColumnSum, t.N)}
 	for j, sum := range t.ColumnSum {
 		cell := CellOf(sum, t.N, sum, t.N)
 		cell.Said = c.Margin(t, sum, c.ColumnLabels[j], c.Columns)
@@ -97,7 +98,7 @@ func (c Crossing) withMissing(out *document.Table) {
 		return document.Cell{Faint: true, Figures: []document.Figure{{Role: out.Shown[0], Value: document.N(n)}}}
 	}
 	name := func(label string) document.Message {
-		return document.Say("column.missing", document.Values{"reason": document.Text(label)})
+		return say.ColumnMissing(label)
 	}
 	for k, label := range m.ColumnLabels {
 		out.Columns = append(out.Columns, name(label))

@@ -4,6 +4,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/methods/crosstab"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -24,21 +25,21 @@ var CrossingsReadings = []crosstab.Reading{crosstab.OfEachColumn, crosstab.AsCou
 
 // Statement says what is shown.
 func (c Crossings) Statement() document.Message {
-	return document.Say("claim.crosstabs.described", document.Values{"n": document.N(int64(len(c.Questions)))})
+	return say.ClaimCrosstabsDescribed(int64(len(c.Questions)))
 }
 
 // Document shows the questions one under the other. each is nil for a question that nobody
 // answered together with the groups'.
 func (c Crossings) Document(each []*tally.TableShares) document.Document {
 	v := document.Values{"groups": c.Groups.Groups(), "units": c.Units, "n": document.N(int64(len(c.Questions)))}
-	t := &document.Table{Caption: document.Say("caption.crosstabs", v), Stub: document.Say("column.question_answer", nil), Shown: []document.Role{document.ColumnPercent}}
+	t := &document.Table{Caption: document.Say("caption.crosstabs", v), Stub: say.ColumnQuestionAnswer(), Shown: []document.Role{document.ColumnPercent}}
 	if c.Reading == crosstab.AsCounts {
 		t.Shown = []document.Role{document.Observed}
 	}
 	for _, l := range c.GroupLabels {
 		t.Columns = append(t.Columns, claim.Plain(document.Text(l)))
 	}
-	t.Columns = append(t.Columns, document.Say("column.all", nil))
+	t.Columns = append(t.Columns, say.ColumnAll())
 	few := false
 	var said []document.Message
 	for i, q := range c.Questions {
@@ -63,7 +64,7 @@ func (c Crossings) Document(each []*tally.TableShares) document.Document {
 			row.Cells = append(row.Cells, all)
 			t.Rows = append(t.Rows, row)
 		}
-		base := document.Row{Name: document.Say("column.n", nil), Faint: true}
+		base := document.Row{Name: say.ColumnN(), Faint: true}
 		for _, n := range append(append([]int64{}, sums.ColumnSum...), sums.N) {
 			few = few || n > 0 && n < claim.FewInGroup
 			base.Cells = append(base.Cells, document.Cell{Faint: true, Figures: []document.Figure{{Role: t.Shown[0], Value: document.N(n)}}})

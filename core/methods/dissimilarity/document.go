@@ -8,6 +8,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/say"
 )
 
 // Crossing describes how differently groups answered a question; nothing is tested.
@@ -22,7 +23,7 @@ var confidences = []float64{0.9, 0.95, 0.99}
 
 // Statement says what is described.
 func (c Crossing) Statement() document.Message {
-	return document.Say("claim.dissimilarity.described", document.Values{"groups": c.Groups.Groups()})
+	return say.ClaimDissimilarityDescribed(c.Groups.Groups())
 }
 
 func percent(x float64) document.Value { return document.Of(document.Percent, 100*x) }
@@ -49,7 +50,7 @@ func (c Crossing) Document(r *Result) document.Document {
 		{Kind: document.Sentence, Said: said},
 		{Kind: document.Figures, Table: c.table(r, v)},
 		{Kind: document.Chart, Chart: c.whiskers(r, v)},
-		{Kind: document.Working, Said: []document.Message{document.Say("working.dissimilarity.index", nil), document.Say("working.dissimilarity.chance", v), document.Say("working.dissimilarity.interval", v)}},
+		{Kind: document.Working, Said: []document.Message{say.WorkingDissimilarityIndex(), document.Say("working.dissimilarity.chance", v), document.Say("working.dissimilarity.interval", v)}},
 		{Kind: document.WriteUp, Said: said},
 	}}
 	var notes claim.NotesOf
@@ -70,13 +71,13 @@ func (c Crossing) name(x Index) document.Message {
 	if x.Against < 0 {
 		return claim.Plain(document.Text(c.GroupLabels[x.Group]))
 	}
-	return document.Say("column.dissimilarity.pair", document.Values{"group": document.Text(c.GroupLabels[x.Group]), "other": document.Text(c.GroupLabels[x.Against])})
+	return say.ColumnDissimilarityPair(c.GroupLabels[x.Group], c.GroupLabels[x.Against])
 }
 
 func (c Crossing) table(r *Result, v document.Values) *document.Table {
 	head := func(id string) document.Message { return document.Say("column.dissimilarity."+id, nil) }
 	t := &document.Table{Caption: document.Say("caption.dissimilarity", v), Stub: claim.Plain(c.Groups.Called()), Shown: []document.Role{document.Main},
-		Columns: []document.Message{document.Say("column.respondents", nil), head("index"), head("chance"), head("corrected"), head("interval")}}
+		Columns: []document.Message{say.ColumnRespondents(), head("index"), head("chance"), head("corrected"), head("interval")}}
 	for _, x := range r.Indices {
 		t.Rows = append(t.Rows, document.Row{Name: c.name(x), Cells: []document.Cell{document.One(document.N(x.N)), document.One(percent(x.Estimate)), document.One(percent(x.ByChance)), document.One(percent(x.Corrected)), document.One(rangeOf(x.Interval))}})
 	}
@@ -90,5 +91,5 @@ func (c Crossing) whiskers(r *Result, v document.Values) *document.Picture {
 		w.Rows = append(w.Rows, document.Whisker{Name: c.name(x), Lower: 100 * x.Interval.Lower, Estimate: 100 * x.Estimate, Upper: 100 * x.Interval.Upper, Text: claim.Plain(rangeOf(x.Interval))})
 	}
 	w.To = math.Min(100, 1.06*w.To)
-	return &document.Picture{Kind: document.WhiskersPicture, Alt: document.Say("chart.dissimilarity.alt", v), Axis: document.Say("chart.dissimilarity.axis", nil), Whiskers: w}
+	return &document.Picture{Kind: document.WhiskersPicture, Alt: document.Say("chart.dissimilarity.alt", v), Axis: say.ChartDissimilarityAxis(), Whiskers: w}
 }

@@ -7,6 +7,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/prob"
+	"widetally/core/say"
 )
 
 // TailFind is what is asked of a distribution.
@@ -104,7 +105,7 @@ const mostBars = 160
 // bars draws the chances of counts around the point.
 func (c Tails) bars(out *document.Picture, chance func(x float64) float64, from, to float64) *document.Picture {
 	step := math.Max(1, math.Ceil((to-from+1)/mostBars))
-	d := &document.Plot{From: from - 0.5, To: from - 0.5, Up: document.Say("chart.plot.up_chance", nil)}
+	d := &document.Plot{From: from - 0.5, To: from - 0.5, Up: say.ChartPlotUpChance()}
 	for x := from; x <= to; x += step {
 		sum := 0.0
 		for k := x; k < x+step; k++ {

@@ -7,6 +7,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/say"
 )
 
 // Claim is a claim that something lies within a margin that was fixed beforehand: a share
@@ -73,7 +74,7 @@ func (c Claim) Document(r *infer.Equivalence, counts document.Values) document.D
 	reading := document.Say("read."+c.kind(), v)
 	journal := document.Say("finding.equivalence.journal", v)
 	facts := []document.Fact{
-		claim.Fact("difference", "points_apart", nil, document.Say("fact.points_interval", document.Values{"points": v["away"], "lower": v["lower"], "upper": v["upper"], "confidence": v["confidence"]})),
+		claim.Fact("difference", "points_apart", nil, say.FactPointsInterval(v["away"], v["confidence"], v["lower"], v["upper"])),
 	}
 	facts = append(facts, decided.Facts(claim.Fact("p", "p_near", nil, claim.Plain(decided.Ways[0].Found)))...)
 	var working []document.Message
@@ -85,7 +86,7 @@ func (c Claim) Document(r *infer.Equivalence, counts document.Values) document.D
 			working = append(working, document.Say("working.equivalence."+side.id+"_none", v))
 			continue
 		}
-		facts = append(facts, claim.Fact(side.id, side.id, document.Values{"margin": v["margin"]}, document.Say("fact.z_and_p", document.Values{"z": document.Of(document.Statistic, side.of.Z), "p": document.P(document.PEqual, side.of.P, c.Level)})))
+		facts = append(facts, claim.Fact(side.id, side.id, document.Values{"margin": v["margin"]}, say.FactZAndP(side.of.Z, document.P(document.PEqual, side.of.P, c.Level))))
 		w := document.Values{"bound": document.Of(document.Exact, side.of.Bound), "z": document.Of(document.Statistic, side.of.Z), "p": document.P(document.PEqual, side.of.P, c.Level)}
 		working = append(working, document.Say("working."+c.kind()+"."+side.id, w))
 	}
@@ -129,7 +130,7 @@ func (c Claim) decided(r *infer.Equivalence, v document.Values) (d claim.Verdict
 	for _, k := range r.Conditions {
 		serves = serves && k.Met
 	}
-	interval := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Difference, 100*r.Interval.Lower), "upper": document.Of(document.Difference, 100*r.Interval.Upper)})
+	interval := say.FactFromTo(document.Of(document.Difference, 100*r.Interval.Lower), document.Of(document.Difference, 100*r.Interval.Upper))
 	margin := document.Say("fact.margin", v)
 	d = claim.Verdict{Level: c.Level, Ways: []claim.Way{claim.ByP("near_p", r.P, c.Level),
 		claim.By("near_interval", document.Value{Kind: document.Said, Message: &interval}, document.Value{Kind: document.Said, Message: &margin}, r.Interval.Lower > -r.Margin && r.Interval.Upper < r.Margin)}}
@@ -160,9 +161,9 @@ func (c Claim) common(notes *claim.NotesOf, rejected, inside bool, v document.Va
 // whiskers is the interval of the departure with the margin on both sides of 0.
 func (c Claim) whiskers(r *infer.Equivalence, v document.Values) *document.Picture {
 	margin := 100 * r.Margin
-	w := &document.Whiskers{Reference: &document.Line{At: 0, Label: document.Say("chart.whiskers.none_away", nil)}}
+	w := &document.Whiskers{Reference: &document.Line{At: 0, Label: say.ChartWhiskersNoneAway()}}
 	add := func(name document.Message, lower, at, upper float64) {
-		said := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Difference, lower), "upper": document.Of(document.Difference, upper)})
+		said := say.FactFromTo(document.Of(document.Difference, lower), document.Of(document.Difference, upper))
 		w.Rows = append(w.Rows, document.Whisker{Name: name, Lower: lower, Estimate: at, Upper: upper, Text: said})
 	}
 	add(document.Say("chart.whiskers.departure", v), 100*r.Interval.Lower, 100*r.Estimate, 100*r.Interval.Upper)
@@ -206,11 +207,11 @@ func (c Claim) Distribution(r *infer.DistributionEquivalence, observed []int64) 
 			shown = *a.ExactEquivalent
 		}
 		inside = inside && math.Abs(a.Estimate) < r.Margin
-		interval := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Difference, 100*a.Interval.Lower), "upper": document.Of(document.Difference, 100*a.Interval.Upper)})
+		interval := say.FactFromTo(document.Of(document.Difference, 100*a.Interval.Lower), document.Of(document.Difference, 100*a.Interval.Upper))
 		share := float64(observed[i])/float64(total) - a.Estimate
 		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(c.Labels[i])), Cells: []document.Cell{document.One(document.N(observed[i])), document.One(document.Of(document.Share, share)), document.One(document.Of(document.Difference, 100*a.Estimate)),
 			document.One(document.Value{Kind: document.Said, Message: &interval}), document.One(document.Term("mark.within." + claim.Outcome(shown)))}})
-		working = append(working, document.Say("working.equivalence.answer", document.Values{"answer": document.Text(c.Labels[i]), "p": document.P(document.PEqual, a.P, c.Level), "points": document.Of(document.Difference, 100*a.Estimate)}))
+		working = append(working, say.WorkingEquivalenceAnswer(c.Labels[i], 100*a.Estimate, document.P(document.PEqual, a.P, c.Level)))
 	}
 	working = append(working, document.Say("working.equivalence.largest", v), document.Say("working.equivalence."+claim.Outcome(rejected), v))
 	reading := document.Say("read.equivalence.distribution", v)

@@ -6,6 +6,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/methods/frequency"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -22,14 +23,14 @@ type Frequencies struct {
 
 // Statement says what is shown.
 func (c Frequencies) Statement() document.Message {
-	return document.Say("claim.frequencies.described", document.Values{"n": document.N(int64(len(c.Questions)))})
+	return say.ClaimFrequenciesDescribed(int64(len(c.Questions)))
 }
 
 // Document shows the questions one under the other. Percents are of those who answered each;
 // a question that nobody answered says so.
 func (c Frequencies) Document(each []*tally.Relative, everyone []int64) document.Document {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.frequencies", document.Values{"n": document.N(int64(len(c.Questions)))}), Stub: head("question_answer"), Shown: []document.Role{document.Main},
+	t := &document.Table{Caption: say.CaptionFrequencies(int64(len(c.Questions))), Stub: head("question_answer"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{head("count"), head("of_answered")}}
 	var said []document.Message
 	for i, q := range c.Questions {

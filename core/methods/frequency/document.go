@@ -7,6 +7,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/methods/numericsummary"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -67,7 +68,7 @@ type Frequency struct {
 }
 
 // Statement says what is shown.
-func (Frequency) Statement() document.Message { return document.Say("claim.frequency.described", nil) }
+func (Frequency) Statement() document.Message { return say.ClaimFrequencyDescribed() }
 
 // Document shows the relative frequencies as a table and as a picture.
 func (c Frequency) Document(r *tally.Relative) document.Document {
@@ -95,7 +96,7 @@ func (c Frequency) Document(r *tally.Relative) document.Document {
 		if c.Intervals != nil {
 			few := c.Together == SisonGlaz && r.N < infer.SisonGlazFewest
 			if note := notes.Add(document.Chart, "frequency."+string(c.Together)+map[bool]string{true: "_few"}[few], document.Values{"few": document.N(infer.SisonGlazFewest)}); few {
-				note.Caution, note.Remedy = true, &document.Remedy{Label: document.Say("remedy.goodman", nil), Change: claim.Patch(map[string]any{"intervals": Goodman})}
+				note.Caution, note.Remedy = true, &document.Remedy{Label: say.RemedyGoodman(), Change: claim.Patch(map[string]any{"intervals": Goodman})}
 			}
 		} else {
 			notes.Add(document.Chart, "frequency.no_intervals", nil)
@@ -152,7 +153,7 @@ func (c Frequency) strip(r *tally.Relative, at []int, v document.Values) *docume
 	for k, i := range at {
 		share := 100 * r.Shares[i]
 		d.Bars = append(d.Bars, document.Bar{From: so, To: so + share, Height: 1, Tone: k})
-		d.Legend = append(d.Legend, document.Say("chart.plot.part", document.Values{"answer": document.Text(c.Labels[i]), "percent": document.Of(document.Percent, share)}))
+		d.Legend = append(d.Legend, say.ChartPlotPart(c.Labels[i], share))
 		so += share
 	}
 	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_strip", v), Axis: document.Say("chart.plot.axis_strip", v), Plot: d}

@@ -10,6 +10,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/say"
 	"widetally/core/shares"
 )
 
@@ -52,11 +53,10 @@ func (c Claim) Document(r *infer.GoodnessOfFit) document.Document {
 	decided, doubt := claim.ChiSquareVerdict(r.Statistic, r.CriticalValue, r.P, r.Level, r.Advice, c.Exact)
 	sentence := c.sentence(r, decided.Rejected())
 	said := append([]document.Message{sentence}, doubt...)
-	journal := document.Say("finding.goodness_of_fit.journal", document.Values{"df": document.N(int64(r.DF)), "n": document.N(r.N), "statistic": document.Of(document.Statistic, r.Statistic),
-		"p": document.P(document.PEqual, r.P, r.Level), "w": document.Of(document.Effect, r.CohensW)})
+	journal := say.FindingGoodnessOfFitJournal(int64(r.DF), r.N, r.Statistic, document.P(document.PEqual, r.P, r.Level), r.CohensW)
 	writeUp := slices.Concat(said, decided.InsteadInJournal(journal))
 	for i, row := range r.Rows {
-		writeUp = append(writeUp, document.Say("write_up.count", document.Values{"answer": document.Text(c.Labels[i]), "n": document.N(row.Observed), "expected": document.Of(document.Amount, row.Expected)}))
+		writeUp = append(writeUp, say.WriteUpCount(c.Labels[i], row.Observed, row.Expected))
 	}
 	d := document.Document{
 		Blocks: []document.Block{
@@ -99,7 +99,7 @@ var SharesPictures = []SharesPicture{NoShares, SharesTicks}
 func (c Claim) pictures(r *infer.GoodnessOfFit) []document.Block {
 	out := []document.Block{{Kind: document.Choices, Choices: claim.Choice("drawing", "picture", SharesPictures, c.Picture, func(p SharesPicture) document.Message {
 		if p == NoShares {
-			return document.Say("choice.draw.none", nil)
+			return say.ChoiceDrawNone()
 		}
 		return document.Say("choice.draw."+string(p), nil)
 	})}}
@@ -111,7 +111,7 @@ func (c Claim) pictures(r *infer.GoodnessOfFit) []document.Block {
 	if c.Scale == shares.Equal {
 		tick = "chart.plot.tick_equal"
 	}
-	d := &document.Plot{To: float64(len(r.Rows)), Up: document.Say("chart.plot.up_share", nil), Tick: document.Say(tick, v)}
+	d := &document.Plot{To: float64(len(r.Rows)), Up: say.ChartPlotUpShare(), Tick: document.Say(tick, v)}
 	for i, row := range r.Rows {
 		from, to, height, share := float64(i)+0.15, float64(i)+0.85, 100*row.ObservedShare, 100*row.Share
 		d.Bars = append(d.Bars, document.Bar{From: from, To: to, Height: height})
@@ -143,7 +143,7 @@ func (c Claim) sentence(r *infer.GoodnessOfFit, rejected bool) document.Message 
 
 func (c Claim) table(r *infer.GoodnessOfFit, decided claim.Verdict) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.goodness_of_fit", nil), Stub: head("answer"), Shown: []document.Role{document.Main},
+	t := &document.Table{Caption: say.CaptionGoodnessOfFit(), Stub: head("answer"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{head("observed"), head("share"), head("expected"), head("difference"), head("contribution")}}
 	none := document.One(document.Text(""))
 	for i, row := range r.Rows {
@@ -165,8 +165,8 @@ func (c Claim) table(r *infer.GoodnessOfFit, decided claim.Verdict) *document.Ta
 
 func (c Claim) facts(r *infer.GoodnessOfFit, decided claim.Verdict) []document.Fact {
 	return slices.Concat([]document.Fact{
-		claim.Fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": document.Of(document.Statistic, r.Statistic)})),
-		claim.Fact("df", "df", nil, document.Say("fact.df_answers", document.Values{"answers": document.N(int64(r.Answers)), "df": document.N(int64(r.DF))})),
+		claim.Fact("statistic", "statistic", nil, say.FactChiSquare(document.Of(document.Statistic, r.Statistic))),
+		claim.Fact("df", "df", nil, say.FactDfAnswers(document.N(int64(r.Answers)), document.N(int64(r.DF)))),
 	}, decided.Facts(claim.PFact(r.P, r.Level)), []document.Fact{
 		claim.Fact("critical", "critical", document.Values{"level": document.Of(document.Level, r.Level)}, claim.Plain(document.Of(document.Statistic, r.CriticalValue))),
 		claim.EffectFact("w", infer.Measure(r.Effects, infer.CohensW), 1-r.Level),
@@ -208,7 +208,7 @@ func (c Claim) notes(r *infer.GoodnessOfFit, decided claim.Verdict) []document.N
 	c.placedNote(&out, r)
 	for _, code := range c.Gaps {
 		out.Caution(document.Shares, "shares.gap", document.Values{"code": document.Text(code), "first": document.Text(c.Codes[0]), "last": document.Text(c.Codes[len(c.Codes)-1]), "answers": document.N(int64(r.Answers)), "df": document.N(int64(r.DF))}).
-			Remedy = &document.Remedy{Label: document.Say("remedy.answer", document.Values{"code": document.Text(code)}), Answer: code}
+			Remedy = &document.Remedy{Label: say.RemedyAnswer(code), Answer: code}
 	}
 	c.furthestNote(&out, r)
 	out.LeftOut(c.About, r.N)
@@ -277,7 +277,7 @@ func (c Claim) referenceNote(out *claim.NotesOf) {
 	n := out.Add(document.Shares, "reference."+kind, document.Values{"source": document.Text(c.Source)})
 	n.Caution = kind == claim.OwnSample || kind == string(claim.Survey)
 	if kind == claim.OwnSample && c.Asked != nil {
-		n.Remedy = &document.Remedy{Label: document.Say("remedy.two_samples", nil), Ask: &document.Ask{Method: "homogeneity", Settings: c.asked()}}
+		n.Remedy = &document.Remedy{Label: say.RemedyTwoSamples(), Ask: &document.Ask{Method: "homogeneity", Settings: c.asked()}}
 	}
 }
 
@@ -336,7 +336,7 @@ func (c Claim) nearEnough() *document.Remedy {
 	if c.Role != claim.ClaimIsNull || c.Asked == nil {
 		return nil
 	}
-	return &document.Remedy{Label: document.Say("remedy.near", nil), Ask: &document.Ask{Method: "equivalence/distribution", Settings: claim.Patch(map[string]any{"shares": c.Asked, "role": claim.ClaimIsAlternative})}}
+	return &document.Remedy{Label: say.RemedyNear(), Ask: &document.Ask{Method: "equivalence/distribution", Settings: claim.Patch(map[string]any{"shares": c.Asked, "role": claim.ClaimIsAlternative})}}
 }
 
 func (c Claim) furthestNote(out *claim.NotesOf, r *infer.GoodnessOfFit) {

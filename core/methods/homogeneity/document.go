@@ -7,6 +7,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/say"
 )
 
 // Claim is a claim about the shares of a question's answers against the counts of another
@@ -67,8 +68,8 @@ func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Docume
 	v["answer"], v["points"] = document.Text(c.Labels[furthest]), document.Of(document.Points, math.Abs(away))
 	reading := document.Say("read.homogeneity."+[]string{"same", "more", "fewer"}[claim.Sign(away)], v)
 	facts := []document.Fact{
-		claim.Fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": v["statistic"]})),
-		claim.Fact("df", "df", nil, document.Say("fact.df_samples", document.Values{"answers": v["rows"], "df": v["df"]})),
+		claim.Fact("statistic", "statistic", nil, say.FactChiSquare(v["statistic"])),
+		claim.Fact("df", "df", nil, say.FactDfSamples(v["rows"], v["df"])),
 	}
 	facts = append(facts, decided.Facts(claim.PFact(t.P, c.Level))...)
 	facts = append(facts, claim.Fact("critical", "critical", document.Values{"level": v["level"]}, claim.Plain(v["critical"])))
@@ -77,7 +78,7 @@ func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Docume
 	var notes claim.NotesOf
 	if k := r.Known; k != nil {
 		v["known"], v["known_p"] = document.Of(document.Statistic, k.Statistic), document.P(document.PEqual, k.P, c.Level)
-		facts = append(facts, claim.Fact("known", "as_known", nil, document.Say("fact.known", document.Values{"x": v["known"], "p": v["known_p"]})))
+		facts = append(facts, claim.Fact("known", "as_known", nil, say.FactKnown(v["known"], v["known_p"])))
 		if r.Kept != nil {
 			v["kept"] = document.Of(document.Percent, 100**r.Kept)
 			notes.Add(document.Facts, "homogeneity.kept", v)
@@ -89,8 +90,7 @@ func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Docume
 	var working []document.Message
 	for i, cells := range t.Cells {
 		for j, x := range cells {
-			working = append(working, document.Say("working.crosstab.cell", document.Values{"row": document.Term([]string{"column.here", "column.there"}[i]), "column": document.Text(c.Labels[t.ColumnsUsed[j]]), "observed": document.N(x.Observed),
-				"rowTotal": document.N(t.RowTotals[i]), "columnTotal": document.N(t.ColumnTotals[j]), "n": document.N(t.N), "expected": document.Of(document.Statistic, x.Expected), "contribution": document.Of(document.Statistic, x.Contribution)}))
+			working = append(working, say.WorkingCrosstabCell(document.Term([]string{"column.here", "column.there"}[i]), c.Labels[t.ColumnsUsed[j]], t.RowTotals[i], t.ColumnTotals[j], t.N, x.Expected, x.Observed, x.Contribution))
 		}
 	}
 	for _, id := range []string{"statistic", "df", "p", claim.Outcome(t.Reject)} {

@@ -8,6 +8,7 @@ import (
 	"widetally/core/infer"
 	"widetally/core/methods/crosstab"
 	"widetally/core/prob"
+	"widetally/core/say"
 )
 
 // Claim is two questions crossed within the answers of a third: described, and tested where
@@ -32,7 +33,7 @@ func (c Claim) Statement() document.Message {
 	if c.Claim != nil {
 		return claim.StatementOf(c.Claim.Clauses("mantel_haenszel", c.layered()))
 	}
-	return document.Say("claim.mantel_haenszel.described", document.Values{"other": with.Called(), "layers": c.Layers.Called()})
+	return say.ClaimMantelHaenszelDescribed(with.Called(), c.Layers.Called())
 }
 
 // layered are the values of the sentences.
@@ -51,7 +52,7 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 	v["statistic"], v["p"], v["critical"] = document.Of(document.Statistic, r.Statistic), document.P(document.PEqual, r.P, c.Claim.Level), document.Of(document.Statistic, critical)
 	finding := []document.Message{c.Claim.Finding(rejected, v)}
 	facts := []document.Fact{
-		claim.Fact("statistic", "statistic", nil, document.Say("fact.chi_square_mh", document.Values{"x": v["statistic"]})),
+		claim.Fact("statistic", "statistic", nil, say.FactChiSquareMh(v["statistic"])),
 		claim.Fact("df", "df", nil, claim.Plain(document.N(1))),
 		claim.Fact("p", "p", nil, claim.Plain(document.P(document.PExact, r.P, c.Claim.Level))),
 		claim.Fact("critical", "critical", document.Values{"level": v["level"]}, claim.Plain(v["critical"])),
@@ -62,7 +63,7 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 	}
 	decided, _ := claim.ChiSquareVerdict(r.Statistic, critical, r.P, c.Claim.Level, infer.Advice{}, nil)
 	if r.Interval != nil {
-		said := document.Say("fact.from_to", document.Values{"lower": document.Of(document.Statistic, r.Interval.Lower), "upper": document.Of(document.Statistic, r.Interval.Upper)})
+		said := say.FactFromTo(document.Of(document.Statistic, r.Interval.Lower), document.Of(document.Statistic, r.Interval.Upper))
 		decided.Ways = append(decided.Ways, claim.By("odds_interval", document.Value{Kind: document.Said, Message: &said}, document.N(1), !r.Interval.Contains(1)))
 		v["odds"], v["lower"], v["upper"], v["confidence"] = document.Of(document.Statistic, *r.CommonOddsRatio), document.Of(document.Statistic, r.Interval.Lower), document.Of(document.Statistic, r.Interval.Upper), document.Of(document.Level, r.Confidence)
 	}
@@ -73,7 +74,7 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 	working := []document.Message{document.Say("working.mantel_haenszel.statistic", v), document.Say("working.mantel_haenszel."+claim.Outcome(rejected), v)}
 	if h := r.Homogeneity; h != nil {
 		v["tarone"], v["df"], v["tarone_p"] = document.Of(document.Statistic, h.Tarone), document.N(int64(h.DF)), document.P(document.PEqual, h.TaroneP, c.Claim.Level)
-		facts = append(facts, claim.Fact("breslow_day", "homogeneity", nil, document.Say("fact.symmetry_of", document.Values{"x": v["tarone"], "df": v["df"], "p": v["tarone_p"]})))
+		facts = append(facts, claim.Fact("breslow_day", "homogeneity", nil, say.FactSymmetryOf(v["tarone"], v["df"], v["tarone_p"])))
 		working = append(working, document.Say("working.mantel_haenszel.homogeneity", v))
 		if h.TaroneP.AtMost(c.Claim.Level) {
 			// What cancels over the layers must not read as nothing.

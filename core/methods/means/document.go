@@ -9,6 +9,7 @@ import (
 	"widetally/core/infer"
 	"widetally/core/methods/numericcomparison"
 	"widetally/core/prob"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -70,11 +71,11 @@ func (c Claim) Document(r *infer.Means, list []*tally.Summary) document.Document
 	reading := document.Say("read.means."+[]string{"same", "higher", "lower"}[claim.Sign(r.Estimate)], v)
 	pExact := document.P(document.PExact, p, c.Level)
 	facts := []document.Fact{
-		claim.Fact("statistic", "statistic", nil, document.Say("fact.welch", document.Values{"t": v["t"]})),
+		claim.Fact("statistic", "statistic", nil, say.FactWelch(v["t"])),
 		claim.Fact("df", "df", nil, claim.Plain(v["df"])),
 		claim.Fact("p", "p_direction", document.Values{"direction": v["direction"]}, claim.Plain(pExact)),
 		claim.Fact("critical", "critical_t", document.Values{"direction": v["direction"], "level": v["level"]}, critText),
-		claim.Fact("difference", "difference_means", document.Values{"confidence": confidence}, document.Say("fact.with_interval_of", document.Values{"value": v["difference"], "lower": v["lower"], "upper": v["upper"]})),
+		claim.Fact("difference", "difference_means", document.Values{"confidence": confidence}, say.FactWithIntervalOf(v["difference"], v["lower"], v["upper"])),
 	}
 	if r.CohensD != nil {
 		facts = append(facts, claim.EffectFact("cohens_d", *r.CohensD, 1-c.Level))

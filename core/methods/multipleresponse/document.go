@@ -3,6 +3,7 @@ package multipleresponse
 import (
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -15,7 +16,7 @@ type Responses struct {
 
 // Statement says what is described.
 func (Responses) Statement() document.Message {
-	return document.Say("claim.multiple_response.described", nil)
+	return say.ClaimMultipleResponseDescribed()
 }
 
 // Document shows the shares of respondents and of responses, and how many answers were

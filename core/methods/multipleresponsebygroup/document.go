@@ -5,6 +5,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/methods/crosstab"
 	"widetally/core/methods/crosstabs"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -23,7 +24,7 @@ type ResponsesBy struct {
 
 // Statement says with what the question is crossed.
 func (c ResponsesBy) Statement() document.Message {
-	return document.Say("claim.crosstab.described", document.Values{"other": c.Groups.Groups()})
+	return say.ClaimCrosstabDescribed(c.Groups.Groups())
 }
 
 // ResponsesPictures are the ways to draw it.
@@ -45,7 +46,7 @@ func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
 	for _, l := range c.GroupLabels {
 		t.Columns = append(t.Columns, claim.Plain(document.Text(l)))
 	}
-	t.Columns = append(t.Columns, document.Say("column.all", nil))
+	t.Columns = append(t.Columns, say.ColumnAll())
 	cell := func(group string, answer string, n, base int64) document.Cell {
 		out := document.Cell{Figures: []document.Figure{{Role: document.Observed, Value: document.N(n)}}}
 		v := document.Values{"units": c.Units, "group": document.Text(group), "of": c.Groups.Groups(), "answer": document.Text(answer), "what": c.Question.Called(), "count": document.N(n), "base": document.N(base)}
@@ -85,7 +86,7 @@ func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
 		row.Cells = append(row.Cells, cell("", label, all, s.All))
 		t.Rows = append(t.Rows, row)
 	}
-	base := document.Row{Name: document.Say("column.respondents", nil), Total: true}
+	base := document.Row{Name: say.ColumnRespondents(), Total: true}
 	few := false
 	for _, n := range append(append([]int64{}, s.Bases...), s.All) {
 		few = few || n > 0 && n < claim.FewInGroup

@@ -7,6 +7,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/methods/numericcomparison"
 	"widetally/core/methods/numericsummary"
+	"widetally/core/say"
 	"widetally/core/survey"
 	"widetally/core/tally"
 )
@@ -44,9 +45,9 @@ func (*Settings) Essence() any { return Settings{} }
 func (s *Settings) Claim(q []survey.Question, about claim.About) numericcomparison.Summaries {
 	c := numericcomparison.Summaries{About: about, Question: analysis.Named(q[0]), Groups: analysis.Named(q[1]), ByGroup: true, Show: s.Show, Frame: s.Frame}
 	for _, label := range analysis.LabelsOf(q[1]) {
-		c.Names = append(c.Names, document.Say("value", document.Values{"value": document.Text(label)}))
+		c.Names = append(c.Names, say.Value(document.Text(label)))
 	}
-	c.Names = append(c.Names, document.Say("column.all", nil))
+	c.Names = append(c.Names, say.ColumnAll())
 	return c
 }
 

@@ -6,6 +6,7 @@ import (
 
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -56,9 +57,9 @@ type Summaries struct {
 // Statement says what is shown.
 func (c Summaries) Statement() document.Message {
 	if c.ByGroup {
-		return document.Say("claim.numeric_comparison.by_group", document.Values{"groups": c.Groups.Groups()})
+		return say.ClaimNumericComparisonByGroup(c.Groups.Groups())
 	}
-	return document.Say("claim.numeric_comparison.described", document.Values{"n": document.N(int64(len(c.Names)))})
+	return say.ClaimNumericComparisonDescribed(int64(len(c.Names)))
 }
 
 func (c Summaries) value(k Statistic, s *tally.Summary, row int) document.Cell {
@@ -80,7 +81,7 @@ func (c Summaries) value(k Statistic, s *tally.Summary, row int) document.Cell {
 		if s.MeanInterval == nil {
 			return document.Cell{}
 		}
-		said := document.Say("fact.from_to", document.Values{"lower": claim.Rounded(s.MeanInterval.Lower), "upper": claim.Rounded(s.MeanInterval.Upper)})
+		said := say.FactFromTo(claim.Rounded(s.MeanInterval.Lower), claim.Rounded(s.MeanInterval.Upper))
 		return document.One(document.Value{Kind: document.Said, Message: &said})
 	case StatSD:
 		return optional(s.SD)
@@ -182,7 +183,7 @@ func (c Summaries) Document(list []*tally.Summary) document.Document {
 
 // statistics offers the columns, each to be shown or not.
 func (c Summaries) statistics() *document.Choice {
-	out := &document.Choice{Label: document.Say("choice.statistics", nil)}
+	out := &document.Choice{Label: say.ChoiceStatistics()}
 	for _, k := range Statistics {
 		if k == StatMissing && c.Everyones == nil {
 			continue

@@ -7,6 +7,7 @@ import (
 
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/say"
 	"widetally/core/survey"
 	"widetally/core/tally"
 )
@@ -51,7 +52,7 @@ type Numbers struct {
 
 // Statement says what is described.
 func (Numbers) Statement() document.Message {
-	return document.Say("claim.numeric_summary.described", nil)
+	return say.ClaimNumericSummaryDescribed()
 }
 
 // mayBeCodes reports whether numbers look like the codes of answers: whole ones from 1 up to at
@@ -111,7 +112,7 @@ func (c Numbers) Document(s *tally.Summary) document.Document {
 		{Kind: document.Sentence, Said: sentence},
 		{Kind: document.Facts, Facts: c.facts(s)},
 		{Kind: document.Choices, Choices: claim.Choice("parts", "parts", Parts, c.Parts, func(k int) document.Message {
-			return document.Say("choice.part", document.Values{"parts": document.N(int64(k))})
+			return say.ChoicePart(int64(k))
 		})},
 		{Kind: document.Figures, Table: c.percentiles(s)},
 		{Kind: document.Choices, Choices: c.drawings(Drawings)},
@@ -275,7 +276,7 @@ func (c Numbers) cuts() *document.Choice {
 	for _, x := range c.Limits {
 		limits = append(limits, survey.FormatNumber(x))
 	}
-	out := &document.Choice{Label: document.Say("choice.cut.label", nil), Folded: true}
+	out := &document.Choice{Label: say.ChoiceCutLabel(), Folded: true}
 	for _, e := range []struct {
 		member, text string
 		most         int
@@ -293,13 +294,13 @@ func (c Numbers) facts(s *tally.Summary) []document.Fact {
 	add("mean", s.Mean)
 	if s.MeanInterval != nil {
 		out = append(out, claim.Fact("mean_interval", "mean_interval", document.Values{"confidence": document.Of(document.Level, s.Confidence)},
-			document.Say("fact.from_to", document.Values{"lower": claim.Measure(s.MeanInterval.Lower), "upper": claim.Measure(s.MeanInterval.Upper)})))
+			say.FactFromTo(claim.Measure(s.MeanInterval.Lower), claim.Measure(s.MeanInterval.Upper))))
 	}
 	add("median", s.Median)
 	if len(s.Modes) == 1 {
 		add("mode", s.Modes[0])
 	} else if len(s.Modes) < len(s.Rows) {
-		out = append(out, claim.Fact("mode", "modes", nil, document.Say("fact.modes_several", document.Values{"n": document.N(int64(len(s.Modes))), "first": claim.Measure(s.Modes[0]), "last": claim.Measure(s.Modes[len(s.Modes)-1])})))
+		out = append(out, claim.Fact("mode", "modes", nil, say.FactModesSeveral(int64(len(s.Modes)), claim.Measure(s.Modes[0]), claim.Measure(s.Modes[len(s.Modes)-1]))))
 	}
 	if s.SD != nil {
 		add("sd", *s.SD)
@@ -317,10 +318,10 @@ func (c Numbers) facts(s *tally.Summary) []document.Fact {
 
 func (c Numbers) percentiles(s *tally.Summary) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.percentiles", document.Values{"question": c.Question.Called()}), Stub: head("percentile"), Shown: []document.Role{document.Main},
+	t := &document.Table{Caption: say.CaptionPercentiles(c.Question.Called()), Stub: head("percentile"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{head("at_n_minus_1"), head("at_n_plus_1")}}
 	for i, p := range s.Percents {
-		t.Rows = append(t.Rows, document.Row{Name: document.Say("column.percentile_of", document.Values{"p": claim.Measure(p)}),
+		t.Rows = append(t.Rows, document.Row{Name: say.ColumnPercentileOf(claim.Measure(p)),
 			Cells: []document.Cell{document.One(claim.Measure(s.PercentilesAtNMinus1[i])), document.One(claim.Measure(s.PercentilesAtNPlus1[i]))}})
 	}
 	return t
@@ -334,17 +335,17 @@ func (c Numbers) drawings(list []Drawing) *document.Choice {
 func (c Numbers) Heights(list []claim.Height, normal bool) *document.Choice {
 	out := claim.Choice("height", "height", list, c.Height, func(h claim.Height) document.Message { return document.Say("choice.height_as."+string(h), nil) })
 	if normal {
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.normal", nil), Chosen: c.Normal, Change: claim.Patch(map[string]any{"normal": !c.Normal})})
+		out.Options = append(out.Options, document.Option{Label: say.ChoiceNormal(), Chosen: c.Normal, Change: claim.Patch(map[string]any{"normal": !c.Normal})})
 	}
 	return out
 }
 
 // widths offers widths of the classes, the one in use among them.
 func (c Numbers) widths(s *tally.Summary, nice []float64, used float64, one bool) *document.Choice {
-	out := &document.Choice{Label: document.Say("choice.width", nil)}
+	out := &document.Choice{Label: say.ChoiceWidth()}
 	if s.Discrete() {
 		nice = slices.DeleteFunc([]float64{2, 5, 10}, func(w float64) bool { return w > s.Range })
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.each_number", nil), Chosen: one, Change: claim.Patch(map[string]any{"width": nil, "number": nil, "limits": nil})})
+		out.Options = append(out.Options, document.Option{Label: say.ChoiceEachNumber(), Chosen: one, Change: claim.Patch(map[string]any{"width": nil, "number": nil, "limits": nil})})
 	}
 	if used > 0 && !slices.Contains(nice, used) {
 		nice = append(nice, used)

@@ -5,6 +5,7 @@ import (
 
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -97,7 +98,7 @@ func (p plot) picture() *document.Picture {
 		for _, k := range p.classes {
 			points = append(points, document.Point{X: k.to, Y: 100 * k.shareSo})
 		}
-		d.Up, d.Top = document.Say("chart.plot.up_ogive", nil), 100
+		d.Up, d.Top = say.ChartPlotUpOgive(), 100
 		d.Lines = []document.PlotLine{{Points: points}}
 	case DotPlot:
 		each := p.perDot()
@@ -147,7 +148,7 @@ func (p plot) normal(d *document.Plot) {
 // table holds what the picture shows: the classes with their counts, and how they add up.
 func (p plot) table() *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.classes", document.Values{"question": p.Question.Called()}), Stub: head("class"), Shown: []document.Role{document.Main},
+	t := &document.Table{Caption: say.CaptionClasses(p.Question.Called()), Stub: head("class"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{head("count"), head("relative"), head("cumulative"), head("cumulative_relative")}}
 	between := !p.singles()
 	if between {

@@ -7,6 +7,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/prob"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -59,13 +60,13 @@ func (c Claim) Document(r *infer.Means) document.Document {
 	reading := document.Say("read.one_mean."+[]string{"same", "higher", "lower"}[claim.Sign(r.Estimate-c.Claimed)], v)
 	direction := document.Values{"direction": v["direction"], "level": v["level"]}
 	facts := []document.Fact{
-		claim.Fact("mean", "mean_interval", document.Values{"confidence": v["confidence"]}, document.Say("fact.with_interval_of", document.Values{"value": v["mean"], "lower": v["lower"], "upper": v["upper"]})),
+		claim.Fact("mean", "mean_interval", document.Values{"confidence": v["confidence"]}, say.FactWithIntervalOf(v["mean"], v["lower"], v["upper"])),
 		claim.Fact("statistic", "statistic", nil, document.Say("fact."+letter+"_of", document.Values{"x": v["statistic"]})),
 	}
 	journal := "finding.one_mean.journal_z"
 	if test.DF != nil {
 		v["df"] = document.N(int64(*test.DF))
-		facts = append(facts, claim.Fact("df", "df", nil, document.Say("fact.df_n", document.Values{"n": v["n"], "df": v["df"]})))
+		facts = append(facts, claim.Fact("df", "df", nil, say.FactDfN(v["n"], v["df"])))
 		journal = "finding.one_mean.journal_t"
 	}
 	facts = append(facts, claim.Fact("p", "p_direction", direction, claim.Plain(document.P(document.PExact, p, c.Level))),

@@ -10,6 +10,7 @@ import (
 	"widetally/core/infer"
 	"widetally/core/plan"
 	"widetally/core/prob"
+	"widetally/core/say"
 )
 
 // Claim is a claim about the share of one answer, or of several together.
@@ -107,7 +108,7 @@ func (c Claim) Document(r *infer.Proportion) document.Document {
 func (c Claim) facts(r *infer.Proportion, decided claim.Verdict, critical float64) []document.Fact {
 	direction := document.Values{"direction": document.Term("direction." + string(c.Direction)), "level": document.Of(document.Level, c.Level)}
 	out := []document.Fact{
-		claim.Fact("share", "share_found", nil, document.Say("fact.share_of", document.Values{"share": document.Of(document.Percent, 100*r.Estimate), "x": document.N(r.Successes), "n": document.N(r.N)})),
+		claim.Fact("share", "share_found", nil, say.FactShareOf(100*r.Estimate, r.Successes, r.N)),
 		claim.Fact("statistic", "z", nil, claim.Plain(document.Of(document.Statistic, r.Z))),
 	}
 	out = append(out, decided.Facts(claim.Fact("p", "p_direction", direction, claim.Plain(decided.Ways[0].Found)))...)
@@ -121,8 +122,7 @@ func (c Claim) facts(r *infer.Proportion, decided claim.Verdict, critical float6
 			continue
 		}
 		v := document.Values{"direction": document.Term("direction." + string(d))}
-		out = append(out, claim.Fact("looked_"+string(d), "looked", v, document.Say("fact.p_both", document.Values{
-			"p": document.P(document.PExact, claim.TailOf(r.Score, d), c.Level), "exact": document.P(document.PExact, claim.TailOf(r.Exact, d), c.Level)})))
+		out = append(out, claim.Fact("looked_"+string(d), "looked", v, say.FactPBoth(document.P(document.PExact, claim.TailOf(r.Score, d), c.Level), document.P(document.PExact, claim.TailOf(r.Exact, d), c.Level))))
 	}
 	return out
 }
@@ -225,7 +225,7 @@ func (c Claim) notes(r *infer.Proportion, decided claim.Verdict) []document.Note
 		n := out.Add(document.Decision, id, document.Values{"claimed": document.Text(claim.PercentText(c.Claimed)),
 			"lower": document.Of(document.Percent, 100*i.Wilson.Lower), "upper": document.Of(document.Percent, 100*i.Wilson.Upper), "confidence": document.Of(document.Level, r.Confidence)})
 		if c.Role == claim.ClaimIsNull && c.Direction == claim.Different && c.Near != nil {
-			n.Remedy = &document.Remedy{Label: document.Say("remedy.near", nil), Ask: &document.Ask{Method: "equivalence/share", Settings: c.Near}}
+			n.Remedy = &document.Remedy{Label: say.RemedyNear(), Ask: &document.Ask{Method: "equivalence/share", Settings: c.Near}}
 		}
 	}
 	return out

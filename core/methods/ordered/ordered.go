@@ -10,6 +10,7 @@ import (
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/methods/crosstab"
+	"widetally/core/say"
 	"widetally/core/survey"
 )
 
@@ -40,7 +41,7 @@ func (s *Settings) Check(q []survey.Question) []analysis.Problem {
 	out := analysis.CheckOneOf(OrderedForms, s.Form, "ordered.form", "form")
 	if s.Form == Trend && !q[1].Kind.Ranked() {
 		out = append(out, analysis.Problem{Code: "ordered.order", Pointer: "/settings/form", Values: document.Values{"question": document.Text(q[1].Wording)},
-			Remedy: &document.Remedy{Label: document.Say("remedy.shift", nil), Change: []byte(`{"form":"shift"}`)}})
+			Remedy: &document.Remedy{Label: say.RemedyShift(), Change: []byte(`{"form":"shift"}`)}})
 	}
 	return slices.Concat(out, analysis.CheckRole(s.Role, "role"), s.Level.Problems("level"), analysis.CheckOneOf(crosstab.Readings, s.Reading, "crosstab.reading", "reading"), analysis.CellsFit(q))
 }

@@ -3,6 +3,7 @@ package orderedsummary
 import (
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/say"
 	"widetally/core/tally"
 )
 
@@ -16,7 +17,7 @@ type OrderedAnswers struct {
 
 // Statement says what is described.
 func (OrderedAnswers) Statement() document.Message {
-	return document.Say("claim.ordered_summary.described", nil)
+	return say.ClaimOrderedSummaryDescribed()
 }
 
 // Document shows the answers at which a quarter, a half and three quarters are reached.
@@ -26,7 +27,7 @@ func (c OrderedAnswers) Document(s *tally.OrderedSummary) document.Document {
 		if lower == upper {
 			return claim.Plain(document.Text(lower))
 		}
-		return document.Say("fact.between", document.Values{"lower": document.Text(lower), "upper": document.Text(upper)})
+		return say.FactBetween(lower, upper)
 	}
 	const median = 1 // of the percents asked for
 	said := answer(median)

@@ -9,6 +9,7 @@ import (
 	"widetally/core/infer"
 	"widetally/core/methods/crosstab"
 	"widetally/core/prob"
+	"widetally/core/say"
 )
 
 // Claim is a claim about two questions that the same respondents answered by the same
@@ -129,7 +130,7 @@ func (c Claim) moves(p pairs) *document.Table {
 	for _, label := range c.Labels {
 		t.Columns = append(t.Columns, claim.Plain(document.Text(label)))
 	}
-	t.Columns = append(t.Columns, document.Say("column.all", nil))
+	t.Columns = append(t.Columns, say.ColumnAll())
 	row := func(name document.Message, counts []int64, sum int64, at int) document.Row {
 		out := document.Row{Name: name}
 		for j, o := range counts {
@@ -143,7 +144,7 @@ func (c Claim) moves(p pairs) *document.Table {
 	for i, label := range c.Labels {
 		t.Rows = append(t.Rows, row(claim.Plain(document.Text(label)), c.Counts[i], p.RowSum[i], i))
 	}
-	total := row(document.Say("column.all", nil), p.ColumnSum, p.N, -1)
+	total := row(say.ColumnAll(), p.ColumnSum, p.N, -1)
 	total.Total = true
 	t.Rows = append(t.Rows, total)
 	return t
@@ -152,7 +153,7 @@ func (c Claim) moves(p pairs) *document.Table {
 func (c Claim) facts(r *infer.Agreement, decided claim.Verdict, critical float64) []document.Fact {
 	test := r.Margins
 	out := []document.Fact{
-		claim.Fact("statistic", "statistic", nil, document.Say("fact.chi_square", document.Values{"x": document.Of(document.Statistic, test.Statistic)})),
+		claim.Fact("statistic", "statistic", nil, say.FactChiSquare(document.Of(document.Statistic, test.Statistic))),
 		claim.Fact("df", "df", nil, claim.Plain(document.N(int64(test.DF)))),
 	}
 	out = append(out, decided.Facts(claim.PFact(test.P, c.Level))...)
@@ -161,14 +162,13 @@ func (c Claim) facts(r *infer.Agreement, decided claim.Verdict, critical float64
 	case m != nil && decided.At == 0:
 		out = append(out, claim.Fact("exact", "mcnemar_exact", nil, claim.Plain(document.P(document.PExact, m.Exact, c.Level))))
 	case m == nil:
-		out = append(out, claim.Fact("symmetry", "symmetry", nil, document.Say("fact.symmetry_of", document.Values{"x": document.Of(document.Statistic, r.Symmetry.Statistic), "df": document.N(int64(r.Symmetry.DF)), "p": document.P(document.PEqual, r.Symmetry.P, c.Level)})))
+		out = append(out, claim.Fact("symmetry", "symmetry", nil, say.FactSymmetryOf(document.Of(document.Statistic, r.Symmetry.Statistic), document.N(int64(r.Symmetry.DF)), document.P(document.PEqual, r.Symmetry.P, c.Level))))
 	}
-	kappa := document.Say("fact.none", nil)
+	kappa := say.FactNone()
 	if k := r.Kappa; k != nil {
 		kappa = claim.Plain(document.Of(document.Statistic, k.Value))
 		if k.Interval != nil {
-			kappa = document.Say("fact.with_interval", document.Values{"value": document.Of(document.Statistic, k.Value), "confidence": document.Of(document.Level, r.Confidence),
-				"lower": document.Of(document.Statistic, k.Interval.Lower), "upper": document.Of(document.Statistic, k.Interval.Upper)})
+			kappa = say.FactWithInterval(k.Value, r.Confidence, k.Interval.Lower, k.Interval.Upper)
 		}
 	}
 	return append(out, claim.Fact("kappa", "kappa", nil, kappa))
@@ -186,7 +186,7 @@ func (c Claim) working(r *infer.Agreement, p pairs, critical float64) []document
 		out = append(out, document.Say("working.paired.moved", v), document.Say("working.paired.mcnemar", v), document.Say("working.paired.exact", v))
 	} else {
 		for i, label := range c.Labels {
-			out = append(out, document.Say("working.paired.difference", document.Values{"answer": document.Text(label), "first": document.N(p.RowSum[i]), "second": document.N(p.ColumnSum[i]), "difference": document.N(p.RowSum[i] - p.ColumnSum[i])}))
+			out = append(out, say.WorkingPairedDifference(label, p.RowSum[i], p.ColumnSum[i], p.RowSum[i]-p.ColumnSum[i]))
 		}
 		out = append(out, document.Say("working.paired.stuart", v))
 	}

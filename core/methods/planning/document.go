@@ -6,6 +6,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/plan"
+	"widetally/core/say"
 )
 
 // Find is what a plan is to find from the rest.
@@ -50,7 +51,7 @@ func (c Planned) document(id string, v document.Values, facts []document.Fact, n
 func (c Planned) curve(n int64, power float64, of func(n float64) float64, v document.Values) *document.Picture {
 	const steps = 80
 	end := 2 * float64(n)
-	d := &document.Plot{From: 0, To: end, Top: 100, Up: document.Say("chart.plot.up_power", nil)}
+	d := &document.Plot{From: 0, To: end, Top: 100, Up: say.ChartPlotUpPower()}
 	line := document.PlotLine{}
 	for i := 1; i <= steps; i++ {
 		x := end * float64(i) / steps
@@ -62,7 +63,7 @@ func (c Planned) curve(n int64, power float64, of func(n float64) float64, v doc
 	}
 	d.Points = []document.Point{{X: float64(n), Y: 100 * power}}
 	v["n"], v["reached"] = document.N(n), claim.PercentOf(power)
-	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_power", v), Axis: document.Say("chart.plot.axis_power", nil), Plot: d}
+	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_power", v), Axis: say.ChartPlotAxisPower(), Plot: d}
 }
 
 func (c Planned) values(n int64, power float64) document.Values {
@@ -124,7 +125,7 @@ func (c Planned) TwoShares(r *plan.TwoProportions, curve func(n float64) float64
 	if c.Find == FindDeparture {
 		v["found"] = detected(r.DetectBelow, r.DetectAbove)
 	}
-	facts := []document.Fact{claim.Fact("n", "respondents_groups", nil, document.Say("fact.and", document.Values{"first": document.N(r.N1), "second": document.N(r.N2)})), claim.Fact("power", "power_normal", nil, claim.Plain(claim.PercentOf(r.Power)))}
+	facts := []document.Fact{claim.Fact("n", "respondents_groups", nil, say.FactAnd(r.N1, r.N2)), claim.Fact("power", "power_normal", nil, claim.Plain(claim.PercentOf(r.Power)))}
 	if r.NUnrounded != nil {
 		facts = append(facts, claim.Fact("unrounded", "before_rounding", nil, claim.Plain(document.Of(document.Amount, *r.NUnrounded))))
 	}
@@ -161,7 +162,7 @@ func (c Planned) Margin(r *plan.Margin) document.Document {
 		id += "_of"
 	}
 	said := document.Say(id, v)
-	facts := []document.Fact{claim.Fact("n", "respondents", nil, claim.Plain(v["n"])), claim.Fact("margin", "margin_of_error", nil, document.Say("fact.plus_minus", document.Values{"points": v["points"]}))}
+	facts := []document.Fact{claim.Fact("n", "respondents", nil, claim.Plain(v["n"])), claim.Fact("margin", "margin_of_error", nil, say.FactPlusMinus(v["points"]))}
 	if r.NUnrounded != nil {
 		facts = append(facts, claim.Fact("unrounded", "before_rounding", nil, claim.Plain(document.Of(document.Amount, *r.NUnrounded))))
 	}
@@ -176,7 +177,7 @@ func (c Planned) Margin(r *plan.Margin) document.Document {
 	if r.Population > 0 {
 		end = math.Min(end, float64(r.Population))
 	}
-	d := &document.Plot{From: 0, To: end, Up: document.Say("chart.plot.up_margin", nil), Points: []document.Point{{X: float64(r.N), Y: 100 * r.Margin}}}
+	d := &document.Plot{From: 0, To: end, Up: say.ChartPlotUpMargin(), Points: []document.Point{{X: float64(r.N), Y: 100 * r.Margin}}}
 	line := document.PlotLine{}
 	for i := 4; i <= steps; i++ {
 		n := end * float64(i) / steps
@@ -189,7 +190,7 @@ func (c Planned) Margin(r *plan.Margin) document.Document {
 		d.Top = math.Max(d.Top, y)
 	}
 	d.Lines = []document.PlotLine{line}
-	picture := &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_margin", v), Axis: document.Say("chart.plot.axis_power", nil), Plot: d}
+	picture := &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_margin", v), Axis: say.ChartPlotAxisPower(), Plot: d}
 	var notes claim.NotesOf
 	if r.Share != 0.5 {
 		notes.Add(document.Sentence, "plan.half", nil)

@@ -6,6 +6,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/printed"
+	"widetally/core/say"
 )
 
 // Printed is a result as it was printed somewhere.
@@ -39,7 +40,7 @@ func (c Printed) Document(r *printed.Result) document.Document {
 		said = append(said, document.Say("printed.decision", v))
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.printed_result", nil), Stub: head("check"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("should_be"), head("says")}}
+	t := &document.Table{Caption: say.CaptionPrintedResult(), Stub: head("check"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("should_be"), head("says")}}
 	for _, k := range r.Checks {
 		verdict := "printed.differs"
 		if k.Holds {
@@ -49,7 +50,7 @@ func (c Printed) Document(r *printed.Result) document.Document {
 	}
 	var facts []document.Fact
 	if f := r.Fitted; f != nil {
-		facts = append(facts, claim.Fact("fitted", "computed_again", nil, document.Say("fact.fitted", document.Values{"x": document.Of(document.Statistic, f.Statistic), "df": document.N(int64(f.DF)), "n": document.N(f.N), "p": document.P(document.PEqual, f.P, c.Level)})))
+		facts = append(facts, claim.Fact("fitted", "computed_again", nil, say.FactFitted(int64(f.DF), f.N, f.Statistic, document.P(document.PEqual, f.P, c.Level))))
 	}
 	d := document.Document{Blocks: []document.Block{
 		{Kind: document.Sentence, Said: said},

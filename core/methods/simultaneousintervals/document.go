@@ -6,6 +6,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/say"
 )
 
 // ShareIntervals describes the shares of all answers to a question by intervals that hold
@@ -20,7 +21,7 @@ var Confidences = []float64{0.9, 0.95, 0.99}
 
 // Statement says what is described.
 func (ShareIntervals) Statement() document.Message {
-	return document.Say("claim.simultaneous_intervals.described", nil)
+	return say.ClaimSimultaneousIntervalsDescribed()
 }
 
 func (c ShareIntervals) values(r *infer.Simultaneous) document.Values {
@@ -46,7 +47,7 @@ func (c ShareIntervals) Document(r *infer.Simultaneous) document.Document {
 	said := document.Say("finding.simultaneous_intervals", v)
 	writeUp := []document.Message{said}
 	for i, label := range c.Labels {
-		writeUp = append(writeUp, document.Say("write_up.interval", document.Values{"answer": document.Text(label), "share": document.Of(document.Percent, 100*r.Estimates[i]), "range": rangeOf(r.Goodman[i])}))
+		writeUp = append(writeUp, say.WriteUpInterval(label, 100*r.Estimates[i], rangeOf(r.Goodman[i])))
 	}
 	return document.Document{
 		Blocks: []document.Block{
@@ -99,10 +100,9 @@ func (c ShareIntervals) whiskers(r *infer.Simultaneous) *document.Picture {
 func (c ShareIntervals) working(r *infer.Simultaneous) []document.Message {
 	v := c.values(r)
 	v["tail"], v["quantile"] = document.Of(document.Exact, (1-r.Confidence)/float64(len(r.Observed))), document.Of(document.Exact, r.GoodmanQuantile)
-	out := []document.Message{document.Say("working.simultaneous_intervals.quantile", v), document.Say("working.simultaneous_intervals.formula", nil)}
+	out := []document.Message{document.Say("working.simultaneous_intervals.quantile", v), say.WorkingSimultaneousIntervalsFormula()}
 	for i, label := range c.Labels {
-		out = append(out, document.Say("working.simultaneous_intervals.row", document.Values{"answer": document.Text(label), "x": document.N(r.Observed[i]), "n": document.N(r.N),
-			"share": document.Of(document.Exact, r.Estimates[i]), "lower": document.Of(document.Exact, r.Goodman[i].Lower), "upper": document.Of(document.Exact, r.Goodman[i].Upper)}))
+		out = append(out, say.WorkingSimultaneousIntervalsRow(label, r.Observed[i], r.N, r.Estimates[i], r.Goodman[i].Lower, r.Goodman[i].Upper))
 	}
 	return out
 }

@@ -9,6 +9,7 @@ import (
 	"widetally/core/infer"
 	"widetally/core/plan"
 	"widetally/core/prob"
+	"widetally/core/say"
 )
 
 // Claim is a claim about the share of some answers in two groups of different respondents,
@@ -105,7 +106,7 @@ func (c Claim) table(r *infer.TwoProportions) *document.Table {
 func (c Claim) facts(r *infer.TwoProportions, decided claim.Verdict, critical float64, v document.Values) []document.Fact {
 	direction := document.Values{"direction": v["direction"], "level": v["level"]}
 	out := []document.Fact{
-		claim.Fact("difference", "points_apart", nil, document.Say("fact.points_interval", document.Values{"points": v["difference"], "lower": v["lower"], "upper": v["upper"], "confidence": v["confidence"]})),
+		claim.Fact("difference", "points_apart", nil, say.FactPointsInterval(v["difference"], v["confidence"], v["lower"], v["upper"])),
 		claim.Fact("statistic", "z", nil, claim.Plain(v["z"])),
 	}
 	out = append(out, decided.Facts(claim.Fact("p", "p_direction", direction, claim.Plain(decided.Ways[0].Found)))...)
