@@ -35,7 +35,9 @@ func (a Adjustment) Remind(d *document.Document, tests, looks int, level float64
 		return
 	}
 	d.Notes = append(d.Notes, document.Note{Beside: document.Decision, Message: document.Say(id, document.Values{
-		"tests": document.N(int64(tests)), "level": document.Of(document.Level, level), "chance": document.Of(document.Rounded, float64(tests)*level)})})
+		"tests": document.N(
+			int64(tests),
+		), "level": document.Of(document.Level, level), "chance": document.Of(document.Rounded, float64(tests)*level)})})
 }
 
 // Adjusted is a claim's p-value among others: adjusted for all of them, and whether it is still

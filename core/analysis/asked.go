@@ -206,7 +206,10 @@ func (l *Level) UnmarshalJSON(raw []byte) error {
 
 // Schema describes what is taken.
 func (Level) Schema() map[string]any {
-	return map[string]any{"type": []string{"number", "string"}, "description": "a significance level: 0.05, or as a person writes it, \"5 %\""}
+	return map[string]any{
+		"type":        []string{"number", "string"},
+		"description": "a significance level: 0.05, or as a person writes it, \"5 %\"",
+	}
 }
 
 // Bounds of levels: above the first a level is asked about, above the second a confidence
@@ -245,8 +248,13 @@ func (l Level) Problems(member string) []Problem {
 		change = map[string]any{name: change}
 	}
 	raw, _ := json.Marshal(change) // numbers and names only
-	p := Problem{Code: "claim.level_unusual", Pointer: pointer, Values: document.Values{"level": shown(x), "rest": shown(suggestion)}, Doubt: true,
-		Remedy: &document.Remedy{Label: say.RemedyLevel(shown(suggestion)), Change: raw}}
+	p := Problem{
+		Code:    "claim.level_unusual",
+		Pointer: pointer,
+		Values:  document.Values{"level": shown(x), "rest": shown(suggestion)},
+		Doubt:   true,
+		Remedy:  &document.Remedy{Label: say.RemedyLevel(shown(suggestion)), Change: raw},
+	}
 	if x > mostLevel {
 		p.Code, p.Doubt = "claim.level_high", false
 	}
@@ -270,7 +278,10 @@ type OnShelf struct {
 
 // texts checks the texts of a source at a path below the settings.
 func (r Reference) texts(at string) []Problem {
-	return slices.Concat(plainText(r.Title, "/settings/"+at+"/title", MaxTitle), plainText(r.Date, "/settings/"+at+"/date", MaxDate))
+	return slices.Concat(
+		plainText(r.Title, "/settings/"+at+"/title", MaxTitle),
+		plainText(r.Date, "/settings/"+at+"/date", MaxDate),
+	)
 }
 
 // Check checks a source that need not be named.

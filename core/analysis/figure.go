@@ -33,7 +33,10 @@ func (f *Figure) UnmarshalJSON(raw []byte) error {
 
 // Schema describes what is taken.
 func (Figure) Schema() map[string]any {
-	return map[string]any{"type": []string{"number", "string"}, "description": "a share as written, such as 21.5 or \"1/3\"; read exactly"}
+	return map[string]any{
+		"type":        []string{"number", "string"},
+		"description": "a share as written, such as 21.5 or \"1/3\"; read exactly",
+	}
 }
 
 // Scaled says what expected shares are.
@@ -107,7 +110,10 @@ func (p Probability) MarshalJSON() ([]byte, error) {
 
 // Schema describes what is taken.
 func (Probability) Schema() map[string]any {
-	return map[string]any{"type": []string{"number", "string"}, "description": "a probability as written, such as 0.04 or \"1e-400\""}
+	return map[string]any{
+		"type":        []string{"number", "string"},
+		"description": "a probability as written, such as 0.04 or \"1e-400\"",
+	}
 }
 
 // Read gives the value and the logarithm; ok is false for what is no probability.

@@ -251,7 +251,9 @@ func Digest(s Spec, c *Counted) (string, error) {
 			cells = append(cells, cell.N)
 		}
 	}
-	raw, err := json.Marshal([]any{s.Method, s.Version, json.RawMessage(settings), in.Observed, in.Missing, in.Numbers, order, cells})
+	raw, err := json.Marshal(
+		[]any{s.Method, s.Version, json.RawMessage(settings), in.Observed, in.Missing, in.Numbers, order, cells},
+	)
 	sum := sha256.Sum256(raw)
 	return hex.EncodeToString(sum[:]), err
 }

@@ -104,12 +104,32 @@ func (l *NumberList) UnmarshalJSON(raw []byte) error {
 
 // Schema describes what is taken.
 func (NumberList) Schema() map[string]any {
-	return map[string]any{"type": []string{"array", "string"}, "items": map[string]any{"type": "number"}, "description": "numbers: [0, 10, 25], or as a person writes them, \"0 10 25\""}
+	return map[string]any{
+		"type":        []string{"array", "string"},
+		"items":       map[string]any{"type": "number"},
+		"description": "numbers: [0, 10, 25], or as a person writes them, \"0 10 25\"",
+	}
 }
 
 // shownOnly are the members of settings that only say how a result is shown; changing them
 // is no change of a claim.
-var shownOnly = []string{"reading", "show", "swapped", "hideEmpty", "missing", "picture", "frame", "height", "order", "width", "start", "number", "limits", "normal", "intervals"}
+var shownOnly = []string{
+	"reading",
+	"show",
+	"swapped",
+	"hideEmpty",
+	"missing",
+	"picture",
+	"frame",
+	"height",
+	"order",
+	"width",
+	"start",
+	"number",
+	"limits",
+	"normal",
+	"intervals",
+}
 
 // ShownOnly reports whether a change of a spec only changes how its result is shown.
 func (c Change) ShownOnly() bool {
@@ -184,7 +204,13 @@ func CellsFit(q []survey.Question) []Problem {
 // Several checks how many questions are asked together.
 func Several(q []survey.Question, least int) []Problem {
 	if len(q) < least || len(q) > MostRows {
-		return []Problem{{Code: "several.questions", Pointer: "/questions", Values: document.Values{"least": document.N(int64(least)), "most": document.N(MostRows)}}}
+		return []Problem{
+			{
+				Code:    "several.questions",
+				Pointer: "/questions",
+				Values:  document.Values{"least": document.N(int64(least)), "most": document.N(MostRows)},
+			},
+		}
 	}
 	return nil
 }

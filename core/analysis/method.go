@@ -66,7 +66,12 @@ const (
 )
 
 // Figures ties a request type to a result type.
-func Figures[In, Out any](name, summary string, assumes []Assumption, defaults In, run func(ctx context.Context, in *In) (Out, error)) Method {
+func Figures[In, Out any](
+	name, summary string,
+	assumes []Assumption,
+	defaults In,
+	run func(ctx context.Context, in *In) (Out, error),
+) Method {
 	return Method{Name: name, Summary: summary, Assumes: assumes, Request: reflect.TypeFor[In](), Result: reflect.TypeFor[Out](),
 		New: func() any { in := defaults; return &in }, Heavy: func(any) bool { return false },
 		Run: func(ctx context.Context, request any) (any, error) {

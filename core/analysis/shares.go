@@ -26,8 +26,20 @@ type ExpectedShares struct {
 // SharesInputs are those of expected shares.
 var SharesInputs = []Input{
 	{Name: "shares.scale", Kind: ChoiceInput, Options: TextsOf(shares.Scales)},
-	{Name: "shares.source.title", Kind: TextInput, MaxLength: MaxTitle, Needed: true, Unless: &When{"shares.scale", string(shares.Equal)}},
-	{Name: "shares.source.kind", Kind: ChoiceInput, Options: TextsOf(claim.ReferenceKinds), Needed: true, Unless: &When{"shares.scale", string(shares.Equal)}},
+	{
+		Name:      "shares.source.title",
+		Kind:      TextInput,
+		MaxLength: MaxTitle,
+		Needed:    true,
+		Unless:    &When{"shares.scale", string(shares.Equal)},
+	},
+	{
+		Name:    "shares.source.kind",
+		Kind:    ChoiceInput,
+		Options: TextsOf(claim.ReferenceKinds),
+		Needed:  true,
+		Unless:  &When{"shares.scale", string(shares.Equal)},
+	},
 	{Name: "shares.source.date", Kind: TextInput, MaxLength: MaxDate, Unless: &When{"shares.scale", string(shares.Equal)}},
 	{Name: "shares.figures", Kind: FiguresInput, MaxLength: 40, Unless: &When{"shares.scale", string(shares.Equal)}},
 }
@@ -70,9 +82,23 @@ func (e ExpectedShares) Check(q survey.Question) (out []Problem) {
 		pointer := fmt.Sprintf("/settings/shares/figures/%d", i)
 		switch at := slices.IndexFunc(answers, func(a survey.Answer) bool { return a.Code == f.Code }); {
 		case at < 0:
-			out = append(out, Problem{Code: "spec.category", Pointer: pointer, Values: document.Values{"text": document.Text(f.Code), "name": document.Text(q.Name)}})
+			out = append(
+				out,
+				Problem{
+					Code:    "spec.category",
+					Pointer: pointer,
+					Values:  document.Values{"text": document.Text(f.Code), "name": document.Text(q.Name)},
+				},
+			)
 		case known[f.Code]:
-			out = append(out, Problem{Code: "shares.given_twice", Pointer: pointer, Values: document.Values{"answer": document.Text(answers[at].Label), "text": document.Text(f.Code)}})
+			out = append(
+				out,
+				Problem{
+					Code:    "shares.given_twice",
+					Pointer: pointer,
+					Values:  document.Values{"answer": document.Text(answers[at].Label), "text": document.Text(f.Code)},
+				},
+			)
 		}
 		known[f.Code] = true
 	}

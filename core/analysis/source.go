@@ -91,7 +91,11 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	for i, key := range s.Questions {
 		q, err := from.Question(ctx, key)
 		if errors.Is(err, ErrUnknownKey) {
-			return nil, Refused("spec.question", fmt.Sprintf("/questions/%d", i), document.Values{"text": document.Text(string(key))})
+			return nil, Refused(
+				"spec.question",
+				fmt.Sprintf("/questions/%d", i),
+				document.Values{"text": document.Text(string(key))},
+			)
 		}
 		if err != nil {
 			return nil, err

@@ -169,7 +169,11 @@ func (r *Registry) Spec(raw []byte) (s Spec, err error) {
 		return s, Refused("spec.method", "/method", document.Values{"text": document.Text(in.Method)})
 	}
 	if in.Version != m.Asked.Version {
-		return s, Refused("spec.version", "/version", document.Values{"version": document.N(int64(in.Version)), "known": document.N(int64(m.Asked.Version))})
+		return s, Refused(
+			"spec.version",
+			"/version",
+			document.Values{"version": document.N(int64(in.Version)), "known": document.N(int64(m.Asked.Version))},
+		)
 	}
 	settings, err := m.Asked.read(in.Settings)
 	if err != nil {
@@ -277,7 +281,9 @@ func (s Spec) Check(q []survey.Question) []Problem {
 	}
 	asked := s.Settings.Asked()
 	if n := len(s.Questions); n < len(asked.Questions) || n > len(asked.Questions) && asked.More == "" || len(q) != n {
-		return []Problem{{Code: "spec.questions", Pointer: "/questions", Values: document.Values{"n": document.N(int64(len(asked.Questions)))}}}
+		return []Problem{
+			{Code: "spec.questions", Pointer: "/questions", Values: document.Values{"n": document.N(int64(len(asked.Questions)))}},
+		}
 	}
 	for i, is := range q {
 		pointer := fmt.Sprintf("/questions/%d", i)

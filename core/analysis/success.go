@@ -99,9 +99,19 @@ func CheckSuccess(success []string, q survey.Question) (out []Problem) {
 		pointer := fmt.Sprintf("/settings/success/%d", i)
 		switch {
 		case !slices.ContainsFunc(answers, func(a survey.Answer) bool { return a.Code == code }):
-			out = append(out, Problem{Code: "spec.category", Pointer: pointer, Values: document.Values{"text": document.Text(code), "name": document.Text(q.Name)}})
+			out = append(
+				out,
+				Problem{
+					Code:    "spec.category",
+					Pointer: pointer,
+					Values:  document.Values{"text": document.Text(code), "name": document.Text(q.Name)},
+				},
+			)
 		case slices.Contains(success[:i], code):
-			out = append(out, Problem{Code: "spec.category_twice", Pointer: pointer, Values: document.Values{"text": document.Text(code)}})
+			out = append(
+				out,
+				Problem{Code: "spec.category_twice", Pointer: pointer, Values: document.Values{"text": document.Text(code)}},
+			)
 		}
 	}
 	if len(success) > 0 && len(success) >= len(answers) && len(out) == 0 {

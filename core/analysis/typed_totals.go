@@ -30,7 +30,11 @@ func (t Typed) withoutTotals() error {
 }
 
 func holdsTotal(q TypedQuestion, at, k int) error {
-	return Refused("typed.total", fmt.Sprintf("/counts/questions/%d/categories/%d", at, k), document.Values{"answer": document.Text(q.Categories[k].name())})
+	return Refused(
+		"typed.total",
+		fmt.Sprintf("/counts/questions/%d/categories/%d", at, k),
+		document.Values{"answer": document.Text(q.Categories[k].name())},
+	)
 }
 
 // totalAmong finds a category that is called a total and whose counts are, each of them, the sums

@@ -77,7 +77,10 @@ func Outcome(rejected bool) string {
 // Hypotheses are the two in words and symbols, and which of them the claim is.
 func Hypotheses(id string, role Role, v document.Values) document.Block {
 	said := func(which string) document.Message { return document.Say("hypotheses."+id+"."+which, v) }
-	return document.Block{Kind: document.Hypotheses, Said: []document.Message{said("null"), said("alternative"), document.Say("hypotheses.claim."+string(role), nil)}}
+	return document.Block{
+		Kind: document.Hypotheses,
+		Said: []document.Message{said("null"), said("alternative"), document.Say("hypotheses.claim."+string(role), nil)},
+	}
 }
 
 // Fact is a figure with its name.
@@ -114,8 +117,12 @@ func (n *NotesOf) Caution(beside document.Place, id string, v document.Values) *
 // LeftOut says how many gave no answer, and that weights are not used.
 func (n *NotesOf) LeftOut(a About, counted int64) {
 	if missing := a.Everyone - counted; missing > 0 {
-		n.Add(document.Figures, "missing_left_out", document.Values{"missing": document.N(missing), "everyone": document.N(a.Everyone),
-			"percent": document.Of(document.Percent, 100*float64(missing)/float64(a.Everyone)), "units": a.Units})
+		n.Add(
+			document.Figures,
+			"missing_left_out",
+			document.Values{"missing": document.N(missing), "everyone": document.N(a.Everyone),
+				"percent": document.Of(document.Percent, 100*float64(missing)/float64(a.Everyone)), "units": a.Units},
+		)
 	}
 }
 
@@ -151,7 +158,16 @@ func (n *NotesOf) Size(what string, effects []infer.Effect, df int, of int64, le
 		return
 	}
 	v["df"], v["chance"] = document.N(int64(df)), document.Of(document.Effect, math.Sqrt(float64(df)/float64(of)))
-	v["lower"], v["upper"], v["confidence"] = document.Of(document.Effect, w.Interval.Lower), document.Of(document.Effect, w.Interval.Upper), document.Of(document.Level, 1-level)
+	v["lower"], v["upper"], v["confidence"] = document.Of(
+		document.Effect,
+		w.Interval.Lower,
+	), document.Of(
+		document.Effect,
+		w.Interval.Upper,
+	), document.Of(
+		document.Level,
+		1-level,
+	)
 	n.Add(document.Decision, what+".size.chance", v)
 }
 
@@ -164,7 +180,10 @@ func (n *NotesOf) Exact(e *infer.ExactTest, level float64) {
 	case e.Simulated != nil:
 		s := e.Simulated
 		n.Add(document.Conditions, "exact.simulated", document.Values{"p": document.P(document.PEqual, s.ByProbability.P, level),
-			"lower": document.Of(document.Exact, s.ByProbability.Lower), "upper": document.Of(document.Exact, s.ByProbability.Upper),
+			"lower": document.Of(
+				document.Exact,
+				s.ByProbability.Lower,
+			), "upper": document.Of(document.Exact, s.ByProbability.Upper),
 			"replicates": document.N(int64(s.Replicates)), "seed": document.Text(strconv.FormatUint(s.Seed, 10))})
 	}
 }
@@ -197,23 +216,43 @@ func ChiSquarePicture(statistic, critical float64, df int, rejected bool, p docu
 	if rejected {
 		side = "beyond"
 	}
-	v := document.Values{"df": document.N(int64(df)), "statistic": document.Of(document.Statistic, statistic), "critical": document.Of(document.Statistic, critical),
-		"p": p, "side": document.Term("chart.curve." + side)}
+	v := document.Values{
+		"df":        document.N(int64(df)),
+		"statistic": document.Of(document.Statistic, statistic),
+		"critical":  document.Of(document.Statistic, critical),
+		"p":         p,
+		"side":      document.Term("chart.curve." + side),
+	}
 	label := "chart.curve.chi_square"
 	if c.StatisticOutside {
 		label = "chart.curve.chi_square_outside"
 	}
-	return &document.Picture{Kind: document.CurvePicture, Alt: document.Say("chart.curve.alt", v), Axis: document.Say("chart.curve.axis", v),
-		Curve: &document.Curve{X: c.X, Density: c.Density, Top: c.Top, Statistic: statistic, Outside: c.StatisticOutside, Label: document.Say(label, v),
-			Critical: []document.Line{{At: critical, Label: document.Say("chart.curve.critical", v)}},
-			Tails:    []document.Span{{From: statistic, To: math.Inf(1)}}, Rejection: []document.Span{{From: critical, To: math.Inf(1)}}}}
+	return &document.Picture{
+		Kind: document.CurvePicture,
+		Alt:  document.Say("chart.curve.alt", v),
+		Axis: document.Say("chart.curve.axis", v),
+		Curve: &document.Curve{
+			X:         c.X,
+			Density:   c.Density,
+			Top:       c.Top,
+			Statistic: statistic,
+			Outside:   c.StatisticOutside,
+			Label:     document.Say(label, v),
+			Critical:  []document.Line{{At: critical, Label: document.Say("chart.curve.critical", v)}},
+			Tails:     []document.Span{{From: statistic, To: math.Inf(1)}},
+			Rejection: []document.Span{{From: critical, To: math.Inf(1)}},
+		},
+	}
 }
 
 // Choice offers values of one setting.
 func Choice[T comparable](label, member string, values []T, chosen T, name func(T) document.Message) *document.Choice {
 	out := &document.Choice{Label: document.Say("choice."+label, nil)}
 	for _, x := range values {
-		out.Options = append(out.Options, document.Option{Label: name(x), Chosen: x == chosen, Change: Patch(map[string]any{member: x})})
+		out.Options = append(
+			out.Options,
+			document.Option{Label: name(x), Chosen: x == chosen, Change: Patch(map[string]any{member: x})},
+		)
 	}
 	return out
 }
@@ -240,7 +279,11 @@ const FewInGroup = 30
 
 // LowExpected counts the expected counts below 5.
 func LowExpected(t infer.LowExpectedCounts, of string) document.Fact {
-	v := document.Values{"n": document.N(int64(t.LowCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)}
+	v := document.Values{
+		"n":        document.N(int64(t.LowCells)),
+		"of":       document.N(int64(t.CellsInTest)),
+		"smallest": document.Of(document.Amount, t.SmallestExpected),
+	}
 	id := "fact.low_some"
 	if t.LowCells == 0 {
 		id = "fact.low_none"

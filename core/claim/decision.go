@@ -21,7 +21,13 @@ type Way struct {
 
 // ByP decides by whether a p-value is at most the level.
 func ByP(id string, p prob.Prob, level float64) Way {
-	return Way{id: id, Found: document.P(document.PExact, p, level), against: document.Of(document.Level, level), rejected: p.AtMost(level), p: &p}
+	return Way{
+		id:       id,
+		Found:    document.P(document.PExact, p, level),
+		against:  document.Of(document.Level, level),
+		rejected: p.AtMost(level),
+		p:        &p,
+	}
 }
 
 // By decides by something that is compared with something else.
@@ -58,7 +64,11 @@ func (d *Verdict) GoBy(id string) (found bool) {
 
 // Outcome is what the register says, of a null hypothesis or of shares.
 func (d Verdict) Outcome(what string) *document.Outcome {
-	return &document.Outcome{Text: document.Say("outcome."+what+"_"+Outcome(d.Rejected()), nil), P: document.P(document.PExact, d.p(), d.Level), Rejected: d.Rejected()}
+	return &document.Outcome{
+		Text:     document.Say("outcome."+what+"_"+Outcome(d.Rejected()), nil),
+		P:        document.P(document.PExact, d.p(), d.Level),
+		Rejected: d.Rejected(),
+	}
 }
 
 // agree reports whether every way comes to the same.
@@ -82,7 +92,12 @@ func (d Verdict) Facts(usual document.Fact) []document.Fact {
 // they differ, or another than the first decides.
 func (d Verdict) Table(confidence float64) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: say.CaptionDecisions(), Stub: head("way"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("found"), head("against"), head("says")}}
+	t := &document.Table{
+		Caption: say.CaptionDecisions(),
+		Stub:    head("way"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{head("found"), head("against"), head("says")},
+	}
 	tell := d.At > 0 || !d.agree()
 	for i, w := range d.Ways {
 		name := document.Say("way."+w.id, document.Values{"confidence": document.Of(document.Level, confidence)})
@@ -90,7 +105,17 @@ func (d Verdict) Table(confidence float64) *document.Table {
 			own := name
 			name = document.Say("way.decides", document.Values{"way": {Kind: document.Said, Message: &own}})
 		}
-		t.Rows = append(t.Rows, document.Row{Name: name, Cells: []document.Cell{document.One(w.Found), document.One(w.against), document.One(document.Term("outcome.null_" + Outcome(w.rejected)))}})
+		t.Rows = append(
+			t.Rows,
+			document.Row{
+				Name: name,
+				Cells: []document.Cell{
+					document.One(w.Found),
+					document.One(w.against),
+					document.One(document.Term("outcome.null_" + Outcome(w.rejected))),
+				},
+			},
+		)
 	}
 	return t
 }
@@ -110,9 +135,20 @@ func (d Verdict) Differ(n *NotesOf, why string) {
 // ChiSquareVerdict decides by a chi-square statistic, or by an exact or simulated test where the
 // chi-square distribution is not to be relied on and such a test was carried out. doubt is said
 // behind the finding: what does not hold, and what decides instead.
-func ChiSquareVerdict(statistic, critical float64, p prob.Prob, level float64, advice infer.Advice, e *infer.ExactTest) (d Verdict, doubt []document.Message) {
+func ChiSquareVerdict(
+	statistic, critical float64,
+	p prob.Prob,
+	level float64,
+	advice infer.Advice,
+	e *infer.ExactTest,
+) (d Verdict, doubt []document.Message) {
 	d = Verdict{Level: level, Ways: []Way{ByP("chi_square_p", p, level),
-		By("chi_square", document.Of(document.Statistic, statistic), document.Of(document.Statistic, critical), statistic >= critical)}}
+		By(
+			"chi_square",
+			document.Of(document.Statistic, statistic),
+			document.Of(document.Statistic, critical),
+			statistic >= critical,
+		)}}
 	id := ""
 	switch {
 	case e == nil || e.Reject == nil:
@@ -130,7 +166,11 @@ func ChiSquareVerdict(statistic, critical float64, p prob.Prob, level float64, a
 		return d, []document.Message{say.FindingDoubtAlone()}
 	}
 	d.GoBy(id)
-	v := document.Values{"p": d.InText(), "usual": document.P(document.PEqual, p, level), "level": document.Of(document.Level, level)}
+	v := document.Values{
+		"p":     d.InText(),
+		"usual": document.P(document.PEqual, p, level),
+		"level": document.Of(document.Level, level),
+	}
 	switch {
 	case !e.Settled:
 		id += "_unsettled"
@@ -147,7 +187,9 @@ func (d Verdict) DecidesInstead() []document.Message {
 	if d.At == 0 {
 		return nil
 	}
-	return []document.Message{say.WorkingDecides(document.Term("way."+d.Ways[d.At].id), d.InText(), document.Term("outcome.null_"+Outcome(d.Rejected())))}
+	return []document.Message{
+		say.WorkingDecides(document.Term("way."+d.Ways[d.At].id), d.InText(), document.Term("outcome.null_"+Outcome(d.Rejected()))),
+	}
 }
 
 // InsteadInJournal adds to a line in the style of a journal the p that decides.
@@ -160,7 +202,14 @@ func (d Verdict) InsteadInJournal(line document.Message) []document.Message {
 
 // Within shows an interval, or for a direction the one-sided bound on its side, and whether
 // a value lies outside. scale turns numbers into those that are shown.
-func (s Stated) Within(id string, two infer.Interval, bounds *infer.Interval, value, scale float64, kind document.ValueKind, against document.Value) Way {
+func (s Stated) Within(
+	id string,
+	two infer.Interval,
+	bounds *infer.Interval,
+	value, scale float64,
+	kind document.ValueKind,
+	against document.Value,
+) Way {
 	switch {
 	case s.Direction == Less && bounds != nil:
 		return By(id+"_upper", document.Of(kind, scale*bounds.Upper), against, value > bounds.Upper)
@@ -169,7 +218,12 @@ func (s Stated) Within(id string, two infer.Interval, bounds *infer.Interval, va
 	}
 	outside := !two.Contains(value)
 	if kind == document.Percent {
-		return By(id+"_interval", document.Value{Kind: document.Range, Number: scale * two.Lower, Upper: scale * two.Upper}, against, outside)
+		return By(
+			id+"_interval",
+			document.Value{Kind: document.Range, Number: scale * two.Lower, Upper: scale * two.Upper},
+			against,
+			outside,
+		)
 	}
 	if kind == document.Measure { // for reading; the working has every digit
 		kind = document.Rounded

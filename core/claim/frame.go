@@ -67,7 +67,15 @@ func (f *Frame) choice(bars, up bool) *document.Choice {
 	}
 	out := &document.Choice{Label: say.ChoiceFrameLabel(), Folded: true}
 	entry := func(member, text string) {
-		out.Entries = append(out.Entries, document.Entry{Label: document.Say("choice.frame."+member, nil), Member: "frame." + member, Text: text, Most: MostFrameText})
+		out.Entries = append(
+			out.Entries,
+			document.Entry{
+				Label:  document.Say("choice.frame."+member, nil),
+				Member: "frame." + member,
+				Text:   text,
+				Most:   MostFrameText,
+			},
+		)
 	}
 	entry("title", is.Title)
 	entry("across", is.Across)
@@ -78,14 +86,20 @@ func (f *Frame) choice(bars, up bool) *document.Choice {
 		return Patch(map[string]any{"frame": map[string]any{member: value}})
 	}
 	if bars {
-		out.Options = append(out.Options, document.Option{Label: say.ChoiceFrameValues(), Chosen: is.Values, Change: change("values", !is.Values)})
+		out.Options = append(
+			out.Options,
+			document.Option{Label: say.ChoiceFrameValues(), Chosen: is.Values, Change: change("values", !is.Values)},
+		)
 	}
 	for _, s := range Sizes {
 		id := "choice.frame.size." + string(s)
 		if s == UsualSize {
 			id += "usual"
 		}
-		out.Options = append(out.Options, document.Option{Label: document.Say(id, nil), Chosen: s == is.Size, Change: change("size", s)})
+		out.Options = append(
+			out.Options,
+			document.Option{Label: document.Say(id, nil), Chosen: s == is.Size, Change: change("size", s)},
+		)
 	}
 	return out
 }

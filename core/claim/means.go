@@ -39,7 +39,11 @@ func (n *NotesOf) Shapes(r *infer.Means, names []string, units document.Value, k
 				if known {
 					id = "means.few_known"
 				}
-				n.Caution(document.Conditions, id, document.Values{"n": document.N(int64(k.Found)), "needed": document.N(int64(k.Needed)), "units": units})
+				n.Caution(
+					document.Conditions,
+					id,
+					document.Values{"n": document.N(int64(k.Found)), "needed": document.N(int64(k.Needed)), "units": units},
+				)
 			}
 		}
 	}
@@ -61,8 +65,13 @@ func (n *NotesOf) Shapes(r *infer.Means, names []string, units document.Value, k
 		if names[min(i, len(names)-1)] != "" {
 			id += "_group"
 		}
-		v := document.Values{"skewness": document.Of(document.Effect, *s.Skewness), "n": document.N(s.N), "needed": document.N(int64(math.Ceil(needed))), "units": units,
-			"group": document.Text(names[min(i, len(names)-1)])}
+		v := document.Values{
+			"skewness": document.Of(document.Effect, *s.Skewness),
+			"n":        document.N(s.N),
+			"needed":   document.N(int64(math.Ceil(needed))),
+			"units":    units,
+			"group":    document.Text(names[min(i, len(names)-1)]),
+		}
 		if float64(s.N) < needed {
 			n.Caution(document.Conditions, id, v)
 		} else if !few {
@@ -78,7 +87,12 @@ func MedianFact(key string, group document.Values, s *tally.Summary) document.Fa
 	if group != nil {
 		id, v["group"] = "median_interval_group", group["group"]
 	}
-	return Fact(key, id, v, say.FactWithIntervalOf(Rounded(s.Median), Rounded(s.MedianInterval.Lower), Rounded(s.MedianInterval.Upper)))
+	return Fact(
+		key,
+		id,
+		v,
+		say.FactWithIntervalOf(Rounded(s.Median), Rounded(s.MedianInterval.Lower), Rounded(s.MedianInterval.Upper)),
+	)
 }
 
 // MeanNotes say how large a difference of means is, or which would have been found; test is the
@@ -98,7 +112,11 @@ func (s Stated) MeanNotes(n *NotesOf, rejected bool, test *infer.MeanTest, d *in
 		df = *test.DF
 	}
 	away := plan.DetectableMean(df, s.Level, UsualPower, planned(s.Direction)) * test.StandardError
-	n.Add(document.Decision, "means.detectable", document.Values{"away": Rounded(away), "question": v["question"], "level": v["level"]})
+	n.Add(
+		document.Decision,
+		"means.detectable",
+		document.Values{"away": Rounded(away), "question": v["question"], "level": v["level"]},
+	)
 }
 
 // planned is a direction as plans name it.

@@ -38,5 +38,11 @@ func Arranged(order Order, labels []string, counts []int64) []int {
 
 // OrderChoice offers the orders of the answers.
 func OrderChoice(chosen Order) *document.Choice {
-	return Choice("order", "order", Orders, chosen, func(o Order) document.Message { return document.Say("choice.ordered."+string(o), nil) })
+	return Choice(
+		"order",
+		"order",
+		Orders,
+		chosen,
+		func(o Order) document.Message { return document.Say("choice.ordered."+string(o), nil) },
+	)
 }

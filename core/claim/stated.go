@@ -106,20 +106,39 @@ func (s Stated) LookedAgain(already []Direction) *document.Choice {
 		if !seen {
 			all = append(all, d)
 		}
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.direction."+string(d), nil), Chosen: seen, Change: Patch(map[string]any{"looked": all})})
+		out.Options = append(
+			out.Options,
+			document.Option{
+				Label:  document.Say("choice.direction."+string(d), nil),
+				Chosen: seen,
+				Change: Patch(map[string]any{"looked": all}),
+			},
+		)
 	}
 	return out
 }
 
 // Bell is a density around 0 with a statistic, the critical value and the tails of a direction.
 func (s Stated) Bell(n infer.Curve, statistic, critical float64, p prob.Prob, letter string) *document.Picture {
-	v := document.Values{"z": document.Of(document.Statistic, statistic), "critical": document.Of(document.Statistic, critical), "p": document.P(document.PEqual, p, s.Level),
-		"direction": document.Term("direction." + string(s.Direction)), "letter": document.Text(letter)}
+	v := document.Values{
+		"z":         document.Of(document.Statistic, statistic),
+		"critical":  document.Of(document.Statistic, critical),
+		"p":         document.P(document.PEqual, p, s.Level),
+		"direction": document.Term("direction." + string(s.Direction)),
+		"letter":    document.Text(letter),
+	}
 	label := "chart.curve.bell"
 	if n.StatisticOutside {
 		label = "chart.curve.bell_outside"
 	}
-	curve := &document.Curve{X: n.X, Density: n.Density, Top: n.Top, Statistic: statistic, Outside: n.StatisticOutside, Label: document.Say(label, v)}
+	curve := &document.Curve{
+		X:         n.X,
+		Density:   n.Density,
+		Top:       n.Top,
+		Statistic: statistic,
+		Outside:   n.StatisticOutside,
+		Label:     document.Say(label, v),
+	}
 	end := math.Inf(1)
 	mark := func(at float64) {
 		curve.Critical = append(curve.Critical, document.Line{At: at, Label: say.ChartCurveCritical(at)})
@@ -138,7 +157,12 @@ func (s Stated) Bell(n infer.Curve, statistic, critical float64, p prob.Prob, le
 		mark(-critical)
 		mark(critical)
 	}
-	return &document.Picture{Kind: document.CurvePicture, Alt: document.Say("chart.curve.alt_bell", v), Axis: document.Say("chart.curve.axis_bell", v), Curve: curve}
+	return &document.Picture{
+		Kind:  document.CurvePicture,
+		Alt:   document.Say("chart.curve.alt_bell", v),
+		Axis:  document.Say("chart.curve.axis_bell", v),
+		Curve: curve,
+	}
 }
 
 // TheseAnswers names answers of a question within a sentence.

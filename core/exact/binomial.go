@@ -15,5 +15,10 @@ func Binomial(x, n int64, share *big.Rat) *Result {
 		x, share = n-x, rest
 	}
 	p, _ := share.Float64()
-	return &Result{P: prob.BinomialTwoSided(x, n, p), Observed: prob.FromLog(prob.LnBinomial(x, n, p)), Outcomes: float64(n) + 1, Steps: n}
+	return &Result{
+		P:        prob.BinomialTwoSided(x, n, p),
+		Observed: prob.FromLog(prob.LnBinomial(x, n, p)),
+		Outcomes: float64(n) + 1,
+		Steps:    n,
+	}
 }

@@ -69,7 +69,10 @@ func fisherIntegers(a, b, c, d int64) *TwoByTwo {
 		w.Quo(w, factor.Mul(big.NewInt(x+1), big.NewInt(r2-c1+x+1)))
 	}
 	all := new(big.Int).Binomial(r1+r2, c1)
-	return &TwoByTwo{prob.Tails{Less: prob.FromCounts(less, all), Greater: prob.FromCounts(greater, all), TwoSided: prob.FromCounts(both, all)}, true}
+	return &TwoByTwo{
+		prob.Tails{Less: prob.FromCounts(less, all), Greater: prob.FromCounts(greater, all), TwoSided: prob.FromCounts(both, all)},
+		true,
+	}
 }
 
 // fisherRatios adds the same in logarithms, on the scale in which the observed table

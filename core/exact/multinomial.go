@@ -74,7 +74,12 @@ func Multinomial(ctx context.Context, observed []int64, shares []*big.Rat, e Eff
 	if math.IsInf(least.value(), 1) || math.IsNaN(least.value()) {
 		return nil, ErrBeyondReach
 	}
-	return &Result{P: toScaled(big.NewFloat(least.value())).over(all), Observed: one.over(all), Outcomes: choose(n+k-1, k-1), Steps: m.total()}, nil
+	return &Result{
+		P:        toScaled(big.NewFloat(least.value())).over(all),
+		Observed: one.over(all),
+		Outcomes: choose(n+k-1, k-1),
+		Steps:    m.total(),
+	}, nil
 }
 
 // MultinomialSteps is the work that Multinomial would take for this many respondents and

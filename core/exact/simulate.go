@@ -75,7 +75,12 @@ type tally struct{ byProbability, byChiSquare int }
 
 // simulate draws the replicates in blocks, each with a stream of its own, several at
 // a time. newDraw makes the drawing function of one block.
-func simulate(ctx context.Context, s Simulation, cost int64, newDraw func(*rand.Rand) func() (byProbability, byChiSquare bool)) (*Simulated, error) {
+func simulate(
+	ctx context.Context,
+	s Simulation,
+	cost int64,
+	newDraw func(*rand.Rand) func() (byProbability, byChiSquare bool),
+) (*Simulated, error) {
 	if s.Replicates == 0 {
 		s.Replicates = DefaultReplicates
 	}
@@ -108,7 +113,12 @@ func simulate(ctx context.Context, s Simulation, cost int64, newDraw func(*rand.
 	for _, c := range counts {
 		all.byProbability, all.byChiSquare = all.byProbability+c.byProbability, all.byChiSquare+c.byChiSquare
 	}
-	return &Simulated{s.Replicates, s.Seed, newEstimate(all.byProbability, s.Replicates), newEstimate(all.byChiSquare, s.Replicates)}, nil
+	return &Simulated{
+		s.Replicates,
+		s.Seed,
+		newEstimate(all.byProbability, s.Replicates),
+		newEstimate(all.byChiSquare, s.Replicates),
+	}, nil
 }
 
 // lnFactorials returns ln 0! … ln n!.

@@ -184,5 +184,6 @@ func tableInReach(rows, columns []int64) bool {
 	for _, r := range rows {
 		n += r
 	}
-	return n <= exact.MaxTableTotal && max(len(rows), len(columns)) <= exact.MaxTableSide && exact.EstimateTables(rows, columns) <= reachLog10
+	return n <= exact.MaxTableTotal && max(len(rows), len(columns)) <= exact.MaxTableSide &&
+		exact.EstimateTables(rows, columns) <= reachLog10
 }

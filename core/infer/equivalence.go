@@ -138,7 +138,17 @@ func ComputeTwoSharesEquivalence(in TwoProportionsInput, margin, level float64) 
 	}
 	r := &Equivalence{Level: level, Margin: margin, Estimate: two.Difference}
 	low, high := in.farringtonManning(-margin), in.farringtonManning(margin)
-	r.NotBelow, r.NotAbove = &OneSided{-margin, low, prob.NormalUpper(low), nil}, &OneSided{margin, high, prob.NormalLower(high), nil}
+	r.NotBelow, r.NotAbove = &OneSided{
+		-margin,
+		low,
+		prob.NormalUpper(low),
+		nil,
+	}, &OneSided{
+		margin,
+		high,
+		prob.NormalLower(high),
+		nil,
+	}
 	z := prob.NormalUpperQuantile(level)
 	r.Interval = Interval{in.whereZ(z, -1, two.Difference), in.whereZ(-z, two.Difference, 1)}
 	r.Conditions = two.Conditions
@@ -237,7 +247,14 @@ func ComputeDistributionEquivalence(in GoodnessOfFitInput, margin float64) (*Dis
 	for _, o := range in.Observed {
 		n += o
 	}
-	r := &DistributionEquivalence{Level: in.Level, Margin: margin, P: prob.FromRatio(0, 1), ExactP: prob.FromRatio(0, 1), Equivalent: true, ExactEquivalent: true}
+	r := &DistributionEquivalence{
+		Level:           in.Level,
+		Margin:          margin,
+		P:               prob.FromRatio(0, 1),
+		ExactP:          prob.FromRatio(0, 1),
+		Equivalent:      true,
+		ExactEquivalent: true,
+	}
 	for i, o := range in.Observed {
 		e := shareWithin(float64(o)/float64(n), o, n, float(in.Shares[i]), margin, in.Level)
 		r.Answers = append(r.Answers, e)

@@ -113,7 +113,11 @@ func ComputeExactIndependence(ctx context.Context, table [][]int64, level float6
 		func(s exact.Simulation) (*exact.Simulated, error) { return exact.SimulateTable(ctx, counts, s) })
 }
 
-func (o ExactOptions) run(level float64, compute func(exact.Effort) (*exact.Result, error), simulate func(exact.Simulation) (*exact.Simulated, error)) (*ExactTest, error) {
+func (o ExactOptions) run(
+	level float64,
+	compute func(exact.Effort) (*exact.Result, error),
+	simulate func(exact.Simulation) (*exact.Simulated, error),
+) (*ExactTest, error) {
 	if o.Replicates < 0 || o.Replicates > exact.MaxReplicates {
 		return nil, &InputError{"simulation", SimulationRange, -1}
 	}

@@ -120,7 +120,13 @@ func ComputeGoodnessOfFit(in GoodnessOfFitInput) (*GoodnessOfFit, error) {
 	if err := in.check(); err != nil {
 		return nil, err
 	}
-	r := &GoodnessOfFit{Level: in.Level, Estimated: in.Estimated, Rows: make([]GoodnessOfFitRow, len(in.Observed)), SmallestExpectedAt: -1, FurthestAt: -1}
+	r := &GoodnessOfFit{
+		Level:              in.Level,
+		Estimated:          in.Estimated,
+		Rows:               make([]GoodnessOfFitRow, len(in.Observed)),
+		SmallestExpectedAt: -1,
+		FurthestAt:         -1,
+	}
 	for _, o := range in.Observed {
 		r.N += o
 	}

@@ -120,8 +120,22 @@ func (r *Independence) sizes(counts [][]int64, n float64) []Effect {
 	// C is w/√(1 + w²), so that its interval is that of w on another scale.
 	c := func(w float64) float64 { return w / math.Sqrt(1+w*w) }
 	w := measure(CohensW, r.CohensW, func(w float64) float64 { return w }).called(wordForW(r.CohensW))
-	return append([]Effect{w, measure(CramersV, r.CramersV, func(w float64) float64 { return w / math.Sqrt(side) }), withoutInterval(CramersVCorrected, r.CramersVCorrected),
-		measure(ContingencyC, r.Contingency, c), measure(ContingencyCScaled, r.ContingencyScaled, func(w float64) float64 { return math.Min(1, c(w)*math.Sqrt((side+1)/side)) })},
+	return append(
+		[]Effect{
+			w,
+			measure(CramersV, r.CramersV, func(w float64) float64 { return w / math.Sqrt(side) }),
+			withoutInterval(CramersVCorrected, r.CramersVCorrected),
+			measure(
+				ContingencyC,
+				r.Contingency,
+				c,
+			),
+			measure(
+				ContingencyCScaled,
+				r.ContingencyScaled,
+				func(w float64) float64 { return math.Min(1, c(w)*math.Sqrt((side+1)/side)) },
+			),
+		},
 		nominalAssociation(counts, 1-r.Level)...)
 }
 
@@ -194,8 +208,16 @@ func (r *Independence) cell(o, row, column int64) Cell {
 	n, ri, cj := float64(r.N), float64(row), float64(column)
 	e := ri * cj / n
 	d := crossDifference(o, r.N, row, column) / n
-	c := Cell{Observed: o, RowPercent: 100 * float64(o) / ri, ColumnPercent: 100 * float64(o) / cj, TotalPercent: 100 * float64(o) / n,
-		Expected: e, Difference: d, Contribution: d / e * d, Pearson: d / math.Sqrt(e)}
+	c := Cell{
+		Observed:      o,
+		RowPercent:    100 * float64(o) / ri,
+		ColumnPercent: 100 * float64(o) / cj,
+		TotalPercent:  100 * float64(o) / n,
+		Expected:      e,
+		Difference:    d,
+		Contribution:  d / e * d,
+		Pearson:       d / math.Sqrt(e),
+	}
 	c.Adjusted = d / math.Sqrt(e*(float64(r.N-row)/n)*(float64(r.N-column)/n))
 	c.AdjustedP = prob.NormalTwoSided(c.Adjusted)
 	return c

@@ -189,7 +189,11 @@ func newMeanTest(estimate, away, se float64, df *float64, confidence float64) *M
 	t.Tails = normalTails(t.Statistic)
 	if df != nil {
 		quantile = func(a float64) float64 { return prob.StudentUpperQuantile(a, *df) }
-		t.Tails = Tails{Less: prob.StudentLower(t.Statistic, *df), Greater: prob.StudentUpper(t.Statistic, *df), TwoSided: prob.StudentTwoSided(t.Statistic, *df)}
+		t.Tails = Tails{
+			Less:     prob.StudentLower(t.Statistic, *df),
+			Greater:  prob.StudentUpper(t.Statistic, *df),
+			TwoSided: prob.StudentTwoSided(t.Statistic, *df),
+		}
 	}
 	t.CriticalValue = quantile(alpha / 2)
 	t.Interval = Interval{estimate - t.CriticalValue*se, estimate + t.CriticalValue*se}

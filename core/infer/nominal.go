@@ -47,7 +47,12 @@ func guessing(counts [][]int64, columns []float64, n float64) ratio {
 
 func turnedGuessing(counts [][]int64, rows []float64, n float64) ratio {
 	r := guessing(turned(counts), rows, n)
-	return ratio{r.above, r.below, func(i, j int) float64 { return r.dAbove(j, i) }, func(i, j int) float64 { return r.dBelow(j, i) }}
+	return ratio{
+		r.above,
+		r.below,
+		func(i, j int) float64 { return r.dAbove(j, i) },
+		func(i, j int) float64 { return r.dBelow(j, i) },
+	}
 }
 
 func turned(counts [][]int64) [][]int64 {

@@ -41,8 +41,15 @@ func ComputePaired(table [2][2]int64) (*PairedTwoByTwo, error) {
 	}
 	apart := math.Abs(float64(b - c))
 	reduced := math.Max(apart-1, 0)
-	r := &PairedTwoByTwo{Table: table, Changed10: b, Changed01: c, Statistic: apart * apart / float64(n), Corrected: reduced * reduced / float64(n), ExactConvention: DoubledTail,
-		Conditions: []Condition{atLeast(ChangedAtLeast, float64(n), 25)}}
+	r := &PairedTwoByTwo{
+		Table:           table,
+		Changed10:       b,
+		Changed01:       c,
+		Statistic:       apart * apart / float64(n),
+		Corrected:       reduced * reduced / float64(n),
+		ExactConvention: DoubledTail,
+		Conditions:      []Condition{atLeast(ChangedAtLeast, float64(n), 25)},
+	}
 	r.P, r.CorrectedP = prob.ChiSquareUpper(r.Statistic, 1), prob.ChiSquareUpper(r.Corrected, 1)
 	tail := prob.BinomialLower(min(b, c), n, 0.5)
 	r.Exact = tail.Times(2)

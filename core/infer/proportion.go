@@ -94,7 +94,11 @@ func ComputeProportion(in ProportionInput) (*Proportion, error) {
 	away := math.FMA(-n, in.Claimed, float64(in.Successes)) // x − n·p0 with one rounding
 	r.Z = away / n / r.StandardErrorNull
 	r.Score = normalTails(r.Z)
-	r.Exact = Tails{Less: prob.BinomialLower(in.Successes, in.N, in.Claimed), Greater: prob.BinomialUpper(in.Successes, in.N, in.Claimed), TwoSided: prob.BinomialTwoSided(in.Successes, in.N, in.Claimed)}
+	r.Exact = Tails{
+		Less:     prob.BinomialLower(in.Successes, in.N, in.Claimed),
+		Greater:  prob.BinomialUpper(in.Successes, in.N, in.Claimed),
+		TwoSided: prob.BinomialTwoSided(in.Successes, in.N, in.Claimed),
+	}
 	r.ExactConvention = ExactConvention
 	corrected := math.Max(0, math.Abs(away)-0.5) / n / r.StandardErrorNull
 	r.ZCorrected = math.Copysign(corrected, r.Z)
@@ -121,7 +125,11 @@ func cohensH(p, q, away, se, confidence float64) Effect {
 		h = 2 * math.Atan2(away/(math.Sqrt(p*(1-q))+math.Sqrt(q*(1-p))), math.Sqrt(p*q)+math.Sqrt((1-p)*(1-q)))
 	}
 	half := prob.NormalUpperQuantile((1-confidence)/2) * se
-	return present(CohensH, h).with(&Interval{math.Max(-math.Pi, h-half), math.Min(math.Pi, h+half)}, ArcsineInterval).called(cohenWord(h, 0.2, 0.5, 0.8))
+	return present(
+		CohensH,
+		h,
+	).with(&Interval{math.Max(-math.Pi, h-half), math.Min(math.Pi, h+half)}, ArcsineInterval).
+		called(cohenWord(h, 0.2, 0.5, 0.8))
 }
 
 func normalTails(z float64) Tails {
@@ -140,7 +148,16 @@ func proportionIntervals(x, n int64, alpha float64) ProportionIntervals {
 	half = z * math.Sqrt(pTilde*qTilde/nTilde)
 	agresti := Interval{pTilde - half, pTilde + half}
 
-	return ProportionIntervals{wald.cut(0, 1), agresti.cut(0, 1), Wilson(x, n, z), wilsonCorrected(xf, nf, z), clopperPearson(xf, nf, alpha), jeffreys(xf, nf, alpha), wald, agresti}
+	return ProportionIntervals{
+		wald.cut(0, 1),
+		agresti.cut(0, 1),
+		Wilson(x, n, z),
+		wilsonCorrected(xf, nf, z),
+		clopperPearson(xf, nf, alpha),
+		jeffreys(xf, nf, alpha),
+		wald,
+		agresti,
+	}
 }
 
 func (i Interval) cut(lowest, highest float64) Interval {

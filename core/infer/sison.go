@@ -53,7 +53,10 @@ func sisonGlaz(observed []int64, n int64, confidence float64) *SisonGlaz {
 	r := &SisonGlaz{C: lo, Gamma: (confidence - below) / (above - below)}
 	nf := float64(n)
 	for _, o := range observed {
-		r.Intervals = append(r.Intervals, Interval{math.Max(0, float64(o-lo)/nf), math.Min(1, (float64(o)+float64(lo)+2*r.Gamma)/nf)})
+		r.Intervals = append(
+			r.Intervals,
+			Interval{math.Max(0, float64(o-lo)/nf), math.Min(1, (float64(o)+float64(lo)+2*r.Gamma)/nf)},
+		)
 	}
 	return r
 }

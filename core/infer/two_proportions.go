@@ -89,7 +89,9 @@ func ComputeTwoProportions(in TwoProportionsInput) (*TwoProportions, error) {
 		r.Bounds = &bounds
 	}
 	r.CohensH = cohensH(p1, p2, r.Difference, math.Sqrt(1/n1+1/n2), in.Confidence)
-	r.Conditions = []Condition{atLeast(CountAtLeast, float64(min(in.Successes1, in.N1-in.Successes1, in.Successes2, in.N2-in.Successes2)), LowExpected)}
+	r.Conditions = []Condition{
+		atLeast(CountAtLeast, float64(min(in.Successes1, in.N1-in.Successes1, in.Successes2, in.N2-in.Successes2)), LowExpected),
+	}
 	r.ratios(x1, n1, x2, n2, z)
 	return r, nil
 }

@@ -21,7 +21,15 @@ type Set struct {
 type Pair struct{ Before, After int }
 
 // chosenWords are the codes that mean chosen, against those that mean not.
-var chosenWords = map[string]string{"1": "0", "yes": "no", "true": "false", "x": "", "chosen": "not chosen", "selected": "not selected", "y": "n"}
+var chosenWords = map[string]string{
+	"1":        "0",
+	"yes":      "no",
+	"true":     "false",
+	"x":        "",
+	"chosen":   "not chosen",
+	"selected": "not selected",
+	"y":        "n",
+}
 
 // chosenOf returns the slot that means chosen, if the question's proper answers are
 // such a pair, or the one word alone.
@@ -95,7 +103,14 @@ func Sets(questions []survey.Question) []Set {
 	return out
 }
 
-var pairWords = [][2]string{{"before", "after"}, {"pre", "post"}, {"then", "now"}, {"t1", "t2"}, {"wave1", "wave2"}, {"first", "second"}}
+var pairWords = [][2]string{
+	{"before", "after"},
+	{"pre", "post"},
+	{"then", "now"},
+	{"t1", "t2"},
+	{"wave1", "wave2"},
+	{"first", "second"},
+}
 
 // Pairs finds questions whose names differ only in a word for before and after, with
 // the same answers.

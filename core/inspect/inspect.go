@@ -175,7 +175,8 @@ func (r *Report) numbers(q survey.Question, v []survey.Value) {
 		numbers[i] = w.Number
 	}
 	for _, w := range v {
-		if x := w.Number; math.Abs(x) <= 9999 && x == math.Trunc(x) && missingCode.MatchString(survey.FormatNumber(x)) && isolated(x, numbers) {
+		if x := w.Number; math.Abs(x) <= 9999 && x == math.Trunc(x) && missingCode.MatchString(survey.FormatNumber(x)) &&
+			isolated(x, numbers) {
 			r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksMissing, Code: survey.FormatNumber(x), N: w.Times})
 		}
 	}
@@ -186,7 +187,8 @@ func (r *Report) numbers(q survey.Question, v []survey.Value) {
 func isolated(x float64, numbers []float64) bool {
 	lo, hi, n := math.Inf(1), math.Inf(-1), 0
 	for _, y := range numbers {
-		if y != x && !((y < 0) == (x < 0) && (y < 0 && y >= -9999 || y > 76 && y <= 9999) && missingCode.MatchString(survey.FormatNumber(y))) {
+		if y != x &&
+			!((y < 0) == (x < 0) && (y < 0 && y >= -9999 || y > 76 && y <= 9999) && missingCode.MatchString(survey.FormatNumber(y))) {
 			lo, hi, n = min(lo, y), max(hi, y), n+1
 		}
 	}
@@ -257,7 +259,10 @@ func (r *Report) coded(q survey.Question, counts []int64, values map[survey.Slot
 		if l.CaseOrBlanks {
 			k = SameButCase
 		}
-		r.Suspicions = append(r.Suspicions, Suspicion{Kind: k, Slot: l.Rare, Other: l.Common, N: counts[l.Rare], NOther: counts[l.Common]})
+		r.Suspicions = append(
+			r.Suspicions,
+			Suspicion{Kind: k, Slot: l.Rare, Other: l.Common, N: counts[l.Rare], NOther: counts[l.Common]},
+		)
 	}
 }
 

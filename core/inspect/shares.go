@@ -24,7 +24,11 @@ func (r *Report) shares(q survey.Question, numbers []survey.Value, counts []int6
 		values := q.Values()
 		for _, a := range q.Answers {
 			if x, is := values[a.Slot]; is && a.Proper() && counts[a.Slot] > 0 {
-				numbers, named = append(numbers, survey.Value{Number: x, Times: counts[a.Slot]}), named || strings.Contains(a.Code, "%")
+				numbers, named = append(
+					numbers,
+					survey.Value{Number: x, Times: counts[a.Slot]},
+				), named ||
+					strings.Contains(a.Code, "%")
 			}
 		}
 	}

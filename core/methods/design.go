@@ -49,7 +49,11 @@ var Proposals = []Proposal{
 	{WithShares, AimDifference, "goodness-of-fit"}, {WithShares, AimAgreement, "equivalence/distribution"},
 	{WithShare, AimDifference, "one-proportion"}, {WithShare, AimAgreement, "equivalence/share"},
 	{WithSample, AimDifference, "homogeneity"},
-	{WithGroups, AimDifference, "two-proportions"}, {WithGroups, AimDifference, "means"}, {WithGroups, AimAgreement, "equivalence/two-shares"},
+	{
+		WithGroups,
+		AimDifference,
+		"two-proportions",
+	}, {WithGroups, AimDifference, "means"}, {WithGroups, AimAgreement, "equivalence/two-shares"},
 	{WithQuestion, AimDifference, "ordered"}, {WithQuestion, AimDifference, "crosstab"},
 	{WithAgain, AimDifference, "paired"},
 	{WithMean, AimDifference, "one-mean"},
@@ -60,7 +64,8 @@ var Proposals = []Proposal{
 // design.
 func Proposed(asks []string) (out []Proposal) {
 	for _, p := range Proposals {
-		if slices.Contains(asks, p.Method) && !slices.ContainsFunc(out, func(o Proposal) bool { return o.With == p.With && o.Aim == p.Aim }) {
+		if slices.Contains(asks, p.Method) &&
+			!slices.ContainsFunc(out, func(o Proposal) bool { return o.With == p.With && o.Aim == p.Aim }) {
 			out = append(out, p)
 		}
 	}

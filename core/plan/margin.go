@@ -50,7 +50,13 @@ func ComputeMargin(in MarginInput) (*Margin, error) {
 	case in.N != nil && (*in.N < 1 || *in.N > maxN || in.Population > 0 && *in.N > in.Population):
 		return nil, fail(NumberRange)
 	}
-	r := &Margin{Share: in.Share, Confidence: in.Confidence, Population: in.Population, Z: prob.NormalUpperQuantile((1 - in.Confidence) / 2), Correction: 1}
+	r := &Margin{
+		Share:      in.Share,
+		Confidence: in.Confidence,
+		Population: in.Population,
+		Z:          prob.NormalUpperQuantile((1 - in.Confidence) / 2),
+		Correction: 1,
+	}
 	variance := in.Share * (1 - in.Share)
 	if in.N != nil {
 		r.N = *in.N

@@ -16,7 +16,10 @@ func MeanPower(away, df, level float64, d Direction) float64 {
 	}
 	critical, beyond := prob.NormalUpperQuantile(level), func(t, delta float64) float64 { return prob.NormalUpper(t - delta).Value }
 	if !math.IsInf(df, 1) {
-		critical, beyond = prob.StudentUpperQuantile(level, df), func(t, delta float64) float64 { return prob.NoncentralStudentUpper(t, df, delta) }
+		critical, beyond = prob.StudentUpperQuantile(
+			level,
+			df,
+		), func(t, delta float64) float64 { return prob.NoncentralStudentUpper(t, df, delta) }
 	}
 	power := beyond(critical, away)
 	if d == TwoSided {

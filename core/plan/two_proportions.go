@@ -158,7 +158,11 @@ func TwoSharesPower(p1, p2, n1, n2, level float64, d Direction) float64 {
 // difference the pooled z test would find with this power; nil on a side where none is or that
 // is not asked about: Less asks whether the first lies below the second.
 func DetectableSecondShare(share1 float64, n1, n2 int64, level, power float64, d Direction) (below, above *float64) {
-	below, above = nearestWithPower(share1, power, func(p2 float64) float64 { return TwoSharesPower(share1, p2, float64(n1), float64(n2), level, d) })
+	below, above = nearestWithPower(
+		share1,
+		power,
+		func(p2 float64) float64 { return TwoSharesPower(share1, p2, float64(n1), float64(n2), level, d) },
+	)
 	switch d {
 	case Less:
 		below = nil

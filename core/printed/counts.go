@@ -71,7 +71,10 @@ func twoWay(in Input) (*counts, error) {
 		}
 	}
 	if c.rows == 2 && c.other == 2 {
-		y, err := infer.ComputeTwoByTwo([2][2]int64{{r.Cells[0][0].Observed, r.Cells[0][1].Observed}, {r.Cells[1][0].Observed, r.Cells[1][1].Observed}}, 0.95)
+		y, err := infer.ComputeTwoByTwo(
+			[2][2]int64{{r.Cells[0][0].Observed, r.Cells[0][1].Observed}, {r.Cells[1][0].Observed, r.Cells[1][1].Observed}},
+			0.95,
+		)
 		if err == nil {
 			c.yates = &y.Yates
 		}

@@ -235,7 +235,12 @@ func span(figure Figure, f func(x float64) prob.Prob) (from, to prob.Prob) {
 }
 
 func (r *Result) compareP(in Input) {
-	r.check(PIsProbability, r.P.Range.Upper >= 0 && (r.P.Relation != Equal || r.P.Value >= 0 && r.P.Value <= 1) && r.P.Range.Lower <= 1, 0, 1)
+	r.check(
+		PIsProbability,
+		r.P.Range.Upper >= 0 && (r.P.Relation != Equal || r.P.Value >= 0 && r.P.Value <= 1) && r.P.Range.Lower <= 1,
+		0,
+		1,
+	)
 	r.check(StatisticPossible, in.Kind != ChiSquare || r.Statistic.Value >= 0, 0, math.Inf(1))
 	r.PFrom, r.PTo = span(r.Statistic, in.tail)
 	fits := func(f func(x float64) prob.Prob) bool {

@@ -91,5 +91,11 @@ func lnNoncentralDensityLarge(x, df, noncentrality float64) float64 {
 			break
 		}
 	}
-	return -apart*apart/2 + nu*math.Log1p((x-noncentrality)/noncentrality)/2 - 0.5*math.Log(xi) - lnSqrt2Pi - math.Ln2 + math.Log(sum)
+	return -apart*apart/2 + nu*math.Log1p(
+		(x-noncentrality)/noncentrality,
+	)/2 - 0.5*math.Log(
+		xi,
+	) - lnSqrt2Pi - math.Ln2 + math.Log(
+		sum,
+	)
 }

@@ -32,7 +32,14 @@ func QuestionOf(q survey.Question, find func(id uint64) (survey.Question, bool))
 }
 
 func derivationOf(d survey.Derivation, find func(id uint64) (survey.Question, bool)) *Derivation {
-	out := &Derivation{Rule: d.Rule, Cut: d.Cut, Limits: d.Limits, Number: d.Number, UpperClosed: d.UpperClosed, Separator: d.Separator}
+	out := &Derivation{
+		Rule:        d.Rule,
+		Cut:         d.Cut,
+		Limits:      d.Limits,
+		Number:      d.Number,
+		UpperClosed: d.UpperClosed,
+		Separator:   d.Separator,
+	}
 	var sources []survey.Question
 	for _, id := range d.Sources {
 		q, _ := find(id)
@@ -154,7 +161,14 @@ func (q Question) question() survey.Question {
 }
 
 func (d Derivation) derivation(at string, find named) (survey.Derivation, []survey.Question, error) {
-	out := survey.Derivation{Rule: d.Rule, Cut: d.Cut, Limits: d.Limits, Number: d.Number, UpperClosed: d.UpperClosed, Separator: d.Separator}
+	out := survey.Derivation{
+		Rule:        d.Rule,
+		Cut:         d.Cut,
+		Limits:      d.Limits,
+		Number:      d.Number,
+		UpperClosed: d.UpperClosed,
+		Separator:   d.Separator,
+	}
 	var sources []survey.Question
 	for i, name := range d.Sources {
 		id, q, ok := find(name)
@@ -175,7 +189,11 @@ func (d Derivation) derivation(at string, find named) (survey.Derivation, []surv
 	for i, g := range d.Summaries {
 		slots := slotsOf(sources[0], []string{g.Answer})
 		if len(slots) != 1 {
-			return out, nil, wrong(fmt.Sprintf("%s/summaries/%d/answer", at, i), "no_answer", document.Values{"name": document.Text(d.Sources[0]), "text": document.Text(g.Answer)})
+			return out, nil, wrong(
+				fmt.Sprintf("%s/summaries/%d/answer", at, i),
+				"no_answer",
+				document.Values{"name": document.Text(d.Sources[0]), "text": document.Text(g.Answer)},
+			)
 		}
 		out.Summaries = append(out.Summaries, survey.GroupSummary{Answer: slots[0], N: g.N, Mean: g.Mean, SD: g.SD})
 	}

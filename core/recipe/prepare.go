@@ -52,12 +52,20 @@ func Prepare(r Recipe, columns []survey.Built, rows int) (*Prepared, error) {
 			return nil, wrongText("/study/countedBy", "counts_kind", name)
 		}
 		if row, bad := survey.BadCount(s.Column); bad {
-			return nil, wrong("/study/countedBy", "no_count", document.Values{"row": document.N(int64(row + 1)), "text": document.Text(name)})
+			return nil, wrong(
+				"/study/countedBy",
+				"no_count",
+				document.Values{"row": document.N(int64(row + 1)), "text": document.Text(name)},
+			)
 		}
 		for row, x := range s.Column.F64 {
 			slot, missing := survey.MissingSlot(x)
 			if a, _ := s.Question.Answer(slot); missing && a.Code != "" {
-				return nil, wrong("/study/countedBy", "missing_count", document.Values{"row": document.N(int64(row + 1)), "text": document.Text(name), "code": document.Text(a.Code)})
+				return nil, wrong(
+					"/study/countedBy",
+					"missing_count",
+					document.Values{"row": document.N(int64(row + 1)), "text": document.Text(name), "code": document.Text(a.Code)},
+				)
 			}
 		}
 		p.Times = s.Column.Multiplicities()

@@ -300,6 +300,16 @@ func (c *Change) UnmarshalJSON(raw []byte) error {
 // Schema describes what is taken.
 func (Change) Schema() map[string]any {
 	text := map[string]any{"type": "string"}
-	return map[string]any{"description": "What was changed of a claim after it was stated: the member with what it was and became, or words",
-		"oneOf": []any{text, map[string]any{"type": "object", "additionalProperties": false, "required": []string{"field"}, "properties": map[string]any{"field": text, "old": text, "new": text, "text": text}}}}
+	return map[string]any{
+		"description": "What was changed of a claim after it was stated: the member with what it was and became, or words",
+		"oneOf": []any{
+			text,
+			map[string]any{
+				"type":                 "object",
+				"additionalProperties": false,
+				"required":             []string{"field"},
+				"properties":           map[string]any{"field": text, "old": text, "new": text, "text": text},
+			},
+		},
+	}
 }

@@ -40,7 +40,19 @@ const (
 )
 
 // Disclosed is what the profession asks a survey to disclose, in the order in which it is told.
-var Disclosed = []FactKey{"population", "frame", "mode", "dates", Respondents, "response", "design", Weighting, "sponsor", "wording", "missing"}
+var Disclosed = []FactKey{
+	"population",
+	"frame",
+	"mode",
+	"dates",
+	Respondents,
+	"response",
+	"design",
+	Weighting,
+	"sponsor",
+	"wording",
+	"missing",
+}
 
 // FactKeys are those of them that are written.
 var FactKeys = slices.DeleteFunc(slices.Clone(Disclosed), func(k FactKey) bool { return k == Respondents })
@@ -77,7 +89,16 @@ type Piece struct {
 }
 
 // Places are those of an analysis that can be shown, in the order in which they are read.
-var Places = []document.Place{document.Hypotheses, document.Basis, document.Sentence, document.Facts, document.Figures, document.Chart, document.Working, document.WriteUp}
+var Places = []document.Place{
+	document.Hypotheses,
+	document.Basis,
+	document.Sentence,
+	document.Facts,
+	document.Figures,
+	document.Chart,
+	document.Working,
+	document.WriteUp,
+}
 
 // Usual are the places that are shown where nobody chose.
 var Usual = []document.Place{document.Basis, document.Heading, document.Sentence, document.Facts, document.Figures, document.Chart}

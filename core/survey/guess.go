@@ -61,18 +61,28 @@ func AsArrived(answers []Answer) {
 
 var (
 	weightName = regexp.MustCompile(`(?i)(^|[^a-z])(weight|weights|wt|wgt)([^a-z]|$)`)
-	countName  = regexp.MustCompile(`(?i)^(count|counts|n|freq|frequency|frequencies|number|cases|total|households|respondents|people)$`)
+	countName  = regexp.MustCompile(
+		`(?i)^(count|counts|n|freq|frequency|frequencies|number|cases|total|households|respondents|people)$`,
+	)
 )
 
-var wordForMissing = regexp.MustCompile(`(?i)^(n/?a|n\.a\.|none given|no answer|refused|refusal|unknown|don'?t know|dk|missing|not applicable|not recorded|not asked|null|nan|-|\?|\.|#n/a)$`)
+var wordForMissing = regexp.MustCompile(
+	`(?i)^(n/?a|n\.a\.|none given|no answer|refused|refusal|unknown|don'?t know|dk|missing|not applicable|not recorded|not asked|null|nan|-|\?|\.|#n/a)$`,
+)
 
 // MeansMissing reports whether a text usually says that an answer is missing.
 func MeansMissing(text string) bool { return wordForMissing.MatchString(strings.TrimSpace(text)) }
 
 var (
-	codeName = regexp.MustCompile(`(?i)(^|[^a-z])(regions?|wards?|codes?|districts?|areas?|zones?|types?|categor(y|ies)|class|party|brand|schools?|sites?|branch|county|country|state|sex|gender|religion|ethnicity|occupation|industry|sector|team|department|region_?code)([^a-z]|$)`)
-	sizeName = regexp.MustCompile(`(?i)(^|[^a-z])(size|number|count|years?|age|children|rooms?|people|persons|members|hours?|days?|times|visits|minutes|weeks|months|km|miles|kg|income|price|cost|rent|amount|salary|pct|percent|percentage|share)([^a-z]|$)`)
-	idName   = regexp.MustCompile(`(?i)^(id|.*[_ .-]id|.*[a-z]ID|uuid|(resp|respondent|case|serial|row|record|interview|household|person|participant|subject)([_ .-]?(id|no|nr|num|number))?|no|nr|number)$`)
+	codeName = regexp.MustCompile(
+		`(?i)(^|[^a-z])(regions?|wards?|codes?|districts?|areas?|zones?|types?|categor(y|ies)|class|party|brand|schools?|sites?|branch|county|country|state|sex|gender|religion|ethnicity|occupation|industry|sector|team|department|region_?code)([^a-z]|$)`,
+	)
+	sizeName = regexp.MustCompile(
+		`(?i)(^|[^a-z])(size|number|count|years?|age|children|rooms?|people|persons|members|hours?|days?|times|visits|minutes|weeks|months|km|miles|kg|income|price|cost|rent|amount|salary|pct|percent|percentage|share)([^a-z]|$)`,
+	)
+	idName = regexp.MustCompile(
+		`(?i)^(id|.*[_ .-]id|.*[a-z]ID|uuid|(resp|respondent|case|serial|row|record|interview|household|person|participant|subject)([_ .-]?(id|no|nr|num|number))?|no|nr|number)$`,
+	)
 )
 
 // NamesCode reports whether a column is called as codes for kinds of things are.

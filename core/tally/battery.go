@@ -48,7 +48,19 @@ func ShareRows(counts [][]int64, nets bool) (*Battery, error) {
 				top, bottom = &last, &first
 			}
 		}
-		b.N, b.Shares, b.TopTwo, b.BottomTwo = append(b.N, n), append(b.Shares, shares), append(b.TopTwo, top), append(b.BottomTwo, bottom)
+		b.N, b.Shares, b.TopTwo, b.BottomTwo = append(
+			b.N,
+			n,
+		), append(
+			b.Shares,
+			shares,
+		), append(
+			b.TopTwo,
+			top,
+		), append(
+			b.BottomTwo,
+			bottom,
+		)
 	}
 	return b, nil
 }

@@ -132,7 +132,16 @@ func (s *Summary) rows(sorted []survey.Value) {
 	var most, so int64
 	for _, w := range sorted {
 		so += w.Times
-		s.Rows = append(s.Rows, SummaryRow{Value: w.Number, Count: w.Times, CumulativeCount: so, Share: float64(w.Times) / float64(s.N), CumulativeShare: float64(so) / float64(s.N)})
+		s.Rows = append(
+			s.Rows,
+			SummaryRow{
+				Value:           w.Number,
+				Count:           w.Times,
+				CumulativeCount: so,
+				Share:           float64(w.Times) / float64(s.N),
+				CumulativeShare: float64(so) / float64(s.N),
+			},
+		)
 		most = max(most, w.Times)
 	}
 	for _, row := range s.Rows {

@@ -30,8 +30,15 @@ var figures = analysis.Figures("battery", "Several questions with the same answe
 // Settings asks for questions that share a list of answers, a row each.
 type Settings struct{ analysis.Describing }
 
-var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion}, More: analysis.TheBattery, Inputs: []analysis.Input{}, Lines: []analysis.Line{},
-	New: func() analysis.Settings { return &Settings{} }}
+var asked = &analysis.Asked{
+	Version:   1,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion},
+	More:      analysis.TheBattery,
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	New:       func() analysis.Settings { return &Settings{} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
@@ -39,11 +46,15 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 // Check implements analysis.Settings: the questions have the answers of the first, in any order.
 func (*Settings) Check(q []survey.Question) []analysis.Problem {
 	if len(q) < 2 || len(q) > analysis.MostRows {
-		return []analysis.Problem{{Code: "battery.questions", Pointer: "/questions", Values: document.Values{"most": document.N(analysis.MostRows)}}}
+		return []analysis.Problem{
+			{Code: "battery.questions", Pointer: "/questions", Values: document.Values{"most": document.N(analysis.MostRows)}},
+		}
 	}
 	for _, other := range q[1:] {
 		if !slices.Equal(sortedCodes(q[0]), sortedCodes(other)) {
-			return []analysis.Problem{{Code: "battery.answers", Pointer: "/questions", Values: document.Values{"question": document.Text(other.Wording)}}}
+			return []analysis.Problem{
+				{Code: "battery.answers", Pointer: "/questions", Values: document.Values{"question": document.Text(other.Wording)}},
+			}
 		}
 	}
 	return nil

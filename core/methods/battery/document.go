@@ -31,7 +31,12 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
 	strips := say.ColumnStripQuestion()
-	t := &document.Table{Caption: say.CaptionBattery(int64(len(c.Questions))), Stub: head("question"), Strips: &strips, Shown: []document.Role{document.Main}}
+	t := &document.Table{
+		Caption: say.CaptionBattery(int64(len(c.Questions))),
+		Stub:    head("question"),
+		Strips:  &strips,
+		Shown:   []document.Role{document.Main},
+	}
 	for _, l := range c.Labels {
 		t.Columns = append(t.Columns, claim.Plain(document.Text(l)))
 	}
@@ -94,8 +99,19 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 		if measureOf(high) == measureOf(low) {
 			id = "read.battery.alike"
 		}
-		sentence = document.Say(id, document.Values{"answers": {Kind: document.Said, Message: &answers}, "high": c.Questions[high].Called(), "low": c.Questions[low].Called(),
-			"percent": document.Of(document.Percent, 100*measureOf(high)), "percent2": document.Of(document.Percent, 100*measureOf(low))})
+		sentence = document.Say(
+			id,
+			document.Values{
+				"answers": {Kind: document.Said, Message: &answers},
+				"high":    c.Questions[high].Called(),
+				"low":     c.Questions[low].Called(),
+				"percent": document.Of(
+					document.Percent,
+					100*measureOf(high),
+				),
+				"percent2": document.Of(document.Percent, 100*measureOf(low)),
+			},
+		)
 	}
 	var notes claim.NotesOf
 	notes.Add(document.Figures, "battery.bases", nil)
@@ -103,5 +119,12 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 		notes.Add(document.Figures, "battery.turned", nil)
 	}
 	notes.Unweighted(c.About)
-	return document.Document{Blocks: []document.Block{{Kind: document.Sentence, Said: []document.Message{sentence}}, {Kind: document.Figures, Table: t}, {Kind: document.WriteUp, Said: []document.Message{sentence}}}, Notes: notes}
+	return document.Document{
+		Blocks: []document.Block{
+			{Kind: document.Sentence, Said: []document.Message{sentence}},
+			{Kind: document.Figures, Table: t},
+			{Kind: document.WriteUp, Said: []document.Message{sentence}},
+		},
+		Notes: notes,
+	}
 }

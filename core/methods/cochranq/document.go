@@ -32,8 +32,27 @@ func (c Claim) Statement() document.Message {
 func (c Claim) Document(r *infer.CochranQ) document.Document {
 	critical := prob.ChiSquareUpperQuantile(r.Level, float64(r.DF))
 	v := c.values()
-	v["n"], v["bearing"], v["df"], v["level"] = document.N(r.N), document.N(r.Bearing), document.N(int64(r.DF)), document.Of(document.Level, r.Level)
-	v["statistic"], v["critical"], v["p"] = document.Of(document.Statistic, r.Statistic), document.Of(document.Statistic, critical), document.P(document.PEqual, r.P, r.Level)
+	v["n"], v["bearing"], v["df"], v["level"] = document.N(
+		r.N,
+	), document.N(
+		r.Bearing,
+	), document.N(
+		int64(r.DF),
+	), document.Of(
+		document.Level,
+		r.Level,
+	)
+	v["statistic"], v["critical"], v["p"] = document.Of(
+		document.Statistic,
+		r.Statistic,
+	), document.Of(
+		document.Statistic,
+		critical,
+	), document.P(
+		document.PEqual,
+		r.P,
+		r.Level,
+	)
 	most, least := 0, 0
 	for i, n := range r.Items {
 		if n > r.Items[most] {
@@ -57,9 +76,23 @@ func (c Claim) Document(r *infer.CochranQ) document.Document {
 		reading = document.Say("read.cochran_q.alike", v)
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.cochran_q", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("count"), head("of_respondents")}}
+	t := &document.Table{
+		Caption: document.Say("caption.cochran_q", v),
+		Stub:    head("answer"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{head("count"), head("of_respondents")},
+	}
 	for i, label := range c.Labels {
-		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(label)), Cells: []document.Cell{document.One(document.N(r.Items[i])), document.One(document.Of(document.Percent, claim.Percent(r.Items[i], r.N)))}})
+		t.Rows = append(
+			t.Rows,
+			document.Row{
+				Name: claim.Plain(document.Text(label)),
+				Cells: []document.Cell{
+					document.One(document.N(r.Items[i])),
+					document.One(document.Of(document.Percent, claim.Percent(r.Items[i], r.N))),
+				},
+			},
+		)
 	}
 	var working []document.Message
 	for _, id := range []string{"statistic", "df", "p", claim.Outcome(r.Reject)} {
@@ -87,7 +120,11 @@ func (c Claim) Document(r *infer.CochranQ) document.Document {
 	notes.Add(document.Sentence, "cochran_q.same", v)
 	for _, k := range r.Conditions {
 		if !k.Met {
-			notes.Caution(document.Conditions, "cochran_q.few", document.Values{"bearing": v["bearing"], "needed": document.N(int64(k.Needed)), "units": c.Units})
+			notes.Caution(
+				document.Conditions,
+				"cochran_q.few",
+				document.Values{"bearing": v["bearing"], "needed": document.N(int64(k.Needed)), "units": c.Units},
+			)
 		}
 	}
 	notes.Unweighted(c.About)

@@ -43,17 +43,28 @@ type Test struct {
 	Exact bool `json:"exact,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Mode: analysis.Both, Quick: analysis.QuickTable, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
+var asked = &analysis.Asked{
+	Version:   1,
+	Mode:      analysis.Both,
+	Quick:     analysis.QuickTable,
+	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
 	Inputs: []analysis.Input{
 		{Name: "test.role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles)},
 		analysis.LevelBlank("test.level"),
 	},
-	Key: "x", Lines: []analysis.Line{{ID: "claim"}},
-	New: func() analysis.Settings { return &Settings{Reading: OfEachRow} }}
+	Key:   "x",
+	Lines: []analysis.Line{{ID: "claim"}},
+	New:   func() analysis.Settings { return &Settings{Reading: OfEachRow} },
+}
 
 // Described crosses two questions without a claim, the first down and the second across.
 func Described(down, across analysis.Key) analysis.Spec {
-	return analysis.Spec{Method: figures.Name, Version: asked.Version, Questions: []analysis.Key{down, across}, Settings: &Settings{Reading: OfEachRow, Swapped: true}}
+	return analysis.Spec{
+		Method:    figures.Name,
+		Version:   asked.Version,
+		Questions: []analysis.Key{down, across},
+		Settings:  &Settings{Reading: OfEachRow, Swapped: true},
+	}
 }
 
 // Asked implements analysis.Settings.
@@ -114,8 +125,20 @@ func (s *Settings) Claim(q []survey.Question, about claim.About) Crossing {
 	if s.Swapped {
 		rows, columns = columns, rows
 	}
-	c := Crossing{About: about, Rows: analysis.Named(rows), Columns: analysis.Named(columns), Reading: s.Reading, Show: s.Show, Swapped: s.Swapped, Picture: s.Picture, Frame: s.Frame, HideEmpty: s.HideEmpty, ShowMissing: s.Missing,
-		RowLabels: analysis.LabelsOf(rows), ColumnLabels: analysis.LabelsOf(columns)}
+	c := Crossing{
+		About:        about,
+		Rows:         analysis.Named(rows),
+		Columns:      analysis.Named(columns),
+		Reading:      s.Reading,
+		Show:         s.Show,
+		Swapped:      s.Swapped,
+		Picture:      s.Picture,
+		Frame:        s.Frame,
+		HideEmpty:    s.HideEmpty,
+		ShowMissing:  s.Missing,
+		RowLabels:    analysis.LabelsOf(rows),
+		ColumnLabels: analysis.LabelsOf(columns),
+	}
 	c.SameAnswers = askedTwice(q[0], q[1])
 	c.Ordered = [2]bool{q[0].Kind.Ranked(), q[1].Kind.Ranked()}
 	if s.Test != nil {
@@ -197,7 +220,10 @@ func (s *Settings) Document(o *analysis.Outcome, about claim.About) document.Doc
 	if c.Test != nil {
 		c.Test.TwoByTwo, c.Test.Exact = answer.TwoByTwo, answer.Exact
 		if t := answer.TwoByTwo; t != nil && s.Reading == OfEachColumn {
-			turned, err := infer.ComputeTwoByTwo([2][2]int64{{t.Table[0][0], t.Table[1][0]}, {t.Table[0][1], t.Table[1][1]}}, t.Shares.Confidence)
+			turned, err := infer.ComputeTwoByTwo(
+				[2][2]int64{{t.Table[0][0], t.Table[1][0]}, {t.Table[0][1], t.Table[1][1]}},
+				t.Shares.Confidence,
+			)
 			if err == nil { // the other way round it is a table of two by two all the same
 				c.Test.TwoByTwo = turned
 			}
@@ -209,7 +235,8 @@ func (s *Settings) Document(o *analysis.Outcome, about claim.About) document.Doc
 // askedTwice reports whether two questions look like one that the same people were asked twice:
 // the same answers, and more of them than yes and no, or words in common.
 func askedTwice(a, b survey.Question) bool {
-	if len(analysis.CodesOf(a)) < 2 || !slices.Equal(analysis.CodesOf(a), analysis.CodesOf(b)) || !slices.Equal(analysis.LabelsOf(a), analysis.LabelsOf(b)) {
+	if len(analysis.CodesOf(a)) < 2 || !slices.Equal(analysis.CodesOf(a), analysis.CodesOf(b)) ||
+		!slices.Equal(analysis.LabelsOf(a), analysis.LabelsOf(b)) {
 		return false
 	}
 	return len(analysis.CodesOf(a)) > 2 || inCommon(a.Wording, b.Wording) >= wordsInCommon

@@ -24,7 +24,13 @@ const (
 var Readings = []Reading{OfEachRow, OfEachColumn, OfEveryone, AsCounts}
 
 // Beside lists what may be shown in the cells beside the reading, in order.
-var Beside = []document.Role{document.Expected, document.ObservedLess, document.Pearson, document.AdjustedResidual, document.Contribution}
+var Beside = []document.Role{
+	document.Expected,
+	document.ObservedLess,
+	document.Pearson,
+	document.AdjustedResidual,
+	document.Contribution,
+}
 
 // Crossing is two questions crossed, with or without a claim about them.
 type Crossing struct {
@@ -124,8 +130,16 @@ func (c Crossing) Document(r *infer.Independence) document.Document {
 	if c.Everyone == t.N {
 		basis = "basis.crossing_all"
 	}
-	d.Blocks = append(d.Blocks, document.Block{Kind: document.Basis, Said: []document.Message{document.Say(basis, v)}},
-		document.Block{Kind: document.Choices, Choices: c.groups()}, document.Block{Kind: document.Choices, Choices: c.Readings()}, document.Block{Kind: document.Choices, Choices: c.beside()})
+	d.Blocks = append(
+		d.Blocks,
+		document.Block{Kind: document.Basis, Said: []document.Message{document.Say(basis, v)}},
+		document.Block{
+			Kind:    document.Choices,
+			Choices: c.groups(),
+		},
+		document.Block{Kind: document.Choices, Choices: c.Readings()},
+		document.Block{Kind: document.Choices, Choices: c.beside()},
+	)
 	reading := c.Sentence(t, nil)
 	testing := c.Test != nil && r != nil
 	var finding, journal []document.Message
@@ -135,21 +149,50 @@ func (c Crossing) Document(r *infer.Independence) document.Document {
 		decided, doubt = c.decided(r)
 		finding = append([]document.Message{c.finding(decided)}, doubt...)
 		journal = decided.InsteadInJournal(c.journal(r))
-		d.Blocks = append(d.Blocks, claim.Hypotheses("crosstab", c.Test.Role, v), document.Block{Kind: document.Sentence, Said: finding})
+		d.Blocks = append(
+			d.Blocks,
+			claim.Hypotheses("crosstab", c.Test.Role, v),
+			document.Block{Kind: document.Sentence, Said: finding},
+		)
 	}
-	d.Blocks = append(d.Blocks, document.Block{Kind: document.Sentence, Said: []document.Message{reading}}, document.Block{Kind: document.Figures, Table: c.Table(t, r, decided)},
-		document.Block{Kind: document.Choices, Choices: c.pictures()})
-	d.Blocks = append(d.Blocks, c.Frame.Drawn(c.picture(t), map[bool]document.ValueKind{true: document.Count, false: document.Bare}[c.Reading == AsCounts])...)
+	d.Blocks = append(
+		d.Blocks,
+		document.Block{Kind: document.Sentence, Said: []document.Message{reading}},
+		document.Block{Kind: document.Figures, Table: c.Table(t, r, decided)},
+		document.Block{Kind: document.Choices, Choices: c.pictures()},
+	)
+	d.Blocks = append(
+		d.Blocks,
+		c.Frame.Drawn(
+			c.picture(t),
+			map[bool]document.ValueKind{true: document.Count, false: document.Bare}[c.Reading == AsCounts],
+		)...)
 	if c.Test == nil && t.N > 0 {
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.takeUp(t)})
 	}
 	if testing {
-		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: c.facts(r, decided)},
-			document.Block{Kind: document.Chart, Chart: claim.ChiSquarePicture(r.Statistic, r.CriticalValue, r.DF, r.Reject, document.P(document.PEqual, r.P, r.Level))},
-			decided.Block(), document.Block{Kind: document.Working, Said: append(c.working(r), decided.DecidesInstead()...)})
+		d.Blocks = append(
+			d.Blocks,
+			document.Block{Kind: document.Facts, Facts: c.facts(r, decided)},
+			document.Block{
+				Kind: document.Chart,
+				Chart: claim.ChiSquarePicture(
+					r.Statistic,
+					r.CriticalValue,
+					r.DF,
+					r.Reject,
+					document.P(document.PEqual, r.P, r.Level),
+				),
+			},
+			decided.Block(),
+			document.Block{Kind: document.Working, Said: append(c.working(r), decided.DecidesInstead()...)},
+		)
 		d.Outcome = decided.Outcome("null")
 	}
-	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: slices.Concat(finding, []document.Message{reading}, journal)})
+	d.Blocks = append(
+		d.Blocks,
+		document.Block{Kind: document.WriteUp, Said: slices.Concat(finding, []document.Message{reading}, journal)},
+	)
 	d.Notes = c.notes(t, r, decided)
 	return d
 }
@@ -165,7 +208,15 @@ func (c Crossing) decided(r *infer.Independence) (claim.Verdict, []document.Mess
 	if t != nil {
 		n := t.Shares.Newcombe
 		said := say.FactFromTo(document.Of(document.Difference, 100*n.Lower), document.Of(document.Difference, 100*n.Upper))
-		out.Ways = append(out.Ways, claim.By("newcombe_interval", document.Value{Kind: document.Said, Message: &said}, document.Of(document.Difference, 0), !n.Contains(0)))
+		out.Ways = append(
+			out.Ways,
+			claim.By(
+				"newcombe_interval",
+				document.Value{Kind: document.Said, Message: &said},
+				document.Of(document.Difference, 0),
+				!n.Contains(0),
+			),
+		)
 	}
 	return out, doubt
 }
@@ -180,15 +231,24 @@ func (c Crossing) groups() *document.Choice {
 	out := &document.Choice{Label: say.ChoiceGroups()}
 	for i, q := range []claim.Question{second, first} {
 		swapped := i == 1
-		out.Options = append(out.Options, document.Option{Label: say.ChoiceGroupsOf(q.Called()), Chosen: c.Swapped == swapped && c.Reading == OfEachRow,
-			Change: claim.Patch(map[string]any{"swapped": swapped, "reading": OfEachRow})})
+		out.Options = append(
+			out.Options,
+			document.Option{Label: say.ChoiceGroupsOf(q.Called()), Chosen: c.Swapped == swapped && c.Reading == OfEachRow,
+				Change: claim.Patch(map[string]any{"swapped": swapped, "reading": OfEachRow})},
+		)
 	}
 	return out
 }
 
 // Readings offers the ways to read the table.
 func (c Crossing) Readings() *document.Choice {
-	return claim.Choice("reading", "reading", Readings, c.Reading, func(r Reading) document.Message { return document.Say("choice.read."+string(r), c.Values()) })
+	return claim.Choice(
+		"reading",
+		"reading",
+		Readings,
+		c.Reading,
+		func(r Reading) document.Message { return document.Say("choice.read."+string(r), c.Values()) },
+	)
 }
 
 func (c Crossing) beside() *document.Choice {
@@ -201,14 +261,38 @@ func (c Crossing) beside() *document.Choice {
 				next = append(next, other)
 			}
 		}
-		out.Options = append(out.Options, document.Option{Label: document.Say("choice.show."+string(role), nil), Chosen: shown, Change: claim.Patch(map[string]any{"show": next})})
+		out.Options = append(
+			out.Options,
+			document.Option{
+				Label:  document.Say("choice.show."+string(role), nil),
+				Chosen: shown,
+				Change: claim.Patch(map[string]any{"show": next}),
+			},
+		)
 	}
-	out.Options = append(out.Options, document.Option{Label: say.ChoiceSwap(), Change: claim.Patch(map[string]any{"swapped": !c.Swapped})})
+	out.Options = append(
+		out.Options,
+		document.Option{Label: say.ChoiceSwap(), Change: claim.Patch(map[string]any{"swapped": !c.Swapped})},
+	)
 	if t := AddUp(c.Counts, len(c.ColumnLabels)); slices.Contains(t.RowSum, 0) || slices.Contains(t.ColumnSum, 0) {
-		out.Options = append(out.Options, document.Option{Label: say.ChoiceHideEmpty(), Chosen: c.HideEmpty, Change: claim.Patch(map[string]any{"hideEmpty": !c.HideEmpty})})
+		out.Options = append(
+			out.Options,
+			document.Option{
+				Label:  say.ChoiceHideEmpty(),
+				Chosen: c.HideEmpty,
+				Change: claim.Patch(map[string]any{"hideEmpty": !c.HideEmpty}),
+			},
+		)
 	}
 	if c.Missing != nil {
-		out.Options = append(out.Options, document.Option{Label: say.ChoiceMissing(), Chosen: c.ShowMissing, Change: claim.Patch(map[string]any{"missing": !c.ShowMissing})})
+		out.Options = append(
+			out.Options,
+			document.Option{
+				Label:  say.ChoiceMissing(),
+				Chosen: c.ShowMissing,
+				Change: claim.Patch(map[string]any{"missing": !c.ShowMissing}),
+			},
+		)
 	}
 	return out
 }
@@ -242,182 +326,10 @@ func (c Crossing) takeUp(t Crossed) *document.Choice {
 // sharesMethod is the method that compares a tally with shares.
 const sharesMethod = "goodness-of-fit"
 
-// Extremes are the answer in which the groups lie furthest apart, and its two ends.
-type Extremes struct {
-	high, low, answer int
-	Apart             float64 // percentage points
-}
-
-// readAlong is a table as it is read: of each group, how often each answer.
-type readAlong struct {
-	groups, answers []string
-	at              func(g, a int) int64
-	base            []int64
-}
-
-func (c Crossing) read(t Crossed) readAlong {
-	if c.Reading == OfEachColumn {
-		return readAlong{c.ColumnLabels, c.RowLabels, func(g, a int) int64 { return t.counts[a][g] }, t.ColumnSum}
-	}
-	return readAlong{c.RowLabels, c.ColumnLabels, func(g, a int) int64 { return t.counts[g][a] }, t.RowSum}
-}
-
-func (r readAlong) percent(g, a int) float64 { return claim.Percent(r.at(g, a), r.base[g]) }
-
-// Extremes of a table; nil where nobody is in it.
-func (c Crossing) Extremes(t Crossed) *Extremes {
-	if t.N == 0 {
-		return nil
-	}
-	r, out := c.read(t), Extremes{-1, -1, 0, -1}
-	for a := range r.answers {
-		h, l := -1, -1
-		for g := range r.groups {
-			if r.base[g] == 0 {
-				continue
-			}
-			if h < 0 || r.percent(g, a) > r.percent(h, a) {
-				h = g
-			}
-			if l < 0 || r.percent(g, a) < r.percent(l, a) {
-				l = g
-			}
-		}
-		if d := r.percent(h, a) - r.percent(l, a); d > out.Apart {
-			out = Extremes{h, l, a, d}
-		}
-	}
-	return &out
-}
-
-// Sentence reads the table in the direction that is chosen. It speaks of an answer and two groups:
-// of the extremes of the table itself where none are given.
-func (c Crossing) Sentence(t Crossed, of *Extremes) document.Message {
-	v := c.Values()
-	v["n"] = document.N(t.N)
-	if t.N == 0 {
-		return document.Say("read.nobody", v)
-	}
-	if c.Reading == OfEveryone || c.Reading == AsCounts {
-		bi, bj := 0, 0
-		for i, row := range t.counts {
-			for j, o := range row {
-				if o > t.counts[bi][bj] {
-					bi, bj = i, j
-				}
-			}
-		}
-		o := t.counts[bi][bj]
-		v["row"], v["column"], v["count"], v["percent"] = document.Text(c.RowLabels[bi]), document.Text(c.ColumnLabels[bj]), document.N(o), document.Of(document.Percent, claim.Percent(o, t.N))
-		return document.Say("read."+string(c.Reading), v)
-	}
-	r := c.read(t)
-	if of == nil {
-		of = c.Extremes(t)
-	}
-	high, low, answer := of.high, of.low, of.answer
-	switch { // of those spoken of, whoever is there
-	case r.base[high] == 0 && r.base[low] == 0:
-		return document.Say("read.neither_group", v)
-	case r.base[high] == 0:
-		high = low
-	case r.base[low] == 0:
-		low = high
-	}
-	first, second := "row", "column"
-	if c.Reading == OfEachColumn {
-		first, second = second, first
-	}
-	v["group"], v["answer"] = document.Text(r.groups[high]), document.Text(r.answers[answer])
-	v["of"], v["what"] = v[first+"s"], v[second+"s"]
-	v["base"], v["percent"] = document.N(r.base[high]), document.Of(document.Percent, r.percent(high, answer))
-	v["group2"], v["base2"], v["percent2"] = document.Text(r.groups[low]), document.N(r.base[low]), document.Of(document.Percent, r.percent(low, answer))
-	if high == low {
-		return document.Say("read.one_group", v)
-	}
-	return document.Say("read.groups", v)
-}
-
-func (c Crossing) finding(decided claim.Verdict) document.Message {
-	v := c.Values()
-	v["level"] = document.Of(document.Level, decided.Level)
-	return document.Say("finding.crosstab."+string(c.Test.Role)+"."+claim.Outcome(decided.Rejected()), v)
-}
-
-func (c Crossing) journal(r *infer.Independence) document.Message {
-	return say.FindingCrosstabJournal(int64(r.DF), r.N, r.Statistic, document.P(document.PEqual, r.P, r.Level), r.CramersV)
-}
-
-func (c Crossing) facts(r *infer.Independence, decided claim.Verdict) []document.Fact {
-	level := document.Values{"level": document.Of(document.Level, r.Level)}
-	out := []document.Fact{
-		claim.Fact("statistic", "statistic", nil, say.FactChiSquare(document.Of(document.Statistic, r.Statistic))),
-		claim.Fact("df", "df", nil, say.FactDfTable(int64(len(r.RowTotals)), int64(len(r.ColumnTotals)), int64(r.DF))),
-	}
-	out = append(out, decided.Facts(claim.PFact(r.P, r.Level))...)
-	out = append(out, claim.Fact("critical", "critical", level, claim.Plain(document.Of(document.Statistic, r.CriticalValue))))
-	out = append(out, claim.EffectFact("v", infer.Measure(r.Effects, infer.CramersV), 1-r.Level))
-	out = append(out, claim.LowExpected(r.LowExpectedCounts, "cells"))
-	t := c.Test.TwoByTwo
-	if t == nil {
-		return out
-	}
-	s := t.Shares
-	of := c.apart(r)
-	v := document.Values{"points": document.Of(document.Difference, 100*s.Difference), "lower": document.Of(document.Difference, 100*s.Newcombe.Lower), "upper": document.Of(document.Difference, 100*s.Newcombe.Upper),
-		"confidence": document.Of(document.Level, s.Confidence)}
-	out = append(out, claim.Fact("points", "points_of", of, document.Say("fact.points_interval", v)))
-	for _, e := range t.Effects {
-		switch e.Name {
-		case infer.RelativeRisk:
-			f := claim.EffectFact("ratio", e, s.Confidence)
-			f.Name = document.Say("fact.ratio_of", of)
-			out = append(out, f)
-		case infer.OddsRatio:
-			f := claim.EffectFact("odds", e, s.Confidence)
-			f.Name = document.Say("fact.odds_of", of)
-			out = append(out, f)
-		}
-	}
-	if t.Fisher != nil && decided.At == 0 {
-		out = append(out, claim.Fact("fisher", "fisher", nil, claim.Plain(document.P(document.PExact, t.Fisher.TwoSided, r.Level))))
-	}
-	return out
-}
-
-// apart names what the figures of two groups with two answers are of: they follow the reading,
-// which is along the rows where it is of neither side.
-func (c Crossing) apart(r *infer.Independence) document.Values {
-	groups, answers := c.RowLabels, c.ColumnLabels
-	first, second, answer := r.RowsUsed[0], r.RowsUsed[1], r.ColumnsUsed[0]
-	if c.Reading == OfEachColumn {
-		groups, answers = answers, groups
-		first, second, answer = r.ColumnsUsed[0], r.ColumnsUsed[1], r.RowsUsed[0]
-	}
-	return document.Values{"first": document.Text(groups[first]), "second": document.Text(groups[second]), "answer": document.Text(answers[answer])}
-}
-
-func (c Crossing) working(r *infer.Independence) []document.Message {
-	var out []document.Message
-	say := func(id string, v document.Values) { out = append(out, document.Say("working.crosstab."+id, v)) }
-	for i, cells := range r.Cells {
-		for j, x := range cells {
-			say("cell", document.Values{"row": document.Text(c.RowLabels[r.RowsUsed[i]]), "column": document.Text(c.ColumnLabels[r.ColumnsUsed[j]]), "observed": document.N(x.Observed),
-				"rowTotal": document.N(r.RowTotals[i]), "columnTotal": document.N(r.ColumnTotals[j]), "n": document.N(r.N),
-				"expected": document.Of(document.Statistic, x.Expected), "contribution": document.Of(document.Statistic, x.Contribution)})
-		}
-	}
-	statistic, df := document.Of(document.Statistic, r.Statistic), document.N(int64(r.DF))
-	say("statistic", document.Values{"statistic": statistic})
-	say("df", document.Values{"rows": document.N(int64(len(r.RowTotals))), "columns": document.N(int64(len(r.ColumnTotals))), "df": df})
-	say("p", document.Values{"df": df, "statistic": statistic, "p": document.P(document.PEqual, r.P, r.Level)})
-	say(claim.Outcome(r.Reject), document.Values{"p": document.P(document.PEqual, r.P, r.Level), "level": document.Of(document.Level, r.Level), "statistic": statistic, "critical": document.Of(document.Statistic, r.CriticalValue)})
-	say("v", document.Values{"statistic": statistic, "n": document.N(r.N), "side": document.N(int64(min(len(r.RowTotals), len(r.ColumnTotals)) - 1)), "v": document.Of(document.Statistic, r.CramersV)})
-	say("likelihood", document.Values{"g": document.Of(document.Statistic, r.G), "p": document.P(document.PEqual, r.GP, r.Level)})
-	return out
-}
-
 // Swap offers to turn the table.
 func (c Crossing) Swap() *document.Choice {
-	return &document.Choice{Label: say.ChoiceAlso(), Options: []document.Option{{Label: say.ChoiceSwap(), Change: claim.Patch(map[string]any{"swapped": !c.Swapped})}}}
+	return &document.Choice{
+		Label:   say.ChoiceAlso(),
+		Options: []document.Option{{Label: say.ChoiceSwap(), Change: claim.Patch(map[string]any{"swapped": !c.Swapped})}},
+	}
 }

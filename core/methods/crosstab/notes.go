@@ -17,7 +17,11 @@ func (c Crossing) notes(t Crossed, r *infer.Independence, decided claim.Verdict)
 	c.LeftOut(&out, t)
 	c.fewNote(&out, t)
 	if slices.Contains(c.Show, document.Expected) && r != nil {
-		out.Add(document.Figures, "crosstab.expected", document.Values{"n": document.N(t.N), "units": c.Units, "rows": c.Rows.Called()})
+		out.Add(
+			document.Figures,
+			"crosstab.expected",
+			document.Values{"n": document.N(t.N), "units": c.Units, "rows": c.Rows.Called()},
+		)
 	}
 	if c.Test == nil || r == nil {
 		if r == nil && t.N > 0 {
@@ -26,7 +30,11 @@ func (c Crossing) notes(t Crossed, r *infer.Independence, decided claim.Verdict)
 		return out
 	}
 	if gone := len(c.RowLabels) - len(r.RowsUsed) + len(c.ColumnLabels) - len(r.ColumnsUsed); gone > 0 {
-		out.Add(document.Figures, "crosstab.empty_left_out", document.Values{"n": document.N(int64(gone)), "df": document.N(int64(r.DF))})
+		out.Add(
+			document.Figures,
+			"crosstab.empty_left_out",
+			document.Values{"n": document.N(int64(gone)), "df": document.N(int64(r.DF))},
+		)
 	}
 	stands := int64(0)
 	for _, row := range r.Cells {
@@ -36,7 +44,11 @@ func (c Crossing) notes(t Crossed, r *infer.Independence, decided claim.Verdict)
 			}
 		}
 	}
-	cells := document.Values{"n": document.N(stands), "cells": document.N(int64(r.CellsInTest)), "level": document.Of(document.Level, r.Level)}
+	cells := document.Values{
+		"n":     document.N(stands),
+		"cells": document.N(int64(r.CellsInTest)),
+		"level": document.Of(document.Level, r.Level),
+	}
 	switch {
 	case stands > 0 && r.DF == 1:
 		out.Add(document.Figures, "crosstab.stands_all", cells)
@@ -73,7 +85,14 @@ func (c Crossing) notes(t Crossed, r *infer.Independence, decided claim.Verdict)
 // serves: the same people asked twice, or answers with an order, which it does not use.
 func (c Crossing) otherMethods(out *claim.NotesOf) {
 	if c.SameAnswers {
-		out.Caution(document.Conditions, "crosstab.same_answers", c.Values()).Remedy = &document.Remedy{Label: say.RemedyPaired(), Ask: &document.Ask{Method: "paired", Others: []int{1}, Settings: claim.Patch(map[string]any{"level": c.Test.Level, "role": c.Test.Role})}}
+		out.Caution(document.Conditions, "crosstab.same_answers", c.Values()).Remedy = &document.Remedy{
+			Label: say.RemedyPaired(),
+			Ask: &document.Ask{
+				Method:   "paired",
+				Others:   []int{1},
+				Settings: claim.Patch(map[string]any{"level": c.Test.Level, "role": c.Test.Role}),
+			},
+		}
 		return
 	}
 	at := 0
@@ -81,15 +100,27 @@ func (c Crossing) otherMethods(out *claim.NotesOf) {
 		at = 1
 	}
 	if c.Ordered[at] && len(c.ColumnLabels)+len(c.RowLabels) > 4 {
-		out.Add(document.Conditions, "crosstab.ordered", c.Values()).Remedy = &document.Remedy{Label: say.RemedyOrdered(), Ask: &document.Ask{Method: "ordered", Question: at, Others: []int{1 - at}, Settings: claim.Patch(map[string]any{"level": c.Test.Level})}}
+		out.Add(document.Conditions, "crosstab.ordered", c.Values()).Remedy = &document.Remedy{
+			Label: say.RemedyOrdered(),
+			Ask: &document.Ask{
+				Method:   "ordered",
+				Question: at,
+				Others:   []int{1 - at},
+				Settings: claim.Patch(map[string]any{"level": c.Test.Level}),
+			},
+		}
 	}
 }
 
 // LeftOut says who is not in the table.
 func (c Crossing) LeftOut(out *claim.NotesOf, t Crossed) {
 	if c.Everyone > t.N {
-		out.Add(document.Basis, "crosstab.left_out", document.Values{"left": document.N(c.Everyone - t.N), "everyone": document.N(c.Everyone), "units": c.Units,
-			"rows": c.Rows.Called(), "columns": c.Columns.Called(), "noRow": document.N(c.NoRow), "noColumn": document.N(c.NoColumn)})
+		out.Add(
+			document.Basis,
+			"crosstab.left_out",
+			document.Values{"left": document.N(c.Everyone - t.N), "everyone": document.N(c.Everyone), "units": c.Units,
+				"rows": c.Rows.Called(), "columns": c.Columns.Called(), "noRow": document.N(c.NoRow), "noColumn": document.N(c.NoColumn)},
+		)
 	}
 }
 
@@ -111,14 +142,23 @@ func (c Crossing) fewNote(out *claim.NotesOf, t Crossed) {
 		}
 	}
 	if at >= 0 {
-		out.Caution(document.Figures, "crosstab.few", document.Values{"n": document.N(sums[at]), "answer": document.Text(labels[at]), "few": document.N(few)})
+		out.Caution(
+			document.Figures,
+			"crosstab.few",
+			document.Values{"n": document.N(sums[at]), "answer": document.Text(labels[at]), "few": document.N(few)},
+		)
 	}
 }
 
 // conditionNote follows Cochran's rule; outside it the exact p is one press away.
 func (c Crossing) conditionNote(out *claim.NotesOf, r *infer.Independence) {
-	v := document.Values{"smallest": document.Of(document.Amount, r.SmallestExpected), "units": c.Units, "low": document.N(int64(r.LowCells)), "cells": document.N(int64(r.CellsInTest)),
-		"percent": document.Of(document.Percent, r.LowPercent)}
+	v := document.Values{
+		"smallest": document.Of(document.Amount, r.SmallestExpected),
+		"units":    c.Units,
+		"low":      document.N(int64(r.LowCells)),
+		"cells":    document.N(int64(r.CellsInTest)),
+		"percent":  document.Of(document.Percent, r.LowPercent),
+	}
 	var n *document.Note
 	switch {
 	case r.LowCells == 0:
@@ -131,6 +171,9 @@ func (c Crossing) conditionNote(out *claim.NotesOf, r *infer.Independence) {
 	}
 	n.Remedy = claim.Merging
 	if !c.Test.ExactAsked {
-		n.Remedy = &document.Remedy{Label: say.RemedyExact(), Change: claim.Patch(map[string]any{"test": map[string]any{"exact": true}})}
+		n.Remedy = &document.Remedy{
+			Label:  say.RemedyExact(),
+			Change: claim.Patch(map[string]any{"test": map[string]any{"exact": true}}),
+		}
 	}
 }

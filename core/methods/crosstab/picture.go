@@ -62,7 +62,12 @@ func (s GroupedBars) Picture() *document.Picture {
 		}
 		d.Names = append(d.Names, document.Line{At: float64(g) + 0.5, Label: claim.Plain(document.Text(label))})
 	}
-	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_bars", v), Axis: document.Say("chart.plot.axis_bars", v), Plot: d}
+	return &document.Picture{
+		Kind: document.PlotPicture,
+		Alt:  document.Say("chart.plot.alt_bars", v),
+		Axis: document.Say("chart.plot.axis_bars", v),
+		Plot: d,
+	}
 }
 
 // picture draws the table in the reading that is chosen: the groups side by side, in a
@@ -100,7 +105,12 @@ func (c Crossing) picture(t Crossed) *document.Picture {
 			so += width
 		}
 		d.To, d.Top = 100, 100
-		return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_mosaic", v), Axis: document.Say("chart.plot.axis_mosaic", v), Plot: d}
+		return &document.Picture{
+			Kind: document.PlotPicture,
+			Alt:  document.Say("chart.plot.alt_mosaic", v),
+			Axis: document.Say("chart.plot.axis_mosaic", v),
+			Plot: d,
+		}
 	}
 	return GroupedBars{groups, answers, of, what, t.N, c.Reading == AsCounts, func(g, a int) float64 {
 		switch c.Reading {

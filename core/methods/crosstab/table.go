@@ -30,7 +30,14 @@ func (c Crossing) Meaning(t Crossed, i, j int) document.Message {
 
 // Margin says what a sum stands for, whatever the reading.
 func (c Crossing) Margin(t Crossed, sum int64, label string, q claim.Question) document.Message {
-	v := document.Values{"units": c.Units, "answer": document.Text(label), "what": q.Called(), "count": document.N(sum), "base": document.N(t.N), "percent": document.Of(document.Percent, claim.Percent(sum, t.N))}
+	v := document.Values{
+		"units":   c.Units,
+		"answer":  document.Text(label),
+		"what":    q.Called(),
+		"count":   document.N(sum),
+		"base":    document.N(t.N),
+		"percent": document.Of(document.Percent, claim.Percent(sum, t.N)),
+	}
 	if t.N == 0 {
 		return document.Say("read.nobody", v)
 	}
@@ -171,7 +178,10 @@ func CellOf(o, row, column, n int64) document.Cell {
 		base int64
 	}{{document.RowPercent, row}, {document.ColumnPercent, column}, {document.TotalPercent, n}} {
 		if f.base > 0 {
-			cell.Figures = append(cell.Figures, document.Figure{Role: f.role, Value: document.Of(document.Bare, claim.Percent(o, f.base))})
+			cell.Figures = append(
+				cell.Figures,
+				document.Figure{Role: f.role, Value: document.Of(document.Bare, claim.Percent(o, f.base))},
+			)
 		}
 	}
 	return cell

@@ -17,7 +17,11 @@ type Request struct {
 	Tables [][][]int64 `json:"tables"`
 }
 
-var figures = analysis.Figures("crosstabs", "Several tables, each with its shares of rows, of columns and of everyone", nil, Request{},
+var figures = analysis.Figures(
+	"crosstabs",
+	"Several tables, each with its shares of rows, of columns and of everyone",
+	nil,
+	Request{},
 	func(_ context.Context, in *Request) ([]*tally.TableShares, error) {
 		cells := 0
 		for _, table := range in.Tables {
@@ -37,7 +41,8 @@ var figures = analysis.Figures("crosstabs", "Several tables, each with its share
 			out = append(out, t)
 		}
 		return out, nil
-	})
+	},
+)
 
 // Settings crosses several questions with the first, whose answers are the groups.
 type Settings struct {
@@ -45,8 +50,15 @@ type Settings struct {
 	Reading crosstab.Reading `json:"reading"`
 }
 
-var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheGroups}, More: analysis.TheOthers, Inputs: []analysis.Input{}, Lines: []analysis.Line{},
-	New: func() analysis.Settings { return &Settings{Reading: crosstab.OfEachColumn} }}
+var asked = &analysis.Asked{
+	Version:   1,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheGroups},
+	More:      analysis.TheOthers,
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	New:       func() analysis.Settings { return &Settings{Reading: crosstab.OfEachColumn} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }

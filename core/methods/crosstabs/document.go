@@ -32,7 +32,11 @@ func (c Crossings) Statement() document.Message {
 // answered together with the groups'.
 func (c Crossings) Document(each []*tally.TableShares) document.Document {
 	v := document.Values{"groups": c.Groups.Groups(), "units": c.Units, "n": document.N(int64(len(c.Questions)))}
-	t := &document.Table{Caption: document.Say("caption.crosstabs", v), Stub: say.ColumnQuestionAnswer(), Shown: []document.Role{document.ColumnPercent}}
+	t := &document.Table{
+		Caption: document.Say("caption.crosstabs", v),
+		Stub:    say.ColumnQuestionAnswer(),
+		Shown:   []document.Role{document.ColumnPercent},
+	}
 	if c.Reading == crosstab.AsCounts {
 		t.Shown = []document.Role{document.Observed}
 	}
@@ -49,7 +53,15 @@ func (c Crossings) Document(each []*tally.TableShares) document.Document {
 			continue
 		}
 		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(q.Called()), Head: true})
-		x := crosstab.Crossing{About: c.About, Rows: q, Columns: c.Groups, RowLabels: c.Labels[i], ColumnLabels: c.GroupLabels, Counts: c.Counts[i], Reading: c.Reading}
+		x := crosstab.Crossing{
+			About:        c.About,
+			Rows:         q,
+			Columns:      c.Groups,
+			RowLabels:    c.Labels[i],
+			ColumnLabels: c.GroupLabels,
+			Counts:       c.Counts[i],
+			Reading:      c.Reading,
+		}
 		sums := crosstab.AddUp(c.Counts[i], len(c.GroupLabels))
 		said = append(said, x.Sentence(sums, nil))
 		for r, label := range c.Labels[i] {
@@ -67,14 +79,20 @@ func (c Crossings) Document(each []*tally.TableShares) document.Document {
 		base := document.Row{Name: say.ColumnN(), Faint: true}
 		for _, n := range append(append([]int64{}, sums.ColumnSum...), sums.N) {
 			few = few || n > 0 && n < claim.FewInGroup
-			base.Cells = append(base.Cells, document.Cell{Faint: true, Figures: []document.Figure{{Role: t.Shown[0], Value: document.N(n)}}})
+			base.Cells = append(
+				base.Cells,
+				document.Cell{Faint: true, Figures: []document.Figure{{Role: t.Shown[0], Value: document.N(n)}}},
+			)
 		}
 		t.Rows = append(t.Rows, base)
 	}
 	d := document.Document{Blocks: []document.Block{
-		{Kind: document.Choices, Choices: claim.Choice("reading", "reading", CrossingsReadings, c.Reading, func(r crosstab.Reading) document.Message {
-			return document.Say("choice.read_groups."+string(r), v)
-		})},
+		{
+			Kind: document.Choices,
+			Choices: claim.Choice("reading", "reading", CrossingsReadings, c.Reading, func(r crosstab.Reading) document.Message {
+				return document.Say("choice.read_groups."+string(r), v)
+			}),
+		},
 		{Kind: document.Sentence, Said: []document.Message{document.Say("read.crosstabs."+string(c.Reading), v)}},
 		{Kind: document.Figures, Table: t}, {Kind: document.WriteUp, Said: said}}}
 	var notes claim.NotesOf

@@ -13,9 +13,15 @@ type Settings struct {
 	Confidence float64 `json:"confidence"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickTable, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
-	Inputs: []analysis.Input{}, Lines: []analysis.Line{},
-	New: func() analysis.Settings { return &Settings{Confidence: analysis.UsualConfidence} }}
+var asked = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickTable,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	New:       func() analysis.Settings { return &Settings{Confidence: analysis.UsualConfidence} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
@@ -32,7 +38,13 @@ func (s *Settings) Check(q []survey.Question) (out []analysis.Problem) {
 func (s *Settings) Essence() any { return *s }
 
 func (s *Settings) crossing(q []survey.Question, about claim.About) Crossing {
-	return Crossing{About: about, Question: analysis.Named(q[0]), Groups: analysis.Named(q[1]), Labels: analysis.LabelsOf(q[0]), GroupLabels: analysis.LabelsOf(q[1])}
+	return Crossing{
+		About:       about,
+		Question:    analysis.Named(q[0]),
+		Groups:      analysis.Named(q[1]),
+		Labels:      analysis.LabelsOf(q[0]),
+		GroupLabels: analysis.LabelsOf(q[1]),
+	}
 }
 
 // Statement implements analysis.Settings.
@@ -47,7 +59,10 @@ func (*Settings) Needs() analysis.Need { return analysis.NeedCrosstab }
 func (s *Settings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
 	counts := c.Crosstab.Proper(0)
 	replicates := max(100, min(usualReplicates, work.Replicates, mostDrawn/max(1, cells(counts))))
-	return figures.Outcome(work, &Request{Table: counts, Confidence: s.Confidence, Replicates: replicates, Seed: analysis.FixedSeed})
+	return figures.Outcome(
+		work,
+		&Request{Table: counts, Confidence: s.Confidence, Replicates: replicates, Seed: analysis.FixedSeed},
+	)
 }
 
 // Document implements analysis.Settings.

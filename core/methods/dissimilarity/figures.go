@@ -63,9 +63,19 @@ const (
 	name      = "dissimilarity"
 )
 
-var figures = analysis.HeavyWhen(analysis.Figures(name, "How differently groups answered: the index of dissimilarity, its bias taken off, with an interval",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.IndependentGroups}, Request{Confidence: 0.95, Replicates: usualReplicates, Seed: analysis.FixedSeed}, compute),
-	func(in *Request) bool { return in.Replicates*cells(in.Table) > analysis.LightCount })
+var figures = analysis.HeavyWhen(
+	analysis.Figures(
+		name,
+		"How differently groups answered: the index of dissimilarity, its bias taken off, with an interval",
+		[]analysis.Assumption{
+			analysis.SimpleRandom,
+			analysis.IndependentGroups,
+		},
+		Request{Confidence: 0.95, Replicates: usualReplicates, Seed: analysis.FixedSeed},
+		compute,
+	),
+	func(in *Request) bool { return in.Replicates*cells(in.Table) > analysis.LightCount },
+)
 
 func cells(table [][]int64) (n int) {
 	for _, row := range table {
@@ -90,7 +100,16 @@ func compute(ctx context.Context, in *Request) (*Result, error) {
 	}
 	out := &Result{N: t.n, Confidence: in.Confidence, Replicates: in.Replicates, Indices: t.indices(t.counts)}
 	random := rand.NewPCG(in.Seed, 0)
-	drawn, errors, chance := make([][]float64, len(out.Indices)), make([][]float64, len(out.Indices)), make([]float64, len(out.Indices))
+	drawn, errors, chance := make(
+		[][]float64,
+		len(out.Indices),
+	), make(
+		[][]float64,
+		len(out.Indices),
+	), make(
+		[]float64,
+		len(out.Indices),
+	)
 	from := t.apart(t.shares)
 	for range in.Replicates {
 		if err := ctx.Err(); err != nil {
@@ -125,7 +144,10 @@ func (x *Index) settle(known float64, drawn, errors []float64, confidence float6
 	}
 	tail := (1 - confidence) / 2
 	x.Corrected = max(0, x.Estimate-max(0, mean-known))
-	x.Interval = infer.Interval{Lower: max(0, x.Estimate-quantile(errors, 1-tail)), Upper: min(1, x.Estimate+max(0, mean-quantile(drawn, tail)))}
+	x.Interval = infer.Interval{
+		Lower: max(0, x.Estimate-quantile(errors, 1-tail)),
+		Upper: min(1, x.Estimate+max(0, mean-quantile(drawn, tail))),
+	}
 }
 
 // table is the groups that somebody is in, with their shares, and those that all would have if

@@ -34,10 +34,25 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions:
 		{Name: "name", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(quickDistributions), Needed: true},
 		{Name: "find", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(TailFinds), Needed: true},
 		{Name: "x", Kind: analysis.TextInput, MaxLength: 24}, {Name: "tail", Kind: analysis.ShareInput, MaxLength: 24},
-		{Name: "df", Kind: analysis.TextInput, MaxLength: 20}, {Name: "df2", Kind: analysis.TextInput, MaxLength: 20}, {Name: "n", Kind: analysis.TextInput, MaxLength: 20}, {Name: "share", Kind: analysis.ShareInput, MaxLength: 20},
+		{
+			Name:      "df",
+			Kind:      analysis.TextInput,
+			MaxLength: 20,
+		}, {Name: "df2", Kind: analysis.TextInput, MaxLength: 20}, {Name: "n", Kind: analysis.TextInput, MaxLength: 20}, {Name: "share", Kind: analysis.ShareInput, MaxLength: 20},
 	},
-	Lines: []analysis.Line{{ID: "name"}, {ID: "df_t", Only: analysis.WhenIs("name", string(StudentT))}, {ID: "df_chi", Only: analysis.WhenIs("name", string(ChiSquare))}, {ID: "df_f", Only: analysis.WhenIs("name", string(F))}, {ID: "binomial", Only: analysis.WhenIs("name", string(Binomial))},
-		{ID: "find"}, {ID: "at", Only: analysis.WhenIs("find", string(TailsAt))}, {ID: "tail_lower", Only: analysis.WhenIs("find", string(LowerTail))}, {ID: "tail_upper", Only: analysis.WhenIs("find", string(UpperTail))}},
+	Lines: []analysis.Line{
+		{ID: "name"},
+		{ID: "df_t", Only: analysis.WhenIs("name", string(StudentT))},
+		{ID: "df_chi", Only: analysis.WhenIs("name", string(ChiSquare))},
+		{ID: "df_f", Only: analysis.WhenIs("name", string(F))},
+		{ID: "binomial", Only: analysis.WhenIs("name", string(Binomial))},
+		{
+			ID: "find",
+		},
+		{ID: "at", Only: analysis.WhenIs("find", string(TailsAt))},
+		{ID: "tail_lower", Only: analysis.WhenIs("find", string(LowerTail))},
+		{ID: "tail_upper", Only: analysis.WhenIs("find", string(UpperTail))},
+	},
 	New: func() analysis.Settings { return &Settings{} }}
 
 // Asked implements analysis.Settings.
@@ -45,7 +60,9 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 
 // Check implements analysis.Settings.
 func (s *Settings) Check([]survey.Question) (out []analysis.Problem) {
-	out = append(analysis.CheckOneOf(quickDistributions, s.Name, "tails.name", "name"), analysis.CheckOneOf(TailFinds, s.Find, "tails.find", "find")...)
+	out = append(
+		analysis.CheckOneOf(quickDistributions, s.Name, "tails.name", "name"),
+		analysis.CheckOneOf(TailFinds, s.Find, "tails.find", "find")...)
 	needs := func(n *analysis.Number, member string) {
 		if n == nil || !(*n > 0 && *n <= 1e9) {
 			out = append(out, analysis.Problem{Code: "tails." + member, Pointer: "/settings/" + member})
@@ -115,7 +132,18 @@ func (s *Settings) Run(work analysis.Work, _ *analysis.Counted) (*analysis.Outco
 func (s *Settings) Document(o *analysis.Outcome, _ claim.About) document.Document {
 	r, in := o.Result.(*Answer), o.Request.(*Request)
 	l, _ := in.law()
-	c := Tails{Name: string(s.Name), Find: s.Find, X: r.X, Lower: r.Lower, Upper: r.Upper, DF: in.DF, DF2: in.DF2, N: in.N, Share: in.Share, Symmetric: slices.Contains([]Name{Normal, StudentT}, s.Name)}
+	c := Tails{
+		Name:      string(s.Name),
+		Find:      s.Find,
+		X:         r.X,
+		Lower:     r.Lower,
+		Upper:     r.Upper,
+		DF:        in.DF,
+		DF2:       in.DF2,
+		N:         in.N,
+		Share:     in.Share,
+		Symmetric: slices.Contains([]Name{Normal, StudentT}, s.Name),
+	}
 	if s.Find != TailsAt {
 		c.Tail = *analysis.ShareOf(s.Tail, "tail")
 	}

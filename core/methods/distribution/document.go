@@ -39,7 +39,16 @@ type Tails struct {
 // of binomial the chance of a count; from and to bound the drawing.
 func (c Tails) Document(density func(x float64) float64, from, to float64) document.Document {
 	p := func(x prob.Prob) document.Value { return document.P(document.PExact, x, 0.5) }
-	v := document.Values{"x": claim.Measure(c.X), "lower": p(c.Lower), "upper": p(c.Upper), "tail": claim.Measure(c.Tail), "df": claim.Measure(c.DF), "df2": claim.Measure(c.DF2), "n": document.N(c.N), "share": claim.PercentOf(c.Share)}
+	v := document.Values{
+		"x":     claim.Measure(c.X),
+		"lower": p(c.Lower),
+		"upper": p(c.Upper),
+		"tail":  claim.Measure(c.Tail),
+		"df":    claim.Measure(c.DF),
+		"df2":   claim.Measure(c.DF2),
+		"n":     document.N(c.N),
+		"share": claim.PercentOf(c.Share),
+	}
 	name := document.Say("tails.name."+c.Name, maps.Clone(v)) // its own, for it becomes one of them
 	v["distribution"] = document.Value{Kind: document.Said, Message: &name}
 	id := "tails." + string(c.Find)
@@ -47,7 +56,11 @@ func (c Tails) Document(density func(x float64) float64, from, to float64) docum
 		id += "_count"
 	}
 	said := document.Say(id, v)
-	facts := []document.Fact{claim.Fact("x", "point", nil, claim.Plain(v["x"])), claim.Fact("lower", "lower_tail", nil, claim.Plain(v["lower"])), claim.Fact("upper", "upper_tail", nil, claim.Plain(v["upper"]))}
+	facts := []document.Fact{
+		claim.Fact("x", "point", nil, claim.Plain(v["x"])),
+		claim.Fact("lower", "lower_tail", nil, claim.Plain(v["lower"])),
+		claim.Fact("upper", "upper_tail", nil, claim.Plain(v["upper"])),
+	}
 	if c.Symmetric {
 		smaller := c.Lower
 		if c.Upper.Less(c.Lower) {
@@ -74,7 +87,11 @@ func (c Tails) picture(density func(x float64) float64, from, to float64, v docu
 	if c.Find == LowerTail || c.Find == TailsAt && c.Lower.Less(c.Upper) {
 		shaded = rest
 	}
-	out := &document.Picture{Kind: document.CurvePicture, Alt: document.Say("chart.curve.alt_tails", v), Axis: *v["distribution"].Message}
+	out := &document.Picture{
+		Kind: document.CurvePicture,
+		Alt:  document.Say("chart.curve.alt_tails", v),
+		Axis: *v["distribution"].Message,
+	}
 	if c.N > 0 {
 		return c.bars(out, density, from, to)
 	}

@@ -38,8 +38,20 @@ func (c Claim) kind() string {
 }
 
 func (c Claim) values() document.Values {
-	v := document.Values{"units": c.Units, "question": c.Question.Called(), "groups": c.Groups.Groups(), "of": claim.OfGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second),
-		"answers": claim.TheseAnswers(c.Question, c.Success), "source": document.Text(c.Source), "margin": document.Text(claim.PointsText(c.Margin))}
+	v := document.Values{
+		"units":    c.Units,
+		"question": c.Question.Called(),
+		"groups":   c.Groups.Groups(),
+		"of":       claim.OfGroups(c.Groups),
+		"first":    document.Text(c.First),
+		"second":   document.Text(c.Second),
+		"answers": claim.TheseAnswers(
+			c.Question,
+			c.Success,
+		),
+		"source": document.Text(c.Source),
+		"margin": document.Text(claim.PointsText(c.Margin)),
+	}
 	if c.Expected != nil {
 		v["expected"] = document.Text(claim.PercentText(c.Expected))
 	}
@@ -69,8 +81,23 @@ func (c Claim) Document(r *infer.Equivalence, counts document.Values) document.D
 		said = append(said, document.Say("finding.doubt.counts", v))
 	}
 	v["p"] = decided.InText()
-	v["away"], v["points"] = document.Of(document.Difference, 100*r.Estimate), document.Of(document.Points, 100*math.Abs(r.Estimate))
-	v["lower"], v["upper"], v["confidence"] = document.Of(document.Difference, 100*r.Interval.Lower), document.Of(document.Difference, 100*r.Interval.Upper), document.Of(document.Level, 1-2*c.Level)
+	v["away"], v["points"] = document.Of(
+		document.Difference,
+		100*r.Estimate,
+	), document.Of(
+		document.Points,
+		100*math.Abs(r.Estimate),
+	)
+	v["lower"], v["upper"], v["confidence"] = document.Of(
+		document.Difference,
+		100*r.Interval.Lower,
+	), document.Of(
+		document.Difference,
+		100*r.Interval.Upper,
+	), document.Of(
+		document.Level,
+		1-2*c.Level,
+	)
 	reading := document.Say("read."+c.kind(), v)
 	journal := document.Say("finding.equivalence.journal", v)
 	facts := []document.Fact{
@@ -86,11 +113,27 @@ func (c Claim) Document(r *infer.Equivalence, counts document.Values) document.D
 			working = append(working, document.Say("working.equivalence."+side.id+"_none", v))
 			continue
 		}
-		facts = append(facts, claim.Fact(side.id, side.id, document.Values{"margin": v["margin"]}, say.FactZAndP(side.of.Z, document.P(document.PEqual, side.of.P, c.Level))))
-		w := document.Values{"bound": document.Of(document.Exact, side.of.Bound), "z": document.Of(document.Statistic, side.of.Z), "p": document.P(document.PEqual, side.of.P, c.Level)}
+		facts = append(
+			facts,
+			claim.Fact(
+				side.id,
+				side.id,
+				document.Values{"margin": v["margin"]},
+				say.FactZAndP(side.of.Z, document.P(document.PEqual, side.of.P, c.Level)),
+			),
+		)
+		w := document.Values{
+			"bound": document.Of(document.Exact, side.of.Bound),
+			"z":     document.Of(document.Statistic, side.of.Z),
+			"p":     document.P(document.PEqual, side.of.P, c.Level),
+		}
 		working = append(working, document.Say("working."+c.kind()+"."+side.id, w))
 	}
-	working = append(working, document.Say("working.equivalence.larger", v), document.Say("working.equivalence."+claim.Outcome(rejected), v))
+	working = append(
+		working,
+		document.Say("working.equivalence.larger", v),
+		document.Say("working.equivalence."+claim.Outcome(rejected), v),
+	)
 	d := document.Document{Blocks: []document.Block{
 		c.Hypotheses(c.kind(), v),
 		{Kind: document.Sentence, Said: said},
@@ -130,10 +173,18 @@ func (c Claim) decided(r *infer.Equivalence, v document.Values) (d claim.Verdict
 	for _, k := range r.Conditions {
 		serves = serves && k.Met
 	}
-	interval := say.FactFromTo(document.Of(document.Difference, 100*r.Interval.Lower), document.Of(document.Difference, 100*r.Interval.Upper))
+	interval := say.FactFromTo(
+		document.Of(document.Difference, 100*r.Interval.Lower),
+		document.Of(document.Difference, 100*r.Interval.Upper),
+	)
 	margin := document.Say("fact.margin", v)
 	d = claim.Verdict{Level: c.Level, Ways: []claim.Way{claim.ByP("near_p", r.P, c.Level),
-		claim.By("near_interval", document.Value{Kind: document.Said, Message: &interval}, document.Value{Kind: document.Said, Message: &margin}, r.Interval.Lower > -r.Margin && r.Interval.Upper < r.Margin)}}
+		claim.By(
+			"near_interval",
+			document.Value{Kind: document.Said, Message: &interval},
+			document.Value{Kind: document.Said, Message: &margin},
+			r.Interval.Lower > -r.Margin && r.Interval.Upper < r.Margin,
+		)}}
 	if r.ExactP != nil {
 		d.Ways = append(d.Ways, claim.ByP("near_exact", *r.ExactP, c.Level))
 		if !serves {
@@ -170,7 +221,12 @@ func (c Claim) whiskers(r *infer.Equivalence, v document.Values) *document.Pictu
 	add(document.Say("chart.whiskers.margin", v), -margin, 0, margin)
 	w.To = 1.08 * math.Max(margin, math.Max(math.Abs(100*r.Interval.Lower), math.Abs(100*r.Interval.Upper)))
 	w.From = -w.To
-	return &document.Picture{Kind: document.WhiskersPicture, Alt: document.Say("chart.whiskers.alt_near", v), Axis: document.Say("chart.whiskers.axis_near", v), Whiskers: w}
+	return &document.Picture{
+		Kind:     document.WhiskersPicture,
+		Alt:      document.Say("chart.whiskers.alt_near", v),
+		Axis:     document.Say("chart.whiskers.axis_near", v),
+		Whiskers: w,
+	}
 }
 
 // Distribution says what the tests of all shares mean. All must lie within the margin, each at
@@ -183,7 +239,10 @@ func (c Claim) Distribution(r *infer.DistributionEquivalence, observed []int64) 
 			serves = serves && k.Met
 		}
 	}
-	decided := claim.Verdict{Level: c.Level, Ways: []claim.Way{claim.ByP("near_p", r.P, c.Level), claim.ByP("near_exact", r.ExactP, c.Level)}}
+	decided := claim.Verdict{
+		Level: c.Level,
+		Ways:  []claim.Way{claim.ByP("near_p", r.P, c.Level), claim.ByP("near_exact", r.ExactP, c.Level)},
+	}
 	if !serves {
 		decided.GoBy("near_exact")
 	}
@@ -192,14 +251,37 @@ func (c Claim) Distribution(r *infer.DistributionEquivalence, observed []int64) 
 	for _, n := range observed {
 		total += n
 	}
-	v["p"], v["n"], v["answers"], v["answer"] = decided.InText(), document.N(total), document.N(int64(len(r.Answers))), document.Text(c.Labels[r.FurthestAt])
-	v["points"], v["confidence"] = document.Of(document.Points, 100*math.Abs(r.Answers[r.FurthestAt].Estimate)), document.Of(document.Level, 1-2*c.Level)
+	v["p"], v["n"], v["answers"], v["answer"] = decided.InText(), document.N(
+		total,
+	), document.N(
+		int64(len(r.Answers)),
+	), document.Text(
+		c.Labels[r.FurthestAt],
+	)
+	v["points"], v["confidence"] = document.Of(
+		document.Points,
+		100*math.Abs(r.Answers[r.FurthestAt].Estimate),
+	), document.Of(
+		document.Level,
+		1-2*c.Level,
+	)
 	said := []document.Message{c.Finding(rejected, v)}
 	if !serves {
 		said = append(said, document.Say("finding.equivalence.by_exact", v))
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, v) }
-	t := &document.Table{Caption: document.Say("caption.equivalence", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("observed"), head("share"), head("points_from"), head("departure_interval"), head("within_margin")}}
+	t := &document.Table{
+		Caption: document.Say("caption.equivalence", v),
+		Stub:    head("answer"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{
+			head("observed"),
+			head("share"),
+			head("points_from"),
+			head("departure_interval"),
+			head("within_margin"),
+		},
+	}
 	inside, working := true, []document.Message{}
 	for i, a := range r.Answers {
 		shown := a.Equivalent
@@ -207,13 +289,36 @@ func (c Claim) Distribution(r *infer.DistributionEquivalence, observed []int64) 
 			shown = *a.ExactEquivalent
 		}
 		inside = inside && math.Abs(a.Estimate) < r.Margin
-		interval := say.FactFromTo(document.Of(document.Difference, 100*a.Interval.Lower), document.Of(document.Difference, 100*a.Interval.Upper))
+		interval := say.FactFromTo(
+			document.Of(document.Difference, 100*a.Interval.Lower),
+			document.Of(document.Difference, 100*a.Interval.Upper),
+		)
 		share := float64(observed[i])/float64(total) - a.Estimate
-		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(c.Labels[i])), Cells: []document.Cell{document.One(document.N(observed[i])), document.One(document.Of(document.Share, share)), document.One(document.Of(document.Difference, 100*a.Estimate)),
-			document.One(document.Value{Kind: document.Said, Message: &interval}), document.One(document.Term("mark.within." + claim.Outcome(shown)))}})
-		working = append(working, say.WorkingEquivalenceAnswer(c.Labels[i], 100*a.Estimate, document.P(document.PEqual, a.P, c.Level)))
+		t.Rows = append(
+			t.Rows,
+			document.Row{
+				Name: claim.Plain(document.Text(c.Labels[i])),
+				Cells: []document.Cell{
+					document.One(document.N(observed[i])),
+					document.One(document.Of(document.Share, share)),
+					document.One(document.Of(document.Difference, 100*a.Estimate)),
+					document.One(
+						document.Value{Kind: document.Said, Message: &interval},
+					),
+					document.One(document.Term("mark.within." + claim.Outcome(shown))),
+				},
+			},
+		)
+		working = append(
+			working,
+			say.WorkingEquivalenceAnswer(c.Labels[i], 100*a.Estimate, document.P(document.PEqual, a.P, c.Level)),
+		)
 	}
-	working = append(working, document.Say("working.equivalence.largest", v), document.Say("working.equivalence."+claim.Outcome(rejected), v))
+	working = append(
+		working,
+		document.Say("working.equivalence.largest", v),
+		document.Say("working.equivalence."+claim.Outcome(rejected), v),
+	)
 	reading := document.Say("read.equivalence.distribution", v)
 	d := document.Document{Blocks: []document.Block{
 		c.Hypotheses(c.kind(), v),

@@ -74,10 +74,21 @@ type ShareSettings struct {
 	Near
 }
 
-var askedShare = &analysis.Asked{Version: 1, Quick: analysis.QuickYesNo, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion},
-	Inputs: append([]analysis.Input{{Name: "success", Kind: analysis.CategoriesInput, Needed: true}, {Name: "expected", Kind: analysis.ShareInput, MaxLength: 20, Needed: true}, {Name: "source.title", Kind: analysis.TextInput, MaxLength: analysis.MaxTitle}}, nearInputs...),
-	Lines:  []analysis.Line{{ID: "claim"}},
-	New:    func() analysis.Settings { return &ShareSettings{Success: []string{}, Near: Near{Level: 0.05}} }}
+var askedShare = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickYesNo,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion},
+	Inputs: append(
+		[]analysis.Input{
+			{Name: "success", Kind: analysis.CategoriesInput, Needed: true},
+			{Name: "expected", Kind: analysis.ShareInput, MaxLength: 20, Needed: true},
+			{Name: "source.title", Kind: analysis.TextInput, MaxLength: analysis.MaxTitle},
+		},
+		nearInputs...),
+	Lines: []analysis.Line{{ID: "claim"}},
+	New:   func() analysis.Settings { return &ShareSettings{Success: []string{}, Near: Near{Level: 0.05}} },
+}
 
 func (s *ShareSettings) expected() (*big.Rat, []analysis.Problem) {
 	return analysis.ReadShare(s.Expected, "expected")
@@ -110,7 +121,14 @@ func (s *ShareSettings) Essence() any {
 
 func (s *ShareSettings) claimed(q survey.Question, about claim.About) Claim {
 	c := s.claim(about)
-	c.Question, c.Success, c.Source, c.Expected = analysis.Named(q), analysis.SuccessLabels(s.Success, q), s.Source.Title, new(big.Rat)
+	c.Question, c.Success, c.Source, c.Expected = analysis.Named(
+		q,
+	), analysis.SuccessLabels(
+		s.Success,
+		q,
+	), s.Source.Title, new(
+		big.Rat,
+	)
 	if x, wrong := s.expected(); wrong == nil {
 		c.Expected = x
 	}
@@ -145,7 +163,14 @@ func sharesOf(first, second analysis.Group) document.Values {
 	percent := func(g analysis.Group) document.Value {
 		return document.Of(document.Percent, 100*float64(g.Successes)/float64(max(1, g.N)))
 	}
-	return document.Values{"x": document.N(first.Successes), "n": document.N(first.N), "share": percent(first), "x2": document.N(second.Successes), "n2": document.N(second.N), "share2": percent(second)}
+	return document.Values{
+		"x":      document.N(first.Successes),
+		"n":      document.N(first.N),
+		"share":  percent(first),
+		"x2":     document.N(second.Successes),
+		"n2":     document.N(second.N),
+		"share2": percent(second),
+	}
 }
 
 // TwoSharesSettings asks whether the shares of two groups are near enough to each other.
@@ -155,10 +180,19 @@ type TwoSharesSettings struct {
 	Near
 }
 
-var askedTwoShares = &analysis.Asked{Version: 1, Quick: analysis.QuickTwoYesNo, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
-	Inputs: slices.Concat([]analysis.Input{{Name: "success", Kind: analysis.CategoriesInput, Needed: true}}, twoproportions.GroupInputs, nearInputs),
-	Lines:  []analysis.Line{{ID: "claim"}},
-	New:    func() analysis.Settings { return &TwoSharesSettings{Success: []string{}, Near: Near{Level: 0.05}} }}
+var askedTwoShares = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickTwoYesNo,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
+	Inputs: slices.Concat(
+		[]analysis.Input{{Name: "success", Kind: analysis.CategoriesInput, Needed: true}},
+		twoproportions.GroupInputs,
+		nearInputs,
+	),
+	Lines: []analysis.Line{{ID: "claim"}},
+	New:   func() analysis.Settings { return &TwoSharesSettings{Success: []string{}, Near: Near{Level: 0.05}} },
+}
 
 // Asked implements analysis.Settings.
 func (*TwoSharesSettings) Asked() *analysis.Asked { return askedTwoShares }
@@ -201,7 +235,10 @@ func (*TwoSharesSettings) Needs() analysis.Need { return analysis.NeedCrosstab }
 // Run implements analysis.Settings.
 func (s *TwoSharesSettings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
 	in, _ := s.Groups.Counted(c, s.Success)
-	return twoSharesFigures.Outcome(work, &TwoSharesRequest{First: in.First, Second: in.Second, Margin: s.margin(), Level: float64(s.Level)})
+	return twoSharesFigures.Outcome(
+		work,
+		&TwoSharesRequest{First: in.First, Second: in.Second, Margin: s.margin(), Level: float64(s.Level)},
+	)
 }
 
 // Document implements analysis.Settings.
@@ -216,12 +253,21 @@ type DistributionSettings struct {
 	Near
 }
 
-var askedDistribution = &analysis.Asked{Version: 1, Quick: analysis.QuickAnswers, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion},
-	Inputs: slices.Concat(analysis.SharesInputs, nearInputs),
-	Lines:  []analysis.Line{{ID: "given", Unless: analysis.WhenIs("shares.scale", string(shares.Equal))}, {ID: "equal", Only: analysis.WhenIs("shares.scale", string(shares.Equal))}, {ID: "claim"}},
+var askedDistribution = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickAnswers,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion},
+	Inputs:    slices.Concat(analysis.SharesInputs, nearInputs),
+	Lines: []analysis.Line{
+		{ID: "given", Unless: analysis.WhenIs("shares.scale", string(shares.Equal))},
+		{ID: "equal", Only: analysis.WhenIs("shares.scale", string(shares.Equal))},
+		{ID: "claim"},
+	},
 	New: func() analysis.Settings {
 		return &DistributionSettings{Shares: analysis.ExpectedShares{Scale: shares.Percents}, Near: Near{Level: 0.05}}
-	}}
+	},
+}
 
 // Asked implements analysis.Settings.
 func (*DistributionSettings) Asked() *analysis.Asked { return askedDistribution }
@@ -261,13 +307,22 @@ func (*DistributionSettings) Needs() analysis.Need { return analysis.NeedFrequen
 
 // Run implements analysis.Settings.
 func (s *DistributionSettings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
-	return distributionFigures.Outcome(work, &DistributionRequest{Observed: analysis.ProperCounts(c.Frequency), Scaled: s.Shares.Scaled(c.Questions[0]), Margin: s.margin(), Level: float64(s.Level)})
+	return distributionFigures.Outcome(
+		work,
+		&DistributionRequest{
+			Observed: analysis.ProperCounts(c.Frequency),
+			Scaled:   s.Shares.Scaled(c.Questions[0]),
+			Margin:   s.margin(),
+			Level:    float64(s.Level),
+		},
+	)
 }
 
 // Document implements analysis.Settings.
 func (s *DistributionSettings) Document(o *analysis.Outcome, about claim.About) document.Document {
 	about.Everyone = o.Counted.Frequency.Everyone
-	return s.claimed(o.Counted.Questions[0], about).Distribution(o.Result.(*infer.DistributionEquivalence), analysis.ProperCounts(o.Counted.Frequency))
+	return s.claimed(o.Counted.Questions[0], about).
+		Distribution(o.Result.(*infer.DistributionEquivalence), analysis.ProperCounts(o.Counted.Frequency))
 }
 
 // Share is the method with how it is asked.

@@ -17,15 +17,26 @@ type DistributionRequest struct {
 	Level  float64 `json:"level,omitempty"`
 }
 
-var distributionFigures = analysis.Figures("equivalence/distribution", "Whether all shares lie within a margin of their expected ones",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.SharesKnown, analysis.MarginBeforehand}, DistributionRequest{Scaled: analysis.DefaultScaled, Level: 0.05},
+var distributionFigures = analysis.Figures(
+	"equivalence/distribution",
+	"Whether all shares lie within a margin of their expected ones",
+	[]analysis.Assumption{
+		analysis.SimpleRandom,
+		analysis.SharesKnown,
+		analysis.MarginBeforehand,
+	},
+	DistributionRequest{Scaled: analysis.DefaultScaled, Level: 0.05},
 	func(_ context.Context, in *DistributionRequest) (*infer.DistributionEquivalence, error) {
 		expected, err := in.Read("equivalence", len(in.Observed))
 		if err != nil {
 			return nil, err
 		}
-		return infer.ComputeDistributionEquivalence(infer.GoodnessOfFitInput{Observed: in.Observed, Shares: expected, Level: in.Level}, in.Margin)
-	})
+		return infer.ComputeDistributionEquivalence(
+			infer.GoodnessOfFitInput{Observed: in.Observed, Shares: expected, Level: in.Level},
+			in.Margin,
+		)
+	},
+)
 
 // ShareRequest asks whether a share is near enough to an expected one.
 type ShareRequest struct {
@@ -51,8 +62,20 @@ type TwoSharesRequest struct {
 	Level  float64 `json:"level,omitempty"`
 }
 
-var twoSharesFigures = analysis.Figures("equivalence/two-shares", "Whether two shares lie within a margin of each other",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.IndependentGroups, analysis.MarginBeforehand}, TwoSharesRequest{Level: 0.05},
+var twoSharesFigures = analysis.Figures(
+	"equivalence/two-shares",
+	"Whether two shares lie within a margin of each other",
+	[]analysis.Assumption{
+		analysis.SimpleRandom,
+		analysis.IndependentGroups,
+		analysis.MarginBeforehand,
+	},
+	TwoSharesRequest{Level: 0.05},
 	func(_ context.Context, in *TwoSharesRequest) (*infer.Equivalence, error) {
-		return infer.ComputeTwoSharesEquivalence(twoproportions.Request{First: in.First, Second: in.Second}.Input(), in.Margin, in.Level)
-	})
+		return infer.ComputeTwoSharesEquivalence(
+			twoproportions.Request{First: in.First, Second: in.Second}.Input(),
+			in.Margin,
+			in.Level,
+		)
+	},
+)

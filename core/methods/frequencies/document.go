@@ -30,8 +30,12 @@ func (c Frequencies) Statement() document.Message {
 // a question that nobody answered says so.
 func (c Frequencies) Document(each []*tally.Relative, everyone []int64) document.Document {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: say.CaptionFrequencies(int64(len(c.Questions))), Stub: head("question_answer"), Shown: []document.Role{document.Main},
-		Columns: []document.Message{head("count"), head("of_answered")}}
+	t := &document.Table{
+		Caption: say.CaptionFrequencies(int64(len(c.Questions))),
+		Stub:    head("question_answer"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{head("count"), head("of_answered")},
+	}
 	var said []document.Message
 	for i, q := range c.Questions {
 		v := document.Values{"units": c.Units, "question": q.Called(), "n": document.N(0), "missing": document.N(everyone[i])}
@@ -52,10 +56,25 @@ func (c Frequencies) Document(each []*tally.Relative, everyone []int64) document
 			order = claim.AsAsked
 		}
 		for _, k := range claim.Arranged(order, c.Labels[i], r.Counts) {
-			t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(c.Labels[i][k])), Cells: []document.Cell{document.One(document.N(r.Counts[k])), document.One(document.Of(document.Bare, 100*r.Shares[k]))}})
+			t.Rows = append(
+				t.Rows,
+				document.Row{
+					Name: claim.Plain(document.Text(c.Labels[i][k])),
+					Cells: []document.Cell{
+						document.One(document.N(r.Counts[k])),
+						document.One(document.Of(document.Bare, 100*r.Shares[k])),
+					},
+				},
+			)
 		}
 	}
-	d := document.Document{Blocks: []document.Block{{Kind: document.Choices, Choices: claim.OrderChoice(c.Order)}, {Kind: document.Figures, Table: t}, {Kind: document.WriteUp, Said: said}}}
+	d := document.Document{
+		Blocks: []document.Block{
+			{Kind: document.Choices, Choices: claim.OrderChoice(c.Order)},
+			{Kind: document.Figures, Table: t},
+			{Kind: document.WriteUp, Said: said},
+		},
+	}
 	var notes claim.NotesOf
 	notes.Add(document.Figures, "frequencies.bases", nil)
 	if c.Order != claim.AsAsked && slices.Contains(c.Ranked, true) {

@@ -43,8 +43,15 @@ type Settings struct {
 	Order claim.Order `json:"order"`
 }
 
-var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion}, More: analysis.TheOthers, Inputs: []analysis.Input{}, Lines: []analysis.Line{},
-	New: func() analysis.Settings { return &Settings{Order: claim.AsAsked} }}
+var asked = &analysis.Asked{
+	Version:   1,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion},
+	More:      analysis.TheOthers,
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	New:       func() analysis.Settings { return &Settings{Order: claim.AsAsked} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
@@ -60,7 +67,16 @@ func (*Settings) Essence() any { return Settings{} }
 func (s *Settings) claim(q []survey.Question, about claim.About) Frequencies {
 	c := Frequencies{About: about, Order: s.Order}
 	for _, one := range q {
-		c.Questions, c.Labels, c.Ranked = append(c.Questions, analysis.Named(one)), append(c.Labels, analysis.LabelsOf(one)), append(c.Ranked, one.Kind.Ranked())
+		c.Questions, c.Labels, c.Ranked = append(
+			c.Questions,
+			analysis.Named(one),
+		), append(
+			c.Labels,
+			analysis.LabelsOf(one),
+		), append(
+			c.Ranked,
+			one.Kind.Ranked(),
+		)
 	}
 	return c
 }

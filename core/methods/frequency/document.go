@@ -77,11 +77,26 @@ func (c Frequency) Document(r *tally.Relative) document.Document {
 	sentence := Commonest(v, c.Labels, r)
 	d := document.Document{Blocks: []document.Block{
 		{Kind: document.Sentence, Said: []document.Message{sentence}},
-		{Kind: document.Choices, Choices: claim.Choice("drawing", "picture", BarsPictures, c.Picture, func(p BarsPicture) document.Message { return document.Say("choice.draw."+string(p), nil) })},
+		{
+			Kind: document.Choices,
+			Choices: claim.Choice(
+				"drawing",
+				"picture",
+				BarsPictures,
+				c.Picture,
+				func(p BarsPicture) document.Message { return document.Say("choice.draw."+string(p), nil) },
+			),
+		},
 		{Kind: document.Choices, Choices: claim.OrderChoice(c.Order)}}}
 	kind, picture := document.Bare, c.strip(r, at, v)
 	if c.Picture == UprightBars {
-		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: numericsummary.Numbers{Height: c.Height}.Heights([]claim.Height{claim.AsCount, claim.AsShare}, false)})
+		d.Blocks = append(
+			d.Blocks,
+			document.Block{
+				Kind:    document.Choices,
+				Choices: numericsummary.Numbers{Height: c.Height}.Heights([]claim.Height{claim.AsCount, claim.AsShare}, false),
+			},
+		)
 		if picture = c.bars(r, at, v); c.Height == claim.AsCount {
 			kind = document.Count
 		} else if len(c.Labels) > 1 {
@@ -89,14 +104,21 @@ func (c Frequency) Document(r *tally.Relative) document.Document {
 		}
 	}
 	d.Blocks = append(d.Blocks, c.Frame.Drawn(picture, kind)...)
-	d.Blocks = append(d.Blocks, document.Block{Kind: document.Figures, Table: c.table(r, at, v)}, document.Block{Kind: document.WriteUp, Said: []document.Message{sentence}})
+	d.Blocks = append(
+		d.Blocks,
+		document.Block{Kind: document.Figures, Table: c.table(r, at, v)},
+		document.Block{Kind: document.WriteUp, Said: []document.Message{sentence}},
+	)
 	var notes claim.NotesOf
 	notes.LeftOut(c.About, r.N)
 	if c.Picture == UprightBars && c.Height == claim.AsShare && c.Together != Apart && len(c.Labels) > 1 {
 		if c.Intervals != nil {
 			few := c.Together == SisonGlaz && r.N < infer.SisonGlazFewest
 			if note := notes.Add(document.Chart, "frequency."+string(c.Together)+map[bool]string{true: "_few"}[few], document.Values{"few": document.N(infer.SisonGlazFewest)}); few {
-				note.Caution, note.Remedy = true, &document.Remedy{Label: say.RemedyGoodman(), Change: claim.Patch(map[string]any{"intervals": Goodman})}
+				note.Caution, note.Remedy = true, &document.Remedy{
+					Label:  say.RemedyGoodman(),
+					Change: claim.Patch(map[string]any{"intervals": Goodman}),
+				}
 			}
 		} else {
 			notes.Add(document.Chart, "frequency.no_intervals", nil)
@@ -118,7 +140,16 @@ func Commonest(v document.Values, labels []string, r *tally.Relative) document.M
 			times++
 		}
 	}
-	v["answer"], v["count"], v["percent"], v["times"] = document.Text(labels[first]), document.N(r.Counts[first]), document.Of(document.Percent, 100*r.Shares[first]), document.N(int64(times))
+	v["answer"], v["count"], v["percent"], v["times"] = document.Text(
+		labels[first],
+	), document.N(
+		r.Counts[first],
+	), document.Of(
+		document.Percent,
+		100*r.Shares[first],
+	), document.N(
+		int64(times),
+	)
 	if times > 1 {
 		return document.Say("read.frequency.several", v)
 	}
@@ -143,7 +174,12 @@ func (c Frequency) bars(r *tally.Relative, at []int, v document.Values) *documen
 			d.Top = math.Max(d.Top, upper)
 		}
 	}
-	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_answers", v), Axis: document.Say("chart.plot.axis", v), Plot: d}
+	return &document.Picture{
+		Kind: document.PlotPicture,
+		Alt:  document.Say("chart.plot.alt_answers", v),
+		Axis: document.Say("chart.plot.axis", v),
+		Plot: d,
+	}
 }
 
 // strip lays the answers side by side along 100 %.
@@ -156,24 +192,48 @@ func (c Frequency) strip(r *tally.Relative, at []int, v document.Values) *docume
 		d.Legend = append(d.Legend, say.ChartPlotPart(c.Labels[i], share))
 		so += share
 	}
-	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_strip", v), Axis: document.Say("chart.plot.axis_strip", v), Plot: d}
+	return &document.Picture{
+		Kind: document.PlotPicture,
+		Alt:  document.Say("chart.plot.alt_strip", v),
+		Axis: document.Say("chart.plot.axis_strip", v),
+		Plot: d,
+	}
 }
 
 func (c Frequency) table(r *tally.Relative, at []int, v document.Values) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.frequency", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("count"), head("relative")}}
+	t := &document.Table{
+		Caption: document.Say("caption.frequency", v),
+		Stub:    head("answer"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{head("count"), head("relative")},
+	}
 	running := c.Ranked && c.Order == claim.AsAsked
 	if running {
 		t.Columns = append(t.Columns, head("cumulative"), head("cumulative_relative"))
 	}
 	for _, i := range at {
-		row := document.Row{Name: claim.Plain(document.Text(c.Labels[i])), Cells: []document.Cell{document.One(document.N(r.Counts[i])), document.One(document.Of(document.Percent, 100*r.Shares[i]))}}
+		row := document.Row{
+			Name: claim.Plain(document.Text(c.Labels[i])),
+			Cells: []document.Cell{
+				document.One(document.N(r.Counts[i])),
+				document.One(document.Of(document.Percent, 100*r.Shares[i])),
+			},
+		}
 		if running {
-			row.Cells = append(row.Cells, document.One(document.N(r.Cumulative[i])), document.One(document.Of(document.Percent, 100*r.CumulativeOf[i])))
+			row.Cells = append(
+				row.Cells,
+				document.One(document.N(r.Cumulative[i])),
+				document.One(document.Of(document.Percent, 100*r.CumulativeOf[i])),
+			)
 		}
 		t.Rows = append(t.Rows, row)
 	}
-	total := document.Row{Name: head("total"), Total: true, Cells: []document.Cell{document.One(document.N(r.N)), document.One(document.Of(document.Percent, 100))}}
+	total := document.Row{
+		Name:  head("total"),
+		Total: true,
+		Cells: []document.Cell{document.One(document.N(r.N)), document.One(document.Of(document.Percent, 100))},
+	}
 	if running {
 		total.Cells = append(total.Cells, document.Cell{}, document.Cell{})
 	}

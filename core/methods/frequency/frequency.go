@@ -37,10 +37,17 @@ type Settings struct {
 	Frame     *claim.Frame `json:"frame,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickAnswers, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "b",
+var asked = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickAnswers,
+	Questions: []analysis.Part{analysis.TheQuestion},
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	Key:       "b",
 	New: func() analysis.Settings {
 		return &Settings{Picture: UprightBars, Height: claim.AsShare, Order: claim.AsAsked, Intervals: Apart}
-	}}
+	},
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
@@ -48,7 +55,9 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 // Check implements analysis.Settings.
 func (s *Settings) Check([]survey.Question) (out []analysis.Problem) {
 	out = append(out, analysis.CheckOneOf(BarsPictures, s.Picture, "numeric_summary.picture", "picture")...)
-	out = append(out, analysis.CheckOneOf([]claim.Height{claim.AsCount, claim.AsShare}, s.Height, "numeric_summary.height", "height")...)
+	out = append(
+		out,
+		analysis.CheckOneOf([]claim.Height{claim.AsCount, claim.AsShare}, s.Height, "numeric_summary.height", "height")...)
 	out = append(out, analysis.CheckOneOf(claim.Orders, s.Order, "frequency.order", "order")...)
 	out = append(out, analysis.CheckOneOf(Togethers, s.Intervals, "frequency.intervals", "intervals")...)
 	return append(out, analysis.CheckFrame(s.Frame)...)
@@ -83,7 +92,17 @@ func (*Settings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outcome
 func (s *Settings) Document(o *analysis.Outcome, about claim.About) document.Document {
 	q := o.Counted.Questions[0]
 	about.Everyone = o.Counted.Frequency.Everyone
-	c := Frequency{About: about, Question: analysis.Named(q), Labels: analysis.LabelsOf(q), Ranked: q.Kind.Ranked(), Order: s.Order, Picture: s.Picture, Height: s.Height, Together: s.Intervals, Frame: s.Frame}
+	c := Frequency{
+		About:    about,
+		Question: analysis.Named(q),
+		Labels:   analysis.LabelsOf(q),
+		Ranked:   q.Kind.Ranked(),
+		Order:    s.Order,
+		Picture:  s.Picture,
+		Height:   s.Height,
+		Together: s.Intervals,
+		Frame:    s.Frame,
+	}
 	if s.Intervals != Apart {
 		if r, err := infer.ComputeSimultaneous(analysis.ProperCounts(o.Counted.Frequency), analysis.UsualConfidence); err == nil { // of one answer there are none
 			c.Intervals = s.Intervals.Of(r)

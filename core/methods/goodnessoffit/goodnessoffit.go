@@ -41,7 +41,13 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 
 // Check implements analysis.Settings.
 func (s *Settings) Check(q []survey.Question) []analysis.Problem {
-	return slices.Concat(analysis.CheckRole(s.Role, "role"), s.Level.Problems("level"), s.Shares.Check(q[0]), analysis.CheckOneOf(SharesPictures, s.Picture, "crosstab.picture", "picture"), analysis.CheckFrame(s.Frame))
+	return slices.Concat(
+		analysis.CheckRole(s.Role, "role"),
+		s.Level.Problems("level"),
+		s.Shares.Check(q[0]),
+		analysis.CheckOneOf(SharesPictures, s.Picture, "crosstab.picture", "picture"),
+		analysis.CheckFrame(s.Frame),
+	)
 }
 
 // Tests implements analysis.Settings.
@@ -64,7 +70,17 @@ func (s *Settings) Essence() any {
 }
 
 func (s *Settings) claim(q survey.Question, about claim.About) Claim {
-	c := Claim{About: about, Question: analysis.Named(q), Source: s.Shares.Source.Title, Kind: s.Shares.Source.Kind, Scale: s.Shares.Scale, Role: s.Role, Aligned: s.Shares.Align(q), Picture: s.Picture, Frame: s.Frame}
+	c := Claim{
+		About:    about,
+		Question: analysis.Named(q),
+		Source:   s.Shares.Source.Title,
+		Kind:     s.Shares.Source.Kind,
+		Scale:    s.Shares.Scale,
+		Role:     s.Role,
+		Aligned:  s.Shares.Align(q),
+		Picture:  s.Picture,
+		Frame:    s.Frame,
+	}
 	c.Gaps, c.Placed = survey.Gaps(q), s.Shares.Placed
 	c.Asked, _ = json.Marshal(s.Shares) // texts and flags only
 	for _, a := range q.Proper() {
@@ -132,26 +148,34 @@ type Answer struct {
 	Exact         *infer.ExactTest
 }
 
-var figures = analysis.HeavyWhen(analysis.Figures("goodness-of-fit", "Observed counts against known shares: chi-square, likelihood ratio, residuals, exact or simulated",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.SharesKnown}, Request{Scaled: analysis.DefaultScaled, Level: 0.05},
-	func(ctx context.Context, in *Request) (a Answer, err error) {
-		expected, err := in.Read("goodness of fit", len(in.Observed))
-		if err != nil {
+var figures = analysis.HeavyWhen(
+	analysis.Figures(
+		"goodness-of-fit",
+		"Observed counts against known shares: chi-square, likelihood ratio, residuals, exact or simulated",
+		[]analysis.Assumption{analysis.SimpleRandom, analysis.SharesKnown},
+		Request{Scaled: analysis.DefaultScaled, Level: 0.05},
+		func(ctx context.Context, in *Request) (a Answer, err error) {
+			expected, err := in.Read("goodness of fit", len(in.Observed))
+			if err != nil {
+				return a, err
+			}
+			core := infer.GoodnessOfFitInput{Observed: in.Observed, Shares: expected, Level: in.Level, Estimated: in.Estimated}
+			if a.GoodnessOfFit, err = infer.ComputeGoodnessOfFit(core); err != nil || in.Exact == nil {
+				return a, err
+			}
+			options, err := in.Exact.Options("exact goodness of fit", a.GoodnessOfFit.Answers)
+			if err != nil {
+				return a, err
+			}
+			a.Exact, err = infer.ComputeExactGoodnessOfFit(ctx, core, options)
 			return a, err
+		},
+	),
+	func(in *Request) bool {
+		if in.Exact == nil || len(in.Observed) == 2 && in.Exact.Way != infer.SimulatedOnly {
+			return false
 		}
-		core := infer.GoodnessOfFitInput{Observed: in.Observed, Shares: expected, Level: in.Level, Estimated: in.Estimated}
-		if a.GoodnessOfFit, err = infer.ComputeGoodnessOfFit(core); err != nil || in.Exact == nil {
-			return a, err
-		}
-		options, err := in.Exact.Options("exact goodness of fit", a.GoodnessOfFit.Answers)
-		if err != nil {
-			return a, err
-		}
-		a.Exact, err = infer.ComputeExactGoodnessOfFit(ctx, core, options)
-		return a, err
-	}), func(in *Request) bool {
-	if in.Exact == nil || len(in.Observed) == 2 && in.Exact.Way != infer.SimulatedOnly {
-		return false
-	}
-	return in.Exact.Way == infer.SimulatedOnly || exact.MultinomialSteps(analysis.Total(in.Observed), len(in.Observed)) > analysis.LightSteps
-})
+		return in.Exact.Way == infer.SimulatedOnly ||
+			exact.MultinomialSteps(analysis.Total(in.Observed), len(in.Observed)) > analysis.LightSteps
+	},
+)

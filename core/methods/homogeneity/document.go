@@ -23,7 +23,12 @@ type Claim struct {
 const texts = "homogeneity"
 
 func (c Claim) values() document.Values {
-	return document.Values{"units": c.Units, "question": c.Question.Called(), "source": document.Text(c.Source), "where": document.Term("claim.where.two")}
+	return document.Values{
+		"units":    c.Units,
+		"question": c.Question.Called(),
+		"source":   document.Text(c.Source),
+		"where":    document.Term("claim.where.two"),
+	}
 }
 
 // Statement is what the claim says.
@@ -36,12 +41,41 @@ func (c Claim) Statement() document.Message {
 func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Document {
 	t := r.Test
 	v := c.Clauses(texts, c.values())
-	v["n"], v["m"], v["df"], v["rows"] = document.N(t.RowTotals[0]), document.N(t.RowTotals[1]), document.N(int64(t.DF)), document.N(int64(len(t.ColumnsUsed)))
-	v["statistic"], v["p"], v["critical"] = document.Of(document.Statistic, t.Statistic), document.P(document.PEqual, t.P, c.Level), document.Of(document.Statistic, t.CriticalValue)
+	v["n"], v["m"], v["df"], v["rows"] = document.N(
+		t.RowTotals[0],
+	), document.N(
+		t.RowTotals[1],
+	), document.N(
+		int64(t.DF),
+	), document.N(
+		int64(len(t.ColumnsUsed)),
+	)
+	v["statistic"], v["p"], v["critical"] = document.Of(
+		document.Statistic,
+		t.Statistic,
+	), document.P(
+		document.PEqual,
+		t.P,
+		c.Level,
+	), document.Of(
+		document.Statistic,
+		t.CriticalValue,
+	)
 	decided, doubt := claim.ChiSquareVerdict(t.Statistic, t.CriticalValue, t.P, c.Level, t.Advice, r.Exact)
 	said := append([]document.Message{c.Finding(decided.Rejected(), v)}, doubt...)
 	head := func(id string) document.Message { return document.Say("column."+id, v) }
-	table := &document.Table{Caption: document.Say("caption.homogeneity", v), Stub: head("answer"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("observed"), head("share_percent"), head("there"), head("there_percent"), head("points_from")}}
+	table := &document.Table{
+		Caption: document.Say("caption.homogeneity", v),
+		Stub:    head("answer"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{
+			head("observed"),
+			head("share_percent"),
+			head("there"),
+			head("there_percent"),
+			head("points_from"),
+		},
+	}
 	n, m := float64(t.RowTotals[0]), float64(t.RowTotals[1])
 	furthest, away := 0, 0.0
 	for j, label := range c.Labels {
@@ -60,11 +94,24 @@ func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Docume
 		}
 		observed := document.One(document.N(here))
 		observed.Mark = mark
-		row.Cells = []document.Cell{observed, document.One(document.Of(document.Bare, 100*float64(here)/n)), document.One(document.N(published[j])), document.One(document.Of(document.Bare, 100*float64(published[j])/m)), document.One(document.Of(document.Difference, points))}
+		row.Cells = []document.Cell{
+			observed,
+			document.One(document.Of(document.Bare, 100*float64(here)/n)),
+			document.One(document.N(published[j])),
+			document.One(document.Of(document.Bare, 100*float64(published[j])/m)),
+			document.One(document.Of(document.Difference, points)),
+		}
 		table.Rows = append(table.Rows, row)
 	}
 	hundred := document.One(document.Of(document.Bare, 100))
-	table.Rows = append(table.Rows, document.Row{Name: head("total"), Total: true, Cells: []document.Cell{document.One(v["n"]), hundred, document.One(v["m"]), hundred, document.One(document.Text(""))}})
+	table.Rows = append(
+		table.Rows,
+		document.Row{
+			Name:  head("total"),
+			Total: true,
+			Cells: []document.Cell{document.One(v["n"]), hundred, document.One(v["m"]), hundred, document.One(document.Text(""))},
+		},
+	)
 	v["answer"], v["points"] = document.Text(c.Labels[furthest]), document.Of(document.Points, math.Abs(away))
 	reading := document.Say("read.homogeneity."+[]string{"same", "more", "fewer"}[claim.Sign(away)], v)
 	facts := []document.Fact{
@@ -90,7 +137,19 @@ func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Docume
 	var working []document.Message
 	for i, cells := range t.Cells {
 		for j, x := range cells {
-			working = append(working, say.WorkingCrosstabCell(document.Term([]string{"column.here", "column.there"}[i]), c.Labels[t.ColumnsUsed[j]], t.RowTotals[i], t.ColumnTotals[j], t.N, x.Expected, x.Observed, x.Contribution))
+			working = append(
+				working,
+				say.WorkingCrosstabCell(
+					document.Term([]string{"column.here", "column.there"}[i]),
+					c.Labels[t.ColumnsUsed[j]],
+					t.RowTotals[i],
+					t.ColumnTotals[j],
+					t.N,
+					x.Expected,
+					x.Observed,
+					x.Contribution,
+				),
+			)
 		}
 	}
 	for _, id := range []string{"statistic", "df", "p", claim.Outcome(t.Reject)} {
@@ -106,7 +165,14 @@ func (c Claim) Document(r *infer.Homogeneity, published []int64) document.Docume
 		decided.Block(),
 		{Kind: document.Chart, Chart: claim.ChiSquarePicture(t.Statistic, t.CriticalValue, t.DF, t.Reject, v["p"])},
 		{Kind: document.Working, Said: working},
-		{Kind: document.WriteUp, Said: slices.Concat(said, []document.Message{reading}, decided.InsteadInJournal(document.Say("finding.homogeneity.journal", v)))},
+		{
+			Kind: document.WriteUp,
+			Said: slices.Concat(
+				said,
+				[]document.Message{reading},
+				decided.InsteadInJournal(document.Say("finding.homogeneity.journal", v)),
+			),
+		},
 	}, Outcome: decided.Outcome("null")}
 	if t.LowCells > 0 {
 		notes.Caution(document.Conditions, "homogeneity.low", document.Values{"n": document.N(int64(t.LowCells)), "of": document.N(int64(t.CellsInTest)), "smallest": document.Of(document.Amount, t.SmallestExpected)}).Remedy = claim.Merging

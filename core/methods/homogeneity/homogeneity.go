@@ -23,7 +23,11 @@ type Settings struct {
 	Level  analysis.Level          `json:"level"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickAnswers, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion},
+var asked = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickAnswers,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion},
 	Inputs: []analysis.Input{
 		{Name: "shares.source.title", Kind: analysis.TextInput, MaxLength: analysis.MaxTitle, Needed: true},
 		{Name: "shares.source.date", Kind: analysis.TextInput, MaxLength: analysis.MaxDate},
@@ -33,8 +37,12 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickAnswers, Seldom: tr
 	},
 	Lines: []analysis.Line{{ID: "given"}, {ID: "claim"}},
 	New: func() analysis.Settings {
-		return &Settings{Shares: analysis.ExpectedShares{Scale: shares.Counts, Source: analysis.Reference{Kind: claim.Survey}}, Level: 0.05}
-	}}
+		return &Settings{
+			Shares: analysis.ExpectedShares{Scale: shares.Counts, Source: analysis.Reference{Kind: claim.Survey}},
+			Level:  0.05,
+		}
+	},
+}
 
 // published reads the counts of the other sample; bad is the place of the first figure that is
 // no count, −1 for none.
@@ -64,7 +72,14 @@ func (s *Settings) Check(q []survey.Question) []analysis.Problem {
 	}
 	if _, bad := s.published(q[0]); bad >= 0 {
 		a := q[0].Proper()[bad]
-		out = append(out, analysis.Problem{Code: "homogeneity.whole", Pointer: fmt.Sprintf("/settings/shares/figures/%d", bad), Values: document.Values{"answer": document.Text(a.Label)}})
+		out = append(
+			out,
+			analysis.Problem{
+				Code:    "homogeneity.whole",
+				Pointer: fmt.Sprintf("/settings/shares/figures/%d", bad),
+				Values:  document.Values{"answer": document.Text(a.Label)},
+			},
+		)
 	}
 	return out
 }
@@ -87,7 +102,13 @@ func (s *Settings) Essence() any {
 }
 
 func (s *Settings) claim(q survey.Question, about claim.About) Claim {
-	return Claim{About: about, Stated: claim.Stated{Role: s.Role, Level: float64(s.Level)}, Question: analysis.Named(q), Labels: analysis.LabelsOf(q), Source: s.Shares.Source.Title}
+	return Claim{
+		About:    about,
+		Stated:   claim.Stated{Role: s.Role, Level: float64(s.Level)},
+		Question: analysis.Named(q),
+		Labels:   analysis.LabelsOf(q),
+		Source:   s.Shares.Source.Title,
+	}
 }
 
 // Statement implements analysis.Settings.

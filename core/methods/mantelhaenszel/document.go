@@ -49,7 +49,17 @@ func (c Claim) layered() document.Values {
 func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.NotesOf) (said []document.Message) {
 	v := c.Claim.Clauses("mantel_haenszel", c.layered())
 	rejected, critical := r.P.AtMost(c.Claim.Level), prob.ChiSquareUpperQuantile(c.Claim.Level, 1)
-	v["statistic"], v["p"], v["critical"] = document.Of(document.Statistic, r.Statistic), document.P(document.PEqual, r.P, c.Claim.Level), document.Of(document.Statistic, critical)
+	v["statistic"], v["p"], v["critical"] = document.Of(
+		document.Statistic,
+		r.Statistic,
+	), document.P(
+		document.PEqual,
+		r.P,
+		c.Claim.Level,
+	), document.Of(
+		document.Statistic,
+		critical,
+	)
 	finding := []document.Message{c.Claim.Finding(rejected, v)}
 	facts := []document.Fact{
 		claim.Fact("statistic", "statistic", nil, say.FactChiSquareMh(v["statistic"])),
@@ -64,17 +74,47 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 	decided, _ := claim.ChiSquareVerdict(r.Statistic, critical, r.P, c.Claim.Level, infer.Advice{}, nil)
 	if r.Interval != nil {
 		said := say.FactFromTo(document.Of(document.Statistic, r.Interval.Lower), document.Of(document.Statistic, r.Interval.Upper))
-		decided.Ways = append(decided.Ways, claim.By("odds_interval", document.Value{Kind: document.Said, Message: &said}, document.N(1), !r.Interval.Contains(1)))
-		v["odds"], v["lower"], v["upper"], v["confidence"] = document.Of(document.Statistic, *r.CommonOddsRatio), document.Of(document.Statistic, r.Interval.Lower), document.Of(document.Statistic, r.Interval.Upper), document.Of(document.Level, r.Confidence)
+		decided.Ways = append(
+			decided.Ways,
+			claim.By("odds_interval", document.Value{Kind: document.Said, Message: &said}, document.N(1), !r.Interval.Contains(1)),
+		)
+		v["odds"], v["lower"], v["upper"], v["confidence"] = document.Of(
+			document.Statistic,
+			*r.CommonOddsRatio,
+		), document.Of(
+			document.Statistic,
+			r.Interval.Lower,
+		), document.Of(
+			document.Statistic,
+			r.Interval.Upper,
+		), document.Of(
+			document.Level,
+			r.Confidence,
+		)
 	}
 	journal := "finding.mantel_haenszel.journal_alone"
 	if r.Interval != nil {
 		journal = "finding.mantel_haenszel.journal"
 	}
-	working := []document.Message{document.Say("working.mantel_haenszel.statistic", v), document.Say("working.mantel_haenszel."+claim.Outcome(rejected), v)}
+	working := []document.Message{
+		document.Say("working.mantel_haenszel.statistic", v),
+		document.Say("working.mantel_haenszel."+claim.Outcome(rejected), v),
+	}
 	if h := r.Homogeneity; h != nil {
-		v["tarone"], v["df"], v["tarone_p"] = document.Of(document.Statistic, h.Tarone), document.N(int64(h.DF)), document.P(document.PEqual, h.TaroneP, c.Claim.Level)
-		facts = append(facts, claim.Fact("breslow_day", "homogeneity", nil, say.FactSymmetryOf(v["tarone"], v["df"], v["tarone_p"])))
+		v["tarone"], v["df"], v["tarone_p"] = document.Of(
+			document.Statistic,
+			h.Tarone,
+		), document.N(
+			int64(h.DF),
+		), document.P(
+			document.PEqual,
+			h.TaroneP,
+			c.Claim.Level,
+		)
+		facts = append(
+			facts,
+			claim.Fact("breslow_day", "homogeneity", nil, say.FactSymmetryOf(v["tarone"], v["df"], v["tarone_p"])),
+		)
 		working = append(working, document.Say("working.mantel_haenszel.homogeneity", v))
 		if h.TaroneP.AtMost(c.Claim.Level) {
 			// What cancels over the layers must not read as nothing.
@@ -87,7 +127,11 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 	for _, k := range r.Conditions {
 		if !k.Met {
 			finding = append(finding, document.Say("finding.doubt.mantel_haenszel", v))
-			notes.Caution(document.Conditions, "mantel_haenszel.room", document.Values{"found": document.Of(document.Amount, k.Found)})
+			notes.Caution(
+				document.Conditions,
+				"mantel_haenszel.room",
+				document.Values{"found": document.Of(document.Amount, k.Found)},
+			)
 		}
 	}
 	if rejected {
@@ -96,8 +140,17 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 		notes.Add(document.Decision, "mantel_haenszel.not_proving", v)
 	}
 	decided.Differ(notes, "mantel_haenszel")
-	d.Blocks = append(d.Blocks, c.Claim.Hypotheses("mantel_haenszel", v), document.Block{Kind: document.Sentence, Said: finding},
-		document.Block{Kind: document.Facts, Facts: facts}, document.Block{Kind: document.Figures, Table: decided.Table(r.Confidence)}, document.Block{Kind: document.Working, Said: working})
+	d.Blocks = append(
+		d.Blocks,
+		c.Claim.Hypotheses("mantel_haenszel", v),
+		document.Block{Kind: document.Sentence, Said: finding},
+		document.Block{
+			Kind:  document.Facts,
+			Facts: facts,
+		},
+		document.Block{Kind: document.Figures, Table: decided.Table(r.Confidence)},
+		document.Block{Kind: document.Working, Said: working},
+	)
 	d.Outcome = decided.Outcome("null")
 	return append(slices.Clone(finding), document.Say(journal, v))
 }
@@ -105,7 +158,11 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 // odds is the common odds ratio, with what it compares.
 func (c Claim) odds(r *infer.MantelHaenszel) document.Fact {
 	out := claim.EffectFact("common_odds", infer.Effect{Value: r.CommonOddsRatio, Interval: r.Interval}, r.Confidence)
-	out.Name.Values = document.Values{"answer": document.Text(c.ColumnLabels[0]), "group": document.Text(c.RowLabels[0]), "other": document.Text(c.RowLabels[1])}
+	out.Name.Values = document.Values{
+		"answer": document.Text(c.ColumnLabels[0]),
+		"group":  document.Text(c.RowLabels[0]),
+		"other":  document.Text(c.RowLabels[1]),
+	}
 	return out
 }
 
@@ -126,14 +183,23 @@ func (c Claim) Document(r *infer.MantelHaenszel) document.Document {
 	if c.Claim != nil && r != nil {
 		readings = c.test(r, &d, &notes)
 	}
-	d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.Readings()}, document.Block{Kind: document.Choices, Choices: c.Swap()})
+	d.Blocks = append(
+		d.Blocks,
+		document.Block{Kind: document.Choices, Choices: c.Readings()},
+		document.Block{Kind: document.Choices, Choices: c.Swap()},
+	)
 	said := c.saidOfEach()
 	table := func(heading document.Message, within crosstab.Crossing) {
 		t := crosstab.AddUp(within.Counts, len(within.ColumnLabels))
 		heading.Values["n"], heading.Values["units"] = document.N(t.N), c.Units
 		reading := within.Sentence(t, said)
 		readings = append(readings, heading, reading)
-		d.Blocks = append(d.Blocks, document.Block{Kind: document.Heading, Said: []document.Message{heading}}, document.Block{Kind: document.Sentence, Said: []document.Message{reading}}, document.Block{Kind: document.Figures, Table: within.Table(t, nil, claim.Verdict{})})
+		d.Blocks = append(
+			d.Blocks,
+			document.Block{Kind: document.Heading, Said: []document.Message{heading}},
+			document.Block{Kind: document.Sentence, Said: []document.Message{reading}},
+			document.Block{Kind: document.Figures, Table: within.Table(t, nil, claim.Verdict{})},
+		)
 	}
 	for k, label := range c.LayerLabels {
 		within := c.Crossing
@@ -154,7 +220,11 @@ func (c Claim) Document(r *infer.MantelHaenszel) document.Document {
 		n := crosstab.AddUp(t, len(c.ColumnLabels)).N
 		return n > 0 && n < claim.FewInGroup
 	}); i >= 0 {
-		notes.Caution(document.Figures, "mantel_haenszel.few", document.Values{"layer": document.Text(c.LayerLabels[i]), "few": document.N(claim.FewInGroup), "units": c.Units})
+		notes.Caution(
+			document.Figures,
+			"mantel_haenszel.few",
+			document.Values{"layer": document.Text(c.LayerLabels[i]), "few": document.N(claim.FewInGroup), "units": c.Units},
+		)
 	}
 	notes.Unweighted(c.About)
 	d.Notes = notes

@@ -31,13 +31,19 @@ type Test struct {
 // mostLayers bounds the tables of one analysis.
 const mostLayers = 40
 
-var asked = &analysis.Asked{Version: 1, Mode: analysis.Both, Quick: analysis.QuickLayers, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups, analysis.TheLayers},
+var asked = &analysis.Asked{
+	Version:   1,
+	Mode:      analysis.Both,
+	Quick:     analysis.QuickLayers,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups, analysis.TheLayers},
 	Inputs: []analysis.Input{
 		{Name: "test.role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles)},
 		analysis.LevelBlank("test.level"),
 	},
 	Lines: []analysis.Line{{ID: "claim"}},
-	New:   func() analysis.Settings { return &Settings{Reading: crosstab.OfEachRow} }}
+	New:   func() analysis.Settings { return &Settings{Reading: crosstab.OfEachRow} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
@@ -48,7 +54,14 @@ func (s *Settings) Check(q []survey.Question) (out []analysis.Problem) {
 		out = append(out, analysis.Problem{Code: "crosstab.reading", Pointer: "/settings/reading"})
 	}
 	if n := len(q[2].Proper()); n > mostLayers {
-		out = append(out, analysis.Problem{Code: "mantel_haenszel.many", Pointer: "/questions/2", Values: document.Values{"n": document.N(int64(n)), "most": document.N(mostLayers)}})
+		out = append(
+			out,
+			analysis.Problem{
+				Code:    "mantel_haenszel.many",
+				Pointer: "/questions/2",
+				Values:  document.Values{"n": document.N(int64(n)), "most": document.N(mostLayers)},
+			},
+		)
 	}
 	if len(q[0].Proper())*len(q[1].Proper()) > analysis.MaxCells {
 		out = append(out, analysis.Problem{Code: "compute." + string(analysis.TooManyCells), Pointer: "/questions"})
@@ -151,8 +164,11 @@ type Request struct {
 	Confidence float64     `json:"confidence,omitempty"`
 }
 
-var figures = analysis.Figures("mantel-haenszel", "Two groups compared within layers: Cochran, Mantel and Haenszel, common odds ratio, Breslow and Day",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.IndependentGroups}, Request{Confidence: 0.95},
+var figures = analysis.Figures(
+	"mantel-haenszel",
+	"Two groups compared within layers: Cochran, Mantel and Haenszel, common odds ratio, Breslow and Day",
+	[]analysis.Assumption{analysis.SimpleRandom, analysis.IndependentGroups},
+	Request{Confidence: 0.95},
 	func(_ context.Context, in *Request) (*infer.MantelHaenszel, error) {
 		var tables [][2][2]int64
 		for k, raw := range in.Tables {
@@ -166,4 +182,5 @@ var figures = analysis.Figures("mantel-haenszel", "Two groups compared within la
 			return nil, analysis.RefuseInput("mantel-haenszel", analysis.TooManyCells, -1)
 		}
 		return infer.ComputeMantelHaenszel(tables, in.Confidence)
-	})
+	},
+)

@@ -27,23 +27,48 @@ type Settings struct {
 	Frame     *claim.Frame                  `json:"frame,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickTwoSummaries, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
+var asked = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickTwoSummaries,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
 	Inputs: []analysis.Input{
 		{Name: "direction", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Directions), Needed: true},
 		{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	},
-	Lines: []analysis.Line{{ID: "claim"}, {ID: "role"}}, Key: "m", Of: func(q survey.Question) bool { return numericsummary.Of(q) || q.Kind == survey.Summarised }, With: func(q survey.Question) bool { return q.Kind.Coded() && len(q.Proper()) == 2 },
+	Lines: []analysis.Line{
+		{ID: "claim"},
+		{ID: "role"},
+	},
+	Key:  "m",
+	Of:   func(q survey.Question) bool { return numericsummary.Of(q) || q.Kind == survey.Summarised },
+	With: func(q survey.Question) bool { return q.Kind.Coded() && len(q.Proper()) == 2 },
 	New: func() analysis.Settings {
-		return &Settings{Level: 0.05, Show: []numericcomparison.Statistic{numericcomparison.StatMean, numericcomparison.StatSD, numericcomparison.StatMedian}}
-	}}
+		return &Settings{
+			Level: 0.05,
+			Show: []numericcomparison.Statistic{
+				numericcomparison.StatMean,
+				numericcomparison.StatSD,
+				numericcomparison.StatMedian,
+			},
+		}
+	},
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
 
 // Check implements analysis.Settings.
 func (s *Settings) Check([]survey.Question) []analysis.Problem {
-	return slices.Concat(analysis.CheckOneOf(claim.Directions, s.Direction, "share.direction", "direction"), analysis.CheckLooked(s.Looked), analysis.CheckRole(s.Role, "role"), s.Level.Problems("level"), numericcomparison.CheckStatistics(s.Show), analysis.CheckFrame(s.Frame))
+	return slices.Concat(
+		analysis.CheckOneOf(claim.Directions, s.Direction, "share.direction", "direction"),
+		analysis.CheckLooked(s.Looked),
+		analysis.CheckRole(s.Role, "role"),
+		s.Level.Problems("level"),
+		numericcomparison.CheckStatistics(s.Show),
+		analysis.CheckFrame(s.Frame),
+	)
 }
 
 // Tests implements analysis.Settings.
@@ -64,7 +89,11 @@ func (s *Settings) Essence() any {
 
 func (s *Settings) claim(q []survey.Question, about claim.About) Claim {
 	labels := analysis.LabelsOf(q[1])
-	c := Claim{Summaries: (&numericbygroup.Settings{Show: s.Show, Frame: s.Frame}).Claim(q, about), Stated: claim.Stated{Direction: s.Direction, Role: s.Role, Level: float64(s.Level)}, Looked: s.Looked}
+	c := Claim{
+		Summaries: (&numericbygroup.Settings{Show: s.Show, Frame: s.Frame}).Claim(q, about),
+		Stated:    claim.Stated{Direction: s.Direction, Role: s.Role, Level: float64(s.Level)},
+		Looked:    s.Looked,
+	}
 	if len(labels) == 2 {
 		c.First, c.Second = labels[0], labels[1]
 	}
@@ -145,8 +174,11 @@ type Request struct {
 	Confidence float64 `json:"confidence,omitempty"`
 }
 
-var figures = analysis.Figures("means", "One or two means from summary numbers: z where sigma is known, t otherwise, Welch and pooled",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.NearlyNormal}, Request{Confidence: 0.95},
+var figures = analysis.Figures(
+	"means",
+	"One or two means from summary numbers: z where sigma is known, t otherwise, Welch and pooled",
+	[]analysis.Assumption{analysis.SimpleRandom, analysis.NearlyNormal},
+	Request{Confidence: 0.95},
 	func(_ context.Context, in *Request) (*infer.Means, error) {
 		first, err := in.First.Sample("first")
 		if err != nil {
@@ -161,4 +193,5 @@ var figures = analysis.Figures("means", "One or two means from summary numbers: 
 			core.Second = &second
 		}
 		return infer.ComputeMeans(core)
-	})
+	},
+)

@@ -18,20 +18,31 @@ type Request struct {
 	Chosen []int64 `json:"chosen"`
 }
 
-var figures = analysis.Figures("multiple-response", "A choose-all question: shares of respondents and of responses, and how many answers were chosen", nil, Request{},
+var figures = analysis.Figures(
+	"multiple-response",
+	"A choose-all question: shares of respondents and of responses, and how many answers were chosen",
+	nil,
+	Request{},
 	func(_ context.Context, in *Request) (*tally.ResponseShares, error) {
 		if len(in.Counts) > analysis.MaxAnswers {
 			return nil, analysis.RefuseInput("multiple response", analysis.TooManyAnswers, -1)
 		}
 		return tally.ShareResponses(in.Counts, in.Chosen)
-	})
+	},
+)
 
 // Settings asks for a choose-all question over both its bases.
 type Settings struct{ analysis.Describing }
 
-var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "d",
-	Of:  func(q survey.Question) bool { return q.Kind == survey.ChooseAll },
-	New: func() analysis.Settings { return &Settings{} }}
+var asked = &analysis.Asked{
+	Version:   1,
+	Questions: []analysis.Part{analysis.TheQuestion},
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	Key:       "d",
+	Of:        func(q survey.Question) bool { return q.Kind == survey.ChooseAll },
+	New:       func() analysis.Settings { return &Settings{} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }

@@ -32,8 +32,15 @@ var ResponsesPictures = []crosstab.CrossingPicture{crosstab.NoPicture, crosstab.
 
 // Document shows the answers down and the groups across.
 func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
-	v := document.Values{"units": c.Units, "question": c.Question.Called(), "groups": c.Groups.Groups(), "n": document.N(s.All), "left": document.N(c.Everyone - s.All),
-		"rows": c.Groups.Groups(), "columns": c.Question.Called()}
+	v := document.Values{
+		"units":    c.Units,
+		"question": c.Question.Called(),
+		"groups":   c.Groups.Groups(),
+		"n":        document.N(s.All),
+		"left":     document.N(c.Everyone - s.All),
+		"rows":     c.Groups.Groups(),
+		"columns":  c.Question.Called(),
+	}
 	basis := "basis.crossing"
 	if c.Everyone == s.All {
 		basis = "basis.crossing_all"
@@ -42,14 +49,26 @@ func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
 	if c.Reading == crosstab.AsCounts {
 		role = document.Observed
 	}
-	t := &document.Table{Caption: document.Say("caption.multiple_response_by_group", v), Stub: claim.Plain(c.Question.Called()), Shown: []document.Role{role}}
+	t := &document.Table{
+		Caption: document.Say("caption.multiple_response_by_group", v),
+		Stub:    claim.Plain(c.Question.Called()),
+		Shown:   []document.Role{role},
+	}
 	for _, l := range c.GroupLabels {
 		t.Columns = append(t.Columns, claim.Plain(document.Text(l)))
 	}
 	t.Columns = append(t.Columns, say.ColumnAll())
 	cell := func(group string, answer string, n, base int64) document.Cell {
 		out := document.Cell{Figures: []document.Figure{{Role: document.Observed, Value: document.N(n)}}}
-		v := document.Values{"units": c.Units, "group": document.Text(group), "of": c.Groups.Groups(), "answer": document.Text(answer), "what": c.Question.Called(), "count": document.N(n), "base": document.N(base)}
+		v := document.Values{
+			"units":  c.Units,
+			"group":  document.Text(group),
+			"of":     c.Groups.Groups(),
+			"answer": document.Text(answer),
+			"what":   c.Question.Called(),
+			"count":  document.N(n),
+			"base":   document.N(base),
+		}
 		id := "read.multiple_response_by_group.nobody"
 		if base > 0 {
 			id = "read.multiple_response_by_group.cell"
@@ -57,7 +76,10 @@ func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
 				id = "read.multiple_response_by_group.all"
 			}
 			v["percent"] = document.Of(document.Percent, claim.Percent(n, base))
-			out.Figures = append(out.Figures, document.Figure{Role: document.ColumnPercent, Value: document.Of(document.Bare, claim.Percent(n, base))})
+			out.Figures = append(
+				out.Figures,
+				document.Figure{Role: document.ColumnPercent, Value: document.Of(document.Bare, claim.Percent(n, base))},
+			)
 		}
 		out.Said = document.Say(id, v)
 		return out
@@ -93,17 +115,42 @@ func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
 		base.Cells = append(base.Cells, document.Cell{Figures: []document.Figure{{Role: role, Value: document.N(n)}}})
 	}
 	t.Rows = append(t.Rows, base)
-	v["answer"], v["group"], v["base"], v["percent"] = document.Text(c.Labels[answer]), document.Text(c.GroupLabels[high]), document.N(s.Bases[high]), document.Of(document.Percent, 100*s.Shares[high][answer])
-	v["group2"], v["base2"], v["percent2"] = document.Text(c.GroupLabels[low]), document.N(s.Bases[low]), document.Of(document.Percent, 100*s.Shares[low][answer])
+	v["answer"], v["group"], v["base"], v["percent"] = document.Text(
+		c.Labels[answer],
+	), document.Text(
+		c.GroupLabels[high],
+	), document.N(
+		s.Bases[high],
+	), document.Of(
+		document.Percent,
+		100*s.Shares[high][answer],
+	)
+	v["group2"], v["base2"], v["percent2"] = document.Text(
+		c.GroupLabels[low],
+	), document.N(
+		s.Bases[low],
+	), document.Of(
+		document.Percent,
+		100*s.Shares[low][answer],
+	)
 	id := "read.multiple_response_by_group.groups"
 	if high == low {
 		id = "read.multiple_response_by_group.one_group"
 	}
 	sentence := document.Say(id, v)
 	d := document.Document{Blocks: []document.Block{{Kind: document.Basis, Said: []document.Message{document.Say(basis, v)}},
-		{Kind: document.Choices, Choices: claim.Choice("reading", "reading", crosstabs.CrossingsReadings, c.Reading, func(r crosstab.Reading) document.Message {
-			return document.Say("choice.read_groups."+string(r), v)
-		})},
+		{
+			Kind: document.Choices,
+			Choices: claim.Choice(
+				"reading",
+				"reading",
+				crosstabs.CrossingsReadings,
+				c.Reading,
+				func(r crosstab.Reading) document.Message {
+					return document.Say("choice.read_groups."+string(r), v)
+				},
+			),
+		},
 		{Kind: document.Sentence, Said: []document.Message{sentence}}, {Kind: document.Figures, Table: t},
 		{Kind: document.Choices, Choices: claim.Choice("drawing", "picture", ResponsesPictures, c.Picture, crosstab.Drawn)}}}
 	kind := document.Bare
@@ -111,12 +158,25 @@ func (c ResponsesBy) Document(s *tally.RespondentShares) document.Document {
 		kind = document.Count
 	}
 	if c.Picture == crosstab.SideBySide {
-		d.Blocks = append(d.Blocks, c.Frame.Drawn(crosstab.GroupedBars{Groups: c.GroupLabels, Answers: c.Labels, Of: c.Groups, What: c.Question, N: s.All, Counts: c.Reading == crosstab.AsCounts, At: func(g, a int) float64 {
-			if c.Reading == crosstab.AsCounts {
-				return float64(c.Counts[g][a])
-			}
-			return claim.Percent(c.Counts[g][a], s.Bases[g])
-		}}.Picture(), kind)...)
+		d.Blocks = append(
+			d.Blocks,
+			c.Frame.Drawn(
+				crosstab.GroupedBars{
+					Groups:  c.GroupLabels,
+					Answers: c.Labels,
+					Of:      c.Groups,
+					What:    c.Question,
+					N:       s.All,
+					Counts:  c.Reading == crosstab.AsCounts,
+					At: func(g, a int) float64 {
+						if c.Reading == crosstab.AsCounts {
+							return float64(c.Counts[g][a])
+						}
+						return claim.Percent(c.Counts[g][a], s.Bases[g])
+					},
+				}.Picture(),
+				kind,
+			)...)
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: []document.Message{sentence}})
 	var notes claim.NotesOf

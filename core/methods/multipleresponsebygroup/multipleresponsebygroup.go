@@ -21,13 +21,18 @@ type Request struct {
 	Bases  []int64   `json:"bases"`
 }
 
-var figures = analysis.Figures("multiple-response-by-group", "A choose-all question within groups: shares of the respondents of each", nil, Request{},
+var figures = analysis.Figures(
+	"multiple-response-by-group",
+	"A choose-all question within groups: shares of the respondents of each",
+	nil,
+	Request{},
 	func(_ context.Context, in *Request) (*tally.RespondentShares, error) {
 		if err := analysis.CheckTable("choose-all by group", in.Counts); err != nil {
 			return nil, err
 		}
 		return tally.ShareRespondents(in.Counts, in.Bases)
-	})
+	},
+)
 
 // Settings crosses a choose-all question with another one, of respondents.
 type Settings struct {
@@ -37,16 +42,25 @@ type Settings struct {
 	Frame   *claim.Frame             `json:"frame,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "x",
-	Of: func(q survey.Question) bool { return q.Kind == survey.ChooseAll }, With: func(q survey.Question) bool { return q.Kind.Coded() },
-	New: func() analysis.Settings { return &Settings{Reading: crosstab.OfEachColumn} }}
+var asked = &analysis.Asked{
+	Version:   1,
+	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	Key:       "x",
+	Of:        func(q survey.Question) bool { return q.Kind == survey.ChooseAll },
+	With:      func(q survey.Question) bool { return q.Kind.Coded() },
+	New:       func() analysis.Settings { return &Settings{Reading: crosstab.OfEachColumn} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
 
 // Check implements analysis.Settings.
 func (s *Settings) Check(q []survey.Question) []analysis.Problem {
-	out := append(analysis.CheckOneOf(crosstabs.CrossingsReadings, s.Reading, "crosstab.reading", "reading"), analysis.CheckOneOf(ResponsesPictures, s.Picture, "crosstab.picture", "picture")...)
+	out := append(
+		analysis.CheckOneOf(crosstabs.CrossingsReadings, s.Reading, "crosstab.reading", "reading"),
+		analysis.CheckOneOf(ResponsesPictures, s.Picture, "crosstab.picture", "picture")...)
 	return append(append(out, analysis.CellsFit(q)...), analysis.CheckFrame(s.Frame)...)
 }
 
@@ -54,7 +68,16 @@ func (s *Settings) Check(q []survey.Question) []analysis.Problem {
 func (*Settings) Essence() any { return Settings{} }
 
 func (s *Settings) claim(q []survey.Question, about claim.About) ResponsesBy {
-	return ResponsesBy{About: about, Question: analysis.Named(q[0]), Groups: analysis.Named(q[1]), Labels: analysis.LabelsOf(q[0]), GroupLabels: analysis.LabelsOf(q[1]), Reading: s.Reading, Picture: s.Picture, Frame: s.Frame}
+	return ResponsesBy{
+		About:       about,
+		Question:    analysis.Named(q[0]),
+		Groups:      analysis.Named(q[1]),
+		Labels:      analysis.LabelsOf(q[0]),
+		GroupLabels: analysis.LabelsOf(q[1]),
+		Reading:     s.Reading,
+		Picture:     s.Picture,
+		Frame:       s.Frame,
+	}
 }
 
 // Statement implements analysis.Settings.

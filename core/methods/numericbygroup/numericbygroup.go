@@ -12,7 +12,13 @@ import (
 	"widetally/core/tally"
 )
 
-var figures = analysis.Figures("numeric-by-group", "Numbers within groups, and of all groups together", []analysis.Assumption{analysis.SimpleRandom, analysis.NearlyNormal, analysis.IndependentGroups}, numericcomparison.Request{}, numericcomparison.Compute)
+var figures = analysis.Figures(
+	"numeric-by-group",
+	"Numbers within groups, and of all groups together",
+	[]analysis.Assumption{analysis.SimpleRandom, analysis.NearlyNormal, analysis.IndependentGroups},
+	numericcomparison.Request{},
+	numericcomparison.Compute,
+)
 
 // Settings asks for numbers within the answers to another question.
 type Settings struct {
@@ -21,10 +27,28 @@ type Settings struct {
 	Frame *claim.Frame                  `json:"frame,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "g", Of: numericsummary.Of, With: func(q survey.Question) bool { return q.Kind.Coded() },
+var asked = &analysis.Asked{
+	Version:   1,
+	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	Key:       "g",
+	Of:        numericsummary.Of,
+	With:      func(q survey.Question) bool { return q.Kind.Coded() },
 	New: func() analysis.Settings {
-		return &Settings{Show: []numericcomparison.Statistic{numericcomparison.StatMean, numericcomparison.StatSD, numericcomparison.StatSmallest, numericcomparison.StatQuartile1, numericcomparison.StatMedian, numericcomparison.StatQuartile3, numericcomparison.StatLargest}}
-	}}
+		return &Settings{
+			Show: []numericcomparison.Statistic{
+				numericcomparison.StatMean,
+				numericcomparison.StatSD,
+				numericcomparison.StatSmallest,
+				numericcomparison.StatQuartile1,
+				numericcomparison.StatMedian,
+				numericcomparison.StatQuartile3,
+				numericcomparison.StatLargest,
+			},
+		}
+	},
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
@@ -33,7 +57,14 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 func (s *Settings) Check(q []survey.Question) []analysis.Problem {
 	out := append(numericcomparison.CheckStatistics(s.Show), analysis.CheckFrame(s.Frame)...)
 	if n := len(q[1].Proper()); n > analysis.MostRows {
-		out = append(out, analysis.Problem{Code: "mantel_haenszel.many", Pointer: "/questions/1", Values: document.Values{"n": document.N(int64(n)), "most": document.N(analysis.MostRows)}})
+		out = append(
+			out,
+			analysis.Problem{
+				Code:    "mantel_haenszel.many",
+				Pointer: "/questions/1",
+				Values:  document.Values{"n": document.N(int64(n)), "most": document.N(analysis.MostRows)},
+			},
+		)
 	}
 	return out
 }
@@ -43,7 +74,14 @@ func (*Settings) Essence() any { return Settings{} }
 
 // Claim is what may be said of the numbers within the groups.
 func (s *Settings) Claim(q []survey.Question, about claim.About) numericcomparison.Summaries {
-	c := numericcomparison.Summaries{About: about, Question: analysis.Named(q[0]), Groups: analysis.Named(q[1]), ByGroup: true, Show: s.Show, Frame: s.Frame}
+	c := numericcomparison.Summaries{
+		About:    about,
+		Question: analysis.Named(q[0]),
+		Groups:   analysis.Named(q[1]),
+		ByGroup:  true,
+		Show:     s.Show,
+		Frame:    s.Frame,
+	}
 	for _, label := range analysis.LabelsOf(q[1]) {
 		c.Names = append(c.Names, say.Value(document.Text(label)))
 	}

@@ -34,7 +34,22 @@ const (
 // Statistics lists them in the order of the columns; UsualStatistics are shown where nobody
 // chose.
 var (
-	Statistics      = []Statistic{StatMissing, StatMean, StatInterval, StatSD, StatVariance, StatError, StatSmallest, StatQuartile1, StatMedian, StatQuartile3, StatLargest, StatRange, StatMode, StatSum}
+	Statistics = []Statistic{
+		StatMissing,
+		StatMean,
+		StatInterval,
+		StatSD,
+		StatVariance,
+		StatError,
+		StatSmallest,
+		StatQuartile1,
+		StatMedian,
+		StatQuartile3,
+		StatLargest,
+		StatRange,
+		StatMode,
+		StatSum,
+	}
 	UsualStatistics = []Statistic{StatMissing, StatMean, StatSD, StatSmallest, StatMedian, StatLargest}
 )
 
@@ -95,16 +110,30 @@ func (c Summaries) value(k Statistic, s *tally.Summary, row int) document.Cell {
 		}
 		return document.One(claim.Measure(s.Modes[0]))
 	}
-	return document.One(claim.Measure(map[Statistic]float64{StatSmallest: s.Smallest, StatQuartile1: s.PercentilesAtNMinus1[0], StatMedian: s.Median, StatQuartile3: s.PercentilesAtNMinus1[2],
-		StatLargest: s.Largest, StatRange: s.Range, StatSum: s.Sum}[k]))
+	return document.One(
+		claim.Measure(
+			map[Statistic]float64{StatSmallest: s.Smallest, StatQuartile1: s.PercentilesAtNMinus1[0], StatMedian: s.Median, StatQuartile3: s.PercentilesAtNMinus1[2],
+				StatLargest: s.Largest, StatRange: s.Range, StatSum: s.Sum}[k],
+		),
+	)
 }
 
 // Document shows a row for each summary; nil is one in which nobody gave a number. Groups
 // have a last row for all in them together, and their box plots one under the other.
 func (c Summaries) Document(list []*tally.Summary) document.Document {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	v := document.Values{"units": c.Units, "question": c.Question.Called(), "groups": c.Groups.Groups(), "n": document.N(int64(len(c.Names)))}
-	t := &document.Table{Caption: document.Say("caption.numeric_comparison", v), Stub: head("question"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("n")}}
+	v := document.Values{
+		"units":    c.Units,
+		"question": c.Question.Called(),
+		"groups":   c.Groups.Groups(),
+		"n":        document.N(int64(len(c.Names))),
+	}
+	t := &document.Table{
+		Caption: document.Say("caption.numeric_comparison", v),
+		Stub:    head("question"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{head("n")},
+	}
 	if c.ByGroup {
 		t.Caption, t.Stub = document.Say("caption.numeric_by_group", v), claim.Plain(c.Groups.Groups())
 	}
@@ -112,7 +141,10 @@ func (c Summaries) Document(list []*tally.Summary) document.Document {
 		return !slices.Contains(c.Show, k) || k == StatMissing && c.Everyones == nil
 	})
 	for _, k := range show {
-		t.Columns = append(t.Columns, document.Say("column.stat."+string(k), document.Values{"confidence": document.Of(document.Level, 0.95)}))
+		t.Columns = append(
+			t.Columns,
+			document.Say("column.stat."+string(k), document.Values{"confidence": document.Of(document.Level, 0.95)}),
+		)
 	}
 	high, low, few := -1, -1, false
 	for i, name := range c.Names {
@@ -158,7 +190,11 @@ func (c Summaries) Document(list []*tally.Summary) document.Document {
 		}
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Sentence, Said: []document.Message{sentence}})
 	}
-	d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.statistics()}, document.Block{Kind: document.Figures, Table: t})
+	d.Blocks = append(
+		d.Blocks,
+		document.Block{Kind: document.Choices, Choices: c.statistics()},
+		document.Block{Kind: document.Figures, Table: t},
+	)
 	if c.ByGroup {
 		d.Blocks = append(d.Blocks, c.Frame.Drawn(c.boxes(list, v), document.Measure)...)
 	}
@@ -195,7 +231,14 @@ func (c Summaries) statistics() *document.Choice {
 				next = append(next, other)
 			}
 		}
-		out.Options = append(out.Options, document.Option{Label: document.Say("column.stat."+string(k), document.Values{"confidence": document.Of(document.Level, 0.95)}), Chosen: on, Change: claim.Patch(map[string]any{"show": next})})
+		out.Options = append(
+			out.Options,
+			document.Option{
+				Label:  document.Say("column.stat."+string(k), document.Values{"confidence": document.Of(document.Level, 0.95)}),
+				Chosen: on,
+				Change: claim.Patch(map[string]any{"show": next}),
+			},
+		)
 	}
 	return out
 }
@@ -222,13 +265,28 @@ func (c Summaries) boxes(list []*tally.Summary, v document.Values) *document.Pic
 	for k, i := range rows {
 		at := float64(len(rows)-k) - 0.5 // the first one on top
 		b := list[i].Box()
-		d.Boxes = append(d.Boxes, document.PlotBox{At: at, Lower: b.Lower, Quartile1: b.Quartile1, Median: b.Median, Quartile3: b.Quartile3, Upper: b.Upper})
+		d.Boxes = append(
+			d.Boxes,
+			document.PlotBox{
+				At:        at,
+				Lower:     b.Lower,
+				Quartile1: b.Quartile1,
+				Median:    b.Median,
+				Quartile3: b.Quartile3,
+				Upper:     b.Upper,
+			},
+		)
 		for _, row := range b.Beyond[:min(len(b.Beyond), mostBeyond)] {
 			d.Points = append(d.Points, document.Point{X: row.Value, Y: at})
 		}
 		d.Rows = append(d.Rows, c.Names[i])
 	}
-	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_boxes", v), Axis: document.Say("chart.plot.axis", v), Plot: d}
+	return &document.Picture{
+		Kind: document.PlotPicture,
+		Alt:  document.Say("chart.plot.alt_boxes", v),
+		Axis: document.Say("chart.plot.axis", v),
+		Plot: d,
+	}
 }
 
 // mostBeyond bounds the points drawn beyond the whiskers of a box.

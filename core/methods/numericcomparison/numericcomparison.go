@@ -37,7 +37,13 @@ func Compute(_ context.Context, in *Request) ([]*tally.Summary, error) {
 	return out, nil
 }
 
-var figures = analysis.Figures("numeric-comparison", "Several lists of numbers side by side", []analysis.Assumption{analysis.SimpleRandom, analysis.NearlyNormal}, Request{}, Compute)
+var figures = analysis.Figures(
+	"numeric-comparison",
+	"Several lists of numbers side by side",
+	[]analysis.Assumption{analysis.SimpleRandom, analysis.NearlyNormal},
+	Request{},
+	Compute,
+)
 
 // Settings asks for several questions with numbers in one table.
 type Settings struct {
@@ -45,8 +51,16 @@ type Settings struct {
 	Show []Statistic `json:"show"`
 }
 
-var asked = &analysis.Asked{Version: 1, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion}, More: analysis.TheOthers, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Of: numericsummary.Of,
-	New: func() analysis.Settings { return &Settings{Show: UsualStatistics} }}
+var asked = &analysis.Asked{
+	Version:   1,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion},
+	More:      analysis.TheOthers,
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	Of:        numericsummary.Of,
+	New:       func() analysis.Settings { return &Settings{Show: UsualStatistics} },
+}
 
 // CheckStatistics checks which figures are shown, each once.
 func CheckStatistics(list []Statistic) []analysis.Problem {

@@ -2,13 +2,10 @@ package numericsummary
 
 import (
 	"math"
-	"slices"
-	"strings"
 
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/say"
-	"widetally/core/survey"
 	"widetally/core/tally"
 )
 
@@ -82,7 +79,16 @@ func classesOf(list []tally.Class, n int64, one bool) (out []class) {
 	so := int64(0)
 	for _, c := range list {
 		so += c.Count
-		k := class{from: c.From, to: c.To, count: c.Count, so: so, one: one, share: float64(c.Count) / float64(n), shareSo: float64(so) / float64(n), middle: c.From + (c.To-c.From)/2}
+		k := class{
+			from:    c.From,
+			to:      c.To,
+			count:   c.Count,
+			so:      so,
+			one:     one,
+			share:   float64(c.Count) / float64(n),
+			shareSo: float64(so) / float64(n),
+			middle:  c.From + (c.To-c.From)/2,
+		}
 		k.density = k.share / (c.To - c.From)
 		out = append(out, k)
 	}
@@ -92,11 +98,25 @@ func classesOf(list []tally.Class, n int64, one bool) (out []class) {
 // Document shows the summary of numbers. Classes that cannot be cut as asked are cut as
 // suits the numbers.
 func (c Numbers) Document(s *tally.Summary) document.Document {
-	v := document.Values{"units": c.Units, "question": c.Question.Called(), "n": document.N(s.N), "mean": claim.Rounded(s.Mean), "median": claim.Rounded(s.Median),
-		"smallest": claim.Rounded(s.Smallest), "largest": claim.Rounded(s.Largest)}
+	v := document.Values{
+		"units":    c.Units,
+		"question": c.Question.Called(),
+		"n":        document.N(s.N),
+		"mean":     claim.Rounded(s.Mean),
+		"median":   claim.Rounded(s.Median),
+		"smallest": claim.Rounded(s.Smallest),
+		"largest":  claim.Rounded(s.Largest),
+	}
 	sentence := []document.Message{document.Say("read.numeric_summary.median", v)}
 	if s.MeanInterval != nil {
-		v["lower"], v["upper"], v["confidence"] = claim.Rounded(s.MeanInterval.Lower), claim.Rounded(s.MeanInterval.Upper), document.Of(document.Level, s.Confidence)
+		v["lower"], v["upper"], v["confidence"] = claim.Rounded(
+			s.MeanInterval.Lower,
+		), claim.Rounded(
+			s.MeanInterval.Upper,
+		), document.Of(
+			document.Level,
+			s.Confidence,
+		)
 		sentence = append(sentence, document.Say("read.numeric_summary.mean", v))
 	} else {
 		sentence = append(sentence, document.Say("read.numeric_summary.one", v))
@@ -124,7 +144,13 @@ func (c Numbers) Document(s *tally.Summary) document.Document {
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.cuts()})
 	}
 	if (c.Drawing == Histogram || c.Drawing == Polygon) && !uneven {
-		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.Heights(claim.Heights, c.Drawing == Histogram && s.SD != nil && *s.SD > 0)})
+		d.Blocks = append(
+			d.Blocks,
+			document.Block{
+				Kind:    document.Choices,
+				Choices: c.Heights(claim.Heights, c.Drawing == Histogram && s.SD != nil && *s.SD > 0),
+			},
+		)
 	}
 	d.Blocks = append(d.Blocks, c.Frame.Drawn(p.picture(), p.kind())...)
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.Figures, Table: p.table()},
@@ -157,7 +183,13 @@ func (c Numbers) Document(s *tally.Summary) document.Document {
 
 // Classes shows what is known of numbers that are given in classes.
 func (c Numbers) Classes(g *tally.Grouped) document.Document {
-	v := document.Values{"units": c.Units, "question": c.Question.Called(), "n": document.N(g.N), "mean": claim.Rounded(g.Mean), "median": claim.Rounded(g.Median)}
+	v := document.Values{
+		"units":    c.Units,
+		"question": c.Question.Called(),
+		"n":        document.N(g.N),
+		"mean":     claim.Rounded(g.Mean),
+		"median":   claim.Rounded(g.Median),
+	}
 	at := g.Classes[g.MedianAt]
 	v["from"], v["to"] = claim.Rounded(at.From), claim.Rounded(at.To)
 	sentence := []document.Message{document.Say("read.numeric_summary.classes", v)}
@@ -173,9 +205,17 @@ func (c Numbers) Classes(g *tally.Grouped) document.Document {
 	if uneven && c.Drawing != Ogive {
 		p.Height = claim.AsDensity
 	}
-	facts := []document.Fact{claim.Fact("n", "n", nil, claim.Plain(document.N(g.N))), claim.Fact("mean", "mean_classes", nil, claim.Plain(claim.Measure(g.Mean))), claim.Fact("median", "median_classes", nil, claim.Plain(claim.Measure(g.Median)))}
+	facts := []document.Fact{
+		claim.Fact("n", "n", nil, claim.Plain(document.N(g.N))),
+		claim.Fact("mean", "mean_classes", nil, claim.Plain(claim.Measure(g.Mean))),
+		claim.Fact("median", "median_classes", nil, claim.Plain(claim.Measure(g.Median))),
+	}
 	if g.SD != nil {
-		facts = append(facts, claim.Fact("sd", "sd_classes", nil, claim.Plain(claim.Measure(*g.SD))), claim.Fact("variance", "variance_classes", nil, claim.Plain(claim.Measure(*g.Variance))))
+		facts = append(
+			facts,
+			claim.Fact("sd", "sd_classes", nil, claim.Plain(claim.Measure(*g.SD))),
+			claim.Fact("variance", "variance_classes", nil, claim.Plain(claim.Measure(*g.Variance))),
+		)
 	}
 	d := document.Document{Blocks: []document.Block{{Kind: document.Sentence, Said: sentence}, {Kind: document.Facts, Facts: facts},
 		{Kind: document.Choices, Choices: c.drawings([]Drawing{Histogram, Polygon, Ogive})}}}
@@ -183,7 +223,11 @@ func (c Numbers) Classes(g *tally.Grouped) document.Document {
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Choices, Choices: c.Heights(claim.Heights, false)})
 	}
 	d.Blocks = append(d.Blocks, c.Frame.Drawn(p.picture(), p.kind())...)
-	d.Blocks = append(d.Blocks, document.Block{Kind: document.Figures, Table: p.table()}, document.Block{Kind: document.WriteUp, Said: sentence})
+	d.Blocks = append(
+		d.Blocks,
+		document.Block{Kind: document.Figures, Table: p.table()},
+		document.Block{Kind: document.WriteUp, Said: sentence},
+	)
 	var notes claim.NotesOf
 	notes.LeftOut(c.About, g.N)
 	notes.Add(document.Facts, "numeric_summary.estimates", nil)
@@ -260,32 +304,6 @@ func (c Numbers) classes(s *tally.Summary) cut {
 	return cut{list: []tally.Class{{From: s.Smallest - 0.5, To: s.Largest + 0.5, Count: s.N}}, one: s.Range == 0, unfit: unfit}
 }
 
-// cuts lets the classes be typed: how wide, from where, how many, or at which limits.
-func (c Numbers) cuts() *document.Choice {
-	number := func(x float64, is bool) string {
-		if !is {
-			return ""
-		}
-		return survey.FormatNumber(x)
-	}
-	start := 0.0
-	if c.Start != nil {
-		start = *c.Start
-	}
-	var limits []string
-	for _, x := range c.Limits {
-		limits = append(limits, survey.FormatNumber(x))
-	}
-	out := &document.Choice{Label: say.ChoiceCutLabel(), Folded: true}
-	for _, e := range []struct {
-		member, text string
-		most         int
-	}{{"width", number(c.Width, c.Width > 0), 24}, {"start", number(start, c.Start != nil), 24}, {"number", number(float64(c.Number), c.Number > 0), 3}, {"limits", strings.Join(limits, "; "), 400}} {
-		out.Entries = append(out.Entries, document.Entry{Label: document.Say("choice.cut."+e.member, nil), Member: e.member, Text: e.text, Most: e.most})
-	}
-	return out
-}
-
 func (c Numbers) facts(s *tally.Summary) []document.Fact {
 	out := []document.Fact{claim.Fact("n", "n", nil, claim.Plain(document.N(s.N)))}
 	add := func(key string, x float64) {
@@ -293,8 +311,11 @@ func (c Numbers) facts(s *tally.Summary) []document.Fact {
 	}
 	add("mean", s.Mean)
 	if s.MeanInterval != nil {
-		out = append(out, claim.Fact("mean_interval", "mean_interval", document.Values{"confidence": document.Of(document.Level, s.Confidence)},
-			say.FactFromTo(claim.Measure(s.MeanInterval.Lower), claim.Measure(s.MeanInterval.Upper))))
+		out = append(
+			out,
+			claim.Fact("mean_interval", "mean_interval", document.Values{"confidence": document.Of(document.Level, s.Confidence)},
+				say.FactFromTo(claim.Measure(s.MeanInterval.Lower), claim.Measure(s.MeanInterval.Upper))),
+		)
 	}
 	add("median", s.Median)
 	if len(s.Modes) == 1 {
@@ -318,53 +339,43 @@ func (c Numbers) facts(s *tally.Summary) []document.Fact {
 
 func (c Numbers) percentiles(s *tally.Summary) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: say.CaptionPercentiles(c.Question.Called()), Stub: head("percentile"), Shown: []document.Role{document.Main},
-		Columns: []document.Message{head("at_n_minus_1"), head("at_n_plus_1")}}
+	t := &document.Table{
+		Caption: say.CaptionPercentiles(c.Question.Called()),
+		Stub:    head("percentile"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{head("at_n_minus_1"), head("at_n_plus_1")},
+	}
 	for i, p := range s.Percents {
 		t.Rows = append(t.Rows, document.Row{Name: say.ColumnPercentileOf(claim.Measure(p)),
-			Cells: []document.Cell{document.One(claim.Measure(s.PercentilesAtNMinus1[i])), document.One(claim.Measure(s.PercentilesAtNPlus1[i]))}})
+			Cells: []document.Cell{
+				document.One(claim.Measure(s.PercentilesAtNMinus1[i])),
+				document.One(claim.Measure(s.PercentilesAtNPlus1[i])),
+			}})
 	}
 	return t
 }
 
-func (c Numbers) drawings(list []Drawing) *document.Choice {
-	return claim.Choice("drawing", "picture", list, c.Drawing, func(d Drawing) document.Message { return document.Say("choice.draw."+string(d), nil) })
-}
-
-// Heights offers what the axis up counts.
-func (c Numbers) Heights(list []claim.Height, normal bool) *document.Choice {
-	out := claim.Choice("height", "height", list, c.Height, func(h claim.Height) document.Message { return document.Say("choice.height_as."+string(h), nil) })
-	if normal {
-		out.Options = append(out.Options, document.Option{Label: say.ChoiceNormal(), Chosen: c.Normal, Change: claim.Patch(map[string]any{"normal": !c.Normal})})
-	}
-	return out
-}
-
-// widths offers widths of the classes, the one in use among them.
-func (c Numbers) widths(s *tally.Summary, nice []float64, used float64, one bool) *document.Choice {
-	out := &document.Choice{Label: say.ChoiceWidth()}
-	if s.Discrete() {
-		nice = slices.DeleteFunc([]float64{2, 5, 10}, func(w float64) bool { return w > s.Range })
-		out.Options = append(out.Options, document.Option{Label: say.ChoiceEachNumber(), Chosen: one, Change: claim.Patch(map[string]any{"width": nil, "number": nil, "limits": nil})})
-	}
-	if used > 0 && !slices.Contains(nice, used) {
-		nice = append(nice, used)
-		slices.Sort(nice)
-	}
-	for _, w := range nice {
-		out.Options = append(out.Options, document.Option{Label: claim.Plain(claim.Measure(w)), Chosen: w == used, Change: claim.Patch(map[string]any{"width": w, "number": nil, "limits": nil})})
-	}
-	return out
-}
-
 func (c Numbers) working(s *tally.Summary) []document.Message {
-	v := document.Values{"sum": document.Of(document.Exact, s.Sum), "n": document.N(s.N), "mean": document.Of(document.Exact, s.Mean)}
+	v := document.Values{
+		"sum":  document.Of(document.Exact, s.Sum),
+		"n":    document.N(s.N),
+		"mean": document.Of(document.Exact, s.Mean),
+	}
 	out := []document.Message{document.Say("working.numeric_summary.mean", v)}
 	if s.SD == nil {
 		return out
 	}
 	half := s.MeanInterval.Upper - s.Mean
-	v["variance"], v["sd"], v["se"] = document.Of(document.Exact, *s.Variance), document.Of(document.Exact, *s.SD), document.Of(document.Exact, *s.StandardError)
+	v["variance"], v["sd"], v["se"] = document.Of(
+		document.Exact,
+		*s.Variance,
+	), document.Of(
+		document.Exact,
+		*s.SD,
+	), document.Of(
+		document.Exact,
+		*s.StandardError,
+	)
 	v["df"], v["t"], v["confidence"] = document.N(s.N-1), document.Of(document.Exact, 0), document.Of(document.Level, s.Confidence)
 	if *s.StandardError > 0 {
 		v["t"] = document.Of(document.Exact, half / *s.StandardError)

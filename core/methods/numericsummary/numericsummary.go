@@ -40,10 +40,18 @@ type Settings struct {
 	Frame *claim.Frame `json:"frame,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickNumbers, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "d", Of: Describable,
+var asked = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickNumbers,
+	Questions: []analysis.Part{analysis.TheQuestion},
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	Key:       "d",
+	Of:        Describable,
 	New: func() analysis.Settings {
 		return &Settings{Picture: Histogram, Height: claim.AsCount, Parts: 4}
-	}}
+	},
+}
 
 // Describable reports whether a question's answers are numbers, or classes of them.
 func Describable(q survey.Question) bool {
@@ -84,7 +92,9 @@ func (s *Settings) Check([]survey.Question) (out []analysis.Problem) {
 
 // rising reports whether limits can be those of classes; none can.
 func rising(limits []float64) bool {
-	return len(limits) == 0 || len(limits) >= 2 && len(limits) <= tally.MostBins && slices.IsSorted(limits) && len(slices.Compact(slices.Clone(limits))) == len(limits)
+	return len(limits) == 0 ||
+		len(limits) >= 2 && len(limits) <= tally.MostBins && slices.IsSorted(limits) &&
+			len(slices.Compact(slices.Clone(limits))) == len(limits)
 }
 
 // Essence implements analysis.Settings: the rest is how it is shown.
@@ -121,7 +131,19 @@ func (s *Settings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outco
 
 // Document implements analysis.Settings.
 func (s *Settings) Document(o *analysis.Outcome, about claim.About) document.Document {
-	c := Numbers{About: about, Question: analysis.Named(o.Counted.Questions[0]), Drawing: s.Picture, Height: s.Height, Width: float64(s.Width), Start: (*float64)(s.Start), Number: int(s.Number), Limits: s.Limits, Normal: s.Normal, Parts: s.Parts, Frame: s.Frame}
+	c := Numbers{
+		About:    about,
+		Question: analysis.Named(o.Counted.Questions[0]),
+		Drawing:  s.Picture,
+		Height:   s.Height,
+		Width:    float64(s.Width),
+		Start:    (*float64)(s.Start),
+		Number:   int(s.Number),
+		Limits:   s.Limits,
+		Normal:   s.Normal,
+		Parts:    s.Parts,
+		Frame:    s.Frame,
+	}
 	if o.Counted.Frequency != nil {
 		c.Everyone = o.Counted.Frequency.Everyone
 	}
@@ -167,14 +189,18 @@ type Request struct {
 	Confidence float64   `json:"confidence,omitempty"`
 }
 
-var figures = analysis.Figures("numeric-summary", "Numbers described: mean, spread, percentiles by two definitions, interval of the mean",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.NearlyNormal}, Request{Confidence: 0.95},
+var figures = analysis.Figures(
+	"numeric-summary",
+	"Numbers described: mean, spread, percentiles by two definitions, interval of the mean",
+	[]analysis.Assumption{analysis.SimpleRandom, analysis.NearlyNormal},
+	Request{Confidence: 0.95},
 	func(_ context.Context, in *Request) (*tally.Summary, error) {
 		if in.Percents == nil {
 			in.Percents = []float64{25, 50, 75}
 		}
 		return tally.SummariseNumbers(tally.NumbersInput(*in))
-	})
+	},
+)
 
 // GroupedRequest is numbers known by class only.
 type GroupedRequest struct {

@@ -73,9 +73,20 @@ func (p plot) kind() document.ValueKind {
 // last; an ogive rises from zero at the lower limit of the first.
 func (p plot) picture() *document.Picture {
 	first, last := p.classes[0], p.classes[len(p.classes)-1]
-	v := document.Values{"question": p.Question.Called(), "n": document.N(p.n), "from": claim.Measure(first.from), "to": claim.Measure(last.to), "classes": document.N(int64(len(p.classes)))}
+	v := document.Values{
+		"question": p.Question.Called(),
+		"n":        document.N(p.n),
+		"from":     claim.Measure(first.from),
+		"to":       claim.Measure(last.to),
+		"classes":  document.N(int64(len(p.classes))),
+	}
 	d := &document.Plot{From: first.from, To: last.to}
-	out := &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_"+string(p.Drawing), v), Axis: document.Say("chart.plot.axis", v), Plot: d}
+	out := &document.Picture{
+		Kind: document.PlotPicture,
+		Alt:  document.Say("chart.plot.alt_"+string(p.Drawing), v),
+		Axis: document.Say("chart.plot.axis", v),
+		Plot: d,
+	}
 	d.Up = document.Say("chart.plot.up_"+string(p.Height), nil)
 	switch p.Drawing {
 	case Histogram:
@@ -111,11 +122,25 @@ func (p plot) picture() *document.Picture {
 		d.Up = document.Message{}
 	case BoxPlot:
 		b := p.summary.Box()
-		d.Boxes = []document.PlotBox{{At: 0.5, Lower: b.Lower, Quartile1: b.Quartile1, Median: b.Median, Quartile3: b.Quartile3, Upper: b.Upper}}
+		d.Boxes = []document.PlotBox{
+			{At: 0.5, Lower: b.Lower, Quartile1: b.Quartile1, Median: b.Median, Quartile3: b.Quartile3, Upper: b.Upper},
+		}
 		for _, row := range b.Beyond[:min(len(b.Beyond), 400)] {
 			d.Points = append(d.Points, document.Point{X: row.Value, Y: 0.5})
 		}
-		v["lower"], v["q1"], v["median"], v["q3"], v["upper"], v["beyond"] = claim.Measure(b.Lower), claim.Measure(b.Quartile1), claim.Measure(b.Median), claim.Measure(b.Quartile3), claim.Measure(b.Upper), document.N(int64(len(b.Beyond)))
+		v["lower"], v["q1"], v["median"], v["q3"], v["upper"], v["beyond"] = claim.Measure(
+			b.Lower,
+		), claim.Measure(
+			b.Quartile1,
+		), claim.Measure(
+			b.Median,
+		), claim.Measure(
+			b.Quartile3,
+		), claim.Measure(
+			b.Upper,
+		), document.N(
+			int64(len(b.Beyond)),
+		)
 		d.Up, d.Top = document.Message{}, 1
 		room := 0.03 * (p.summary.Range)
 		d.From, d.To = p.summary.Smallest-room, p.summary.Largest+room
@@ -148,8 +173,12 @@ func (p plot) normal(d *document.Plot) {
 // table holds what the picture shows: the classes with their counts, and how they add up.
 func (p plot) table() *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: say.CaptionClasses(p.Question.Called()), Stub: head("class"), Shown: []document.Role{document.Main},
-		Columns: []document.Message{head("count"), head("relative"), head("cumulative"), head("cumulative_relative")}}
+	t := &document.Table{
+		Caption: say.CaptionClasses(p.Question.Called()),
+		Stub:    head("class"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{head("count"), head("relative"), head("cumulative"), head("cumulative_relative")},
+	}
 	between := !p.singles()
 	if between {
 		t.Columns = append(t.Columns, head("middle"))
@@ -165,7 +194,15 @@ func (p plot) table() *document.Table {
 			}
 			name = document.Say(id, document.Values{"from": claim.Measure(k.from), "to": claim.Measure(k.to)})
 		}
-		row := document.Row{Name: name, Cells: []document.Cell{document.One(document.N(k.count)), document.One(document.Of(document.Percent, 100*k.share)), document.One(document.N(k.so)), document.One(document.Of(document.Percent, 100*k.shareSo))}}
+		row := document.Row{
+			Name: name,
+			Cells: []document.Cell{
+				document.One(document.N(k.count)),
+				document.One(document.Of(document.Percent, 100*k.share)),
+				document.One(document.N(k.so)),
+				document.One(document.Of(document.Percent, 100*k.shareSo)),
+			},
+		}
 		if between {
 			row.Cells = append(row.Cells, document.One(claim.Measure(k.middle)))
 		}

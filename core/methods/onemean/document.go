@@ -26,7 +26,12 @@ type Claim struct {
 const oneMean = "one_mean"
 
 func (c Claim) values() document.Values {
-	return document.Values{"units": c.Units, "question": c.Question.Called(), "claimed": claim.Measure(c.Claimed), "source": document.Text(c.Source)}
+	return document.Values{
+		"units":    c.Units,
+		"question": c.Question.Called(),
+		"claimed":  claim.Measure(c.Claimed),
+		"source":   document.Text(c.Source),
+	}
 }
 
 // Statement is what the claim says.
@@ -44,12 +49,40 @@ func (c Claim) Document(r *infer.Means) document.Document {
 	v := c.Clauses(oneMean, c.values())
 	decided := claim.Verdict{Level: c.Level, Ways: []claim.Way{
 		claim.ByP(letter+"_p", p, c.Level),
-		claim.By(letter, document.Of(document.Statistic, test.Statistic), c.AgainstCritical(critical), c.Beyond(test.Statistic, critical)),
+		claim.By(
+			letter,
+			document.Of(document.Statistic, test.Statistic),
+			c.AgainstCritical(critical),
+			c.Beyond(test.Statistic, critical),
+		),
 		c.Within("mean", test.Interval, test.Bounds, c.Claimed, 1, document.Measure, v["claimed"]),
 	}}
 	rejected := decided.Rejected()
-	v["n"], v["mean"], v["se"], v["statistic"], v["p"] = document.N(r.First.N), claim.Rounded(r.First.Mean), document.Of(document.Exact, test.StandardError), document.Of(document.Statistic, test.Statistic), document.P(document.PEqual, p, c.Level)
-	v["lower"], v["upper"], v["confidence"], v["letter"] = claim.Rounded(test.Interval.Lower), claim.Rounded(test.Interval.Upper), document.Of(document.Level, r.Confidence), document.Text(letter)
+	v["n"], v["mean"], v["se"], v["statistic"], v["p"] = document.N(
+		r.First.N,
+	), claim.Rounded(
+		r.First.Mean,
+	), document.Of(
+		document.Exact,
+		test.StandardError,
+	), document.Of(
+		document.Statistic,
+		test.Statistic,
+	), document.P(
+		document.PEqual,
+		p,
+		c.Level,
+	)
+	v["lower"], v["upper"], v["confidence"], v["letter"] = claim.Rounded(
+		test.Interval.Lower,
+	), claim.Rounded(
+		test.Interval.Upper,
+	), document.Of(
+		document.Level,
+		r.Confidence,
+	), document.Text(
+		letter,
+	)
 	v["spread"], v["about"] = claim.Measure(r.First.SD), claim.Rounded(r.First.Mean)
 	if r.First.Sigma != nil {
 		v["spread"] = claim.Measure(*r.First.Sigma)
@@ -60,7 +93,12 @@ func (c Claim) Document(r *infer.Means) document.Document {
 	reading := document.Say("read.one_mean."+[]string{"same", "higher", "lower"}[claim.Sign(r.Estimate-c.Claimed)], v)
 	direction := document.Values{"direction": v["direction"], "level": v["level"]}
 	facts := []document.Fact{
-		claim.Fact("mean", "mean_interval", document.Values{"confidence": v["confidence"]}, say.FactWithIntervalOf(v["mean"], v["lower"], v["upper"])),
+		claim.Fact(
+			"mean",
+			"mean_interval",
+			document.Values{"confidence": v["confidence"]},
+			say.FactWithIntervalOf(v["mean"], v["lower"], v["upper"]),
+		),
 		claim.Fact("statistic", "statistic", nil, document.Say("fact."+letter+"_of", document.Values{"x": v["statistic"]})),
 	}
 	journal := "finding.one_mean.journal_z"
@@ -79,14 +117,27 @@ func (c Claim) Document(r *infer.Means) document.Document {
 	}
 	for _, d := range c.Looked {
 		if d != c.Direction {
-			facts = append(facts, claim.Fact("looked_"+string(d), "looked", document.Values{"direction": document.Term("direction." + string(d))}, claim.Plain(document.P(document.PExact, claim.TailOf(test.Tails, d), c.Level))))
+			facts = append(
+				facts,
+				claim.Fact(
+					"looked_"+string(d),
+					"looked",
+					document.Values{"direction": document.Term("direction." + string(d))},
+					claim.Plain(document.P(document.PExact, claim.TailOf(test.Tails, d), c.Level)),
+				),
+			)
 		}
 	}
 	curve := infer.NormalCurve(test.Statistic, critical)
 	if test.DF != nil {
 		curve = infer.StudentCurve(test.Statistic, critical, *test.DF)
 	}
-	working := []document.Message{document.Say("working.one_mean.se", v), document.Say("working.one_mean.statistic", v), document.Say("working.one_mean.p_"+string(c.Direction), v), document.Say("working.one_mean."+claim.Outcome(rejected), v)}
+	working := []document.Message{
+		document.Say("working.one_mean.se", v),
+		document.Say("working.one_mean.statistic", v),
+		document.Say("working.one_mean.p_"+string(c.Direction), v),
+		document.Say("working.one_mean."+claim.Outcome(rejected), v),
+	}
 	d := document.Document{Blocks: []document.Block{
 		c.Hypotheses(oneMean, v),
 		{Kind: document.Sentence, Said: finding},

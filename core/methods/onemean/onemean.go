@@ -43,7 +43,11 @@ type Settings struct {
 	Looked    []claim.Direction  `json:"looked,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickSummary, Questions: []analysis.Part{analysis.TheQuestion}, Seldom: true,
+var asked = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickSummary,
+	Questions: []analysis.Part{analysis.TheQuestion},
+	Seldom:    true,
 	Inputs: []analysis.Input{
 		{Name: "claimed", Kind: analysis.TextInput, MaxLength: 24, Needed: true},
 		{Name: "source.title", Kind: analysis.TextInput, MaxLength: analysis.MaxTitle},
@@ -52,8 +56,10 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickSummary, Questions:
 		{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	},
-	Lines: []analysis.Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}, {ID: "sigma"}}, Of: numericsummary.Of,
-	New: func() analysis.Settings { return &Settings{Level: 0.05} }}
+	Lines: []analysis.Line{{ID: "claimed"}, {ID: "question"}, {ID: "role"}, {ID: "sigma"}},
+	Of:    numericsummary.Of,
+	New:   func() analysis.Settings { return &Settings{Level: 0.05} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
@@ -66,7 +72,14 @@ func (s *Settings) Check([]survey.Question) (out []analysis.Problem) {
 	if s.Sigma != nil && !(*s.Sigma > 0) {
 		out = append(out, analysis.Problem{Code: "mean.sigma", Pointer: "/settings/sigma"})
 	}
-	return slices.Concat(out, analysis.CheckOneOf(claim.Directions, s.Direction, "share.direction", "direction"), analysis.CheckLooked(s.Looked), analysis.CheckRole(s.Role, "role"), s.Level.Problems("level"), s.Source.Check("source"))
+	return slices.Concat(
+		out,
+		analysis.CheckOneOf(claim.Directions, s.Direction, "share.direction", "direction"),
+		analysis.CheckLooked(s.Looked),
+		analysis.CheckRole(s.Role, "role"),
+		s.Level.Problems("level"),
+		s.Source.Check("source"),
+	)
 }
 
 // Tests implements analysis.Settings.
@@ -89,7 +102,13 @@ func (s *Settings) Essence() any {
 }
 
 func (s *Settings) claim(q survey.Question, about claim.About) Claim {
-	c := Claim{About: about, Stated: claim.Stated{Direction: s.Direction, Role: s.Role, Level: float64(s.Level)}, Question: analysis.Named(q), Source: s.Source.Title, Looked: s.Looked}
+	c := Claim{
+		About:    about,
+		Stated:   claim.Stated{Direction: s.Direction, Role: s.Role, Level: float64(s.Level)},
+		Question: analysis.Named(q),
+		Source:   s.Source.Title,
+		Looked:   s.Looked,
+	}
 	if s.Claimed != nil {
 		c.Claimed = float64(*s.Claimed)
 	}
@@ -109,7 +128,17 @@ func (s *Settings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outco
 	if c.Summary == nil || c.Summary.SD == nil && s.Sigma == nil {
 		return &analysis.Outcome{Refusal: &infer.InputError{Method: figures.Name, Reason: infer.TooFewForSD, Index: -1}}, nil
 	}
-	in := &Request{SampleRequest: means.SampleRequest{N: c.Summary.N, Mean: c.Summary.Mean, SD: c.Summary.SD, Sigma: (*float64)(s.Sigma), Skewness: c.Summary.Skewness}, Claimed: float64(*s.Claimed), Confidence: 1 - float64(s.Level)}
+	in := &Request{
+		SampleRequest: means.SampleRequest{
+			N:        c.Summary.N,
+			Mean:     c.Summary.Mean,
+			SD:       c.Summary.SD,
+			Sigma:    (*float64)(s.Sigma),
+			Skewness: c.Summary.Skewness,
+		},
+		Claimed:    float64(*s.Claimed),
+		Confidence: 1 - float64(s.Level),
+	}
 	return figures.Outcome(work, in)
 }
 

@@ -52,7 +52,15 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 // Check implements analysis.Settings.
 func (s *Settings) Check(q []survey.Question) []analysis.Problem {
 	_, wrong := s.claimed()
-	return slices.Concat(analysis.CheckSuccess(s.Success, q[0]), wrong, analysis.CheckOneOf(claim.Directions, s.Direction, "share.direction", "direction"), analysis.CheckLooked(s.Looked), analysis.CheckRole(s.Role, "role"), s.Level.Problems("level"), s.Source.Check("source"))
+	return slices.Concat(
+		analysis.CheckSuccess(s.Success, q[0]),
+		wrong,
+		analysis.CheckOneOf(claim.Directions, s.Direction, "share.direction", "direction"),
+		analysis.CheckLooked(s.Looked),
+		analysis.CheckRole(s.Role, "role"),
+		s.Level.Problems("level"),
+		s.Source.Check("source"),
+	)
 }
 
 // Tests implements analysis.Settings.
@@ -79,10 +87,25 @@ func (s *Settings) Essence() any {
 }
 
 func (s *Settings) claim(q survey.Question, about claim.About) Claim {
-	c := Claim{About: about, Question: analysis.Named(q), Source: s.Source.Title, Direction: s.Direction, Role: s.Role, Level: float64(s.Level), Looked: s.Looked}
+	c := Claim{
+		About:     about,
+		Question:  analysis.Named(q),
+		Source:    s.Source.Title,
+		Direction: s.Direction,
+		Role:      s.Role,
+		Level:     float64(s.Level),
+		Looked:    s.Looked,
+	}
 	c.Claimed, _ = s.claimed()
 	c.Success = analysis.SuccessLabels(s.Success, q)
-	c.Near, _ = json.Marshal(equivalence.ShareSettings{Success: s.Success, Expected: s.Claimed, Source: s.Source, Near: equivalence.Near{Role: claim.ClaimIsAlternative, Level: s.Level}}) // texts and numbers only
+	c.Near, _ = json.Marshal(
+		equivalence.ShareSettings{
+			Success:  s.Success,
+			Expected: s.Claimed,
+			Source:   s.Source,
+			Near:     equivalence.Near{Role: claim.ClaimIsAlternative, Level: s.Level},
+		},
+	) // texts and numbers only
 	return c
 }
 
@@ -121,5 +144,7 @@ type Request struct {
 var figures = analysis.Figures("one-proportion", "One share against a claimed one: score and exact tests, intervals",
 	[]analysis.Assumption{analysis.SimpleRandom}, Request{Confidence: 0.95},
 	func(_ context.Context, in *Request) (*infer.Proportion, error) {
-		return infer.ComputeProportion(infer.ProportionInput{Successes: in.Successes, N: in.N, Claimed: in.Claimed, Confidence: in.Confidence})
+		return infer.ComputeProportion(
+			infer.ProportionInput{Successes: in.Successes, N: in.N, Claimed: in.Claimed, Confidence: in.Confidence},
+		)
 	})

@@ -56,7 +56,17 @@ func (c Claim) Document(r *infer.Ordered) document.Document {
 	critical := prob.ChiSquareUpperQuantile(c.Level, float64(df))
 	v := c.values()
 	v["n"], v["left"], v["df"] = document.N(t.N), document.N(c.Everyone-t.N), document.N(int64(df))
-	v["statistic"], v["p"], v["critical"] = document.Of(document.Statistic, statistic), document.P(document.PEqual, p, c.Level), document.Of(document.Statistic, critical)
+	v["statistic"], v["p"], v["critical"] = document.Of(
+		document.Statistic,
+		statistic,
+	), document.P(
+		document.PEqual,
+		p,
+		c.Level,
+	), document.Of(
+		document.Statistic,
+		critical,
+	)
 	basis := "basis.crossing"
 	if c.Everyone == t.N {
 		basis = "basis.crossing_all"
@@ -74,7 +84,12 @@ func (c Claim) Document(r *infer.Ordered) document.Document {
 		claim.Fact("statistic", "statistic", nil, document.Say("fact."+form, document.Values{"x": v["statistic"]})),
 		claim.Fact("df", "df", nil, claim.Plain(v["df"])),
 		claim.PFact(p, c.Level),
-		claim.Fact("critical", "critical", document.Values{"level": document.Of(document.Level, c.Level)}, claim.Plain(v["critical"])),
+		claim.Fact(
+			"critical",
+			"critical",
+			document.Values{"level": document.Of(document.Level, c.Level)},
+			claim.Plain(v["critical"]),
+		),
 	}
 	facts = append(facts, c.effects(r)...)
 	journal := document.Say("finding."+form+".journal", v)
@@ -157,19 +172,31 @@ func (c Claim) direction(r *infer.Ordered, t crosstab.Crossed, v document.Values
 	}
 	v["group"], v["base"] = at(high)
 	v["group2"], v["base2"] = at(low)
-	v["rank"], v["rank2"] = document.Of(document.Amount, r.Ranks.MeanRanks[high]), document.Of(document.Amount, r.Ranks.MeanRanks[low])
+	v["rank"], v["rank2"] = document.Of(
+		document.Amount,
+		r.Ranks.MeanRanks[high],
+	), document.Of(
+		document.Amount,
+		r.Ranks.MeanRanks[low],
+	)
 	return document.Say("read.ordered.apart", v)
 }
 
 func (c Claim) effects(r *infer.Ordered) (out []document.Fact) {
 	if c.Form == Trend {
-		out = append(out, claim.Fact("correlation", "correlation", nil, claim.Plain(document.Of(document.Statistic, r.Trend.Correlation))))
+		out = append(
+			out,
+			claim.Fact("correlation", "correlation", nil, claim.Plain(document.Of(document.Statistic, r.Trend.Correlation))),
+		)
 		return append(out, claim.EffectFact("gamma", infer.Measure(r.Effects, infer.Gamma), 1-c.Level))
 	}
 	out = append(out, claim.Fact("epsilon", "epsilon", nil, claim.Plain(document.Of(document.Statistic, r.Ranks.EpsilonSquared))))
 	if r.Ranks.Pair != nil {
 		superiority := claim.EffectFact("superiority", r.Ranks.Pair.Superiority, 1-c.Level)
-		superiority.Name.Values = document.Values{"first": document.Text(c.RowLabels[r.RowsUsed[0]]), "second": document.Text(c.RowLabels[r.RowsUsed[1]])}
+		superiority.Name.Values = document.Values{
+			"first":  document.Text(c.RowLabels[r.RowsUsed[0]]),
+			"second": document.Text(c.RowLabels[r.RowsUsed[1]]),
+		}
 		out = append(out, superiority)
 	}
 	return out

@@ -23,15 +23,22 @@ type Settings struct {
 	Reading crosstab.Reading `json:"reading"`
 }
 
-var asked = &analysis.Asked{Version: 1, Ordered: true, Quick: analysis.QuickTable, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
+var asked = &analysis.Asked{
+	Version:   1,
+	Ordered:   true,
+	Quick:     analysis.QuickTable,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
 	Inputs: []analysis.Input{
 		{Name: "form", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(OrderedForms), Needed: true},
 		{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	},
 	Lines: []analysis.Line{{ID: "claim"}},
-	Of:    func(q survey.Question) bool { return q.Kind.Ranked() }, With: func(q survey.Question) bool { return q.Kind.Coded() },
-	New: func() analysis.Settings { return &Settings{Level: 0.05, Reading: crosstab.OfEachRow} }}
+	Of:    func(q survey.Question) bool { return q.Kind.Ranked() },
+	With:  func(q survey.Question) bool { return q.Kind.Coded() },
+	New:   func() analysis.Settings { return &Settings{Level: 0.05, Reading: crosstab.OfEachRow} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
@@ -40,10 +47,23 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 func (s *Settings) Check(q []survey.Question) []analysis.Problem {
 	out := analysis.CheckOneOf(OrderedForms, s.Form, "ordered.form", "form")
 	if s.Form == Trend && !q[1].Kind.Ranked() {
-		out = append(out, analysis.Problem{Code: "ordered.order", Pointer: "/settings/form", Values: document.Values{"question": document.Text(q[1].Wording)},
-			Remedy: &document.Remedy{Label: say.RemedyShift(), Change: []byte(`{"form":"shift"}`)}})
+		out = append(
+			out,
+			analysis.Problem{
+				Code:    "ordered.order",
+				Pointer: "/settings/form",
+				Values:  document.Values{"question": document.Text(q[1].Wording)},
+				Remedy:  &document.Remedy{Label: say.RemedyShift(), Change: []byte(`{"form":"shift"}`)},
+			},
+		)
 	}
-	return slices.Concat(out, analysis.CheckRole(s.Role, "role"), s.Level.Problems("level"), analysis.CheckOneOf(crosstab.Readings, s.Reading, "crosstab.reading", "reading"), analysis.CellsFit(q))
+	return slices.Concat(
+		out,
+		analysis.CheckRole(s.Role, "role"),
+		s.Level.Problems("level"),
+		analysis.CheckOneOf(crosstab.Readings, s.Reading, "crosstab.reading", "reading"),
+		analysis.CellsFit(q),
+	)
 }
 
 // Tests implements analysis.Settings.
@@ -63,8 +83,21 @@ func (s *Settings) Essence() any {
 }
 
 func (s *Settings) claim(q []survey.Question, about claim.About) Claim {
-	x := crosstab.Crossing{About: about, Rows: analysis.Named(q[1]), Columns: analysis.Named(q[0]), RowLabels: analysis.LabelsOf(q[1]), ColumnLabels: analysis.LabelsOf(q[0]), Reading: s.Reading}
-	return Claim{Crossing: x, Form: s.Form, Role: s.Role, Level: float64(s.Level), Scored: analysis.ScoresOf(q[0]) != nil || analysis.ScoresOf(q[1]) != nil}
+	x := crosstab.Crossing{
+		About:        about,
+		Rows:         analysis.Named(q[1]),
+		Columns:      analysis.Named(q[0]),
+		RowLabels:    analysis.LabelsOf(q[1]),
+		ColumnLabels: analysis.LabelsOf(q[0]),
+		Reading:      s.Reading,
+	}
+	return Claim{
+		Crossing: x,
+		Form:     s.Form,
+		Role:     s.Role,
+		Level:    float64(s.Level),
+		Scored:   analysis.ScoresOf(q[0]) != nil || analysis.ScoresOf(q[1]) != nil,
+	}
 }
 
 // Statement implements analysis.Settings.

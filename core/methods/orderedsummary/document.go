@@ -31,7 +31,12 @@ func (c OrderedAnswers) Document(s *tally.OrderedSummary) document.Document {
 	}
 	const median = 1 // of the percents asked for
 	said := answer(median)
-	v := document.Values{"units": c.Units, "question": c.Question.Called(), "n": document.N(s.N), "median": {Kind: document.Said, Message: &said}}
+	v := document.Values{
+		"units":    c.Units,
+		"question": c.Question.Called(),
+		"n":        document.N(s.N),
+		"median":   {Kind: document.Said, Message: &said},
+	}
 	id := "read.ordered_summary.median"
 	if s.Lower[median] != s.Upper[median] {
 		id = "read.ordered_summary.between"
@@ -57,5 +62,12 @@ func (c OrderedAnswers) Document(s *tally.OrderedSummary) document.Document {
 		notes.Add(document.Facts, "ordered_summary.no_scores", nil)
 	}
 	notes.Unweighted(c.About)
-	return document.Document{Blocks: []document.Block{{Kind: document.Sentence, Said: []document.Message{sentence}}, {Kind: document.Facts, Facts: facts}, {Kind: document.WriteUp, Said: []document.Message{sentence}}}, Notes: notes}
+	return document.Document{
+		Blocks: []document.Block{
+			{Kind: document.Sentence, Said: []document.Message{sentence}},
+			{Kind: document.Facts, Facts: facts},
+			{Kind: document.WriteUp, Said: []document.Message{sentence}},
+		},
+		Notes: notes,
+	}
 }

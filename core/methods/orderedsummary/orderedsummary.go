@@ -23,7 +23,10 @@ type Request struct {
 	Percents []float64 `json:"percents,omitempty"`
 }
 
-var figures = analysis.Figures("ordered-summary", "Answers that have an order: median and percentiles as answers, a mean of declared scores", []analysis.Assumption{analysis.AnswersOrdered},
+var figures = analysis.Figures(
+	"ordered-summary",
+	"Answers that have an order: median and percentiles as answers, a mean of declared scores",
+	[]analysis.Assumption{analysis.AnswersOrdered},
 	Request{},
 	func(_ context.Context, in *Request) (*tally.OrderedSummary, error) {
 		if len(in.Counts) > analysis.MaxAnswers || len(in.Percents) > analysis.MaxAnswers {
@@ -33,14 +36,21 @@ var figures = analysis.Figures("ordered-summary", "Answers that have an order: m
 			in.Percents = slices.Clone(numericsummary.Quarters)
 		}
 		return tally.SummariseOrdered(in.Counts, in.Scores, in.Percents)
-	})
+	},
+)
 
 // Settings asks for answers that have an order to be described.
 type Settings struct{ analysis.Describing }
 
-var asked = &analysis.Asked{Version: 1, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "d",
-	Of:  func(q survey.Question) bool { return q.Kind == survey.Ordered && !numericsummary.Describable(q) },
-	New: func() analysis.Settings { return &Settings{} }}
+var asked = &analysis.Asked{
+	Version:   1,
+	Questions: []analysis.Part{analysis.TheQuestion},
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	Key:       "d",
+	Of:        func(q survey.Question) bool { return q.Kind == survey.Ordered && !numericsummary.Describable(q) },
+	New:       func() analysis.Settings { return &Settings{} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
@@ -70,7 +80,13 @@ func (*Settings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outcome
 func (*Settings) Document(o *analysis.Outcome, about claim.About) document.Document {
 	q := o.Counted.Questions[0]
 	about.Everyone = o.Counted.Frequency.Everyone
-	return OrderedAnswers{About: about, Question: analysis.Named(q), Labels: analysis.LabelsOf(q)}.Document(o.Result.(*tally.OrderedSummary))
+	return OrderedAnswers{
+		About:    about,
+		Question: analysis.Named(q),
+		Labels:   analysis.LabelsOf(q),
+	}.Document(
+		o.Result.(*tally.OrderedSummary),
+	)
 }
 
 // Method is the method with how it is asked.

@@ -25,7 +25,12 @@ type Claim struct {
 }
 
 func (c Claim) values() document.Values {
-	return document.Values{"units": c.Units, "first": c.First.Called(), "second": c.Second.Called(), "level": document.Of(document.Level, c.Level)}
+	return document.Values{
+		"units":  c.Units,
+		"first":  c.First.Called(),
+		"second": c.Second.Called(),
+		"level":  document.Of(document.Level, c.Level),
+	}
 }
 
 // Statement is what the claim says.
@@ -64,7 +69,15 @@ func (c Claim) Document(r *infer.Agreement) document.Document {
 	decided := c.decided(r, p, critical)
 	byExact, rejected := decided.At > 0, decided.Rejected()
 	v := c.values()
-	v["n"], v["changed"], v["stayed"], v["left"] = document.N(p.N), document.N(p.changed), document.N(p.N-p.changed), document.N(c.Everyone-p.N)
+	v["n"], v["changed"], v["stayed"], v["left"] = document.N(
+		p.N,
+	), document.N(
+		p.changed,
+	), document.N(
+		p.N-p.changed,
+	), document.N(
+		c.Everyone-p.N,
+	)
 	v["p"], v["df"], v["statistic"] = decided.InText(), document.N(int64(test.DF)), document.Of(document.Statistic, test.Statistic)
 	basis := "basis.paired"
 	if c.Everyone == p.N {
@@ -89,7 +102,16 @@ func (c Claim) Document(r *infer.Agreement) document.Document {
 			{Kind: document.Figures, Table: c.shares(p)},
 			{Kind: document.Figures, Table: c.moves(p)},
 			{Kind: document.Facts, Facts: c.facts(r, decided, critical)},
-			{Kind: document.Chart, Chart: claim.ChiSquarePicture(test.Statistic, critical, test.DF, test.P.AtMost(c.Level), document.P(document.PEqual, test.P, c.Level))},
+			{
+				Kind: document.Chart,
+				Chart: claim.ChiSquarePicture(
+					test.Statistic,
+					critical,
+					test.DF,
+					test.P.AtMost(c.Level),
+					document.P(document.PEqual, test.P, c.Level),
+				),
+			},
 			decided.Block(),
 			{Kind: document.Working, Said: append(c.working(r, p, critical), decided.DecidesInstead()...)},
 			{Kind: document.WriteUp, Said: append(slices.Clone(said), document.Say(journal, v))},
@@ -115,18 +137,36 @@ func (c Claim) decided(r *infer.Agreement, p pairs, critical float64) claim.Verd
 // shares are those of each answer, first and second, and the points between them.
 func (c Claim) shares(p pairs) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, c.values()) }
-	t := &document.Table{Caption: document.Say("caption.paired_shares", c.values()), Stub: head("answer"), Shown: []document.Role{document.Main},
-		Columns: []document.Message{head("of_first"), head("of_second"), head("points")}}
+	t := &document.Table{
+		Caption: document.Say("caption.paired_shares", c.values()),
+		Stub:    head("answer"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{head("of_first"), head("of_second"), head("points")},
+	}
 	for i, label := range c.Labels {
 		first, second := claim.Percent(p.RowSum[i], p.N), claim.Percent(p.ColumnSum[i], p.N)
-		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(label)), Cells: []document.Cell{document.One(document.Of(document.Percent, first)), document.One(document.Of(document.Percent, second)), document.One(document.Of(document.Difference, second-first))}})
+		t.Rows = append(
+			t.Rows,
+			document.Row{
+				Name: claim.Plain(document.Text(label)),
+				Cells: []document.Cell{
+					document.One(document.Of(document.Percent, first)),
+					document.One(document.Of(document.Percent, second)),
+					document.One(document.Of(document.Difference, second-first)),
+				},
+			},
+		)
 	}
 	return t
 }
 
 // moves is the square table: who went from which answer to which.
 func (c Claim) moves(p pairs) *document.Table {
-	t := &document.Table{Caption: document.Say("caption.paired", c.values()), Stub: document.Say("column.first_down", c.values()), Shown: []document.Role{document.Main}}
+	t := &document.Table{
+		Caption: document.Say("caption.paired", c.values()),
+		Stub:    document.Say("column.first_down", c.values()),
+		Shown:   []document.Role{document.Main},
+	}
 	for _, label := range c.Labels {
 		t.Columns = append(t.Columns, claim.Plain(document.Text(label)))
 	}
@@ -157,12 +197,32 @@ func (c Claim) facts(r *infer.Agreement, decided claim.Verdict, critical float64
 		claim.Fact("df", "df", nil, claim.Plain(document.N(int64(test.DF)))),
 	}
 	out = append(out, decided.Facts(claim.PFact(test.P, c.Level))...)
-	out = append(out, claim.Fact("critical", "critical", document.Values{"level": document.Of(document.Level, c.Level)}, claim.Plain(document.Of(document.Statistic, critical))))
+	out = append(
+		out,
+		claim.Fact(
+			"critical",
+			"critical",
+			document.Values{"level": document.Of(document.Level, c.Level)},
+			claim.Plain(document.Of(document.Statistic, critical)),
+		),
+	)
 	switch m := r.McNemar; {
 	case m != nil && decided.At == 0:
 		out = append(out, claim.Fact("exact", "mcnemar_exact", nil, claim.Plain(document.P(document.PExact, m.Exact, c.Level))))
 	case m == nil:
-		out = append(out, claim.Fact("symmetry", "symmetry", nil, say.FactSymmetryOf(document.Of(document.Statistic, r.Symmetry.Statistic), document.N(int64(r.Symmetry.DF)), document.P(document.PEqual, r.Symmetry.P, c.Level))))
+		out = append(
+			out,
+			claim.Fact(
+				"symmetry",
+				"symmetry",
+				nil,
+				say.FactSymmetryOf(
+					document.Of(document.Statistic, r.Symmetry.Statistic),
+					document.N(int64(r.Symmetry.DF)),
+					document.P(document.PEqual, r.Symmetry.P, c.Level),
+				),
+			),
+		)
 	}
 	kappa := say.FactNone()
 	if k := r.Kappa; k != nil {
@@ -177,13 +237,31 @@ func (c Claim) facts(r *infer.Agreement, decided claim.Verdict, critical float64
 func (c Claim) working(r *infer.Agreement, p pairs, critical float64) []document.Message {
 	var out []document.Message
 	test := r.Margins
-	v := document.Values{"statistic": document.Of(document.Statistic, test.Statistic), "df": document.N(int64(test.DF)), "p": document.P(document.PEqual, test.P, c.Level),
-		"level": document.Of(document.Level, c.Level), "critical": document.Of(document.Statistic, critical)}
+	v := document.Values{
+		"statistic": document.Of(document.Statistic, test.Statistic),
+		"df":        document.N(int64(test.DF)),
+		"p":         document.P(document.PEqual, test.P, c.Level),
+		"level":     document.Of(document.Level, c.Level),
+		"critical":  document.Of(document.Statistic, critical),
+	}
 	if r.McNemar != nil {
 		there, back := c.Counts[0][1], c.Counts[1][0]
-		v["there"], v["back"], v["from"], v["to"] = document.N(there), document.N(back), document.Text(c.Labels[0]), document.Text(c.Labels[1])
+		v["there"], v["back"], v["from"], v["to"] = document.N(
+			there,
+		), document.N(
+			back,
+		), document.Text(
+			c.Labels[0],
+		), document.Text(
+			c.Labels[1],
+		)
 		v["exact"] = document.P(document.PEqual, r.McNemar.Exact, c.Level)
-		out = append(out, document.Say("working.paired.moved", v), document.Say("working.paired.mcnemar", v), document.Say("working.paired.exact", v))
+		out = append(
+			out,
+			document.Say("working.paired.moved", v),
+			document.Say("working.paired.mcnemar", v),
+			document.Say("working.paired.exact", v),
+		)
 	} else {
 		for i, label := range c.Labels {
 			out = append(out, say.WorkingPairedDifference(label, p.RowSum[i], p.ColumnSum[i], p.RowSum[i]-p.ColumnSum[i]))
@@ -212,7 +290,11 @@ func (c Claim) notes(r *infer.Agreement, p pairs, rejected bool) []document.Note
 	}
 	out.Unweighted(c.About)
 	if r.McNemar != nil && p.changed >= fewChanged && r.McNemar.Exact.AtMost(c.Level) != rejected {
-		out.Caution(document.Decision, "paired.exact_differs", document.Values{"p": document.P(document.PEqual, r.McNemar.Exact, c.Level)})
+		out.Caution(
+			document.Decision,
+			"paired.exact_differs",
+			document.Values{"p": document.P(document.PEqual, r.McNemar.Exact, c.Level)},
+		)
 	}
 	if rejected {
 		most, points := 0, 0.0
@@ -225,7 +307,16 @@ func (c Claim) notes(r *infer.Agreement, p pairs, rejected bool) []document.Note
 		if points < 0 {
 			id = "paired.fewer"
 		}
-		out.Add(document.Decision, id, document.Values{"answer": document.Text(c.Labels[most]), "points": document.Of(document.Points, math.Abs(points)), "first": c.First.Called(), "second": c.Second.Called()})
+		out.Add(
+			document.Decision,
+			id,
+			document.Values{
+				"answer": document.Text(c.Labels[most]),
+				"points": document.Of(document.Points, math.Abs(points)),
+				"first":  c.First.Called(),
+				"second": c.Second.Called(),
+			},
+		)
 		out.Add(document.Decision, "paired.not_cause", nil)
 	} else {
 		out.Add(document.Decision, "paired.not_proving", v)

@@ -21,13 +21,18 @@ type Settings struct {
 	Level analysis.Level `json:"level"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickSquare, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheSecond},
+var asked = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickSquare,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheSecond},
 	Inputs: []analysis.Input{
 		{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	},
 	Lines: []analysis.Line{{ID: "claim"}},
-	New:   func() analysis.Settings { return &Settings{Level: 0.05} }}
+	New:   func() analysis.Settings { return &Settings{Level: 0.05} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
@@ -43,7 +48,18 @@ func (s *Settings) Check(q []survey.Question) (out []analysis.Problem) {
 			continue
 		}
 		if common++; !strings.EqualFold(strings.TrimSpace(a.Label), strings.TrimSpace(second[i].Label)) {
-			out = append(out, analysis.Problem{Code: "paired.labels", Pointer: "/questions/1", Values: document.Values{"code": document.Text(a.Code), "first": document.Text(a.Label), "second": document.Text(second[i].Label)}})
+			out = append(
+				out,
+				analysis.Problem{
+					Code:    "paired.labels",
+					Pointer: "/questions/1",
+					Values: document.Values{
+						"code":   document.Text(a.Code),
+						"first":  document.Text(a.Label),
+						"second": document.Text(second[i].Label),
+					},
+				},
+			)
 			break
 		}
 	}

@@ -33,11 +33,21 @@ type Planned struct {
 
 // sidedness says in which direction a planned test asks.
 func sidedness(d plan.Direction) document.Value {
-	return document.Term("plan.sided." + map[plan.Direction]string{plan.TwoSided: "two", plan.Less: "less", plan.Greater: "greater"}[d])
+	return document.Term(
+		"plan.sided." + map[plan.Direction]string{plan.TwoSided: "two", plan.Less: "less", plan.Greater: "greater"}[d],
+	)
 }
 
 // document puts the parts together; curve is the power over the number of respondents.
-func (c Planned) document(id string, v document.Values, facts []document.Fact, n int64, power float64, curve func(n float64) float64, notes claim.NotesOf) document.Document {
+func (c Planned) document(
+	id string,
+	v document.Values,
+	facts []document.Fact,
+	n int64,
+	power float64,
+	curve func(n float64) float64,
+	notes claim.NotesOf,
+) document.Document {
 	said := document.Say("plan."+id+"."+string(c.Find), v)
 	return document.Document{Blocks: []document.Block{
 		{Kind: document.Sentence, Said: []document.Message{said}},
@@ -59,11 +69,19 @@ func (c Planned) curve(n int64, power float64, of func(n float64) float64, v doc
 	}
 	d.Lines = append(d.Lines, line)
 	if c.Asked != nil {
-		d.Lines = append(d.Lines, document.PlotLine{Thin: true, Points: []document.Point{{X: 0, Y: 100 * *c.Asked}, {X: end, Y: 100 * *c.Asked}}})
+		d.Lines = append(
+			d.Lines,
+			document.PlotLine{Thin: true, Points: []document.Point{{X: 0, Y: 100 * *c.Asked}, {X: end, Y: 100 * *c.Asked}}},
+		)
 	}
 	d.Points = []document.Point{{X: float64(n), Y: 100 * power}}
 	v["n"], v["reached"] = document.N(n), claim.PercentOf(power)
-	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_power", v), Axis: say.ChartPlotAxisPower(), Plot: d}
+	return &document.Picture{
+		Kind: document.PlotPicture,
+		Alt:  document.Say("chart.plot.alt_power", v),
+		Axis: say.ChartPlotAxisPower(),
+		Plot: d,
+	}
 }
 
 func (c Planned) values(n int64, power float64) document.Values {
@@ -101,13 +119,23 @@ func (c Planned) Share(r *plan.OneProportion, curve func(n float64) float64) doc
 	if c.Find == FindDeparture {
 		v["found"] = detected(r.DetectBelow, r.DetectAbove)
 	}
-	facts := []document.Fact{claim.Fact("n", "respondents", nil, claim.Plain(document.N(r.N))), claim.Fact("power", "power_normal", nil, claim.Plain(claim.PercentOf(r.Power)))}
+	facts := []document.Fact{
+		claim.Fact("n", "respondents", nil, claim.Plain(document.N(r.N))),
+		claim.Fact("power", "power_normal", nil, claim.Plain(claim.PercentOf(r.Power))),
+	}
 	if r.NUnrounded != nil {
-		facts = append(facts, claim.Fact("unrounded", "before_rounding", nil, claim.Plain(document.Of(document.Amount, *r.NUnrounded))))
+		facts = append(
+			facts,
+			claim.Fact("unrounded", "before_rounding", nil, claim.Plain(document.Of(document.Amount, *r.NUnrounded))),
+		)
 	}
 	var notes claim.NotesOf
 	if r.Exact != nil {
-		facts = append(facts, claim.Fact("exact_power", "power_binomial", nil, claim.Plain(claim.PercentOf(r.Exact.Power))), claim.Fact("size", "risk_binomial", nil, claim.Plain(claim.PercentOf(r.Exact.Size))))
+		facts = append(
+			facts,
+			claim.Fact("exact_power", "power_binomial", nil, claim.Plain(claim.PercentOf(r.Exact.Power))),
+			claim.Fact("size", "risk_binomial", nil, claim.Plain(claim.PercentOf(r.Exact.Size))),
+		)
 		notes.Add(document.Facts, "plan.saw", nil)
 	}
 	if r.ExactN != nil {
@@ -125,9 +153,15 @@ func (c Planned) TwoShares(r *plan.TwoProportions, curve func(n float64) float64
 	if c.Find == FindDeparture {
 		v["found"] = detected(r.DetectBelow, r.DetectAbove)
 	}
-	facts := []document.Fact{claim.Fact("n", "respondents_groups", nil, say.FactAnd(r.N1, r.N2)), claim.Fact("power", "power_normal", nil, claim.Plain(claim.PercentOf(r.Power)))}
+	facts := []document.Fact{
+		claim.Fact("n", "respondents_groups", nil, say.FactAnd(r.N1, r.N2)),
+		claim.Fact("power", "power_normal", nil, claim.Plain(claim.PercentOf(r.Power))),
+	}
 	if r.NUnrounded != nil {
-		facts = append(facts, claim.Fact("unrounded", "before_rounding", nil, claim.Plain(document.Of(document.Amount, *r.NUnrounded))))
+		facts = append(
+			facts,
+			claim.Fact("unrounded", "before_rounding", nil, claim.Plain(document.Of(document.Amount, *r.NUnrounded))),
+		)
 	}
 	var notes claim.NotesOf
 	if r.Exact != nil {
@@ -145,8 +179,18 @@ func (c Planned) ChiSquare(r *plan.ChiSquare, curve func(n float64) float64) doc
 	v := c.values(r.N, r.Power)
 	v["w"], v["df"] = document.Of(document.Statistic, r.W), document.N(int64(r.DF))
 	facts := []document.Fact{
-		claim.Fact("n", "respondents", nil, claim.Plain(document.N(r.N))), claim.Fact("power", "power", nil, claim.Plain(claim.PercentOf(r.Power))), claim.Fact("w", "w", nil, claim.Plain(v["w"])),
-		claim.Fact("critical", "critical", document.Values{"level": v["level"]}, claim.Plain(document.Of(document.Statistic, r.CriticalValue))), claim.Fact("noncentrality", "noncentrality", nil, claim.Plain(document.Of(document.Statistic, r.Noncentrality))),
+		claim.Fact(
+			"n",
+			"respondents",
+			nil,
+			claim.Plain(document.N(r.N)),
+		), claim.Fact("power", "power", nil, claim.Plain(claim.PercentOf(r.Power))), claim.Fact("w", "w", nil, claim.Plain(v["w"])),
+		claim.Fact(
+			"critical",
+			"critical",
+			document.Values{"level": v["level"]},
+			claim.Plain(document.Of(document.Statistic, r.CriticalValue)),
+		), claim.Fact("noncentrality", "noncentrality", nil, claim.Plain(document.Of(document.Statistic, r.Noncentrality))),
 	}
 	var notes claim.NotesOf
 	notes.Add(document.Facts, "plan.w", nil)
@@ -156,28 +200,51 @@ func (c Planned) ChiSquare(r *plan.ChiSquare, curve func(n float64) float64) doc
 
 // Margin says what margin of error so many respondents give, or how many it needs.
 func (c Planned) Margin(r *plan.Margin) document.Document {
-	v := document.Values{"n": document.N(r.N), "points": document.Of(document.Points, 100*r.Margin), "share": claim.PercentOf(r.Share), "confidence": document.Of(document.Level, r.Confidence), "population": document.N(r.Population)}
+	v := document.Values{
+		"n":          document.N(r.N),
+		"points":     document.Of(document.Points, 100*r.Margin),
+		"share":      claim.PercentOf(r.Share),
+		"confidence": document.Of(document.Level, r.Confidence),
+		"population": document.N(r.Population),
+	}
 	id := "plan.margin." + string(c.Find)
 	if r.Population > 0 {
 		id += "_of"
 	}
 	said := document.Say(id, v)
-	facts := []document.Fact{claim.Fact("n", "respondents", nil, claim.Plain(v["n"])), claim.Fact("margin", "margin_of_error", nil, say.FactPlusMinus(v["points"]))}
+	facts := []document.Fact{
+		claim.Fact("n", "respondents", nil, claim.Plain(v["n"])),
+		claim.Fact("margin", "margin_of_error", nil, say.FactPlusMinus(v["points"])),
+	}
 	if r.NUnrounded != nil {
-		facts = append(facts, claim.Fact("unrounded", "before_rounding", nil, claim.Plain(document.Of(document.Amount, *r.NUnrounded))))
+		facts = append(
+			facts,
+			claim.Fact("unrounded", "before_rounding", nil, claim.Plain(document.Of(document.Amount, *r.NUnrounded))),
+		)
 	}
 	if r.NFinite != nil {
-		facts = append(facts, claim.Fact("finite", "respondents_finite", nil, claim.Plain(document.Of(document.Amount, *r.NFinite))))
+		facts = append(
+			facts,
+			claim.Fact("finite", "respondents_finite", nil, claim.Plain(document.Of(document.Amount, *r.NFinite))),
+		)
 	}
 	if r.Population > 0 {
-		facts = append(facts, claim.Fact("correction", "correction", nil, claim.Plain(document.Of(document.Statistic, r.Correction))))
+		facts = append(
+			facts,
+			claim.Fact("correction", "correction", nil, claim.Plain(document.Of(document.Statistic, r.Correction))),
+		)
 	}
 	const steps = 80
 	end := 2 * float64(r.N)
 	if r.Population > 0 {
 		end = math.Min(end, float64(r.Population))
 	}
-	d := &document.Plot{From: 0, To: end, Up: say.ChartPlotUpMargin(), Points: []document.Point{{X: float64(r.N), Y: 100 * r.Margin}}}
+	d := &document.Plot{
+		From:   0,
+		To:     end,
+		Up:     say.ChartPlotUpMargin(),
+		Points: []document.Point{{X: float64(r.N), Y: 100 * r.Margin}},
+	}
 	line := document.PlotLine{}
 	for i := 4; i <= steps; i++ {
 		n := end * float64(i) / steps
@@ -190,11 +257,24 @@ func (c Planned) Margin(r *plan.Margin) document.Document {
 		d.Top = math.Max(d.Top, y)
 	}
 	d.Lines = []document.PlotLine{line}
-	picture := &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_margin", v), Axis: say.ChartPlotAxisPower(), Plot: d}
+	picture := &document.Picture{
+		Kind: document.PlotPicture,
+		Alt:  document.Say("chart.plot.alt_margin", v),
+		Axis: say.ChartPlotAxisPower(),
+		Plot: d,
+	}
 	var notes claim.NotesOf
 	if r.Share != 0.5 {
 		notes.Add(document.Sentence, "plan.half", nil)
 	}
 	notes.Add(document.Sentence, "plan.answers", nil)
-	return document.Document{Blocks: []document.Block{{Kind: document.Sentence, Said: []document.Message{said}}, {Kind: document.Facts, Facts: facts}, {Kind: document.Chart, Chart: picture}, {Kind: document.WriteUp, Said: []document.Message{said}}}, Notes: notes}
+	return document.Document{
+		Blocks: []document.Block{
+			{Kind: document.Sentence, Said: []document.Message{said}},
+			{Kind: document.Facts, Facts: facts},
+			{Kind: document.Chart, Chart: picture},
+			{Kind: document.WriteUp, Said: []document.Message{said}},
+		},
+		Notes: notes,
+	}
 }

@@ -21,8 +21,11 @@ type ChiSquareRequest struct {
 	Level float64 `json:"level,omitempty"`
 }
 
-var chiSquareFigures = analysis.Figures("planning/chi-square", "Power, needed respondents, or the smallest departure found, for goodness of fit and independence",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.EverybodyAnswers}, ChiSquareRequest{Level: 0.05},
+var chiSquareFigures = analysis.Figures(
+	"planning/chi-square",
+	"Power, needed respondents, or the smallest departure found, for goodness of fit and independence",
+	[]analysis.Assumption{analysis.SimpleRandom, analysis.EverybodyAnswers},
+	ChiSquareRequest{Level: 0.05},
 	func(_ context.Context, in *ChiSquareRequest) (*plan.ChiSquare, error) {
 		given := 0
 		for _, yes := range []bool{in.W != nil, in.ExpectedShares != nil || in.TrueShares != nil, in.JointShares != nil} {
@@ -57,7 +60,8 @@ var chiSquareFigures = analysis.Figures("planning/chi-square", "Power, needed re
 			core.W, core.DF = &w, df
 		}
 		return plan.ComputeChiSquare(core)
-	})
+	},
+)
 
 // MarginRequest names one of n and margin.
 type MarginRequest struct {
@@ -70,11 +74,15 @@ type MarginRequest struct {
 	Population int64 `json:"population,omitempty"`
 }
 
-var marginFigures = analysis.Figures("planning/margin", "Margin of error of a share, or the respondents it needs, from a population of any size",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.EverybodyAnswers}, MarginRequest{Share: 0.5, Confidence: 0.95},
+var marginFigures = analysis.Figures(
+	"planning/margin",
+	"Margin of error of a share, or the respondents it needs, from a population of any size",
+	[]analysis.Assumption{analysis.SimpleRandom, analysis.EverybodyAnswers},
+	MarginRequest{Share: 0.5, Confidence: 0.95},
 	func(_ context.Context, in *MarginRequest) (*plan.Margin, error) {
 		return plan.ComputeMargin(plan.MarginInput(*in))
-	})
+	},
+)
 
 // OneProportionRequest names two of true, n and power.
 type OneProportionRequest struct {
@@ -87,16 +95,19 @@ type OneProportionRequest struct {
 	Direction plan.Direction `json:"direction,omitempty"`
 }
 
-var oneProportionFigures = analysis.HeavyWhen(analysis.Figures("planning/one-proportion", "Power, needed respondents, or the nearest share found, for one share",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.EverybodyAnswers}, OneProportionRequest{Level: 0.05},
-	func(ctx context.Context, in *OneProportionRequest) (*plan.OneProportion, error) {
-		if d := in.Direction; d != plan.TwoSided && d != plan.Less && d != plan.Greater {
-			return nil, analysis.RefuseInput("planning", analysis.UnknownName, -1)
-		}
-		return plan.ComputeOneProportion(ctx, plan.OneProportionInput(*in))
-	}), func(in *OneProportionRequest) bool {
-	return in.N == nil || in.Power != nil || *in.N > analysis.LightCount
-})
+var oneProportionFigures = analysis.HeavyWhen(
+	analysis.Figures("planning/one-proportion", "Power, needed respondents, or the nearest share found, for one share",
+		[]analysis.Assumption{analysis.SimpleRandom, analysis.EverybodyAnswers}, OneProportionRequest{Level: 0.05},
+		func(ctx context.Context, in *OneProportionRequest) (*plan.OneProportion, error) {
+			if d := in.Direction; d != plan.TwoSided && d != plan.Less && d != plan.Greater {
+				return nil, analysis.RefuseInput("planning", analysis.UnknownName, -1)
+			}
+			return plan.ComputeOneProportion(ctx, plan.OneProportionInput(*in))
+		}),
+	func(in *OneProportionRequest) bool {
+		return in.N == nil || in.Power != nil || *in.N > analysis.LightCount
+	},
+)
 
 // TwoProportionsRequest names two of share2, n1 with n2, and power.
 type TwoProportionsRequest struct {
@@ -108,8 +119,19 @@ type TwoProportionsRequest struct {
 	Level  float64  `json:"level,omitempty"`
 }
 
-var twoProportionsFigures = analysis.HeavyWhen(analysis.Figures("planning/two-proportions", "Power, needed respondents per group, or the nearest share found, for two shares",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.IndependentGroups, analysis.EverybodyAnswers}, TwoProportionsRequest{Level: 0.05},
-	func(ctx context.Context, in *TwoProportionsRequest) (*plan.TwoProportions, error) {
-		return plan.ComputeTwoProportions(ctx, plan.TwoProportionsInput(*in))
-	}), func(in *TwoProportionsRequest) bool { return in.N1 == nil || in.Power != nil || *in.N1 > 1000 })
+var twoProportionsFigures = analysis.HeavyWhen(
+	analysis.Figures(
+		"planning/two-proportions",
+		"Power, needed respondents per group, or the nearest share found, for two shares",
+		[]analysis.Assumption{
+			analysis.SimpleRandom,
+			analysis.IndependentGroups,
+			analysis.EverybodyAnswers,
+		},
+		TwoProportionsRequest{Level: 0.05},
+		func(ctx context.Context, in *TwoProportionsRequest) (*plan.TwoProportions, error) {
+			return plan.ComputeTwoProportions(ctx, plan.TwoProportionsInput(*in))
+		},
+	),
+	func(in *TwoProportionsRequest) bool { return in.N1 == nil || in.Power != nil || *in.N1 > 1000 },
+)

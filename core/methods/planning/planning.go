@@ -54,14 +54,26 @@ func unless[T any](is bool, x *T) *T {
 
 // planInputs are those of every plan of a test.
 func planInputs(more ...analysis.Input) []analysis.Input {
-	return slices.Concat([]analysis.Input{{Name: "find", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(Finds), Needed: true}}, more,
-		[]analysis.Input{{Name: "power", Kind: analysis.ShareInput, MaxLength: 20, Unless: analysis.WhenIs("find", string(FindPower))}, analysis.LevelBlank("level")})
+	return slices.Concat(
+		[]analysis.Input{{Name: "find", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(Finds), Needed: true}},
+		more,
+		[]analysis.Input{
+			{Name: "power", Kind: analysis.ShareInput, MaxLength: 20, Unless: analysis.WhenIs("find", string(FindPower))},
+			analysis.LevelBlank("level"),
+		},
+	)
 }
 
 // planLines are the sentences of a plan: what is to be found stands in none of them.
 var planLines = []analysis.Line{{ID: "find"},
-	{ID: "departure", Unless: analysis.WhenIs("find", string(FindDeparture))}, {ID: "from", Only: analysis.WhenIs("find", string(FindDeparture))},
-	{ID: "n", Unless: analysis.WhenIs("find", string(FindNumber))}, {ID: "power", Unless: analysis.WhenIs("find", string(FindPower))}, {ID: "test"}}
+	{
+		ID:     "departure",
+		Unless: analysis.WhenIs("find", string(FindDeparture)),
+	}, {ID: "from", Only: analysis.WhenIs("find", string(FindDeparture))},
+	{
+		ID:     "n",
+		Unless: analysis.WhenIs("find", string(FindNumber)),
+	}, {ID: "power", Unless: analysis.WhenIs("find", string(FindPower))}, {ID: "test"}}
 
 // OneProportionSettings plans the test of one share.
 type OneProportionSettings struct {
@@ -74,9 +86,14 @@ type OneProportionSettings struct {
 }
 
 var askedOneProportion = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions: []analysis.Part{},
-	Inputs: planInputs(analysis.Input{Name: "claimed", Kind: analysis.ShareInput, MaxLength: 20, Needed: true}, analysis.Input{Name: "true", Kind: analysis.ShareInput, MaxLength: 20}, analysis.Input{Name: "n", Kind: analysis.TextInput, MaxLength: 20}, analysis.Input{Name: "direction", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Directions), Needed: true}),
-	Lines:  planLines,
-	New:    func() analysis.Settings { return &OneProportionSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
+	Inputs: planInputs(
+		analysis.Input{Name: "claimed", Kind: analysis.ShareInput, MaxLength: 20, Needed: true},
+		analysis.Input{Name: "true", Kind: analysis.ShareInput, MaxLength: 20},
+		analysis.Input{Name: "n", Kind: analysis.TextInput, MaxLength: 20},
+		analysis.Input{Name: "direction", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Directions), Needed: true},
+	),
+	Lines: planLines,
+	New:   func() analysis.Settings { return &OneProportionSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
 
 // Asked implements analysis.Settings.
 func (*OneProportionSettings) Asked() *analysis.Asked { return askedOneProportion }
@@ -84,8 +101,14 @@ func (*OneProportionSettings) Asked() *analysis.Asked { return askedOneProportio
 // Check implements analysis.Settings.
 func (s *OneProportionSettings) Check([]survey.Question) []analysis.Problem {
 	_, wrong := analysis.ReadShare(s.Claimed, "claimed")
-	return slices.Concat(wrong, s.check(func() []analysis.Problem { _, wrong := analysis.ReadShare(s.True, "true"); return wrong }, func() []analysis.Problem { return analysis.Whole(s.N, "n") }),
-		analysis.CheckOneOf(claim.Directions, s.Direction, "share.direction", "direction"))
+	return slices.Concat(
+		wrong,
+		s.check(
+			func() []analysis.Problem { _, wrong := analysis.ReadShare(s.True, "true"); return wrong },
+			func() []analysis.Problem { return analysis.Whole(s.N, "n") },
+		),
+		analysis.CheckOneOf(claim.Directions, s.Direction, "share.direction", "direction"),
+	)
 }
 
 // Essence implements analysis.Settings.
@@ -97,8 +120,19 @@ func (s *OneProportionSettings) Statement([]survey.Question, claim.About) docume
 }
 
 func (s *OneProportionSettings) request() *OneProportionRequest {
-	in := &OneProportionRequest{Claimed: *analysis.ShareOf(s.Claimed, "claimed"), Power: s.power(), Level: float64(s.Level), Direction: directionOf(s.Direction)}
-	in.True, in.N = unless(s.Find == FindDeparture, analysis.ShareOf(s.True, "true")), unless(s.Find == FindNumber, analysis.CountOf(s.N))
+	in := &OneProportionRequest{
+		Claimed:   *analysis.ShareOf(s.Claimed, "claimed"),
+		Power:     s.power(),
+		Level:     float64(s.Level),
+		Direction: directionOf(s.Direction),
+	}
+	in.True, in.N = unless(
+		s.Find == FindDeparture,
+		analysis.ShareOf(s.True, "true"),
+	), unless(
+		s.Find == FindNumber,
+		analysis.CountOf(s.N),
+	)
 	return in
 }
 
@@ -130,9 +164,14 @@ type TwoProportionsSettings struct {
 }
 
 var askedTwoProportions = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions: []analysis.Part{},
-	Inputs: planInputs(analysis.Input{Name: "share1", Kind: analysis.ShareInput, MaxLength: 20, Needed: true}, analysis.Input{Name: "share2", Kind: analysis.ShareInput, MaxLength: 20}, analysis.Input{Name: "n1", Kind: analysis.TextInput, MaxLength: 20}, analysis.Input{Name: "n2", Kind: analysis.TextInput, MaxLength: 20}),
-	Lines:  planLines,
-	New:    func() analysis.Settings { return &TwoProportionsSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
+	Inputs: planInputs(
+		analysis.Input{Name: "share1", Kind: analysis.ShareInput, MaxLength: 20, Needed: true},
+		analysis.Input{Name: "share2", Kind: analysis.ShareInput, MaxLength: 20},
+		analysis.Input{Name: "n1", Kind: analysis.TextInput, MaxLength: 20},
+		analysis.Input{Name: "n2", Kind: analysis.TextInput, MaxLength: 20},
+	),
+	Lines: planLines,
+	New:   func() analysis.Settings { return &TwoProportionsSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
 
 // Asked implements analysis.Settings.
 func (*TwoProportionsSettings) Asked() *analysis.Asked { return askedTwoProportions }
@@ -140,7 +179,13 @@ func (*TwoProportionsSettings) Asked() *analysis.Asked { return askedTwoProporti
 // Check implements analysis.Settings.
 func (s *TwoProportionsSettings) Check([]survey.Question) []analysis.Problem {
 	_, wrong := analysis.ReadShare(s.Share1, "share1")
-	return slices.Concat(wrong, s.check(func() []analysis.Problem { _, wrong := analysis.ReadShare(s.Share2, "share2"); return wrong }, func() []analysis.Problem { return append(analysis.Whole(s.N1, "n1"), analysis.Whole(s.N2, "n2")...) }))
+	return slices.Concat(
+		wrong,
+		s.check(
+			func() []analysis.Problem { _, wrong := analysis.ReadShare(s.Share2, "share2"); return wrong },
+			func() []analysis.Problem { return append(analysis.Whole(s.N1, "n1"), analysis.Whole(s.N2, "n2")...) },
+		),
+	)
 }
 
 // Essence implements analysis.Settings.
@@ -178,9 +223,13 @@ type ChiSquareSettings struct {
 }
 
 var askedChiSquare = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions: []analysis.Part{},
-	Inputs: planInputs(analysis.Input{Name: "df", Kind: analysis.TextInput, MaxLength: 20, Needed: true}, analysis.Input{Name: "w", Kind: analysis.TextInput, MaxLength: 20}, analysis.Input{Name: "n", Kind: analysis.TextInput, MaxLength: 20}),
-	Lines:  planLines,
-	New:    func() analysis.Settings { return &ChiSquareSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
+	Inputs: planInputs(
+		analysis.Input{Name: "df", Kind: analysis.TextInput, MaxLength: 20, Needed: true},
+		analysis.Input{Name: "w", Kind: analysis.TextInput, MaxLength: 20},
+		analysis.Input{Name: "n", Kind: analysis.TextInput, MaxLength: 20},
+	),
+	Lines: planLines,
+	New:   func() analysis.Settings { return &ChiSquareSettings{planned: planned{Power: "80 %", Level: 0.05}} }}
 
 // Asked implements analysis.Settings.
 func (*ChiSquareSettings) Asked() *analysis.Asked { return askedChiSquare }
@@ -244,8 +293,14 @@ var askedMargin = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Ques
 		{Name: "population", Kind: analysis.TextInput, MaxLength: 20},
 		{Name: "confidence", Kind: analysis.ChoiceInput, Options: confidences},
 	},
-	Lines: []analysis.Line{{ID: "find"}, {ID: "n", Unless: analysis.WhenIs("find", string(FindNumber))}, {ID: "margin", Unless: analysis.WhenIs("find", string(FindDeparture))}, {ID: "share"}, {ID: "population"}},
-	New:   func() analysis.Settings { return &MarginSettings{Confidence: "0.95"} }}
+	Lines: []analysis.Line{
+		{ID: "find"},
+		{ID: "n", Unless: analysis.WhenIs("find", string(FindNumber))},
+		{ID: "margin", Unless: analysis.WhenIs("find", string(FindDeparture))},
+		{ID: "share"},
+		{ID: "population"},
+	},
+	New: func() analysis.Settings { return &MarginSettings{Confidence: "0.95"} }}
 
 // Asked implements analysis.Settings.
 func (*MarginSettings) Asked() *analysis.Asked { return askedMargin }

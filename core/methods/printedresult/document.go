@@ -20,7 +20,12 @@ type Printed struct {
 // Document says whether the figures can all be true, and which known slip explains it where
 // they cannot.
 func (c Printed) Document(r *printed.Result) document.Document {
-	v := document.Values{"statistic": document.Text(c.Statistic), "p": document.Text(c.P), "kind": document.Term("printed.kind." + string(c.Kind)), "level": document.Of(document.Level, c.Level)}
+	v := document.Values{
+		"statistic": document.Text(c.Statistic),
+		"p":         document.Text(c.P),
+		"kind":      document.Term("printed.kind." + string(c.Kind)),
+		"level":     document.Of(document.Level, c.Level),
+	}
 	id := "printed.holds"
 	switch {
 	case !r.Holds && len(r.Slips) > 0:
@@ -31,7 +36,13 @@ func (c Printed) Document(r *printed.Result) document.Document {
 	said := []document.Message{document.Say(id, v)}
 	var lines []document.Message
 	for _, s := range r.Slips {
-		lines = append(lines, document.Say("printed.slip."+string(s.Name), document.Values{"value": claim.Measure(s.Value), "statistic": v["statistic"], "p": v["p"]}))
+		lines = append(
+			lines,
+			document.Say(
+				"printed.slip."+string(s.Name),
+				document.Values{"value": claim.Measure(s.Value), "statistic": v["statistic"], "p": v["p"]},
+			),
+		)
 	}
 	if len(lines) > 0 {
 		said = append(said, lines[0])
@@ -40,17 +51,36 @@ func (c Printed) Document(r *printed.Result) document.Document {
 		said = append(said, document.Say("printed.decision", v))
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: say.CaptionPrintedResult(), Stub: head("check"), Shown: []document.Role{document.Main}, Columns: []document.Message{head("should_be"), head("says")}}
+	t := &document.Table{
+		Caption: say.CaptionPrintedResult(),
+		Stub:    head("check"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{head("should_be"), head("says")},
+	}
 	for _, k := range r.Checks {
 		verdict := "printed.differs"
 		if k.Holds {
 			verdict = "printed.fits"
 		}
-		t.Rows = append(t.Rows, document.Row{Name: document.Say("printed.check."+string(k.Name), nil), Cells: []document.Cell{document.One(between(k.Range.Lower, k.Range.Upper)), document.One(document.Term(verdict))}})
+		t.Rows = append(
+			t.Rows,
+			document.Row{
+				Name:  document.Say("printed.check."+string(k.Name), nil),
+				Cells: []document.Cell{document.One(between(k.Range.Lower, k.Range.Upper)), document.One(document.Term(verdict))},
+			},
+		)
 	}
 	var facts []document.Fact
 	if f := r.Fitted; f != nil {
-		facts = append(facts, claim.Fact("fitted", "computed_again", nil, say.FactFitted(int64(f.DF), f.N, f.Statistic, document.P(document.PEqual, f.P, c.Level))))
+		facts = append(
+			facts,
+			claim.Fact(
+				"fitted",
+				"computed_again",
+				nil,
+				say.FactFitted(int64(f.DF), f.N, f.Statistic, document.P(document.PEqual, f.P, c.Level)),
+			),
+		)
 	}
 	d := document.Document{Blocks: []document.Block{
 		{Kind: document.Sentence, Said: said},

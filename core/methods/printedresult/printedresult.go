@@ -44,16 +44,39 @@ var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions:
 		{Name: "statistic", Kind: analysis.TextInput, MaxLength: 24, Needed: true},
 		{Name: "df", Kind: analysis.TextInput, MaxLength: 20},
 		{Name: "p", Kind: analysis.TextInput, MaxLength: 24, Needed: true},
-		{Name: "sided", Kind: analysis.ChoiceInput, Options: []string{"2", "1"}, Needed: true, Unless: analysis.WhenIs("kind", string(printed.ChiSquare))},
+		{
+			Name:    "sided",
+			Kind:    analysis.ChoiceInput,
+			Options: []string{"2", "1"},
+			Needed:  true,
+			Unless:  analysis.WhenIs("kind", string(printed.ChiSquare)),
+		},
 		{Name: "n", Kind: analysis.TextInput, MaxLength: 20},
 		{Name: "counts", Kind: analysis.TextInput, MaxLength: 400},
 		{Name: "shares", Kind: analysis.TextInput, MaxLength: 400},
-		{Name: "effectName", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(printed.EffectNames), Unless: analysis.WhenIs("kind", string(printed.Z))},
+		{
+			Name:    "effectName",
+			Kind:    analysis.ChoiceInput,
+			Options: analysis.TextsOf(printed.EffectNames),
+			Unless:  analysis.WhenIs("kind", string(printed.Z)),
+		},
 		{Name: "effect", Kind: analysis.TextInput, MaxLength: 24},
 		analysis.LevelBlank("level"),
 	},
-	Lines: []analysis.Line{{ID: "statistic"}, {ID: "df_chi", Only: analysis.WhenIs("kind", string(printed.ChiSquare))}, {ID: "df_t", Only: analysis.WhenIs("kind", string(printed.T))}, {ID: "p"}, {ID: "sided_z", Only: analysis.WhenIs("kind", string(printed.Z))}, {ID: "sided_t", Only: analysis.WhenIs("kind", string(printed.T))}, {ID: "n"}, {ID: "counts", Unless: analysis.WhenIs("kind", string(printed.T))}, {ID: "shares", Unless: analysis.WhenIs("kind", string(printed.T))}, {ID: "effect", Only: analysis.WhenIs("kind", string(printed.ChiSquare))}, {ID: "level"}},
-	New:   func() analysis.Settings { return &Settings{Level: 0.05} }}
+	Lines: []analysis.Line{
+		{ID: "statistic"},
+		{ID: "df_chi", Only: analysis.WhenIs("kind", string(printed.ChiSquare))},
+		{ID: "df_t", Only: analysis.WhenIs("kind", string(printed.T))},
+		{ID: "p"},
+		{ID: "sided_z", Only: analysis.WhenIs("kind", string(printed.Z))},
+		{ID: "sided_t", Only: analysis.WhenIs("kind", string(printed.T))},
+		{ID: "n"},
+		{ID: "counts", Unless: analysis.WhenIs("kind", string(printed.T))},
+		{ID: "shares", Unless: analysis.WhenIs("kind", string(printed.T))},
+		{ID: "effect", Only: analysis.WhenIs("kind", string(printed.ChiSquare))},
+		{ID: "level"},
+	},
+	New: func() analysis.Settings { return &Settings{Level: 0.05} }}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
@@ -73,7 +96,14 @@ func (s *Settings) Check([]survey.Question) (out []analysis.Problem) {
 		out = append(out, analysis.Whole(s.N, "n")...)
 	}
 	if _, ok := s.counts(); !ok {
-		out = append(out, analysis.Problem{Code: "printed.counts", Pointer: "/settings/counts", Values: document.Values{"text": document.Text(s.Counts)}})
+		out = append(
+			out,
+			analysis.Problem{
+				Code:    "printed.counts",
+				Pointer: "/settings/counts",
+				Values:  document.Values{"text": document.Text(s.Counts)},
+			},
+		)
 	}
 	if rows, ok := s.counts(); ok && len(rows) == 1 {
 		if _, scale := s.shares(); scale == "" {
@@ -160,7 +190,15 @@ func (s *Settings) Run(work analysis.Work, _ *analysis.Counted) (*analysis.Outco
 
 // Document implements analysis.Settings.
 func (s *Settings) Document(o *analysis.Outcome, about claim.About) document.Document {
-	return Printed{About: about, Kind: s.Kind, Statistic: s.Statistic, P: s.P, Level: float64(s.Level)}.Document(o.Result.(*printed.Result))
+	return Printed{
+		About:     about,
+		Kind:      s.Kind,
+		Statistic: s.Statistic,
+		P:         s.P,
+		Level:     float64(s.Level),
+	}.Document(
+		o.Result.(*printed.Result),
+	)
 }
 
 // Method is the method with how it is asked.
@@ -188,8 +226,11 @@ type Request struct {
 	EffectName printed.EffectName `json:"effectName,omitempty"`
 }
 
-var figures = analysis.Figures("printed-result", "Whether the figures of a printed result can all be true, and which known slip explains them",
-	[]analysis.Assumption{analysis.PrintedRounded}, Request{Kind: printed.ChiSquare, Sided: 2, Level: 0.05, Scale: shares.Proportions},
+var figures = analysis.Figures(
+	"printed-result",
+	"Whether the figures of a printed result can all be true, and which known slip explains them",
+	[]analysis.Assumption{analysis.PrintedRounded},
+	Request{Kind: printed.ChiSquare, Sided: 2, Level: 0.05, Scale: shares.Proportions},
 	func(_ context.Context, in *Request) (*printed.Result, error) {
 		if err := analysis.CheckTable("printed result", in.Table); err != nil {
 			return nil, err
@@ -204,6 +245,9 @@ var figures = analysis.Figures("printed-result", "Whether the figures of a print
 				return nil, err
 			}
 		}
-		return printed.Compute(printed.Input{Kind: in.Kind, Statistic: in.Statistic, DF: in.DF, P: in.P, Sided: in.Sided, N: in.N, Level: in.Level,
-			Observed: in.Observed, Shares: expected, Table: in.Table, Effect: in.Effect, EffectName: in.EffectName})
-	})
+		return printed.Compute(
+			printed.Input{Kind: in.Kind, Statistic: in.Statistic, DF: in.DF, P: in.P, Sided: in.Sided, N: in.N, Level: in.Level,
+				Observed: in.Observed, Shares: expected, Table: in.Table, Effect: in.Effect, EffectName: in.EffectName},
+		)
+	},
+)

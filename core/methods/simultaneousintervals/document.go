@@ -25,7 +25,12 @@ func (ShareIntervals) Statement() document.Message {
 }
 
 func (c ShareIntervals) values(r *infer.Simultaneous) document.Values {
-	return document.Values{"units": c.Units, "confidence": document.Of(document.Level, r.Confidence), "answers": document.N(int64(len(r.Observed))), "n": document.N(r.N)}
+	return document.Values{
+		"units":      c.Units,
+		"confidence": document.Of(document.Level, r.Confidence),
+		"answers":    document.N(int64(len(r.Observed))),
+		"n":          document.N(r.N),
+	}
 }
 
 func rangeOf(i infer.Interval) document.Value {
@@ -43,7 +48,15 @@ func (c ShareIntervals) Document(r *infer.Simultaneous) document.Document {
 		}
 	}
 	v := c.values(r)
-	v["answer"], v["lower"], v["upper"] = document.Text(c.Labels[first]), document.Of(document.Percent, 100*r.Goodman[first].Lower), document.Of(document.Percent, 100*r.Goodman[first].Upper)
+	v["answer"], v["lower"], v["upper"] = document.Text(
+		c.Labels[first],
+	), document.Of(
+		document.Percent,
+		100*r.Goodman[first].Lower,
+	), document.Of(
+		document.Percent,
+		100*r.Goodman[first].Upper,
+	)
 	said := document.Say("finding.simultaneous_intervals", v)
 	writeUp := []document.Message{said}
 	for i, label := range c.Labels {
@@ -63,19 +76,36 @@ func (c ShareIntervals) Document(r *infer.Simultaneous) document.Document {
 }
 
 func (c ShareIntervals) confidences(r *infer.Simultaneous) *document.Choice {
-	return claim.Choice("confidence", "confidence", Confidences, r.Confidence, func(x float64) document.Message { return claim.Plain(document.Of(document.Level, x)) })
+	return claim.Choice(
+		"confidence",
+		"confidence",
+		Confidences,
+		r.Confidence,
+		func(x float64) document.Message { return claim.Plain(document.Of(document.Level, x)) },
+	)
 }
 
 func (c ShareIntervals) table(r *infer.Simultaneous) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.simultaneous_intervals", c.values(r)), Stub: head("answer"), Shown: []document.Role{document.Main},
-		Columns: []document.Message{head("count"), head("share"), head("goodman")}}
+	t := &document.Table{
+		Caption: document.Say("caption.simultaneous_intervals", c.values(r)),
+		Stub:    head("answer"),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{head("count"), head("share"), head("goodman")},
+	}
 	if r.SisonGlaz != nil {
 		t.Columns = append(t.Columns, head("sison_glaz"))
 	}
 	t.Columns = append(t.Columns, head("quesenberry_hurst"))
 	for i, label := range c.Labels {
-		row := document.Row{Name: claim.Plain(document.Text(label)), Cells: []document.Cell{document.One(document.N(r.Observed[i])), document.One(document.Of(document.Percent, 100*r.Estimates[i])), document.One(rangeOf(r.Goodman[i]))}}
+		row := document.Row{
+			Name: claim.Plain(document.Text(label)),
+			Cells: []document.Cell{
+				document.One(document.N(r.Observed[i])),
+				document.One(document.Of(document.Percent, 100*r.Estimates[i])),
+				document.One(rangeOf(r.Goodman[i])),
+			},
+		}
 		if r.SisonGlaz != nil {
 			row.Cells = append(row.Cells, document.One(rangeOf(r.SisonGlaz.Intervals[i])))
 		}
@@ -90,19 +120,42 @@ func (c ShareIntervals) whiskers(r *infer.Simultaneous) *document.Picture {
 	for i, label := range c.Labels {
 		lower, upper := 100*r.Goodman[i].Lower, 100*r.Goodman[i].Upper
 		w.From, w.To = math.Min(w.From, lower), math.Max(w.To, upper)
-		w.Rows = append(w.Rows, document.Whisker{Name: claim.Plain(document.Text(label)), Lower: lower, Estimate: 100 * r.Estimates[i], Upper: upper, Text: claim.Plain(rangeOf(r.Goodman[i]))})
+		w.Rows = append(
+			w.Rows,
+			document.Whisker{
+				Name:     claim.Plain(document.Text(label)),
+				Lower:    lower,
+				Estimate: 100 * r.Estimates[i],
+				Upper:    upper,
+				Text:     claim.Plain(rangeOf(r.Goodman[i])),
+			},
+		)
 	}
 	room := 0.06 * (w.To - w.From)
 	w.From, w.To = math.Max(0, w.From-room), math.Min(100, w.To+room)
-	return &document.Picture{Kind: document.WhiskersPicture, Alt: document.Say("chart.whiskers.alt_answers", c.values(r)), Axis: document.Say("chart.whiskers.axis_answers", c.values(r)), Whiskers: w}
+	return &document.Picture{
+		Kind:     document.WhiskersPicture,
+		Alt:      document.Say("chart.whiskers.alt_answers", c.values(r)),
+		Axis:     document.Say("chart.whiskers.axis_answers", c.values(r)),
+		Whiskers: w,
+	}
 }
 
 func (c ShareIntervals) working(r *infer.Simultaneous) []document.Message {
 	v := c.values(r)
-	v["tail"], v["quantile"] = document.Of(document.Exact, (1-r.Confidence)/float64(len(r.Observed))), document.Of(document.Exact, r.GoodmanQuantile)
+	v["tail"], v["quantile"] = document.Of(
+		document.Exact,
+		(1-r.Confidence)/float64(len(r.Observed)),
+	), document.Of(
+		document.Exact,
+		r.GoodmanQuantile,
+	)
 	out := []document.Message{document.Say("working.simultaneous_intervals.quantile", v), say.WorkingSimultaneousIntervalsFormula()}
 	for i, label := range c.Labels {
-		out = append(out, say.WorkingSimultaneousIntervalsRow(label, r.Observed[i], r.N, r.Estimates[i], r.Goodman[i].Lower, r.Goodman[i].Upper))
+		out = append(
+			out,
+			say.WorkingSimultaneousIntervalsRow(label, r.Observed[i], r.N, r.Estimates[i], r.Goodman[i].Lower, r.Goodman[i].Upper),
+		)
 	}
 	return out
 }

@@ -19,8 +19,16 @@ type Settings struct {
 	Confidence float64 `json:"confidence"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickAnswers, Seldom: true, Questions: []analysis.Part{analysis.TheQuestion}, Inputs: []analysis.Input{}, Lines: []analysis.Line{}, Key: "i",
-	New: func() analysis.Settings { return &Settings{Confidence: 0.95} }}
+var asked = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickAnswers,
+	Seldom:    true,
+	Questions: []analysis.Part{analysis.TheQuestion},
+	Inputs:    []analysis.Input{},
+	Lines:     []analysis.Line{},
+	Key:       "i",
+	New:       func() analysis.Settings { return &Settings{Confidence: 0.95} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }

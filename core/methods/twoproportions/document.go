@@ -30,7 +30,15 @@ type Claim struct {
 const texts = "two_proportions"
 
 func (c Claim) values() document.Values {
-	return document.Values{"units": c.Units, "question": c.Question.Called(), "groups": c.Groups.Groups(), "of": claim.OfGroups(c.Groups), "first": document.Text(c.First), "second": document.Text(c.Second), "answers": claim.TheseAnswers(c.Question, c.Success)}
+	return document.Values{
+		"units":    c.Units,
+		"question": c.Question.Called(),
+		"groups":   c.Groups.Groups(),
+		"of":       claim.OfGroups(c.Groups),
+		"first":    document.Text(c.First),
+		"second":   document.Text(c.Second),
+		"answers":  claim.TheseAnswers(c.Question, c.Success),
+	}
 }
 
 // Statement is what the claim says.
@@ -49,9 +57,31 @@ func (c Claim) Document(r *infer.TwoProportions) document.Document {
 	percent := func(x float64) document.Value { return document.Of(document.Percent, 100*x) }
 	v["x"], v["n"], v["share"] = document.N(r.Successes1), document.N(r.N1), percent(r.Estimate1)
 	v["x2"], v["n2"], v["share2"] = document.N(r.Successes2), document.N(r.N2), percent(r.Estimate2)
-	v["points"], v["confidence"], v["z"], v["p"] = document.Of(document.Points, 100*math.Abs(r.Difference)), confidence, document.Of(document.Statistic, z), document.P(document.PEqual, p, c.Level)
-	v["difference"], v["lower"], v["upper"] = document.Of(document.Difference, 100*r.Difference), document.Of(document.Difference, 100*r.Newcombe.Lower), document.Of(document.Difference, 100*r.Newcombe.Upper)
-	decided := claim.Verdict{Level: c.Level, Ways: []claim.Way{claim.ByP("z_p", p, c.Level), claim.By("z", v["z"], c.AgainstCritical(critical), c.Beyond(z, critical))}}
+	v["points"], v["confidence"], v["z"], v["p"] = document.Of(
+		document.Points,
+		100*math.Abs(r.Difference),
+	), confidence, document.Of(
+		document.Statistic,
+		z,
+	), document.P(
+		document.PEqual,
+		p,
+		c.Level,
+	)
+	v["difference"], v["lower"], v["upper"] = document.Of(
+		document.Difference,
+		100*r.Difference,
+	), document.Of(
+		document.Difference,
+		100*r.Newcombe.Lower,
+	), document.Of(
+		document.Difference,
+		100*r.Newcombe.Upper,
+	)
+	decided := claim.Verdict{
+		Level: c.Level,
+		Ways:  []claim.Way{claim.ByP("z_p", p, c.Level), claim.By("z", v["z"], c.AgainstCritical(critical), c.Beyond(z, critical))},
+	}
 	serves, exactDiffers := r.Conditions[0].Met, false
 	if r.Exact != nil {
 		exact := claim.TailOf(infer.Tails{Less: r.Exact.Less, Greater: r.Exact.Greater, TwoSided: r.Exact.TwoSided}, c.Direction)
@@ -62,7 +92,10 @@ func (c Claim) Document(r *infer.TwoProportions) document.Document {
 			decided.GoBy("fisher")
 		}
 	}
-	decided.Ways = append(decided.Ways, c.Within("newcombe", r.Newcombe, r.Bounds, 0, 100, document.Difference, document.Of(document.Difference, 0)))
+	decided.Ways = append(
+		decided.Ways,
+		c.Within("newcombe", r.Newcombe, r.Bounds, 0, 100, document.Difference, document.Of(document.Difference, 0)),
+	)
 	rejected := decided.Rejected()
 	said := []document.Message{c.Finding(rejected, v)}
 	switch {
@@ -83,7 +116,10 @@ func (c Claim) Document(r *infer.TwoProportions) document.Document {
 		{Kind: document.Facts, Facts: c.facts(r, decided, critical, v)},
 		{Kind: document.Chart, Chart: c.whiskers(r, v)},
 		{Kind: document.Figures, Table: decided.Table(r.Confidence)},
-		{Kind: document.Chart, Chart: c.Bell(infer.NormalCurve(z, critical), z, critical, claim.TailOf(*r.Tails, c.Direction), "z")},
+		{
+			Kind:  document.Chart,
+			Chart: c.Bell(infer.NormalCurve(z, critical), z, critical, claim.TailOf(*r.Tails, c.Direction), "z"),
+		},
 		{Kind: document.Choices, Choices: c.LookedAgain(c.Looked)},
 		{Kind: document.Working, Said: append(c.working(r, z, critical, v), decided.DecidesInstead()...)},
 		{Kind: document.WriteUp, Said: slices.Concat(said, []document.Message{reading}, journal)},
@@ -94,9 +130,24 @@ func (c Claim) Document(r *infer.TwoProportions) document.Document {
 
 func (c Claim) table(r *infer.TwoProportions) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
-	t := &document.Table{Caption: document.Say("caption.two_proportions", c.values()), Stub: claim.GroupsHead(c.Groups), Shown: []document.Role{document.Main}, Columns: []document.Message{head("gave"), head("n"), head("share_percent")}}
+	t := &document.Table{
+		Caption: document.Say("caption.two_proportions", c.values()),
+		Stub:    claim.GroupsHead(c.Groups),
+		Shown:   []document.Role{document.Main},
+		Columns: []document.Message{head("gave"), head("n"), head("share_percent")},
+	}
 	row := func(name string, x, n int64) {
-		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(name)), Cells: []document.Cell{document.One(document.N(x)), document.One(document.N(n)), document.One(document.Of(document.Percent, 100*float64(x)/float64(n)))}})
+		t.Rows = append(
+			t.Rows,
+			document.Row{
+				Name: claim.Plain(document.Text(name)),
+				Cells: []document.Cell{
+					document.One(document.N(x)),
+					document.One(document.N(n)),
+					document.One(document.Of(document.Percent, 100*float64(x)/float64(n))),
+				},
+			},
+		)
 	}
 	row(c.First, r.Successes1, r.N1)
 	row(c.Second, r.Successes2, r.N2)
@@ -106,7 +157,12 @@ func (c Claim) table(r *infer.TwoProportions) *document.Table {
 func (c Claim) facts(r *infer.TwoProportions, decided claim.Verdict, critical float64, v document.Values) []document.Fact {
 	direction := document.Values{"direction": v["direction"], "level": v["level"]}
 	out := []document.Fact{
-		claim.Fact("difference", "points_apart", nil, say.FactPointsInterval(v["difference"], v["confidence"], v["lower"], v["upper"])),
+		claim.Fact(
+			"difference",
+			"points_apart",
+			nil,
+			say.FactPointsInterval(v["difference"], v["confidence"], v["lower"], v["upper"]),
+		),
 		claim.Fact("statistic", "z", nil, claim.Plain(v["z"])),
 	}
 	out = append(out, decided.Facts(claim.Fact("p", "p_direction", direction, claim.Plain(decided.Ways[0].Found)))...)
@@ -125,7 +181,15 @@ func (c Claim) facts(r *infer.TwoProportions, decided claim.Verdict, critical fl
 	ratio("odds", r.OddsRatio, r.OddsRatioInterval)
 	for _, d := range c.Looked {
 		if d != c.Direction {
-			out = append(out, claim.Fact("looked_"+string(d), "looked", document.Values{"direction": document.Term("direction." + string(d))}, claim.Plain(document.P(document.PExact, claim.TailOf(*r.Tails, d), c.Level))))
+			out = append(
+				out,
+				claim.Fact(
+					"looked_"+string(d),
+					"looked",
+					document.Values{"direction": document.Term("direction." + string(d))},
+					claim.Plain(document.P(document.PExact, claim.TailOf(*r.Tails, d), c.Level)),
+				),
+			)
 		}
 	}
 	return out
@@ -143,23 +207,57 @@ func (c Claim) whiskers(r *infer.TwoProportions, v document.Values) *document.Pi
 		i := infer.Wilson(g.x, g.n, z)
 		lower, upper := 100*i.Lower, 100*i.Upper
 		w.From, w.To = math.Min(w.From, lower), math.Max(w.To, upper)
-		w.Rows = append(w.Rows, document.Whisker{Name: claim.Plain(document.Text(g.name)), Lower: lower, Estimate: 100 * g.share, Upper: upper,
-			Text: document.Say("value", document.Values{"value": {Kind: document.Range, Number: lower, Upper: upper}})})
+		w.Rows = append(
+			w.Rows,
+			document.Whisker{Name: claim.Plain(document.Text(g.name)), Lower: lower, Estimate: 100 * g.share, Upper: upper,
+				Text: document.Say("value", document.Values{"value": {Kind: document.Range, Number: lower, Upper: upper}})},
+		)
 	}
 	room := 0.06 * (w.To - w.From)
 	w.From, w.To = math.Max(0, w.From-room), math.Min(100, w.To+room)
-	return &document.Picture{Kind: document.WhiskersPicture, Alt: document.Say("chart.whiskers.alt_two", v), Axis: document.Say("chart.whiskers.axis", v), Whiskers: w}
+	return &document.Picture{
+		Kind:     document.WhiskersPicture,
+		Alt:      document.Say("chart.whiskers.alt_two", v),
+		Axis:     document.Say("chart.whiskers.axis", v),
+		Whiskers: w,
+	}
 }
 
 func (c Claim) working(r *infer.TwoProportions, z, critical float64, v document.Values) (out []document.Message) {
-	v["pooled"], v["se"], v["critical"] = document.Of(document.Exact, r.Pooled), document.Of(document.Exact, r.StandardErrorPooled), document.Of(document.Statistic, critical)
-	v["e"], v["e2"], v["d"] = document.Of(document.Exact, r.Estimate1), document.Of(document.Exact, r.Estimate2), document.Of(document.Exact, r.Difference)
+	v["pooled"], v["se"], v["critical"] = document.Of(
+		document.Exact,
+		r.Pooled,
+	), document.Of(
+		document.Exact,
+		r.StandardErrorPooled,
+	), document.Of(
+		document.Statistic,
+		critical,
+	)
+	v["e"], v["e2"], v["d"] = document.Of(
+		document.Exact,
+		r.Estimate1,
+	), document.Of(
+		document.Exact,
+		r.Estimate2,
+	), document.Of(
+		document.Exact,
+		r.Difference,
+	)
 	v["far"], v["h"] = document.Of(document.Statistic, math.Abs(z)), document.Of(document.Statistic, *r.CohensH.Value)
 	one := r.Tails.Greater
 	if z < 0 {
 		one = r.Tails.Less
 	}
-	v["one"], v["p"] = document.P(document.PExact, one, c.Level), document.P(document.PEqual, claim.TailOf(*r.Tails, c.Direction), c.Level)
+	v["one"], v["p"] = document.P(
+		document.PExact,
+		one,
+		c.Level,
+	), document.P(
+		document.PEqual,
+		claim.TailOf(*r.Tails, c.Direction),
+		c.Level,
+	)
 	for _, id := range []string{"shares", "pooled", "se", "z", "p_" + string(c.Direction), "critical_" + string(c.Direction), "h"} {
 		out = append(out, document.Say("working.two_proportions."+id, v))
 	}
@@ -178,10 +276,23 @@ func (c Claim) notes(r *infer.TwoProportions, decided claim.Verdict, serves bool
 		out.Caution(document.Conditions, "two_proportions.poor_alone", v)
 	}
 	if others := c.Answered - r.N1 - r.N2; others > 0 {
-		out.Add(document.Figures, "two_proportions.others", document.Values{"n": document.N(others), "groups": c.Groups.Groups(), "units": c.Units})
+		out.Add(
+			document.Figures,
+			"two_proportions.others",
+			document.Values{"n": document.N(others), "groups": c.Groups.Groups(), "units": c.Units},
+		)
 	}
 	if missing := c.Asked - c.Answered; missing > 0 {
-		out.Add(document.Figures, "missing_left_out", document.Values{"missing": document.N(missing), "everyone": document.N(c.Asked), "percent": document.Of(document.Percent, 100*float64(missing)/float64(c.Asked)), "units": c.Units})
+		out.Add(
+			document.Figures,
+			"missing_left_out",
+			document.Values{
+				"missing":  document.N(missing),
+				"everyone": document.N(c.Asked),
+				"percent":  document.Of(document.Percent, 100*float64(missing)/float64(c.Asked)),
+				"units":    c.Units,
+			},
+		)
 	}
 	decided.Differ(&out, texts)
 	if len(c.Looked) > 0 {
@@ -189,14 +300,32 @@ func (c Claim) notes(r *infer.TwoProportions, decided claim.Verdict, serves bool
 	}
 	out.Unweighted(c.About)
 	if decided.Rejected() {
-		out.Add(document.Decision, "two_proportions.size"+claim.Tiny(*r.CohensH.Value), document.Values{"n": document.N(r.N1 + r.N2), "points": v["points"], "h": document.Of(document.Effect, *r.CohensH.Value)})
+		out.Add(
+			document.Decision,
+			"two_proportions.size"+claim.Tiny(*r.CohensH.Value),
+			document.Values{
+				"n":      document.N(r.N1 + r.N2),
+				"points": v["points"],
+				"h":      document.Of(document.Effect, *r.CohensH.Value),
+			},
+		)
 		return out
 	}
 	out.Add(document.Decision, "two_proportions.not_proving", v)
 	if nearest, ok := c.Nearest(r.Estimate1, func(d plan.Direction) (below, above *float64) {
 		return plan.DetectableSecondShare(r.Estimate1, r.N1, r.N2, c.Level, claim.UsualPower, d)
 	}); ok {
-		out.Add(document.Decision, "two_proportions.detectable", document.Values{"points": document.Of(document.Points, 100*nearest), "share": v["share"], "level": v["level"], "n": v["n"], "n2": v["n2"]})
+		out.Add(
+			document.Decision,
+			"two_proportions.detectable",
+			document.Values{
+				"points": document.Of(document.Points, 100*nearest),
+				"share":  v["share"],
+				"level":  v["level"],
+				"n":      v["n"],
+				"n2":     v["n2"],
+			},
+		)
 	}
 	return out
 }

@@ -24,9 +24,23 @@ func (g TwoGroups) Check(q survey.Question) (out []analysis.Problem) {
 		pointer := "/settings/groups/" + one.member
 		switch {
 		case one.code == "":
-			out = append(out, analysis.Problem{Code: "groups.none", Pointer: pointer, Values: document.Values{"question": document.Text(q.Wording)}})
+			out = append(
+				out,
+				analysis.Problem{
+					Code:    "groups.none",
+					Pointer: pointer,
+					Values:  document.Values{"question": document.Text(q.Wording)},
+				},
+			)
 		case !slices.ContainsFunc(q.Proper(), func(a survey.Answer) bool { return a.Code == one.code }):
-			out = append(out, analysis.Problem{Code: "spec.category", Pointer: pointer, Values: document.Values{"text": document.Text(one.code), "name": document.Text(q.Name)}})
+			out = append(
+				out,
+				analysis.Problem{
+					Code:    "spec.category",
+					Pointer: pointer,
+					Values:  document.Values{"text": document.Text(one.code), "name": document.Text(q.Name)},
+				},
+			)
 		}
 	}
 	if g.First != "" && g.First == g.Second {
@@ -60,7 +74,10 @@ func (g TwoGroups) Labels(q survey.Question) (first, second string) {
 }
 
 // GroupInputs are those of two groups.
-var GroupInputs = []analysis.Input{{Name: "groups.first", Kind: analysis.CategoryInput, Needed: true}, {Name: "groups.second", Kind: analysis.CategoryInput, Needed: true}}
+var GroupInputs = []analysis.Input{
+	{Name: "groups.first", Kind: analysis.CategoryInput, Needed: true},
+	{Name: "groups.second", Kind: analysis.CategoryInput, Needed: true},
+}
 
 // Counted gives how many in each of the two groups gave an answer that counts, of how many; and
 // how many answered both questions, in any group.
@@ -95,21 +112,34 @@ type Settings struct {
 	Looked    []claim.Direction `json:"looked,omitempty"`
 }
 
-var asked = &analysis.Asked{Version: 1, Quick: analysis.QuickTwoYesNo, Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
+var asked = &analysis.Asked{
+	Version:   1,
+	Quick:     analysis.QuickTwoYesNo,
+	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
 	Inputs: append(append([]analysis.Input{{Name: "success", Kind: analysis.CategoriesInput, Needed: true}}, GroupInputs...),
 		analysis.Input{Name: "direction", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Directions), Needed: true},
 		analysis.Input{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	),
-	Key: "g", Lines: []analysis.Line{{ID: "claim"}, {ID: "role"}}, Seldom: true,
-	New: func() analysis.Settings { return &Settings{Success: []string{}, Level: 0.05} }}
+	Key:    "g",
+	Lines:  []analysis.Line{{ID: "claim"}, {ID: "role"}},
+	Seldom: true,
+	New:    func() analysis.Settings { return &Settings{Success: []string{}, Level: 0.05} },
+}
 
 // Asked implements analysis.Settings.
 func (*Settings) Asked() *analysis.Asked { return asked }
 
 // Check implements analysis.Settings.
 func (s *Settings) Check(q []survey.Question) []analysis.Problem {
-	return slices.Concat(analysis.CheckSuccess(s.Success, q[0]), s.Groups.Check(q[1]), analysis.CheckOneOf(claim.Directions, s.Direction, "share.direction", "direction"), analysis.CheckLooked(s.Looked), analysis.CheckRole(s.Role, "role"), s.Level.Problems("level"))
+	return slices.Concat(
+		analysis.CheckSuccess(s.Success, q[0]),
+		s.Groups.Check(q[1]),
+		analysis.CheckOneOf(claim.Directions, s.Direction, "share.direction", "direction"),
+		analysis.CheckLooked(s.Looked),
+		analysis.CheckRole(s.Role, "role"),
+		s.Level.Problems("level"),
+	)
 }
 
 // Tests implements analysis.Settings.
@@ -134,7 +164,14 @@ func (s *Settings) Essence() any {
 }
 
 func (s *Settings) claim(q []survey.Question, about claim.About) Claim {
-	c := Claim{About: about, Stated: claim.Stated{Direction: s.Direction, Role: s.Role, Level: float64(s.Level)}, Question: analysis.Named(q[0]), Groups: analysis.Named(q[1]), Success: analysis.SuccessLabels(s.Success, q[0]), Looked: s.Looked}
+	c := Claim{
+		About:    about,
+		Stated:   claim.Stated{Direction: s.Direction, Role: s.Role, Level: float64(s.Level)},
+		Question: analysis.Named(q[0]),
+		Groups:   analysis.Named(q[1]),
+		Success:  analysis.SuccessLabels(s.Success, q[0]),
+		Looked:   s.Looked,
+	}
 	c.First, c.Second = s.Groups.Labels(q[1])
 	return c
 }
@@ -178,11 +215,20 @@ type Request struct {
 
 // Input is the request as the test takes it.
 func (in Request) Input() infer.TwoProportionsInput {
-	return infer.TwoProportionsInput{Successes1: in.First.Successes, N1: in.First.N, Successes2: in.Second.Successes, N2: in.Second.N, Confidence: in.Confidence}
+	return infer.TwoProportionsInput{
+		Successes1: in.First.Successes,
+		N1:         in.First.N,
+		Successes2: in.Second.Successes,
+		N2:         in.Second.N,
+		Confidence: in.Confidence,
+	}
 }
 
-var figures = analysis.HeavyWhen(analysis.Figures("two-proportions", "The shares of two independent groups: pooled and exact tests, difference, ratio",
-	[]analysis.Assumption{analysis.SimpleRandom, analysis.IndependentGroups}, Request{Confidence: 0.95},
-	func(_ context.Context, in *Request) (*infer.TwoProportions, error) {
-		return infer.ComputeTwoProportions(in.Input())
-	}), func(in *Request) bool { return analysis.Total([]int64{in.First.N, in.Second.N}) > analysis.LightCount })
+var figures = analysis.HeavyWhen(
+	analysis.Figures("two-proportions", "The shares of two independent groups: pooled and exact tests, difference, ratio",
+		[]analysis.Assumption{analysis.SimpleRandom, analysis.IndependentGroups}, Request{Confidence: 0.95},
+		func(_ context.Context, in *Request) (*infer.TwoProportions, error) {
+			return infer.ComputeTwoProportions(in.Input())
+		}),
+	func(in *Request) bool { return analysis.Total([]int64{in.First.N, in.Second.N}) > analysis.LightCount },
+)
