@@ -56,7 +56,6 @@ export type NextAsk = Schemas['NextAsk']
 export type Who = Schemas['Who']
 export type Outlined = Schemas['Outlined']
 export type Chart = Schemas['Chart']
-export type Computed = Schemas['ComputedAnalysis']
 export type Quick = Schemas['Quick']
 export type Change = Record<string, unknown>
 export type Found = Schemas['Found']
