@@ -6,7 +6,7 @@ import { useRoute, useRouter } from 'vue-router'
 import { api } from '@/api/client'
 import { namesQuestion, numberIn, questionHash } from '@/app/questionHash'
 import { whenIdle } from '@/app/idle'
-import { furnishedWith, lazily } from '@/app/later'
+import { lazily } from '@/app/later'
 import { useSession } from '@/app/session'
 import { useKeys } from '@/composables/useKeys'
 import ErrorNote from '@/components/ErrorNote.vue'
@@ -16,8 +16,9 @@ import { useUndo } from '@/composables/useUndo'
 import QuestionBlock from './components/QuestionBlock.vue'
 import ToplineHead from './components/ToplineHead.vue'
 
-import { roomFor, useGroups } from './groups'
+import { anchor, roomFor, useGroups } from './groups'
 import { inTurn, stepTo, useNear } from './near'
+import { useArriving } from './composables/useArriving'
 import { useAskNext } from './composables/useAskNext'
 import { mostAtOnce, useQuestions } from './composables/useQuestions'
 import { useView } from './composables/useView'
@@ -55,7 +56,6 @@ const { near, come, vNear, printsAll } = useNear(want)
 printsAll(() => (data.value?.outline ?? []).map((q) => q.id))
 const drawRest = inTurn({ near, come }, () => data.value?.outline ?? [], firstShown)
 const failed = ref<Error | null>(null)
-const anchor = (q: { number: number }) => `q${q.number}`
 const eager = computed(() => (data.value?.outline.length ?? 0) <= mostAtOnce)
 
 /** What is seen first is there alone at first; the rest of a long questionnaire follows. */
@@ -70,14 +70,7 @@ function register(page: Topline) {
   )
 }
 
-/** What is opened most comes before the rest of the questions is drawn: styles that come later
- * would have the browser look at all of them anew. Who opens it is told if it cannot be fetched. */
-const formsFetched = furnishedWith(() => Promise.all([
-  import('./components/AnalysisForm.vue'),
-  import('@/components/MenuList.vue'),
-  import('@/components/QuickFind.vue'),
-  import('@/components/document/ChoiceEntry.vue'),
-]))
+const { toHash, formsFetched } = useArriving(() => data.value?.outline ?? [], named, whole)
 
 async function load() {
   const page = await run()
@@ -104,22 +97,8 @@ function show(page: Topline) {
   register(page)
 }
 
-/** An analysis stands under a question that may not be drawn yet. */
-function toHash() {
-  if (!route.hash) return
-  const question = named() ?? data.value?.outline.find((q) => q.analyses.includes(Number(/^#a(\d+)$/.exec(route.hash)?.[1])))
-  const there = document.getElementById(route.hash.slice(1)) ?? (named() && document.getElementById(anchor(question!)))
-  if (there) return there.scrollIntoView({ block: 'start' })
-  if (!whole.value && data.value) {
-    whole.value = true // it is beyond what stands there first
-    return void nextTick(toHash)
-  }
-  if (question) document.getElementById(anchor(question))?.scrollIntoView({ block: 'start' })
-}
-
 onMounted(load)
 watch([studyId, () => view.value.of, () => view.value.order], load)
-watch(() => route.hash, () => nextTick(toHash))
 
 const { askNext, askLike, lookAt } = useAskNext({
   outline,

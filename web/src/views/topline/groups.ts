@@ -3,6 +3,9 @@ import { computed } from 'vue'
 import type { Outlined } from '@/api/client'
 import type { Ref } from 'vue'
 
+/** The place of a question on the page. */
+export const anchor = (q: { number: number }) => `q${q.number}`
+
 /** How high a question is about, until it is drawn. */
 export const roomFor = (q: Outlined) => 150 + 31 * (q.answers + 4 * q.analyses.length)
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { lazily } from '@/app/later'
@@ -9,17 +9,16 @@ import DocumentView from '@/components/document/DocumentView.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import HelpNote from '@/components/HelpNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
-import { useAttempt } from '@/composables/useAttempt'
 import { useShares } from '@/composables/useShares'
 import { useHelp } from '@/composables/useHelp'
 import { useMethods } from '@/composables/useMethods'
 
+import { useAnalysisEdits } from '../composables/useAnalysisEdits'
 import { useDraft } from '../composables/useDraft'
-import { useLook } from '../composables/useLook'
 import AnalysisActs from './AnalysisActs.vue'
 import ChangeList from './ChangeList.vue'
 
-import type { Analysis, Change, NextAsk, Note, Outlined, Question, Spec, Study, Who } from '@/api/client'
+import type { Analysis, NextAsk, Note, Outlined, Question, Spec, Study, Who } from '@/api/client'
 import type { View } from '../composables/useView'
 
 interface Shelved {
@@ -59,7 +58,6 @@ const { t } = useI18n()
 const { byName } = useMethods()
 const changing = ref(false)
 const working = ref(false)
-const { error, attempt: tried } = useAttempt()
 
 /** The set of shares from which its figures were taken, and that set as it is now if it is newer. */
 const shelved = computed(() => {
@@ -94,34 +92,7 @@ const said = computed(() => {
   return parts.join(' · ')
 })
 
-/** What an edit gives back is the question as it is then. */
-async function attempt(work: () => Promise<Question | void>) {
-  const done = await tried(work)
-  if (done?.value) emit('changed', done.value)
-  return done !== null
-}
-
-const run = () => attempt(() => api.runAnalysis(props.study.id, props.analysis.id, props.view))
-/** Quick presses wait for each other, so that each builds on the one before. */
-let last: Promise<unknown> = Promise.resolve()
-function change(c: Change, look = false) {
-  last = last.then(async () => {
-    const before = props.analysis.look
-    const changed = await attempt(() => api.changeAnalysis(props.study.id, props.analysis.id, props.analysis.version, c, props.view, look))
-    await nextTick()
-    if (changed) looked(before, props.analysis.look)
-  })
-}
-const { looked } = useLook(
-  props.study.id,
-  () => props.analysis,
-  (c) => change(c, true), // an address may ask for a look, and for nothing else
-)
-const select = () =>
-  attempt(async () => {
-    await api.selectAnalysis(props.study.id, props.analysis.id, !props.analysis.selected)
-    return api.question(props.study.id, props.question.id, props.view)
-  })
+const { error, attempt, run, change, select, answer, seen, reload } = useAnalysisEdits(props, (q) => emit('changed', q))
 
 /** The key of the report works on whatever of it has the focus, but for what is typed into. */
 function keyed(event: KeyboardEvent) {
@@ -144,15 +115,10 @@ function close() {
 }
 function remedy(r: NonNullable<Note['remedy']>) {
   if (r.action === 'merge') emit('merge')
-  else if (r.action === 'answer') {
-    const { id, version } = props.question
-    void attempt(() => api.editQuestion(props.study.id, id, version, { newAnswer: { code: r.code, label: '' } }, props.view))
-  } else if (r.ask) emit('next', r.ask)
+  else if (r.action === 'answer') void answer(r.code)
+  else if (r.ask) emit('next', r.ask)
   else if (r.change) change(r.change)
 }
-const seen = (id: string, is: boolean, reason: string) =>
-  attempt(() => api.answerNote(props.study.id, props.analysis.id, id, is, reason, props.view))
-
 /** Other questions of which the same can be claimed. */
 const patterning = ref(false)
 const like = computed(() =>
@@ -165,8 +131,6 @@ function patterned(id: number | null) {
   patterning.value = false
   if (id !== null) emit('pattern', id)
 }
-
-const reload = () => attempt(() => api.question(props.study.id, props.question.id, props.view))
 </script>
 
 <template>

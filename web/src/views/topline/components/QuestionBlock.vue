@@ -19,17 +19,15 @@ import { useTicks } from '../composables/useTicks'
 import AnalysisBlock from './AnalysisBlock.vue'
 import QuestionActs from './QuestionActs.vue'
 import QuestionFigures from './QuestionFigures.vue'
+import QuestionForms from './QuestionForms.vue'
 import QuestionHead from './QuestionHead.vue'
 
 import type { Analysis, NextAsk, Outlined, Question, Spec, Study, Subgroup, Topline, Who, Window } from '@/api/client'
 import type { View } from '../composables/useView'
 
 /** What is opened by a press comes then. */
-const AnalysisForm = lazily(() => import('./AnalysisForm.vue'))
 const AnswerArranger = lazily(() => import('@/components/AnswerArranger.vue'))
 const DeriveForm = lazily(() => import('@/components/deriving/DeriveForm.vue'))
-const DesignStep = lazily(() => import('./DesignStep.vue'))
-const OtherQuestion = lazily(() => import('./OtherQuestion.vue'))
 
 const props = defineProps<{
   question: Question
@@ -99,7 +97,6 @@ onMounted(() => watch([() => route.query.ask, () => route.hash, methods], () => 
 
 /** The kind of claim that serves the design; its form goes on from there. */
 function designed(name: string) {
-  designing.value = false
   const method = byName.value.get(name)
   if (method && asking.value !== name) open(method)
 }
@@ -224,34 +221,26 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
         </p>
       </MarginNotes>
     </div>
-    <DesignStep v-if="designing" :question="question" @open="designed" @cancel="designing = false" />
-    <div v-if="form && seeksOther" class="beside">
-      <div class="seek"><OtherQuestion
-        :key="others.length"
-        :method="form"
-        :taken="[String(question.id), ...others]"
-        :questions="questions"
-        :joins="joins"
-        @chosen="withOthers"
-        @cancel="close"
-      /></div>
-      <div class="margin" />
-    </div>
-    <AnalysisForm
-      v-else-if="form"
-      :key="form.name"
-      :method="form"
+    <QuestionForms
+      v-model:designing="designing"
       :question="question"
       :study="study"
-      :subgroup="groupName(among)"
-      :among="among"
-      :others="named(others)"
-      :picked="picked ?? []"
       :view="view"
+      :questions="questions"
+      :joins="joins"
+      :method="form"
+      :seeks-other="seeksOther"
+      :others="others"
+      :named="named(others)"
+      :among="among"
+      :subgroup="groupName(among)"
+      :picked="picked ?? []"
+      @design="designed"
+      @other="withOthers"
       @changed="$emit('changed', $event)"
       @ask="state"
       @cancel="close"
-      @picking="picked = needsPicking(form) ? $event : null"
+      @picking="picked = form && needsPicking(form) ? $event : null"
     />
     <AnalysisBlock
       v-for="a in question.analyses"
@@ -302,9 +291,6 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
   font-weight: 600;
   color: var(--soft);
 }
-.seek {
-  padding: 0 30px 0 78px;
-}
 .oneline {
   display: flex;
   align-items: baseline;
@@ -316,7 +302,6 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
 }
 @media (max-width: 640px) {
   .body { grid-template-columns: 26px minmax(0, 1fr); padding: 18px 14px 6px; }
-  .seek { padding: 0 14px 0 40px; }
 }
 .own { display: flex; flex-direction: column; gap: 4px; align-items: flex-start; }
 .in-report { font: 600 13px 'Source Sans 3 Variable', sans-serif; color: var(--teal); }
