@@ -1,7 +1,7 @@
 # Wide Tally: `make demo` and `make test` do everything, set-up included.
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
-.PHONY: office journeys try demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean
+.PHONY: office journeys try demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean simulation
 
 WEB_SOURCES := $(shell find web/src web/public web/index.html $(wildcard web/vite*.ts) web/tsconfig.json web/package.json web/finish.mjs locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
 
@@ -49,6 +49,11 @@ bench: setup-tests web
 soak: setup-tests web
 	WIDETALLY_SOAK=1 go test -count=1 -timeout 60m -v -run 'Soak|Bombs|LargeWorkbook|EveryCell|TwelveDigits|NoncentralLarge' ./cmd/widetally ./internal/intake ./core/prob
 	scripts/steady.sh
+
+# Draws samples from populations for which the claim is true, and prints how often intervals hold the
+# share and tests reject the claim; the figures stand in docs/quality.md.
+simulation:
+	go run ./internal/simulation
 
 # Brings files in through the API and compares every table with what Go's own reader counts:
 # make try FILES="a.csv b.csv"; without FILES those in the repository, each with a habit of exports.

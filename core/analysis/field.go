@@ -4,8 +4,10 @@ import (
 	"reflect"
 	"strings"
 
+	"widetally/core/design"
 	"widetally/core/infer"
 	"widetally/core/plan"
+	"widetally/core/weighting"
 )
 
 // fields names, for a reason, the members of requests that it may be about, the first
@@ -41,9 +43,30 @@ var fields = map[infer.Reason][]string{
 	plan.NumberRange:          {"n", "n1"},
 	plan.PowerRange:           {"power"},
 	plan.DepartureRange:       {"w", "true", "share2"},
-	TooManyAnswers:            {"observed", "expectedShares"},
-	TooManyCells:              {"table", "tables"},
+	TooManyAnswers:            {"observed", "expectedShares", "scores"},
+	TooManyCells:              {"table", "tables", "shape", "k"},
 	PairLength:                {"table", "tables", "classes"},
+
+	design.MissingWeight:        {"weights"},
+	design.NegativeWeight:       {"weights"},
+	design.NoRespondents:        {"weights"},
+	design.MissingStratum:       {"strata", "replicateStrata"},
+	design.MissingCluster:       {"clusters"},
+	design.FractionOutOfRange:   {"fractions", "fraction"},
+	design.OneCluster:           {"clusters"},
+	design.FactorsNeeded:        {"factors"},
+	design.EmptyReplicate:       {"replicateWeights"},
+	design.ReplicateLength:      {"replicateWeights"},
+	design.FayOutOfRange:        {"fay"},
+	design.UnknownMethod:        {"method"},
+	design.ZeroDenominator:      {"denominator"},
+	design.OneGroup:             {"groups"},
+	design.UnknownWave:          {"wave"},
+	weighting.TargetNotPositive: {"margins", "targets"},
+	weighting.EmptyCategory:     {"margins", "cells"},
+	weighting.TargetsNeeded:     {"margins", "targets"},
+	weighting.BoundsOutOfRange:  {"bounds"},
+	weighting.TotalOutOfRange:   {"total"},
 }
 
 // Field names the member of the family's requests that a refusal is about; "" where it

@@ -45,6 +45,8 @@ type Assumption string
 const (
 	// SimpleRandom: respondents drawn independently, each counted once, unweighted.
 	SimpleRandom Assumption = "simple_random_sample"
+	// DesignTold: the columns of a request tell how the sample was drawn.
+	DesignTold Assumption = "design_told"
 	// SharesKnown: the expected shares have no error of their own.
 	SharesKnown Assumption = "shares_known"
 	// IndependentGroups: no respondent is in two groups.

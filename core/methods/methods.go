@@ -3,12 +3,15 @@
 package methods
 
 import (
+	"slices"
+
 	"widetally/core/analysis"
 	"widetally/core/methods/adjust"
 	"widetally/core/methods/battery"
 	"widetally/core/methods/cochranq"
 	"widetally/core/methods/crosstab"
 	"widetally/core/methods/crosstabs"
+	"widetally/core/methods/designed"
 	"widetally/core/methods/dissimilarity"
 	"widetally/core/methods/distribution"
 	"widetally/core/methods/equivalence"
@@ -38,7 +41,7 @@ import (
 
 // All is a registry of every method, in the order of the description.
 func All() *analysis.Registry {
-	return analysis.NewRegistry(
+	return analysis.NewRegistry(slices.Concat([]analysis.Method{
 		goodnessoffit.Method,
 		homogeneity.Method,
 		equivalence.Share,
@@ -73,5 +76,5 @@ func All() *analysis.Registry {
 		numericsummary.Grouped,
 		numericcomparison.Method,
 		numericbygroup.Method,
-	)
+	}, designed.All)...)
 }

@@ -113,12 +113,42 @@ func encodeStruct(b *bytes.Buffer, v reflect.Value, at string) error {
 			b.WriteByte(',')
 		}
 		f := v.Type().FieldByIndex(i)
+		if beside(f) {
+			if err := encodeBeside(b, name(f), v.FieldByIndex(i)); err != nil {
+				return err
+			}
+			continue
+		}
 		fmt.Fprintf(b, "%q:", name(f))
 		if err := encode(b, v.FieldByIndex(i), at+"."+name(f)); err != nil {
 			return err
 		}
 	}
 	b.WriteByte('}')
+	return nil
+}
+
+// beside reports whether a probability, or a pointer to one, is laid flat, by the tag beside:"log10": its value under its name
+// and its logarithm under the name with Log10 behind it, both null where it is nil.
+func beside(f reflect.StructField) bool {
+	return f.Tag.Get("beside") == "log10"
+}
+
+const log10Suffix = "Log10"
+
+func encodeBeside(b *bytes.Buffer, name string, v reflect.Value) error {
+	value, log10 := "null", "null"
+	if v.Kind() == reflect.Pointer {
+		v = v.Elem()
+	}
+	if v.IsValid() {
+		p := v.Interface().(prob.Prob)
+		if math.IsNaN(p.Value) {
+			return &NotFiniteError{name}
+		}
+		value, log10 = number(p.Value), unbounded(p.Log10)
+	}
+	fmt.Fprintf(b, "%q:%s,%q:%s", name, value, name+log10Suffix, log10)
 	return nil
 }
 

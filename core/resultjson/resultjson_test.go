@@ -26,15 +26,17 @@ type sample struct {
 	List     []int64
 	Texts    [2]infer.Reason
 	hidden   int
-	Tagged   bool `json:"yes,omitempty"`
+	Tagged   bool       `json:"yes,omitempty"`
+	Flat     *prob.Prob `json:"pValue" beside:"log10"`
+	None     *prob.Prob `json:"none" beside:"log10"`
 }
 
 func TestEncode(t *testing.T) {
-	s := sample{kept: kept{0.1, 2}, N: math.MaxInt64, GP: prob.FromLog(-2000), Interval: &infer.Interval{Lower: math.Copysign(0, -1), Upper: math.Inf(1)}, Share: big.NewRat(29, 50), Texts: [2]infer.Reason{"a", `"`}, hidden: 1}
+	s := sample{kept: kept{0.1, 2}, N: math.MaxInt64, GP: prob.FromLog(-2000), Interval: &infer.Interval{Lower: math.Copysign(0, -1), Upper: math.Inf(1)}, Share: big.NewRat(29, 50), Texts: [2]infer.Reason{"a", `"`}, hidden: 1, Flat: &prob.Prob{Log10: -400}}
 	raw, err := Encode(&s)
 	require.NoError(t, err)
 	assert.Equal(t, `{"cohensW":0.1,"df":2,"n":9223372036854775807,"gp":{"value":0,"log10":-868.5889638065036},"z":null,`+
-		`"interval":{"lower":0,"upper":null},"share":"29/50","list":[],"texts":["a","\""],"yes":false}`, string(raw))
+		`"interval":{"lower":0,"upper":null},"share":"29/50","list":[],"texts":["a","\""],"yes":false,"pValue":0,"pValueLog10":-400,"none":null,"noneLog10":null}`, string(raw))
 	raw, err = Encode(prob.FromRatio(0, 1))
 	require.NoError(t, err)
 	assert.JSONEq(t, `{"value":0,"log10":null}`, string(raw))

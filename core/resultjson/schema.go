@@ -98,6 +98,17 @@ func (s *Schemas) structure(t reflect.Type) object {
 		if len(index) > 1 {
 			owner = t.FieldByIndex(index[:len(index)-1]).Type
 		}
+		if beside(f) {
+			properties[name(f)] = object{"type": []string{"number", "null"}}
+			properties[name(f)+log10Suffix] = object{"type": []string{"number", "null"}}
+			required = append(required, name(f), name(f)+log10Suffix)
+			if s.Doc != nil {
+				if doc := s.Doc(owner, f.Name); doc != "" {
+					properties[name(f)].(object)["description"] = doc
+				}
+			}
+			continue
+		}
 		p := s.Of(f.Type)
 		if t == probType && f.Name == "Log10" || t == intervalType {
 			p = orNull(p)

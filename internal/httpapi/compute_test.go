@@ -23,6 +23,7 @@ import (
 	"widetally/internal/i18n"
 	"widetally/internal/service"
 	"widetally/internal/store"
+	"widetally/internal/workedcases"
 )
 
 // newComputeClient holds answers against the description of the compute routes.
@@ -126,6 +127,9 @@ func TestComputeFamilies(t *testing.T) {
 				assert.Equal(t, k.want, got)
 			}
 		})
+	}
+	for _, example := range workedcases.Designed(t) {
+		tried[example.Path()] = true // in TestDesignedCasesOverHTTP
 	}
 	for _, f := range methods.All().All() {
 		assert.True(t, tried[f.Name], "no request tried for %s", f.Name)

@@ -23,6 +23,20 @@ func plain(t *testing.T, c workedcases.Case, name, otherwise string) string {
 	return fmt.Sprintf("%.17g", workedcases.Float(t, c, name))
 }
 
+// The worked cases of designed samples, sent as they stand.
+func TestDesignedCasesOverHTTP(t *testing.T) {
+	t.Parallel()
+	c := newComputeClient(t)
+	for _, example := range workedcases.Designed(t) {
+		if why, refused := example.Expect["refused"].(string); refused {
+			problem := c.call("POST", "/compute/"+example.Path(), string(example.Body(t)), 422)
+			assert.Equal(t, "compute."+why, problem["code"], example.ID)
+			continue
+		}
+		example.Answered(t, c.call("POST", "/compute/"+example.Path(), string(example.Body(t)), 200)["result"].(map[string]any))
+	}
+}
+
 // The worked cases once more, as somebody would ask them over HTTP: every input goes
 // where it belongs and every figure comes back under its name.
 func TestReferenceCasesOverHTTP(t *testing.T) {

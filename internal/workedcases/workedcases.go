@@ -26,11 +26,8 @@ type Case struct {
 // Load returns the cases of one kind and fails the test if there is none.
 func Load(t *testing.T, kind string) []Case {
 	t.Helper()
-	_, here, _, _ := runtime.Caller(0)
-	raw, err := os.ReadFile(filepath.Join(filepath.Dir(here), "..", "..", "core", "testdata", "reference_cases.json"))
-	require.NoError(t, err)
 	var all, found []Case
-	require.NoError(t, json.Unmarshal(raw, &all))
+	require.NoError(t, json.Unmarshal(read(t, "reference_cases.json"), &all))
 	for _, c := range all {
 		if c.Kind == kind {
 			found = append(found, c)
@@ -38,6 +35,15 @@ func Load(t *testing.T, kind string) []Case {
 	}
 	require.NotEmpty(t, found, "no reference case of kind %s", kind)
 	return found
+}
+
+// read reads a file of core/testdata.
+func read(t *testing.T, name string) []byte {
+	t.Helper()
+	_, here, _, _ := runtime.Caller(0)
+	raw, err := os.ReadFile(filepath.Join(filepath.Dir(here), "..", "..", "core", "testdata", name))
+	require.NoError(t, err)
+	return raw
 }
 
 // In decodes the named input into a value of type T; absent gives the zero value.

@@ -1,0 +1,213 @@
+package design
+
+import "math"
+
+// Sum adds numbers with a compensation for what rounding loses (Neumaier 1974, Rundungsfehleranalyse
+// einiger Verfahren zur Summation endlicher Summen), so that the sum is the same in any order to
+// about the last digit. The zero value is 0.
+type Sum struct{ sum, rest float64 }
+
+// Add adds a number.
+func (s *Sum) Add(x float64) {
+	t := s.sum + x
+	if math.Abs(s.sum) >= math.Abs(x) {
+		s.rest += (s.sum - t) + x
+	} else {
+		s.rest += (x - t) + s.sum
+	}
+	s.sum = t
+}
+
+// Value is the sum.
+func (s *Sum) Value() float64 { return s.sum + s.rest }
+
+// Matrix is a square matrix of covariances.
+type Matrix [][]float64
+
+func newMatrix(n int) Matrix {
+	m := make(Matrix, n)
+	for i := range m {
+		m[i] = make([]float64, n)
+	}
+	return m
+}
+
+// rounding is how small a variance is, of the squares that it is a sum of, to be nothing but the
+// rounding of equal numbers.
+const rounding = 1e-26
+
+// Variance is the covariance of estimates whose linearised values z writes for each row, given by
+// its place in the sample, k numbers each, 0 outside of the base:
+//
+//	V = Σ_h (1 − f_h) n_h/(n_h − 1) Σ_u (z_hu − z̄_h)(z_hu − z̄_h)ᵀ
+//
+// over the strata h and their n_h PSUs u: ultimate clusters, drawn with replacement but for the
+// factor 1 − f_h (Hansen, Hurwitz and Madow 1953; linearised: Woodruff 1971, Binder 1983). A variance
+// that is nothing but rounding is 0.
+func (s *Sample) Variance(k int, z func(row int, out []float64)) Matrix {
+	totals := make([]Sum, s.PSUs()*k)
+	out := make([]float64, k)
+	for row, u := range s.PSU {
+		z(row, out)
+		for j, x := range out {
+			if x != 0 {
+				totals[int(u)*k+j].Add(x)
+			}
+		}
+	}
+	of := make([]float64, len(totals))
+	for i := range totals {
+		of[i] = totals[i].Value()
+	}
+	return s.between(k, of)
+}
+
+// between is the covariance of the totals of the PSUs, k each.
+func (s *Sample) between(k int, totals []float64) Matrix {
+	sums, squares := make([]Sum, k*k), make([]Sum, k)
+	centre := means(totals, k, 0, s.PSUs())
+	away := make([]float64, k)
+	for _, h := range s.strata {
+		n := float64(h.before - h.from)
+		if h.unsampled == 0 || n == 1 && s.single != CentreSingle {
+			continue
+		}
+		factor, around := h.unsampled, centre
+		if n > 1 {
+			factor, around = h.unsampled*n/(n-1), means(totals, k, h.from, h.before)
+		}
+		for u := h.from; u < h.before; u++ {
+			for j := range away {
+				x := totals[u*k+j]
+				away[j] = x - around[j]
+				squares[j].Add(factor * x * x)
+			}
+			for i, a := range away {
+				if a == 0 {
+					continue
+				}
+				for j := range i + 1 {
+					sums[i*k+j].Add(factor * a * away[j])
+				}
+			}
+		}
+	}
+	v := newMatrix(k)
+	for i := range v {
+		for j := range i + 1 {
+			v[i][j] = sums[i*k+j].Value()
+			v[j][i] = v[i][j]
+		}
+	}
+	for i := range v {
+		if v[i][i] <= rounding*squares[i].Value() {
+			for j := range v {
+				v[i][j], v[j][i] = 0, 0
+			}
+		}
+	}
+	return v
+}
+
+// means are those of the totals of some PSUs.
+func means(totals []float64, k, from, before int) []float64 {
+	out := make([]float64, k)
+	for j := range out {
+		var sum Sum
+		for u := from; u < before; u++ {
+			sum.Add(totals[u*k+j])
+		}
+		out[j] = sum.Value() / float64(before-from)
+	}
+	return out
+}
+
+// Cells are the respondents and weights of a base that is parted into cells, such as the answers of
+// a question or the cells of a table, kept by PSU: what every estimate of shares is made of.
+type Cells struct {
+	Base
+	// Count and Total are the respondents and the sums of weights of the cells.
+	Count []int64
+	Total []float64
+	of    variances
+	// totals are those of the PSUs, cell by cell.
+	totals []float64
+}
+
+// variances gives covariances of what is made of the totals of cells.
+type variances interface {
+	covariance(c *Cells, f Function) Matrix
+}
+
+// Function is estimates that are made of the totals of cells: their values, by which replicates
+// vary, and their slopes at the totals of the sample, ∂θ_k/∂T_c, by which they are linearised.
+type Function struct {
+	Value func(total []float64) []float64
+	Slope [][]float64
+}
+
+// Covariance is that of the estimates, as the design or the replicates give it.
+func (c *Cells) Covariance(f Function) Matrix { return c.of.covariance(c, f) }
+
+// Cells counts the cells of a base: of each row, by its place in the file, cell gives the cell from 0
+// on, or None outside of the base. The error is EmptyBase.
+func (s *Sample) Cells(cells int, cell func(row int) int) (*Cells, error) {
+	at := make([]int, len(s.Rows))
+	for k, row := range s.Rows {
+		at[k] = cell(row)
+	}
+	b, err := s.base(func(k int) bool { return at[k] >= 0 })
+	if err != nil {
+		return nil, err
+	}
+	c := &Cells{Base: b, of: s}
+	c.count(cells, at, s.Weights)
+	byPSU := make([]Sum, b.PSUs*cells)
+	for k, w := range s.Weights {
+		if at[k] >= 0 {
+			byPSU[int(s.PSU[k])*cells+at[k]].Add(w)
+		}
+	}
+	c.totals = values(byPSU)
+	return c, nil
+}
+
+// count adds up the respondents and weights of the cells.
+func (c *Cells) count(cells int, at []int, weights []float64) {
+	c.Count = make([]int64, cells)
+	all := make([]Sum, cells)
+	for k, w := range weights {
+		if at[k] >= 0 {
+			c.Count[at[k]]++
+			all[at[k]].Add(w)
+		}
+	}
+	c.Total = values(all)
+}
+
+func values(sums []Sum) []float64 {
+	out := make([]float64, len(sums))
+	for i := range sums {
+		out[i] = sums[i].Value()
+	}
+	return out
+}
+
+// covariance linearises: z of a PSU is Σ_c D_kc T_uc.
+func (s *Sample) covariance(c *Cells, f Function) Matrix {
+	cells, k := len(c.Total), len(f.Slope)
+	z := make([]float64, c.PSUs*k)
+	for u := range c.PSUs {
+		of := c.totals[u*cells : (u+1)*cells]
+		for j, slopes := range f.Slope {
+			var sum Sum
+			for i, t := range of {
+				if t != 0 && slopes[i] != 0 {
+					sum.Add(slopes[i] * t)
+				}
+			}
+			z[u*k+j] = sum.Value()
+		}
+	}
+	return s.between(k, z)
+}
