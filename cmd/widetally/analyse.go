@@ -6,14 +6,17 @@ import (
 	"io"
 	"os"
 	"slices"
+	"strings"
 
 	"github.com/spf13/cobra"
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
+	"widetally/core/design"
 	"widetally/core/document"
 	"widetally/core/recipe"
 	"widetally/core/resultjson"
+	"widetally/core/survey"
 	"widetally/internal/intake"
 	"widetally/internal/recipes"
 	"widetally/internal/said"
@@ -31,6 +34,7 @@ func analyseCommand() *cobra.Command {
 	var asJSON bool
 	var units string
 	var as recipe.Data
+	var drawn analysis.Drawn
 	c := &cobra.Command{
 		Use: "analyse SPEC.json FILE", Short: "Ask a file what a spec asks", Args: exactly(2),
 		Example: "  widetally analyse spec.json answers.csv --units households\n  widetally analyse spec.json answers.csv --json",
@@ -43,17 +47,18 @@ func analyseCommand() *cobra.Command {
 			if err != nil {
 				return told(c, args[0], err)
 			}
-			return answer(c, spec, args[1], units, as, asJSON)
+			return answer(c, spec, args[1], units, as, drawn, asJSON)
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write the complete result as JSON")
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
 	readingFlags(c, &as)
+	drawnFlags(c, &drawn)
 	return c
 }
 
 // answer asks a file what a spec asks and writes what comes out.
-func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.Data, asJSON bool) error {
+func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.Data, drawn analysis.Drawn, asJSON bool) error {
 	words, err := wordsOf(c)
 	if err != nil {
 		return err
@@ -62,7 +67,7 @@ func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.
 	if err != nil {
 		return err
 	}
-	for _, name := range spec.Questions {
+	for _, name := range slices.Concat(spec.Questions, drawn.Questions()) {
 		table.Known(string(name))
 	}
 	if len(table.Problems) > 0 {
@@ -71,6 +76,9 @@ func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.
 	from, err := table.Source()
 	if err != nil {
 		return told(c, file, err)
+	}
+	if len(drawn.Questions()) > 0 {
+		from.Design = &drawn
 	}
 	counted, err := analysis.Count(c.Context(), spec, from)
 	if err != nil {
@@ -90,7 +98,11 @@ func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.
 		_, err = fmt.Fprintln(c.OutOrStdout(), string(raw))
 		return err
 	}
-	doc := o.Document(claim.About{Units: document.Text(units)})
+	about := claim.About{Units: document.Text(units)}
+	if from.Design == nil {
+		about.Weights = weightsIn(table)
+	}
+	doc := o.Document(about)
 	return terminal.Write(c.OutOrStdout(), said.Of(&doc, words))
 }
 
@@ -129,6 +141,40 @@ func readingFlags(c *cobra.Command, as *recipe.Data) {
 	c.Flags().StringSliceVar(&as.Missing, "missing", nil, "codes that mean a missing answer in every column: NA,-9,.")
 	c.Flags().StringVar(&as.LastRow, "last-row", "", "what a last row is that is called a total: total or respondent")
 	_ = c.RegisterFlagCompletionFunc("last-row", cobra.FixedCompletions([]string{"total", "respondent"}, cobra.ShellCompDirectiveNoFileComp))
+}
+
+// weightsIn names a column that looks like weights; "" for none.
+func weightsIn(table *intake.Table) string {
+	for _, column := range table.Columns {
+		if column.Kind == survey.Weight {
+			return column.Name
+		}
+	}
+	return ""
+}
+
+// drawnFlags adds the flags that say how the respondents of a file were drawn; with any of them the
+// population is estimated.
+func drawnFlags(c *cobra.Command, d *analysis.Drawn) {
+	f := c.Flags()
+	f.StringVar((*string)(&d.Weight), "weight", "", "the column of weights")
+	f.Var(&keys{&d.Strata}, "strata", "the columns whose entries together are the strata: region,size")
+	f.StringVar((*string)(&d.Cluster), "cluster", "", "the column of clusters")
+	f.StringVar(&d.Fraction, "fraction", "", "the share of each stratum’s clusters that were drawn, such as \"5 %\"")
+	f.StringVar((*string)(&d.SinglePSU), "single-psu", string(design.RefuseSingle), "a stratum of one cluster: refuse, centre or zero")
+	_ = c.RegisterFlagCompletionFunc("single-psu", cobra.FixedCompletions([]string{"refuse", "centre", "zero"}, cobra.ShellCompDirectiveNoFileComp))
+}
+
+// keys is a flag that names several columns.
+type keys struct{ of *[]analysis.Key }
+
+func (k *keys) String() string { return "" }
+func (k *keys) Type() string   { return "columns" }
+func (k *keys) Set(s string) error {
+	for _, name := range strings.Split(s, ",") {
+		*k.of = append(*k.of, analysis.Key(strings.TrimSpace(name)))
+	}
+	return nil
 }
 
 // read reads a file of answers as is said, “-” for what comes through a pipe; its rows stand for

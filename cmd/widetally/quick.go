@@ -26,6 +26,7 @@ func tallyCommand() *cobra.Command {
 	var asJSON bool
 	var units, counts string
 	var as recipe.Data
+	var drawn analysis.Drawn
 	c := &cobra.Command{
 		Use: "tally FILE [COLUMN...]", Short: "Print frequency tables of a file’s columns",
 		Example: "  widetally tally answers.csv tenure ward\n  cat answers.csv | widetally tally - tenure --json\n  widetally tally counts.csv tenure --counts n",
@@ -36,6 +37,9 @@ func tallyCommand() *cobra.Command {
 			return nil
 		},
 		RunE: func(c *cobra.Command, args []string) error {
+			if len(drawn.Questions()) > 0 {
+				return estimate(c, args[0], args[1:], units, as, drawn, asJSON)
+			}
 			words, err := wordsOf(c)
 			if err != nil {
 				return err
@@ -71,17 +75,38 @@ func tallyCommand() *cobra.Command {
 					return err
 				}
 			}
-			if !asJSON {
-				return nil
+			if asJSON {
+				return printJSON(c.OutOrStdout(), out)
 			}
-			return printJSON(c.OutOrStdout(), out)
+			if name := weightsIn(table); name != "" {
+				_, err = fmt.Fprintln(c.OutOrStdout(), words.Text("note.page.unweighted", map[string]string{"name": name, "units": units}))
+			}
+			return err
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write JSON at full precision")
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
 	readingFlags(c, &as)
+	drawnFlags(c, &drawn)
 	c.Flags().StringVar(&counts, "counts", "", "the column that says how many respondents a row stands for")
 	return c
+}
+
+// estimate tells the estimated shares of the answers to columns.
+func estimate(c *cobra.Command, file string, columns []string, units string, as recipe.Data, drawn analysis.Drawn, asJSON bool) error {
+	if len(columns) == 0 {
+		return usageError{errors.New("name the columns whose shares are to be estimated")}
+	}
+	for _, name := range columns {
+		spec, err := asked(c, "frequency", []string{name}, nil)
+		if err != nil {
+			return err
+		}
+		if err := answer(c, spec, file, units, as, drawn, asJSON); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 func printJSON(w io.Writer, v any) error {
@@ -179,6 +204,7 @@ func crossCommand() *cobra.Command {
 	var asJSON bool
 	var units string
 	var as recipe.Data
+	var drawn analysis.Drawn
 	c := &cobra.Command{
 		Use: "cross FILE ANSWERS GROUPS", Short: "Print a contingency table: the answers to one column within the groups of another", Args: exactly(3),
 		Example: "  widetally cross answers.csv tenure ward",
@@ -187,12 +213,13 @@ func crossCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return answer(c, spec, args[0], units, as, asJSON)
+			return answer(c, spec, args[0], units, as, drawn, asJSON)
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write the complete result as JSON")
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
 	readingFlags(c, &as)
+	drawnFlags(c, &drawn)
 	return c
 }
 
@@ -202,6 +229,7 @@ func testCommand() *cobra.Command {
 	var asJSON, equal bool
 	var units, shares, success, claimed, direction, by, level string
 	var as recipe.Data
+	var drawn analysis.Drawn
 	c := &cobra.Command{
 		Use: "test FILE COLUMN", Short: "Test a column: against shares, one answer against a share, or together with another column", Args: exactly(2),
 		Example: `  widetally test answers.csv tenure --shares "own=58,rent=39.5,other=2.5"
@@ -237,13 +265,14 @@ func testCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return answer(c, spec, args[0], units, as, asJSON)
+			return answer(c, spec, args[0], units, as, drawn, asJSON)
 		},
 	}
 	f := c.Flags()
 	f.BoolVar(&asJSON, "json", false, "write the complete result as JSON")
 	f.StringVar(&units, "units", "respondents", "what a row is, in the plural")
 	readingFlags(c, &as)
+	drawnFlags(c, &drawn)
 	f.StringVar(&shares, "shares", "", "expected percents by answer: own=58,rent=39.5,other=2.5")
 	f.BoolVar(&equal, "equal", false, "all answers are expected equally often")
 	f.StringVar(&success, "success", "", "the answer, or several, whose share is tested")

@@ -179,3 +179,34 @@ func TestOnlyLoopbackIsListenedOn(t *testing.T) {
 	require.ErrorContains(t, err, "nobody signs in here; use 127.0.0.1")
 	assert.NoDirExists(t, data, "nothing is begun")
 }
+
+// With columns that say how the respondents were drawn the population is estimated; nothing is silently
+// unweighted, and what has no form for it says so.
+func TestADesignAtTheTerminal(t *testing.T) {
+	t.Parallel()
+	file := filepath.Join(t.TempDir(), "drawn.csv")
+	require.NoError(t, os.WriteFile(file, []byte("w,h,u,q\n1,A,1,yes\n1,A,1,no\n2,A,2,yes\n1,B,1,no\n1,B,2,yes\n2,B,2,no\n"), 0o600))
+	drawn := []string{"--weight", "w", "--strata", "h", "--cluster", "u"}
+	for _, c := range []struct {
+		args []string
+		said string
+	}{
+		{append([]string{"tally", file, "q"}, drawn...), "11.16 to 88.84"},
+		{append([]string{"test", file, "q", "--shares", "yes=75,no=25"}, drawn...), "Rao–Scott F"},
+		{append([]string{"test", file, "q", "--success", "yes", "--claimed", "75 %", "--direction", "different"}, drawn...), "0.184"},
+		{append([]string{"cross", file, "q", "h"}, drawn...), "4 clusters, 2 strata: 2 degrees of freedom"},
+	} {
+		out, err := command(t, "", c.args...)
+		require.NoError(t, err, out)
+		assert.Contains(t, strings.ReplaceAll(out, "\u00a0", " "), c.said, "%v", c.args)
+	}
+	weighted := filepath.Join(t.TempDir(), "weighted.csv")
+	require.NoError(t, os.WriteFile(weighted, []byte("weight,q\n0.8,yes\n1.3,no\n0.9,yes\n"), 0o600))
+	for _, args := range [][]string{{"tally", weighted, "q"}, {"test", weighted, "q", "--equal"}} {
+		out, err := command(t, "", args...)
+		require.NoError(t, err, out)
+		assert.Contains(t, out, "weight”", "%v", args)
+	}
+	_, err := command(t, "", append([]string{"tally", file, "q"}, "--weight", "weights")...)
+	assert.ErrorContains(t, err, "weights")
+}

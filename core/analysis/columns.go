@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"widetally/core/design"
 	"widetally/core/survey"
 	"widetally/core/tally"
 )
@@ -22,6 +23,10 @@ type Columns struct {
 	Counted func(key, subgroup Key) (*survey.Distribution, error)
 	// KeyOf is the key of the question that a derivation names; nil where nothing is derived.
 	KeyOf func(id uint64) Key
+	// Design is the design in force; nil counts respondents. Sampled remembers what build reads of
+	// it; nil where it is read anew.
+	Design  *Drawn
+	Sampled func(build func() (*design.Sample, error)) (*design.Sample, error)
 }
 
 var _ Source = Columns{}

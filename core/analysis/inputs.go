@@ -30,6 +30,8 @@ type Inputs struct {
 	Coding   map[string]CodedAs `json:"coding"`
 	Subgroup string             `json:"subgroup"`
 	Counts   string             `json:"counts"`
+	// Design stands for the design in force with all that estimates rest on; "" counts respondents.
+	Design string `json:"design,omitempty"`
 }
 
 // CodedAs is how an answer counts that is no proper one.
@@ -48,6 +50,7 @@ const (
 	CodingDiffers   Difference = "coding"
 	SubgroupDiffers Difference = "subgroup"
 	CountsDiffer    Difference = "counts"
+	DesignDiffers   Difference = "design"
 	AnswersDiffer   Difference = "answers"
 )
 
@@ -57,7 +60,7 @@ const between = "\x1f"
 // InputsOf gathers the inputs of a result. subgroup tells whom the spec's subgroup means,
 // and countedBy what counts the rows.
 func InputsOf(s Spec, c *Counted, subgroup, countedBy string) (Inputs, error) {
-	in := Inputs{Observed: map[string]int64{}, Coding: map[string]CodedAs{}, Subgroup: subgroup, Counts: countedBy}
+	in := Inputs{Observed: map[string]int64{}, Coding: map[string]CodedAs{}, Subgroup: subgroup, Counts: countedBy, Design: c.drawnInputs()}
 	for i, q := range c.Questions {
 		prefix := ""
 		if i > 0 {
@@ -169,11 +172,12 @@ func (in Inputs) cells(prefix string, t *tally.Crosstab, layer int) (everyone, p
 
 func askedText(s Spec) (string, error) {
 	raw, err := json.Marshal(struct {
-		Method    string `json:"method"`
-		Questions []Key  `json:"questions"`
-		Subgroup  Key    `json:"subgroup"`
-		Settings  any    `json:"settings"`
-	}{s.Method, s.Questions, s.Subgroup, s.Settings.Essence()})
+		Method     string `json:"method"`
+		Questions  []Key  `json:"questions"`
+		Subgroup   Key    `json:"subgroup"`
+		Settings   any    `json:"settings"`
+		Unweighted bool   `json:"unweighted,omitempty"`
+	}{s.Method, s.Questions, s.Subgroup, s.Settings.Essence(), s.Unweighted})
 	return string(raw), err
 }
 
@@ -201,6 +205,9 @@ func (in Inputs) Moved(from, to Spec, subgroup string) (Inputs, error) {
 func (in Inputs) Since(first Inputs) (out []Difference) {
 	if in.Asked != first.Asked {
 		out = append(out, ClaimDiffers)
+	}
+	if in.Design != first.Design {
+		out = append(out, DesignDiffers)
 	}
 	if reflect.DeepEqual(in.Observed, first.Observed) && in.Missing == first.Missing && in.Numbers == first.Numbers {
 		return out
@@ -252,7 +259,7 @@ func Digest(s Spec, c *Counted) (string, error) {
 		}
 	}
 	raw, err := json.Marshal(
-		[]any{s.Method, s.Version, json.RawMessage(settings), in.Observed, in.Missing, in.Numbers, order, cells},
+		[]any{s.Method, s.Version, json.RawMessage(settings), in.Observed, in.Missing, in.Numbers, order, cells, in.Design},
 	)
 	sum := sha256.Sum256(raw)
 	return hex.EncodeToString(sum[:]), err

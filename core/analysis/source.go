@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"widetally/core/claim"
+	"widetally/core/design"
 	"widetally/core/document"
 	"widetally/core/survey"
 	"widetally/core/tally"
@@ -28,6 +29,11 @@ type Source interface {
 	// each proper answer of the question of the groups.
 	Descriptives(ctx context.Context, q, subgroup Key) (*tally.Summary, error)
 	DescriptivesBy(ctx context.Context, q, groups, subgroup Key) ([]*tally.Summary, error)
+	// Drawn is the design in force, by which populations are estimated; nil counts respondents.
+	Drawn() *Drawn
+	// Cells counts the combinations of the proper answers to questions by the design in force, the
+	// last question running fastest.
+	Cells(ctx context.Context, questions []Key, subgroup Key) (*design.Cells, error)
 }
 
 // ErrUnknownKey says that a source lacks a question or a subgroup, or counts that would
@@ -63,6 +69,10 @@ type Counted struct {
 	// questions, or of the groups of the second and then of all in them.
 	Summary   *tally.Summary
 	Summaries []*tally.Summary
+	// Cells are the combinations of the answers to the questions by the design in force, which Sampled
+	// tells in words; nil where respondents are counted.
+	Cells   *design.Cells
+	Sampled claim.Sampled
 }
 
 // Respondents is how many a result speaks of where it counted one question, or one within
@@ -184,6 +194,9 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	case errors.Is(err, ErrUnknownKey):
 		return nil, Refused("spec.counts", "/questions", nil)
 	}
+	if d := from.Drawn(); err == nil && d != nil && !s.Unweighted && needed != NeedNothing {
+		err = c.estimate(ctx, s, from, *d)
+	}
 	return c, err
 }
 
@@ -216,7 +229,11 @@ type Outcome struct {
 // Run computes what a spec asks for from what was counted for it. Refusals of the core are
 // part of the outcome; the error is that of a context that ended.
 func Run(work Work, s Spec, c *Counted) (*Outcome, error) {
-	o, err := s.Settings.Run(work, c)
+	run := s.Settings.Run
+	if d, ok := s.Settings.(Designed); ok && c.Cells != nil {
+		run = d.RunDesigned
+	}
+	o, err := run(work, c)
 	if err != nil {
 		return nil, err
 	}
@@ -226,5 +243,8 @@ func Run(work Work, s Spec, c *Counted) (*Outcome, error) {
 
 // Document is what may be shown of an outcome that has no refusal.
 func (o *Outcome) Document(about claim.About) document.Document {
+	if d, ok := o.Spec.Settings.(Designed); ok && o.Counted.Cells != nil {
+		return d.DocumentDesigned(o, about)
+	}
 	return o.Spec.Settings.Document(o, about)
 }

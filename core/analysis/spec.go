@@ -30,8 +30,10 @@ type Spec struct {
 	Version   int   `json:"version"`
 	Questions []Key `json:"questions"`
 	// Subgroup is whom it is about; "" for everyone.
-	Subgroup Key      `json:"subgroup,omitempty"`
-	Settings Settings `json:"settings"`
+	Subgroup Key `json:"subgroup,omitempty"`
+	// Unweighted counts respondents, whatever design is in force.
+	Unweighted bool     `json:"unweighted,omitempty"`
+	Settings   Settings `json:"settings"`
 
 	raw json.RawMessage // as it was read, until a registry makes it a spec
 }
@@ -155,11 +157,12 @@ func (r *Registry) Resolve(s *Spec) (err error) {
 // version from the future are refused as a *SpecError.
 func (r *Registry) Spec(raw []byte) (s Spec, err error) {
 	var in struct {
-		Method    string          `json:"method"`
-		Version   int             `json:"version"`
-		Questions []Key           `json:"questions"`
-		Subgroup  Key             `json:"subgroup"`
-		Settings  json.RawMessage `json:"settings"`
+		Method     string          `json:"method"`
+		Version    int             `json:"version"`
+		Questions  []Key           `json:"questions"`
+		Subgroup   Key             `json:"subgroup"`
+		Unweighted bool            `json:"unweighted"`
+		Settings   json.RawMessage `json:"settings"`
 	}
 	if err := strict(raw, &in); err != nil {
 		return s, err
@@ -182,7 +185,7 @@ func (r *Registry) Spec(raw []byte) (s Spec, err error) {
 	if len(in.Questions) == 0 {
 		in.Questions = nil
 	}
-	return Spec{Method: in.Method, Version: in.Version, Questions: in.Questions, Subgroup: in.Subgroup, Settings: settings}, nil
+	return Spec{Method: in.Method, Version: in.Version, Questions: in.Questions, Subgroup: in.Subgroup, Unweighted: in.Unweighted, Settings: settings}, nil
 }
 
 func (a *Asked) read(raw []byte) (Settings, error) {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"slices"
 
+	"widetally/core/design"
 	"widetally/core/survey"
 	"widetally/core/tally"
 )
@@ -123,6 +124,12 @@ func (t Typed) find(key Key) (TypedQuestion, survey.Question, error) {
 	}
 	return TypedQuestion{}, survey.Question{}, unknown(key)
 }
+
+// Drawn implements Source: of typed counts nobody knows how they were drawn.
+func (Typed) Drawn() *Drawn { return nil }
+
+// Cells implements Source.
+func (Typed) Cells(context.Context, []Key, Key) (*design.Cells, error) { return nil, ErrUnknownKey }
 
 // Question implements Source.
 func (t Typed) Question(_ context.Context, q Key) (survey.Question, error) {

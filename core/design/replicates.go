@@ -181,7 +181,7 @@ func (r *Replicated) Cells(cells int, cell func(row int) int) (*Cells, error) {
 	for k, row := range r.Sample.Rows {
 		at[k] = cell(row)
 	}
-	c.totals = nil
+	c.totals, c.moments = nil, nil
 	for i, weights := range r.replicate {
 		var own Cells
 		own.count(cells, at, weights)

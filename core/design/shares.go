@@ -1,6 +1,9 @@
 package design
 
 import (
+	"crypto/sha256"
+	"encoding/hex"
+	"fmt"
 	"math"
 
 	"widetally/core/infer"
@@ -175,16 +178,65 @@ func (c *Cells) Used(columns int) Used {
 
 // only keeps some cells, in which everybody of the base is.
 func (c *Cells) only(kept []int) *Cells {
-	out := &Cells{Base: c.Base, of: c.of}
-	for _, k := range kept {
-		out.Count, out.Total = append(out.Count, c.Count[k]), append(out.Total, c.Total[k])
+	to := make(map[int]int, len(kept))
+	for i, k := range kept {
+		to[k] = i
 	}
-	for from := 0; from < len(c.totals); from += len(c.Total) {
-		for _, k := range kept {
-			out.totals = append(out.totals, c.totals[from+k])
+	return c.Merged(len(kept), func(cell int) int { return to[cell] })
+}
+
+// Merged puts cells together: to gives the new cell of each.
+func (c *Cells) Merged(cells int, to func(cell int) int) *Cells {
+	out := &Cells{Base: c.Base, Largest: c.Largest, of: c.of, Count: make([]int64, cells)}
+	for k, n := range c.Count {
+		if n > 0 {
+			out.Count[to(k)] += n
 		}
 	}
+	sums := func(of []float64) (all []float64) {
+		for from := 0; from < len(of); from += len(c.Count) {
+			part := make([]Sum, cells)
+			for k := range c.Count {
+				if c.Count[k] > 0 {
+					part[to(k)].Add(of[from+k])
+				}
+			}
+			all = append(all, values(part)...)
+		}
+		return all
+	}
+	out.Total, out.totals = sums(c.Total), sums(c.totals)
+	for from := 0; from < len(c.moments); from += len(c.Count) {
+		part := make([]moment, cells)
+		for k := range c.Count {
+			if c.Count[k] > 0 {
+				part[to(k)] = part[to(k)].with(c.moments[from+k])
+			}
+		}
+		out.moments = append(out.moments, part...)
+	}
 	return out
+}
+
+// Digest stands for all that estimates of the cells depend on.
+func (c *Cells) Digest() string {
+	sum := sha256.New()
+	fmt.Fprintln(sum, c.Base, c.Count)
+	for _, list := range [][]float64{c.Total, c.totals} {
+		for _, x := range list {
+			fmt.Fprintf(sum, "%x ", x)
+		}
+	}
+	for _, m := range c.moments {
+		fmt.Fprintf(sum, "%v %x %x ", m.n, m.mean, m.spread)
+	}
+	if s, ok := c.of.(*Sample); ok {
+		for _, h := range s.strata {
+			fmt.Fprintf(sum, "%d %d %x ", h.from, h.before, h.unsampled)
+		}
+		fmt.Fprint(sum, s.single)
+	}
+	return hex.EncodeToString(sum.Sum(nil))
 }
 
 // Within are the shares of cells within their row and within their column, row by row; nil where

@@ -92,6 +92,13 @@ func (s *Sample) between(k int, totals []float64) Matrix {
 			}
 		}
 	}
+	return symmetric(sums, squares)
+}
+
+// symmetric makes a matrix of the sums below its diagonal; a variance that is nothing but rounding of
+// the squares is 0.
+func symmetric(sums, squares []Sum) Matrix {
+	k := len(squares)
 	v := newMatrix(k)
 	for i := range v {
 		for j := range i + 1 {
@@ -129,9 +136,13 @@ type Cells struct {
 	// Count and Total are the respondents and the sums of weights of the cells.
 	Count []int64
 	Total []float64
-	of    variances
-	// totals are those of the PSUs, cell by cell.
-	totals []float64
+	// Largest is the largest weight in the base.
+	Largest float64
+	of      variances
+	// totals are those of the PSUs, or of the replicates, cell by cell; where each row is a PSU the
+	// moments of the weights by stratum stand in their place.
+	totals  []float64
+	moments []moment
 }
 
 // variances gives covariances of what is made of the totals of cells.
@@ -162,6 +173,10 @@ func (s *Sample) Cells(cells int, cell func(row int) int) (*Cells, error) {
 	}
 	c := &Cells{Base: b, of: s}
 	c.count(cells, at, s.Weights)
+	if s.unclustered {
+		c.moments = s.weightMoments(cells, at)
+		return c, nil
+	}
 	byPSU := make([]Sum, b.PSUs*cells)
 	for k, w := range s.Weights {
 		if at[k] >= 0 {
@@ -180,6 +195,7 @@ func (c *Cells) count(cells int, at []int, weights []float64) {
 		if at[k] >= 0 {
 			c.Count[at[k]]++
 			all[at[k]].Add(w)
+			c.Largest = max(c.Largest, w)
 		}
 	}
 	c.Total = values(all)
@@ -193,9 +209,12 @@ func values(sums []Sum) []float64 {
 	return out
 }
 
-// covariance linearises: z of a PSU is Σ_c D_kc T_uc.
+// covariance linearises: z of a row is w D_kc, of a PSU is Σ_c D_kc T_uc.
 func (s *Sample) covariance(c *Cells, f Function) Matrix {
 	cells, k := len(c.Total), len(f.Slope)
+	if c.moments != nil {
+		return s.withinStrata(c, f.Slope)
+	}
 	z := make([]float64, c.PSUs*k)
 	for u := range c.PSUs {
 		of := c.totals[u*cells : (u+1)*cells]

@@ -45,6 +45,7 @@ const (
 	BeyondReach          Reason = "beyond_reach"
 	CloserThanChance     Reason = "closer_than_chance"
 	OutsideApproximation Reason = "outside_approximation"
+	NoDesignVariance     Reason = "no_design_variance"
 )
 
 // InputError is returned for inputs outside a method's domain. Index is the

@@ -4,6 +4,26 @@ package say
 
 import "widetally/core/document"
 
+// BasisDesignedClusters is basis.designed.clusters.
+func BasisDesignedClusters(cluster string) document.Message {
+	return document.Say("basis.designed.clusters", document.Values{"cluster": document.Text(cluster)})
+}
+
+// BasisDesignedStrata is basis.designed.strata.
+func BasisDesignedStrata(strata document.Value) document.Message {
+	return document.Say("basis.designed.strata", document.Values{"strata": strata})
+}
+
+// BasisDesignedStrataClusters is basis.designed.strata_clusters.
+func BasisDesignedStrataClusters(strata document.Value, cluster string) document.Message {
+	return document.Say("basis.designed.strata_clusters", document.Values{"strata": strata, "cluster": document.Text(cluster)})
+}
+
+// BasisDesignedWeight is basis.designed.weight.
+func BasisDesignedWeight(weight string) document.Message {
+	return document.Say("basis.designed.weight", document.Values{"weight": document.Text(weight)})
+}
+
 // CaptionBattery is caption.battery.
 func CaptionBattery(n int64) document.Message {
 	return document.Say("caption.battery", document.Values{"n": document.N(n)})
@@ -27,6 +47,11 @@ func CaptionFrequencies(n int64) document.Message {
 // CaptionGoodnessOfFit is caption.goodness_of_fit.
 func CaptionGoodnessOfFit() document.Message {
 	return document.Message{ID: "caption.goodness_of_fit"}
+}
+
+// CaptionGoodnessOfFitEstimated is caption.goodness_of_fit_estimated.
+func CaptionGoodnessOfFitEstimated() document.Message {
+	return document.Message{ID: "caption.goodness_of_fit_estimated"}
 }
 
 // CaptionPercentiles is caption.percentiles.
@@ -364,6 +389,11 @@ func FactDfTable(rows int64, columns int64, df int64) document.Message {
 	return document.Say("fact.df_table", document.Values{"rows": document.N(rows), "columns": document.N(columns), "df": document.N(df)})
 }
 
+// FactDfTwo is fact.df_two.
+func FactDfTwo(df1 float64, df2 float64) document.Message {
+	return document.Say("fact.df_two", document.Values{"df1": document.Of(document.Effect, df1), "df2": document.Of(document.Effect, df2)})
+}
+
 // FactFitted is fact.fitted.
 func FactFitted(df int64, n int64, x float64, p document.Value) document.Message {
 	return document.Say("fact.fitted", document.Values{"df": document.N(df), "n": document.N(n), "x": document.Of(document.Statistic, x), "p": p})
@@ -404,6 +434,11 @@ func FactPointsInterval(points document.Value, confidence document.Value, lower 
 	return document.Say("fact.points_interval", document.Values{"points": points, "confidence": confidence, "lower": lower, "upper": upper})
 }
 
+// FactShareEstimatedOf is fact.share_estimated_of.
+func FactShareEstimatedOf(share float64, x int64, n int64) document.Message {
+	return document.Say("fact.share_estimated_of", document.Values{"share": document.Of(document.Percent, share), "x": document.N(x), "n": document.N(n)})
+}
+
 // FactShareOf is fact.share_of.
 func FactShareOf(share float64, x int64, n int64) document.Message {
 	return document.Say("fact.share_of", document.Values{"share": document.Of(document.Percent, share), "x": document.N(x), "n": document.N(n)})
@@ -412,6 +447,11 @@ func FactShareOf(share float64, x int64, n int64) document.Message {
 // FactSymmetryOf is fact.symmetry_of.
 func FactSymmetryOf(x document.Value, df document.Value, p document.Value) document.Message {
 	return document.Say("fact.symmetry_of", document.Values{"x": x, "df": df, "p": p})
+}
+
+// FactUnadjusted is fact.unadjusted.
+func FactUnadjusted(df int64, x float64, p document.Value) document.Message {
+	return document.Say("fact.unadjusted", document.Values{"df": document.N(df), "x": document.Of(document.Statistic, x), "p": p})
 }
 
 // FactWelch is fact.welch.
@@ -437,6 +477,16 @@ func FactZAndP(z float64, p document.Value) document.Message {
 // FindingCrosstabJournal is finding.crosstab.journal.
 func FindingCrosstabJournal(df int64, n int64, statistic float64, p document.Value, v float64) document.Message {
 	return document.Say("finding.crosstab.journal", document.Values{"df": document.N(df), "n": document.N(n), "statistic": document.Of(document.Statistic, statistic), "p": p, "v": document.Of(document.Effect, v)})
+}
+
+// FindingDesignedV is finding.designed.v.
+func FindingDesignedV(v float64) document.Message {
+	return document.Say("finding.designed.v", document.Values{"v": document.Of(document.Effect, v)})
+}
+
+// FindingDesignedW is finding.designed.w.
+func FindingDesignedW(w float64) document.Message {
+	return document.Say("finding.designed.w", document.Values{"w": document.Of(document.Effect, w)})
 }
 
 // FindingDoubtAlone is finding.doubt.alone.
@@ -557,6 +607,76 @@ func WorkingCrosstabCell(row document.Value, column string, rowTotal int64, colu
 // WorkingDecides is working.decides.
 func WorkingDecides(way document.Value, p document.Value, outcome document.Value) document.Message {
 	return document.Say("working.decides", document.Values{"way": way, "p": p, "outcome": outcome})
+}
+
+// WorkingDesignedDelta is working.designed.delta.
+func WorkingDesignedDelta(delta float64, a float64) document.Message {
+	return document.Say("working.designed.delta", document.Values{"delta": document.Of(document.Exact, delta), "a": document.Of(document.Exact, a)})
+}
+
+// WorkingDesignedDf is working.designed.df.
+func WorkingDesignedDf(q int64, df1 float64, df int64, df2 float64) document.Message {
+	return document.Say("working.designed.df", document.Values{"q": document.N(q), "df1": document.Of(document.Measure, df1), "df": document.N(df), "df2": document.Of(document.Measure, df2)})
+}
+
+// WorkingDesignedF is working.designed.f.
+func WorkingDesignedF(statistic float64, delta float64, df int64, f float64) document.Message {
+	return document.Say("working.designed.f", document.Values{"statistic": document.Of(document.Statistic, statistic), "delta": document.Of(document.Exact, delta), "df": document.N(df), "f": document.Of(document.Statistic, f)})
+}
+
+// WorkingDesignedFirst is working.designed.first.
+func WorkingDesignedFirst(df1 int64, df2 float64, p document.Value) document.Message {
+	return document.Say("working.designed.first", document.Values{"df1": document.N(df1), "df2": document.Of(document.Measure, df2), "p": p})
+}
+
+// WorkingDesignedNoWald is working.designed.no_wald.
+func WorkingDesignedNoWald() document.Message {
+	return document.Message{ID: "working.designed.no_wald"}
+}
+
+// WorkingDesignedP is working.designed.p.
+func WorkingDesignedP(f float64, p document.Value) document.Message {
+	return document.Say("working.designed.p", document.Values{"f": document.Of(document.Statistic, f), "p": p})
+}
+
+// WorkingDesignedScore is working.designed.score.
+func WorkingDesignedScore(share float64, claimed float64, effective float64, t float64, df int64, p document.Value) document.Message {
+	return document.Say("working.designed.score", document.Values{"share": document.Of(document.Exact, share), "claimed": document.Of(document.Exact, claimed), "effective": document.Of(document.Measure, effective), "t": document.Of(document.Statistic, t), "df": document.N(df), "p": p})
+}
+
+// WorkingDesignedSe is working.designed.se.
+func WorkingDesignedSe(share float64, se float64) document.Message {
+	return document.Say("working.designed.se", document.Values{"share": document.Of(document.Exact, share), "se": document.Of(document.Exact, se)})
+}
+
+// WorkingDesignedShare is working.designed.share.
+func WorkingDesignedShare(answer string, total float64, sum float64, share float64, se float64) document.Message {
+	return document.Say("working.designed.share", document.Values{"answer": document.Text(answer), "total": document.Of(document.Measure, total), "sum": document.Of(document.Measure, sum), "share": document.Of(document.Exact, share), "se": document.Of(document.Exact, se)})
+}
+
+// WorkingDesignedStatistic is working.designed.statistic.
+func WorkingDesignedStatistic(statistic float64, df int64) document.Message {
+	return document.Say("working.designed.statistic", document.Values{"statistic": document.Of(document.Statistic, statistic), "df": document.N(df)})
+}
+
+// WorkingDesignedT is working.designed.t.
+func WorkingDesignedT(share float64, claimed float64, se float64, t float64, df int64, p document.Value) document.Message {
+	return document.Say("working.designed.t", document.Values{"share": document.Of(document.Exact, share), "claimed": document.Of(document.Exact, claimed), "se": document.Of(document.Exact, se), "t": document.Of(document.Statistic, t), "df": document.N(df), "p": p})
+}
+
+// WorkingDesignedVariance is working.designed.variance.
+func WorkingDesignedVariance(psus int64, strata int64, df int64) document.Message {
+	return document.Say("working.designed.variance", document.Values{"psus": document.N(psus), "strata": document.N(strata), "df": document.N(df)})
+}
+
+// WorkingDesignedWald is working.designed.wald.
+func WorkingDesignedWald(df1 int64, df2 int64, f float64, p document.Value) document.Message {
+	return document.Say("working.designed.wald", document.Values{"df1": document.N(df1), "df2": document.N(df2), "f": document.Of(document.Statistic, f), "p": p})
+}
+
+// WorkingDesignedWeights is working.designed.weights.
+func WorkingDesignedWeights(sum float64, n int64) document.Message {
+	return document.Say("working.designed.weights", document.Values{"sum": document.Of(document.Measure, sum), "n": document.N(n)})
 }
 
 // WorkingDissimilarityIndex is working.dissimilarity.index.

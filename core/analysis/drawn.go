@@ -1,0 +1,333 @@
+package analysis
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"widetally/core/claim"
+	"widetally/core/design"
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/survey"
+)
+
+// Drawn says how the respondents of a source were drawn, by its questions. One that names nothing
+// says nothing.
+type Drawn struct {
+	// Weight is the question of the weights; "" counts everybody once.
+	Weight Key `json:"weight,omitempty"`
+	// Strata are the questions whose answers together are the strata; nil for one stratum.
+	Strata []Key `json:"strata,omitempty"`
+	// Cluster is the question of the clusters; "" where each respondent was drawn alone.
+	Cluster Key `json:"cluster,omitempty"`
+	// Fraction is the share of the clusters of each stratum that were drawn, as written; "" takes it
+	// as too small to matter.
+	Fraction string `json:"fraction,omitempty"`
+	// SinglePSU says what becomes of a stratum with one cluster; "" refuses it.
+	SinglePSU design.SinglePSU `json:"singlePsu,omitempty"`
+}
+
+// Questions are those that a design names, in its order.
+func (d Drawn) Questions() (out []Key) {
+	for _, key := range append(append([]Key{d.Weight}, d.Strata...), d.Cluster) {
+		if key != "" {
+			out = append(out, key)
+		}
+	}
+	return out
+}
+
+// Designed is what the settings of a method have that has a form for designed samples.
+type Designed interface {
+	Settings
+	// RunDesigned computes from the cells of the spec's questions.
+	RunDesigned(work Work, counted *Counted) (*Outcome, error)
+	// DocumentDesigned is what may be shown of it.
+	DocumentDesigned(o *Outcome, about claim.About) document.Document
+}
+
+// Serves reports whether a method has a form for designed samples, or is about no answers at all.
+func Serves(s Settings) bool {
+	_, designed := s.(Designed)
+	return designed || s.Needs() == NeedNothing
+}
+
+// estimate counts the cells of a spec's questions by the design that is in force.
+func (c *Counted) estimate(ctx context.Context, s Spec, from Source, d Drawn) error {
+	if !Serves(s.Settings) {
+		return Refused("design.no_form", "/method", nil)
+	}
+	cells, err := from.Cells(ctx, s.Questions, s.Subgroup)
+	var refused *infer.InputError
+	switch {
+	case errors.As(err, &refused) && refused.Reason == design.EmptyBase:
+		return Refused("compute."+string(infer.NoObservations), "/questions", nil)
+	case errors.As(err, &refused):
+		return Refused("design."+string(refused.Reason), "/design", document.Values{"row": document.N(int64(refused.Index + 1))})
+	case err != nil:
+		return err
+	}
+	c.Cells = cells
+	name := func(key Key) string {
+		q, failed := from.Question(ctx, key)
+		if failed != nil && err == nil {
+			err = failed
+		}
+		return q.Name
+	}
+	c.Sampled = claim.Sampled{Base: cells.Base, Largest: cells.Largest / cells.Sum}
+	if d.Weight != "" {
+		c.Sampled.Weight = name(d.Weight)
+	}
+	for _, key := range d.Strata {
+		c.Sampled.Strata = append(c.Sampled.Strata, name(key))
+	}
+	if d.Cluster != "" {
+		c.Sampled.Cluster = name(d.Cluster)
+	}
+	return err
+}
+
+// Drawn implements Source.
+func (c Columns) Drawn() *Drawn { return c.Design }
+
+// Cells implements Source.
+func (c Columns) Cells(_ context.Context, questions []Key, subgroup Key) (*design.Cells, error) {
+	of, err := c.Sample(subgroup)
+	if err != nil {
+		return nil, err
+	}
+	if of.Frequency != nil {
+		return nil, Refused("design.counted_rows", "/design", nil)
+	}
+	var codes []func(row int) int
+	sizes, cells, rows := []int{}, 1, 0
+	for _, key := range questions {
+		s, err := c.Get(key)
+		if err != nil {
+			return nil, err
+		}
+		codes, sizes, rows = append(codes, answerAt(s)), append(sizes, len(s.Question.Proper())), s.Column.Rows()
+		cells *= sizes[len(sizes)-1]
+	}
+	if cells > MaxDesignedCells {
+		return nil, Refused("compute."+string(TooManyCells), "/questions", nil)
+	}
+	sample, err := c.sampled(rows)
+	if err != nil {
+		return nil, err
+	}
+	return sample.Cells(cells, func(row int) int {
+		if of.Counts(row) == 0 {
+			return design.None
+		}
+		at := 0
+		for i, code := range codes {
+			k := code(row)
+			if k < 0 {
+				return design.None
+			}
+			at = at*sizes[i] + k
+		}
+		return at
+	})
+}
+
+// MaxDesignedCells bounds the cells whose covariance is estimated.
+const MaxDesignedCells = 400
+
+// answerAt gives the place of a respondent's answer among the proper ones; design.None for none.
+func answerAt(s survey.Source) func(row int) int {
+	places := make([]int, s.Question.Slots())
+	for i := range places {
+		places[i] = design.None
+	}
+	for i, a := range s.Question.Proper() {
+		places[a.Slot] = i
+	}
+	for _, a := range s.Question.Answers {
+		if a.SameAs != nil {
+			places[a.Slot] = places[*a.SameAs]
+		}
+	}
+	at := func(slot int) int {
+		if slot < len(places) {
+			return places[slot]
+		}
+		return design.None
+	}
+	switch c := s.Column; {
+	case c.U8 != nil:
+		return func(row int) int { return at(int(c.U8[row])) }
+	case c.U16 != nil:
+		return func(row int) int { return at(int(c.U16[row])) }
+	}
+	return func(int) int { return design.None }
+}
+
+// sampled reads the design in force, or remembers it.
+func (c Columns) sampled(rows int) (*design.Sample, error) {
+	build := func() (*design.Sample, error) { return c.Design.sample(c.Get, rows) }
+	if c.Sampled != nil {
+		return c.Sampled(build)
+	}
+	return build()
+}
+
+// sample reads how so many rows were drawn. Errors: those of design.New; a *SpecError for a question
+// that cannot play its part.
+func (d Drawn) sample(get func(Key) (survey.Source, error), rows int) (*design.Sample, error) {
+	in := design.Columns{Rows: rows, Single: d.SinglePSU}
+	if d.SinglePSU != "" && !slices.Contains(design.SinglePSUs, d.SinglePSU) {
+		return nil, Refused("design.single", "/design", nil)
+	}
+	if d.Weight != "" {
+		s, err := get(d.Weight)
+		if err != nil {
+			return nil, err
+		}
+		if in.Weights, err = weightsOf(s); err != nil {
+			return nil, err
+		}
+	}
+	combined := map[[2]int]int{}
+	for i, key := range d.Strata {
+		s, err := get(key)
+		if err != nil {
+			return nil, err
+		}
+		codes, err := labelsOf(s)
+		if err != nil {
+			return nil, err
+		}
+		if i == 0 {
+			in.Strata = codes
+			continue
+		}
+		for row, code := range codes {
+			pair := [2]int{in.Strata[row], code}
+			if pair[0] < 0 || code < 0 {
+				in.Strata[row] = design.None
+				continue
+			}
+			at, seen := combined[pair]
+			if !seen {
+				at = len(combined)
+				combined[pair] = at
+			}
+			in.Strata[row] = at
+		}
+		clear(combined)
+	}
+	if d.Cluster != "" {
+		s, err := get(d.Cluster)
+		if err != nil {
+			return nil, err
+		}
+		if in.Clusters, err = labelsOf(s); err != nil {
+			return nil, err
+		}
+	}
+	if strings.TrimSpace(d.Fraction) != "" {
+		f, wrong := ReadShare(d.Fraction, "fraction")
+		if wrong != nil {
+			return nil, Refused("design."+string(design.FractionOutOfRange), "/design", nil)
+		}
+		x, _ := f.Float64()
+		for range maxCode(in.Strata) + 1 {
+			in.Fractions = append(in.Fractions, x)
+		}
+	}
+	return design.New(in)
+}
+
+func maxCode(codes []int) int {
+	most := 0
+	for _, c := range codes {
+		most = max(most, c)
+	}
+	return most
+}
+
+func unfit(s survey.Source) error {
+	return Refused("design.question", "/design", document.Values{"name": document.Text(s.Question.Name)})
+}
+
+// weightsOf reads a column as weights, NaN where there is none.
+func weightsOf(s survey.Source) ([]float64, error) {
+	out := make([]float64, s.Column.Rows())
+	switch c := s.Column; {
+	case c.F64 != nil:
+		copy(out, c.F64)
+	case c.U8 != nil || c.U16 != nil:
+		values := s.Question.Values()
+		for row := range out {
+			slot := survey.Slot(0)
+			if c.U8 != nil {
+				slot = survey.Slot(c.U8[row])
+			} else {
+				slot = survey.Slot(c.U16[row])
+			}
+			x, known := values[slot]
+			if !known {
+				x = math.NaN()
+			}
+			out[row] = x
+		}
+	default:
+		return nil, unfit(s)
+	}
+	return out, nil
+}
+
+// labelsOf numbers the different entries of a column, design.None where there is none.
+func labelsOf(s survey.Source) ([]int, error) {
+	out := make([]int, s.Column.Rows())
+	switch c := s.Column; {
+	case c.U8 != nil || c.U16 != nil:
+		at := answerAt(s)
+		for row := range out {
+			out[row] = at(row)
+		}
+	case c.F64 != nil:
+		known := map[float64]int{}
+		for row, x := range c.F64 {
+			out[row] = design.None
+			if x == x {
+				out[row] = numbered(known, x)
+			}
+		}
+	case c.Text != nil:
+		known := map[string]int{}
+		for row, text := range c.Text {
+			out[row] = design.None
+			if text != "" {
+				out[row] = numbered(known, text)
+			}
+		}
+	default:
+		return nil, unfit(s)
+	}
+	return out, nil
+}
+
+func numbered[T comparable](known map[T]int, x T) int {
+	at, seen := known[x]
+	if !seen {
+		at = len(known)
+		known[x] = at
+	}
+	return at
+}
+
+// inputs tells of the design what a result depends on; "" where none is in force.
+func (c *Counted) drawnInputs() string {
+	if c.Cells == nil {
+		return ""
+	}
+	return fmt.Sprintf("%s | %s | %s | %s", c.Sampled.Weight, strings.Join(c.Sampled.Strata, ", "), c.Sampled.Cluster, c.Cells.Digest())
+}

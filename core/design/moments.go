@@ -1,0 +1,116 @@
+package design
+
+// moment is how the weights of a cell within a stratum are spread, where each row is a PSU: how many,
+// their mean, and Σ(w − mean)².
+type moment struct {
+	n            float64
+	mean, spread float64
+}
+
+// with is the moment of both together (Chan, Golub and LeVeque 1983, Algorithms for computing the
+// sample variance).
+func (m moment) with(o moment) moment {
+	if m.n == 0 {
+		return o
+	}
+	if o.n == 0 {
+		return m
+	}
+	n, away := m.n+o.n, o.mean-m.mean
+	return moment{n, m.mean + away*o.n/n, m.spread + o.spread + away*away*m.n*o.n/n}
+}
+
+// weightMoments are those of the cells, stratum by stratum.
+func (s *Sample) weightMoments(cells int, at []int) []moment {
+	of := make([]int32, s.PSUs())
+	for h, stratum := range s.strata {
+		for u := stratum.from; u < stratum.before; u++ {
+			of[u] = int32(h)
+		}
+	}
+	sums, spread := make([]Sum, len(s.strata)*cells), make([]Sum, len(s.strata)*cells)
+	out := make([]moment, len(sums))
+	each := func(f func(i int, w float64)) {
+		for k, w := range s.Weights {
+			if at[k] >= 0 {
+				f(int(of[s.PSU[k]])*cells+at[k], w)
+			}
+		}
+	}
+	first, same := make([]float64, len(sums)), make([]bool, len(sums))
+	each(func(i int, w float64) {
+		if out[i].n == 0 {
+			first[i], same[i] = w, true
+		}
+		out[i].n++
+		same[i] = same[i] && w == first[i]
+		sums[i].Add(w)
+	})
+	for i := range out {
+		if out[i].mean = first[i]; !same[i] && out[i].n > 0 {
+			out[i].mean = sums[i].Value() / out[i].n
+		}
+	}
+	each(func(i int, w float64) { spread[i].Add((w - out[i].mean) * (w - out[i].mean)) })
+	for i := range out {
+		out[i].spread = spread[i].Value()
+	}
+	return out
+}
+
+// withinStrata is the variance of what is linear in the cells, where each row is a PSU. With z = w d_c
+// in cell c, and 0 outside of the base, Σ(z − z̄)(z − z̄)ᵀ of a stratum is, without a difference of
+// large numbers, Σ_c [S_c d_c d_cᵀ + n_c(w̄_c d_c − z̄)(w̄_c d_c − z̄)ᵀ] + n_0 z̄ z̄ᵀ.
+func (s *Sample) withinStrata(c *Cells, d [][]float64) Matrix {
+	cells, k := len(c.Total), len(d)
+	sums, squares := make([]Sum, k*k), make([]Sum, k)
+	add := func(factor float64, z []float64) {
+		for i, a := range z {
+			for j := range i + 1 {
+				sums[i*k+j].Add(factor * a * z[j])
+			}
+		}
+	}
+	centre := s.meanOfMoments(c.moments, d, s.PSUs())
+	z, slope := make([]float64, k), make([]float64, k)
+	for h, stratum := range s.strata {
+		n := float64(stratum.before - stratum.from)
+		if stratum.unsampled == 0 || n == 1 && s.single != CentreSingle {
+			continue
+		}
+		moments := c.moments[h*cells : (h+1)*cells]
+		factor, around := stratum.unsampled, centre
+		if n > 1 {
+			factor, around = stratum.unsampled*n/(n-1), s.meanOfMoments(moments, d, stratum.before-stratum.from)
+		}
+		outside := n
+		for i, m := range moments {
+			if m.n == 0 {
+				continue
+			}
+			outside -= m.n
+			for j := range d {
+				slope[j] = d[j][i]
+				z[j] = m.mean*slope[j] - around[j]
+				squares[j].Add(factor * (m.spread + m.n*m.mean*m.mean) * slope[j] * slope[j])
+			}
+			add(factor*m.spread, slope)
+			add(factor*m.n, z)
+		}
+		add(factor*outside, around)
+	}
+	return symmetric(sums, squares)
+}
+
+// meanOfMoments is the mean of z over so many PSUs.
+func (s *Sample) meanOfMoments(moments []moment, d [][]float64, of int) []float64 {
+	out := make([]float64, len(d))
+	for j, slopes := range d {
+		var sum Sum
+		for i, m := range moments {
+			sum.Add(m.n * m.mean * slopes[i%len(slopes)])
+		}
+		out[j] = sum.Value() / float64(of)
+	}
+	return out
+}

@@ -1,0 +1,241 @@
+package crosstab
+
+import (
+	"widetally/core/analysis"
+	"widetally/core/claim"
+	"widetally/core/design"
+	"widetally/core/document"
+	"widetally/core/infer"
+	"widetally/core/prob"
+	"widetally/core/say"
+)
+
+// Estimate is a table of a population: rows and columns as they are shown.
+type Estimate struct {
+	Cells   *design.Cells
+	Shares  *design.Shares
+	Columns int
+	// Test is about the rows and columns that hold a respondent; nil where fewer than two do, or
+	// without variance.
+	Test     *infer.RaoScott
+	CramersV float64
+	// HolmP are the p-values of the cells' adjusted residuals after Holm; nil outside of the test.
+	// Away is their departure from independence.
+	HolmP []*prob.Prob
+	Away  []float64
+}
+
+// RunDesigned implements analysis.Designed.
+func (s *Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
+	// The cells run over the answers to the first question, which stands across unless swapped, and
+	// within it over those of the second.
+	first, second := len(c.Questions[0].Proper()), len(c.Questions[1].Proper())
+	e := &Estimate{Cells: c.Cells, Columns: second}
+	if !s.Swapped {
+		e.Columns = first
+		e.Cells = c.Cells.Merged(first*second, func(cell int) int { return cell%second*first + cell/second })
+	}
+	e.Shares = e.Cells.Shares()
+	e.HolmP, e.Away = make([]*prob.Prob, first*second), make([]float64, first*second)
+	level := describedLevel
+	if s.Test != nil {
+		level = float64(s.Test.Level)
+	}
+	e.test(level)
+	if s.Test != nil && e.Test == nil {
+		return &analysis.Outcome{Refusal: analysis.RefuseInput("crosstab", infer.OneRowOrColumn, -1)}, nil
+	}
+	return &analysis.Outcome{Result: e}, nil
+}
+
+func (e *Estimate) test(level float64) {
+	used := e.Cells.Used(e.Columns)
+	if len(used.Rows) < 2 || len(used.Columns) < 2 {
+		return
+	}
+	r := used.Cells.Independence(len(used.Columns))
+	test := infer.ComputeRaoScott(r.RaoScott(used.N, used.DF, level))
+	if test.SecondFP == nil {
+		return
+	}
+	e.Test = test
+	e.CramersV = infer.DesignedCramersV(test.Statistic, used.N, len(used.Rows), len(used.Columns))
+	var at []int
+	var tails []prob.Prob
+	for k, h := range r.Departure {
+		cell := used.Rows[k/len(used.Columns)]*e.Columns + used.Columns[k%len(used.Columns)]
+		e.Away[cell] = h
+		if t := infer.ComputeTTest(h, r.Covariance.SE(k), float64(used.DF)); t.TwoSided != nil {
+			at, tails = append(at, cell), append(tails, *t.TwoSided)
+		}
+	}
+	for i, p := range infer.Holm(tails) {
+		e.HolmP[at[i]] = &p
+	}
+}
+
+// DocumentDesigned implements analysis.Designed.
+func (s *Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) document.Document {
+	c := s.Claim(o.Counted.Questions, about)
+	c.Everyone, _, _ = o.Counted.Crosstab.Everyone()
+	rows, columns := o.Counted.Questions[1], o.Counted.Questions[0]
+	if s.Swapped {
+		rows, columns = columns, rows
+	}
+	c.RowCodes, c.ColumnCodes = analysis.CodesOf(rows), analysis.CodesOf(columns)
+	return c.estimated(o.Result.(*Estimate), o.Counted.Sampled)
+}
+
+// estimated shows the table of the population; the test goes by the second-order F of Rao and Scott.
+func (c Crossing) estimated(e *Estimate, by claim.Sampled) document.Document {
+	d := document.Document{Blocks: []document.Block{
+		by.Basis(c.About),
+		{Kind: document.Choices, Choices: c.groups()},
+		{Kind: document.Choices, Choices: c.Readings()},
+	}}
+	var notes claim.NotesOf
+	var effect *float64
+	level := describedLevel
+	if e.Test != nil {
+		effect = &e.Test.MeanDesignEffect
+	}
+	reading := c.readEstimate(e)
+	writeUp := []document.Message{reading}
+	by.Notes(&notes, c.About, effect)
+	tested := c.Test != nil && e.Test != nil
+	var decided claim.Verdict
+	if tested {
+		level = c.Test.Level
+		decided = claim.RaoScottVerdict(e.Test, level)
+		v := c.Values()
+		v["level"] = document.Of(document.Level, level)
+		finding := document.Say("finding.crosstab."+string(c.Test.Role)+"."+claim.Outcome(decided.Rejected()), v)
+		d.Blocks = append(d.Blocks, claim.Hypotheses("crosstab", c.Test.Role, v), document.Block{Kind: document.Sentence, Said: []document.Message{finding}})
+		writeUp = []document.Message{finding, reading, claim.RaoScottJournal(e.Test, by.Base.N, level, say.FindingDesignedV(e.CramersV))}
+		d.Outcome = decided.Outcome("null")
+	}
+	d.Blocks = append(d.Blocks,
+		document.Block{Kind: document.Sentence, Said: []document.Message{reading}},
+		document.Block{Kind: document.Figures, Table: c.estimates(e, level)},
+	)
+	if tested {
+		d.Blocks = append(d.Blocks,
+			document.Block{Kind: document.Facts, Facts: append(claim.RaoScottFacts(e.Test, level),
+				claim.Fact("v", "v", nil, claim.Plain(document.Of(document.Statistic, e.CramersV))))},
+			decided.Block(),
+			document.Block{Kind: document.Working, Said: claim.RaoScottWorking(e.Test, by.Base, level)},
+		)
+	}
+	notes.Add(document.Figures, "designed.cells", nil)
+	d.Notes = notes
+	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: writeUp})
+	return d
+}
+
+// part is the share of a cell in the reading that is chosen, 0–1; nil where nobody is in its base.
+func (c Crossing) part(rows, columns [][]*float64, e *Estimate, i, j int) *float64 {
+	switch c.Reading {
+	case OfEachRow:
+		return rows[i][j]
+	case OfEachColumn:
+		return columns[i][j]
+	}
+	return &e.Shares.Share[i*e.Columns+j]
+}
+
+func (c Crossing) estimates(e *Estimate, level float64) *document.Table {
+	out := &document.Table{
+		Caption: document.Say("caption.crosstab_estimated", c.Values()), Stub: claim.Plain(c.Rows.Called()),
+		Shown: []document.Role{document.Main, document.Observed},
+	}
+	for _, l := range c.ColumnLabels {
+		out.Columns = append(out.Columns, claim.Plain(document.Text(l)))
+	}
+	out.Columns = append(out.Columns, say.ColumnAll())
+	rows, columns := e.Cells.Within(e.Columns)
+	down := e.Cells.Merged(len(c.RowLabels), func(cell int) int { return cell / e.Columns }).Shares()
+	across := e.Cells.Merged(e.Columns, func(cell int) int { return cell % e.Columns }).Shares()
+	sum := func(s *design.Shares, at int, whole bool) document.Cell {
+		p := s.Share[at]
+		if whole {
+			p = 1
+		}
+		value := document.Of(document.Percent, 100*p)
+		if whole && s.Count[at] == 0 {
+			value = document.Text("")
+		}
+		return document.Cell{Faint: true, Figures: []document.Figure{{Role: document.Main, Value: value}, {Role: document.Observed, Value: document.N(s.Count[at])}}}
+	}
+	for i, label := range c.RowLabels {
+		row := document.Row{Name: claim.Plain(document.Text(label))}
+		for j := range c.ColumnLabels {
+			k := i*e.Columns + j
+			value := document.Text("")
+			if p := c.part(rows, columns, e, i, j); p != nil {
+				value = document.Of(document.Percent, 100**p)
+			}
+			cell := document.Cell{Figures: []document.Figure{{Role: document.Main, Value: value}, {Role: document.Observed, Value: document.N(e.Cells.Count[k])}}}
+			if p := e.HolmP[k]; p != nil && c.Test != nil && e.Test.DF > 1 {
+				cell.Mark = claim.MarkOfEstimate(p.AtMost(level), e.Away[k])
+			}
+			row.Cells = append(row.Cells, cell)
+		}
+		row.Cells = append(row.Cells, sum(down, i, c.Reading == OfEachRow))
+		out.Rows = append(out.Rows, row)
+	}
+	all := document.Row{Name: say.ColumnAll(), Total: true}
+	for j := range c.ColumnLabels {
+		all.Cells = append(all.Cells, sum(across, j, c.Reading == OfEachColumn))
+	}
+	everybody := document.Cell{Faint: true, Figures: []document.Figure{
+		{Role: document.Main, Value: document.Of(document.Percent, 100)}, {Role: document.Observed, Value: document.N(e.Cells.N)},
+	}}
+	all.Cells = append(all.Cells, everybody)
+	out.Rows = append(out.Rows, all)
+	return out
+}
+
+// readEstimate reads the answer in which two groups lie furthest apart, or the largest cell.
+func (c Crossing) readEstimate(e *Estimate) document.Message {
+	v := c.Values()
+	rows, columns := e.Cells.Within(e.Columns)
+	groups, answers, at := c.RowLabels, c.ColumnLabels, func(g, a int) *float64 { return rows[g][a] }
+	v["of"], v["what"] = v["rows"], v["columns"]
+	switch c.Reading {
+	case OfEachColumn:
+		groups, answers, at = answers, groups, func(g, a int) *float64 { return columns[a][g] }
+		v["of"], v["what"] = v["columns"], v["rows"]
+	case OfEveryone, AsCounts:
+		most := 0
+		for k, p := range e.Shares.Share {
+			if p > e.Shares.Share[most] {
+				most = k
+			}
+		}
+		v["row"], v["column"] = document.Text(c.RowLabels[most/e.Columns]), document.Text(c.ColumnLabels[most%e.Columns])
+		v["percent"] = document.Of(document.Percent, 100*e.Shares.Share[most])
+		return document.Say("read.estimated.total", v)
+	}
+	high, low, answer, apart := -1, -1, 0, -1.0
+	for a := range answers {
+		h, l := -1, -1
+		for g := range groups {
+			if p := at(g, a); p != nil && (h < 0 || *p > *at(h, a)) {
+				h = g
+			}
+			if p := at(g, a); p != nil && (l < 0 || *p < *at(l, a)) {
+				l = g
+			}
+		}
+		if h >= 0 && *at(h, a)-*at(l, a) > apart {
+			high, low, answer, apart = h, l, a, *at(h, a)-*at(l, a)
+		}
+	}
+	v["group"], v["answer"] = document.Text(groups[high]), document.Text(answers[answer])
+	v["percent"], v["group2"] = document.Of(document.Percent, 100**at(high, answer)), document.Text(groups[low])
+	v["percent2"] = document.Of(document.Percent, 100**at(low, answer))
+	if high == low {
+		return document.Say("read.estimated.one_group", v)
+	}
+	return document.Say("read.estimated.groups", v)
+}

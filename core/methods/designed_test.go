@@ -1,0 +1,206 @@
+package methods_test
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/analysis"
+	"widetally/core/claim"
+	"widetally/core/design"
+	"widetally/core/document"
+	"widetally/core/methods/crosstab"
+	"widetally/core/methods/frequency"
+	"widetally/core/methods/goodnessoffit"
+	"widetally/core/methods/oneproportion"
+	"widetally/core/survey"
+	"widetally/internal/i18n"
+	"widetally/locales"
+)
+
+// byHand is the example that docs/methods.md works by hand, with a further question; its answers are
+// yes and no, in that order.
+func byHand(t *testing.T, change func(*analysis.Drawn)) analysis.Columns {
+	t.Helper()
+	yesNo := func(name string, slots ...uint8) survey.Source {
+		return survey.Source{Question: survey.Question{Name: name, Wording: name + "?", Kind: survey.Single, Answers: []survey.Answer{
+			{Slot: 1, Code: "yes", Label: "Yes"}, {Slot: 2, Code: "no", Label: "No"},
+		}}, Column: survey.Column{U8: slots}}
+	}
+	text := func(name string, entries ...string) survey.Source {
+		return survey.Source{Question: survey.Question{Name: name, Kind: survey.Text}, Column: survey.Column{Text: entries}}
+	}
+	from, err := analysis.NewTable([]survey.Source{
+		yesNo("q", 1, 2, 1, 2, 1, 2), yesNo("other", 1, 1, 2, 2, 1, 2), yesNo("none", 0, 0, 0, 0, 0, 0),
+		{Question: survey.Question{Name: "w", Kind: survey.Weight}, Column: survey.Column{F64: []float64{1, 1, 2, 1, 1, 2}}},
+		{Question: survey.Question{Name: "lacking", Kind: survey.Weight}, Column: survey.Column{F64: []float64{1, 1, math.NaN(), 1, 1, 2}}},
+		text("h", "A", "A", "A", "B", "B", "B"), text("alone", "A", "A", "A", "A", "A", "C"), text("u", "1", "1", "2", "1", "2", "2"),
+	}, "")
+	require.NoError(t, err)
+	from.Design = &analysis.Drawn{Weight: "w", Strata: []analysis.Key{"h"}, Cluster: "u"}
+	if change != nil {
+		change(from.Design)
+	}
+	return from
+}
+
+func askDesigned(t *testing.T, from analysis.Columns, method, settings string, questions ...string) (*analysis.Outcome, error) {
+	t.Helper()
+	raw, err := json.Marshal(questions)
+	require.NoError(t, err)
+	spec, err := registry.Spec(fmt.Appendf(nil, `{"method":%q,"version":1,"questions":%s,"settings":%s}`, method, raw, settings))
+	require.NoError(t, err)
+	counted, err := analysis.Count(context.Background(), spec, from)
+	if err != nil {
+		return nil, err
+	}
+	return analysis.Run(analysis.Work{Context: t.Context(), Steps: analysis.UsualSteps, Replicates: 10}, spec, counted)
+}
+
+const (
+	asFrequency = `{"picture":"upright","height":"share","order":"asked","intervals":"none"}`
+	asFit       = `{"shares":{"scale":"ratio","figures":[{"code":"yes","figure":"3"},{"code":"no","figure":"1"}],"source":{"kind":"theory","title":"T"}},"role":"null","level":0.05}`
+	asOneShare  = `{"success":["yes"],"claimed":"3/4","direction":"different","role":"null","level":0.05,"source":{}}`
+	asCrosstab  = `{"reading":"row","test":{"role":"null","level":0.05}}`
+)
+
+// Each method with a form for designed samples gives the figures that were worked by hand.
+func TestDesignedByHand(t *testing.T) {
+	t.Parallel()
+	from := byHand(t, nil)
+	o, err := askDesigned(t, from, "frequency", asFrequency, "q")
+	require.NoError(t, err)
+	e := o.Result.(*frequency.Estimate)
+	assert.InDelta(t, 0.5, e.Shares.Share[0], 1e-15)
+	assert.InDelta(t, 0.125, e.Of[0].StandardError, 1e-15)
+	assert.InDelta(t, 0.111579284623, e.Of[0].Beta.Lower, 1e-11)
+	assert.InDelta(t, 16, *e.Of[0].EffectiveN, 1e-11)
+
+	o, err = askDesigned(t, from, "goodness-of-fit", asFit, "q")
+	require.NoError(t, err)
+	fit := o.Result.(*goodnessoffit.Estimate)
+	assert.InDelta(t, 4, *fit.Test.SecondF, 1e-12)
+	assert.InDelta(t, 0.183503419072, fit.Test.SecondFP.Value, 1e-11)
+
+	o, err = askDesigned(t, from, "one-proportion", asOneShare, "q")
+	require.NoError(t, err)
+	one := o.Result.(*oneproportion.Estimate)
+	assert.InDelta(t, -2, *one.Tests.Linear.T, 1e-12)
+	assert.InDelta(t, 0.183503419072, one.Tests.Linear.TwoSided.Value, 1e-11)
+
+	o, err = askDesigned(t, from, "crosstab", asCrosstab, "q", "other")
+	require.NoError(t, err)
+	table := o.Result.(*crosstab.Estimate)
+	assert.Equal(t, []int64{2, 1, 1, 2}, table.Cells.Count) // other down, q across
+	assert.InDelta(t, 2.0/8, table.Shares.Share[0], 1e-15)
+	require.NotNil(t, table.Test)
+}
+
+// Without a design nothing changes, and a spec may count respondents all the same.
+func TestADesignIsInForceOrNot(t *testing.T) {
+	t.Parallel()
+	from := byHand(t, nil)
+	from.Design = nil
+	o, err := askDesigned(t, from, "frequency", asFrequency, "q")
+	require.NoError(t, err)
+	assert.Nil(t, o.Counted.Cells)
+	spec, err := registry.Spec([]byte(`{"method":"frequency","version":1,"questions":["q"],"unweighted":true,"settings":` + asFrequency + `}`))
+	require.NoError(t, err)
+	counted, err := analysis.Count(t.Context(), spec, byHand(t, nil))
+	require.NoError(t, err)
+	assert.Nil(t, counted.Cells)
+	plain, err := analysis.InputsOf(spec, counted, "", "")
+	require.NoError(t, err)
+	spec.Unweighted = false
+	counted, err = analysis.Count(t.Context(), spec, byHand(t, nil))
+	require.NoError(t, err)
+	estimated, err := analysis.InputsOf(spec, counted, "", "")
+	require.NoError(t, err)
+	assert.Contains(t, estimated.Since(plain), analysis.DesignDiffers)
+}
+
+// What a design cannot be, or a method cannot do by it, is refused with its reason and its row.
+func TestDesignsRefused(t *testing.T) {
+	t.Parallel()
+	for _, c := range []struct {
+		method, settings string
+		questions        []string
+		change           func(*analysis.Drawn)
+		code             string
+	}{
+		{"ordered-summary", `{}`, []string{"q"}, nil, "claim.kind"},
+		{"simultaneous-intervals", `{"confidence":0.95}`, []string{"q"}, nil, "design.no_form"},
+		{"frequency", asFrequency, []string{"none"}, nil, "compute.no_observations"},
+		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Weight = "lacking" }, "design.missing_weight"},
+		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Weight = "u" }, "design.question"},
+		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Strata = []analysis.Key{"alone"} }, "design.single_psu"},
+		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Fraction = "140 %" }, "design.fraction_out_of_range"},
+		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.SinglePSU = "drop" }, "design.single"},
+	} {
+		_, err := askDesigned(t, byHand(t, c.change), c.method, c.settings, c.questions...)
+		var refused *analysis.SpecError
+		require.True(t, errors.As(err, &refused), "%s: %v", c.code, err)
+		assert.Equal(t, c.code, refused.Code)
+	}
+	var refused *analysis.SpecError
+	_, err := askDesigned(t, byHand(t, func(d *analysis.Drawn) { d.Weight = "lacking" }), "frequency", asFrequency, "q")
+	require.True(t, errors.As(err, &refused))
+	assert.Equal(t, document.N(3), refused.Values["row"])
+}
+
+// Every message of the documents has its text and its values.
+func TestDesignedDocumentsAreSaid(t *testing.T) {
+	t.Parallel()
+	words, err := i18n.Load(locales.First)
+	require.NoError(t, err)
+	for _, c := range []struct {
+		method, settings string
+		questions        []string
+		change           func(*analysis.Drawn)
+		said             string
+	}{
+		{"frequency", asFrequency, []string{"q"}, nil, "An estimated 50.0 % of the households"},
+		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Cluster, d.Strata, d.SinglePSU = "", nil, design.ZeroSingle }, "An estimated 50.0 %"},
+		{"goodness-of-fit", asFit, []string{"q"}, nil, "Not enough evidence"},
+		{"one-proportion", asOneShare, []string{"q"}, nil, "Not enough evidence"},
+		{"one-proportion", strings.Replace(asOneShare, "3/4", "4 %", 1), []string{"q"}, nil, "At the 5 % level"},
+		{"crosstab", asCrosstab, []string{"q", "other"}, nil, "Not enough evidence"},
+		{"crosstab", `{"reading":"total"}`, []string{"q", "other"}, nil, "most common combination"},
+	} {
+		o, err := askDesigned(t, byHand(t, c.change), c.method, c.settings, c.questions...)
+		require.NoError(t, err)
+		require.NoError(t, o.Refusal)
+		doc := o.Document(claim.About{Units: document.Text("households")})
+		var all []string
+		for _, b := range doc.Blocks {
+			for _, m := range b.Said {
+				all = append(all, words.Say(m))
+			}
+			for _, f := range b.Facts {
+				all = append(all, words.Say(f.Name)+": "+words.Say(f.Value))
+			}
+			if b.Table != nil {
+				for _, m := range b.Table.Columns {
+					all = append(all, words.Say(m))
+				}
+				for _, row := range b.Table.Rows {
+					assert.Len(t, row.Cells, len(b.Table.Columns))
+				}
+			}
+		}
+		for _, n := range doc.Notes {
+			all = append(all, words.Say(n.Message))
+		}
+		text := strings.ReplaceAll(strings.Join(all, "\n"), "\u00a0", " ")
+		assert.Contains(t, text, c.said)
+		assert.NotContains(t, text, "[")
+		assert.NotContains(t, text, "{")
+	}
+}
