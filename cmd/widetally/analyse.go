@@ -77,7 +77,10 @@ func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.
 	if err != nil {
 		return told(c, file, err)
 	}
-	if len(drawn.Questions()) > 0 {
+	for _, name := range drawn.Questions() {
+		if _, err := from.Question(c.Context(), name); err != nil {
+			return told(c, "", analysis.Refused("spec.question", "/design", document.Values{"text": document.Text(string(name))}))
+		}
 		from.Design = &drawn
 	}
 	counted, err := analysis.Count(c.Context(), spec, from)

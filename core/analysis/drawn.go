@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"math/big"
 	"slices"
 	"strings"
 
@@ -41,6 +42,23 @@ func (d Drawn) Questions() (out []Key) {
 	return out
 }
 
+// Sampled tells of a design what needs no question.
+func (d Drawn) Sampled() claim.Sampled {
+	out := claim.Sampled{Single: d.SinglePSU}
+	if f, wrong := d.fraction(); wrong == nil && f != nil {
+		out.Fraction = claim.PercentText(f)
+	}
+	return out
+}
+
+// fraction reads the sampling fraction; nil for none.
+func (d Drawn) fraction() (*big.Rat, []Problem) {
+	if strings.TrimSpace(d.Fraction) == "" {
+		return nil, nil
+	}
+	return ReadShare(d.Fraction, "fraction")
+}
+
 // Designed is what the settings of a method have that has a form for designed samples.
 type Designed interface {
 	Settings
@@ -67,7 +85,9 @@ func (c *Counted) estimate(ctx context.Context, s Spec, from Source, d Drawn) er
 	case errors.As(err, &refused) && refused.Reason == design.EmptyBase:
 		return Refused("compute."+string(infer.NoObservations), "/questions", nil)
 	case errors.As(err, &refused):
-		return Refused("design."+string(refused.Reason), "/design", document.Values{"row": document.N(int64(refused.Index + 1))})
+		return DesignRefused(refused)
+	case errors.Is(err, ErrUnknownKey):
+		return Refused("design.gone", "/design", nil)
 	case err != nil:
 		return err
 	}
@@ -79,7 +99,8 @@ func (c *Counted) estimate(ctx context.Context, s Spec, from Source, d Drawn) er
 		}
 		return q.Name
 	}
-	c.Sampled = claim.Sampled{Base: cells.Base, Largest: cells.Largest / cells.Sum}
+	c.Sampled = d.Sampled()
+	c.Sampled.Base, c.Sampled.Largest = cells.Base, cells.Largest/cells.Sum
 	if d.Weight != "" {
 		c.Sampled.Weight = name(d.Weight)
 	}
@@ -90,6 +111,11 @@ func (c *Counted) estimate(ctx context.Context, s Spec, from Source, d Drawn) er
 		c.Sampled.Cluster = name(d.Cluster)
 	}
 	return err
+}
+
+// DesignRefused says with its row why the answers do not bear a design.
+func DesignRefused(why *infer.InputError) error {
+	return Refused("design."+string(why.Reason), "/design", document.Values{"row": document.N(int64(why.Index + 1))})
 }
 
 // Drawn implements Source.
@@ -171,16 +197,16 @@ func answerAt(s survey.Source) func(row int) int {
 
 // sampled reads the design in force, or remembers it.
 func (c Columns) sampled(rows int) (*design.Sample, error) {
-	build := func() (*design.Sample, error) { return c.Design.sample(c.Get, rows) }
+	build := func() (*design.Sample, error) { return c.Design.Sample(c.Get, rows) }
 	if c.Sampled != nil {
 		return c.Sampled(build)
 	}
 	return build()
 }
 
-// sample reads how so many rows were drawn. Errors: those of design.New; a *SpecError for a question
+// Sample reads how so many rows were drawn. Errors: those of design.New; a *SpecError for a question
 // that cannot play its part.
-func (d Drawn) sample(get func(Key) (survey.Source, error), rows int) (*design.Sample, error) {
+func (d Drawn) Sample(get func(Key) (survey.Source, error), rows int) (*design.Sample, error) {
 	in := design.Columns{Rows: rows, Single: d.SinglePSU}
 	if d.SinglePSU != "" && !slices.Contains(design.SinglePSUs, d.SinglePSU) {
 		return nil, Refused("design.single", "/design", nil)
@@ -232,11 +258,11 @@ func (d Drawn) sample(get func(Key) (survey.Source, error), rows int) (*design.S
 			return nil, err
 		}
 	}
-	if strings.TrimSpace(d.Fraction) != "" {
-		f, wrong := ReadShare(d.Fraction, "fraction")
-		if wrong != nil {
-			return nil, Refused("design."+string(design.FractionOutOfRange), "/design", nil)
-		}
+	f, wrong := d.fraction()
+	if wrong != nil {
+		return nil, Refused("design."+string(design.FractionOutOfRange), "/design", nil)
+	}
+	if f != nil {
 		x, _ := f.Float64()
 		for range maxCode(in.Strata) + 1 {
 			in.Fractions = append(in.Fractions, x)

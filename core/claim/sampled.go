@@ -12,7 +12,11 @@ type Sampled struct {
 	// Weight, Strata and Cluster name the questions of the design; "" and nil for none.
 	Weight, Cluster string
 	Strata          []string
-	Base            design.Base
+	// Fraction is the share of the clusters of each stratum that were drawn, as text; "" for none known.
+	Fraction string
+	// Single says what becomes of a stratum with one cluster; "" refuses it.
+	Single design.SinglePSU
+	Base   design.Base
 	// Largest is the largest weight as a part of those of the base.
 	Largest float64
 }
@@ -26,6 +30,11 @@ func (s Sampled) Basis(a About) document.Block {
 	said := []document.Message{document.Say(id, document.Values{
 		"units": a.Units, "n": document.N(s.Base.N), "everyone": document.N(a.Everyone),
 	})}
+	return document.Block{Kind: document.Basis, Said: append(append(said, s.Drawn()...), s.Freedom())}
+}
+
+// Drawn says how the sample was drawn.
+func (s Sampled) Drawn() (said []document.Message) {
 	if s.Weight != "" {
 		said = append(said, say.BasisDesignedWeight(s.Weight))
 	}
@@ -38,13 +47,24 @@ func (s Sampled) Basis(a About) document.Block {
 	case s.Strata != nil:
 		said = append(said, say.BasisDesignedStrata(strata))
 	}
+	if s.Fraction != "" {
+		said = append(said, say.BasisDesignedFraction(s.Fraction))
+	}
+	if s.Single == design.CentreSingle || s.Single == design.ZeroSingle {
+		said = append(said, document.Say("basis.designed.single_"+string(s.Single), nil))
+	}
+	return said
+}
+
+// Freedom says how many were drawn, and the degrees of freedom that this leaves.
+func (s Sampled) Freedom() document.Message {
 	df := "basis.designed.df_each"
 	if s.Cluster != "" {
 		df = "basis.designed.df_clusters"
 	}
-	return document.Block{Kind: document.Basis, Said: append(said, document.Say(df, document.Values{
+	return document.Say(df, document.Values{
 		"psus": document.N(int64(s.Base.PSUs)), "strata": document.N(int64(s.Base.Strata)), "df": document.N(int64(s.Base.DF)),
-	}))}
+	})
 }
 
 // What is said in the margin of estimates.

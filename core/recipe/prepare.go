@@ -302,6 +302,7 @@ func (p *Prepared) subgroups() error {
 // Source counts in the prepared columns, by their names.
 func (p *Prepared) Source() analysis.Columns {
 	return analysis.Columns{
+		Design: p.Recipe.Design,
 		KeyOf: func(id uint64) analysis.Key {
 			s, _ := p.byID(id)
 			return analysis.Key(s.Question.Name)

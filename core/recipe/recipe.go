@@ -30,7 +30,10 @@ type Recipe struct {
 	Data      Data       `json:"data,omitzero"`
 	Questions []Question `json:"questions"`
 	Subgroups []Subgroup `json:"subgroups,omitempty"`
-	Analyses  []Analysis `json:"analyses"`
+	// Design is how the respondents were drawn, by which the population is estimated; absent: they are
+	// counted.
+	Design   *analysis.Drawn `json:"design,omitempty"`
+	Analyses []Analysis      `json:"analyses"`
 	// Adjustment is how the p-values of all claims are adjusted for being many.
 	Adjustment analysis.Adjustment `json:"adjustment,omitempty"`
 	Report     *Report             `json:"report,omitempty"`

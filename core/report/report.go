@@ -37,6 +37,7 @@ type FactKey string
 const (
 	Respondents FactKey = "n"
 	Weighting   FactKey = "weighting"
+	Design      FactKey = "design"
 )
 
 // Disclosed is what the profession asks a survey to disclose, in the order in which it is told.
@@ -47,7 +48,7 @@ var Disclosed = []FactKey{
 	"dates",
 	Respondents,
 	"response",
-	"design",
+	Design,
 	Weighting,
 	"sponsor",
 	"wording",

@@ -9,6 +9,11 @@ func BasisDesignedClusters(cluster string) document.Message {
 	return document.Say("basis.designed.clusters", document.Values{"cluster": document.Text(cluster)})
 }
 
+// BasisDesignedFraction is basis.designed.fraction.
+func BasisDesignedFraction(fraction string) document.Message {
+	return document.Say("basis.designed.fraction", document.Values{"fraction": document.Text(fraction)})
+}
+
 // BasisDesignedStrata is basis.designed.strata.
 func BasisDesignedStrata(strata document.Value) document.Message {
 	return document.Say("basis.designed.strata", document.Values{"strata": strata})

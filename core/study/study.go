@@ -60,6 +60,7 @@ const (
 	Subgroup   PartKind = "subgroup"
 	Report     PartKind = "report"     // what of the topline is selected for it, in order
 	Adjustment PartKind = "adjustment" // how the p-values of many claims are adjusted
+	Design     PartKind = "design"     // how the respondents were drawn
 	Answered   PartKind = "answered"   // notes in the margin of analyses that were answered
 )
 

@@ -51,6 +51,8 @@ type Codebook struct {
 	Questions []Question `json:"questions"`
 	Lists     []List     `json:"lists"`
 	Subgroups []Subgroup `json:"subgroups"`
+	// Design is how the respondents were drawn, its questions by their numbers here.
+	Design json.RawMessage `json:"design,omitempty"`
 }
 
 // Study is the study itself.

@@ -64,5 +64,5 @@ func (s *server) pictureNotes(ctx context.Context, studyID uint64, v service.Ana
 	if whom := s.say(v.Whom); whom != "" {
 		out = append(out, whom)
 	}
-	return append(out, s.from(st.Name)), nil
+	return append(out, s.from(st.Name, v.Estimated())), nil
 }

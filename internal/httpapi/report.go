@@ -66,6 +66,9 @@ func (s *server) content(v *service.ReportView) reporting.Content {
 	w := s.words
 	out := reporting.Content{Study: r.Study.Name, Units: r.Study.Units, Respondents: v.Respondents, Revision: r.Study.Revision, At: time.Now(), CountsBy: v.CountedBy, Weights: v.Weights,
 		Tallies: map[int]*reporting.Tally{}, Analyses: map[int]*reporting.Analysis{}, Withdrawn: len(r.Withdrawn), Tests: r.TestsRun}
+	if v.Estimated {
+		out.Weighted, out.Design = v.Weighted, strings.Join(s.toDesign(v.Design).Said, " ")
+	}
 	if r.Adjustment != analysis.NoAdjustment {
 		out.Adjusted = w.Text("report.adjusted", map[string]string{"how": w.Text("adjustment.by."+string(r.Adjustment), nil)})
 	}

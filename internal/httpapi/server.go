@@ -113,6 +113,7 @@ func New(c Config) *fiber.App {
 	s.analysisRoutes(api)
 	s.checkRoutes(api)
 	s.codebookRoutes(api)
+	s.designRoutes(api)
 	s.derivedRoutes(api)
 	s.computeRoutes(api)
 	s.sharesRoutes(api)

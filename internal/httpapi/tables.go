@@ -17,9 +17,13 @@ import (
 	"widetally/internal/service"
 )
 
-// from says from which study something leaves, whether weighted, and when.
-func (s *server) from(name string) string {
-	return s.words.Text("leaves.from", map[string]string{"study": name, "date": time.Now().Format("2006-01-02")})
+// from says from which study something leaves, whether it estimates the population, and when.
+func (s *server) from(name string, estimated bool) string {
+	id := "leaves.from"
+	if estimated {
+		id = "leaves.from_designed"
+	}
+	return s.words.Text(id, map[string]string{"study": name, "date": time.Now().Format("2006-01-02")})
 }
 
 func (s *server) sendTable(c fiber.Ctx, t export.Table, name string) error {
@@ -80,7 +84,7 @@ func (s *server) analysisTable(c fiber.Ctx) error {
 			over = nil
 			continue
 		}
-		return s.sendTable(c, reporting.Table(s.words, b.Table, slices.Concat(basis, over, []string{s.from(st.Name)})), fmt.Sprintf("table-%d", n))
+		return s.sendTable(c, reporting.Table(s.words, b.Table, slices.Concat(basis, over, []string{s.from(st.Name, v.Estimated())})), fmt.Sprintf("table-%d", n))
 	}
 	return study.ErrNotFound
 }
@@ -112,5 +116,5 @@ func (s *server) questionTable(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	return s.sendTable(c, reporting.TallyTable(s.words, tallyOf(v), base, order, []string{s.from(st.Name)}), fmt.Sprintf("question-%d", v.Number))
+	return s.sendTable(c, reporting.TallyTable(s.words, tallyOf(v), base, order, []string{s.from(st.Name, false)}), fmt.Sprintf("question-%d", v.Number))
 }

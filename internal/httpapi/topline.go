@@ -8,6 +8,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/analysis"
 	"widetally/core/document"
 	"widetally/core/survey"
 	"widetally/internal/service"
@@ -149,15 +150,36 @@ func (s *server) topline(c fiber.Ctx, n uint64, of *uint64, window service.Windo
 	if t.Weights != "" {
 		out.Notes = append(out.Notes, s.words.Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
 	}
-	out.Outline, out.Joins = s.toOutline(t.Outline)
+	if len(t.Design.Drawn.Questions()) > 0 {
+		id := "note.page.designed"
+		if t.Design.Off {
+			id = "note.page.designed_off"
+		}
+		d := s.toDesign(t.Design)
+		out.Notes = append(out.Notes, s.words.Text(id, map[string]string{"how": strings.Join(d.Said, " ")}))
+		if d.Problem != nil {
+			out.Notes = append(out.Notes, *d.Problem)
+		}
+	}
+	out.Outline, out.Joins = s.toOutline(t.Outline, !t.Design.Off && len(t.Design.Drawn.Questions()) > 0)
 	out.Questions, err = s.renderAll(c, t.Questions)
 	return out, t.Study.Revision, whole(t.Questions) && !slices.ContainsFunc(t.Subgroups, func(g service.SubgroupView) bool { return g.N == nil }), err
 }
 
 // toOutline tells of each question which methods can be asked of it, and in which it can be a
 // further one; a few lists say so for all.
-func (s *server) toOutline(list []service.Outlined) ([]outlinedDTO, [][]string) {
+func (s *server) toOutline(list []service.Outlined, estimated bool) ([]outlinedDTO, [][]string) {
 	out, joins, at := make([]outlinedDTO, len(list)), [][]string{}, map[string]int{}
+	asked := func(place int, q survey.Question) []string {
+		names := s.Methods().AskedOf(place, q)
+		if estimated {
+			names = slices.DeleteFunc(names, func(name string) bool {
+				m, _ := s.Methods().Find(name)
+				return !analysis.Serves(m.Asked.New())
+			})
+		}
+		return names
+	}
 	for i, q := range list {
 		place := func(names []string) int {
 			key := strings.Join(names, " ")
@@ -167,7 +189,7 @@ func (s *server) toOutline(list []service.Outlined) ([]outlinedDTO, [][]string) 
 			}
 			return at[key]
 		}
-		out[i] = outlinedDTO{q.ID, q.Number, q.Name, q.Wording, q.Short, q.Section, q.Kind, q.ListID, q.PartOf, len(q.Proper()), append([]uint64{}, q.Analyses...), place(s.Methods().AskedOf(1, q.Question.Question)), place(s.Methods().AskedOf(0, q.Question.Question))}
+		out[i] = outlinedDTO{q.ID, q.Number, q.Name, q.Wording, q.Short, q.Section, q.Kind, q.ListID, q.PartOf, len(q.Proper()), append([]uint64{}, q.Analyses...), place(asked(1, q.Question.Question)), place(asked(0, q.Question.Question))}
 	}
 	return out, joins
 }

@@ -121,7 +121,7 @@ func (r *Run) about(s analysis.Spec) claim.About {
 	}
 	out := claim.About{Units: units}
 	for _, q := range r.Questions {
-		if q.Question.Kind == survey.Weight {
+		if q.Question.Kind == survey.Weight && (r.Recipe.Design == nil || s.Unweighted) {
 			out.Weights = q.Question.Name
 			break
 		}

@@ -14,7 +14,7 @@ import (
 
 // Tells says whether a report tells a fact: somebody wrote it, or the study itself knows it.
 func (c Content) Tells(r report.Report, key report.FactKey) bool {
-	return r.Fact(key) != "" || key == report.Weighting && c.Weights != ""
+	return r.Fact(key) != "" || key == report.Weighting && (c.Weights != "" || c.Weighted != "") || key == report.Design && c.Design != ""
 }
 
 // facts tells what the survey discloses of itself: what was written, and what the study knows.
@@ -25,6 +25,12 @@ func (d *made) facts() {
 	known := map[report.FactKey]string{}
 	if d.c.Weights != "" {
 		known[report.Weighting] = d.text("report.unweighted", "name", d.c.Weights)
+	}
+	if d.c.Weighted != "" {
+		known[report.Weighting] = d.text("report.weighted", "name", d.c.Weighted)
+	}
+	if d.c.Design != "" {
+		known[report.Design] = d.c.Design
 	}
 	items := [][]export.Run{}
 	n := d.Words.Fixed(float64(d.c.Respondents), 0)

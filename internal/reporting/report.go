@@ -79,6 +79,9 @@ type Content struct {
 	// CountsBy and Weights name the columns of counts, which are in force, and of weights, which
 	// are not; "" for none.
 	CountsBy, Weights string
+	// Design tells the design by which the analyses estimate the population, "" for none; Weighted names
+	// its weights.
+	Design, Weighted string
 	// Tallies and Analyses are those that the pieces name, by piece.
 	Tallies  map[int]*Tally
 	Analyses map[int]*Analysis
@@ -127,7 +130,11 @@ type numbered struct{ table, picture int }
 // Make makes the report. A context that ends stops it between two pieces.
 func (m Maker) Make(ctx context.Context, r report.Report, c Content) (export.Report, error) {
 	d := &made{Maker: m, ctx: ctx, r: r, c: c, said: map[string]bool{}}
-	d.out = export.Report{Version: export.ReportVersion, Title: r.Title, Lang: m.Words.Language(), At: c.At, Of: m.text("report.of", "study", c.Study, "date", c.At.Format("2006-01-02"), "revision", strconv.FormatUint(c.Revision, 10))}
+	of := "report.of"
+	if c.Design != "" {
+		of = "report.of_designed"
+	}
+	d.out = export.Report{Version: export.ReportVersion, Title: r.Title, Lang: m.Words.Language(), At: c.At, Of: m.text(of, "study", c.Study, "date", c.At.Format("2006-01-02"), "revision", strconv.FormatUint(c.Revision, 10))}
 	if r.Title == "" {
 		d.out.Title = c.Study
 	}

@@ -42,6 +42,11 @@ type AnalysisView struct {
 	Answered map[string]string
 }
 
+// Estimated reports whether its figures estimate the population by a design.
+func (v AnalysisView) Estimated() bool {
+	return v.Outcome != nil && v.Outcome.Counted != nil && v.Outcome.Counted.Cells != nil
+}
+
 // asked is a stored analysis with what it asks.
 type asked struct {
 	study.Analysis
@@ -119,7 +124,10 @@ func (s *base) analysesOf(ctx context.Context, rows analysisReader, studyID uint
 
 // about is what the sentences about a spec need beyond the numbers.
 func (d *dataset) about(s analysis.Spec) claim.About {
-	about := claim.About{Units: document.Text(d.study.Units), Weights: d.weights()}
+	about := claim.About{Units: document.Text(d.study.Units)}
+	if d.inForce() == nil || s.Unweighted {
+		about.Weights = d.weights()
+	}
 	if id, ok := idOf(s.Subgroup); ok {
 		part, _ := d.part(id)
 		within := say.ClaimInSubgroup(document.Text(d.study.Units), part.Name)

@@ -99,9 +99,14 @@ func (d *draft) runInputs(spec analysis.Spec) (string, error) {
 	if err != nil {
 		return "", err
 	}
+	drawn, err := d.inForce()
+	if err != nil {
+		return "", err
+	}
 	subgroup := ""
 	src := analysis.Columns{
-		KeyOf: KeyOf,
+		Design: drawn,
+		KeyOf:  KeyOf,
 		Get: func(key analysis.Key) (survey.Source, error) {
 			id, _ := idOf(key)
 			return d.source(id)

@@ -26,6 +26,8 @@ type dataset struct {
 	selected      map[pieceKey]bool
 	answered      answeredNotes
 	adjustment    adjustment
+	design        Design
+	sampled       sampled
 	undo          *study.Edit
 	redo          *study.Edit
 
@@ -123,6 +125,13 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 		if _, d.adjustment, err = adjustmentOf(adjusted); err != nil {
 			return err
 		}
+		drawn, err := s.store.Parts(ctx, studyID, study.Design)
+		if err != nil {
+			return err
+		}
+		if _, d.design, err = designOf(drawn); err != nil {
+			return err
+		}
 		d.undo, d.redo, err = steps(ctx, s.store, studyID)
 		return err
 	})
@@ -185,6 +194,9 @@ func (s *base) getter(ctx context.Context, d *dataset) func(id uint64) (survey.S
 // KeyOf is the key of a question or a subgroup in specs.
 func KeyOf(id uint64) analysis.Key { return analysis.Key(strconv.FormatUint(id, 10)) }
 
+// IDOf is the id of a question or a subgroup by its key in specs; ok is false for what is no id.
+func IDOf(key analysis.Key) (id uint64, ok bool) { return idOf(key) }
+
 // idOf reads a key; ok is false for what is no id.
 func idOf(key analysis.Key) (id uint64, ok bool) {
 	id, err := strconv.ParseUint(string(key), 10, 63)
@@ -212,7 +224,9 @@ func (s *base) source(ctx context.Context, d *dataset) analysis.Columns {
 		return of, known(err)
 	}
 	return analysis.Columns{
-		KeyOf: KeyOf,
+		Design:  d.inForce(),
+		Sampled: d.sampled.once,
+		KeyOf:   KeyOf,
 		Get: func(key analysis.Key) (survey.Source, error) {
 			id, ok := idOf(key)
 			if !ok {

@@ -2,6 +2,7 @@ package service
 
 import (
 	"context"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -58,7 +59,7 @@ func (o *opening) study(w arrivals.File) (err error) {
 	if o.file, err = o.kept.Keep(o.ctx, o.made.ID, w); err != nil {
 		return err
 	}
-	for _, step := range []func() error{o.lists, o.addQuestions, o.columns, o.subgroups, o.addAnalyses, o.rest} {
+	for _, step := range []func() error{o.lists, o.addQuestions, o.columns, o.subgroups, o.design, o.addAnalyses, o.rest} {
 		if err := step(); err != nil {
 			return err
 		}
@@ -260,6 +261,29 @@ func (o *opening) columns() error {
 		return broken("circle", nil)
 	}
 	return nil
+}
+
+// design stores how the respondents were drawn.
+func (o *opening) design() error {
+	if len(o.book.Design) == 0 {
+		return nil
+	}
+	var is Design
+	if err := json.Unmarshal(o.book.Design, &is); err != nil {
+		return broken("design", nil)
+	}
+	is, ok := is.moved(func(key analysis.Key) (analysis.Key, bool) {
+		id, _ := idOf(key)
+		return KeyOf(o.questions[id]), o.questions[id] != 0
+	})
+	if !ok {
+		return broken("design", nil)
+	}
+	definition, err := jsonText(is)
+	if err != nil {
+		return err
+	}
+	return o.part(study.Design, 0, "design", definition)
 }
 
 func (o *opening) subgroups() error {

@@ -208,6 +208,17 @@ func (d *draft) uses(id uint64) ([]document.Value, error) {
 			used = append(used, inUseBy("use.subgroup", p.Name))
 		}
 	}
+	drawn, err := d.store.Parts(d.ctx, d.study.ID, study.Design)
+	if err != nil {
+		return nil, err
+	}
+	_, is, err := designOf(drawn)
+	if err != nil {
+		return nil, err
+	}
+	if slices.Contains(is.Drawn.Questions(), KeyOf(id)) {
+		used = append(used, document.Term("use.design"))
+	}
 	if d.study.CountQuestion != nil && *d.study.CountQuestion == id {
 		used = append(used, document.Term("use.counts"))
 	}

@@ -72,6 +72,14 @@ func (s *StudyFiles) recipe(d *dataset) (recipe.Recipe, error) {
 		}
 		out.Subgroups = append(out.Subgroups, recipe.Subgroup{Name: part.Name, Condition: recipe.ConditionOf(c, find)})
 	}
+	if is := d.inForce(); is != nil {
+		named, _ := d.design.moved(func(key analysis.Key) (analysis.Key, bool) {
+			id, _ := idOf(key)
+			q, ok := d.question(id)
+			return analysis.Key(q.Name), ok
+		})
+		out.Design = &named.Drawn
+	}
 	var standing []asked
 	for _, q := range d.questions {
 		standing = append(standing, d.analyses.byQuestion[q.ID]...)

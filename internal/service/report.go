@@ -201,7 +201,11 @@ type ReportView struct {
 	// Respondents are all of the study; CountedBy and Weights name the columns of counts and weights.
 	Respondents        int64
 	CountedBy, Weights string
-	Undo, Redo         *study.Edit
+	// Design is in force where Estimated, its weight the question of that name.
+	Design     DesignView
+	Estimated  bool
+	Weighted   string
+	Undo, Redo *study.Edit
 }
 
 // Report gives the report of a study with all that it is made of. Pieces that are no longer in
@@ -227,6 +231,13 @@ func (s *Reports) reportAs(ctx context.Context, studyID uint64, as *report.Repor
 		as = &p.report
 	}
 	out := &ReportView{Report: *as, Version: p.reportVersion, Tallies: map[int]*QuestionView{}, Analyses: map[int]RegisterRow{}, CountedBy: p.countedBy(), Weights: p.weights(), Undo: p.undo, Redo: p.redo}
+	if out.Design, err = s.designView(ctx, p.dataset); err != nil {
+		return nil, err
+	}
+	if is := p.inForce(); is != nil {
+		weight, _ := p.question(first(idOf(is.Weight)))
+		out.Estimated, out.Weights, out.Weighted = true, "", weight.Name
+	}
 	out.Respondents = p.of.Number(int(p.study.Rows))
 	if out.Register, err = s.register(ctx, p.dataset); err != nil {
 		return nil, err

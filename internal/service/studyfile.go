@@ -98,7 +98,10 @@ func (s *StudyFiles) codebookDocument(ctx context.Context, p *page) (studyfile.C
 		}
 		out.Subgroups = append(out.Subgroups, studyfile.Subgroup{ID: part.ID, Name: part.Name, Condition: c})
 	}
-	return out, nil
+	if len(p.design.Drawn.Questions()) > 0 {
+		out.Design, err = json.Marshal(p.design)
+	}
+	return out, err
 }
 
 func (s *StudyFiles) analysesDocument(ctx context.Context, p *page) (studyfile.Analyses, error) {

@@ -22,8 +22,10 @@ type Topline struct {
 	Questions []*QuestionView
 	Undo      *study.Edit // what undo would take back
 	Redo      *study.Edit
-	// Weights is the name of a question of weights, which no figure here uses; "" for none.
+	// Weights is the name of a question of weights, which no figure here uses; "" for none, and where
+	// the study has a design.
 	Weights string
+	Design  DesignView
 }
 
 // Outlined is a question as long as it is not tabulated.
@@ -145,6 +147,12 @@ func (s *Toplines) Topline(ctx context.Context, studyID uint64, in *uint64, wind
 		return nil, err
 	}
 	t := &Topline{Study: p.study, Outline: p.outline(), Undo: p.undo, Redo: p.redo, Weights: p.weights()}
+	if t.Design, err = s.designView(ctx, p.dataset); err != nil {
+		return nil, err
+	}
+	if len(t.Design.Drawn.Questions()) > 0 {
+		t.Weights = ""
+	}
 	if t.Questions, err = s.views(ctx, p, window); err != nil {
 		return nil, err
 	}

@@ -363,6 +363,26 @@ export interface paths {
         patch: operations["editMany"];
         trace?: never;
     };
+    "/studies/{study}/design": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** How the respondents were drawn, and whether figures estimate the population by that */
+        get: operations["getDesign"];
+        /** Say how the respondents were drawn; without a question there is no design */
+        put: operations["putDesign"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/codebook/file": {
         parameters: {
             query?: never;
@@ -1654,6 +1674,45 @@ export interface components {
             undo: components["schemas"]["EditOrNone"];
             redo: components["schemas"]["EditOrNone"];
         };
+        /**
+         * @description What becomes of a stratum with one cluster
+         * @enum {string}
+         */
+        SinglePsu: "refuse" | "centre" | "zero";
+        DesignBody: {
+            /** @description The question of the weights */
+            weight: number | null;
+            /** @description The questions whose answers together are the strata */
+            strata: number[];
+            /** @description The question of the clusters */
+            cluster: number | null;
+            /** @description The share of the clusters of each stratum that were drawn */
+            fraction: string;
+            singlePsu: components["schemas"]["SinglePsu"];
+            /** @description Respondents are counted all the same */
+            off: boolean;
+        };
+        Design: {
+            /** @description The question of the weights */
+            weight: number | null;
+            /** @description The questions whose answers together are the strata */
+            strata: number[];
+            /** @description The question of the clusters */
+            cluster: number | null;
+            /** @description The share of the clusters of each stratum that were drawn */
+            fraction: string;
+            singlePsu: components["schemas"]["SinglePsu"];
+            /** @description Respondents are counted all the same */
+            off: boolean;
+            /** @description There is one */
+            stated: boolean;
+            /** @description The design in sentences */
+            said: string[];
+            /** @description The same for the head of a page */
+            head: string;
+            /** @description What keeps it from being used */
+            problem: string | null;
+        };
         BulkEdit: {
             questions: {
                 id: number;
@@ -2026,6 +2085,8 @@ export interface components {
             questions: string[];
             /** @description The id of a subgroup; everyone without it */
             subgroup?: string;
+            /** @description Respondents are counted whatever design is in force */
+            unweighted?: boolean;
             settings: components["schemas"]["MethodSettings"];
         };
         SpecBody: {
@@ -3320,6 +3381,56 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Codebook"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDesign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The design */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Design"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putDesign: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DesignBody"];
+            };
+        };
+        responses: {
+            /** @description The design */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Design"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -1,0 +1,120 @@
+package httpapi
+
+import (
+	"strings"
+
+	"github.com/gofiber/fiber/v3"
+
+	"widetally/core/analysis"
+	"widetally/core/design"
+	"widetally/core/document"
+	"widetally/internal/service"
+)
+
+func (s *server) designRoutes(r fiber.Router) {
+	r.Get("/studies/:study/design", s.to((*server).getDesign))
+	r.Put("/studies/:study/design", s.to((*server).putDesign))
+}
+
+// designBody is how the respondents were drawn, its questions by their ids.
+type designBody struct {
+	Weight    *uint64          `json:"weight"`
+	Strata    []uint64         `json:"strata"`
+	Cluster   *uint64          `json:"cluster"`
+	Fraction  string           `json:"fraction"`
+	SinglePSU design.SinglePSU `json:"singlePsu"`
+	// Off counts respondents all the same.
+	Off bool `json:"off"`
+}
+
+// designDTO is the design with what is said of it.
+type designDTO struct {
+	designBody
+	// Stated says that there is one.
+	Stated bool `json:"stated"`
+	// Said tells it in sentences, Head in few words for the head of every page.
+	Said []string `json:"said"`
+	Head string   `json:"head"`
+	// Problem is what keeps it from being used; null for nothing.
+	Problem *string `json:"problem"`
+}
+
+func (s *server) toDesign(v service.DesignView) designDTO {
+	out := designDTO{designBody: designBody{Strata: []uint64{}, Fraction: v.Drawn.Fraction, SinglePSU: v.Drawn.SinglePSU, Off: v.Off}, Said: []string{}}
+	if out.SinglePSU == "" {
+		out.SinglePSU = design.RefuseSingle
+	}
+	of := func(key analysis.Key) *uint64 {
+		id, ok := service.IDOf(key)
+		if !ok {
+			return nil
+		}
+		return &id
+	}
+	out.Weight, out.Cluster = of(v.Drawn.Weight), of(v.Drawn.Cluster)
+	for _, key := range v.Drawn.Strata {
+		if id := of(key); id != nil {
+			out.Strata = append(out.Strata, *id)
+		}
+	}
+	out.Stated = len(v.Drawn.Questions()) > 0
+	for _, m := range v.Said {
+		out.Said = append(out.Said, s.say(m))
+	}
+	if v.Problem != nil {
+		said := s.say(document.Say("problem."+v.Problem.Code, v.Problem.Values))
+		out.Problem = &said
+	}
+	id := "design_head.estimates"
+	if v.Off {
+		id = "design_head.respondents"
+	}
+	out.Head = s.words.Text(id, map[string]string{"how": strings.Join(out.Said, " ")})
+	return out
+}
+
+func (s *server) getDesign(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	return s.sendDesign(c, n)
+}
+
+func (s *server) sendDesign(c fiber.Ctx, n uint64) error {
+	v, err := s.Codebooks.Design(c.Context(), n)
+	if err != nil {
+		return err
+	}
+	return c.JSON(s.toDesign(v))
+}
+
+// putDesign says how the respondents were drawn, and whether figures estimate the population by that.
+func (s *server) putDesign(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	var in designBody
+	if err := s.decode(c, &in); err != nil {
+		return err
+	}
+	to := service.Design{Off: in.Off, Drawn: analysis.Drawn{Fraction: strings.TrimSpace(in.Fraction), SinglePSU: in.SinglePSU}}
+	key := func(id *uint64) analysis.Key {
+		if id == nil {
+			return ""
+		}
+		return service.KeyOf(*id)
+	}
+	to.Drawn.Weight, to.Drawn.Cluster = key(in.Weight), key(in.Cluster)
+	for _, id := range in.Strata {
+		to.Drawn.Strata = append(to.Drawn.Strata, service.KeyOf(id))
+	}
+	if len(to.Drawn.Questions()) == 0 {
+		to = service.Design{}
+	}
+	if err := s.Codebooks.SetDesign(c.Context(), n, to); err != nil {
+		return err
+	}
+	return s.sendDesign(c, n)
+}

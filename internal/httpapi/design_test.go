@@ -1,0 +1,86 @@
+package httpapi
+
+import (
+	"encoding/json"
+	"fmt"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/methods/frequency"
+	"widetally/internal/service"
+)
+
+// drawnFile is the example that docs/methods.md works by hand, with a column of weights that lacks one.
+const drawnFile = "weight,district,street,q,other,weight_b\n1.0,A,s1,yes,x,1.5\n1.0,A,s1,no,x,0.5\n2.0,A,s2,yes,y,\n1.0,B,s1,no,y,1.5\n1.0,B,s2,yes,x,0.5\n2.0,B,s2,no,y,1.25\n"
+
+// A design is stated, said in words, in force in what is asked, switched off and on, undone; it goes
+// along with the study's file and its recipe, and what it names stays.
+func TestADesignOfAStudy(t *testing.T) {
+	t.Parallel()
+	c := newClient(t, service.Options{})
+	st, _ := c.bring("drawn.csv", drawnFile, nil, `[{"name":"weight","kind":"weight"},{"name":"weight_b","kind":"weight"}]`)
+	id := func(name string) any { return c.question(st, name)["id"] }
+	weight, district, street, q := id("weight"), id("district"), id("street"), id("q")
+	body := func(weight any, strata string, cluster any, rest string) string {
+		raw, err := json.Marshal(weight)
+		require.NoError(t, err)
+		by, err := json.Marshal(cluster)
+		require.NoError(t, err)
+		return fmt.Sprintf(`{"weight":%s,"strata":[%s],"cluster":%s,"fraction":"","singlePsu":"refuse","off":false%s}`, raw, strata, by, rest)
+	}
+	text := func(x any) string { return strings.ReplaceAll(fmt.Sprint(x), "\u00a0", " ") }
+	stated := body(weight, fmt.Sprint(district), street, "")
+
+	assert.Equal(t, false, c.call("GET", st+"/design", "", 200)["stated"])
+	for _, bad := range []struct{ body, code, says string }{
+		{body(id("weight_b"), fmt.Sprint(district), street, ""), "design.missing_weight", "Row 3"},
+		{body(street, "", nil, ""), "design.question", "street"},
+		{body(weight, fmt.Sprint(weight), nil, ""), "design.question", "weight"},
+		{body(weight, "999999", nil, ""), "spec.question", "999999"},
+		{strings.Replace(stated, `"fraction":""`, `"fraction":"140 %"`, 1), "design.fraction_out_of_range", "from 0 to 1"},
+		{strings.Replace(stated, `"refuse"`, `"drop"`, 1), "design.single", "centre"},
+	} {
+		got := c.call("PUT", st+"/design", bad.body, 422)
+		assert.Equal(t, bad.code, got["code"], bad.body)
+		assert.Contains(t, text(got["title"]), bad.says)
+	}
+	is := c.call("PUT", st+"/design", stated, 200)
+	assert.Contains(t, text(is["said"]), "Drawn within “district”, in clusters, “street”. 4 clusters, 2 strata: 2 degrees of freedom.")
+	assert.Contains(t, text(c.call("GET", st+"/topline", "", 200)["notes"]), "Analyses estimate the population")
+
+	spec := func(method, settings string) string {
+		return fmt.Sprintf(`{"spec":{"method":%q,"version":1,"questions":["%v"],"settings":%s}}`, method, q, settings)
+	}
+	const asFrequency = `{"picture":"upright","height":"share","order":"asked","intervals":"none"}`
+	asked := c.call("POST", st+"/analyses", spec("frequency", asFrequency), 201)
+	shownNow := func() string { return text(c.analyses(st, "q")) }
+	shown := shownNow()
+	assert.Contains(t, shown, "11.16 to 88.84")
+	assert.Contains(t, shown, "An estimated 50.0 %")
+	table := c.shown(fmt.Sprintf("%s/analyses/%v/tables/1", st, asked["analysisId"]))
+	assert.Contains(t, table, "estimated by the design of the sample")
+	assert.Contains(t, text(c.call("POST", st+"/analyses", spec("simultaneous-intervals", `{"confidence":0.95}`), 201)), "has no form for that")
+	for _, outlined := range c.call("GET", st+"/topline", "", 200)["outline"].([]any) {
+		assert.NotContains(t, text(outlined.(object)["asks"]), "cochran")
+	}
+
+	// Back and forth in one press, and along the line of undo.
+	off := c.call("PUT", st+"/design", strings.Replace(stated, `"off":false`, `"off":true`, 1), 200)
+	assert.Contains(t, text(off["head"]), "Respondents are counted")
+	assert.Contains(t, shownNow(), "3 each answered one of 2 answers")
+	c.step(st, "undo", 200)
+	assert.Contains(t, shownNow(), "11.16 to 88.84")
+
+	copied := c.open(c.fileOf(st))
+	assert.Equal(t, text(is["said"]), text(c.call("GET", copied+"/design", "", 200)["said"]))
+	run := c.run(c.recipeOf(st), []byte(drawnFile))
+	require.Empty(t, run.Results[0].Problems)
+	assert.InDelta(t, 0.125, run.Results[0].Outcome.Result.(*frequency.Estimate).Of[0].StandardError, 1e-12)
+
+	none := c.call("PUT", st+"/design", body(nil, "", nil, ""), 200)
+	assert.Equal(t, false, none["stated"])
+	assert.Contains(t, shownNow(), "3 each answered one of 2 answers")
+}
