@@ -80,7 +80,7 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 	p.visit(fmt.Sprintf("%s/studies/%d/claims", address, st.ID))
 	p.sees("#page table", "shares rejected")
 	both("the register")
-	for _, place := range []string{"/codebook?question=", "/codebook?show=subgroups", "/codebook?show=lists", "/codebook?show=history", "/codebook?show=files", "/responses", "/check"} {
+	for _, place := range []string{"/codebook?question=", "/codebook?show=subgroups", "/codebook?show=design", "/codebook?show=lists", "/codebook?show=history", "/codebook?show=files", "/responses", "/check"} {
 		p.visit(fmt.Sprintf("%s/studies/%d%s", address, st.ID, place))
 		p.await("the place to be filled", `document.querySelector('#page section, #page table') !== null && !document.querySelector('#page').textContent.includes('Loading')`)
 		both(place)
@@ -106,7 +106,7 @@ func TestEveryPlaceFitsItsScreen(t *testing.T) {
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
-	for _, place := range []string{"", "/claims", "/codebook", "/codebook?show=subgroups", "/codebook?show=lists", "/codebook?show=history", "/codebook?show=files", "/responses", "/check", "/../../studies", "/../../intake", "/../../quick", "/../../shares"} {
+	for _, place := range []string{"", "/claims", "/codebook", "/codebook?show=subgroups", "/codebook?show=design", "/codebook?show=lists", "/codebook?show=history", "/codebook?show=files", "/responses", "/check", "/../../studies", "/../../intake", "/../../quick", "/../../shares"} {
 		p.visit(fmt.Sprintf("%s/studies/%d%s", address, st.ID, place))
 		p.await("the place to be filled", `document.querySelector('#page section, #page table, #page button') !== null && !document.querySelector('#page').textContent.includes('Loading')`)
 		if place == "" {

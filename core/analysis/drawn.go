@@ -118,6 +118,43 @@ func DesignRefused(why *infer.InputError) error {
 	return Refused("design."+string(why.Reason), "/design", document.Values{"row": document.N(int64(why.Index + 1))})
 }
 
+// Estimated is the share of an answer in the population.
+type Estimated struct {
+	Slot  survey.Slot
+	Share float64
+	// Interval is that of Korn and Graubard at the usual confidence; nil without degrees of freedom.
+	Interval *infer.Interval
+}
+
+// Estimates are the shares of the proper answers to a question by the design in force; nil where none
+// is, where the question has no such answers, or where they cannot be estimated, which an analysis of
+// the question tells.
+func Estimates(ctx context.Context, from Source, question, subgroup Key) ([]Estimated, error) {
+	if from.Drawn() == nil {
+		return nil, nil
+	}
+	q, err := from.Question(ctx, question)
+	if err != nil || !q.Kind.Coded() || q.Kind == survey.ChooseAll {
+		return nil, err
+	}
+	cells, err := from.Cells(ctx, []Key{question}, subgroup)
+	var spec *SpecError
+	var input *infer.InputError
+	if errors.As(err, &spec) || errors.As(err, &input) || errors.Is(err, ErrUnknownKey) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, err
+	}
+	shares := cells.Shares()
+	out := make([]Estimated, len(shares.Share))
+	for j, a := range q.Proper() {
+		one := infer.DesignedShare{Share: shares.Share[j], Variance: shares.Covariance[j][j], N: cells.N, KishN: cells.KishN, DF: cells.DF}
+		out[j] = Estimated{a.Slot, one.Share, one.Uncertainty(UsualConfidence).Beta}
+	}
+	return out, nil
+}
+
 // Drawn implements Source.
 func (c Columns) Drawn() *Drawn { return c.Design }
 
@@ -268,7 +305,25 @@ func (d Drawn) Sample(get func(Key) (survey.Source, error), rows int) (*design.S
 			in.Fractions = append(in.Fractions, x)
 		}
 	}
-	return design.New(in)
+	sample, err := design.New(in)
+	var input *infer.InputError
+	if errors.As(err, &input) && input.Reason == design.OneCluster && len(d.Strata) > 0 {
+		return nil, d.alone(get, input.Index)
+	}
+	return sample, err
+}
+
+// alone names the stratum of a row that holds one cluster.
+func (d Drawn) alone(get func(Key) (survey.Source, error), row int) error {
+	var names []string
+	for _, key := range d.Strata {
+		s, err := get(key)
+		if err != nil {
+			return err
+		}
+		names = append(names, s.Question.Code(s.Column, row))
+	}
+	return Refused("design.single_psu_named", "/design", document.Values{"stratum": document.Text(strings.Join(names, ", "))})
 }
 
 func maxCode(codes []int) int {

@@ -140,7 +140,7 @@ func TestDesignsRefused(t *testing.T) {
 		{"frequency", asFrequency, []string{"none"}, nil, "compute.no_observations"},
 		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Weight = "lacking" }, "design.missing_weight"},
 		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Weight = "u" }, "design.question"},
-		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Strata = []analysis.Key{"alone"} }, "design.single_psu"},
+		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Strata = []analysis.Key{"alone"} }, "design.single_psu_named"},
 		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Fraction = "140 %" }, "design.fraction_out_of_range"},
 		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.SinglePSU = "drop" }, "design.single"},
 	} {

@@ -49,7 +49,12 @@ func TestADesignOfAStudy(t *testing.T) {
 	}
 	is := c.call("PUT", st+"/design", stated, 200)
 	assert.Contains(t, text(is["said"]), "Drawn within “district”, in clusters, “street”. 4 clusters, 2 strata: 2 degrees of freedom.")
-	assert.Contains(t, text(c.call("GET", st+"/topline", "", 200)["notes"]), "Analyses estimate the population")
+	assert.Contains(t, text(c.call("GET", st+"/topline", "", 200)["notes"]), "Estimates of the population")
+	yes := c.question(st, "q")["rows"].([]any)[0].(object)["estimate"].(object)
+	assert.InDelta(t, 50, yes["percent"], 1e-12)
+	assert.InDelta(t, 11.1579284623, yes["lower"], 1e-9)
+	assert.Contains(t, c.shown(fmt.Sprintf("%s/questions/%v/table", st, q)), "11.2 to 88.8")
+	assert.NotContains(t, text(c.question(st, "q")["asks"]), "paired")
 
 	spec := func(method, settings string) string {
 		return fmt.Sprintf(`{"spec":{"method":%q,"version":1,"questions":["%v"],"settings":%s}}`, method, q, settings)

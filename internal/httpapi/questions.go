@@ -7,6 +7,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/analysis"
 	"widetally/core/claim"
 	"widetally/core/methods"
 	"widetally/core/survey"
@@ -34,6 +35,30 @@ type answerRowDTO struct {
 	// Cumulative is null where the order of the answers means nothing.
 	Cumulative        *int64   `json:"cumulative"`
 	CumulativePercent *float64 `json:"cumulativePercent"`
+	// Estimate is that of the population by the design in force; null where respondents are counted.
+	Estimate *estimateDTO `json:"estimate"`
+}
+
+// estimateDTO is a percent of the population with its interval at 95 %, null where there is none.
+type estimateDTO struct {
+	Percent float64  `json:"percent"`
+	Lower   *float64 `json:"lower"`
+	Upper   *float64 `json:"upper"`
+}
+
+func toEstimate(list []analysis.Estimated, slot survey.Slot) *estimateDTO {
+	for _, e := range list {
+		if e.Slot != slot {
+			continue
+		}
+		out := &estimateDTO{Percent: 100 * e.Share}
+		if e.Interval != nil {
+			lower, upper := 100*e.Interval.Lower, 100*e.Interval.Upper
+			out.Lower, out.Upper = &lower, &upper
+		}
+		return out
+	}
+	return nil
 }
 
 type answerDTO struct {
@@ -138,14 +163,14 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 		return d
 	}
 	if !v.IsCounts {
-		d.Asks = s.Methods().AskedOf(0, v.Question.Question)
+		d.Asks = s.askedOf(0, v.Question.Question, v.Estimated)
 		d.Proposed = append(d.Proposed, methods.Proposed(d.Asks)...)
 	}
 	d.Notes = s.tallyNotes(v)
 	for _, a := range v.Answers {
 		byAnswer[a.Slot] = a
 	}
-	d.Rows, d.MissingRows = toRows(reporting.Arranged(v.Question.Question, v.Frequency.Rows, order), byAnswer), toRows(v.Frequency.MissingRows, byAnswer)
+	d.Rows, d.MissingRows = toRows(reporting.Arranged(v.Question.Question, v.Frequency.Rows, order), byAnswer, v.Estimates), toRows(v.Frequency.MissingRows, byAnswer, nil)
 	for _, g := range v.Summaries {
 		d.Summaries = append(d.Summaries, summaryDTO{g.Label, g.N, g.Mean, g.SD})
 	}
@@ -161,11 +186,11 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 	return d
 }
 
-func toRows(rows []tally.Row, answers map[survey.Slot]survey.Answer) []answerRowDTO {
+func toRows(rows []tally.Row, answers map[survey.Slot]survey.Answer, estimates []analysis.Estimated) []answerRowDTO {
 	out := make([]answerRowDTO, len(rows))
 	for i, r := range rows {
 		a := answers[r.Slot]
-		out[i] = answerRowDTO{r.Slot, a.Code, a.Label, r.Count, r.PercentOfAnswered, r.PercentOfEveryone, r.Cumulative, r.CumulativePercent}
+		out[i] = answerRowDTO{r.Slot, a.Code, a.Label, r.Count, r.PercentOfAnswered, r.PercentOfEveryone, r.Cumulative, r.CumulativePercent, toEstimate(estimates, r.Slot)}
 	}
 	return out
 }

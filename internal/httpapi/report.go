@@ -86,7 +86,7 @@ func (s *server) content(v *service.ReportView) reporting.Content {
 }
 
 func tallyOf(q *service.QuestionView) *reporting.Tally {
-	return &reporting.Tally{Question: q.Question.Question, Number: q.Number, Frequency: q.Frequency, Units: q.Units, Within: q.Within, Decimals: q.Decimals}
+	return &reporting.Tally{Question: q.Question.Question, Number: q.Number, Frequency: q.Frequency, Units: q.Units, Within: q.Within, Decimals: q.Decimals, Estimates: q.Estimates}
 }
 
 // reported is an analysis as a report takes it.

@@ -166,20 +166,23 @@ func (s *server) topline(c fiber.Ctx, n uint64, of *uint64, window service.Windo
 	return out, t.Study.Revision, whole(t.Questions) && !slices.ContainsFunc(t.Subgroups, func(g service.SubgroupView) bool { return g.N == nil }), err
 }
 
+// askedOf lists the methods in which a question can be at a place; where the population is estimated
+// those that have a form for it.
+func (s *server) askedOf(place int, q survey.Question, estimated bool) []string {
+	names := s.Methods().AskedOf(place, q)
+	if !estimated {
+		return names
+	}
+	return slices.DeleteFunc(names, func(name string) bool {
+		m, _ := s.Methods().Find(name)
+		return !analysis.Serves(m.Asked.New())
+	})
+}
+
 // toOutline tells of each question which methods can be asked of it, and in which it can be a
 // further one; a few lists say so for all.
 func (s *server) toOutline(list []service.Outlined, estimated bool) ([]outlinedDTO, [][]string) {
 	out, joins, at := make([]outlinedDTO, len(list)), [][]string{}, map[string]int{}
-	asked := func(place int, q survey.Question) []string {
-		names := s.Methods().AskedOf(place, q)
-		if estimated {
-			names = slices.DeleteFunc(names, func(name string) bool {
-				m, _ := s.Methods().Find(name)
-				return !analysis.Serves(m.Asked.New())
-			})
-		}
-		return names
-	}
 	for i, q := range list {
 		place := func(names []string) int {
 			key := strings.Join(names, " ")
@@ -189,7 +192,7 @@ func (s *server) toOutline(list []service.Outlined, estimated bool) ([]outlinedD
 			}
 			return at[key]
 		}
-		out[i] = outlinedDTO{q.ID, q.Number, q.Name, q.Wording, q.Short, q.Section, q.Kind, q.ListID, q.PartOf, len(q.Proper()), append([]uint64{}, q.Analyses...), place(asked(1, q.Question.Question)), place(asked(0, q.Question.Question))}
+		out[i] = outlinedDTO{q.ID, q.Number, q.Name, q.Wording, q.Short, q.Section, q.Kind, q.ListID, q.PartOf, len(q.Proper()), append([]uint64{}, q.Analyses...), place(s.askedOf(1, q.Question.Question, estimated)), place(s.askedOf(0, q.Question.Question, estimated))}
 	}
 	return out, joins
 }

@@ -1,9 +1,11 @@
 package recipes
 
 import (
+	"context"
 	"fmt"
 	"regexp"
 	"strconv"
+	"strings"
 	"time"
 
 	"widetally/core/analysis"
@@ -18,6 +20,18 @@ import (
 func (r *Run) Report() (report.Report, reporting.Content, error) {
 	c := reporting.Content{Study: r.Recipe.Study.Name, Units: r.Recipe.Study.Units, Respondents: r.Respondents(), At: r.At, CountsBy: r.Recipe.Study.CountedBy, Weights: r.about(analysis.Spec{}).Weights,
 		Tallies: map[int]*reporting.Tally{}, Analyses: map[int]*reporting.Analysis{}}
+	if is := r.Recipe.Design; is != nil {
+		by := is.Sampled()
+		by.Weight, by.Cluster = string(is.Weight), string(is.Cluster)
+		for _, name := range is.Strata {
+			by.Strata = append(by.Strata, string(name))
+		}
+		var told []string
+		for _, m := range by.Drawn() {
+			told = append(told, r.words.Say(m))
+		}
+		c.Weighted, c.Design, c.Weights = by.Weight, strings.Join(told, " "), ""
+	}
 	if a := r.Recipe.Adjustment; a != "" && a != analysis.NoAdjustment {
 		c.Adjusted = r.words.Text("report.adjusted", map[string]string{"how": r.words.Text("adjustment.by."+string(a), nil)})
 	}
@@ -52,7 +66,11 @@ func (r *Run) Report() (report.Report, reporting.Content, error) {
 				return out, c, fmt.Errorf("recipes: %w", err)
 			}
 			if ok {
-				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: r.Recipe.Study.Decimals}
+				estimates, err := analysis.Estimates(context.Background(), r.Source(), analysis.Key(p.Tally), analysis.Key(p.Among))
+				if err != nil {
+					return out, c, fmt.Errorf("recipes: %w", err)
+				}
+				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: r.Recipe.Study.Decimals, Estimates: estimates}
 			}
 		case p.Analysis != "":
 			one.Analysis = 1

@@ -32,6 +32,8 @@ type Tally struct {
 	// Units is of whom it is, Within the subgroup; "" for everyone.
 	Units, Within string
 	Decimals      int
+	// Estimates are the shares in the population by the design in force; nil where there is none.
+	Estimates []analysis.Estimated
 }
 
 // Analysis is something asked, as it stands.

@@ -3,6 +3,7 @@ package reporting
 import (
 	"slices"
 
+	"widetally/core/analysis"
 	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/survey"
@@ -69,6 +70,9 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 	if running {
 		out.Head = append(out.Head, head("cumulative", "cumulative_relative")...)
 	}
+	if t.Estimates != nil {
+		out.Head = append(out.Head, w.Text("column.estimated", nil), w.Text("column.interval", map[string]string{"confidence": w.Write(document.Of(document.Level, analysis.UsualConfidence))}))
+	}
 	number := func(x float64, decimals int) export.Cell {
 		return export.Cell{Text: w.Fixed(x, decimals), Number: &x, Decimals: decimals}
 	}
@@ -84,6 +88,9 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 		if running {
 			row = append(row, number(float64(*r.Cumulative), 0), percentOf(*r.Cumulative))
 		}
+		if t.Estimates != nil {
+			row = append(row, t.estimate(w, r.Slot, number)...)
+		}
 		out.Rows = append(out.Rows, row)
 	}
 	out.Rows = append(out.Rows, []export.Cell{{Text: w.Text("column.total", nil)}, number(float64(n), 0)})
@@ -93,6 +100,21 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 	}
 	out.Notes = append([]string{w.Text("leaves.base_"+base, whom)}, more...)
 	return out
+}
+
+// estimate is the estimated percent of an answer with its interval; empty for a missing one.
+func (t *Tally) estimate(w *i18n.Catalogue, slot survey.Slot, number func(x float64, decimals int) export.Cell) []export.Cell {
+	for _, e := range t.Estimates {
+		if e.Slot != slot {
+			continue
+		}
+		interval := export.Cell{}
+		if e.Interval != nil {
+			interval.Text = w.Text("fact.from_to", map[string]string{"lower": w.Fixed(100*e.Interval.Lower, t.Decimals), "upper": w.Fixed(100*e.Interval.Upper, t.Decimals)})
+		}
+		return []export.Cell{number(100*e.Share, t.Decimals), interval}
+	}
+	return []export.Cell{{}, {}}
 }
 
 // Arranged puts the rows of a tally in an order; answers that have one of their own keep it.

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"slices"
 
+	"widetally/core/analysis"
 	"widetally/core/document"
 	"widetally/core/inspect"
 	"widetally/core/study"
@@ -85,6 +86,11 @@ type QuestionView struct {
 	Suspicions []inspect.Suspicion
 	// IsCounts says that this column counts the study's rows.
 	IsCounts bool
+	// Estimates are the shares in the population by the design in force; nil where respondents are
+	// counted.
+	Estimates []analysis.Estimated
+	// Estimated says that a design is in force.
+	Estimated bool
 	// SumAnswered and SumEveryone are what the percent columns add to as printed.
 	SumAnswered, SumEveryone float64
 	// Examples are a few different texts, for text and identifiers.
@@ -264,6 +270,14 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Within: p.within(), CountsInForce: p.study.CountQuestion != nil, Selected: p.selected[pieceKey{question: q.ID, among: p.among()}]}
 	v.Frequency = tally.FrequencyOf(q.Question, counted)
 	v.sum()
+	v.Estimated = p.inForce() != nil
+	within := analysis.Key("")
+	if p.in != nil {
+		within = KeyOf(*p.in)
+	}
+	if v.Estimates, err = analysis.Estimates(ctx, s.source(ctx, p.dataset), KeyOf(q.ID), within); err != nil {
+		return nil, err
+	}
 	if q.Base != nil {
 		if v.Asked, err = s.asked(ctx, p, *q.Base, isCounts); err != nil {
 			return nil, err

@@ -39,6 +39,8 @@ export type SharesFit = Schemas['SharesFit']
 export type StatTable = Schemas['StatTable']
 export type OfficeTable = Schemas['OfficeTables']['tables'][number]
 export type Register = Schemas['Register']
+export type Design = Schemas['Design']
+export type DesignBody = Schemas['DesignBody']
 export type Claim = Schemas['Claim']
 export type Group = Schemas['Group']
 export type SpecProblem = Schemas['SpecProblem']
@@ -203,6 +205,8 @@ export const api = {
   answerNote: (study: number, analysis: number, rule: string, seen: boolean, reason: string, view: Seen) =>
     got(PUT('/studies/{study}/analyses/{analysis}/notes', { params: { path: { study, analysis }, query: seenAs(view) }, body: { id: rule, seen, ...(reason ? { reason } : {}) } })),
   help: (signal: AbortSignal) => got(GET('/help', { signal })),
+  design: (study: number, signal?: Signal) => got(GET('/studies/{study}/design', { params: { path: { study } }, ...until(signal) })),
+  setDesign: (study: number, body: DesignBody) => got(PUT('/studies/{study}/design', { params: { path: { study } }, body })),
   register: (study: number, signal: AbortSignal) => got(GET('/studies/{study}/claims', { params: { path: { study } }, signal })),
   adjust: (study: number, adjustment: Register['adjustment']) => got(PUT('/studies/{study}/claims/adjustment', { params: { path: { study } }, body: { adjustment } })),
   topline: (study: number, seen: Seen | null, window: Window, signal?: Signal) =>

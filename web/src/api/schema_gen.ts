@@ -1969,6 +1969,12 @@ export interface components {
             cumulative: number | null;
             /** @description Of those who answered */
             cumulativePercent: number | null;
+            /** @description Of the population by the design in force; null where respondents are counted */
+            estimate: null | {
+                percent: number;
+                lower: number | null;
+                upper: number | null;
+            };
         };
         Answer: {
             slot: number;

@@ -4,6 +4,9 @@ import { QueryClient } from '@tanstack/vue-query'
  * tab or another: it is loaded anew when a place is opened or the window is looked at again. */
 export const queries = new QueryClient({ defaultOptions: { queries: { retry: false, networkMode: 'always' } } })
 
+/** After an edit that changes every figure: all that is on the page is loaded anew. */
+export const anew = () => queries.invalidateQueries({ queryKey: ['studies'], refetchType: 'active' })
+
 /** After an edit: what is not on the page is forgotten, so that nothing outdated is shown
  * when it is opened; what is on the page is loaded anew, unless the page does so itself. */
 export function edited() {

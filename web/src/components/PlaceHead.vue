@@ -1,14 +1,19 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { useRoute } from 'vue-router'
 
 import { lazily } from '@/app/later'
 import { whenIdle } from '@/app/idle'
 import { useKeys } from '@/composables/useKeys'
 
+import DesignHead from './DesignHead.vue'
+
 /** The line on top of every place: its title, what it holds, and the quick-find, which is
  * fetched once the place itself is there, or when it is called for. */
 const { t } = useI18n()
+const route = useRoute()
+const study = computed(() => Number(route.params.study))
 const QuickFind = lazily(() => import('./QuickFind.vue'))
 const wanted = ref(false)
 const called = ref(false)
@@ -24,6 +29,7 @@ onMounted(() => setTimeout(() => whenIdle(() => (wanted.value = true)), 300))
 <template>
   <header class="head">
     <slot />
+    <DesignHead v-if="study" :study="study" />
     <div class="find">
       <Suspense v-if="wanted">
         <QuickFind ref="find" :focused="called" />

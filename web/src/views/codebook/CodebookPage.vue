@@ -12,6 +12,7 @@ import UndoSteps from '@/components/UndoSteps.vue'
 import { useUndo } from '@/composables/useUndo'
 
 import BulkBar from './components/BulkBar.vue'
+import DesignPanel from './components/DesignPanel.vue'
 import CodebookFiles from './components/CodebookFiles.vue'
 import DeriveForm from '@/components/deriving/DeriveForm.vue'
 import HistoryList from './components/HistoryList.vue'
@@ -32,7 +33,7 @@ const { data, loading, error, failed, run, attempt, edit, bulk, byId } = useCode
 const chosen = ref(new Set<number>())
 const rule = ref<DerivedEdit['derivation']['rule'] | null>(null)
 
-const tabs = ['questions', 'lists', 'subgroups', 'history', 'files'] as const
+const tabs = ['questions', 'lists', 'subgroups', 'design', 'history', 'files'] as const
 type Tab = (typeof tabs)[number]
 const tab = computed<Tab>(() => tabs.find((x) => x === route.query.show) ?? 'questions')
 const show = (to: Tab) => router.replace({ query: { show: to === 'questions' ? undefined : to } })
@@ -162,6 +163,13 @@ const problem = computed(() => error.value ?? failed.value ?? undoError.value)
         @add="(body) => attempt(() => api.addSubgroup(studyId, body))"
         @save="(g, body) => attempt(() => api.editSubgroup(studyId, g.id, g.version, body))"
         @remove="(g) => attempt(() => api.deleteSubgroup(studyId, g.id))"
+      />
+      <DesignPanel
+        v-else-if="tab === 'design'"
+        :study-id="studyId"
+        :units="data.study.units"
+        :questions="data.questions"
+        @saved="load"
       />
       <HistoryList v-else-if="tab === 'history'" :study-id="studyId" />
       <CodebookFiles v-else :study-id="studyId" @applied="load" />

@@ -33,7 +33,7 @@ const reference = computed(() => {
   return ticks ? new Map(ticks.shares.map((s) => [s.code, s])) : null
 })
 const largest = computed(() => {
-  const all = props.question.rows.map((r) => percent(r) ?? 0)
+  const all = props.question.rows.map((r) => (estimated.value ? r.estimate?.percent : percent(r)) ?? 0)
   if (reference.value) for (const r of reference.value.values()) all.push(100 * r.share)
   return Math.max(...all, 1)
 })
@@ -46,6 +46,10 @@ const sum = computed(() => (props.base === 'answered' ? props.question.sumAnswer
 const running = computed(() => props.cumulative && props.base === 'answered' && props.question.rows.some((r) => r.cumulative !== null))
 const shown = (x: number | null | undefined) => (x === null || x === undefined ? '–' : props.proportions
   ? fixed(x / 100, props.study.decimals + 2) : fixed(x, props.study.decimals))
+/** What a design says of the population, beside how many answered so. */
+const estimated = computed(() => props.question.rows.some((r) => r.estimate))
+const interval = (row: AnswerRow) => (row.estimate?.lower == null || row.estimate.upper === null ? '–'
+  : t('topline.interval_of', { lower: shown(row.estimate.lower), upper: shown(row.estimate.upper) }))
 const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank') : row.label)
 </script>
 
@@ -84,6 +88,10 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
           data-test="base"
           @click="$emit('base')"
         >{{ t(`topline.${proportions ? 'share_' : ''}of_${base}`) }} <span aria-hidden="true">▾</span></button></th>
+        <template v-if="estimated">
+          <th scope="col">{{ t('topline.estimated') }}</th>
+          <th scope="col">{{ t('topline.interval') }}</th>
+        </template>
         <template v-if="running">
           <th scope="col">{{ t('topline.cumulative_count') }}</th>
           <th scope="col">{{ t(`topline.cumulative_${proportions ? 'share' : 'percent'}`) }}</th>
@@ -115,9 +123,13 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
             @save="$emit('relabel', row.slot, $event)"
           />
         </th>
-        <td class="bars"><AnswerBar :percent="percent(row) ?? 0" :share="reference?.get(row.code)?.share" :largest="largest" /></td>
+        <td class="bars"><AnswerBar :percent="(estimated ? row.estimate?.percent : percent(row)) ?? 0" :share="reference?.get(row.code)?.share" :largest="largest" /></td>
         <td>{{ count(row.count) }}</td>
         <td>{{ shown(percent(row)) }}</td>
+        <template v-if="estimated">
+          <td data-test="estimated">{{ shown(row.estimate?.percent) }}</td>
+          <td class="interval">{{ interval(row) }}</td>
+        </template>
         <template v-if="running">
           <td>{{ count(row.cumulative ?? 0) }}</td>
           <td>{{ shown(row.cumulativePercent) }}</td>
@@ -133,6 +145,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
           <td class="bars"></td>
           <td>{{ count(row.count) }}</td>
           <td>{{ shown(percent(row)) }}</td>
+          <td v-if="estimated" colspan="2"></td>
         </tr>
       </template>
     </tbody>
@@ -143,6 +156,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
         <td>{{ count(base === 'answered' ? question.answered : question.everyone) }}</td>
         <td v-if="isSet"></td>
         <td v-else>{{ question.answered > 0 || base === 'everyone' ? shown(sum) : '–' }}</td>
+        <td v-if="estimated" colspan="2"></td>
         <td v-if="running" colspan="2"></td>
         <template v-if="reference">
           <td>{{ shown(100 * (props.reference?.document?.ticks?.sum ?? 1)) }}</td>
@@ -167,6 +181,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
 .bars {
   width: 34%;
 }
+.interval { white-space: nowrap; }
 th.bars {
   font-size: 13.5px;
 }
