@@ -95,6 +95,7 @@ func TestLawsOnRandomDesigns(t *testing.T) {
 			near(t, 0, s.Covariance[j][0]+s.Covariance[j][1]+s.Covariance[j][2], 1e-6, "rows of the covariance")
 		}
 		d.domains(t)
+		d.compared(t)
 		d.jackknife(t, s)
 	}
 }
@@ -115,6 +116,35 @@ func (d drawnAtRandom) domains(t *testing.T) {
 	near(t, ratio.Ratio, m.Mean, 1e-12, "domain")
 	near(t, ratio.Variance, m.Variance, 1e-10, "variance of a domain")
 	assert.Equal(t, s.DF(), m.DF, "degrees of freedom are those of the whole design")
+}
+
+// compared compares two overlapping parts row by row and by cells.
+func (d drawnAtRandom) compared(t *testing.T) {
+	t.Helper()
+	s, err := New(d.Columns)
+	require.NoError(t, err)
+	yes := func(row int) (float64, bool) { return is(d.answer[row] == 1), d.answer[row] >= 0 }
+	in := func(row int) (float64, bool) { return is(d.answer[row] == 1), d.domain[row] && d.answer[row] >= 0 }
+	rows, err := s.Two(s.Of(in), s.Of(yes))
+	require.NoError(t, err)
+	c, err := s.Cells(6, func(row int) int {
+		if d.answer[row] < 0 {
+			return None
+		}
+		return d.answer[row]*2 + int(is(d.domain[row]))
+	})
+	require.NoError(t, err)
+	cells, err := c.Compare(func(cell int) (bool, bool) { return cell/2 == 1, cell%2 == 1 }, func(cell int) (bool, bool) { return cell/2 == 1, true })
+	require.NoError(t, err)
+	assert.Equal(t, rows.A.N, cells.A.N)
+	near(t, rows.A.KishN, cells.A.KishN, 1e-12, "weights of a part")
+	near(t, rows.Difference.Value, cells.Difference.Value, 1e-10, "difference")
+	near(t, rows.Difference.Variance, cells.Difference.Variance, 1e-9, "its variance")
+	near(t, rows.Covariance, cells.Covariance, 1e-9, "covariance")
+	if rows.LogOdds != nil {
+		near(t, rows.LogRisk.Variance, cells.LogRisk.Variance, 1e-9, "relative risk")
+		near(t, rows.LogOdds.Variance, cells.LogOdds.Variance, 1e-9, "odds ratio")
+	}
 }
 
 // jackknife leaves out one cluster at a time, by replicate weights.

@@ -205,7 +205,7 @@ func (c *Cells) Merged(cells int, to func(cell int) int) *Cells {
 		}
 		return all
 	}
-	out.Total, out.totals = sums(c.Total), sums(c.totals)
+	out.Total, out.Squares, out.totals = sums(c.Total), sums(c.Squares), sums(c.totals)
 	for from := 0; from < len(c.moments); from += len(c.Count) {
 		part := make([]moment, cells)
 		for k := range c.Count {

@@ -136,6 +136,8 @@ type Cells struct {
 	// Count and Total are the respondents and the sums of weights of the cells.
 	Count []int64
 	Total []float64
+	// Squares are the sums of squared weights.
+	Squares []float64
 	// Largest is the largest weight in the base.
 	Largest float64
 	of      variances
@@ -190,15 +192,16 @@ func (s *Sample) Cells(cells int, cell func(row int) int) (*Cells, error) {
 // count adds up the respondents and weights of the cells.
 func (c *Cells) count(cells int, at []int, weights []float64) {
 	c.Count = make([]int64, cells)
-	all := make([]Sum, cells)
+	all, squares := make([]Sum, cells), make([]Sum, cells)
 	for k, w := range weights {
 		if at[k] >= 0 {
 			c.Count[at[k]]++
 			all[at[k]].Add(w)
+			squares[at[k]].Add(w * w)
 			c.Largest = max(c.Largest, w)
 		}
 	}
-	c.Total = values(all)
+	c.Total, c.Squares = values(all), values(squares)
 }
 
 func values(sums []Sum) []float64 {

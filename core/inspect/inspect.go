@@ -150,9 +150,10 @@ func (r *Report) ends(q survey.Question, d *survey.Distribution, counts []int64,
 }
 
 func (r *Report) numbers(q survey.Question, v []survey.Value) {
-	whole, positive, sum, n := true, true, 0.0, int64(0)
+	whole, positive, below, sum, n := true, true, false, 0.0, int64(0)
 	for _, w := range v {
 		whole, positive = whole && w.Number == math.Trunc(w.Number), positive && w.Number > 0
+		below = below || w.Number < 0
 		sum, n = sum+w.Number*float64(w.Times), n+w.Times
 	}
 	r.Different = len(v)
@@ -160,6 +161,8 @@ func (r *Report) numbers(q survey.Question, v []survey.Value) {
 	switch {
 	case q.Kind == survey.Weight || q.Kind == survey.Count:
 	case positive && !whole && mean > 0.5 && mean < 2 && (survey.NamesWeight(q.Name) || mean > 0.95 && mean < 1.05):
+		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksWeight})
+	case !below && len(v) > 1 && survey.NamesWeight(q.Name):
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksWeight})
 	case whole && q.Kind.Numeric() && survey.NamesCode(q.Name) && len(v) <= survey.MostAnswers:
 		r.Suspicions = append(r.Suspicions, Suspicion{Kind: LooksCodes})

@@ -68,6 +68,7 @@ const (
 	asFrequency = `{"picture":"upright","height":"share","order":"asked","intervals":"none"}`
 	asFit       = `{"shares":{"scale":"ratio","figures":[{"code":"yes","figure":"3"},{"code":"no","figure":"1"}],"source":{"kind":"theory","title":"T"}},"role":"null","level":0.05}`
 	asOneShare  = `{"success":["yes"],"claimed":"3/4","direction":"different","role":"null","level":0.05,"source":{}}`
+	asTwo       = `{"success":["yes"],"groups":{"first":"yes","second":"no"},"direction":"different","role":"null","level":0.05}`
 	asCrosstab  = `{"reading":"row","test":{"role":"null","level":0.05}}`
 )
 
@@ -172,6 +173,7 @@ func TestDesignedDocumentsAreSaid(t *testing.T) {
 		{"one-proportion", asOneShare, []string{"q"}, nil, "Not enough evidence"},
 		{"one-proportion", strings.Replace(asOneShare, "3/4", "4 %", 1), []string{"q"}, nil, "At the 5 % level"},
 		{"crosstab", asCrosstab, []string{"q", "other"}, nil, "Not enough evidence"},
+		{"two-proportions", asTwo, []string{"q", "other"}, nil, "An estimated 66.7 % of the households with “Yes”"},
 		{"crosstab", `{"reading":"total"}`, []string{"q", "other"}, nil, "most common combination"},
 	} {
 		o, err := askDesigned(t, byHand(t, c.change), c.method, c.settings, c.questions...)

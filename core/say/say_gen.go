@@ -69,6 +69,11 @@ func CaptionPrintedResult() document.Message {
 	return document.Message{ID: "caption.printed_result"}
 }
 
+// CaptionTwoEstimated is caption.two_estimated.
+func CaptionTwoEstimated() document.Message {
+	return document.Message{ID: "caption.two_estimated"}
+}
+
 // ChartCurveCritical is chart.curve.critical.
 func ChartCurveCritical(critical float64) document.Message {
 	return document.Say("chart.curve.critical", document.Values{"critical": document.Of(document.Statistic, critical)})
@@ -622,6 +627,11 @@ func WorkingDesignedDelta(delta float64, a float64) document.Message {
 // WorkingDesignedDf is working.designed.df.
 func WorkingDesignedDf(q int64, df1 float64, df int64, df2 float64) document.Message {
 	return document.Say("working.designed.df", document.Values{"q": document.N(q), "df1": document.Of(document.Measure, df1), "df": document.N(df), "df2": document.Of(document.Measure, df2)})
+}
+
+// WorkingDesignedDifference is working.designed.difference.
+func WorkingDesignedDifference(share float64, share2 float64, se float64, t float64, df int64, p document.Value) document.Message {
+	return document.Say("working.designed.difference", document.Values{"share": document.Of(document.Exact, share), "share2": document.Of(document.Exact, share2), "se": document.Of(document.Exact, se), "t": document.Of(document.Statistic, t), "df": document.N(df), "p": p})
 }
 
 // WorkingDesignedF is working.designed.f.

@@ -60,7 +60,7 @@ func AsArrived(answers []Answer) {
 }
 
 var (
-	weightName = regexp.MustCompile(`(?i)(^|[^a-z])(weight|weights|wt|wgt)([^a-z]|$)`)
+	weightName = regexp.MustCompile(`(?i)(^|[^a-z])(p?weights?|p?wt|p?wgt|gewicht|gewichtung|poids|peso)([^a-z]|$)|^w_?(final|post|base|trim(med)?|cal(ibrated)?)([^a-z]|$)|^(final|base|post)_?w(t|gt|eight)([^a-z]|$)`)
 	countName  = regexp.MustCompile(
 		`(?i)^(count|counts|n|freq|frequency|frequencies|number|cases|total|households|respondents|people)$`,
 	)
@@ -121,7 +121,7 @@ func (b *Builder) guess(name string) (Kind, Reason) {
 		return Identifier, AllDifferent
 	case int64(distinct) == answered && answered > 1 && NamesIdentifier(name):
 		return Identifier, AllDifferent
-	case mostlyNumbers && numberSlots > 1 && !wholes && NamesWeight(name) && b.positive():
+	case mostlyNumbers && numberSlots > 1 && !wholes && NamesWeight(name) && b.neverBelow0():
 		return Weight, WeightName
 	case mostlyNumbers && wholes && numberSlots <= MostAnswers && NamesCode(name):
 		return Single, CodeName
@@ -144,7 +144,7 @@ func (b *Builder) guess(name string) (Kind, Reason) {
 // guessMany guesses the kind of a column with more different cells than slots.
 func (b *Builder) guessMany(name string) (Kind, Reason) {
 	distinct, words := map[string]struct{}{}, map[string]struct{}{}
-	answered, wholes, positive := 0, true, true
+	answered, wholes, never := 0, true, true
 	shape := 0 // the length that all have; −1 when they do not look alike
 	for _, s := range b.text.all() {
 		if s == "" {
@@ -159,7 +159,7 @@ func (b *Builder) guessMany(name string) (Kind, Reason) {
 		}
 		distinct[s] = struct{}{}
 		if x, ok := b.number(s); ok {
-			wholes, positive = wholes && x == math.Trunc(x), positive && x > 0
+			wholes, never = wholes && x == math.Trunc(x), never && x >= 0
 		} else if len(words) <= mostMissingWords {
 			words[s] = struct{}{}
 		}
@@ -168,7 +168,7 @@ func (b *Builder) guessMany(name string) (Kind, Reason) {
 	switch {
 	case len(distinct) == answered && (wholes && isNumber || !isNumber && shape >= 0 || NamesIdentifier(name)):
 		return Identifier, AllDifferent
-	case isNumber && !wholes && positive && NamesWeight(name):
+	case isNumber && !wholes && never && NamesWeight(name):
 		return Weight, WeightName
 	case isNumber:
 		return Continuous, ManyNumbers
@@ -191,9 +191,10 @@ func (b *Builder) wordsMean(words int) bool {
 }
 
 // positive reports whether every number is above 0.
-func (b *Builder) positive() bool {
+// neverBelow0 reports whether no number is: a weight of 0 leaves a row out.
+func (b *Builder) neverBelow0() bool {
 	for _, code := range b.codes[1:] {
-		if x, ok := b.number(code); ok && x <= 0 {
+		if x, ok := b.number(code); ok && x < 0 {
 			return false
 		}
 	}

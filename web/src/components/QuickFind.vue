@@ -37,7 +37,7 @@ const terms = {
   order: '',
   choices: '',
   means: '',
-  weights: null,
+  weights: '/codebook?show=design',
   correlation: null,
 }
 const targets = computed<Target[]>(() => {
