@@ -79,7 +79,19 @@ func (c *Counted) estimate(ctx context.Context, s Spec, from Source, d Drawn) er
 	if !Serves(s.Settings) {
 		return Refused("design.no_form", "/method", nil)
 	}
-	cells, err := from.Cells(ctx, s.Questions, s.Subgroup)
+	var err error
+	c.Sampled = d.Sampled()
+	if needs := s.Settings.Needs(); needs == NeedDescriptives || needs == NeedDescriptivesBy {
+		groups := Key("")
+		if needs == NeedDescriptivesBy {
+			groups = s.Questions[1]
+		}
+		if c.Drawing, err = from.Drawing(ctx, s.Questions[0], groups, s.Subgroup); err == nil {
+			c.Sampled.Base, c.Sampled.Largest, err = c.Drawing.base()
+		}
+	} else if c.Cells, err = from.Cells(ctx, s.Questions, s.Subgroup); err == nil {
+		c.Sampled.Base, c.Sampled.Largest = c.Cells.Base, c.Cells.Largest/c.Cells.Sum
+	}
 	var refused *infer.InputError
 	switch {
 	case errors.As(err, &refused) && refused.Reason == design.EmptyBase:
@@ -91,7 +103,6 @@ func (c *Counted) estimate(ctx context.Context, s Spec, from Source, d Drawn) er
 	case err != nil:
 		return err
 	}
-	c.Cells = cells
 	name := func(key Key) string {
 		q, failed := from.Question(ctx, key)
 		if failed != nil && err == nil {
@@ -99,8 +110,6 @@ func (c *Counted) estimate(ctx context.Context, s Spec, from Source, d Drawn) er
 		}
 		return q.Name
 	}
-	c.Sampled = d.Sampled()
-	c.Sampled.Base, c.Sampled.Largest = cells.Base, cells.Largest/cells.Sum
 	if d.Weight != "" {
 		c.Sampled.Weight = name(d.Weight)
 	}
@@ -253,7 +262,7 @@ func (d Drawn) Sample(get func(Key) (survey.Source, error), rows int) (*design.S
 		if err != nil {
 			return nil, err
 		}
-		if in.Weights, err = weightsOf(s); err != nil {
+		if in.Weights, err = numbersOf(s); err != nil {
 			return nil, err
 		}
 	}
@@ -338,8 +347,8 @@ func unfit(s survey.Source) error {
 	return Refused("design.question", "/design", document.Values{"name": document.Text(s.Question.Name)})
 }
 
-// weightsOf reads a column as weights, NaN where there is none.
-func weightsOf(s survey.Source) ([]float64, error) {
+// numbersOf reads a column as numbers, NaN where there is none.
+func numbersOf(s survey.Source) ([]float64, error) {
 	out := make([]float64, s.Column.Rows())
 	switch c := s.Column; {
 	case c.F64 != nil:
@@ -407,8 +416,14 @@ func numbered[T comparable](known map[T]int, x T) int {
 
 // inputs tells of the design what a result depends on; "" where none is in force.
 func (c *Counted) drawnInputs() string {
-	if c.Cells == nil {
+	digest := ""
+	switch {
+	case c.Cells != nil:
+		digest = c.Cells.Digest()
+	case c.Drawing != nil:
+		digest = c.Drawing.digest()
+	default:
 		return ""
 	}
-	return fmt.Sprintf("%s | %s | %s | %s", c.Sampled.Weight, strings.Join(c.Sampled.Strata, ", "), c.Sampled.Cluster, c.Cells.Digest())
+	return fmt.Sprintf("%s | %s | %s | %s", c.Sampled.Weight, strings.Join(c.Sampled.Strata, ", "), c.Sampled.Cluster, digest)
 }

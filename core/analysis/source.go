@@ -34,6 +34,9 @@ type Source interface {
 	// Cells counts the combinations of the proper answers to questions by the design in force, the
 	// last question running fastest.
 	Cells(ctx context.Context, questions []Key, subgroup Key) (*design.Cells, error)
+	// Drawing gives the design in force with a number of its respondents, and the groups of another
+	// question, "" for none.
+	Drawing(ctx context.Context, numbers, groups, subgroup Key) (*Drawing, error)
 }
 
 // ErrUnknownKey says that a source lacks a question or a subgroup, or counts that would
@@ -71,9 +74,14 @@ type Counted struct {
 	Summaries []*tally.Summary
 	// Cells are the combinations of the answers to the questions by the design in force, which Sampled
 	// tells in words; nil where respondents are counted.
-	Cells   *design.Cells
+	Cells *design.Cells
+	// Drawing is the same of a number, or of one within groups.
+	Drawing *Drawing
 	Sampled claim.Sampled
 }
+
+// Designed reports whether the population is estimated.
+func (c *Counted) Designed() bool { return c.Cells != nil || c.Drawing != nil }
 
 // Respondents is how many a result speaks of where it counted one question, or one within
 // groups; ok is false where a document says so itself.
@@ -230,7 +238,7 @@ type Outcome struct {
 // part of the outcome; the error is that of a context that ended.
 func Run(work Work, s Spec, c *Counted) (*Outcome, error) {
 	run := s.Settings.Run
-	if d, ok := s.Settings.(Designed); ok && c.Cells != nil {
+	if d, ok := s.Settings.(Designed); ok && c.Designed() {
 		run = d.RunDesigned
 	}
 	o, err := run(work, c)
@@ -243,7 +251,7 @@ func Run(work Work, s Spec, c *Counted) (*Outcome, error) {
 
 // Document is what may be shown of an outcome that has no refusal.
 func (o *Outcome) Document(about claim.About) document.Document {
-	if d, ok := o.Spec.Settings.(Designed); ok && o.Counted.Cells != nil {
+	if d, ok := o.Spec.Settings.(Designed); ok && o.Counted.Designed() {
 		return d.DocumentDesigned(o, about)
 	}
 	return o.Spec.Settings.Document(o, about)

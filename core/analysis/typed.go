@@ -131,6 +131,9 @@ func (Typed) Drawn() *Drawn { return nil }
 // Cells implements Source.
 func (Typed) Cells(context.Context, []Key, Key) (*design.Cells, error) { return nil, ErrUnknownKey }
 
+// Drawing implements Source.
+func (Typed) Drawing(context.Context, Key, Key, Key) (*Drawing, error) { return nil, ErrUnknownKey }
+
 // Question implements Source.
 func (t Typed) Question(_ context.Context, q Key) (survey.Question, error) {
 	_, out, err := t.find(q)

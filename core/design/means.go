@@ -174,6 +174,9 @@ type Domain struct {
 	Mean, Variance float64
 }
 
+// SE is the standard error of the mean.
+func (d Domain) SE() float64 { return math.Sqrt(d.Variance) }
+
 // Estimate is an estimate with its variance.
 type Estimate struct{ Value, Variance float64 }
 

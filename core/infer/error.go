@@ -46,6 +46,7 @@ const (
 	CloserThanChance     Reason = "closer_than_chance"
 	OutsideApproximation Reason = "outside_approximation"
 	NoDesignVariance     Reason = "no_design_variance"
+	SigmaAndDesign       Reason = "sigma_and_design"
 )
 
 // InputError is returned for inputs outside a method's domain. Index is the

@@ -19,6 +19,7 @@ import (
 	"widetally/core/methods/crosstab"
 	"widetally/core/methods/frequency"
 	"widetally/core/methods/goodnessoffit"
+	"widetally/core/methods/onemean"
 	"widetally/core/methods/oneproportion"
 	"widetally/core/survey"
 	"widetally/internal/i18n"
@@ -39,6 +40,7 @@ func byHand(t *testing.T, change func(*analysis.Drawn)) analysis.Columns {
 	}
 	from, err := analysis.NewTable([]survey.Source{
 		yesNo("q", 1, 2, 1, 2, 1, 2), yesNo("other", 1, 1, 2, 2, 1, 2), yesNo("none", 0, 0, 0, 0, 0, 0),
+		{Question: survey.Question{Name: "x", Wording: "x?", Kind: survey.Continuous}, Column: survey.Column{F64: []float64{3, 5, 4, 8, 6, 7}}},
 		{Question: survey.Question{Name: "w", Kind: survey.Weight}, Column: survey.Column{F64: []float64{1, 1, 2, 1, 1, 2}}},
 		{Question: survey.Question{Name: "lacking", Kind: survey.Weight}, Column: survey.Column{F64: []float64{1, 1, math.NaN(), 1, 1, 2}}},
 		text("h", "A", "A", "A", "B", "B", "B"), text("alone", "A", "A", "A", "A", "A", "C"), text("u", "1", "1", "2", "1", "2", "2"),
@@ -69,6 +71,9 @@ const (
 	asFit       = `{"shares":{"scale":"ratio","figures":[{"code":"yes","figure":"3"},{"code":"no","figure":"1"}],"source":{"kind":"theory","title":"T"}},"role":"null","level":0.05}`
 	asOneShare  = `{"success":["yes"],"claimed":"3/4","direction":"different","role":"null","level":0.05,"source":{}}`
 	asTwo       = `{"success":["yes"],"groups":{"first":"yes","second":"no"},"direction":"different","role":"null","level":0.05}`
+	asOneMean   = `{"claimed":"4","direction":"greater","role":"alternative","level":0.05,"source":{}}`
+	asMeans     = `{"direction":"less","role":"alternative","level":0.05}`
+	asSummary   = `{}`
 	asCrosstab  = `{"reading":"row","test":{"role":"null","level":0.05}}`
 )
 
@@ -95,6 +100,13 @@ func TestDesignedByHand(t *testing.T) {
 	one := o.Result.(*oneproportion.Estimate)
 	assert.InDelta(t, -2, *one.Tests.Linear.T, 1e-12)
 	assert.InDelta(t, 0.183503419072, one.Tests.Linear.TwoSided.Value, 1e-11)
+
+	// The mean is 44/8; with z = w(y − 5.5)/8 the PSUs have −3/8, −3/8, 2.5/8 and 3.5/8.
+	o, err = askDesigned(t, from, "one-mean", asOneMean, "x")
+	require.NoError(t, err)
+	mean := o.Result.(*onemean.Estimate)
+	assert.InDelta(t, 5.5, mean.Mean.Mean, 1e-15)
+	assert.InDelta(t, 2*2*(0.5/8)*(0.5/8), mean.Variance, 1e-15)
 
 	o, err = askDesigned(t, from, "crosstab", asCrosstab, "q", "other")
 	require.NoError(t, err)
@@ -174,6 +186,9 @@ func TestDesignedDocumentsAreSaid(t *testing.T) {
 		{"one-proportion", strings.Replace(asOneShare, "3/4", "4 %", 1), []string{"q"}, nil, "At the 5 % level"},
 		{"crosstab", asCrosstab, []string{"q", "other"}, nil, "Not enough evidence"},
 		{"two-proportions", asTwo, []string{"q", "other"}, nil, "An estimated 66.7 % of the households with “Yes”"},
+		{"one-mean", asOneMean, []string{"x"}, nil, "The estimated mean of “x?” among the households is 5.5 (95 % interval"},
+		{"means", asMeans, []string{"x", "other"}, nil, "lower in the first"},
+		{"numeric-summary", asSummary, []string{"x"}, nil, "that this sample stands for is 5.5 (95 % interval"},
 		{"crosstab", `{"reading":"total"}`, []string{"q", "other"}, nil, "most common combination"},
 	} {
 		o, err := askDesigned(t, byHand(t, c.change), c.method, c.settings, c.questions...)

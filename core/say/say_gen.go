@@ -644,6 +644,11 @@ func WorkingDesignedFirst(df1 int64, df2 float64, p document.Value) document.Mes
 	return document.Say("working.designed.first", document.Values{"df1": document.N(df1), "df2": document.Of(document.Measure, df2), "p": p})
 }
 
+// WorkingDesignedMean is working.designed.mean.
+func WorkingDesignedMean(mean float64, claimed float64, se float64, t float64, df int64, p document.Value) document.Message {
+	return document.Say("working.designed.mean", document.Values{"mean": document.Of(document.Exact, mean), "claimed": document.Of(document.Measure, claimed), "se": document.Of(document.Exact, se), "t": document.Of(document.Statistic, t), "df": document.N(df), "p": p})
+}
+
 // WorkingDesignedNoWald is working.designed.no_wald.
 func WorkingDesignedNoWald() document.Message {
 	return document.Message{ID: "working.designed.no_wald"}

@@ -1,8 +1,12 @@
 package httpapi
 
 import (
+	"archive/zip"
+	"bytes"
 	"encoding/json"
 	"fmt"
+	"io"
+	"regexp"
 	"strings"
 	"testing"
 
@@ -15,6 +19,19 @@ import (
 
 // drawnFile is the example that docs/methods.md works by hand, with a column of weights that lacks one.
 const drawnFile = "weight,district,street,q,other,weight_b\n1.0,A,s1,yes,x,1.5\n1.0,A,s1,no,x,0.5\n2.0,A,s2,yes,y,\n1.0,B,s1,no,y,1.5\n1.0,B,s2,yes,x,0.5\n2.0,B,s2,no,y,1.25\n"
+
+// wordsOfDocument is the text of a word-processor document.
+func wordsOfDocument(t *testing.T, raw []byte) string {
+	t.Helper()
+	files, err := zip.NewReader(bytes.NewReader(raw), int64(len(raw)))
+	require.NoError(t, err)
+	f, err := files.Open("word/document.xml")
+	require.NoError(t, err)
+	defer f.Close()
+	xml, err := io.ReadAll(f)
+	require.NoError(t, err)
+	return regexp.MustCompile(`<[^>]*>`).ReplaceAllString(string(xml), "")
+}
 
 // A design is stated, said in words, in force in what is asked, switched off and on, undone; it goes
 // along with the study's file and its recipe, and what it names stays.
@@ -70,6 +87,27 @@ func TestADesignOfAStudy(t *testing.T) {
 	assert.Contains(t, text(c.call("POST", st+"/analyses", spec("simultaneous-intervals", `{"confidence":0.95}`), 201)), "has no form for that")
 	for _, outlined := range c.call("GET", st+"/topline", "", 200)["outline"].([]any) {
 		assert.NotContains(t, text(outlined.(object)["asks"]), "cochran")
+	}
+
+	// A report tells both, the design among its facts; prose speaks of the population.
+	page := c.call("GET", st+"/report", "", 200)
+	c.call("PUT", st+"/report", fmt.Sprintf(`{"title":"Drawn","pieces":[{"id":1,"question":%v},{"id":2,"analysis":%v},{"id":3,"prose":"So {q: %% yes} say yes."}]}`, q, asked["analysisId"]), 200, "If-Match", fmt.Sprint(page["version"]))
+	for form, says := range map[string][]string{
+		"md":   {"Estimated, %", "11.2 to 88.8", "Drawn within “district”", "the weights in “weight”", "So 50.0 % say yes", "estimates of the population by the design"},
+		"docx": nil,
+	} {
+		res := c.send("GET", "/api/v1"+st+"/report/file?form="+form, "")
+		require.Equal(t, 200, res.StatusCode, form)
+		raw, err := io.ReadAll(res.Body)
+		require.NoError(t, err)
+		written := string(raw)
+		if form == "docx" {
+			written, says = wordsOfDocument(t, raw), []string{"Estimated, %", "11.2 to 88.8", "Drawn within “district”", "An estimated 50.0 %"}
+		}
+		for _, text := range says {
+			assert.Contains(t, strings.ReplaceAll(written, "\u00a0", " "), text, form)
+		}
+		assert.NotContains(t, written, "unweighted", form)
 	}
 
 	// Back and forth in one press, and along the line of undo.

@@ -2,6 +2,7 @@ package reporting
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -10,6 +11,7 @@ import (
 	"github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
 
+	"widetally/core/analysis"
 	"widetally/core/report"
 	"widetally/internal/export"
 )
@@ -110,7 +112,8 @@ func (d *made) ofAnalysis(a *Analysis, figure string) (string, bool) {
 	return a.Document.Fact(figure)
 }
 
-// ofTally are n, missing, and of an answer, by its label or its code, its count or its percent.
+// ofTally are n, missing, and of an answer, by its label or its code, its count or its percent: of the
+// population where a design is in force.
 func (d *made) ofTally(t *Tally, figure string) (string, bool) {
 	whole := func(n int64) (string, bool) { return d.Words.Fixed(float64(n), 0), true }
 	switch figure {
@@ -128,6 +131,9 @@ func (d *made) ofTally(t *Tally, figure string) (string, bool) {
 		switch {
 		case kind == "count":
 			return whole(r.Count)
+		case kind == "%" && t.Estimates != nil:
+			at := slices.IndexFunc(t.Estimates, func(e analysis.Estimated) bool { return e.Slot == r.Slot })
+			return d.Words.Fixed(100*t.Estimates[at].Share, t.Decimals) + "\u00a0%", at >= 0
 		case kind == "%" && t.Frequency.Answered > 0:
 			return d.Words.Fixed(100*float64(r.Count)/float64(t.Frequency.Answered), t.Decimals) + "\u00a0%", true
 		}

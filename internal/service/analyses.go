@@ -44,7 +44,7 @@ type AnalysisView struct {
 
 // Estimated reports whether its figures estimate the population by a design.
 func (v AnalysisView) Estimated() bool {
-	return v.Outcome != nil && v.Outcome.Counted != nil && v.Outcome.Counted.Cells != nil
+	return v.Outcome != nil && v.Outcome.Counted != nil && v.Outcome.Counted.Designed()
 }
 
 // asked is a stored analysis with what it asks.
