@@ -193,6 +193,9 @@ func (c Columns) Cells(_ context.Context, questions []Key, subgroup Key) (*desig
 	if err != nil {
 		return nil, err
 	}
+	if len(codes) == 1 && of.Subset == nil {
+		return sample.Cells(cells, codes[0])
+	}
 	return sample.Cells(cells, func(row int) int {
 		if of.Counts(row) == 0 {
 			return design.None

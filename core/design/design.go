@@ -69,8 +69,11 @@ type Sample struct {
 	// strata are those of the PSUs that follow each other.
 	strata []stratum
 	single SinglePSU
-	// unclustered says that each row is a PSU.
+	// unclustered says that each row is a PSU; stratumOf is then the stratum of each row.
 	unclustered bool
+	stratumOf   []int32
+	// Shared is how many clusters stand in more than one stratum, where each is a PSU of its own.
+	Shared int
 }
 
 // stratum is the PSUs from one on to before another, with 1 − f of it.
@@ -133,6 +136,7 @@ func (s *Sample) weigh(c Columns) error {
 func (s *Sample) place(c Columns) error {
 	type psu struct{ stratum, cluster int }
 	known, psus, of := map[psu]int32{}, [][]int32{}, make([]int32, len(s.Rows))
+	inStratum := make([]int32, len(s.Rows))
 	strata := map[int]int{}
 	var codes []int
 	for k, row := range s.Rows {
@@ -152,6 +156,7 @@ func (s *Sample) place(c Columns) error {
 			h = len(psus)
 			strata[at.stratum], psus, codes = h, append(psus, nil), append(codes, at.stratum)
 		}
+		inStratum[k] = int32(h)
 		id, seen := int32(0), false
 		if c.Clusters != nil {
 			id, seen = known[at]
@@ -164,6 +169,15 @@ func (s *Sample) place(c Columns) error {
 			psus[h] = append(psus[h], id)
 		}
 		of[k] = id
+	}
+	within := map[int]int{}
+	for p := range known {
+		if within[p.cluster]++; within[p.cluster] == 2 {
+			s.Shared++
+		}
+	}
+	if s.unclustered {
+		s.stratumOf = inStratum
 	}
 	number, n := make([]int32, len(s.Rows)), 0
 	for h, ids := range psus {

@@ -20,42 +20,52 @@ func (m moment) with(o moment) moment {
 	return moment{n, m.mean + away*o.n/n, m.spread + o.spread + away*away*m.n*o.n/n}
 }
 
-// weightMoments are those of the cells, stratum by stratum.
-func (s *Sample) weightMoments(cells int, at []int) []moment {
-	of := make([]int32, s.PSUs())
-	for h, stratum := range s.strata {
-		for u := stratum.from; u < stratum.before; u++ {
-			of[u] = int32(h)
+// byStratum counts cells where each row is a PSU: the moments of their weights, stratum by stratum, by
+// their departures from the first weight of each (Chan, Golub and LeVeque 1983), so that equal weights
+// have no spread at all.
+func (s *Sample) byStratum(c *Cells, cells int, cell func(row int) int) {
+	type shifted struct{ n, first, sum, squares float64 }
+	all := make([]shifted, len(s.strata)*cells)
+	for k, row := range s.Rows {
+		at := cell(row)
+		if at < 0 {
+			continue
 		}
+		w, m := s.Weights[k], &all[int(s.stratumOf[k])*cells+at]
+		if m.n == 0 {
+			m.first = w
+		}
+		away := w - m.first
+		m.n++
+		m.sum += away
+		m.squares += away * away
+		c.Largest = max(c.Largest, w)
 	}
-	sums, spread := make([]Sum, len(s.strata)*cells), make([]Sum, len(s.strata)*cells)
-	out := make([]moment, len(sums))
-	each := func(f func(i int, w float64)) {
-		for k, w := range s.Weights {
-			if at[k] >= 0 {
-				f(int(of[s.PSU[k]])*cells+at[k], w)
+	c.Count, c.moments = make([]int64, cells), make([]moment, len(all))
+	sums, squares := make([]Sum, cells), make([]Sum, cells)
+	for h := range s.strata {
+		held := 0.0
+		for i := range cells {
+			m := all[h*cells+i]
+			if m.n == 0 {
+				continue
 			}
+			held += m.n
+			mean := m.first + m.sum/m.n
+			c.moments[h*cells+i] = moment{m.n, mean, max(0, m.squares-m.sum/m.n*m.sum)}
+			c.Count[i] += int64(m.n)
+			sums[i].Add(m.n * m.first)
+			sums[i].Add(m.sum)
+			squares[i].Add(m.n * m.first * m.first)
+			squares[i].Add(2 * m.first * m.sum)
+			squares[i].Add(m.squares)
+		}
+		c.BasePSUs += int(held)
+		if held > 0 {
+			c.BaseStrata++
 		}
 	}
-	first, same := make([]float64, len(sums)), make([]bool, len(sums))
-	each(func(i int, w float64) {
-		if out[i].n == 0 {
-			first[i], same[i] = w, true
-		}
-		out[i].n++
-		same[i] = same[i] && w == first[i]
-		sums[i].Add(w)
-	})
-	for i := range out {
-		if out[i].mean = first[i]; !same[i] && out[i].n > 0 {
-			out[i].mean = sums[i].Value() / out[i].n
-		}
-	}
-	each(func(i int, w float64) { spread[i].Add((w - out[i].mean) * (w - out[i].mean)) })
-	for i := range out {
-		out[i].spread = spread[i].Value()
-	}
-	return out
+	c.Total, c.Squares = values(sums), values(squares)
 }
 
 // withinStrata is the variance of what is linear in the cells, where each row is a PSU. With z = w d_c

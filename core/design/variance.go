@@ -165,28 +165,71 @@ func (c *Cells) Covariance(f Function) Matrix { return c.of.covariance(c, f) }
 // Cells counts the cells of a base: of each row, by its place in the file, cell gives the cell from 0
 // on, or None outside of the base. The error is EmptyBase.
 func (s *Sample) Cells(cells int, cell func(row int) int) (*Cells, error) {
-	at := make([]int, len(s.Rows))
-	for k, row := range s.Rows {
-		at[k] = cell(row)
-	}
-	b, err := s.base(func(k int) bool { return at[k] >= 0 })
-	if err != nil {
-		return nil, err
-	}
-	c := &Cells{Base: b, of: s}
-	c.count(cells, at, s.Weights)
+	c := &Cells{of: s, Base: Base{Design: int64(len(s.Rows)), PSUs: s.PSUs(), Strata: s.Strata(), DF: s.DF()}}
 	if s.unclustered {
-		c.moments = s.weightMoments(cells, at)
-		return c, nil
+		s.byStratum(c, cells, cell)
+	} else {
+		s.byPSU(c, cells, cell)
 	}
-	byPSU := make([]Sum, b.PSUs*cells)
-	for k, w := range s.Weights {
-		if at[k] >= 0 {
-			byPSU[int(s.PSU[k])*cells+at[k]].Add(w)
+	for _, n := range c.Count {
+		c.N += n
+	}
+	if c.N == 0 {
+		return nil, refuse(EmptyBase, -1)
+	}
+	c.Sum = total(c.Total)
+	c.KishN = c.Sum * c.Sum / total(c.Squares)
+	c.KishEffect = float64(c.N) / c.KishN
+	return c, nil
+}
+
+// block is how many rows are added plainly before their sums are added with a compensation.
+const block = 4096
+
+// byPSU counts cells and adds up their weights by PSU.
+func (s *Sample) byPSU(c *Cells, cells int, cell func(row int) int) {
+	c.Count, c.totals = make([]int64, cells), make([]float64, c.PSUs*cells)
+	squares, some := make([]Sum, cells), make([]float64, cells)
+	for from := 0; from < len(s.Rows); from += block {
+		to := min(from+block, len(s.Rows))
+		rows, weights, psus := s.Rows[from:to], s.Weights[from:to], s.PSU[from:to]
+		for k, row := range rows {
+			at := cell(row)
+			if at < 0 {
+				continue
+			}
+			w := weights[k]
+			c.Count[at]++
+			c.totals[int(psus[k])*cells+at] += w
+			some[at] += w * w
+			c.Largest = max(c.Largest, w)
+		}
+		for i, x := range some {
+			squares[i].Add(x)
+			some[i] = 0
 		}
 	}
-	c.totals = values(byPSU)
-	return c, nil
+	c.Squares = values(squares)
+	sums := make([]Sum, cells)
+	for _, h := range s.strata {
+		before := c.BasePSUs
+		for u := h.from; u < h.before; u++ {
+			held := false
+			for i, x := range c.totals[u*cells : (u+1)*cells] {
+				if x > 0 {
+					held = true
+					sums[i].Add(x)
+				}
+			}
+			if held {
+				c.BasePSUs++
+			}
+		}
+		if c.BasePSUs > before {
+			c.BaseStrata++
+		}
+	}
+	c.Total = values(sums)
 }
 
 // count adds up the respondents and weights of the cells.

@@ -14,6 +14,11 @@ func BasisDesignedFraction(fraction string) document.Message {
 	return document.Say("basis.designed.fraction", document.Values{"fraction": document.Text(fraction)})
 }
 
+// BasisDesignedShared is basis.designed.shared.
+func BasisDesignedShared(n int64) document.Message {
+	return document.Say("basis.designed.shared", document.Values{"n": document.N(n)})
+}
+
 // BasisDesignedStrata is basis.designed.strata.
 func BasisDesignedStrata(strata document.Value) document.Message {
 	return document.Say("basis.designed.strata", document.Values{"strata": strata})

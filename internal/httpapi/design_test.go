@@ -65,7 +65,7 @@ func TestADesignOfAStudy(t *testing.T) {
 		assert.Contains(t, text(got["title"]), bad.says)
 	}
 	is := c.call("PUT", st+"/design", stated, 200)
-	assert.Contains(t, text(is["said"]), "Drawn within “district”, in clusters, “street”. 4 clusters, 2 strata: 2 degrees of freedom.")
+	assert.Contains(t, text(is["said"]), "Drawn within “district”, in clusters, “street”. 4 clusters, 2 strata: 2 degrees of freedom. 2 names of clusters stand in more than one stratum")
 	assert.Contains(t, text(c.call("GET", st+"/topline", "", 200)["notes"]), "Estimates of the population")
 	yes := c.question(st, "q")["rows"].([]any)[0].(object)["estimate"].(object)
 	assert.InDelta(t, 50, yes["percent"], 1e-12)

@@ -27,7 +27,7 @@ type dataset struct {
 	answered      answeredNotes
 	adjustment    adjustment
 	design        Design
-	sampled       sampled
+	sampled       *sampled
 	undo          *study.Edit
 	redo          *study.Edit
 
@@ -136,6 +136,9 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 		return err
 	})
 	if err != nil {
+		return nil, err
+	}
+	if d.sampled, err = s.sampledBy(d); err != nil {
 		return nil, err
 	}
 	s.datasets.put(d)

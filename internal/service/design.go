@@ -12,6 +12,7 @@ import (
 	"widetally/core/design"
 	"widetally/core/document"
 	"widetally/core/infer"
+	"widetally/core/say"
 	"widetally/core/study"
 	"widetally/core/survey"
 )
@@ -56,12 +57,70 @@ func designOf(parts []study.Part) (study.Part, Design, error) {
 	return study.Part{Kind: study.Design, Name: "design"}, Design{}, nil
 }
 
-// sampled remembers a design as it was read from the columns of a dataset.
+// sampled remembers a design as it was read from columns, and what was estimated by it, for as long as
+// neither the design nor the answers that it names change.
 type sampled struct {
-	mu     sync.Mutex
-	read   bool
-	sample *design.Sample
-	err    error
+	key       string
+	mu        sync.Mutex
+	read      bool
+	sample    *design.Sample
+	err       error
+	estimates map[string][]analysis.Estimated
+}
+
+// mostEstimates bounds the questions whose estimates are remembered.
+const mostEstimates = 2000
+
+// sampledBy is what is remembered of the design of a dataset, taken over from before where it is the same.
+func (s *base) sampledBy(d *dataset) (*sampled, error) {
+	parts := []any{d.design, d.study.Rows}
+	for _, key := range d.design.Drawn.Questions() {
+		id, _ := idOf(key)
+		q, _ := d.question(id)
+		parts = append(parts, id, q.Generation, q.Kind, countingOf(q.Answers))
+	}
+	key, err := jsonText(parts)
+	if err != nil {
+		return nil, err
+	}
+	s.datasets.mu.Lock()
+	defer s.datasets.mu.Unlock()
+	if before := s.datasets.byID[d.study.ID]; before != nil && before.sampled.key == key {
+		return before.sampled, nil
+	}
+	return &sampled{key: key, estimates: map[string][]analysis.Estimated{}}, nil
+}
+
+// estimatesOf gives the estimated shares of a question on a page, or remembers them.
+func (s *base) estimatesOf(ctx context.Context, p *page, q study.Question, of whom) ([]analysis.Estimated, error) {
+	if p.inForce() == nil {
+		return nil, nil
+	}
+	key, err := jsonText([]any{q.ID, q.Generation, q.Kind, countingOf(q.Answers), of.key})
+	if err != nil {
+		return nil, err
+	}
+	p.sampled.mu.Lock()
+	known, there := p.sampled.estimates[key]
+	p.sampled.mu.Unlock()
+	if there {
+		return known, nil
+	}
+	within := analysis.Key("")
+	if p.in != nil {
+		within = KeyOf(*p.in)
+	}
+	out, err := analysis.Estimates(ctx, s.source(ctx, p.dataset), KeyOf(q.ID), within)
+	if err != nil {
+		return nil, err
+	}
+	p.sampled.mu.Lock()
+	defer p.sampled.mu.Unlock()
+	if len(p.sampled.estimates) >= mostEstimates {
+		clear(p.sampled.estimates)
+	}
+	p.sampled.estimates[key] = out
+	return out, nil
 }
 
 func (s *sampled) once(build func() (*design.Sample, error)) (*design.Sample, error) {
@@ -110,6 +169,9 @@ func (s *base) designView(ctx context.Context, d *dataset) (DesignView, error) {
 	}
 	by.Base.PSUs, by.Base.Strata, by.Base.DF = sample.PSUs(), sample.Strata(), sample.DF()
 	out.Said = append(by.Drawn(), by.Freedom())
+	if sample.Shared > 0 {
+		out.Said = append(out.Said, say.BasisDesignedShared(int64(sample.Shared)))
+	}
 	return out, nil
 }
 

@@ -271,11 +271,7 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 	v.Frequency = tally.FrequencyOf(q.Question, counted)
 	v.sum()
 	v.Estimated = p.inForce() != nil
-	within := analysis.Key("")
-	if p.in != nil {
-		within = KeyOf(*p.in)
-	}
-	if v.Estimates, err = analysis.Estimates(ctx, s.source(ctx, p.dataset), KeyOf(q.ID), within); err != nil {
+	if v.Estimates, err = s.estimatesOf(ctx, p, q, of); err != nil {
 		return nil, err
 	}
 	if q.Base != nil {
