@@ -176,14 +176,14 @@ func (c Columns) Cells(_ context.Context, questions []Key, subgroup Key) (*desig
 	if of.Frequency != nil {
 		return nil, Refused("design.counted_rows", "/design", nil)
 	}
-	var codes []func(row int) int
+	var codes []func(rows []int, at []int32, size int32)
 	sizes, cells, rows := []int{}, 1, 0
 	for _, key := range questions {
 		s, err := c.Get(key)
 		if err != nil {
 			return nil, err
 		}
-		codes, sizes, rows = append(codes, answerAt(s)), append(sizes, len(s.Question.Proper())), s.Column.Rows()
+		codes, sizes, rows = append(codes, answersOf(s)), append(sizes, len(s.Question.Proper())), s.Column.Rows()
 		cells *= sizes[len(sizes)-1]
 	}
 	if cells > MaxDesignedCells {
@@ -193,55 +193,75 @@ func (c Columns) Cells(_ context.Context, questions []Key, subgroup Key) (*desig
 	if err != nil {
 		return nil, err
 	}
-	if len(codes) == 1 && of.Subset == nil {
-		return sample.Cells(cells, codes[0])
-	}
-	return sample.Cells(cells, func(row int) int {
-		if of.Counts(row) == 0 {
-			return design.None
-		}
-		at := 0
+	return sample.CellsBy(cells, func(rows []int, at []int32) {
+		clear(at)
 		for i, code := range codes {
-			k := code(row)
-			if k < 0 {
-				return design.None
-			}
-			at = at*sizes[i] + k
+			code(rows, at, int32(sizes[i]))
 		}
-		return at
+		if of.Subset != nil {
+			for k, row := range rows {
+				if of.Counts(row) == 0 {
+					at[k] = design.None
+				}
+			}
+		}
 	})
 }
 
 // MaxDesignedCells bounds the cells whose covariance is estimated.
 const MaxDesignedCells = 400
 
-// answerAt gives the place of a respondent's answer among the proper ones; design.None for none.
-func answerAt(s survey.Source) func(row int) int {
-	places := make([]int, s.Question.Slots())
+// placesOf gives the place of each slot among the proper answers; design.None for none.
+func placesOf(q survey.Question) (places [1 << 16]int32) {
 	for i := range places {
 		places[i] = design.None
 	}
-	for i, a := range s.Question.Proper() {
-		places[a.Slot] = i
+	for i, a := range q.Proper() {
+		places[a.Slot] = int32(i)
 	}
-	for _, a := range s.Question.Answers {
+	for _, a := range q.Answers {
 		if a.SameAs != nil {
 			places[a.Slot] = places[*a.SameAs]
 		}
 	}
-	at := func(slot int) int {
-		if slot < len(places) {
-			return places[slot]
-		}
-		return design.None
-	}
+	return places
+}
+
+// answerAt gives the place of a respondent's answer among the proper ones; design.None for none.
+func answerAt(s survey.Source) func(row int) int {
+	places := placesOf(s.Question)
 	switch c := s.Column; {
 	case c.U8 != nil:
-		return func(row int) int { return at(int(c.U8[row])) }
+		return func(row int) int { return int(places[c.U8[row]]) }
 	case c.U16 != nil:
-		return func(row int) int { return at(int(c.U16[row])) }
+		return func(row int) int { return int(places[c.U16[row]]) }
 	}
 	return func(int) int { return design.None }
+}
+
+// answersOf takes the answers of some rows into their cells, at·size + place; design.None stays.
+func answersOf(s survey.Source) func(rows []int, at []int32, size int32) {
+	places := placesOf(s.Question)
+	switch c := s.Column; {
+	case c.U8 != nil:
+		return func(rows []int, at []int32, size int32) { combine(c.U8, &places, rows, at, size) }
+	case c.U16 != nil:
+		return func(rows []int, at []int32, size int32) { combine(c.U16, &places, rows, at, size) }
+	}
+	return func(_ []int, at []int32, _ int32) {
+		for k := range at {
+			at[k] = design.None
+		}
+	}
+}
+
+func combine[T uint8 | uint16](slots []T, places *[1 << 16]int32, rows []int, at []int32, size int32) {
+	for k, row := range rows {
+		place := places[slots[row]]
+		if at[k] |= place >> 31; at[k] >= 0 { // None is −1 and all ones
+			at[k] = at[k]*size + place
+		}
+	}
 }
 
 // sampled reads the design in force, or remembers it.

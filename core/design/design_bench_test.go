@@ -34,7 +34,11 @@ func BenchmarkCells(b *testing.B) {
 		}
 		b.Run(name, func(b *testing.B) {
 			for b.Loop() {
-				if _, err := s.Cells(answers, func(row int) int { return int(answer[row]) }); err != nil {
+				if _, err := s.CellsBy(answers, func(rows []int, at []int32) {
+					for k, row := range rows {
+						at[k] = int32(answer[row])
+					}
+				}); err != nil {
 					b.Fatal(err)
 				}
 			}

@@ -23,24 +23,33 @@ func (m moment) with(o moment) moment {
 // byStratum counts cells where each row is a PSU: the moments of their weights, stratum by stratum, by
 // their departures from the first weight of each (Chan, Golub and LeVeque 1983), so that equal weights
 // have no spread at all.
-func (s *Sample) byStratum(c *Cells, cells int, cell func(row int) int) {
+func (s *Sample) byStratum(c *Cells, cells int, fill Filler) {
 	type shifted struct{ n, first, sum, squares float64 }
 	all := make([]shifted, len(s.strata)*cells)
-	for k, row := range s.Rows {
-		at := cell(row)
-		if at < 0 {
-			continue
+	var buffer [block]int32
+	largest := 0.0
+	for from := 0; from < len(s.Rows); from += block {
+		to := min(from+block, len(s.Rows))
+		cell, weights, strata := buffer[:to-from], s.Weights[from:to], s.stratumOf[from:to]
+		fill(s.Rows[from:to], cell)
+		for k, at := range cell {
+			if at < 0 {
+				continue
+			}
+			w, m := weights[k], &all[int(strata[k])*cells+int(at)]
+			if m.n == 0 {
+				m.first = w
+			}
+			away := w - m.first
+			m.n++
+			m.sum += away
+			m.squares += away * away
+			if w > largest {
+				largest = w
+			}
 		}
-		w, m := s.Weights[k], &all[int(s.stratumOf[k])*cells+at]
-		if m.n == 0 {
-			m.first = w
-		}
-		away := w - m.first
-		m.n++
-		m.sum += away
-		m.squares += away * away
-		c.Largest = max(c.Largest, w)
 	}
+	c.Largest = largest
 	c.Count, c.moments = make([]int64, cells), make([]moment, len(all))
 	sums, squares := make([]Sum, cells), make([]Sum, cells)
 	for h := range s.strata {

@@ -165,11 +165,24 @@ func (c *Cells) Covariance(f Function) Matrix { return c.of.covariance(c, f) }
 // Cells counts the cells of a base: of each row, by its place in the file, cell gives the cell from 0
 // on, or None outside of the base. The error is EmptyBase.
 func (s *Sample) Cells(cells int, cell func(row int) int) (*Cells, error) {
+	return s.CellsBy(cells, func(rows []int, at []int32) {
+		for k, row := range rows {
+			at[k] = int32(cell(row))
+		}
+	})
+}
+
+// Filler writes the cell of each of some rows, given by their places in the file, from 0 on, or None
+// outside of the base.
+type Filler func(rows []int, at []int32)
+
+// CellsBy is Cells for who tells the cells of many rows at once.
+func (s *Sample) CellsBy(cells int, fill Filler) (*Cells, error) {
 	c := &Cells{of: s, Base: Base{Design: int64(len(s.Rows)), PSUs: s.PSUs(), Strata: s.Strata(), DF: s.DF()}}
 	if s.unclustered {
-		s.byStratum(c, cells, cell)
+		s.byStratum(c, cells, fill)
 	} else {
-		s.byPSU(c, cells, cell)
+		s.byPSU(c, cells, fill)
 	}
 	for _, n := range c.Count {
 		c.N += n
@@ -187,29 +200,33 @@ func (s *Sample) Cells(cells int, cell func(row int) int) (*Cells, error) {
 const block = 4096
 
 // byPSU counts cells and adds up their weights by PSU.
-func (s *Sample) byPSU(c *Cells, cells int, cell func(row int) int) {
+func (s *Sample) byPSU(c *Cells, cells int, fill Filler) {
 	c.Count, c.totals = make([]int64, cells), make([]float64, c.PSUs*cells)
 	squares, some := make([]Sum, cells), make([]float64, cells)
+	var buffer [block]int32
+	largest, count, totals := 0.0, c.Count, c.totals
 	for from := 0; from < len(s.Rows); from += block {
 		to := min(from+block, len(s.Rows))
-		rows, weights, psus := s.Rows[from:to], s.Weights[from:to], s.PSU[from:to]
-		for k, row := range rows {
-			at := cell(row)
+		cell, weights, psus := buffer[:to-from], s.Weights[from:to], s.PSU[from:to]
+		fill(s.Rows[from:to], cell)
+		for k, at := range cell {
 			if at < 0 {
 				continue
 			}
 			w := weights[k]
-			c.Count[at]++
-			c.totals[int(psus[k])*cells+at] += w
+			count[at]++
+			totals[int(psus[k])*cells+int(at)] += w
 			some[at] += w * w
-			c.Largest = max(c.Largest, w)
+			if w > largest {
+				largest = w
+			}
 		}
 		for i, x := range some {
 			squares[i].Add(x)
 			some[i] = 0
 		}
 	}
-	c.Squares = values(squares)
+	c.Largest, c.Squares = largest, values(squares)
 	sums := make([]Sum, cells)
 	for _, h := range s.strata {
 		before := c.BasePSUs

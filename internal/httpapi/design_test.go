@@ -84,7 +84,7 @@ func TestADesignOfAStudy(t *testing.T) {
 	assert.Contains(t, shown, "An estimated 50.0 %")
 	table := c.shown(fmt.Sprintf("%s/analyses/%v/tables/1", st, asked["analysisId"]))
 	assert.Contains(t, table, "estimated by the design of the sample")
-	assert.Contains(t, text(c.call("POST", st+"/analyses", spec("simultaneous-intervals", `{"confidence":0.95}`), 201)), "has no form for that")
+	assert.Contains(t, text(c.call("POST", st+"/analyses", spec("simultaneous-intervals", `{"confidence":0.95}`), 201)), "for which this method has no form")
 	for _, outlined := range c.call("GET", st+"/topline", "", 200)["outline"].([]any) {
 		assert.NotContains(t, text(outlined.(object)["asks"]), "cochran")
 	}
