@@ -158,7 +158,13 @@ func Estimates(ctx context.Context, from Source, question, subgroup Key) ([]Esti
 	shares := cells.Shares()
 	out := make([]Estimated, len(shares.Share))
 	for j, a := range q.Proper() {
-		one := infer.DesignedShare{Share: shares.Share[j], Variance: shares.Covariance[j][j], N: cells.N, KishN: cells.KishN, DF: cells.DF}
+		one := infer.DesignedShare{
+			Share:    shares.Share[j],
+			Variance: shares.Covariance[j][j],
+			N:        cells.N,
+			KishN:    cells.KishN,
+			DF:       cells.DF,
+		}
 		out[j] = Estimated{a.Slot, one.Share, one.Uncertainty(UsualConfidence).Beta}
 	}
 	return out, nil
@@ -355,7 +361,11 @@ func (d Drawn) alone(get func(Key) (survey.Source, error), row int) error {
 		}
 		names = append(names, s.Question.Code(s.Column, row))
 	}
-	return Refused("design.single_psu_named", "/design", document.Values{"stratum": document.Text(strings.Join(names, ", "))})
+	return Refused(
+		"design.single_psu_named",
+		"/design",
+		document.Values{"stratum": document.Text(strings.Join(names, ", "))},
+	)
 }
 
 func maxCode(codes []int) int {
@@ -448,5 +458,11 @@ func (c *Counted) drawnInputs() string {
 	default:
 		return ""
 	}
-	return fmt.Sprintf("%s | %s | %s | %s", c.Sampled.Weight, strings.Join(c.Sampled.Strata, ", "), c.Sampled.Cluster, digest)
+	return fmt.Sprintf(
+		"%s | %s | %s | %s",
+		c.Sampled.Weight,
+		strings.Join(c.Sampled.Strata, ", "),
+		c.Sampled.Cluster,
+		digest,
+	)
 }

@@ -14,14 +14,22 @@ func RaoScottVerdict(r *infer.RaoScott, level float64) Verdict {
 	critical := prob.FUpperQuantile(level, r.SecondFDF[0], r.SecondFDF[1])
 	return Verdict{Level: level, Ways: []Way{
 		ByP("rao_scott_p", *r.SecondFP, level),
-		By("rao_scott_f", document.Of(document.Statistic, *r.SecondF), document.Of(document.Statistic, critical), r.SecondFP.AtMost(level)),
+		By(
+			"rao_scott_f",
+			document.Of(document.Statistic, *r.SecondF),
+			document.Of(document.Statistic, critical),
+			r.SecondFP.AtMost(level),
+		),
 	}}
 }
 
 // RaoScottJournal is the line in the style of a journal; effect is said behind it.
 func RaoScottJournal(r *infer.RaoScott, n int64, level float64, effect document.Message) document.Message {
 	return document.Say("finding.designed.journal", document.Values{
-		"df1": document.Of(document.Effect, r.SecondFDF[0]), "df2": document.Of(document.Effect, r.SecondFDF[1]), "n": document.N(n),
+		"df1": document.Of(
+			document.Effect,
+			r.SecondFDF[0],
+		), "df2": document.Of(document.Effect, r.SecondFDF[1]), "n": document.N(n),
 		"f": document.Of(document.Statistic, *r.SecondF), "p": document.P(document.PEqual, *r.SecondFP, level),
 		"effect": {Kind: document.Said, Message: &effect},
 	})
@@ -36,7 +44,12 @@ func RaoScottFacts(r *infer.RaoScott, level float64) []document.Fact {
 		PFact(*r.SecondFP, level),
 		Fact("design_effect", "mean_design_effect", nil, Plain(document.Of(document.Effect, r.MeanDesignEffect))),
 		Fact("cv", "cv_design_effect", nil, Plain(document.Of(document.Effect, *r.CVDesignEffect))),
-		Fact("unadjusted", "unadjusted_name", nil, say.FactUnadjusted(int64(r.DF), r.Statistic, document.P(document.PExact, r.P, level))),
+		Fact(
+			"unadjusted",
+			"unadjusted_name",
+			nil,
+			say.FactUnadjusted(int64(r.DF), r.Statistic, document.P(document.PExact, r.P, level)),
+		),
 	}
 }
 
@@ -52,7 +65,10 @@ func RaoScottWorking(r *infer.RaoScott, b design.Base, level float64) []document
 		say.WorkingDesignedFirst(int64(r.DF), r.FirstFDF[1], document.P(document.PEqual, *r.FirstFP, level)),
 	}
 	if r.FP != nil {
-		return append(out, say.WorkingDesignedWald(int64(r.WaldDF), int64(*r.FDF), *r.F, document.P(document.PEqual, *r.FP, level)))
+		return append(
+			out,
+			say.WorkingDesignedWald(int64(r.WaldDF), int64(*r.FDF), *r.F, document.P(document.PEqual, *r.FP, level)),
+		)
 	}
 	return append(out, say.WorkingDesignedNoWald())
 }

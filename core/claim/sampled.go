@@ -63,7 +63,9 @@ func (s Sampled) Freedom() document.Message {
 		df = "basis.designed.df_clusters"
 	}
 	return document.Say(df, document.Values{
-		"psus": document.N(int64(s.Base.PSUs)), "strata": document.N(int64(s.Base.Strata)), "df": document.N(int64(s.Base.DF)),
+		"psus": document.N(
+			int64(s.Base.PSUs),
+		), "strata": document.N(int64(s.Base.Strata)), "df": document.N(int64(s.Base.DF)),
 	})
 }
 
@@ -83,11 +85,17 @@ func (s Sampled) Notes(out *NotesOf, a About, effect *float64) {
 	}
 	if held := s.Base.BasePSUs - s.Base.BaseStrata; s.Base.BasePSUs < s.Base.PSUs && held < fewDF && s.Cluster != "" {
 		out.Caution(document.Conditions, "designed.few_clusters", document.Values{
-			"held": document.N(int64(s.Base.BasePSUs)), "psus": document.N(int64(s.Base.PSUs)), "df": document.N(int64(s.Base.DF)),
+			"held": document.N(
+				int64(s.Base.BasePSUs),
+			), "psus": document.N(int64(s.Base.PSUs)), "df": document.N(int64(s.Base.DF)),
 		})
 	}
 	if s.Largest >= heavyWeight && s.Weight != "" {
-		out.Caution(document.Conditions, "designed.heavy", document.Values{"percent": document.Of(document.Percent, 100*s.Largest)})
+		out.Caution(
+			document.Conditions,
+			"designed.heavy",
+			document.Values{"percent": document.Of(document.Percent, 100*s.Largest)},
+		)
 	}
 	if effect != nil && *effect > largeEffect {
 		out.Add(document.Conditions, "designed.effect", document.Values{

@@ -37,7 +37,10 @@ func (c *Cells) Compare(a, b func(cell int) (counts, in bool)) (*Two, error) {
 	p, q := means[0], means[1]
 	risk := p > 0 && q > 0
 	odds := risk && p < 1 && q < 1
-	f := Function{Value: func(total []float64) []float64 { return compared(total, parts) }, Slope: newRows(5, len(c.Total))}
+	f := Function{
+		Value: func(total []float64) []float64 { return compared(total, parts) },
+		Slope: newRows(5, len(c.Total)),
+	}
 	for k := range c.Total {
 		var z [2]float64
 		for i, of := range parts {

@@ -50,7 +50,16 @@ func draw(r *rand.Rand) (d drawnAtRandom) {
 func (d drawnAtRandom) in(order []int) drawnAtRandom {
 	out := drawnAtRandom{Columns: Columns{Rows: d.Rows, Fractions: d.Fractions}}
 	for _, i := range order {
-		out.Strata, out.Clusters, out.Weights = append(out.Strata, d.Strata[i]), append(out.Clusters, d.Clusters[i]), append(out.Weights, d.Weights[i])
+		out.Strata, out.Clusters, out.Weights = append(
+			out.Strata,
+			d.Strata[i],
+		), append(
+			out.Clusters,
+			d.Clusters[i],
+		), append(
+			out.Weights,
+			d.Weights[i],
+		)
 		out.answer, out.domain = append(out.answer, d.answer[i]), append(out.domain, d.domain[i])
 	}
 	return out
@@ -134,7 +143,10 @@ func (d drawnAtRandom) compared(t *testing.T) {
 		return d.answer[row]*2 + int(is(d.domain[row]))
 	})
 	require.NoError(t, err)
-	cells, err := c.Compare(func(cell int) (bool, bool) { return cell/2 == 1, cell%2 == 1 }, func(cell int) (bool, bool) { return cell/2 == 1, true })
+	cells, err := c.Compare(
+		func(cell int) (bool, bool) { return cell/2 == 1, cell%2 == 1 },
+		func(cell int) (bool, bool) { return cell/2 == 1, true },
+	)
 	require.NoError(t, err)
 	assert.Equal(t, rows.A.N, cells.A.N)
 	near(t, rows.A.KishN, cells.A.KishN, 1e-12, "weights of a part")
@@ -196,7 +208,16 @@ func TestAgainstCounts(t *testing.T) {
 		whole := 0.0
 		for range n {
 			answer, w := r.IntN(3), float64(1+r.IntN(5))
-			equal.answer, times.answer, times.Weights = append(equal.answer, answer), append(times.answer, answer), append(times.Weights, w)
+			equal.answer, times.answer, times.Weights = append(
+				equal.answer,
+				answer,
+			), append(
+				times.answer,
+				answer,
+			), append(
+				times.Weights,
+				w,
+			)
 			counts[answer] += w
 			whole += w
 		}

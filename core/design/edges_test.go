@@ -90,7 +90,9 @@ func TestDamagedReplicates(t *testing.T) {
 	_, err = r.Mean(r.Sample.Of(func(row int) (float64, bool) { return 1, row == 0 }))
 	assert.ErrorContains(t, err, string(EmptyReplicate))
 	// Departures from the mean of the replicates, where that is asked for.
-	centred, err := NewReplicated(Replicates{Rows: 2, Method: Bootstrap, AroundMean: true, Replicate: [][]float64{{1, 3}, {3, 1}}})
+	centred, err := NewReplicated(
+		Replicates{Rows: 2, Method: Bootstrap, AroundMean: true, Replicate: [][]float64{{1, 3}, {3, 1}}},
+	)
 	require.NoError(t, err)
 	c, err := centred.Cells(2, func(row int) int { return row })
 	require.NoError(t, err)

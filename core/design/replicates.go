@@ -35,7 +35,14 @@ const (
 )
 
 // ReplicateMethods lists them.
-var ReplicateMethods = []ReplicateMethod{JackknifeOne, JackknifeStrata, BalancedHalves, FayHalves, Bootstrap, GivenFactors}
+var ReplicateMethods = []ReplicateMethod{
+	JackknifeOne,
+	JackknifeStrata,
+	BalancedHalves,
+	FayHalves,
+	Bootstrap,
+	GivenFactors,
+}
 
 // Replicates are the weights of a file with those of its replicates.
 type Replicates struct {

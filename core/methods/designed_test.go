@@ -31,19 +31,42 @@ import (
 func byHand(t *testing.T, change func(*analysis.Drawn)) analysis.Columns {
 	t.Helper()
 	yesNo := func(name string, slots ...uint8) survey.Source {
-		return survey.Source{Question: survey.Question{Name: name, Wording: name + "?", Kind: survey.Single, Answers: []survey.Answer{
-			{Slot: 1, Code: "yes", Label: "Yes"}, {Slot: 2, Code: "no", Label: "No"},
-		}}, Column: survey.Column{U8: slots}}
+		return survey.Source{
+			Question: survey.Question{Name: name, Wording: name + "?", Kind: survey.Single, Answers: []survey.Answer{
+				{Slot: 1, Code: "yes", Label: "Yes"}, {Slot: 2, Code: "no", Label: "No"},
+			}},
+			Column: survey.Column{U8: slots},
+		}
 	}
 	text := func(name string, entries ...string) survey.Source {
-		return survey.Source{Question: survey.Question{Name: name, Kind: survey.Text}, Column: survey.Column{Text: entries}}
+		return survey.Source{
+			Question: survey.Question{Name: name, Kind: survey.Text},
+			Column:   survey.Column{Text: entries},
+		}
 	}
 	from, err := analysis.NewTable([]survey.Source{
 		yesNo("q", 1, 2, 1, 2, 1, 2), yesNo("other", 1, 1, 2, 2, 1, 2), yesNo("none", 0, 0, 0, 0, 0, 0),
-		{Question: survey.Question{Name: "x", Wording: "x?", Kind: survey.Continuous}, Column: survey.Column{F64: []float64{3, 5, 4, 8, 6, 7}}},
-		{Question: survey.Question{Name: "w", Kind: survey.Weight}, Column: survey.Column{F64: []float64{1, 1, 2, 1, 1, 2}}},
-		{Question: survey.Question{Name: "lacking", Kind: survey.Weight}, Column: survey.Column{F64: []float64{1, 1, math.NaN(), 1, 1, 2}}},
-		text("h", "A", "A", "A", "B", "B", "B"), text("alone", "A", "A", "A", "A", "A", "C"), text("u", "1", "1", "2", "1", "2", "2"),
+		{
+			Question: survey.Question{Name: "x", Wording: "x?", Kind: survey.Continuous},
+			Column:   survey.Column{F64: []float64{3, 5, 4, 8, 6, 7}},
+		},
+		{
+			Question: survey.Question{Name: "w", Kind: survey.Weight},
+			Column:   survey.Column{F64: []float64{1, 1, 2, 1, 1, 2}},
+		},
+		{
+			Question: survey.Question{Name: "lacking", Kind: survey.Weight},
+			Column:   survey.Column{F64: []float64{1, 1, math.NaN(), 1, 1, 2}},
+		},
+		text(
+			"h",
+			"A",
+			"A",
+			"A",
+			"B",
+			"B",
+			"B",
+		), text("alone", "A", "A", "A", "A", "A", "C"), text("u", "1", "1", "2", "1", "2", "2"),
 	}, "")
 	require.NoError(t, err)
 	from.Design = &analysis.Drawn{Weight: "w", Strata: []analysis.Key{"h"}, Cluster: "u"}
@@ -53,11 +76,18 @@ func byHand(t *testing.T, change func(*analysis.Drawn)) analysis.Columns {
 	return from
 }
 
-func askDesigned(t *testing.T, from analysis.Columns, method, settings string, questions ...string) (*analysis.Outcome, error) {
+func askDesigned(
+	t *testing.T,
+	from analysis.Columns,
+	method, settings string,
+	questions ...string,
+) (*analysis.Outcome, error) {
 	t.Helper()
 	raw, err := json.Marshal(questions)
 	require.NoError(t, err)
-	spec, err := registry.Spec(fmt.Appendf(nil, `{"method":%q,"version":1,"questions":%s,"settings":%s}`, method, raw, settings))
+	spec, err := registry.Spec(
+		fmt.Appendf(nil, `{"method":%q,"version":1,"questions":%s,"settings":%s}`, method, raw, settings),
+	)
 	require.NoError(t, err)
 	counted, err := analysis.Count(context.Background(), spec, from)
 	if err != nil {
@@ -124,7 +154,9 @@ func TestADesignIsInForceOrNot(t *testing.T) {
 	o, err := askDesigned(t, from, "frequency", asFrequency, "q")
 	require.NoError(t, err)
 	assert.Nil(t, o.Counted.Cells)
-	spec, err := registry.Spec([]byte(`{"method":"frequency","version":1,"questions":["q"],"unweighted":true,"settings":` + asFrequency + `}`))
+	spec, err := registry.Spec(
+		[]byte(`{"method":"frequency","version":1,"questions":["q"],"unweighted":true,"settings":` + asFrequency + `}`),
+	)
 	require.NoError(t, err)
 	counted, err := analysis.Count(t.Context(), spec, byHand(t, nil))
 	require.NoError(t, err)

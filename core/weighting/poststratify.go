@@ -41,7 +41,11 @@ type PoststratifiedShares struct {
 
 // Shares estimates the shares of answers by the weights that were made, drawn by the strata and
 // clusters of c, whose weights are not looked at. Errors: those of design.New; design.EmptyBase.
-func (p *Poststratified) Shares(c design.Columns, answers int, answer func(row int) int) (*PoststratifiedShares, error) {
+func (p *Poststratified) Shares(
+	c design.Columns,
+	answers int,
+	answer func(row int) int,
+) (*PoststratifiedShares, error) {
 	c.Weights = make([]float64, len(p.Weight))
 	for row, w := range p.Weight {
 		if !math.IsNaN(w) {

@@ -47,7 +47,12 @@ func ComputeKish(weights []float64) (*Kish, error) {
 	if err != nil {
 		return nil, err
 	}
-	k := &Kish{N: int64(len(s.Rows)), ZeroWeights: int64(len(weights) - len(s.Rows)), Minimum: s.Weights[0], Maximum: s.Weights[0]}
+	k := &Kish{
+		N:           int64(len(s.Rows)),
+		ZeroWeights: int64(len(weights) - len(s.Rows)),
+		Minimum:     s.Weights[0],
+		Maximum:     s.Weights[0],
+	}
 	w := s.Weight()
 	k.SumWeights, k.EffectiveN, k.DesignEffect = w.Sum, w.KishN, w.KishEffect
 	for _, x := range s.Weights {

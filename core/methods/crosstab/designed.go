@@ -110,8 +110,16 @@ func (c Crossing) estimated(e *Estimate, by claim.Sampled) document.Document {
 		v := c.Values()
 		v["level"] = document.Of(document.Level, level)
 		finding := document.Say("finding.crosstab."+string(c.Test.Role)+"."+claim.Outcome(decided.Rejected()), v)
-		d.Blocks = append(d.Blocks, claim.Hypotheses("crosstab", c.Test.Role, v), document.Block{Kind: document.Sentence, Said: []document.Message{finding}})
-		writeUp = []document.Message{finding, reading, claim.RaoScottJournal(e.Test, by.Base.N, level, say.FindingDesignedV(e.CramersV))}
+		d.Blocks = append(
+			d.Blocks,
+			claim.Hypotheses("crosstab", c.Test.Role, v),
+			document.Block{Kind: document.Sentence, Said: []document.Message{finding}},
+		)
+		writeUp = []document.Message{
+			finding,
+			reading,
+			claim.RaoScottJournal(e.Test, by.Base.N, level, say.FindingDesignedV(e.CramersV)),
+		}
 		d.Outcome = decided.Outcome("null")
 	}
 	d.Blocks = append(d.Blocks,
@@ -164,7 +172,13 @@ func (c Crossing) estimates(e *Estimate, level float64) *document.Table {
 		if whole && s.Count[at] == 0 {
 			value = document.Text("")
 		}
-		return document.Cell{Faint: true, Figures: []document.Figure{{Role: document.Main, Value: value}, {Role: document.Observed, Value: document.N(s.Count[at])}}}
+		return document.Cell{
+			Faint: true,
+			Figures: []document.Figure{
+				{Role: document.Main, Value: value},
+				{Role: document.Observed, Value: document.N(s.Count[at])},
+			},
+		}
 	}
 	for i, label := range c.RowLabels {
 		row := document.Row{Name: claim.Plain(document.Text(label))}
@@ -174,7 +188,12 @@ func (c Crossing) estimates(e *Estimate, level float64) *document.Table {
 			if p := c.part(rows, columns, e, i, j); p != nil {
 				value = document.Of(document.Percent, 100**p)
 			}
-			cell := document.Cell{Figures: []document.Figure{{Role: document.Main, Value: value}, {Role: document.Observed, Value: document.N(e.Cells.Count[k])}}}
+			cell := document.Cell{
+				Figures: []document.Figure{
+					{Role: document.Main, Value: value},
+					{Role: document.Observed, Value: document.N(e.Cells.Count[k])},
+				},
+			}
 			if p := e.HolmP[k]; p != nil && c.Test != nil && e.Test.DF > 1 {
 				cell.Mark = claim.MarkOfEstimate(p.AtMost(level), e.Away[k])
 			}
@@ -188,7 +207,10 @@ func (c Crossing) estimates(e *Estimate, level float64) *document.Table {
 		all.Cells = append(all.Cells, sum(across, j, c.Reading == OfEachColumn))
 	}
 	everybody := document.Cell{Faint: true, Figures: []document.Figure{
-		{Role: document.Main, Value: document.Of(document.Percent, 100)}, {Role: document.Observed, Value: document.N(e.Cells.N)},
+		{
+			Role:  document.Main,
+			Value: document.Of(document.Percent, 100),
+		}, {Role: document.Observed, Value: document.N(e.Cells.N)},
 	}}
 	all.Cells = append(all.Cells, everybody)
 	out.Rows = append(out.Rows, all)
@@ -212,7 +234,11 @@ func (c Crossing) readEstimate(e *Estimate) document.Message {
 				most = k
 			}
 		}
-		v["row"], v["column"] = document.Text(c.RowLabels[most/e.Columns]), document.Text(c.ColumnLabels[most%e.Columns])
+		v["row"], v["column"] = document.Text(
+			c.RowLabels[most/e.Columns],
+		), document.Text(
+			c.ColumnLabels[most%e.Columns],
+		)
 		v["percent"] = document.Of(document.Percent, 100*e.Shares.Share[most])
 		return document.Say("read.estimated.total", v)
 	}

@@ -42,7 +42,13 @@ type Difference struct {
 
 func difference(t *design.Two, confidence float64) Difference {
 	d, df := t.Difference, float64(t.DF)
-	return Difference{d.Value, d.SE(), t.DF, infer.ComputeTTest(d.Value, d.SE(), df), confident(d.Value, d.SE(), t.DF, confidence)}
+	return Difference{
+		d.Value,
+		d.SE(),
+		t.DF,
+		infer.ComputeTTest(d.Value, d.SE(), df),
+		confident(d.Value, d.SE(), t.DF, confidence),
+	}
 }
 
 // Times is a ratio of two estimates, tested by its logarithm; null where it is not defined.
@@ -148,7 +154,12 @@ var TwoShares = analysis.Figures("design-difference", "The share of an answer in
 		if err != nil {
 			return nil, err
 		}
-		out := &DifferenceResult{ShareA: t.A.Mean, ShareB: t.B.Mean, domains: domainsOf(t), Difference: difference(t, confidence)}
+		out := &DifferenceResult{
+			ShareA:     t.A.Mean,
+			ShareB:     t.B.Mean,
+			domains:    domainsOf(t),
+			Difference: difference(t, confidence),
+		}
 		out.RelativeRisk.RelativeRisk, out.RelativeRisk.Times = times(t.LogRisk, t.DF, confidence)
 		out.OddsRatio.OddsRatio, out.OddsRatio.Times = times(t.LogOdds, t.DF, confidence)
 		return out, nil
@@ -250,7 +261,10 @@ var Paired = analysis.Figures("design-paired", "Two answers of the same responde
 		both := func(row int) bool {
 			return member(row) && (in.Base == AnsweredEach || in.First[row] != nil && in.Second[row] != nil)
 		}
-		t, err := s.Two(s.Of(answerIn(in.First, in.AnswerFirst, both)), s.Of(answerIn(in.Second, in.AnswerSecond, both)))
+		t, err := s.Two(
+			s.Of(answerIn(in.First, in.AnswerFirst, both)),
+			s.Of(answerIn(in.Second, in.AnswerSecond, both)),
+		)
 		if err != nil {
 			return nil, err
 		}
@@ -311,7 +325,12 @@ var Waves = analysis.Figures("waves", "The share of an answer in two waves of a 
 		if err != nil {
 			return nil, err
 		}
-		w, err := design.NewWaves(c, in.Wave, in.Overlap, answerIn(in.Categories, in.Answer, func(int) bool { return true }))
+		w, err := design.NewWaves(
+			c,
+			in.Wave,
+			in.Overlap,
+			answerIn(in.Categories, in.Answer, func(int) bool { return true }),
+		)
 		if err != nil {
 			return nil, err
 		}

@@ -50,7 +50,11 @@ func number(values []float64, member func(row int) bool) func(row int) (float64,
 }
 
 // numbers reads a design, numbers and the subgroup.
-func numbers(values []*Number, d Drawn, p Part) (s *design.Sample, y []float64, member func(row int) bool, confidence float64, err error) {
+func numbers(
+	values []*Number,
+	d Drawn,
+	p Part,
+) (s *design.Sample, y []float64, member func(row int) bool, confidence float64, err error) {
 	if confidence, err = p.confidence(); err != nil {
 		return
 	}
@@ -128,7 +132,14 @@ var Ratio = analysis.Figures("design-ratio", "The ratio of two sums in a designe
 			return nil, err
 		}
 		se := root(r.Variance)
-		return &RatioResult{r.Base, r.Numerator, r.Denominator, r.Ratio, se, confident(r.Ratio, se, r.DF, confidence)}, nil
+		return &RatioResult{
+			r.Base,
+			r.Numerator,
+			r.Denominator,
+			r.Ratio,
+			se,
+			confident(r.Ratio, se, r.DF, confidence),
+		}, nil
 	})
 
 // QuantileRequest asks for quantiles.
@@ -237,7 +248,12 @@ var Trend = analysis.Figures("design-trend", "A trend over ordered groups in a d
 		}
 		figures := func(e design.Estimate) TrendFigures {
 			df := float64(t.DF)
-			return TrendFigures{e.Value, e.SE(), infer.ComputeTTest(e.Value, e.SE(), df), confident(e.Value, e.SE(), t.DF, confidence)}
+			return TrendFigures{
+				e.Value,
+				e.SE(),
+				infer.ComputeTTest(e.Value, e.SE(), df),
+				confident(e.Value, e.SE(), t.DF, confidence),
+			}
 		}
 		return &TrendResult{t.Base, t.GroupN, t.GroupMean, t.Intercept, figures(t.Slope), figures(t.Contrast)}, nil
 	})

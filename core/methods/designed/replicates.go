@@ -116,7 +116,10 @@ type ReplicateSharesResult struct {
 }
 
 // ReplicateShares estimates shares by replicate weights.
-var ReplicateShares = analysis.Figures("replicate-shares", "Shares of a question, with the variance of replicate weights", told,
+var ReplicateShares = analysis.Figures(
+	"replicate-shares",
+	"Shares of a question, with the variance of replicate weights",
+	told,
 	ReplicateSharesRequest{replicated: replicates},
 	func(_ context.Context, in *ReplicateSharesRequest) (*ReplicateSharesResult, error) {
 		if err := bounded(len(in.Categories), in.K); err != nil {
@@ -148,7 +151,8 @@ var ReplicateShares = analysis.Figures("replicate-shares", "Shares of a question
 			return nil, err
 		}
 		return &ReplicateSharesResult{replicatedBase(c.Base, r), shareFigures(c.Shares(), confidence)}, nil
-	})
+	},
+)
 
 // ReplicateMeanRequest asks for the mean of numbers.
 type ReplicateMeanRequest struct {
@@ -163,7 +167,10 @@ type ReplicateMeanResult struct {
 }
 
 // ReplicateMean estimates a mean by replicate weights.
-var ReplicateMean = analysis.Figures("replicate-mean", "The mean of numbers, with the variance of replicate weights", told,
+var ReplicateMean = analysis.Figures(
+	"replicate-mean",
+	"The mean of numbers, with the variance of replicate weights",
+	told,
 	ReplicateMeanRequest{replicated: replicates},
 	func(_ context.Context, in *ReplicateMeanRequest) (*ReplicateMeanResult, error) {
 		confidence, err := in.confidence()
@@ -187,4 +194,5 @@ var ReplicateMean = analysis.Figures("replicate-mean", "The mean of numbers, wit
 			return nil, err
 		}
 		return &ReplicateMeanResult{replicatedBase(m.Base, r), meanFigures(m, confidence)}, nil
-	})
+	},
+)

@@ -34,7 +34,10 @@ func (n *Number) UnmarshalJSON(raw []byte) error {
 
 // Schema describes what is taken.
 func (Number) Schema() map[string]any {
-	return map[string]any{"type": []string{"number", "string"}, "description": "a number as written, such as 1.5 or \"7/3\""}
+	return map[string]any{
+		"type":        []string{"number", "string"},
+		"description": "a number as written, such as 1.5 or \"7/3\"",
+	}
 }
 
 // maxNumber bounds numbers, so that sums of squares stay finite.

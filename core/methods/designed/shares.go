@@ -75,7 +75,16 @@ func shareFigures(s *design.Shares, confidence float64) ShareFigures {
 		u := estimated(s, j).Uncertainty(confidence)
 		f.ScaledCount = append(f.ScaledCount, float64(s.N)*p)
 		f.StandardError = append(f.StandardError, u.StandardError)
-		f.DesignEffect, f.EffectiveN, f.BetaN = append(f.DesignEffect, u.DesignEffect), append(f.EffectiveN, u.EffectiveN), append(f.BetaN, u.BetaN)
+		f.DesignEffect, f.EffectiveN, f.BetaN = append(
+			f.DesignEffect,
+			u.DesignEffect,
+		), append(
+			f.EffectiveN,
+			u.EffectiveN,
+		), append(
+			f.BetaN,
+			u.BetaN,
+		)
 		f.LinearT, f.LogitT = append(f.LinearT, cutEnds(u.Linear)), append(f.LogitT, ends(u.Logit))
 		f.Wilson, f.Beta = append(f.Wilson, ends(u.Wilson)), append(f.Beta, ends(u.Beta))
 	}
@@ -320,7 +329,10 @@ func (in *TableRequest) read() (s *design.Sample, cell func(row int) int, err er
 }
 
 // Table tests independence.
-var Table = analysis.Figures("design-independence", "Independence of two questions in a designed sample, by Rao and Scott", told,
+var Table = analysis.Figures(
+	"design-independence",
+	"Independence of two questions in a designed sample, by Rao and Scott",
+	told,
 	TableRequest{Alpha: "0.05", Drawn: drawn, Part: part},
 	func(_ context.Context, in *TableRequest) (*TableResult, error) {
 		level, err := in.Alpha.between(0, 1, infer.LevelRange)
@@ -344,11 +356,16 @@ var Table = analysis.Figures("design-independence", "Independence of two questio
 		r := used.Cells.Independence(out.ColumnsUsed)
 		out.RaoScott = *infer.ComputeRaoScott(r.RaoScott(c.N, c.DF, level))
 		for k, h := range r.Departure {
-			out.CellT[used.Rows[k/out.ColumnsUsed]][used.Columns[k%out.ColumnsUsed]] = infer.ComputeTTest(h, r.Covariance.SE(k), float64(c.DF)).T
+			out.CellT[used.Rows[k/out.ColumnsUsed]][used.Columns[k%out.ColumnsUsed]] = infer.ComputeTTest(
+				h,
+				r.Covariance.SE(k),
+				float64(c.DF),
+			).T
 		}
 		out.CramersV = infer.DesignedCramersV(out.Statistic, c.N, out.RowsUsed, out.ColumnsUsed)
 		return out, nil
-	})
+	},
+)
 
 // table fills in the counts and shares.
 func (r *TableResult) table(c *design.Cells, rows, columns int) {

@@ -42,7 +42,10 @@ func (t *Total) UnmarshalJSON(raw []byte) error {
 
 // Schema describes what is taken.
 func (Total) Schema() map[string]any {
-	return map[string]any{"type": []string{"string", "number"}, "description": "\"sum\" of the base weights, \"n\" rows, or a number"}
+	return map[string]any{
+		"type":        []string{"string", "number"},
+		"description": "\"sum\" of the base weights, \"n\" rows, or a number",
+	}
 }
 
 // base is the rows that weights are made of.
@@ -153,7 +156,9 @@ func (RakeResult) Schema() map[string]any {
 		"type": "object", "additionalProperties": false, "required": []string{"converged"},
 		"properties": map[string]any{
 			"converged": map[string]any{"type": "boolean"},
-			"weight":    numbers(map[string]any{"type": []string{"number", "null"}}), "n": map[string]any{"type": "integer"}, "sumWeights": number,
+			"weight": numbers(
+				map[string]any{"type": []string{"number", "null"}},
+			), "n": map[string]any{"type": "integer"}, "sumWeights": number,
 			"effectiveN": number, "designEffect": number, "minimumToMean": number, "maximumToMean": number, "marginShare": numbers(numbers(number)),
 		},
 	}

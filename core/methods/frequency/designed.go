@@ -32,7 +32,13 @@ func (*Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.Ou
 func (s *Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) document.Document {
 	q := o.Counted.Questions[0]
 	about.Everyone = o.Counted.Frequency.Everyone
-	c := Frequency{About: about, Question: analysis.Named(q), Labels: analysis.LabelsOf(q), Order: s.Order, Frame: s.Frame}
+	c := Frequency{
+		About:    about,
+		Question: analysis.Named(q),
+		Labels:   analysis.LabelsOf(q),
+		Order:    s.Order,
+		Frame:    s.Frame,
+	}
 	return c.estimated(o.Result.(*Estimate), o.Counted.Sampled)
 }
 
@@ -48,8 +54,11 @@ func (c Frequency) estimated(e *Estimate, by claim.Sampled) document.Document {
 	}
 	v := document.Values{
 		"units": c.Units, "question": c.Question.Called(), "n": document.N(by.Base.N), "answer": document.Text(c.Labels[first]),
-		"percent":    document.Of(document.Percent, 100*e.Shares.Share[first]),
-		"confidence": document.Of(document.Level, analysis.UsualConfidence), "interval": claim.RangeOf(e.Of[first].Beta),
+		"percent": document.Of(document.Percent, 100*e.Shares.Share[first]),
+		"confidence": document.Of(
+			document.Level,
+			analysis.UsualConfidence,
+		), "interval": claim.RangeOf(e.Of[first].Beta),
 	}
 	id := "read.frequency.estimated"
 	if tied {
@@ -83,7 +92,10 @@ func (c Frequency) estimated(e *Estimate, by claim.Sampled) document.Document {
 func (c Frequency) estimates(e *Estimate, at []int, v document.Values) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
 	t := &document.Table{
-		Caption: document.Say("caption.frequency_estimated", v), Stub: head("answer"), Shown: []document.Role{document.Main},
+		Caption: document.Say(
+			"caption.frequency_estimated",
+			v,
+		), Stub: head("answer"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{
 			head("respondents"), head("estimated"), document.Say("column.interval", v), head("standard_error"),
 			head("design_effect"), head("effective_n"),
@@ -118,7 +130,9 @@ func (c Frequency) whiskers(e *Estimate, at []int, v document.Values) *document.
 		}
 		w.From, w.To = math.Min(w.From, 100*i.Lower), math.Max(w.To, 100*i.Upper)
 		w.Rows = append(w.Rows, document.Whisker{
-			Name: claim.Plain(document.Text(c.Labels[j])), Lower: 100 * i.Lower, Estimate: 100 * e.Shares.Share[j], Upper: 100 * i.Upper,
+			Name: claim.Plain(
+				document.Text(c.Labels[j]),
+			), Lower: 100 * i.Lower, Estimate: 100 * e.Shares.Share[j], Upper: 100 * i.Upper,
 			Text: claim.Plain(claim.RangeOf(i)),
 		})
 	}

@@ -132,7 +132,9 @@ func (c Claim) estimates(e *Estimate, level float64) *document.Table {
 	t := &document.Table{
 		Caption: say.CaptionGoodnessOfFitEstimated(), Stub: head("answer"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{
-			head("respondents"), head("estimated"), head("claimed"), head("points_from"), head("standard_error"), head("t"), head("holm_p"),
+			head(
+				"respondents",
+			), head("estimated"), head("claimed"), head("points_from"), head("standard_error"), head("t"), head("holm_p"),
 		},
 	}
 	for k, i := range e.Answers {

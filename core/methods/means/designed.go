@@ -50,10 +50,25 @@ func (s *Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docu
 // estimated says what the estimate means: it goes by t on the degrees of freedom of the design.
 func (c Claim) estimated(e *Estimate, about claim.About, by claim.Sampled) document.Document {
 	d := e.Difference
-	m := claim.MeanByDesign{Stated: c.Stated, Estimate: d.Value, SE: d.SE(), DF: e.DF, Test: e.Test, Interval: e.Interval}
+	m := claim.MeanByDesign{
+		Stated:   c.Stated,
+		Estimate: d.Value,
+		SE:       d.SE(),
+		DF:       e.DF,
+		Test:     e.Test,
+		Interval: e.Interval,
+	}
 	decided := m.Verdict()
 	v := m.Values(c.Clauses(texts, c.values()))
-	v["mean"], v["mean2"], v["about"], v["about2"] = claim.Rounded(e.A.Mean), claim.Rounded(e.B.Mean), claim.Rounded(e.A.Mean), claim.Rounded(e.B.Mean)
+	v["mean"], v["mean2"], v["about"], v["about2"] = claim.Rounded(
+		e.A.Mean,
+	), claim.Rounded(
+		e.B.Mean,
+	), claim.Rounded(
+		e.A.Mean,
+	), claim.Rounded(
+		e.B.Mean,
+	)
 	v["n"], v["n2"] = document.N(e.A.N), document.N(e.B.N)
 	finding := c.Finding(decided.Rejected(), v)
 	reading := document.Say("read.means_estimated."+[]string{"same", "higher", "lower"}[claim.Sign(d.Value)], v)
@@ -61,15 +76,28 @@ func (c Claim) estimated(e *Estimate, about claim.About, by claim.Sampled) docum
 	by.Notes(&notes, about, nil)
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
 	table := &document.Table{
-		Caption: document.Say("caption.numeric_by_group", v), Stub: claim.GroupsHead(c.Groups), Shown: []document.Role{document.Main},
-		Columns: []document.Message{head("respondents"), head("estimated_mean"), document.Say("column.interval_plain", v), head("standard_error_plain")},
+		Caption: document.Say(
+			"caption.numeric_by_group",
+			v,
+		), Stub: claim.GroupsHead(c.Groups), Shown: []document.Role{document.Main},
+		Columns: []document.Message{
+			head("respondents"),
+			head("estimated_mean"),
+			document.Say("column.interval_plain", v),
+			head("standard_error_plain"),
+		},
 	}
 	for i, of := range []design.Domain{e.A, e.B} {
 		between := say.FactFromTo(claim.Rounded(e.Means[i].Lower), claim.Rounded(e.Means[i].Upper))
-		table.Rows = append(table.Rows, document.Row{Name: claim.Plain(document.Text([]string{c.First, c.Second}[i])), Cells: []document.Cell{
-			document.One(document.N(of.N)), document.One(claim.Rounded(of.Mean)),
-			document.One(document.Value{Kind: document.Said, Message: &between}), document.One(claim.Rounded(of.SE())),
-		}})
+		table.Rows = append(
+			table.Rows,
+			document.Row{Name: claim.Plain(document.Text([]string{c.First, c.Second}[i])), Cells: []document.Cell{
+				document.One(document.N(of.N)), document.One(claim.Rounded(of.Mean)),
+				document.One(
+					document.Value{Kind: document.Said, Message: &between},
+				), document.One(claim.Rounded(of.SE())),
+			}},
+		)
 	}
 	return document.Document{
 		Blocks: []document.Block{
@@ -84,7 +112,10 @@ func (c Claim) estimated(e *Estimate, about claim.About, by claim.Sampled) docum
 				say.WorkingDesignedVariance(int64(e.PSUs), int64(e.Strata), int64(e.DF)),
 				say.WorkingDesignedDifference(e.A.Mean, e.B.Mean, d.SE(), *e.Test.T, int64(e.DF), v["p"]),
 			}},
-			{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say("finding.designed.means", v)}},
+			{
+				Kind: document.WriteUp,
+				Said: []document.Message{finding, reading, document.Say("finding.designed.means", v)},
+			},
 		},
 		Notes: notes, Outcome: decided.Outcome("null"),
 	}

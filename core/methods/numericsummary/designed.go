@@ -23,7 +23,11 @@ func (*Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.Ou
 		return &analysis.Outcome{Refusal: analysis.RefuseInput("numeric summary", infer.NoObservations, -1)}, nil
 	}
 	e := &Estimate{Mean: m, Interval: infer.TInterval(m.Mean, m.SE(), float64(m.DF), analysis.UsualConfidence)}
-	_, e.Quantiles, err = c.Drawing.Sample.Quantiles(c.Drawing.All(), []float64{0.25, 0.5, 0.75}, analysis.UsualConfidence)
+	_, e.Quantiles, err = c.Drawing.Sample.Quantiles(
+		c.Drawing.All(),
+		[]float64{0.25, 0.5, 0.75},
+		analysis.UsualConfidence,
+	)
 	return &analysis.Outcome{Result: e}, err
 }
 
@@ -54,18 +58,33 @@ func (*Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docume
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
 	table := &document.Table{
-		Caption: document.Say("caption.numeric_estimated", v), Stub: head("number"), Shown: []document.Role{document.Main},
-		Columns: []document.Message{head("estimated_plain"), document.Say("column.interval_plain", v), head("standard_error_plain")},
-		Rows:    []document.Row{row},
+		Caption: document.Say(
+			"caption.numeric_estimated",
+			v,
+		), Stub: head("number"), Shown: []document.Role{document.Main},
+		Columns: []document.Message{
+			head("estimated_plain"),
+			document.Say("column.interval_plain", v),
+			head("standard_error_plain"),
+		},
+		Rows: []document.Row{row},
 	}
 	for i, q := range e.Quantiles {
-		table.Rows = append(table.Rows, document.Row{Name: head("stat." + []string{"q1", "median", "q3"}[i]), Cells: []document.Cell{
-			document.One(claim.Measure(q.Quantile)), document.One(between(q.Lower, q.Upper)), document.One(claim.OrNothing(document.Rounded, q.StandardError)),
-		}})
+		table.Rows = append(
+			table.Rows,
+			document.Row{Name: head("stat." + []string{"q1", "median", "q3"}[i]), Cells: []document.Cell{
+				document.One(
+					claim.Measure(q.Quantile),
+				), document.One(between(q.Lower, q.Upper)), document.One(claim.OrNothing(document.Rounded, q.StandardError)),
+			}},
+		)
 	}
 	if e.SD != nil {
 		none := document.One(document.Text(""))
-		table.Rows = append(table.Rows, document.Row{Name: head("stat.sd"), Cells: []document.Cell{document.One(claim.Rounded(*e.SD)), none, none}})
+		table.Rows = append(
+			table.Rows,
+			document.Row{Name: head("stat.sd"), Cells: []document.Cell{document.One(claim.Rounded(*e.SD)), none, none}},
+		)
 	}
 	var notes claim.NotesOf
 	by.Notes(&notes, about, e.DesignEffect)
@@ -77,7 +96,12 @@ func (*Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docume
 	}}
 	if e.DesignEffect != nil {
 		d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: []document.Fact{
-			claim.Fact("design_effect", "design_effect", nil, claim.Plain(document.Of(document.Effect, *e.DesignEffect))),
+			claim.Fact(
+				"design_effect",
+				"design_effect",
+				nil,
+				claim.Plain(document.Of(document.Effect, *e.DesignEffect)),
+			),
 		}})
 	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: []document.Message{reading}})

@@ -49,15 +49,34 @@ func (s *Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docu
 
 // estimated says what the estimate means: it goes by t on the degrees of freedom of the design.
 func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
-	m := claim.MeanByDesign{Stated: c.Stated, Estimate: e.Mean.Mean, SE: e.SE(), Claimed: c.Claimed, DF: e.DF, Test: e.Test, Interval: e.Interval}
+	m := claim.MeanByDesign{
+		Stated:   c.Stated,
+		Estimate: e.Mean.Mean,
+		SE:       e.SE(),
+		Claimed:  c.Claimed,
+		DF:       e.DF,
+		Test:     e.Test,
+		Interval: e.Interval,
+	}
 	decided := m.Verdict()
 	v := m.Values(c.Clauses(oneMean, c.values()))
 	v["n"], v["mean"], v["about"] = document.N(e.N), claim.Rounded(e.Mean.Mean), claim.Rounded(e.Mean.Mean)
 	finding := c.Finding(decided.Rejected(), v)
-	reading := document.Say("read.one_mean_estimated."+[]string{"same", "higher", "lower"}[claim.Sign(e.Mean.Mean-c.Claimed)], v)
+	reading := document.Say(
+		"read.one_mean_estimated."+[]string{"same", "higher", "lower"}[claim.Sign(e.Mean.Mean-c.Claimed)],
+		v,
+	)
 	facts := m.Facts("mean_interval", v)
 	if e.DesignEffect != nil {
-		facts = append(facts, claim.Fact("design_effect", "design_effect", nil, claim.Plain(document.Of(document.Effect, *e.DesignEffect))))
+		facts = append(
+			facts,
+			claim.Fact(
+				"design_effect",
+				"design_effect",
+				nil,
+				claim.Plain(document.Of(document.Effect, *e.DesignEffect)),
+			),
+		)
 	}
 	if e.SD != nil {
 		facts = append(facts, claim.Fact("sd", "sd", nil, claim.Plain(claim.Rounded(*e.SD))))
@@ -77,7 +96,13 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 				say.WorkingDesignedVariance(int64(e.PSUs), int64(e.Strata), int64(e.DF)),
 				say.WorkingDesignedMean(e.Mean.Mean, c.Claimed, e.SE(), *e.Test.T, int64(e.DF), v["p"]),
 			}},
-			{Kind: document.WriteUp, Said: slices.Concat([]document.Message{finding, reading}, []document.Message{document.Say("finding.one_mean.journal_t", v)})},
+			{
+				Kind: document.WriteUp,
+				Said: slices.Concat(
+					[]document.Message{finding, reading},
+					[]document.Message{document.Say("finding.one_mean.journal_t", v)},
+				),
+			},
 		},
 		Notes: notes, Outcome: decided.Outcome("null"),
 	}

@@ -69,7 +69,12 @@ func (c Claim) decidedByDesign(e *Estimate) (d claim.Verdict, t infer.TTest) {
 	way := func(id string, t infer.TTest) []claim.Way {
 		return []claim.Way{
 			claim.ByP(id+"_p", tail(t, c.Direction), c.Level),
-			claim.By(id, document.Of(document.Statistic, *t.T), stated.AgainstCritical(critical), stated.Beyond(*t.T, critical)),
+			claim.By(
+				id,
+				document.Of(document.Statistic, *t.T),
+				stated.AgainstCritical(critical),
+				stated.Beyond(*t.T, critical),
+			),
 		}
 	}
 	d, t = claim.Verdict{Level: c.Level}, e.Tests.Linear
@@ -77,7 +82,8 @@ func (c Claim) decidedByDesign(e *Estimate) (d claim.Verdict, t infer.TTest) {
 		d.Ways = way("designed_t", t)
 	}
 	d.Ways = append(d.Ways, way("designed_score", e.Tests.Score)...)
-	if near := func(p float64) bool { return math.Min(p, 1-p) < nearEnd }; t.T == nil || near(e.Claimed) || near(e.Share) {
+	if near := func(p float64) bool { return math.Min(p, 1-p) < nearEnd }; t.T == nil || near(e.Claimed) ||
+		near(e.Share) {
 		d.GoBy("designed_score_p")
 		t = e.Tests.Score
 	}
@@ -88,7 +94,10 @@ func (c Claim) decidedByDesign(e *Estimate) (d claim.Verdict, t infer.TTest) {
 func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 	decided, t := c.decidedByDesign(e)
 	v := c.values()
-	finding := document.Say("finding.one_proportion."+string(c.Role)+"."+claim.Outcome(decided.Rejected())+"."+string(c.Direction), v)
+	finding := document.Say(
+		"finding.one_proportion."+string(c.Role)+"."+claim.Outcome(decided.Rejected())+"."+string(c.Direction),
+		v,
+	)
 	share := document.Of(document.Percent, 100*e.Share)
 	p := document.P(document.PEqual, tail(t, c.Direction), c.Level)
 	confidence := document.Of(document.Level, 1-c.Level)
@@ -103,17 +112,38 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 	direction := document.Values{"direction": document.Term("direction." + string(c.Direction)), "level": v["level"]}
 	facts := []document.Fact{
 		claim.Fact("share", "share_estimated", nil, say.FactShareEstimatedOf(100*e.Share, e.Respondents, e.N)),
-		claim.Fact("interval", "interval", document.Values{"confidence": confidence}, claim.Plain(claim.RangeOf(e.Beta))),
+		claim.Fact(
+			"interval",
+			"interval",
+			document.Values{"confidence": confidence},
+			claim.Plain(claim.RangeOf(e.Beta)),
+		),
 		claim.Fact("se", "standard_error", nil, claim.Plain(document.Of(document.Points, 100*e.StandardError))),
 		claim.Fact("statistic", "t", nil, claim.Plain(document.Of(document.Statistic, *t.T))),
 		claim.Fact("df", "df", nil, claim.Plain(document.N(int64(e.DF)))),
-		claim.Fact("p", "p_direction", direction, claim.Plain(document.P(document.PExact, tail(t, c.Direction), c.Level))),
+		claim.Fact(
+			"p",
+			"p_direction",
+			direction,
+			claim.Plain(document.P(document.PExact, tail(t, c.Direction), c.Level)),
+		),
 	}
 	if e.DesignEffect != nil {
-		facts = append(facts, claim.Fact("design_effect", "design_effect", nil, claim.Plain(document.Of(document.Effect, *e.DesignEffect))))
+		facts = append(
+			facts,
+			claim.Fact(
+				"design_effect",
+				"design_effect",
+				nil,
+				claim.Plain(document.Of(document.Effect, *e.DesignEffect)),
+			),
+		)
 	}
 	if e.EffectiveN != nil {
-		facts = append(facts, claim.Fact("effective_n", "effective_n", nil, claim.Plain(document.Of(document.Amount, *e.EffectiveN))))
+		facts = append(
+			facts,
+			claim.Fact("effective_n", "effective_n", nil, claim.Plain(document.Of(document.Amount, *e.EffectiveN))),
+		)
 	}
 	var notes claim.NotesOf
 	by.Notes(&notes, c.About, e.DesignEffect)
@@ -161,7 +191,12 @@ func (c Claim) intervals(e *Estimate, v document.Values, confidence document.Val
 	}
 	room := 0.06 * (w.To - w.From)
 	w.From, w.To = math.Max(0, w.From-room), math.Min(100, w.To+room)
-	v["confidence"], v["share"], v["interval"] = confidence, document.Of(document.Percent, 100*e.Share), claim.RangeOf(e.Beta)
+	v["confidence"], v["share"], v["interval"] = confidence, document.Of(
+		document.Percent,
+		100*e.Share,
+	), claim.RangeOf(
+		e.Beta,
+	)
 	return &document.Picture{
 		Kind: document.WhiskersPicture, Whiskers: w,
 		Alt: document.Say("chart.whiskers.alt_designed", v), Axis: document.Say("chart.whiskers.axis", v),

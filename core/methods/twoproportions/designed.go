@@ -75,7 +75,10 @@ func (s *Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docu
 
 // estimated says what the estimate means: it goes by the t test of the difference.
 func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
-	p := claim.TailOf(infer.Tails{Less: *e.Test.Less, Greater: *e.Test.Greater, TwoSided: *e.Test.TwoSided}, c.Direction)
+	p := claim.TailOf(
+		infer.Tails{Less: *e.Test.Less, Greater: *e.Test.Greater, TwoSided: *e.Test.TwoSided},
+		c.Direction,
+	)
 	critical := c.Critical(func(a float64) float64 { return prob.StudentUpperQuantile(a, float64(e.DF)) })
 	t := document.Of(document.Statistic, *e.Test.T)
 	decided := claim.Verdict{Level: c.Level, Ways: []claim.Way{
@@ -86,18 +89,43 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 	percent := func(x float64) document.Value { return document.Of(document.Percent, 100*x) }
 	v["share"], v["share2"] = percent(e.A.Mean), percent(e.B.Mean)
 	v["points"] = document.Of(document.Points, 100*math.Abs(e.Difference.Value))
-	v["difference"], v["confidence"] = document.Of(document.Difference, 100*e.Difference.Value), document.Of(document.Level, 1-c.Level)
-	v["lower"], v["upper"] = document.Of(document.Difference, 100*e.Interval.Lower), document.Of(document.Difference, 100*e.Interval.Upper)
+	v["difference"], v["confidence"] = document.Of(
+		document.Difference,
+		100*e.Difference.Value,
+	), document.Of(
+		document.Level,
+		1-c.Level,
+	)
+	v["lower"], v["upper"] = document.Of(
+		document.Difference,
+		100*e.Interval.Lower,
+	), document.Of(
+		document.Difference,
+		100*e.Interval.Upper,
+	)
 	v["t"], v["df"], v["p"] = t, document.N(int64(e.DF)), document.P(document.PEqual, p, c.Level)
 	v["n"], v["n2"] = document.N(e.A.N), document.N(e.B.N)
 	finding := c.Finding(decided.Rejected(), v)
-	reading := document.Say("read.two_estimated."+[]string{"same", "higher", "lower"}[claim.Sign(e.Difference.Value)], v)
+	reading := document.Say(
+		"read.two_estimated."+[]string{"same", "higher", "lower"}[claim.Sign(e.Difference.Value)],
+		v,
+	)
 	facts := []document.Fact{
-		claim.Fact("points", "points_apart", nil, say.FactPointsInterval(v["difference"], v["confidence"], v["lower"], v["upper"])),
+		claim.Fact(
+			"points",
+			"points_apart",
+			nil,
+			say.FactPointsInterval(v["difference"], v["confidence"], v["lower"], v["upper"]),
+		),
 		claim.Fact("se", "standard_error", nil, claim.Plain(document.Of(document.Points, 100*e.Difference.SE()))),
 		claim.Fact("statistic", "t", nil, claim.Plain(t)),
 		claim.Fact("df", "df", nil, claim.Plain(v["df"])),
-		claim.Fact("p", "p_direction", document.Values{"direction": document.Term("direction." + string(c.Direction))}, claim.Plain(decided.Ways[0].Found)),
+		claim.Fact(
+			"p",
+			"p_direction",
+			document.Values{"direction": document.Term("direction." + string(c.Direction))},
+			claim.Plain(decided.Ways[0].Found),
+		),
 	}
 	for _, r := range []struct {
 		name string
@@ -105,7 +133,15 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 		in   *infer.Interval
 	}{{"ratio", e.LogRisk, e.Risk}, {"odds", e.LogOdds, e.Odds}} {
 		if r.of != nil {
-			facts = append(facts, claim.Fact(r.name, r.name, nil, say.FactWithInterval(math.Exp(r.of.Value), 1-c.Level, r.in.Lower, r.in.Upper)))
+			facts = append(
+				facts,
+				claim.Fact(
+					r.name,
+					r.name,
+					nil,
+					say.FactWithInterval(math.Exp(r.of.Value), 1-c.Level, r.in.Lower, r.in.Upper),
+				),
+			)
 		}
 	}
 	var notes claim.NotesOf
@@ -128,7 +164,10 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 				say.WorkingDesignedVariance(int64(e.PSUs), int64(e.Strata), int64(e.DF)),
 				say.WorkingDesignedDifference(e.A.Mean, e.B.Mean, e.Difference.SE(), *e.Test.T, int64(e.DF), v["p"]),
 			}},
-			{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say("finding.designed.difference", v)}},
+			{
+				Kind: document.WriteUp,
+				Said: []document.Message{finding, reading, document.Say("finding.designed.difference", v)},
+			},
 		},
 		Notes: notes, Outcome: decided.Outcome("null"),
 	}
@@ -138,13 +177,26 @@ func (c Claim) estimates(e *Estimate, v document.Values) *document.Table {
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
 	t := &document.Table{
 		Caption: say.CaptionTwoEstimated(), Stub: claim.GroupsHead(c.Groups), Shown: []document.Role{document.Main},
-		Columns: []document.Message{head("respondents"), head("gave"), head("estimated"), document.Say("column.interval", v), head("standard_error")},
+		Columns: []document.Message{
+			head("respondents"),
+			head("gave"),
+			head("estimated"),
+			document.Say("column.interval", v),
+			head("standard_error"),
+		},
 	}
 	for i, d := range []design.Domain{e.A, e.B} {
-		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text([]string{c.First, c.Second}[i])), Cells: []document.Cell{
-			document.One(document.N(d.N)), document.One(document.N(e.Gave[i])), document.One(document.Of(document.Percent, 100*d.Mean)),
-			document.One(claim.RangeOf(e.Shares[i].Beta)), document.One(document.Of(document.Points, 100*e.Shares[i].StandardError)),
-		}})
+		t.Rows = append(
+			t.Rows,
+			document.Row{Name: claim.Plain(document.Text([]string{c.First, c.Second}[i])), Cells: []document.Cell{
+				document.One(
+					document.N(d.N),
+				), document.One(document.N(e.Gave[i])), document.One(document.Of(document.Percent, 100*d.Mean)),
+				document.One(
+					claim.RangeOf(e.Shares[i].Beta),
+				), document.One(document.Of(document.Points, 100*e.Shares[i].StandardError)),
+			}},
+		)
 	}
 	return t
 }
