@@ -97,7 +97,7 @@ func (c Frequency) estimates(e *Estimate, at []int, v document.Values) *document
 			v,
 		), Stub: head("answer"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{
-			head("respondents"), head("estimated"), document.Say("column.interval", v), head("standard_error"),
+			head("n"), head("estimated"), document.Say("column.interval", v), head("standard_error"),
 			head("design_effect"), head("effective_n"),
 		},
 	}

@@ -132,9 +132,7 @@ func (c Claim) estimates(e *Estimate, level float64) *document.Table {
 	t := &document.Table{
 		Caption: say.CaptionGoodnessOfFitEstimated(), Stub: head("answer"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{
-			head(
-				"respondents",
-			), head("estimated"), head("claimed"), head("points_from"), head("standard_error"), head("t"), head("holm_p"),
+			head("n"), head("estimated"), head("claimed"), head("points_from"), head("t"), head("holm_p"),
 		},
 	}
 	for k, i := range e.Answers {
@@ -149,7 +147,6 @@ func (c Claim) estimates(e *Estimate, level float64) *document.Table {
 			document.One(document.N(e.Shares.Count[k])), estimated,
 			document.One(document.Of(document.Percent, 100*e.Expected[k])),
 			document.One(document.Of(document.Difference, 100*away)),
-			document.One(document.Of(document.Points, 100*e.Shares.SE(k))),
 			document.One(claim.OrNothing(document.Statistic, e.T[k].T)), document.One(p),
 		}})
 	}
