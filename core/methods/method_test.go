@@ -54,7 +54,7 @@ func TestRequestsDoNotShareDefaults(t *testing.T) {
 		before, err := json.Marshal(f.New())
 		require.NoError(t, err)
 		in := f.New()
-		_ = json.Unmarshal([]byte(`{"level":0.2,"confidence":0.5,"shares":["1"],"scale":"counts","percents":[1,2,3,4],"kind":"z","exact":{"seed":9}}`), in)
+		_ = json.Unmarshal([]byte(`{"level":0.2,"confidence":0.5,"shares":["1"],"scale":"counts","percents":[1,2,3,4],"kind":"z","probabilities":["0.9"],"exact":{"seed":9}}`), in)
 		after, err := json.Marshal(f.New())
 		require.NoError(t, err)
 		assert.Equal(t, string(before), string(after), f.Name)

@@ -35,12 +35,23 @@ type designDTO struct {
 	// Said tells it in sentences, Head in few words for the head of every page.
 	Said []string `json:"said"`
 	Head string   `json:"head"`
+	// Weights are the questions that can weight, Parts those that can be strata or clusters; Proposed is
+	// the only one that holds weights, null where there is none or a design is stated.
+	Weights  []uint64 `json:"weights"`
+	Parts    []uint64 `json:"parts"`
+	Proposed *uint64  `json:"proposed"`
 	// Problem is what keeps it from being used; null for nothing.
 	Problem *string `json:"problem"`
 }
 
 func (s *server) toDesign(v service.DesignView) designDTO {
-	out := designDTO{designBody: designBody{Strata: []uint64{}, Fraction: v.Drawn.Fraction, SinglePSU: v.Drawn.SinglePSU, Off: v.Off}, Said: []string{}}
+	out := designDTO{
+		designBody: designBody{Strata: []uint64{}, Fraction: v.Drawn.Fraction, SinglePSU: v.Drawn.SinglePSU, Off: v.Off},
+		Said:       []string{}, Weights: append([]uint64{}, v.Weights...), Parts: append([]uint64{}, v.Parts...),
+	}
+	if v.Proposed != 0 {
+		out.Proposed = &v.Proposed
+	}
 	if out.SinglePSU == "" {
 		out.SinglePSU = design.RefuseSingle
 	}

@@ -51,7 +51,11 @@ func TestADesignOfAStudy(t *testing.T) {
 	text := func(x any) string { return strings.ReplaceAll(fmt.Sprint(x), "\u00a0", " ") }
 	stated := body(weight, fmt.Sprint(district), street, "")
 
-	assert.Equal(t, false, c.call("GET", st+"/design", "", 200)["stated"])
+	before := c.call("GET", st+"/design", "", 200)
+	assert.Equal(t, false, before["stated"])
+	assert.Equal(t, []any{weight, id("weight_b")}, before["weights"])
+	assert.NotContains(t, before["parts"], weight)
+	assert.Nil(t, before["proposed"], "of two nobody knows which")
 	for _, bad := range []struct{ body, code, says string }{
 		{body(id("weight_b"), fmt.Sprint(district), street, ""), "design.missing_weight", "Row 3"},
 		{body(street, "", nil, ""), "design.question", "street"},

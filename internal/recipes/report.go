@@ -21,11 +21,7 @@ func (r *Run) Report() (report.Report, reporting.Content, error) {
 	c := reporting.Content{Study: r.Recipe.Study.Name, Units: r.Recipe.Study.Units, Respondents: r.Respondents(), At: r.At, CountsBy: r.Recipe.Study.CountedBy, Weights: r.about(analysis.Spec{}).Weights,
 		Tallies: map[int]*reporting.Tally{}, Analyses: map[int]*reporting.Analysis{}}
 	if is := r.Recipe.Design; is != nil {
-		by := is.Sampled()
-		by.Weight, by.Cluster = string(is.Weight), string(is.Cluster)
-		for _, name := range is.Strata {
-			by.Strata = append(by.Strata, string(name))
-		}
+		by := is.Sampled(func(key analysis.Key) string { return string(key) })
 		var told []string
 		for _, m := range by.Drawn() {
 			told = append(told, r.words.Say(m))

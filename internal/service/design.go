@@ -30,6 +30,10 @@ type DesignView struct {
 	Design
 	// Said tells it in words; nil where there is none.
 	Said []document.Message
+	// Weights are the questions that can weight, Parts those that can be strata or clusters; Proposed is
+	// the only one that holds weights, where no design is stated, 0 for none.
+	Weights, Parts []uint64
+	Proposed       uint64
 	// Problem is what keeps it from being used as the answers are now; nil for none.
 	Problem *analysis.Problem
 }
@@ -111,6 +115,10 @@ func (s *base) estimatesOf(ctx context.Context, p *page, q study.Question, of wh
 		within = KeyOf(*p.in)
 	}
 	out, err := analysis.Estimates(ctx, s.source(ctx, p.dataset), KeyOf(q.ID), within)
+	var damaged *study.DamagedError
+	if errors.As(err, &damaged) && damaged.QuestionID != q.ID { // the design’s, which the page tells by itself
+		return nil, nil
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -139,29 +147,39 @@ func (d *dataset) inForce() *analysis.Drawn { return d.design.inForce() }
 // designView tells the design of a dataset in words, with what keeps it from being used.
 func (s *base) designView(ctx context.Context, d *dataset) (DesignView, error) {
 	out := DesignView{Design: d.design}
+	var weights []uint64
+	for _, q := range d.questions {
+		if fits(q.Question, true) {
+			out.Weights = append(out.Weights, q.ID)
+		}
+		if fits(q.Question, false) {
+			out.Parts = append(out.Parts, q.ID)
+		}
+		if q.Kind == survey.Weight {
+			weights = append(weights, q.ID)
+		}
+	}
+	if len(weights) == 1 && len(d.design.Drawn.Questions()) == 0 {
+		out.Proposed = weights[0]
+	}
 	if len(d.design.Drawn.Questions()) == 0 {
 		return out, nil
 	}
-	by := d.design.Drawn.Sampled()
-	name := func(key analysis.Key) string {
+	by := d.design.Drawn.Sampled(func(key analysis.Key) string {
 		id, _ := idOf(key)
 		q, _ := d.question(id)
 		return q.Name
-	}
-	if key := d.design.Drawn.Weight; key != "" {
-		by.Weight = name(key)
-	}
-	for _, key := range d.design.Drawn.Strata {
-		by.Strata = append(by.Strata, name(key))
-	}
-	if key := d.design.Drawn.Cluster; key != "" {
-		by.Cluster = name(key)
-	}
+	})
 	sample, err := d.sampled.once(func() (*design.Sample, error) {
 		return d.design.Drawn.Sample(s.source(ctx, d).Get, int(d.study.Rows))
 	})
 	if refused := designRefused(err); refused != nil {
 		out.Said, out.Problem = by.Drawn(), &refused.Problem
+		return out, nil
+	}
+	var damaged *study.DamagedError
+	if errors.As(err, &damaged) {
+		out.Said, out.Problem = by.Drawn(), &analysis.Problem{Code: "http.damaged", Values: document.Values{"name": document.Text(damaged.Name)}}
 		return out, nil
 	}
 	if err != nil {
@@ -201,15 +219,12 @@ func (s *Codebooks) Design(ctx context.Context, studyID uint64) (DesignView, err
 	return s.designView(ctx, d)
 }
 
-// first is the first of two.
-func first[A, B any](a A, _ B) A { return a }
-
 // fits reports whether a question can play its part in a design.
 func fits(q survey.Question, weight bool) bool {
 	if weight {
 		return q.Kind.Measured() || q.Kind == survey.Discrete
 	}
-	return q.Kind != survey.ChooseAll && q.Kind != survey.Summarised
+	return q.Kind != survey.ChooseAll && q.Kind != survey.Summarised && q.Kind != survey.Weight
 }
 
 // SetDesign says how the respondents of a study were drawn, and whether its figures estimate the

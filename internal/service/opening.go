@@ -272,6 +272,13 @@ func (o *opening) design() error {
 	if err := json.Unmarshal(o.book.Design, &is); err != nil {
 		return broken("design", nil)
 	}
+	seen := map[analysis.Key]bool{}
+	for _, key := range is.Drawn.Questions() {
+		if seen[key] {
+			return broken("design", nil)
+		}
+		seen[key] = true
+	}
 	is, ok := is.moved(func(key analysis.Key) (analysis.Key, bool) {
 		id, _ := idOf(key)
 		return KeyOf(o.questions[id]), o.questions[id] != 0

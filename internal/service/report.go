@@ -235,7 +235,8 @@ func (s *Reports) reportAs(ctx context.Context, studyID uint64, as *report.Repor
 		return nil, err
 	}
 	if is := p.inForce(); is != nil {
-		weight, _ := p.question(first(idOf(is.Weight)))
+		id, _ := idOf(is.Weight)
+		weight, _ := p.question(id)
 		out.Estimated, out.Weights, out.Weighted = true, "", weight.Name
 	}
 	out.Respondents = p.of.Number(int(p.study.Rows))

@@ -16,6 +16,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"widetally/core/analysis"
 	"widetally/core/shares"
 	"widetally/core/study"
 	"widetally/core/survey"
@@ -231,6 +232,9 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 	require.NoError(t, err)
 	_, err = s.Codebooks.SaveSubgroup(t.Context(), st.ID, 0, 0, SubgroupEdit{Name: "a", Condition: survey.Condition{Op: survey.AnyOf, Question: ward.ID, Answers: []survey.Slot{ward.Frequency.Rows[0].Slot}}})
 	require.NoError(t, err)
+	// A design that names it harms nothing but the estimates.
+	require.NoError(t, s.Codebooks.SetDesign(t.Context(), st.ID, Design{Drawn: analysis.Drawn{Strata: []analysis.Key{KeyOf(ward.ID)}}}))
+	require.NotNil(t, question(t, s, st.ID, "size").Estimates)
 	want := map[string][]string{"ward": {"a 60000", "b 60000", "c 60000"}, "size": {"1 120000", "2 60000"}, "ward_merge": {"any 180000"}}
 	exactly := map[string]bool{"a piece lost": false, "all lost": false, "a bit flipped": true}
 	for name, statement := range map[string]string{
@@ -243,6 +247,9 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 			require.NoError(t, err)
 			require.NotNil(t, page.Questions[0].Damaged)
 			assert.Equal(t, "ward", page.Questions[0].Damaged.Name)
+			require.NotNil(t, page.Design.Problem)
+			assert.Equal(t, "http.damaged", page.Design.Problem.Code)
+			assert.Nil(t, question(t, s, st.ID, "size").Estimates)
 			assert.Equal(t, want["size"], counts(question(t, s, st.ID, "size")))
 			assert.Equal(t, want["ward_merge"], counts(question(t, s, st.ID, "ward_merge")), "it has a column of its own")
 			assert.Nil(t, page.Subgroups[0].N, "nobody can tell how many")
@@ -255,6 +262,7 @@ func TestADamagedColumnIsRebuilt(t *testing.T) {
 			for name, want := range want {
 				assert.Equal(t, want, counts(question(t, s, st.ID, name)))
 			}
+			assert.NotNil(t, question(t, s, st.ID, "size").Estimates)
 		})
 	}
 	// The rows of answers are no column: a lost one, the last or another, is damage, too.

@@ -162,11 +162,14 @@ const maxProbabilities = 100
 
 // Quantile estimates quantiles.
 var Quantile = analysis.Figures("design-quantile", "Quantiles of numbers in a designed sample, by Woodruff", told,
-	QuantileRequest{Probabilities: []Number{"0.25", "0.5", "0.75"}, Drawn: drawn, Part: part},
+	QuantileRequest{Drawn: drawn, Part: part},
 	func(_ context.Context, in *QuantileRequest) (*QuantileResult, error) {
 		s, y, member, confidence, err := numbers(in.Values, in.Drawn, in.Part)
 		if err != nil {
 			return nil, err
+		}
+		if in.Probabilities == nil { // a default list would be decoded into, and be another’s the next time
+			in.Probabilities = []Number{"0.25", "0.5", "0.75"}
 		}
 		if len(in.Probabilities) > maxProbabilities {
 			return nil, refuse(infer.TooMany, -1)

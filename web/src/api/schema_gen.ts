@@ -1710,6 +1710,12 @@ export interface components {
             said: string[];
             /** @description The same for the head of a page */
             head: string;
+            /** @description The questions that can weight */
+            weights: number[];
+            /** @description The questions that can be strata or clusters */
+            parts: number[];
+            /** @description The only question that holds weights; null where there is none or a design is stated */
+            proposed: number | null;
             /** @description What keeps it from being used */
             problem: string | null;
         };

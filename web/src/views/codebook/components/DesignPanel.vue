@@ -21,23 +21,22 @@ const empty: DesignBody = { weight: null, strata: [], cluster: null, fraction: '
 const { data, error: failed } = useLoad(() => [props.studyId, 'design'], (signal) => api.design(props.studyId, signal))
 const { error, attempt } = useAttempt()
 const draft = ref<DesignBody>(empty)
-const weights = computed(() => props.questions.filter((q) => q.kind === 'weight'))
-const proposed = computed(() => (data.value && !data.value.stated && draft.value.weight === weights.value[0]?.id ? weights.value[0] : undefined))
+const proposed = computed(() => {
+  const id = data.value?.proposed ?? null
+  return id !== null && draft.value.weight === id ? props.questions.find((q) => q.id === id) : undefined
+})
 
 watch(data, (is) => is && begin(is), { immediate: true })
-function begin({ stated, weight, strata, cluster, fraction, singlePsu, off }: Design) {
-  const only = weights.value.length === 1 ? (weights.value[0]?.id ?? null) : null
+function begin({ stated, proposed: only, weight, strata, cluster, fraction, singlePsu, off }: Design) {
   draft.value = { weight: stated ? weight : only, strata: [...strata], cluster, fraction, singlePsu, off }
 }
 
-const named = (list: CodebookQuestion[]) => list.map((q) => ({ value: q.id, title: `${q.number} · ${q.name}` }))
+const among = (ids: number[] | undefined) => props.questions.filter((q) => ids?.includes(q.id))
 const weighting = computed(() => [
   { value: none, title: t('sample_design.once') },
-  ...props.questions
-    .filter((q) => ['weight', 'continuous', 'count', 'discrete'].includes(q.kind))
-    .map((q) => ({ value: q.id, title: t('sample_design.by', { name: q.name }) })),
+  ...among(data.value?.weights).map((q) => ({ value: q.id, title: t('sample_design.by', { name: q.name }) })),
 ])
-const labels = computed(() => named(props.questions.filter((q) => q.kind !== 'choose_all' && q.kind !== 'weight')))
+const labels = computed(() => among(data.value?.parts).map((q) => ({ value: q.id, title: `${q.number} · ${q.name}` })))
 const clusters = computed(() => [{ value: none, title: t('sample_design.alone') }, ...labels.value])
 const singles = computed(() => (['refuse', 'centre', 'zero'] as const).map((value) => ({ value, title: t(`sample_design.single.${value}`) })))
 const weight = computed({ get: () => draft.value.weight ?? none, set: (id) => (draft.value.weight = id || null) })

@@ -123,7 +123,11 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
             @save="$emit('relabel', row.slot, $event)"
           />
         </th>
-        <td class="bars"><AnswerBar :percent="(estimated ? row.estimate?.percent : percent(row)) ?? 0" :share="reference?.get(row.code)?.share" :largest="largest" /></td>
+        <td class="bars"><AnswerBar
+          :percent="(estimated ? row.estimate?.percent : percent(row)) ?? 0"
+          :share="reference?.get(row.code)?.share"
+          :largest="largest"
+        /></td>
         <td>{{ count(row.count) }}</td>
         <td>{{ shown(percent(row)) }}</td>
         <template v-if="estimated">

@@ -1,0 +1,133 @@
+package analysis
+
+import (
+	"math"
+
+	"widetally/core/design"
+	"widetally/core/document"
+	"widetally/core/survey"
+)
+
+// placesOf gives the place of each slot among the proper answers; design.None for none.
+func placesOf(q survey.Question) (places [1 << 16]int32) {
+	for i := range places {
+		places[i] = design.None
+	}
+	for i, a := range q.Proper() {
+		places[a.Slot] = int32(i)
+	}
+	for _, a := range q.Answers {
+		if a.SameAs != nil {
+			places[a.Slot] = places[*a.SameAs]
+		}
+	}
+	return places
+}
+
+// answerAt gives the place of a respondent's answer among the proper ones; design.None for none.
+func answerAt(s survey.Source) func(row int) int {
+	places := placesOf(s.Question)
+	switch c := s.Column; {
+	case c.U8 != nil:
+		return func(row int) int { return int(places[c.U8[row]]) }
+	case c.U16 != nil:
+		return func(row int) int { return int(places[c.U16[row]]) }
+	}
+	return func(int) int { return design.None }
+}
+
+// answersOf takes the answers of some rows into their cells, at·size + place; design.None stays.
+func answersOf(s survey.Source) func(rows []int, at []int32, size int32) {
+	places := placesOf(s.Question)
+	switch c := s.Column; {
+	case c.U8 != nil:
+		return func(rows []int, at []int32, size int32) { combine(c.U8, &places, rows, at, size) }
+	case c.U16 != nil:
+		return func(rows []int, at []int32, size int32) { combine(c.U16, &places, rows, at, size) }
+	}
+	return func(_ []int, at []int32, _ int32) {
+		for k := range at {
+			at[k] = design.None
+		}
+	}
+}
+
+func combine[T uint8 | uint16](slots []T, places *[1 << 16]int32, rows []int, at []int32, size int32) {
+	for k, row := range rows {
+		place := places[slots[row]]
+		if at[k] |= place >> 31; at[k] >= 0 { // None is −1 and all ones
+			at[k] = at[k]*size + place
+		}
+	}
+}
+
+func unfit(s survey.Source) error {
+	return Refused("design.question", "/design", document.Values{"name": document.Text(s.Question.Name)})
+}
+
+// numbersOf reads a column as numbers, NaN where there is none.
+func numbersOf(s survey.Source) ([]float64, error) {
+	out := make([]float64, s.Column.Rows())
+	switch c := s.Column; {
+	case c.F64 != nil:
+		copy(out, c.F64)
+	case c.U8 != nil || c.U16 != nil:
+		values := s.Question.Values()
+		for row := range out {
+			slot := survey.Slot(0)
+			if c.U8 != nil {
+				slot = survey.Slot(c.U8[row])
+			} else {
+				slot = survey.Slot(c.U16[row])
+			}
+			x, known := values[slot]
+			if !known {
+				x = math.NaN()
+			}
+			out[row] = x
+		}
+	default:
+		return nil, unfit(s)
+	}
+	return out, nil
+}
+
+// labelsOf numbers the different entries of a column, design.None where there is none.
+func labelsOf(s survey.Source) ([]int, error) {
+	out := make([]int, s.Column.Rows())
+	switch c := s.Column; {
+	case c.U8 != nil || c.U16 != nil:
+		at := answerAt(s)
+		for row := range out {
+			out[row] = at(row)
+		}
+	case c.F64 != nil:
+		known := map[float64]int{}
+		for row, x := range c.F64 {
+			out[row] = design.None
+			if x == x {
+				out[row] = numbered(known, x)
+			}
+		}
+	case c.Text != nil:
+		known := map[string]int{}
+		for row, text := range c.Text {
+			out[row] = design.None
+			if text != "" {
+				out[row] = numbered(known, text)
+			}
+		}
+	default:
+		return nil, unfit(s)
+	}
+	return out, nil
+}
+
+func numbered[T comparable](known map[T]int, x T) int {
+	at, seen := known[x]
+	if !seen {
+		at = len(known)
+		known[x] = at
+	}
+	return at
+}
