@@ -2,6 +2,8 @@ package analysis
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"math/big"
@@ -27,13 +29,40 @@ type Drawn struct {
 	// Fraction is the share of the clusters of each stratum that were drawn, as written; "" takes it
 	// as too small to matter.
 	Fraction string `json:"fraction,omitempty"`
+	// Population is the question that tells of each respondent how many clusters his stratum has in the
+	// population, or how many members where there are no clusters; "" where Fraction tells.
+	Population Key `json:"population,omitempty"`
 	// SinglePSU says what becomes of a stratum with one cluster; "" refuses it.
 	SinglePSU design.SinglePSU `json:"singlePsu,omitempty"`
+	Replication
 }
+
+// Replication is the replicate weights that tell the variance in the place of strata and clusters; nil
+// Replicates are none.
+type Replication struct {
+	// Replicates are the questions that hold them.
+	Replicates []Key                  `json:"replicates,omitempty"`
+	Method     design.ReplicateMethod `json:"method,omitempty"`
+	// Fay is ρ of Fay's method, as written.
+	Fay string `json:"fay,omitempty"`
+	// Factors are what the squared departure of each replicate counts, where the method is these: as
+	// written, one for all or one for each.
+	Factors string `json:"factors,omitempty"`
+	// DF are the degrees of freedom where they are known; 0 for the replicates less 1.
+	DF int `json:"df,omitempty"`
+}
+
+// StudyMethods are the methods of replicate weights that can be said of a study.
+var StudyMethods = []design.ReplicateMethod{
+	design.JackknifeOne, design.BalancedHalves, design.FayHalves, design.Bootstrap, design.GivenFactors,
+}
+
+// MostReplicates bounds the replicate weights of a design.
+const MostReplicates = 1000
 
 // Questions are those that a design names, in its order.
 func (d Drawn) Questions() (out []Key) {
-	for _, key := range append(append([]Key{d.Weight}, d.Strata...), d.Cluster) {
+	for _, key := range slices.Concat([]Key{d.Weight}, d.Strata, []Key{d.Cluster, d.Population}, d.Replicates) {
 		if key != "" {
 			out = append(out, key)
 		}
@@ -53,6 +82,10 @@ func (d Drawn) Sampled(name func(Key) string) claim.Sampled {
 	if d.Cluster != "" {
 		out.Cluster = name(d.Cluster)
 	}
+	if d.Population != "" {
+		out.Population = name(d.Population)
+	}
+	out.Replicates, out.Method = len(d.Replicates), string(d.Method)
 	if f, wrong := d.fraction(); wrong == nil && f != nil {
 		out.Fraction = claim.PercentText(f)
 	}
@@ -101,16 +134,8 @@ func (c *Counted) estimate(ctx context.Context, s Spec, from Source, d Drawn) er
 	if err != nil {
 		return err
 	}
-	if needs := s.Settings.Needs(); needs == NeedDescriptives || needs == NeedDescriptivesBy {
-		groups := Key("")
-		if needs == NeedDescriptivesBy {
-			groups = s.Questions[1]
-		}
-		if c.Drawing, err = from.Drawing(ctx, s.Questions[0], groups, s.Subgroup); err == nil {
-			c.Sampled.Base, c.Sampled.Largest, err = c.Drawing.base()
-		}
-	} else if c.Cells, err = from.Cells(ctx, s.Questions, s.Subgroup); err == nil {
-		c.Sampled.Base, c.Sampled.Largest = c.Cells.Base, c.Cells.Largest/c.Cells.Sum
+	if err = c.by(ctx, s, from); err == nil {
+		c.Sampled.Names, err = from.StrataNames(ctx)
 	}
 	var refused *infer.InputError
 	switch {
@@ -120,6 +145,100 @@ func (c *Counted) estimate(ctx context.Context, s Spec, from Source, d Drawn) er
 		return DesignRefused(refused)
 	case errors.Is(err, ErrUnknownKey):
 		return Refused("design.gone", "/design", nil)
+	}
+	return err
+}
+
+// by counts what the settings need by the design.
+func (c *Counted) by(ctx context.Context, s Spec, from Source) (err error) {
+	told := func(b design.Base, largest float64) {
+		if b.N > c.Sampled.Base.N {
+			c.Sampled.Base, c.Sampled.Largest = b, largest/b.Sum
+		}
+	}
+	cells := func(keys ...Key) (*design.Cells, error) {
+		of, err := from.Cells(ctx, keys, s.Subgroup)
+		if err == nil {
+			told(of.Base, of.Largest)
+		}
+		return of, err
+	}
+	drawing := func(number, groups Key) (*Drawing, error) {
+		of, err := from.Drawing(ctx, number, groups, s.Subgroup)
+		if err != nil {
+			return nil, err
+		}
+		b, largest, err := of.base()
+		if err == nil {
+			told(b, largest)
+		}
+		return of, err
+	}
+	items := func(groups Key) (err error) {
+		if c.Items, err = from.Items(ctx, s.Questions[0], groups, s.Subgroup); err != nil {
+			return err
+		}
+		for _, of := range c.Items {
+			if of != nil && groups == "" {
+				told(of.Base, of.Largest)
+			} else if of != nil && c.Sampled.Base.N == 0 {
+				c.Sampled.Base = of.Base
+			}
+		}
+		if c.Sampled.Base.N == 0 {
+			return RefuseInput("design", design.EmptyBase, -1)
+		}
+		return nil
+	}
+	switch q := s.Questions; s.Settings.Needs() {
+	case NeedDescriptives:
+		c.Drawing, err = drawing(q[0], "")
+	case NeedDescriptivesBy:
+		c.Drawing, err = drawing(q[0], q[1])
+	case NeedEachDescriptives:
+		c.Sampled.Several = true
+		for _, key := range q {
+			of, err := drawing(key, "")
+			if err = some(err); err != nil {
+				return err
+			}
+			c.Drawings = append(c.Drawings, of)
+		}
+	case NeedEachFrequencies:
+		c.Sampled.Several = true
+		for _, key := range q {
+			of, err := cells(key)
+			if err = some(err); err != nil {
+				return err
+			}
+			c.EachCells = append(c.EachCells, of)
+		}
+	case NeedEachCrosstab:
+		c.Sampled.Several = true
+		for _, key := range q[1:] {
+			of, err := cells(key, q[0])
+			if err = some(err); err != nil {
+				return err
+			}
+			c.EachCells = append(c.EachCells, of)
+		}
+	case NeedResponses, NeedPatterns:
+		return items("")
+	case NeedResponsesBy:
+		return items(q[1])
+	default:
+		c.Cells, err = cells(q...)
+	}
+	if err == nil && c.Sampled.Base.N == 0 {
+		return RefuseInput("design", design.EmptyBase, -1)
+	}
+	return err
+}
+
+// some takes a base that is empty as one of several that may be.
+func some(err error) error {
+	if Empty(err) {
+		return nil
 	}
 	return err
 }
@@ -160,14 +279,7 @@ func Estimates(ctx context.Context, from Source, question, subgroup Key) ([]Esti
 	shares := cells.Shares()
 	out := make([]Estimated, len(shares.Share))
 	for j, a := range q.Proper() {
-		one := infer.DesignedShare{
-			Share:    shares.Share[j],
-			Variance: shares.Covariance[j][j],
-			N:        cells.N,
-			KishN:    cells.KishN,
-			DF:       cells.DF,
-		}
-		out[j] = Estimated{a.Slot, one.Share, one.Uncertainty(UsualConfidence).Beta}
+		out[j] = Estimated{a.Slot, shares.Share[j], shares.One(j).Uncertainty(UsualConfidence).Beta}
 	}
 	return out, nil
 }
@@ -235,14 +347,21 @@ func (d Drawn) Sample(get func(Key) (survey.Source, error), rows int) (*design.S
 	if d.SinglePSU != "" && !slices.Contains(design.SinglePSUs, d.SinglePSU) {
 		return nil, Refused("design.single", "/design", nil)
 	}
-	if d.Weight != "" {
-		s, err := get(d.Weight)
+	number := func(key Key) ([]float64, error) {
+		s, err := get(key)
 		if err != nil {
 			return nil, err
 		}
-		if in.Weights, err = numbersOf(s); err != nil {
+		return numbersOf(s)
+	}
+	var err error
+	if d.Weight != "" {
+		if in.Weights, err = number(d.Weight); err != nil {
 			return nil, err
 		}
+	}
+	if d.Replicates != nil {
+		return d.replicated(in, number)
 	}
 	combined := map[[2]int]int{}
 	for i, key := range d.Strata {
@@ -292,12 +411,174 @@ func (d Drawn) Sample(get func(Key) (survey.Source, error), rows int) (*design.S
 			in.Fractions = append(in.Fractions, x)
 		}
 	}
+	if d.Population != "" {
+		of, err := number(d.Population)
+		if err != nil {
+			return nil, err
+		}
+		if in.Populations, err = populations(in, of); err != nil {
+			return nil, err
+		}
+	}
 	sample, err := design.New(in)
 	var input *infer.InputError
 	if errors.As(err, &input) && input.Reason == design.OneCluster && len(d.Strata) > 0 {
 		return nil, d.alone(get, input.Index)
 	}
 	return sample, err
+}
+
+// replicated reads replicate weights.
+func (d Drawn) replicated(in design.Columns, number func(Key) ([]float64, error)) (*design.Sample, error) {
+	switch {
+	case d.Strata != nil || d.Cluster != "" || d.Population != "":
+		return nil, Refused("design.either", "/design", nil)
+	case !slices.Contains(StudyMethods, d.Method):
+		return nil, Refused("design.method", "/design", nil)
+	case len(d.Replicates) < 2 || len(d.Replicates) > MostReplicates:
+		return nil, Refused("design.replicates", "/design", document.Values{"most": document.N(MostReplicates)})
+	case d.DF < 0:
+		return nil, Refused("design.df", "/design", nil)
+	}
+	r := design.Replicates{Rows: in.Rows, Weights: in.Weights, Method: d.Method, DF: d.DF}
+	for _, key := range d.Replicates {
+		weights, err := number(key)
+		if err != nil {
+			return nil, err
+		}
+		r.Replicate = append(r.Replicate, weights)
+	}
+	f, wrong := d.fraction()
+	if wrong != nil {
+		return nil, Refused("design."+string(design.FractionOutOfRange), "/design", nil)
+	}
+	if f != nil {
+		r.Fraction, _ = f.Float64()
+	}
+	switch d.Method {
+	case design.FayHalves:
+		rho, wrong := ReadShare(d.Fay, "fay")
+		if wrong != nil {
+			return nil, Refused("design."+string(design.FayOutOfRange), "/design", nil)
+		}
+		r.Fay, _ = rho.Float64()
+	case design.GivenFactors:
+		for _, text := range strings.Fields(d.Factors) {
+			x, ok := new(big.Rat).SetString(strings.Replace(text, ",", ".", 1))
+			if !ok || x.Sign() < 0 {
+				return nil, Refused("design."+string(design.FactorsNeeded), "/design", nil)
+			}
+			factor, _ := x.Float64()
+			r.Factors = append(r.Factors, factor)
+		}
+		if len(r.Factors) == 1 {
+			r.Factors = slices.Repeat(r.Factors, len(r.Replicate))
+		}
+	}
+	return design.NewReplicated(r)
+}
+
+// populations are those of the strata, by code, of which every row with a weight tells the same.
+func populations(in design.Columns, of []float64) ([]float64, error) {
+	out := make([]float64, maxCode(in.Strata)+1)
+	for row, x := range of {
+		h := 0
+		if in.Strata != nil {
+			h = in.Strata[row]
+		}
+		if h < 0 || in.Weights != nil && !(in.Weights[row] > 0) {
+			continue
+		}
+		switch {
+		case !(x > 0):
+			return nil, Refused("design.no_population", "/design", document.Values{"row": document.N(int64(row + 1))})
+		case out[h] != 0 && out[h] != x:
+			return nil, Refused("design.two_populations", "/design", document.Values{"row": document.N(int64(row + 1))})
+		}
+		out[h] = x
+	}
+	return out, nil
+}
+
+// strataNames are those of the strata of a sample, their answers one after the other; nil for more than
+// are named.
+func (d Drawn) strataNames(get func(Key) (survey.Source, error), sample *design.Sample) (names []string, err error) {
+	rows := sample.StratumRows()
+	if len(d.Strata) == 0 || len(rows) > mostNamed {
+		return nil, nil
+	}
+	for _, row := range rows {
+		var parts []string
+		for _, key := range d.Strata {
+			s, err := get(key)
+			if err != nil {
+				return nil, err
+			}
+			parts = append(parts, s.Question.Code(s.Column, row))
+		}
+		names = append(names, strings.Join(parts, ", "))
+	}
+	return names, nil
+}
+
+// mostNamed bounds the strata that are called by their names.
+const mostNamed = 200
+
+// StrataNames implements Source.
+func (c Columns) StrataNames(context.Context) ([]string, error) {
+	if len(c.Design.Strata) == 0 || len(c.Design.Replicates) > 0 {
+		return nil, nil
+	}
+	s, err := c.Get(c.Design.Strata[0])
+	if err != nil {
+		return nil, err
+	}
+	sample, err := c.sampled(s.Column.Rows())
+	if err != nil {
+		return nil, err
+	}
+	return c.Design.strataNames(c.Get, sample)
+}
+
+// Items implements Source.
+func (c Columns) Items(_ context.Context, question, groups, subgroup Key) ([]*design.Items, error) {
+	of, err := c.Sample(subgroup)
+	if err != nil {
+		return nil, err
+	}
+	if of.Frequency != nil {
+		return nil, Refused("design.counted_rows", "/design", nil)
+	}
+	s, err := c.Get(question)
+	if err != nil {
+		return nil, err
+	}
+	sample, err := c.sampled(s.Column.Rows())
+	if err != nil {
+		return nil, err
+	}
+	chosen, parts := setAt(s), 1
+	group := func(int) int { return 0 }
+	if groups != "" {
+		g, err := c.Get(groups)
+		if err != nil {
+			return nil, err
+		}
+		group, parts = answerAt(g), len(g.Question.Proper())
+	}
+	out := make([]*design.Items, parts)
+	for i := range out {
+		out[i], err = sample.Items(len(s.Question.Proper()), func(row int) (uint64, bool) {
+			if of.Counts(row) == 0 || group(row) != i {
+				return 0, false
+			}
+			return chosen(row)
+		})
+		if err = some(err); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
 }
 
 // alone names the stratum of a row that holds one cluster.
@@ -327,14 +608,32 @@ func maxCode(codes []int) int {
 
 // drawnInputs tells of the design what a result depends on; "" where none is in force.
 func (c *Counted) drawnInputs() string {
-	digest := ""
-	switch {
-	case c.Cells != nil:
-		digest = c.Cells.Digest()
-	case c.Drawing != nil:
-		digest = c.Drawing.digest()
-	default:
+	if !c.Designed() {
 		return ""
+	}
+	sum := sha256.New()
+	for _, cells := range append(c.EachCells, c.Cells) {
+		if cells != nil {
+			fmt.Fprintln(sum, cells.Digest())
+		}
+	}
+	for _, drawing := range append(c.Drawings, c.Drawing) {
+		if drawing != nil {
+			fmt.Fprintln(sum, drawing.digest())
+		}
+	}
+	for _, items := range c.Items {
+		if items != nil {
+			fmt.Fprintln(sum, items.Base, items.Count, items.Total, items.Covariance)
+		}
+	}
+	digest := hex.EncodeToString(sum.Sum(nil))
+	if c.Items == nil && c.EachCells == nil && c.Drawings == nil { // as it is stored since there are designs
+		if c.Cells != nil {
+			digest = c.Cells.Digest()
+		} else {
+			digest = c.Drawing.digest()
+		}
 	}
 	return fmt.Sprintf(
 		"%s | %s | %s | %s",

@@ -2,6 +2,7 @@ package analysis
 
 import (
 	"math"
+	"math/bits"
 
 	"widetally/core/design"
 	"widetally/core/document"
@@ -58,6 +59,23 @@ func combine[T uint8 | uint16](slots []T, places *[1 << 16]int32, rows []int, at
 		if at[k] |= place >> 31; at[k] >= 0 { // None is −1 and all ones
 			at[k] = at[k]*size + place
 		}
+	}
+}
+
+// setAt gives what a respondent chose of the proper answers to a choose-all question, as bits by their
+// places; false for who did not answer.
+func setAt(s survey.Source) func(row int) (uint64, bool) {
+	places := placesOf(s.Question)
+	return func(row int) (chosen uint64, in bool) {
+		set := s.Column.Sets[row]
+		for ; set != 0; set &= set - 1 {
+			place := places[bits.TrailingZeros64(set)]
+			if place < 0 {
+				return 0, false
+			}
+			chosen |= 1 << place
+		}
+		return chosen, true
 	}
 }
 

@@ -9,6 +9,7 @@ import (
 	"reflect"
 	"strings"
 
+	"widetally/core/design"
 	"widetally/core/infer"
 	"widetally/core/survey"
 )
@@ -17,6 +18,12 @@ import (
 func Nobody(err error) bool {
 	var input *infer.InputError
 	return errors.As(err, &input) && input.Reason == infer.NoObservations
+}
+
+// Empty reports whether a design refused because nobody is in the base.
+func Empty(err error) bool {
+	var input *infer.InputError
+	return errors.As(err, &input) && input.Reason == design.EmptyBase
 }
 
 // Method is one method, or a family of methods that answer one question together.

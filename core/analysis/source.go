@@ -37,6 +37,11 @@ type Source interface {
 	// Drawing gives the design in force with a number of its respondents, and the groups of another
 	// question, "" for none.
 	Drawing(ctx context.Context, numbers, groups, subgroup Key) (*Drawing, error)
+	// Items counts a choose-all question by the design in force, within each proper answer of the
+	// question of the groups, "" for all; nil for a group that nobody is in.
+	Items(ctx context.Context, question, groups, subgroup Key) ([]*design.Items, error)
+	// StrataNames are the names of the strata in the order of the design; nil where they are not told.
+	StrataNames(ctx context.Context) ([]string, error)
 }
 
 // ErrUnknownKey says that a source lacks a question or a subgroup, or counts that would
@@ -77,11 +82,16 @@ type Counted struct {
 	Cells *design.Cells
 	// Drawing is the same of a number, or of one within groups.
 	Drawing *Drawing
-	Sampled claim.Sampled
+	// EachCells and Drawings are those of several questions, nil for one that nobody answered; Items are
+	// those of a choose-all question, or of it within each group, nil for one that nobody is in.
+	EachCells []*design.Cells
+	Drawings  []*Drawing
+	Items     []*design.Items
+	Sampled   claim.Sampled
 }
 
 // Designed reports whether the population is estimated.
-func (c *Counted) Designed() bool { return c.Cells != nil || c.Drawing != nil }
+func (c *Counted) Designed() bool { return c.Sampled.Base.N > 0 }
 
 // Respondents is how many a result speaks of where it counted one question, or one within
 // groups; ok is false where a document says so itself.

@@ -134,6 +134,14 @@ func (Typed) Cells(context.Context, []Key, Key) (*design.Cells, error) { return 
 // Drawing implements Source.
 func (Typed) Drawing(context.Context, Key, Key, Key) (*Drawing, error) { return nil, ErrUnknownKey }
 
+// Items implements Source.
+func (Typed) Items(context.Context, Key, Key, Key) ([]*design.Items, error) {
+	return nil, ErrUnknownKey
+}
+
+// StrataNames implements Source.
+func (Typed) StrataNames(context.Context) ([]string, error) { return nil, nil }
+
 // Question implements Source.
 func (t Typed) Question(_ context.Context, q Key) (survey.Question, error) {
 	_, out, err := t.find(q)

@@ -1,7 +1,6 @@
 package claim
 
 import (
-	"widetally/core/design"
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/prob"
@@ -54,13 +53,13 @@ func RaoScottFacts(r *infer.RaoScott, level float64) []document.Fact {
 }
 
 // RaoScottWorking shows where the F comes from, and what Wald's test says beside it.
-func RaoScottWorking(r *infer.RaoScott, b design.Base, level float64) []document.Message {
+func RaoScottWorking(r *infer.RaoScott, by Sampled, level float64) []document.Message {
 	out := []document.Message{
-		say.WorkingDesignedVariance(int64(b.PSUs), int64(b.Strata), int64(b.DF)),
+		by.Variance(),
 		say.WorkingDesignedStatistic(r.Statistic, int64(r.DF)),
 		say.WorkingDesignedDelta(r.MeanDesignEffect, *r.ASquared),
 		say.WorkingDesignedF(r.Statistic, r.MeanDesignEffect, int64(r.DF), *r.SecondF),
-		say.WorkingDesignedDf(int64(r.DF), r.SecondFDF[0], int64(b.DF), r.SecondFDF[1]),
+		say.WorkingDesignedDf(int64(r.DF), r.SecondFDF[0], int64(by.Base.DF), r.SecondFDF[1]),
 		say.WorkingDesignedP(*r.SecondF, document.P(document.PEqual, *r.SecondFP, level)),
 		say.WorkingDesignedFirst(int64(r.DF), r.FirstFDF[1], document.P(document.PEqual, *r.FirstFP, level)),
 	}

@@ -1,6 +1,10 @@
 package claim
 
 import (
+	"cmp"
+	"slices"
+	"strconv"
+
 	"widetally/core/design"
 	"widetally/core/document"
 	"widetally/core/infer"
@@ -17,6 +21,17 @@ type Sampled struct {
 	// Single says what becomes of a stratum with one cluster; "" refuses it.
 	Single design.SinglePSU
 	Base   design.Base
+	// Population names the question of the populations of the strata; "" for none.
+	Population string
+	// Replicates is how many replicate weights tell the variance, made by Method; 0 for none.
+	Replicates int
+	Method     string
+	// Names are those of the strata; nil where they are not told.
+	Names []string
+	// Several says that the rows of a table have bases of their own.
+	Several bool
+	// Effect is a design effect that was told instead of a design; 0 for none.
+	Effect float64
 	// Largest is the largest weight as a part of those of the base.
 	Largest float64
 }
@@ -24,7 +39,14 @@ type Sampled struct {
 // Basis says of whom an estimate speaks, and by which design.
 func (s Sampled) Basis(a About) document.Block {
 	id := "basis.designed.some"
-	if a.Everyone == s.Base.N {
+	switch {
+	case s.Effect > 0:
+		return document.Block{Kind: document.Basis, Said: []document.Message{
+			say.BasisDesignedEffect(s.Effect, s.Base.N, float64(s.Base.N)/s.Effect),
+		}}
+	case s.Several:
+		id = "basis.designed.several"
+	case a.Everyone == s.Base.N:
 		id = "basis.designed.all"
 	}
 	said := []document.Message{document.Say(id, document.Values{
@@ -47,6 +69,14 @@ func (s Sampled) Drawn() (said []document.Message) {
 	case s.Strata != nil:
 		said = append(said, say.BasisDesignedStrata(strata))
 	}
+	if s.Replicates > 0 {
+		said = append(said, document.Say("basis.designed.replicates", document.Values{
+			"n": document.N(int64(s.Replicates)), "method": document.Term("replicates." + s.Method),
+		}))
+	}
+	if s.Population != "" {
+		said = append(said, say.BasisDesignedPopulation(s.Population))
+	}
 	if s.Fraction != "" {
 		said = append(said, say.BasisDesignedFraction(s.Fraction))
 	}
@@ -58,6 +88,9 @@ func (s Sampled) Drawn() (said []document.Message) {
 
 // Freedom says how many were drawn, and the degrees of freedom that this leaves.
 func (s Sampled) Freedom() document.Message {
+	if s.Replicates > 0 {
+		return say.BasisDesignedDfReplicates(int64(s.Base.DF))
+	}
 	df := "basis.designed.df_each"
 	if s.Cluster != "" {
 		df = "basis.designed.df_clusters"
@@ -67,6 +100,53 @@ func (s Sampled) Freedom() document.Message {
 			int64(s.Base.PSUs),
 		), "strata": document.N(int64(s.Base.Strata)), "df": document.N(int64(s.Base.DF)),
 	})
+}
+
+// Variance says where the variance comes from.
+func (s Sampled) Variance() document.Message {
+	switch {
+	case s.Effect > 0:
+		return say.WorkingDesignedEffect(s.Effect, int64(s.Base.DF))
+	case s.Base.Replicates > 0:
+		return say.WorkingDesignedReplicates(int64(s.Base.Replicates), int64(s.Base.DF))
+	}
+	return say.WorkingDesignedVariance(int64(s.Base.PSUs), int64(s.Base.Strata), int64(s.Base.DF))
+}
+
+// mostStrata is how many strata are told by themselves, those that add most.
+const mostStrata = 20
+
+// ByStratum parts the variance of an estimate by strata, called by what, its slopes at the totals of the
+// cells; nothing for one stratum, and for replicates.
+func (s Sampled) ByStratum(cells *design.Cells, what document.Message, slope []float64) (out []document.Message) {
+	parts := cells.ByStratum(slope)
+	if len(parts) < 2 {
+		return nil
+	}
+	at, all := make([]int, len(parts)), 0.0
+	for i, p := range parts {
+		at[i] = i
+		all += p.Variance
+	}
+	slices.SortStableFunc(at, func(a, b int) int { return cmp.Compare(parts[b].Variance, parts[a].Variance) })
+	out = append(out, say.WorkingDesignedByStratum(int64(len(parts)), document.Value{Kind: document.Said, Message: &what}, all))
+	rest := 0.0
+	for n, i := range at {
+		p := parts[i]
+		if n >= mostStrata {
+			rest += p.Variance
+			continue
+		}
+		name := strconv.Itoa(i + 1)
+		if s.Names != nil {
+			name = s.Names[i]
+		}
+		out = append(out, say.WorkingDesignedStratum(name, int64(p.Units), p.Unsampled, p.Variance))
+	}
+	if len(at) > mostStrata {
+		out = append(out, say.WorkingDesignedStrataRest(int64(len(at)-mostStrata), rest))
+	}
+	return out
 }
 
 // What is said in the margin of estimates.

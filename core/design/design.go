@@ -6,6 +6,7 @@ package design
 
 import (
 	"iter"
+	"math"
 	"slices"
 
 	"widetally/core/infer"
@@ -19,6 +20,7 @@ const (
 	MissingStratum     infer.Reason = "missing_stratum"
 	MissingCluster     infer.Reason = "missing_cluster"
 	FractionOutOfRange infer.Reason = "fraction_out_of_range"
+	PopulationTooSmall infer.Reason = "population_too_small"
 	OneCluster         infer.Reason = "single_psu"
 	EmptyBase          infer.Reason = "empty_base"
 	ColumnLength       infer.Reason = "column_length"
@@ -54,6 +56,9 @@ type Columns struct {
 	// Fractions are the shares of the strata's PSUs that are in the sample, 0 to 1, by the code of
 	// the stratum; a stratum beyond them has 0.
 	Fractions []float64
+	// Populations are, in their place, how many PSUs the strata have in the population, by the code of
+	// the stratum: the fraction of a stratum is its PSUs in the sample by these. Nil: Fractions.
+	Populations []float64
 	// Single says what becomes of a stratum with one PSU; "" refuses it.
 	Single SinglePSU
 }
@@ -72,6 +77,9 @@ type Sample struct {
 	// unclustered says that each row is a PSU; stratumOf is then the stratum of each row.
 	unclustered bool
 	stratumOf   []int32
+	shift       []float64 // the first weight of each stratum
+	// replicates tell the variance in the place of strata and clusters; nil where there are none.
+	replicates *replicates
 	// Shared is how many clusters stand in more than one stratum, where each is a PSU of its own.
 	Shared int
 }
@@ -81,6 +89,7 @@ type stratum struct {
 	from, before int
 	unsampled    float64
 	code         int
+	row          int // the first row of it
 }
 
 func refuse(why infer.Reason, at int) error {
@@ -138,7 +147,7 @@ func (s *Sample) place(c Columns) error {
 	known, psus, of := map[psu]int32{}, [][]int32{}, make([]int32, len(s.Rows))
 	inStratum := make([]int32, len(s.Rows))
 	strata := map[int]int{}
-	var codes []int
+	var codes, firsts []int
 	for k, row := range s.Rows {
 		at := psu{cluster: row}
 		if c.Strata != nil {
@@ -155,6 +164,7 @@ func (s *Sample) place(c Columns) error {
 		if !seen {
 			h = len(psus)
 			strata[at.stratum], psus, codes = h, append(psus, nil), append(codes, at.stratum)
+			firsts = append(firsts, k)
 		}
 		inStratum[k] = int32(h)
 		id, seen := int32(0), false
@@ -178,10 +188,13 @@ func (s *Sample) place(c Columns) error {
 	}
 	if s.unclustered {
 		s.stratumOf = inStratum
+		for _, k := range firsts {
+			s.shift = append(s.shift, s.Weights[k])
+		}
 	}
 	number, n := make([]int32, len(s.Rows)), 0
 	for h, ids := range psus {
-		s.strata = append(s.strata, stratum{n, n + len(ids), 1, codes[h]})
+		s.strata = append(s.strata, stratum{n, n + len(ids), 1, codes[h], s.Rows[firsts[h]]})
 		for _, id := range ids {
 			number[id] = int32(n)
 			n++
@@ -206,6 +219,13 @@ func (s *Sample) fractions(c Columns) error {
 		if h.code < len(c.Fractions) {
 			h.unsampled = 1 - c.Fractions[h.code]
 		}
+		if c.Populations != nil {
+			drawn, of := float64(h.before-h.from), c.Populations[h.code]
+			if !(of >= drawn) || math.IsInf(of, 1) {
+				return refuse(PopulationTooSmall, h.row)
+			}
+			h.unsampled = 1 - drawn/of
+		}
 		if h.before-h.from == 1 && h.unsampled > 0 && (c.Single == RefuseSingle || c.Single == "") {
 			return refuse(OneCluster, s.Rows[first[h.from]])
 		}
@@ -228,8 +248,30 @@ func (s *Sample) PSUs() int { return s.strata[len(s.strata)-1].before }
 // Strata is how many strata there are.
 func (s *Sample) Strata() int { return len(s.strata) }
 
-// DF are the degrees of freedom, PSUs less strata, of the whole design also for a part of it.
-func (s *Sample) DF() int { return s.PSUs() - s.Strata() }
+// DF are the degrees of freedom of the whole design also for a part of it: PSUs less strata, or those
+// of the replicates.
+func (s *Sample) DF() int {
+	if s.replicates != nil {
+		return s.replicates.df
+	}
+	return s.PSUs() - s.Strata()
+}
+
+// Replicates is how many replicate weights tell the variance; 0 where strata and clusters do.
+func (s *Sample) Replicates() int {
+	if s.replicates == nil {
+		return 0
+	}
+	return len(s.replicates.weights)
+}
+
+// StratumRows are the places in the file of the first row of each stratum.
+func (s *Sample) StratumRows() (out []int) {
+	for _, h := range s.strata {
+		out = append(out, h.row)
+	}
+	return out
+}
 
 // Base is the respondents an estimate is about, with the design that they are part of.
 type Base struct {
@@ -238,8 +280,10 @@ type Base struct {
 	Design int64 `json:"nDesign"`
 	PSUs   int   `json:"psus"`
 	Strata int   `json:"strata"`
-	// DF is PSUs less strata.
+	// DF is PSUs less strata, or the degrees of freedom of the replicates.
 	DF int `json:"df"`
+	// Replicates is how many there are; 0 where strata and clusters tell the variance.
+	Replicates int `json:"-"`
 	// BasePSUs and BaseStrata are those that hold any of the base.
 	BasePSUs   int `json:"basePsus"`
 	BaseStrata int `json:"baseStrata"`
@@ -276,9 +320,16 @@ func (s *Sample) Weight() Weight {
 	return w
 }
 
+// whole is what every base of the sample has in common.
+func (s *Sample) whole() Base {
+	return Base{
+		Design: int64(len(s.Rows)), PSUs: s.PSUs(), Strata: s.Strata(), DF: s.DF(), Replicates: s.Replicates(),
+	}
+}
+
 // base describes the rows, by their place in the sample, for which in is true.
 func (s *Sample) base(in func(k int) bool) (Base, error) {
-	b := Base{Design: int64(len(s.Rows)), PSUs: s.PSUs(), Strata: s.Strata(), DF: s.DF()}
+	b := s.whole()
 	held := make([]bool, b.PSUs)
 	b.Weight, b.N = weight(func(yield func(float64) bool) {
 		for k, w := range s.Weights {

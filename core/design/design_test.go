@@ -186,7 +186,7 @@ func (d drawnAtRandom) jackknife(t *testing.T, want *Shares) {
 	}
 	r, err := NewReplicated(in)
 	require.NoError(t, err)
-	assert.Equal(t, want.DF, r.DF)
+	assert.Equal(t, want.DF, r.DF())
 	c, err := r.Cells(3, func(row int) int { return d.answer[row] })
 	require.NoError(t, err)
 	got := c.Shares()

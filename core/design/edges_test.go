@@ -87,7 +87,7 @@ func TestDamagedReplicates(t *testing.T) {
 	require.NoError(t, err)
 	_, err = r.Cells(2, func(row int) int { return []int{0, None}[row] })
 	assert.ErrorContains(t, err, string(EmptyReplicate))
-	_, err = r.Mean(r.Sample.Of(func(row int) (float64, bool) { return 1, row == 0 }))
+	_, err = r.Mean(r.Of(func(row int) (float64, bool) { return 1, row == 0 }))
 	assert.ErrorContains(t, err, string(EmptyReplicate))
 	// Departures from the mean of the replicates, where that is asked for.
 	centred, err := NewReplicated(

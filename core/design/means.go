@@ -61,38 +61,25 @@ func (s *Sample) meanOf(of Part, weights []float64) float64 {
 	return sum.Value() / all.Value()
 }
 
-// Mean is that of a part, linearised. The error is EmptyBase.
+// Mean is that of a part. Errors: EmptyBase, EmptyReplicate.
 func (s *Sample) Mean(of Part) (*Mean, error) {
 	b, m, err := s.mean(of)
 	if err != nil {
 		return nil, err
 	}
-	v := s.Variance(1, func(k int, z []float64) {
+	v, err := s.estimates(1, func(weights []float64) []float64 {
+		return []float64{s.meanOf(of, weights)}
+	}, func(k int, z []float64) {
 		z[0] = 0
 		if y, in := of(k); in {
 			z[0] = s.Weights[k] * (y - m) / b.Sum
 		}
 	})
-	out := &Mean{Base: b, Mean: m, Variance: v[0][0]}
-	out.spread(s, of)
-	return out, nil
-}
-
-// Mean is that of a part with the variance of the replicates. Errors: EmptyBase, EmptyReplicate.
-func (r *Replicated) Mean(of Part) (*Mean, error) {
-	b, m, err := r.Sample.mean(of)
 	if err != nil {
 		return nil, err
 	}
-	b.DF = r.DF
-	thetas := make([][]float64, len(r.replicate))
-	for i, weights := range r.replicate {
-		if thetas[i] = []float64{r.Sample.meanOf(of, weights)}; math.IsNaN(thetas[i][0]) {
-			return nil, refuse(EmptyReplicate, i)
-		}
-	}
-	out := &Mean{Base: b, Mean: m, Variance: r.vary([]float64{m}, thetas)[0][0]}
-	out.spread(r.Sample, of)
+	out := &Mean{Base: b, Mean: m, Variance: v[0][0]}
+	out.spread(s, of)
 	return out, nil
 }
 
@@ -125,31 +112,43 @@ type Ratio struct {
 // ZeroDenominator is the reason for a ratio whose denominator adds to 0.
 const ZeroDenominator infer.Reason = "zero_denominator"
 
-// Ratio is that of two numbers of each respondent. Errors: EmptyBase, ZeroDenominator.
+// Ratio is that of two numbers of each respondent. Errors: EmptyBase, ZeroDenominator,
+// EmptyReplicate.
 func (s *Sample) Ratio(of func(row int) (y, x float64, in bool)) (*Ratio, error) {
 	at := func(k int) (y, x float64, in bool) { return of(s.Rows[k]) }
 	b, err := s.base(func(k int) bool { _, _, in := at(k); return in })
 	if err != nil {
 		return nil, err
 	}
-	var above, below Sum
-	for k, w := range s.Weights {
-		if y, x, in := at(k); in {
-			above.Add(w * y)
-			below.Add(w * x)
+	sums := func(weights []float64) (y, x float64) {
+		var above, below Sum
+		for k, w := range weights {
+			if y, x, in := at(k); in {
+				above.Add(w * y)
+				below.Add(w * x)
+			}
 		}
+		return above.Value(), below.Value()
 	}
-	r := &Ratio{Base: b, Numerator: above.Value(), Denominator: below.Value()}
+	r := &Ratio{Base: b}
+	r.Numerator, r.Denominator = sums(s.Weights)
 	if r.Denominator == 0 {
 		return nil, refuse(ZeroDenominator, -1)
 	}
 	r.Ratio = r.Numerator / r.Denominator
-	r.Variance = s.Variance(1, func(k int, z []float64) {
+	v, err := s.estimates(1, func(weights []float64) []float64 {
+		y, x := sums(weights)
+		return []float64{y / x}
+	}, func(k int, z []float64) {
 		z[0] = 0
 		if y, x, in := at(k); in {
 			z[0] = s.Weights[k] * (y - r.Ratio*x) / r.Denominator
 		}
-	})[0][0]
+	})
+	if err != nil {
+		return nil, err
+	}
+	r.Variance = v[0][0]
 	return r, nil
 }
 
@@ -174,6 +173,11 @@ type Domain struct {
 	Mean, Variance float64
 }
 
+// Share is the mean of what is 0 or 1, with what its interval needs; df are those of the design.
+func (d Domain) Share(df int) infer.DesignedShare {
+	return infer.DesignedShare{Share: d.Mean, Variance: d.Variance, N: d.N, KishN: d.KishN, DF: df}
+}
+
 // SE is the standard error of the mean.
 func (d Domain) SE() float64 { return math.Sqrt(d.Variance) }
 
@@ -183,8 +187,8 @@ type Estimate struct{ Value, Variance float64 }
 // SE is the standard error.
 func (e Estimate) SE() float64 { return math.Sqrt(e.Variance) }
 
-// Two compares two parts. The variance of the difference is that of z_A − z_B, unpooled. The error is
-// EmptyBase.
+// Two compares two parts. The variance of the difference is that of z_A − z_B, unpooled. Errors:
+// EmptyBase, EmptyReplicate.
 func (s *Sample) Two(a, b Part) (*Two, error) {
 	t := &Two{PSUs: s.PSUs(), Strata: s.Strata(), DF: s.DF()}
 	var means [2]float64
@@ -200,7 +204,17 @@ func (s *Sample) Two(a, b Part) (*Two, error) {
 	shares := s.zeroOrOne(a) && s.zeroOrOne(b)
 	risk := shares && p > 0 && q > 0
 	odds := risk && p < 1 && q < 1
-	v := s.Variance(5, func(k int, z []float64) {
+	v, err := s.estimates(5, func(weights []float64) []float64 {
+		p, q := s.meanOf(a, weights), s.meanOf(b, weights)
+		out := []float64{p, q, p - q, 0, 0}
+		if risk {
+			out[3] = math.Log(p / q)
+		}
+		if odds {
+			out[4] = math.Log(p / (1 - p) * ((1 - q) / q))
+		}
+		return out
+	}, func(k int, z []float64) {
 		clear(z)
 		var za, zb float64
 		if y, in := a(k); in {
@@ -217,6 +231,9 @@ func (s *Sample) Two(a, b Part) (*Two, error) {
 			z[4] = za/(p*(1-p)) - zb/(q*(1-q))
 		}
 	})
+	if err != nil {
+		return nil, err
+	}
 	t.A.Variance, t.B.Variance, t.Covariance = v[0][0], v[1][1], v[0][1]
 	t.Difference = Estimate{p - q, v[2][2]}
 	if risk {

@@ -27,7 +27,8 @@ type Quantile struct {
 // quantileSlack is how much a share may fall short of a probability by rounding.
 const quantileSlack = 1e-12
 
-// Quantiles are those of a part at probabilities between 0 and 1. The error is EmptyBase.
+// Quantiles are those of a part at probabilities between 0 and 1. Errors: EmptyBase,
+// EmptyReplicate.
 func (s *Sample) Quantiles(of Part, probabilities []float64, confidence float64) (Base, []Quantile, error) {
 	b, err := s.base(func(k int) bool { _, in := of(k); return in })
 	if err != nil {
@@ -39,12 +40,21 @@ func (s *Sample) Quantiles(of Part, probabilities []float64, confidence float64)
 		x := Quantile{Probability: q}
 		i := reach(below, q)
 		x.Quantile, x.CDF = at[i], below[i]
-		v := s.Variance(1, func(k int, z []float64) {
+		upTo := func(k int) (float64, bool) {
+			y, in := of(k)
+			return is(y <= x.Quantile), in
+		}
+		v, err := s.estimates(1, func(weights []float64) []float64 {
+			return []float64{s.meanOf(upTo, weights)}
+		}, func(k int, z []float64) {
 			z[0] = 0
-			if y, in := of(k); in {
-				z[0] = s.Weights[k] * (is(y <= x.Quantile) - x.CDF) / b.Sum
+			if below, in := upTo(k); in {
+				z[0] = s.Weights[k] * (below - x.CDF) / b.Sum
 			}
 		})
+		if err != nil {
+			return b, nil, err
+		}
 		x.CDFStandardError = v.SE(0)
 		if i < len(at)-1 && b.DF >= 1 {
 			x.between(at, below, prob.StudentUpperQuantile((1-confidence)/2, float64(b.DF)))

@@ -2,6 +2,7 @@ package design
 
 import (
 	"math"
+	"slices"
 
 	"widetally/core/infer"
 )
@@ -68,23 +69,23 @@ type Replicates struct {
 	AroundMean bool
 }
 
-// Replicated is a sample whose design is told by replicate weights.
-type Replicated struct {
-	Sample    *Sample
-	DF        int
-	replicate [][]float64 // of the rows of the sample
-	factors   []float64
-	mean      bool
+// replicates are the weights of the rows of a sample in each replicate.
+type replicates struct {
+	weights [][]float64
+	factors []float64
+	df      int
+	mean    bool // departures are taken from the mean of the replicates
 }
 
-// NewReplicated reads replicate weights. Errors, all *infer.InputError: those of New about weights, a
-// replicate that is no column, a method that is none, factors that cannot be known.
-func NewReplicated(in Replicates) (*Replicated, error) {
+// NewReplicated reads a sample whose design is told by replicate weights. Errors, all
+// *infer.InputError: those of New about weights, a replicate that is no column, a method that is none,
+// factors that cannot be known.
+func NewReplicated(in Replicates) (*Sample, error) {
 	s, err := New(Columns{Rows: in.Rows, Weights: in.Weights})
 	if err != nil {
 		return nil, err
 	}
-	r := &Replicated{Sample: s, DF: in.DF, mean: in.AroundMean}
+	r := &replicates{df: in.DF, mean: in.AroundMean}
 	for i, column := range in.Replicate {
 		if len(column) != in.Rows {
 			return nil, refuse(ReplicateLength, i)
@@ -98,21 +99,19 @@ func NewReplicated(in Replicates) (*Replicated, error) {
 				return nil, refuse(NegativeWeight, row)
 			}
 		}
-		r.replicate = append(r.replicate, own)
+		r.weights = append(r.weights, own)
 	}
 	if r.factors, err = in.factors(); err != nil {
 		return nil, err
 	}
-	if r.DF == 0 {
-		if r.DF = len(in.Replicate) - 1; in.Method == JackknifeStrata {
-			r.DF = len(in.Replicate) - len(perStratum(in.Strata))
+	if r.df == 0 {
+		if r.df = len(in.Replicate) - 1; in.Method == JackknifeStrata {
+			r.df = len(in.Replicate) - len(perStratum(in.Strata))
 		}
 	}
-	return r, nil
+	s.replicates = r
+	return s, nil
 }
-
-// Replicates is how many there are.
-func (r *Replicated) Replicates() int { return len(r.replicate) }
 
 func perStratum(strata []int) map[int]float64 {
 	n := map[int]float64{}
@@ -176,28 +175,36 @@ func (in Replicates) jackknife(out []float64) {
 	}
 }
 
-// Cells counts the cells of a base as Sample.Cells does. Errors: EmptyBase; EmptyReplicate, with its
-// place, for one in which the base has no weight.
-func (r *Replicated) Cells(cells int, cell func(row int) int) (*Cells, error) {
-	c, err := r.Sample.Cells(cells, cell)
-	if err != nil {
-		return nil, err
-	}
-	c.DF, c.of = r.DF, r
-	at := make([]int, len(r.Sample.Rows))
-	for k, row := range r.Sample.Rows {
-		at[k] = cell(row)
-	}
-	c.totals, c.moments = nil, nil
-	for i, weights := range r.replicate {
-		var own Cells
-		own.count(cells, at, weights)
-		if total(own.Total) == 0 {
-			return nil, refuse(EmptyReplicate, i)
+// byReplicate adds up the weights of the cells in each replicate. The error is EmptyReplicate, with
+// its place, for one in which the base has no weight.
+func (s *Sample) byReplicate(c *Cells, cells int, fill Filler) error {
+	r := s.replicates
+	sums, some := make([]Sum, len(r.weights)*cells), make([]float64, cells)
+	var buffer [block]int32
+	for from := 0; from < len(s.Rows); from += block {
+		to := min(from+block, len(s.Rows))
+		cell := buffer[:to-from]
+		fill(s.Rows[from:to], cell)
+		for i, weights := range r.weights {
+			own := weights[from:to]
+			for k, at := range cell {
+				if at >= 0 {
+					some[at] += own[k]
+				}
+			}
+			for j, x := range some {
+				sums[i*cells+j].Add(x)
+				some[j] = 0
+			}
 		}
-		c.totals = append(c.totals, own.Total...)
 	}
-	return c, nil
+	c.totals, c.moments = values(sums), nil
+	for i := range r.weights {
+		if total(c.totals[i*cells:(i+1)*cells]) == 0 {
+			return refuse(EmptyReplicate, i)
+		}
+	}
+	return nil
 }
 
 func total(x []float64) float64 {
@@ -208,17 +215,36 @@ func total(x []float64) float64 {
 	return sum.Value()
 }
 
-// covariance is V = Σ_r a_r (θ_r − θ)(θ_r − θ)ᵀ (Wolter 2007).
-func (r *Replicated) covariance(c *Cells, f Function) Matrix {
+// of is the covariance of what value makes of the totals of the cells: V = Σ_r a_r (θ_r − θ)(θ_r − θ)ᵀ
+// (Wolter 2007).
+func (r *replicates) of(c *Cells, value func(total []float64) []float64) Matrix {
 	cells := len(c.Total)
-	thetas := make([][]float64, len(r.replicate))
+	thetas := make([][]float64, len(r.weights))
 	for i := range thetas {
-		thetas[i] = f.Value(c.totals[i*cells : (i+1)*cells])
+		thetas[i] = value(c.totals[i*cells : (i+1)*cells])
 	}
-	return r.vary(f.Value(c.Total), thetas)
+	return r.vary(value(c.Total), thetas)
 }
 
-func (r *Replicated) vary(theta []float64, thetas [][]float64) Matrix {
+// estimates is the covariance of estimates: by how value varies over the weights of the replicates,
+// NaN where these are 0, or by the linearised values z that Variance takes. The error is
+// EmptyReplicate, with its place.
+func (s *Sample) estimates(k int, value func(weights []float64) []float64, z func(row int, out []float64)) (Matrix, error) {
+	r := s.replicates
+	if r == nil {
+		return s.Variance(k, z), nil
+	}
+	thetas := make([][]float64, len(r.weights))
+	for i, weights := range r.weights {
+		thetas[i] = value(weights)
+		if slices.ContainsFunc(thetas[i], math.IsNaN) {
+			return nil, refuse(EmptyReplicate, i)
+		}
+	}
+	return r.vary(value(s.Weights), thetas), nil
+}
+
+func (r *replicates) vary(theta []float64, thetas [][]float64) Matrix {
 	k := len(theta)
 	if r.mean {
 		flat := make([]float64, 0, k*len(thetas))

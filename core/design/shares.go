@@ -53,6 +53,13 @@ func (c *Cells) Shares() *Shares {
 	return s
 }
 
+// One is the share of a cell with what its intervals and tests need.
+func (s *Shares) One(j int) infer.DesignedShare {
+	return infer.DesignedShare{
+		Share: s.Share[j], Variance: s.Covariance[j][j], N: s.N, KishN: s.KishN, DF: s.DF,
+	}
+}
+
 // SE is the standard error of the share of a cell.
 func (s *Shares) SE(j int) float64 { return s.Covariance.SE(j) }
 
@@ -81,6 +88,8 @@ type Residuals struct {
 	Columns    []float64
 	Departure  []float64
 	Covariance Matrix
+	// Slope are the slopes of each departure at the totals of the cells.
+	Slope [][]float64
 }
 
 // Independence gives the departures of a table of so many columns, whose cells are counted row by
@@ -108,6 +117,7 @@ func (c *Cells) Independence(columns int) Residuals {
 			f.Slope[i*columns+j] = slope
 		}
 	}
+	r.Slope = f.Slope
 	r.Covariance = c.Covariance(f)
 	return r
 }
@@ -218,6 +228,41 @@ func (c *Cells) Merged(cells int, to func(cell int) int) *Cells {
 	return out
 }
 
+// Part are the cells of a part of the base: to gives the new cell of each, and whether it is in the part.
+// It is nil where nobody is.
+func (c *Cells) Part(cells int, to func(cell int) (int, bool)) *Cells {
+	const outside = 1
+	all := c.Merged(cells+outside, func(cell int) int {
+		if at, in := to(cell); in {
+			return at
+		}
+		return cells
+	})
+	out := *all
+	out.Count, out.Total, out.Squares = all.Count[:cells], all.Total[:cells], all.Squares[:cells]
+	cut := func(of []float64) (kept []float64) {
+		for from := 0; from < len(of); from += cells + outside {
+			kept = append(kept, of[from:from+cells]...)
+		}
+		return kept
+	}
+	out.totals, out.moments = cut(all.totals), nil
+	for from := 0; from < len(all.moments); from += cells + outside {
+		out.moments = append(out.moments, all.moments[from:from+cells]...)
+	}
+	out.N = 0
+	for _, n := range out.Count {
+		out.N += n
+	}
+	if out.N == 0 {
+		return nil
+	}
+	out.Sum = total(out.Total)
+	out.KishN = out.Sum * out.Sum / total(out.Squares)
+	out.KishEffect = float64(out.N) / out.KishN
+	return &out
+}
+
 // Digest stands for all that estimates of the cells depend on.
 func (c *Cells) Digest() string {
 	sum := sha256.New()
@@ -230,11 +275,12 @@ func (c *Cells) Digest() string {
 	for _, m := range c.moments {
 		fmt.Fprintf(sum, "%v %x %x ", m.n, m.mean, m.spread)
 	}
-	if s, ok := c.of.(*Sample); ok {
-		for _, h := range s.strata {
-			fmt.Fprintf(sum, "%d %d %x ", h.from, h.before, h.unsampled)
-		}
-		fmt.Fprint(sum, s.single)
+	for _, h := range c.of.strata {
+		fmt.Fprintf(sum, "%d %d %x ", h.from, h.before, h.unsampled)
+	}
+	fmt.Fprint(sum, c.of.single)
+	if r := c.of.replicates; r != nil {
+		fmt.Fprint(sum, r.df, r.mean, r.factors)
 	}
 	return hex.EncodeToString(sum.Sum(nil))
 }

@@ -24,7 +24,7 @@ type Trend struct {
 }
 
 // Trend is that of an answer, or a number, over groups with scores. Errors: EmptyBase, OneGroup where
-// fewer than two scores are among the answers.
+// fewer than two scores are among the answers, EmptyReplicate.
 func (s *Sample) Trend(of func(row int) (y float64, group int, in bool), scores []float64) (*Trend, error) {
 	at := func(k int) (float64, int, bool) { return of(s.Rows[k]) }
 	b, err := s.base(func(k int) bool { _, _, in := at(k); return in })
@@ -61,7 +61,9 @@ func (s *Sample) Trend(of func(row int) (y float64, group int, in bool), scores 
 	}
 	t.Slope.Value = product.Value() / square.Value()
 	t.Intercept = ys - t.Slope.Value*xs
-	v := s.Variance(2, func(k int, z []float64) {
+	v, err := s.estimates(2, func(weights []float64) []float64 {
+		return s.slopes(at, scores, contrasts, weights)
+	}, func(k int, z []float64) {
 		z[0], z[1] = 0, 0
 		if y, g, in := at(k); in {
 			x, w := scores[g]-xs, s.Weights[k]
@@ -69,8 +71,33 @@ func (s *Sample) Trend(of func(row int) (y float64, group int, in bool), scores 
 			z[1] = contrasts[g] * w * (y - *t.GroupMean[g]) / sums[g].Value()
 		}
 	})
+	if err != nil {
+		return nil, err
+	}
 	t.Slope.Variance, t.Contrast.Variance = v[0][0], v[1][1]
 	return t, nil
+}
+
+// slopes are that of the regression and that of the contrast by other weights.
+func (s *Sample) slopes(
+	at func(k int) (float64, int, bool), scores, contrasts, weights []float64,
+) []float64 {
+	x := s.meanOf(func(k int) (float64, bool) { _, g, in := at(k); return scores[max(g, 0)], in }, weights)
+	y := s.meanOf(func(k int) (float64, bool) { y, _, in := at(k); return y, in }, weights)
+	var square, product Sum
+	for k, w := range weights {
+		if of, g, in := at(k); in {
+			square.Add(w * (scores[g] - x) * (scores[g] - x))
+			product.Add(w * (scores[g] - x) * (of - y))
+		}
+	}
+	contrast := 0.0
+	for g, c := range contrasts {
+		if c != 0 {
+			contrast += c * s.meanOf(func(k int) (float64, bool) { y, of, in := at(k); return y, in && of == g }, weights)
+		}
+	}
+	return []float64{product.Value() / square.Value(), contrast}
 }
 
 // contrasts are (s_g − s̄)/Σ(s_g − s̄)² over the groups with answers.

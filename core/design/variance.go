@@ -45,6 +45,9 @@ const rounding = 1e-26
 // factor 1 − f_h (Hansen, Hurwitz and Madow 1953; linearised: Woodruff 1971, Binder 1983). A variance
 // that is nothing but rounding is 0.
 func (s *Sample) Variance(k int, z func(row int, out []float64)) Matrix {
+	if s.unclustered {
+		return s.withinRows(k, z)
+	}
 	totals := make([]Sum, s.PSUs()*k)
 	out := make([]float64, k)
 	for row, u := range s.PSU {
@@ -59,17 +62,20 @@ func (s *Sample) Variance(k int, z func(row int, out []float64)) Matrix {
 	for i := range totals {
 		of[i] = totals[i].Value()
 	}
-	return s.between(k, of)
+	return s.between(k, of, all)
 }
 
-// between is the covariance of the totals of the PSUs, k each.
-func (s *Sample) between(k int, totals []float64) Matrix {
+// all stands for all strata.
+const all = -1
+
+// between is the covariance of the totals of the PSUs, k each; or what one stratum adds to it.
+func (s *Sample) between(k int, totals []float64, only int) Matrix {
 	sums, squares := make([]Sum, k*k), make([]Sum, k)
 	centre := means(totals, k, 0, s.PSUs())
 	away := make([]float64, k)
-	for _, h := range s.strata {
+	for i, h := range s.strata {
 		n := float64(h.before - h.from)
-		if h.unsampled == 0 || n == 1 && s.single != CentreSingle {
+		if only != all && i != only || h.unsampled == 0 || n == 1 && s.single != CentreSingle {
 			continue
 		}
 		factor, around := h.unsampled, centre
@@ -140,16 +146,11 @@ type Cells struct {
 	Squares []float64
 	// Largest is the largest weight in the base.
 	Largest float64
-	of      variances
+	of      *Sample
 	// totals are those of the PSUs, or of the replicates, cell by cell; where each row is a PSU the
 	// moments of the weights by stratum stand in their place.
 	totals  []float64
 	moments []moment
-}
-
-// variances gives covariances of what is made of the totals of cells.
-type variances interface {
-	covariance(c *Cells, f Function) Matrix
 }
 
 // Function is estimates that are made of the totals of cells: their values, by which replicates
@@ -160,7 +161,12 @@ type Function struct {
 }
 
 // Covariance is that of the estimates, as the design or the replicates give it.
-func (c *Cells) Covariance(f Function) Matrix { return c.of.covariance(c, f) }
+func (c *Cells) Covariance(f Function) Matrix {
+	if r := c.of.replicates; r != nil {
+		return r.of(c, f.Value)
+	}
+	return c.of.linear(c, f.Slope, all)
+}
 
 // Cells counts the cells of a base: of each row, by its place in the file, cell gives the cell from 0
 // on, or None outside of the base. The error is EmptyBase.
@@ -178,7 +184,7 @@ type Filler func(rows []int, at []int32)
 
 // CellsBy is Cells for who tells the cells of many rows at once.
 func (s *Sample) CellsBy(cells int, fill Filler) (*Cells, error) {
-	c := &Cells{of: s, Base: Base{Design: int64(len(s.Rows)), PSUs: s.PSUs(), Strata: s.Strata(), DF: s.DF()}}
+	c := &Cells{of: s, Base: s.whole()}
 	if s.unclustered {
 		s.byStratum(c, cells, fill)
 	} else {
@@ -193,6 +199,9 @@ func (s *Sample) CellsBy(cells int, fill Filler) (*Cells, error) {
 	c.Sum = total(c.Total)
 	c.KishN = c.Sum * c.Sum / total(c.Squares)
 	c.KishEffect = float64(c.N) / c.KishN
+	if s.replicates != nil {
+		return c, s.byReplicate(c, cells, fill)
+	}
 	return c, nil
 }
 
@@ -202,31 +211,45 @@ const block = 4096
 // byPSU counts cells and adds up their weights by PSU.
 func (s *Sample) byPSU(c *Cells, cells int, fill Filler) {
 	c.Count, c.totals = make([]int64, cells), make([]float64, c.PSUs*cells)
-	squares, some := make([]Sum, cells), make([]float64, cells)
-	var buffer [block]int32
-	largest, count, totals := 0.0, c.Count, c.totals
-	for from := 0; from < len(s.Rows); from += block {
-		to := min(from+block, len(s.Rows))
-		cell, weights, psus := buffer[:to-from], s.Weights[from:to], s.PSU[from:to]
-		fill(s.Rows[from:to], cell)
-		for k, at := range cell {
-			if at < 0 {
-				continue
+	squares := make([]Sum, cells)
+	var lock turn
+	s.parted(len(c.totals), func(part, from, before int) {
+		count, totals := make([]int64, cells), make([]float64, len(c.totals))
+		own, some, largest := make([]Sum, cells), make([]float64, cells), 0.0
+		var buffer [block]int32
+		for ; from < before; from += block {
+			to := min(from+block, before)
+			cell, weights, psus := buffer[:to-from], s.Weights[from:to], s.PSU[from:to]
+			fill(s.Rows[from:to], cell)
+			for k, at := range cell {
+				if at < 0 {
+					continue
+				}
+				w := weights[k]
+				count[at]++
+				totals[int(psus[k])*cells+int(at)] += w
+				some[at] += w * w
+				if w > largest {
+					largest = w
+				}
 			}
-			w := weights[k]
-			count[at]++
-			totals[int(psus[k])*cells+int(at)] += w
-			some[at] += w * w
-			if w > largest {
-				largest = w
+			for i, x := range some {
+				own[i].Add(x)
+				some[i] = 0
 			}
 		}
-		for i, x := range some {
-			squares[i].Add(x)
-			some[i] = 0
-		}
-	}
-	c.Largest, c.Squares = largest, values(squares)
+		lock.next(part, func() {
+			c.Largest = max(c.Largest, largest)
+			for i := range cells {
+				c.Count[i] += count[i]
+				squares[i].Add(own[i].Value())
+			}
+			for i, x := range totals {
+				c.totals[i] += x
+			}
+		})
+	})
+	c.Squares = values(squares)
 	sums := make([]Sum, cells)
 	for _, h := range s.strata {
 		before := c.BasePSUs
@@ -249,21 +272,6 @@ func (s *Sample) byPSU(c *Cells, cells int, fill Filler) {
 	c.Total = values(sums)
 }
 
-// count adds up the respondents and weights of the cells.
-func (c *Cells) count(cells int, at []int, weights []float64) {
-	c.Count = make([]int64, cells)
-	all, squares := make([]Sum, cells), make([]Sum, cells)
-	for k, w := range weights {
-		if at[k] >= 0 {
-			c.Count[at[k]]++
-			all[at[k]].Add(w)
-			squares[at[k]].Add(w * w)
-			c.Largest = max(c.Largest, w)
-		}
-	}
-	c.Total, c.Squares = values(all), values(squares)
-}
-
 func values(sums []Sum) []float64 {
 	out := make([]float64, len(sums))
 	for i := range sums {
@@ -272,16 +280,17 @@ func values(sums []Sum) []float64 {
 	return out
 }
 
-// covariance linearises: z of a row is w D_kc, of a PSU is Σ_c D_kc T_uc.
-func (s *Sample) covariance(c *Cells, f Function) Matrix {
-	cells, k := len(c.Total), len(f.Slope)
+// linear is the covariance of what has these slopes at the totals of the cells, or what one stratum
+// adds to it: z of a row is w D_kc, of a PSU is Σ_c D_kc T_uc.
+func (s *Sample) linear(c *Cells, d [][]float64, only int) Matrix {
+	cells, k := len(c.Total), len(d)
 	if c.moments != nil {
-		return s.withinStrata(c, f.Slope)
+		return s.withinStrata(c, d, only)
 	}
 	z := make([]float64, c.PSUs*k)
 	for u := range c.PSUs {
 		of := c.totals[u*cells : (u+1)*cells]
-		for j, slopes := range f.Slope {
+		for j, slopes := range d {
 			var sum Sum
 			for i, t := range of {
 				if t != 0 && slopes[i] != 0 {
@@ -291,5 +300,5 @@ func (s *Sample) covariance(c *Cells, f Function) Matrix {
 			z[u*k+j] = sum.Value()
 		}
 	}
-	return s.between(k, z)
+	return s.between(k, z, only)
 }

@@ -3,6 +3,8 @@ package infer
 import (
 	"math"
 
+	"gonum.org/v1/gonum/mat"
+
 	"widetally/core/prob"
 )
 
@@ -75,40 +77,82 @@ type RaoScottInput struct {
 //
 // With one degree of freedom a is 0.
 func ComputeRaoScott(in RaoScottInput) *RaoScott {
-	q := float64(len(in.Free))
-	r := &RaoScott{DF: len(in.Free)}
 	n := float64(in.N)
-	var trace, squared float64
+	var statistic, trace, squared float64
 	for i, d := range in.Departure {
-		r.Statistic += n * d / in.Expected[i] * d
+		statistic += n * d / in.Expected[i] * d
 		trace += n * in.Covariance[i][i] / in.Expected[i]
 		for j := range in.Departure {
 			squared += n * in.Covariance[i][j] / in.Expected[i] * (n * in.Covariance[j][i] / in.Expected[j])
 		}
 	}
-	r.P = prob.ChiSquareUpper(r.Statistic, q)
-	r.CriticalValue = prob.ChiSquareUpperQuantile(in.Level, q)
-	r.MeanDesignEffect = trace / q
+	r := corrected(statistic, trace, squared, len(in.Free), in.DF, in.Level)
 	r.Wald = wald(in)
+	return r
+}
+
+// ComputeCorrected corrects a statistic dᵀS⁻¹d of departures d, which S would be the covariance of in a
+// simple random sample, in the same way by D = S⁻¹V of their covariance V by the design (Rao and Scott
+// 1984, section 4). It is nil where S cannot be inverted.
+func ComputeCorrected(d []float64, v, simple [][]float64, df int, level float64) *RaoScott {
+	q := len(d)
+	s := mat.NewSymDense(q, nil)
+	in := RaoScottInput{Departure: d, Covariance: v, DF: df}
+	for i := range q {
+		in.Free = append(in.Free, i)
+		for j := i; j < q; j++ {
+			s.SetSym(i, j, simple[i][j])
+		}
+	}
+	var c mat.Cholesky
+	if !c.Factorize(s) || c.Cond() > 1/singular {
+		return nil
+	}
+	var away mat.VecDense
+	var effects mat.Dense
+	if c.SolveVecTo(&away, mat.NewVecDense(q, d)) != nil {
+		return nil
+	}
+	of := mat.NewDense(q, q, nil)
+	for i, row := range v {
+		of.SetRow(i, row)
+	}
+	if c.SolveTo(&effects, of) != nil {
+		return nil
+	}
+	var square mat.Dense
+	square.Mul(&effects, &effects)
+	r := corrected(mat.Dot(mat.NewVecDense(q, d), &away), mat.Trace(&effects), mat.Trace(&square), q, df, level)
+	r.Wald = wald(in)
+	return r
+}
+
+// corrected corrects a statistic on q degrees of freedom by the trace of its matrix of design effects and
+// that of its square, where the design has df.
+func corrected(statistic, trace, squared float64, free, df int, level float64) *RaoScott {
+	q := float64(free)
+	r := &RaoScott{Statistic: statistic, DF: free, MeanDesignEffect: trace / q}
+	r.P = prob.ChiSquareUpper(r.Statistic, q)
+	r.CriticalValue = prob.ChiSquareUpperQuantile(level, q)
 	if !(trace > 0) {
 		return r
 	}
 	a2 := 0.0
-	if len(in.Free) > 1 {
+	if free > 1 {
 		a2 = math.Max(0, q*squared/(trace*trace)-1)
 	}
 	a, first := math.Sqrt(a2), r.Statistic/r.MeanDesignEffect
-	second, df := first/(1+a2), q/(1+a2)
-	p1, p2 := prob.ChiSquareUpper(first, q), prob.ChiSquareUpper(second, df)
+	second, df2 := first/(1+a2), q/(1+a2)
+	p1, p2 := prob.ChiSquareUpper(first, q), prob.ChiSquareUpper(second, df2)
 	r.ASquared, r.CVDesignEffect = &a2, &a
-	r.FirstOrder, r.FirstOrderP, r.SecondOrder, r.SecondDF, r.SecondOrderP = &first, &p1, &second, &df, &p2
-	if in.DF < 1 {
+	r.FirstOrder, r.FirstOrderP, r.SecondOrder, r.SecondDF, r.SecondOrderP = &first, &p1, &second, &df2, &p2
+	if df < 1 {
 		return r
 	}
-	v, f := float64(in.DF), first/q
-	f1, f2 := prob.FUpper(f, q, q*v), prob.FUpper(f, df, df*v)
+	v, f := float64(df), first/q
+	f1, f2 := prob.FUpper(f, q, q*v), prob.FUpper(f, df2, df2*v)
 	r.FirstF, r.FirstFDF, r.FirstFP = &f, &[2]float64{q, q * v}, &f1
-	r.SecondF, r.SecondFDF, r.SecondFP = &f, &[2]float64{df, df * v}, &f2
+	r.SecondF, r.SecondFDF, r.SecondFP = &f, &[2]float64{df2, df2 * v}, &f2
 	return r
 }
 

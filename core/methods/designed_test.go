@@ -181,7 +181,7 @@ func TestDesignsRefused(t *testing.T) {
 		code             string
 	}{
 		{"ordered-summary", `{}`, []string{"q"}, nil, "claim.kind"},
-		{"simultaneous-intervals", `{"confidence":0.95}`, []string{"q"}, nil, "design.no_form"},
+		{"dissimilarity", `{"confidence":0.95}`, []string{"q", "other"}, nil, "design.no_form"},
 		{"frequency", asFrequency, []string{"none"}, nil, "compute.no_observations"},
 		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Weight = "lacking" }, "design.missing_weight"},
 		{"frequency", asFrequency, []string{"q"}, func(d *analysis.Drawn) { d.Weight = "u" }, "design.question"},
@@ -227,29 +227,48 @@ func TestDesignedDocumentsAreSaid(t *testing.T) {
 		require.NoError(t, err)
 		require.NoError(t, o.Refusal)
 		doc := o.Document(claim.About{Units: document.Text("households")})
-		var all []string
-		for _, b := range doc.Blocks {
-			for _, m := range b.Said {
-				all = append(all, words.Say(m))
-			}
-			for _, f := range b.Facts {
-				all = append(all, words.Say(f.Name)+": "+words.Say(f.Value))
-			}
-			if b.Table != nil {
-				for _, m := range b.Table.Columns {
-					all = append(all, words.Say(m))
-				}
-				for _, row := range b.Table.Rows {
-					assert.Len(t, row.Cells, len(b.Table.Columns))
-				}
-			}
-		}
-		for _, n := range doc.Notes {
-			all = append(all, words.Say(n.Message))
-		}
-		text := strings.ReplaceAll(strings.Join(all, "\n"), "\u00a0", " ")
+		text := textOf(t, words, doc)
 		assert.Contains(t, text, c.said)
 		assert.NotContains(t, text, "[")
 		assert.NotContains(t, text, "{")
 	}
+}
+
+// textOf is all that a document says, in tables whose rows are as long as their heads.
+func textOf(t *testing.T, words *i18n.Catalogue, doc document.Document) string {
+	t.Helper()
+	var all []string
+	say := func(m document.Message) {
+		if m.ID != "" {
+			all = append(all, words.Say(m))
+		}
+	}
+	for _, b := range doc.Blocks {
+		for _, m := range b.Said {
+			say(m)
+		}
+		for _, f := range b.Facts {
+			all = append(all, words.Say(f.Name)+": "+words.Say(f.Value))
+		}
+		if b.Table == nil {
+			continue
+		}
+		for _, m := range b.Table.Columns {
+			say(m)
+		}
+		say(b.Table.Caption)
+		for _, row := range b.Table.Rows {
+			say(row.Name)
+			if !row.Head {
+				assert.Len(t, row.Cells, len(b.Table.Columns))
+			}
+			for _, cell := range row.Cells {
+				say(cell.Said)
+			}
+		}
+	}
+	for _, n := range doc.Notes {
+		say(n.Message)
+	}
+	return strings.ReplaceAll(strings.Join(all, "\n"), "\u00a0", " ")
 }

@@ -38,10 +38,13 @@ type ChiSquareInput struct {
 	Power *float64 // above Level, below 1
 	DF    int
 	Level float64
+	Design
 }
 
 // ChiSquare is a plan for a chi-square test of goodness of fit or independence.
 type ChiSquare struct {
+	// DesignEffect is that of the design; 1 for a simple random sample.
+	DesignEffect  float64
 	W             float64
 	N             int64
 	Power         float64 // at N
@@ -49,14 +52,14 @@ type ChiSquare struct {
 	DF            int
 	Level         float64
 	CriticalValue float64
-	Noncentrality float64 // N·W²
+	Noncentrality float64 // N·W²/DesignEffect
 	Type2Error    float64 // 1 − Power
 	// PowerOneFewer is that of N − 1, set when N was asked for: it falls short.
 	PowerOneFewer *float64
 }
 
 // ComputeChiSquare finds the third of w, n and power by the non-central chi-square
-// distribution with noncentrality n·w² (Cohen 1988, chapter 7). N is the smallest that
+// distribution with noncentrality n·w², divided by the design effect (Cohen 1988, chapter 7). N is the smallest that
 // reaches the power. It is an approximation, as the test itself is.
 func ComputeChiSquare(in ChiSquareInput) (*ChiSquare, error) {
 	r := &ChiSquare{DF: in.DF, Level: in.Level, PowerAsked: in.Power}
@@ -72,15 +75,20 @@ func ComputeChiSquare(in ChiSquareInput) (*ChiSquare, error) {
 	case in.Power != nil && !(*in.Power > in.Level && *in.Power < 1):
 		return nil, fail(PowerRange)
 	}
+	effect, err := in.effect()
+	if err != nil {
+		return nil, err
+	}
+	r.DesignEffect = effect
 	df := float64(in.DF)
 	r.CriticalValue = prob.ChiSquareUpperQuantile(in.Level, df)
-	power := func(n int64) float64 { return infer.ChiSquarePower(r.W, float64(n), df, in.Level) }
+	power := func(n int64) float64 { return infer.ChiSquarePower(r.W, float64(n)/effect, df, in.Level) }
 	switch {
 	case in.W != nil && in.N != nil && in.Power == nil:
 		r.W, r.N = *in.W, *in.N
 	case in.W != nil && in.Power != nil && in.N == nil:
 		r.W = *in.W
-		n := math.Ceil(prob.NoncentralityForUpper(*in.Power, r.CriticalValue, df) / r.W / r.W)
+		n := math.Ceil(effect * prob.NoncentralityForUpper(*in.Power, r.CriticalValue, df) / r.W / r.W)
 		if !(n <= maxN) {
 			return nil, fail(NumberRange)
 		}
@@ -97,11 +105,11 @@ func ComputeChiSquare(in ChiSquareInput) (*ChiSquare, error) {
 		}
 	case in.N != nil && in.Power != nil && in.W == nil:
 		r.N = *in.N
-		r.W = infer.DetectableW(float64(r.N), df, in.Level, *in.Power)
+		r.W = infer.DetectableW(float64(r.N)/effect, df, in.Level, *in.Power)
 	default:
 		return nil, fail(TwoOfThree)
 	}
-	r.Noncentrality = float64(r.N) * r.W * r.W
+	r.Noncentrality = float64(r.N) / effect * r.W * r.W
 	r.Power = power(r.N)
 	r.Type2Error = prob.NoncentralChiSquareLower(r.CriticalValue, df, r.Noncentrality).Value
 	return r, nil

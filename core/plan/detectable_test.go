@@ -12,7 +12,7 @@ func TestWhatIsDetectableHasThePowerAskedFor(t *testing.T) {
 	for _, claimed := range []float64{0.1, 0.5, 0.93} {
 		for _, n := range []int64{40, 400, 40_000} {
 			for _, d := range []Direction{TwoSided, Less, Greater} {
-				below, above := DetectableShare(claimed, n, 0.05, 0.8, d)
+				below, above := DetectableShare(claimed, float64(n), 0.05, 0.8, d)
 				if d == Less {
 					assert.Nil(t, above)
 				}

@@ -15,10 +15,13 @@ type MarginInput struct {
 	Confidence float64
 	// Population is the size of the whole, 0 for one so large that it does not matter.
 	Population int64
+	Design
 }
 
 // Margin is a plan for the width of an interval of one share.
 type Margin struct {
+	// DesignEffect is that of the design; 1 for a simple random sample.
+	DesignEffect      float64
 	Share, Confidence float64
 	Population        int64
 	Z                 float64
@@ -34,7 +37,7 @@ type Margin struct {
 
 // ComputeMargin relates the number of respondents and the margin of error of a share by
 // the plain normal interval. It holds for a simple random sample in which everybody
-// answers, and for shares not too near 0 or 1.
+// answers, or with a design effect, and for shares not too near 0 or 1.
 func ComputeMargin(in MarginInput) (*Margin, error) {
 	switch {
 	case !(in.Confidence > 0 && in.Confidence < 1):
@@ -50,14 +53,19 @@ func ComputeMargin(in MarginInput) (*Margin, error) {
 	case in.N != nil && (*in.N < 1 || *in.N > maxN || in.Population > 0 && *in.N > in.Population):
 		return nil, fail(NumberRange)
 	}
-	r := &Margin{
-		Share:      in.Share,
-		Confidence: in.Confidence,
-		Population: in.Population,
-		Z:          prob.NormalUpperQuantile((1 - in.Confidence) / 2),
-		Correction: 1,
+	effect, err := in.effect()
+	if err != nil {
+		return nil, err
 	}
-	variance := in.Share * (1 - in.Share)
+	r := &Margin{
+		DesignEffect: effect,
+		Share:        in.Share,
+		Confidence:   in.Confidence,
+		Population:   in.Population,
+		Z:            prob.NormalUpperQuantile((1 - in.Confidence) / 2),
+		Correction:   1,
+	}
+	variance := effect * in.Share * (1 - in.Share)
 	if in.N != nil {
 		r.N = *in.N
 	} else {

@@ -27,10 +27,13 @@ type OneProportionInput struct {
 	Power     *float64
 	Level     float64
 	Direction Direction
+	Design
 }
 
 // OneProportion is a plan for the test of one share.
 type OneProportion struct {
+	// DesignEffect is that of the design; 1 for a simple random sample.
+	DesignEffect   float64
 	Claimed, Level float64
 	Direction      Direction
 	True           float64
@@ -67,30 +70,38 @@ const (
 //
 //	n = ((z_α √(p0 q0) + z_β √(p1 q1))/(p1 − p0))²
 //
-// (Fleiss 1981, Statistical Methods for Rates and Proportions, section 2.2), with z_{α/2}
+// times the design effect (Fleiss 1981, Statistical Methods for Rates and Proportions, section 2.2), with z_{α/2}
 // for a two-sided test, whose far side the formula leaves out; the power at N counts both.
-// Beside it the exact binomial test.
+// Beside it, for
+// a simple random sample, the exact binomial test.
 func ComputeOneProportion(ctx context.Context, in OneProportionInput) (*OneProportion, error) {
 	if err := in.check(); err != nil {
 		return nil, err
 	}
-	r := &OneProportion{Claimed: in.Claimed, Level: in.Level, Direction: in.Direction}
+	effect, err := in.effect()
+	if err != nil {
+		return nil, err
+	}
+	r := &OneProportion{DesignEffect: effect, Claimed: in.Claimed, Level: in.Level, Direction: in.Direction}
 	switch {
 	case in.True != nil && in.N != nil && in.Power == nil:
 		r.True, r.N = *in.True, *in.N
 	case in.True != nil && in.Power != nil && in.N == nil:
 		r.True = *in.True
-		n, err := neededN(zFor(in.Level, in.Direction), *in.Power, r.True-in.Claimed, in.Claimed*(1-in.Claimed), r.True*(1-r.True))
+		n, err := neededN(zFor(in.Level, in.Direction), *in.Power, r.True-in.Claimed, effect*in.Claimed*(1-in.Claimed),
+			effect*r.True*(1-r.True))
 		if err != nil {
 			return nil, err
 		}
 		r.NUnrounded, r.N = &n, max(1, int64(math.Ceil(n)))
-		if r.ExactN, err = in.exactN(ctx, r.N); err != nil {
-			return nil, err
+		if effect == 1 {
+			if r.ExactN, err = in.exactN(ctx, r.N); err != nil {
+				return nil, err
+			}
 		}
 	case in.N != nil && in.Power != nil && in.True == nil:
 		r.N = *in.N
-		r.DetectBelow, r.DetectAbove = DetectableShare(in.Claimed, r.N, in.Level, *in.Power, in.Direction)
+		r.DetectBelow, r.DetectAbove = DetectableShare(in.Claimed, float64(r.N)/effect, in.Level, *in.Power, in.Direction)
 		if r.DetectBelow == nil && r.DetectAbove == nil {
 			return nil, fail(DepartureRange)
 		}
@@ -102,8 +113,8 @@ func ComputeOneProportion(ctx context.Context, in OneProportionInput) (*OnePropo
 	default:
 		return nil, fail(TwoOfThree)
 	}
-	r.Power = SharePower(in.Claimed, r.True, float64(r.N), in.Level, in.Direction)
-	if r.N <= exactOneN {
+	r.Power = SharePower(in.Claimed, r.True, float64(r.N)/effect, in.Level, in.Direction)
+	if r.N <= exactOneN && effect == 1 {
 		e := exactBinomial(in.Claimed, r.True, r.N, in.Level, in.Direction)
 		r.Exact = &e
 	}
@@ -113,8 +124,8 @@ func ComputeOneProportion(ctx context.Context, in OneProportionInput) (*OnePropo
 // DetectableShare finds the shares nearest to a claimed one, below and above it, that n
 // respondents would find with this power by the normal distribution; nil on a side where none
 // is or that is not asked about. Power must lie above level, level below one half.
-func DetectableShare(claimed float64, n int64, level, power float64, d Direction) (below, above *float64) {
-	below, above = nearestWithPower(claimed, power, func(p float64) float64 { return SharePower(claimed, p, float64(n), level, d) })
+func DetectableShare(claimed, n, level, power float64, d Direction) (below, above *float64) {
+	below, above = nearestWithPower(claimed, power, func(p float64) float64 { return SharePower(claimed, p, n, level, d) })
 	switch d {
 	case Less:
 		above = nil

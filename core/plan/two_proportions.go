@@ -16,10 +16,13 @@ type TwoProportionsInput struct {
 	N1, N2 *int64   // both or neither
 	Power  *float64
 	Level  float64 // two-sided
+	Design
 }
 
 // TwoProportions is a plan for the comparison of two shares.
 type TwoProportions struct {
+	// DesignEffect is that of the design; 1 for a simple random sample.
+	DesignEffect          float64
 	Share1, Share2, Level float64
 	N1, N2                int64
 	Power                 float64  // of the pooled z test, by the normal distribution
@@ -49,14 +52,17 @@ type ExactTwo struct {
 //
 //	n = ((z √(2 p̄ q̄) + z_β √(p1 q1 + p2 q2))/(p1 − p2))²
 //
-// (Fleiss 1981, section 3.2), beside it the exact powers of Fisher's and of the pooled z
-// test.
+// times the design effect (Fleiss 1981, section 3.2), beside it, for simple random samples, the exact
+// powers of Fisher's and of the pooled z test.
 func ComputeTwoProportions(ctx context.Context, in TwoProportionsInput) (*TwoProportions, error) {
 	if err := in.check(); err != nil {
 		return nil, err
 	}
-	r := &TwoProportions{Share1: in.Share1, Level: in.Level}
-	var err error
+	effect, err := in.effect()
+	if err != nil {
+		return nil, err
+	}
+	r := &TwoProportions{DesignEffect: effect, Share1: in.Share1, Level: in.Level}
 	switch {
 	case in.N1 == nil:
 		r.Share2 = *in.Share2
@@ -71,7 +77,7 @@ func ComputeTwoProportions(ctx context.Context, in TwoProportionsInput) (*TwoPro
 		return nil, err
 	}
 	r.Power = r.normalPower(r.Share2)
-	if r.N1 <= exactTwoN && r.N2 <= exactTwoN {
+	if r.N1 <= exactTwoN && r.N2 <= exactTwoN && effect == 1 {
 		if r.Exact, err = exactTwo(ctx, r.Share1, r.Share2, r.N1, r.N2, in.Level); err != nil {
 			return nil, err
 		}
@@ -108,13 +114,16 @@ func (in TwoProportionsInput) check() error {
 func (r *TwoProportions) needed(ctx context.Context, power float64) error {
 	p1, p2 := r.Share1, r.Share2
 	mean := (p1 + p2) / 2
-	n, err := neededN(zFor(r.Level, TwoSided), power, p1-p2, 2*mean*(1-mean), p1*(1-p1)+p2*(1-p2))
+	n, err := neededN(zFor(r.Level, TwoSided), power, p1-p2, r.DesignEffect*2*mean*(1-mean), r.DesignEffect*(p1*(1-p1)+p2*(1-p2)))
 	if err != nil {
 		return err
 	}
 	r.NUnrounded = &n
 	r.N1 = max(1, int64(math.Ceil(n)))
 	r.N2 = r.N1
+	if r.DesignEffect != 1 {
+		return nil
+	}
 	for k := r.N1; k <= min(exactTwoN, 2*r.N1+20); k++ {
 		reached, err := fisherPower(ctx, chances(k, p1), chances(k, p2), r.Level)
 		if err != nil {
@@ -130,7 +139,9 @@ func (r *TwoProportions) needed(ctx context.Context, power float64) error {
 
 // detectable finds the second group's shares on either side.
 func (r *TwoProportions) detectable(power float64) error {
-	r.DetectBelow, r.DetectAbove = DetectableSecondShare(r.Share1, r.N1, r.N2, r.Level, power, TwoSided)
+	r.DetectBelow, r.DetectAbove = DetectableSecondShare(
+		r.Share1, float64(r.N1)/r.DesignEffect, float64(r.N2)/r.DesignEffect, r.Level, power, TwoSided,
+	)
 	switch {
 	case r.DetectAbove != nil:
 		r.Share2 = *r.DetectAbove
@@ -144,7 +155,7 @@ func (r *TwoProportions) detectable(power float64) error {
 
 // normalPower is that of the pooled z test when the second share is p2.
 func (r *TwoProportions) normalPower(p2 float64) float64 {
-	return TwoSharesPower(r.Share1, p2, float64(r.N1), float64(r.N2), r.Level, TwoSided)
+	return TwoSharesPower(r.Share1, p2, float64(r.N1)/r.DesignEffect, float64(r.N2)/r.DesignEffect, r.Level, TwoSided)
 }
 
 // TwoSharesPower is the chance that the pooled z test rejects, by the normal distribution: towards
@@ -157,11 +168,11 @@ func TwoSharesPower(p1, p2, n1, n2, level float64, d Direction) float64 {
 // DetectableSecondShare finds the second shares nearest to the first, below and above it, whose
 // difference the pooled z test would find with this power; nil on a side where none is or that
 // is not asked about: Less asks whether the first lies below the second.
-func DetectableSecondShare(share1 float64, n1, n2 int64, level, power float64, d Direction) (below, above *float64) {
+func DetectableSecondShare(share1, n1, n2, level, power float64, d Direction) (below, above *float64) {
 	below, above = nearestWithPower(
 		share1,
 		power,
-		func(p2 float64) float64 { return TwoSharesPower(share1, p2, float64(n1), float64(n2), level, d) },
+		func(p2 float64) float64 { return TwoSharesPower(share1, p2, n1, n2, level, d) },
 	)
 	switch d {
 	case Less:

@@ -162,7 +162,7 @@ func fields(t reflect.Type) (out [][]int) {
 			for _, inner := range fields(f.Type) {
 				out = append(out, append([]int{i}, inner...))
 			}
-		case f.IsExported():
+		case f.IsExported() && f.Tag.Get("json") != "-":
 			out = append(out, []int{i})
 		}
 	}

@@ -9,9 +9,24 @@ func BasisDesignedClusters(cluster string) document.Message {
 	return document.Say("basis.designed.clusters", document.Values{"cluster": document.Text(cluster)})
 }
 
+// BasisDesignedDfReplicates is basis.designed.df_replicates.
+func BasisDesignedDfReplicates(df int64) document.Message {
+	return document.Say("basis.designed.df_replicates", document.Values{"df": document.N(df)})
+}
+
+// BasisDesignedEffect is basis.designed.effect.
+func BasisDesignedEffect(effect float64, n int64, effective float64) document.Message {
+	return document.Say("basis.designed.effect", document.Values{"effect": document.Of(document.Effect, effect), "n": document.N(n), "effective": document.Of(document.Amount, effective)})
+}
+
 // BasisDesignedFraction is basis.designed.fraction.
 func BasisDesignedFraction(fraction string) document.Message {
 	return document.Say("basis.designed.fraction", document.Values{"fraction": document.Text(fraction)})
+}
+
+// BasisDesignedPopulation is basis.designed.population.
+func BasisDesignedPopulation(population string) document.Message {
+	return document.Say("basis.designed.population", document.Values{"population": document.Text(population)})
 }
 
 // BasisDesignedShared is basis.designed.shared.
@@ -364,6 +379,11 @@ func FactAnd(first int64, second int64) document.Message {
 	return document.Say("fact.and", document.Values{"first": document.N(first), "second": document.N(second)})
 }
 
+// FactAnswerInterval is fact.answer_interval.
+func FactAnswerInterval(answer string, lower string, upper string) document.Message {
+	return document.Say("fact.answer_interval", document.Values{"answer": document.Text(answer), "lower": document.Text(lower), "upper": document.Text(upper)})
+}
+
 // FactBetween is fact.between.
 func FactBetween(lower string, upper string) document.Message {
 	return document.Say("fact.between", document.Values{"lower": document.Text(lower), "upper": document.Text(upper)})
@@ -494,6 +514,31 @@ func FindingCrosstabJournal(df int64, n int64, statistic float64, p document.Val
 	return document.Say("finding.crosstab.journal", document.Values{"df": document.N(df), "n": document.N(n), "statistic": document.Of(document.Statistic, statistic), "p": p, "v": document.Of(document.Effect, v)})
 }
 
+// FindingDesignedApart is finding.designed.apart.
+func FindingDesignedApart(answer string, points float64) document.Message {
+	return document.Say("finding.designed.apart", document.Values{"answer": document.Text(answer), "points": document.Of(document.Difference, points)})
+}
+
+// FindingDesignedChosen is finding.designed.chosen.
+func FindingDesignedChosen(most float64, least float64) document.Message {
+	return document.Say("finding.designed.chosen", document.Values{"most": document.Of(document.Percent, most), "least": document.Of(document.Percent, least)})
+}
+
+// FindingDesignedLayers is finding.designed.layers.
+func FindingDesignedLayers(n int64) document.Message {
+	return document.Say("finding.designed.layers", document.Values{"n": document.N(n)})
+}
+
+// FindingDesignedPairedMoved is finding.designed.paired_moved.
+func FindingDesignedPairedMoved(answer string, points float64) document.Message {
+	return document.Say("finding.designed.paired_moved", document.Values{"answer": document.Text(answer), "points": document.Of(document.Difference, points)})
+}
+
+// FindingDesignedRanks is finding.designed.ranks.
+func FindingDesignedRanks(high float64, low float64) document.Message {
+	return document.Say("finding.designed.ranks", document.Values{"high": document.Of(document.Statistic, high), "low": document.Of(document.Statistic, low)})
+}
+
 // FindingDesignedV is finding.designed.v.
 func FindingDesignedV(v float64) document.Message {
 	return document.Say("finding.designed.v", document.Values{"v": document.Of(document.Effect, v)})
@@ -529,6 +574,11 @@ func ReadBatteryCell(n int64, units document.Value, question document.Value, cou
 	return document.Say("read.battery.cell", document.Values{"n": document.N(n), "units": units, "question": question, "count": document.N(count), "answer": document.Text(answer), "percent": document.Of(document.Percent, percent)})
 }
 
+// ReadBatteryEstimated is read.battery.estimated.
+func ReadBatteryEstimated(question document.Value, count int64, n int64, answer string, percent float64) document.Message {
+	return document.Say("read.battery.estimated", document.Values{"question": question, "count": document.N(count), "n": document.N(n), "answer": document.Text(answer), "percent": document.Of(document.Percent, percent)})
+}
+
 // ReadBatteryNobody is read.battery.nobody.
 func ReadBatteryNobody() document.Message {
 	return document.Message{ID: "read.battery.nobody"}
@@ -542,6 +592,16 @@ func ReadBatteryOne(first string) document.Message {
 // ReadBatteryTwo is read.battery.two.
 func ReadBatteryTwo(first string, second string) document.Message {
 	return document.Say("read.battery.two", document.Values{"first": document.Text(first), "second": document.Text(second)})
+}
+
+// ReadEstimatedCell is read.estimated.cell.
+func ReadEstimatedCell(group string, answer string, count int64, n int64, percent float64, se float64) document.Message {
+	return document.Say("read.estimated.cell", document.Values{"group": document.Text(group), "answer": document.Text(answer), "count": document.N(count), "n": document.N(n), "percent": document.Of(document.Percent, percent), "se": document.Of(document.Points, se)})
+}
+
+// ReadEstimatedShare is read.estimated.share.
+func ReadEstimatedShare(group string, answer string, count int64, n int64, percent float64) document.Message {
+	return document.Say("read.estimated.share", document.Values{"group": document.Text(group), "answer": document.Text(answer), "count": document.N(count), "n": document.N(n), "percent": document.Of(document.Percent, percent)})
 }
 
 // RecipeWrongType is recipe.wrong.type.
@@ -624,6 +684,11 @@ func WorkingDecides(way document.Value, p document.Value, outcome document.Value
 	return document.Say("working.decides", document.Values{"way": way, "p": p, "outcome": outcome})
 }
 
+// WorkingDesignedByStratum is working.designed.by_stratum.
+func WorkingDesignedByStratum(strata int64, what document.Value, variance float64) document.Message {
+	return document.Say("working.designed.by_stratum", document.Values{"strata": document.N(strata), "what": what, "variance": document.Of(document.Exact, variance)})
+}
+
 // WorkingDesignedDelta is working.designed.delta.
 func WorkingDesignedDelta(delta float64, a float64) document.Message {
 	return document.Say("working.designed.delta", document.Values{"delta": document.Of(document.Exact, delta), "a": document.Of(document.Exact, a)})
@@ -637,6 +702,11 @@ func WorkingDesignedDf(q int64, df1 float64, df int64, df2 float64) document.Mes
 // WorkingDesignedDifference is working.designed.difference.
 func WorkingDesignedDifference(share float64, share2 float64, se float64, t float64, df int64, p document.Value) document.Message {
 	return document.Say("working.designed.difference", document.Values{"share": document.Of(document.Exact, share), "share2": document.Of(document.Exact, share2), "se": document.Of(document.Exact, se), "t": document.Of(document.Statistic, t), "df": document.N(df), "p": p})
+}
+
+// WorkingDesignedEffect is working.designed.effect.
+func WorkingDesignedEffect(effect float64, df int64) document.Message {
+	return document.Say("working.designed.effect", document.Values{"effect": document.Of(document.Effect, effect), "df": document.N(df)})
 }
 
 // WorkingDesignedF is working.designed.f.
@@ -659,9 +729,39 @@ func WorkingDesignedNoWald() document.Message {
 	return document.Message{ID: "working.designed.no_wald"}
 }
 
+// WorkingDesignedNotAbove is working.designed.not_above.
+func WorkingDesignedNotAbove(bound float64, t float64, p document.Value) document.Message {
+	return document.Say("working.designed.not_above", document.Values{"bound": document.Of(document.Exact, bound), "t": document.Of(document.Statistic, t), "p": p})
+}
+
+// WorkingDesignedNotBelow is working.designed.not_below.
+func WorkingDesignedNotBelow(bound float64, t float64, p document.Value) document.Message {
+	return document.Say("working.designed.not_below", document.Values{"bound": document.Of(document.Exact, bound), "t": document.Of(document.Statistic, t), "p": p})
+}
+
+// WorkingDesignedOfCell is working.designed.of_cell.
+func WorkingDesignedOfCell(row string, column string) document.Message {
+	return document.Say("working.designed.of_cell", document.Values{"row": document.Text(row), "column": document.Text(column)})
+}
+
+// WorkingDesignedOfDifference is working.designed.of_difference.
+func WorkingDesignedOfDifference() document.Message {
+	return document.Message{ID: "working.designed.of_difference"}
+}
+
+// WorkingDesignedOfShare is working.designed.of_share.
+func WorkingDesignedOfShare(answer string) document.Message {
+	return document.Say("working.designed.of_share", document.Values{"answer": document.Text(answer)})
+}
+
 // WorkingDesignedP is working.designed.p.
 func WorkingDesignedP(f float64, p document.Value) document.Message {
 	return document.Say("working.designed.p", document.Values{"f": document.Of(document.Statistic, f), "p": p})
+}
+
+// WorkingDesignedReplicates is working.designed.replicates.
+func WorkingDesignedReplicates(replicates int64, df int64) document.Message {
+	return document.Say("working.designed.replicates", document.Values{"replicates": document.N(replicates), "df": document.N(df)})
 }
 
 // WorkingDesignedScore is working.designed.score.
@@ -679,9 +779,24 @@ func WorkingDesignedShare(answer string, total float64, sum float64, share float
 	return document.Say("working.designed.share", document.Values{"answer": document.Text(answer), "total": document.Of(document.Measure, total), "sum": document.Of(document.Measure, sum), "share": document.Of(document.Exact, share), "se": document.Of(document.Exact, se)})
 }
 
+// WorkingDesignedSlope is working.designed.slope.
+func WorkingDesignedSlope(slope float64, se float64, t float64, df int64, p document.Value) document.Message {
+	return document.Say("working.designed.slope", document.Values{"slope": document.Of(document.Exact, slope), "se": document.Of(document.Exact, se), "t": document.Of(document.Statistic, t), "df": document.N(df), "p": p})
+}
+
 // WorkingDesignedStatistic is working.designed.statistic.
 func WorkingDesignedStatistic(statistic float64, df int64) document.Message {
 	return document.Say("working.designed.statistic", document.Values{"statistic": document.Of(document.Statistic, statistic), "df": document.N(df)})
+}
+
+// WorkingDesignedStrataRest is working.designed.strata_rest.
+func WorkingDesignedStrataRest(n int64, rest float64) document.Message {
+	return document.Say("working.designed.strata_rest", document.Values{"n": document.N(n), "rest": document.Of(document.Exact, rest)})
+}
+
+// WorkingDesignedStratum is working.designed.stratum.
+func WorkingDesignedStratum(stratum string, units int64, unsampled float64, variance float64) document.Message {
+	return document.Say("working.designed.stratum", document.Values{"stratum": document.Text(stratum), "units": document.N(units), "unsampled": document.Of(document.Exact, unsampled), "variance": document.Of(document.Exact, variance)})
 }
 
 // WorkingDesignedT is working.designed.t.

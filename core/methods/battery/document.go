@@ -14,6 +14,8 @@ type Battery struct {
 	Labels    []string
 	// Turned, unless nil, marks questions whose answers come the other way round than those of the first.
 	Turned []bool
+	// By tells the design by which the shares are estimated; nil for those of respondents.
+	By *claim.Sampled
 }
 
 // Statement says what is described.
@@ -70,6 +72,9 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 			if b.Shares[i] != nil {
 				cell = document.One(document.Of(document.Bare, 100*b.Shares[i][j]))
 				cell.Said = say.ReadBatteryCell(b.N[i], c.Units, q.Called(), counts[i][j], c.Labels[j], 100*b.Shares[i][j])
+				if c.By != nil {
+					cell.Said = say.ReadBatteryEstimated(q.Called(), counts[i][j], b.N[i], c.Labels[j], 100*b.Shares[i][j])
+				}
 				row.Strip = append(row.Strip, 100*b.Shares[i][j])
 			}
 			row.Cells = append(row.Cells, cell)
@@ -99,6 +104,9 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 		if measureOf(high) == measureOf(low) {
 			id = "read.battery.alike"
 		}
+		if c.By != nil {
+			id += "_estimated"
+		}
 		sentence = document.Say(
 			id,
 			document.Values{
@@ -118,13 +126,19 @@ func (c Battery) Document(b *tally.Battery, counts [][]int64) document.Document 
 	if turned {
 		notes.Add(document.Figures, "battery.turned", nil)
 	}
-	notes.Unweighted(c.About)
+	var basis []document.Block
+	if c.By == nil {
+		notes.Unweighted(c.About)
+	} else {
+		basis = append(basis, c.By.Basis(c.About))
+		c.By.Notes(&notes, claim.About{Units: c.Units, Everyone: c.By.Base.N}, nil)
+	}
 	return document.Document{
-		Blocks: []document.Block{
+		Blocks: append(basis, []document.Block{
 			{Kind: document.Sentence, Said: []document.Message{sentence}},
 			{Kind: document.Figures, Table: t},
 			{Kind: document.WriteUp, Said: []document.Message{sentence}},
-		},
+		}...),
 		Notes: notes,
 	}
 }

@@ -1,6 +1,8 @@
 package crosstab
 
 import (
+	"math"
+
 	"widetally/core/analysis"
 	"widetally/core/claim"
 	"widetally/core/design"
@@ -30,22 +32,28 @@ func (s *Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.
 	// The cells run over the answers to the first question, which stands across unless swapped, and
 	// within it over those of the second.
 	first, second := len(c.Questions[0].Proper()), len(c.Questions[1].Proper())
-	e := &Estimate{Cells: c.Cells, Columns: second}
+	cells, columns := c.Cells, second
 	if !s.Swapped {
-		e.Columns = first
-		e.Cells = c.Cells.Merged(first*second, func(cell int) int { return cell%second*first + cell/second })
+		columns = first
+		cells = c.Cells.Merged(first*second, func(cell int) int { return cell%second*first + cell/second })
 	}
-	e.Shares = e.Cells.Shares()
-	e.HolmP, e.Away = make([]*prob.Prob, first*second), make([]float64, first*second)
 	level := describedLevel
 	if s.Test != nil {
 		level = float64(s.Test.Level)
 	}
-	e.test(level)
+	e := NewEstimate(cells, columns, level)
 	if s.Test != nil && e.Test == nil {
 		return &analysis.Outcome{Refusal: analysis.RefuseInput("crosstab", infer.OneRowOrColumn, -1)}, nil
 	}
 	return &analysis.Outcome{Result: e}, nil
+}
+
+// NewEstimate tests a table of so many columns, whose cells are counted row by row.
+func NewEstimate(cells *design.Cells, columns int, level float64) *Estimate {
+	e := &Estimate{Cells: cells, Columns: columns, Shares: cells.Shares()}
+	e.HolmP, e.Away = make([]*prob.Prob, len(cells.Count)), make([]float64, len(cells.Count))
+	e.test(level)
+	return e
 }
 
 func (e *Estimate) test(level float64) {
@@ -99,7 +107,7 @@ func (c Crossing) estimated(e *Estimate, by claim.Sampled) document.Document {
 	if e.Test != nil {
 		effect = &e.Test.MeanDesignEffect
 	}
-	reading := c.readEstimate(e)
+	reading := c.ReadEstimate(e)
 	writeUp := []document.Message{reading}
 	by.Notes(&notes, c.About, effect)
 	tested := c.Test != nil && e.Test != nil
@@ -124,20 +132,34 @@ func (c Crossing) estimated(e *Estimate, by claim.Sampled) document.Document {
 	}
 	d.Blocks = append(d.Blocks,
 		document.Block{Kind: document.Sentence, Said: []document.Message{reading}},
-		document.Block{Kind: document.Figures, Table: c.estimates(e, level)},
+		document.Block{Kind: document.Figures, Table: c.Estimates(e, level)},
 	)
 	if tested {
 		d.Blocks = append(d.Blocks,
 			document.Block{Kind: document.Facts, Facts: append(claim.RaoScottFacts(e.Test, level),
 				claim.Fact("v", "v", nil, claim.Plain(document.Of(document.Statistic, e.CramersV))))},
 			decided.Block(),
-			document.Block{Kind: document.Working, Said: claim.RaoScottWorking(e.Test, by.Base, level)},
+			document.Block{Kind: document.Working, Said: append(claim.RaoScottWorking(e.Test, by, level), e.strata(c, by)...)},
 		)
 	}
 	notes.Add(document.Figures, "designed.cells", nil)
 	d.Notes = notes
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: writeUp})
 	return d
+}
+
+// strata parts the variance of the cell that lies furthest from independence.
+func (e *Estimate) strata(c Crossing, by claim.Sampled) []document.Message {
+	used := e.Cells.Used(e.Columns)
+	r, furthest := used.Cells.Independence(len(used.Columns)), 0
+	for k, h := range r.Departure {
+		if math.Abs(h) > math.Abs(r.Departure[furthest]) {
+			furthest = k
+		}
+	}
+	row, column := used.Rows[furthest/len(used.Columns)], used.Columns[furthest%len(used.Columns)]
+	what := say.WorkingDesignedOfCell(c.RowLabels[row], c.ColumnLabels[column])
+	return by.ByStratum(used.Cells, what, r.Slope[furthest])
 }
 
 // part is the share of a cell in the reading that is chosen, 0–1; nil where nobody is in its base.
@@ -151,7 +173,8 @@ func (c Crossing) part(rows, columns [][]*float64, e *Estimate, i, j int) *float
 	return &e.Shares.Share[i*e.Columns+j]
 }
 
-func (c Crossing) estimates(e *Estimate, level float64) *document.Table {
+// Estimates is the table of the population, with the cells marked that stand out at a level.
+func (c Crossing) Estimates(e *Estimate, level float64) *document.Table {
 	out := &document.Table{
 		Caption: document.Say("caption.crosstab_estimated", c.Values()), Stub: claim.Plain(c.Rows.Called()),
 		Shown: []document.Role{document.Main, document.Observed},
@@ -217,8 +240,8 @@ func (c Crossing) estimates(e *Estimate, level float64) *document.Table {
 	return out
 }
 
-// readEstimate reads the answer in which two groups lie furthest apart, or the largest cell.
-func (c Crossing) readEstimate(e *Estimate) document.Message {
+// ReadEstimate reads the answer in which two groups lie furthest apart, or the largest cell.
+func (c Crossing) ReadEstimate(e *Estimate) document.Message {
 	v := c.Values()
 	rows, columns := e.Cells.Within(e.Columns)
 	groups, answers, at := c.RowLabels, c.ColumnLabels, func(g, a int) *float64 { return rows[g][a] }

@@ -39,7 +39,7 @@ type replicated struct {
 
 var replicates = replicated{Fraction: "0", Fay: "0", Centre: CentreEstimate, Part: part}
 
-func (in *replicated) read(rows int) (*design.Replicated, error) {
+func (in *replicated) read(rows int) (*design.Sample, error) {
 	r := design.Replicates{Rows: rows, Method: in.Method, DF: in.DF, AroundMean: in.Centre == CentreMean}
 	if in.Centre != CentreEstimate && in.Centre != CentreMean || in.DF < 0 {
 		return nil, refuse(analysis.UnknownName, -1)
@@ -97,8 +97,8 @@ type ReplicatedBase struct {
 	design.Weight
 }
 
-func replicatedBase(b design.Base, r *design.Replicated) ReplicatedBase {
-	return ReplicatedBase{b.N, b.Design, r.Replicates(), r.DF, b.Weight}
+func replicatedBase(b design.Base) ReplicatedBase {
+	return ReplicatedBase{b.N, b.Design, b.Replicates, b.DF, b.Weight}
 }
 
 // ReplicateSharesRequest asks for the shares of the answers to a question.
@@ -150,7 +150,7 @@ var ReplicateShares = analysis.Figures(
 		if err != nil {
 			return nil, err
 		}
-		return &ReplicateSharesResult{replicatedBase(c.Base, r), shareFigures(c.Shares(), confidence)}, nil
+		return &ReplicateSharesResult{replicatedBase(c.Base), shareFigures(c.Shares(), confidence)}, nil
 	},
 )
 
@@ -189,10 +189,10 @@ var ReplicateMean = analysis.Figures(
 		if err != nil {
 			return nil, err
 		}
-		m, err := r.Mean(r.Sample.Of(number(y, member)))
+		m, err := r.Mean(r.Of(number(y, member)))
 		if err != nil {
 			return nil, err
 		}
-		return &ReplicateMeanResult{replicatedBase(m.Base, r), meanFigures(m, confidence)}, nil
+		return &ReplicateMeanResult{replicatedBase(m.Base), meanFigures(m, confidence)}, nil
 	},
 )

@@ -20,10 +20,8 @@ type Estimate struct {
 // RunDesigned implements analysis.Designed.
 func (*Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
 	e := &Estimate{Shares: c.Cells.Shares()}
-	for j, p := range e.Shares.Share {
-		e.Of = append(e.Of, infer.DesignedShare{
-			Share: p, Variance: e.Shares.Covariance[j][j], N: c.Cells.N, KishN: c.Cells.KishN, DF: c.Cells.DF,
-		}.Uncertainty(analysis.UsualConfidence))
+	for j := range e.Shares.Share {
+		e.Of = append(e.Of, e.Shares.One(j).Uncertainty(analysis.UsualConfidence))
 	}
 	return &analysis.Outcome{Result: e}, nil
 }
@@ -79,7 +77,9 @@ func (c Frequency) estimated(e *Estimate, by claim.Sampled) document.Document {
 		d.Blocks = append(d.Blocks, c.Frame.Drawn(w, document.Bare)...)
 	}
 	d.Blocks = append(d.Blocks,
-		document.Block{Kind: document.Working, Said: working(e, c.Labels)},
+		document.Block{Kind: document.Working, Said: append(working(e, c.Labels, by), by.ByStratum(
+			e.Shares.Cells, say.WorkingDesignedOfShare(c.Labels[first]), e.Shares.ShareSlope(first),
+		)...)},
 		document.Block{Kind: document.WriteUp, Said: []document.Message{sentence}},
 	)
 	var notes claim.NotesOf
@@ -145,11 +145,11 @@ func (c Frequency) whiskers(e *Estimate, at []int, v document.Values) *document.
 }
 
 // working shows where a share and its standard error come from.
-func working(e *Estimate, labels []string) []document.Message {
+func working(e *Estimate, labels []string, by claim.Sampled) []document.Message {
 	s := e.Shares
 	out := []document.Message{
 		say.WorkingDesignedWeights(s.Sum, s.N),
-		say.WorkingDesignedVariance(int64(s.PSUs), int64(s.Strata), int64(s.DF)),
+		by.Variance(),
 	}
 	for j, label := range labels {
 		out = append(out, say.WorkingDesignedShare(label, s.Total[j], s.Sum, s.Share[j], s.SE(j)))

@@ -111,7 +111,7 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled, level float64) document.
 			{Kind: document.Facts, Facts: append(claim.RaoScottFacts(e.Test, level),
 				claim.Fact("w", "w", nil, claim.Plain(document.Of(document.Statistic, e.CohensW))))},
 			decided.Block(),
-			{Kind: document.Working, Said: claim.RaoScottWorking(e.Test, by.Base, level)},
+			{Kind: document.Working, Said: claim.RaoScottWorking(e.Test, by, level)},
 			{Kind: document.WriteUp, Said: []document.Message{sentence, journal}},
 		},
 		Notes: notes, Outcome: decided.Outcome("shares"), Ticks: &document.Ticks{Sum: 1},

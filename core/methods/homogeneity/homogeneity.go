@@ -5,6 +5,8 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strconv"
+	"strings"
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
@@ -21,6 +23,9 @@ type Settings struct {
 	Shares analysis.ExpectedShares `json:"shares"`
 	Role   claim.Role              `json:"role"`
 	Level  analysis.Level          `json:"level"`
+	// Effect is the design effect of the other sample as written, where the population is estimated; it
+	// cannot be known from its counts.
+	Effect string `json:"effect,omitempty"`
 }
 
 var asked = &analysis.Asked{
@@ -33,9 +38,10 @@ var asked = &analysis.Asked{
 		{Name: "shares.source.date", Kind: analysis.TextInput, MaxLength: analysis.MaxDate},
 		{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
+		{Name: "effect", Kind: analysis.TextInput, MaxLength: 20},
 		{Name: "shares.figures", Kind: analysis.FiguresInput, MaxLength: 40},
 	},
-	Lines: []analysis.Line{{ID: "given"}, {ID: "claim"}},
+	Lines: []analysis.Line{{ID: "given"}, {ID: "claim"}, {ID: "effect"}},
 	New: func() analysis.Settings {
 		return &Settings{
 			Shares: analysis.ExpectedShares{Scale: shares.Counts, Source: analysis.Reference{Kind: claim.Survey}},
@@ -64,6 +70,9 @@ func (*Settings) Asked() *analysis.Asked { return asked }
 // Check implements analysis.Settings.
 func (s *Settings) Check(q []survey.Question) []analysis.Problem {
 	out := slices.Concat(analysis.CheckRole(s.Role, "role"), s.Level.Problems("level"))
+	if _, ok := s.effect(); !ok {
+		out = append(out, analysis.Problem{Code: "homogeneity.effect", Pointer: "/settings/effect"})
+	}
 	if s.Shares.Scale != shares.Counts {
 		return append(out, analysis.Problem{Code: "homogeneity.counts", Pointer: "/settings/shares/scale"})
 	}
@@ -98,7 +107,7 @@ func (s *Settings) Codes(int) []string { return s.Shares.Codes() }
 
 // Essence implements analysis.Settings.
 func (s *Settings) Essence() any {
-	return Settings{s.Shares.Essence(), s.Role, s.Level}
+	return Settings{s.Shares.Essence(), s.Role, s.Level, s.Effect}
 }
 
 func (s *Settings) claim(q survey.Question, about claim.About) Claim {
@@ -119,8 +128,21 @@ func (s *Settings) Statement(q []survey.Question, about claim.About) document.Me
 // Needs implements analysis.Settings.
 func (*Settings) Needs() analysis.Need { return analysis.NeedFrequencies }
 
-// Run implements analysis.Settings.
+// effect reads the design effect of the other sample; 0 for none.
+func (s *Settings) effect() (x float64, ok bool) {
+	text := strings.Replace(strings.TrimSpace(s.Effect), ",", ".", 1)
+	if text == "" {
+		return 0, true
+	}
+	x, err := strconv.ParseFloat(text, 64)
+	return x, err == nil && x > 0 && x <= 1000
+}
+
+// Run implements analysis.Settings: respondents that are counted have no design effect.
 func (s *Settings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
+	if x, _ := s.effect(); x != 0 && x != 1 {
+		return nil, analysis.Refused("homogeneity.effect_alone", "/settings/effect", nil)
+	}
 	published, _ := s.published(c.Questions[0])
 	observed := analysis.ProperCounts(c.Frequency)
 	o, err := figures.Outcome(work, &Request{Observed: observed, Published: published, Level: float64(s.Level)})

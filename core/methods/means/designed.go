@@ -109,7 +109,7 @@ func (c Claim) estimated(e *Estimate, about claim.About, by claim.Sampled) docum
 			{Kind: document.Facts, Facts: m.Facts("difference_interval", v)},
 			decided.Block(),
 			{Kind: document.Working, Said: []document.Message{
-				say.WorkingDesignedVariance(int64(e.PSUs), int64(e.Strata), int64(e.DF)),
+				by.Variance(),
 				say.WorkingDesignedDifference(e.A.Mean, e.B.Mean, d.SE(), *e.Test.T, int64(e.DF), v["p"]),
 			}},
 			{

@@ -93,7 +93,7 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 			decided.Block(),
 			{Kind: document.Working, Said: []document.Message{
 				say.WorkingDesignedWeights(e.Sum, e.N),
-				say.WorkingDesignedVariance(int64(e.PSUs), int64(e.Strata), int64(e.DF)),
+				by.Variance(),
 				say.WorkingDesignedMean(e.Mean.Mean, c.Claimed, e.SE(), *e.Test.T, int64(e.DF), v["p"]),
 			}},
 			{

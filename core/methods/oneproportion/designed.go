@@ -206,7 +206,7 @@ func (c Claim) intervals(e *Estimate, v document.Values, confidence document.Val
 func (c Claim) workingByDesign(e *Estimate, t infer.TTest, by claim.Sampled) []document.Message {
 	out := []document.Message{
 		say.WorkingDesignedWeights(by.Base.Sum, e.N),
-		say.WorkingDesignedVariance(int64(by.Base.PSUs), int64(by.Base.Strata), int64(e.DF)),
+		by.Variance(),
 		say.WorkingDesignedSe(e.Share, e.StandardError),
 	}
 	p := document.P(document.PEqual, tail(t, c.Direction), c.Level)

@@ -319,7 +319,7 @@ func (c Claim) notes(r *infer.Proportion, decided claim.Verdict) []document.Note
 	} else {
 		stated := claim.Stated{Direction: c.Direction, Role: c.Role, Level: c.Level}
 		if nearest, ok := stated.Nearest(r.Claimed, func(d plan.Direction) (below, above *float64) {
-			return plan.DetectableShare(r.Claimed, r.N, c.Level, claim.UsualPower, d)
+			return plan.DetectableShare(r.Claimed, float64(r.N), c.Level, claim.UsualPower, d)
 		}); ok {
 			out.Add(document.Decision, "one_proportion.detectable", document.Values{"points": document.Of(document.Points, 100*nearest), "claimed": v["claimed"], "level": document.Of(document.Level, c.Level), "n": document.N(r.N), "units": c.Units})
 		}

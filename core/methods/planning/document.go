@@ -141,6 +141,7 @@ func (c Planned) Share(r *plan.OneProportion, curve func(n float64) float64) doc
 	if r.ExactN != nil {
 		facts = append(facts, claim.Fact("exact_n", "respondents_binomial", nil, claim.Plain(document.N(*r.ExactN))))
 	}
+	facts = told(facts, &notes, r.N, r.DesignEffect)
 	notes.Add(document.Sentence, "plan.answers", nil)
 	return c.document("share", v, facts, r.N, r.Power, curve, notes)
 }
@@ -170,6 +171,7 @@ func (c Planned) TwoShares(r *plan.TwoProportions, curve func(n float64) float64
 	if r.ExactN != nil {
 		facts = append(facts, claim.Fact("exact_n", "respondents_fisher", nil, claim.Plain(document.N(*r.ExactN))))
 	}
+	facts = told(facts, &notes, r.N1+r.N2, r.DesignEffect)
 	notes.Add(document.Sentence, "plan.answers", nil)
 	return c.document("two_shares", v, facts, r.N1, r.Power, curve, notes)
 }
@@ -193,6 +195,7 @@ func (c Planned) ChiSquare(r *plan.ChiSquare, curve func(n float64) float64) doc
 		), claim.Fact("noncentrality", "noncentrality", nil, claim.Plain(document.Of(document.Statistic, r.Noncentrality))),
 	}
 	var notes claim.NotesOf
+	facts = told(facts, &notes, r.N, r.DesignEffect)
 	notes.Add(document.Facts, "plan.w", nil)
 	notes.Add(document.Sentence, "plan.answers", nil)
 	return c.document("chi_square", v, facts, r.N, r.Power, curve, notes)
@@ -252,7 +255,7 @@ func (c Planned) Margin(r *plan.Margin) document.Document {
 		if r.Population > 0 {
 			correction = math.Sqrt((float64(r.Population) - n) / float64(r.Population-1))
 		}
-		y := 100 * r.Z * math.Sqrt(r.Share*(1-r.Share)/n) * correction
+		y := 100 * r.Z * math.Sqrt(r.DesignEffect*r.Share*(1-r.Share)/n) * correction
 		line.Points = append(line.Points, document.Point{X: n, Y: y})
 		d.Top = math.Max(d.Top, y)
 	}
@@ -264,6 +267,7 @@ func (c Planned) Margin(r *plan.Margin) document.Document {
 		Plot: d,
 	}
 	var notes claim.NotesOf
+	facts = told(facts, &notes, r.N, r.DesignEffect)
 	if r.Share != 0.5 {
 		notes.Add(document.Sentence, "plan.half", nil)
 	}

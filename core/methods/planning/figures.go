@@ -19,6 +19,7 @@ type ChiSquareRequest struct {
 	// DF is the degrees of freedom; needed unless shares give it.
 	DF    int     `json:"df,omitempty"`
 	Level float64 `json:"level,omitempty"`
+	plan.Design
 }
 
 var chiSquareFigures = analysis.Figures(
@@ -39,7 +40,7 @@ var chiSquareFigures = analysis.Figures(
 		if len(in.ExpectedShares) > analysis.MaxAnswers {
 			return nil, analysis.RefuseInput("planning", analysis.TooManyAnswers, -1)
 		}
-		core := plan.ChiSquareInput{W: in.W, N: in.N, Power: in.Power, DF: in.DF, Level: in.Level}
+		core := plan.ChiSquareInput{W: in.W, N: in.N, Power: in.Power, DF: in.DF, Level: in.Level, Design: in.Design}
 		switch {
 		case in.ExpectedShares != nil || in.TrueShares != nil:
 			w, err := plan.W(in.ExpectedShares, in.TrueShares)
@@ -72,6 +73,7 @@ type MarginRequest struct {
 	Confidence float64  `json:"confidence,omitempty"`
 	// Population is the size of the whole, 0 for one so large that it does not matter.
 	Population int64 `json:"population,omitempty"`
+	plan.Design
 }
 
 var marginFigures = analysis.Figures(
@@ -93,6 +95,7 @@ type OneProportionRequest struct {
 	Level   float64  `json:"level,omitempty"`
 	// Direction is "less", "greater", or empty for a two-sided test.
 	Direction plan.Direction `json:"direction,omitempty"`
+	plan.Design
 }
 
 var oneProportionFigures = analysis.HeavyWhen(
@@ -117,6 +120,7 @@ type TwoProportionsRequest struct {
 	N2     *int64   `json:"n2,omitempty"`
 	Power  *float64 `json:"power,omitempty"`
 	Level  float64  `json:"level,omitempty"`
+	plan.Design
 }
 
 var twoProportionsFigures = analysis.HeavyWhen(

@@ -61,6 +61,7 @@ func planInputs(more ...analysis.Input) []analysis.Input {
 			{Name: "power", Kind: analysis.ShareInput, MaxLength: 20, Unless: analysis.WhenIs("find", string(FindPower))},
 			analysis.LevelBlank("level"),
 		},
+		clusterInputs,
 	)
 }
 
@@ -73,7 +74,7 @@ var planLines = []analysis.Line{{ID: "find"},
 	{
 		ID:     "n",
 		Unless: analysis.WhenIs("find", string(FindNumber)),
-	}, {ID: "power", Unless: analysis.WhenIs("find", string(FindPower))}, {ID: "test"}}
+	}, {ID: "power", Unless: analysis.WhenIs("find", string(FindPower))}, {ID: "test"}, {ID: "design"}}
 
 // OneProportionSettings plans the test of one share.
 type OneProportionSettings struct {
@@ -83,6 +84,7 @@ type OneProportionSettings struct {
 	True      string           `json:"true,omitempty"`
 	N         *analysis.Number `json:"n,omitempty"`
 	Direction claim.Direction  `json:"direction"`
+	Clustered
 }
 
 var askedOneProportion = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions: []analysis.Part{},
@@ -108,6 +110,7 @@ func (s *OneProportionSettings) Check([]survey.Question) []analysis.Problem {
 			func() []analysis.Problem { return analysis.Whole(s.N, "n") },
 		),
 		analysis.CheckOneOf(claim.Directions, s.Direction, "share.direction", "direction"),
+		s.checkDesign(),
 	)
 }
 
@@ -125,6 +128,7 @@ func (s *OneProportionSettings) request() *OneProportionRequest {
 		Power:     s.power(),
 		Level:     float64(s.Level),
 		Direction: directionOf(s.Direction),
+		Design:    s.design(),
 	}
 	in.True, in.N = unless(
 		s.Find == FindDeparture,
@@ -149,7 +153,7 @@ func (s *OneProportionSettings) Run(work analysis.Work, _ *analysis.Counted) (*a
 func (s *OneProportionSettings) Document(o *analysis.Outcome, about claim.About) document.Document {
 	r := o.Result.(*plan.OneProportion)
 	return Planned{About: about, Find: s.Find, Asked: s.power(), Level: float64(s.Level)}.Share(r, func(n float64) float64 {
-		return plan.SharePower(r.Claimed, r.True, n, r.Level, r.Direction)
+		return plan.SharePower(r.Claimed, r.True, n/r.DesignEffect, r.Level, r.Direction)
 	})
 }
 
@@ -161,6 +165,7 @@ type TwoProportionsSettings struct {
 	Share2 string           `json:"share2,omitempty"`
 	N1     *analysis.Number `json:"n1,omitempty"`
 	N2     *analysis.Number `json:"n2,omitempty"`
+	Clustered
 }
 
 var askedTwoProportions = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions: []analysis.Part{},
@@ -185,6 +190,7 @@ func (s *TwoProportionsSettings) Check([]survey.Question) []analysis.Problem {
 			func() []analysis.Problem { _, wrong := analysis.ReadShare(s.Share2, "share2"); return wrong },
 			func() []analysis.Problem { return append(analysis.Whole(s.N1, "n1"), analysis.Whole(s.N2, "n2")...) },
 		),
+		s.checkDesign(),
 	)
 }
 
@@ -198,7 +204,9 @@ func (s *TwoProportionsSettings) Statement([]survey.Question, claim.About) docum
 
 // Run implements analysis.Settings.
 func (s *TwoProportionsSettings) Run(work analysis.Work, _ *analysis.Counted) (*analysis.Outcome, error) {
-	in := &TwoProportionsRequest{Share1: *analysis.ShareOf(s.Share1, "share1"), Power: s.power(), Level: float64(s.Level)}
+	in := &TwoProportionsRequest{
+		Share1: *analysis.ShareOf(s.Share1, "share1"), Power: s.power(), Level: float64(s.Level), Design: s.design(),
+	}
 	in.Share2 = unless(s.Find == FindDeparture, analysis.ShareOf(s.Share2, "share2"))
 	in.N1, in.N2 = unless(s.Find == FindNumber, analysis.CountOf(s.N1)), unless(s.Find == FindNumber, analysis.CountOf(s.N2))
 	return twoProportionsFigures.Outcome(work, in)
@@ -209,6 +217,7 @@ func (s *TwoProportionsSettings) Document(o *analysis.Outcome, about claim.About
 	r := o.Result.(*plan.TwoProportions)
 	ratio := float64(r.N2) / float64(r.N1)
 	return Planned{About: about, Find: s.Find, Asked: s.power(), Level: float64(s.Level)}.TwoShares(r, func(n float64) float64 {
+		n /= r.DesignEffect
 		return plan.TwoSharesPower(r.Share1, r.Share2, n, n*ratio, r.Level, plan.TwoSided)
 	})
 }
@@ -220,6 +229,7 @@ type ChiSquareSettings struct {
 	W  *analysis.Number `json:"w,omitempty"`
 	DF *analysis.Number `json:"df,omitempty"`
 	N  *analysis.Number `json:"n,omitempty"`
+	Clustered
 }
 
 var askedChiSquare = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Questions: []analysis.Part{},
@@ -239,6 +249,7 @@ func (s *ChiSquareSettings) Check([]survey.Question) (out []analysis.Problem) {
 	if s.DF == nil || !(*s.DF >= 1 && *s.DF <= 10_000 && float64(*s.DF) == math.Trunc(float64(*s.DF))) {
 		out = append(out, analysis.Problem{Code: "plan.df", Pointer: "/settings/df"})
 	}
+	out = append(out, s.checkDesign()...)
 	return append(out, s.check(func() []analysis.Problem {
 		if s.W == nil || !(*s.W > 0) {
 			return []analysis.Problem{{Code: "plan.w", Pointer: "/settings/w"}}
@@ -257,7 +268,7 @@ func (s *ChiSquareSettings) Statement([]survey.Question, claim.About) document.M
 
 // Run implements analysis.Settings.
 func (s *ChiSquareSettings) Run(work analysis.Work, _ *analysis.Counted) (*analysis.Outcome, error) {
-	in := &ChiSquareRequest{Power: s.power(), DF: int(*s.DF), Level: float64(s.Level)}
+	in := &ChiSquareRequest{Power: s.power(), DF: int(*s.DF), Level: float64(s.Level), Design: s.design()}
 	in.W, in.N = unless(s.Find == FindDeparture, (*float64)(s.W)), unless(s.Find == FindNumber, analysis.CountOf(s.N))
 	return chiSquareFigures.Outcome(work, in)
 }
@@ -266,7 +277,7 @@ func (s *ChiSquareSettings) Run(work analysis.Work, _ *analysis.Counted) (*analy
 func (s *ChiSquareSettings) Document(o *analysis.Outcome, about claim.About) document.Document {
 	r := o.Result.(*plan.ChiSquare)
 	return Planned{About: about, Find: s.Find, Asked: s.power(), Level: float64(s.Level)}.ChiSquare(r, func(n float64) float64 {
-		return infer.ChiSquarePower(r.W, n, float64(r.DF), r.Level)
+		return infer.ChiSquarePower(r.W, n/r.DesignEffect, float64(r.DF), r.Level)
 	})
 }
 
@@ -280,6 +291,7 @@ type MarginSettings struct {
 	Population *analysis.Number `json:"population,omitempty"`
 	// Confidence is 0.9, 0.95 or 0.99.
 	Confidence string `json:"confidence"`
+	Clustered
 }
 
 var confidences = []string{"0.9", "0.95", "0.99"}
@@ -292,6 +304,7 @@ var askedMargin = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Ques
 		{Name: "n", Kind: analysis.TextInput, MaxLength: 20, Unless: analysis.WhenIs("find", string(FindNumber))},
 		{Name: "population", Kind: analysis.TextInput, MaxLength: 20},
 		{Name: "confidence", Kind: analysis.ChoiceInput, Options: confidences},
+		clusterInputs[0], clusterInputs[1], clusterInputs[2],
 	},
 	Lines: []analysis.Line{
 		{ID: "find"},
@@ -299,6 +312,7 @@ var askedMargin = &analysis.Asked{Version: 1, Quick: analysis.QuickNothing, Ques
 		{ID: "margin", Unless: analysis.WhenIs("find", string(FindDeparture))},
 		{ID: "share"},
 		{ID: "population"},
+		{ID: "design"},
 	},
 	New: func() analysis.Settings { return &MarginSettings{Confidence: "0.95"} }}
 
@@ -319,6 +333,7 @@ func (s *MarginSettings) Check([]survey.Question) (out []analysis.Problem) {
 	if s.Population != nil {
 		out = append(out, analysis.Whole(s.Population, "population")...)
 	}
+	out = append(out, s.checkDesign()...)
 	return append(out, analysis.CheckOneOf(confidences, s.Confidence, "simultaneous_intervals.confidence", "confidence")...)
 }
 
@@ -332,7 +347,9 @@ func (s *MarginSettings) Statement([]survey.Question, claim.About) document.Mess
 
 // Run implements analysis.Settings.
 func (s *MarginSettings) Run(work analysis.Work, _ *analysis.Counted) (*analysis.Outcome, error) {
-	in := &MarginRequest{Share: *analysis.ShareOf(s.Share, "share"), Confidence: *analysis.ShareOf(s.Confidence, "confidence")}
+	in := &MarginRequest{
+		Share: *analysis.ShareOf(s.Share, "share"), Confidence: *analysis.ShareOf(s.Confidence, "confidence"), Design: s.design(),
+	}
 	if s.Find == FindNumber {
 		x, _ := analysis.ReadMargin(s.Margin)
 		margin, _ := x.Float64()

@@ -161,7 +161,7 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 			{Kind: document.Facts, Facts: facts},
 			{Kind: document.Figures, Table: decided.Table(1 - c.Level)},
 			{Kind: document.Working, Said: []document.Message{
-				say.WorkingDesignedVariance(int64(e.PSUs), int64(e.Strata), int64(e.DF)),
+				by.Variance(),
 				say.WorkingDesignedDifference(e.A.Mean, e.B.Mean, e.Difference.SE(), *e.Test.T, int64(e.DF), v["p"]),
 			}},
 			{

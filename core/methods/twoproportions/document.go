@@ -313,7 +313,7 @@ func (c Claim) notes(r *infer.TwoProportions, decided claim.Verdict, serves bool
 	}
 	out.Add(document.Decision, "two_proportions.not_proving", v)
 	if nearest, ok := c.Nearest(r.Estimate1, func(d plan.Direction) (below, above *float64) {
-		return plan.DetectableSecondShare(r.Estimate1, r.N1, r.N2, c.Level, claim.UsualPower, d)
+		return plan.DetectableSecondShare(r.Estimate1, float64(r.N1), float64(r.N2), c.Level, claim.UsualPower, d)
 	}); ok {
 		out.Add(
 			document.Decision,
