@@ -197,7 +197,7 @@ func TestTheDemo(t *testing.T) {
 	p := open(t)
 	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
 	p.sees("header", "1,240")
-	p.await("every question", `document.querySelectorAll('section.question').length === 29`)
+	p.await("every question", `document.querySelectorAll('section.question').length === 31`)
 	p.sees("#q4 [data-test=finding]", "At the 5 % level the claim is rejected")
 	p.sees("#q9 [data-test=finding]", "Not enough evidence")
 	p.pressWord("#q2 .margin", "Count “Harbor” as “Harbour”")

@@ -360,7 +360,7 @@ func TestThePrintedTopline(t *testing.T) {
 	}
 	printed, err := chromedp.Run(p.ctx, chromedp.Evaluate[look](`window.printed`))
 	require.NoError(t, err)
-	assert.Equal(t, 29, printed.Drawn)
+	assert.Equal(t, 31, printed.Drawn)
 	assert.Equal(t, "#faf6ee", printed.Ground)
 	assert.NotEmpty(t, printed.Ink)
 	assert.NotContains(t, printed.Ink, "#e9e4d8")

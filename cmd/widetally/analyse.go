@@ -6,6 +6,7 @@ import (
 	"io"
 	"os"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
@@ -67,6 +68,7 @@ func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.
 	if err != nil {
 		return err
 	}
+	drawn.Replicates = replicatesOf(table, drawn.Replicates)
 	for _, name := range slices.Concat(spec.Questions, drawn.Questions()) {
 		table.Known(string(name))
 	}
@@ -163,9 +165,34 @@ func drawnFlags(c *cobra.Command, d *analysis.Drawn) {
 	f.StringVar((*string)(&d.Weight), "weight", "", "the column of weights")
 	f.Var(&keys{&d.Strata}, "strata", "the columns whose entries together are the strata: region,size")
 	f.StringVar((*string)(&d.Cluster), "cluster", "", "the column of clusters")
+	f.StringVar((*string)(&d.Population), "population", "", "the column that tells how many there are in the row’s stratum")
+	f.Var(&keys{&d.Replicates}, "replicates", "the columns of replicate weights, or what their names begin with: rw")
+	f.StringVar((*string)(&d.Method), "replicate-method", "", "how replicate weights were made: jk1, brr, fay, bootstrap or factors")
+	f.StringVar(&d.Fay, "fay", "", "Fay’s factor of the method fay, such as 0.3")
+	f.StringVar(&d.Factors, "factors", "", "what each replicate counts of the method factors: one for all, or one for each")
+	f.IntVar(&d.DF, "df", 0, "the degrees of freedom of replicate weights where they are known")
 	f.StringVar(&d.Fraction, "fraction", "", "the share of each stratum’s clusters that were drawn, such as \"5 %\"")
 	f.StringVar((*string)(&d.SinglePSU), "single-psu", string(design.RefuseSingle), "a stratum of one cluster: refuse, centre or zero")
 	_ = c.RegisterFlagCompletionFunc("single-psu", cobra.FixedCompletions([]string{"refuse", "centre", "zero"}, cobra.ShellCompDirectiveNoFileComp))
+	_ = c.RegisterFlagCompletionFunc("replicate-method", cobra.FixedCompletions(analysis.TextsOf(analysis.StudyMethods), cobra.ShellCompDirectiveNoFileComp))
+}
+
+// replicatesOf are the columns of replicate weights, where one name is what theirs begin with those with a
+// number behind it.
+func replicatesOf(table *intake.Table, named []analysis.Key) (out []analysis.Key) {
+	if len(named) != 1 || slices.ContainsFunc(table.Columns, func(c survey.Built) bool { return c.Name == string(named[0]) }) {
+		return named
+	}
+	for _, c := range table.Columns {
+		number, begins := strings.CutPrefix(c.Name, string(named[0]))
+		if _, err := strconv.ParseUint(number, 10, 16); begins && err == nil {
+			out = append(out, analysis.Key(c.Name))
+		}
+	}
+	if out == nil {
+		return named
+	}
+	return out
 }
 
 // keys is a flag that names several columns.

@@ -35,6 +35,8 @@ type Drawn struct {
 	// SinglePSU says what becomes of a stratum with one cluster; "" refuses it.
 	SinglePSU design.SinglePSU `json:"singlePsu,omitempty"`
 	Replication
+	// effect is a design effect that was told instead of all this; 0 for none.
+	effect float64
 }
 
 // Replication is the replicate weights that tell the variance in the place of strata and clusters; nil
@@ -72,7 +74,7 @@ func (d Drawn) Questions() (out []Key) {
 
 // Sampled tells how a design draws, its questions called by their names.
 func (d Drawn) Sampled(name func(Key) string) claim.Sampled {
-	out := claim.Sampled{Single: d.SinglePSU}
+	out := claim.Sampled{Single: d.SinglePSU, Effect: d.effect}
 	if d.Weight != "" {
 		out.Weight = name(d.Weight)
 	}
@@ -109,6 +111,12 @@ type Designed interface {
 	DocumentDesigned(o *Outcome, about claim.About) document.Document
 }
 
+// DesignChecked is what settings have of which it depends on the design in force whether they can be asked.
+type DesignChecked interface {
+	// CheckDesign lists what keeps them from being asked where a design is in force, or none is.
+	CheckDesign(inForce bool) []Problem
+}
+
 // Serves reports whether a method has a form for designed samples, or is about no answers at all.
 func Serves(s Settings) bool {
 	_, designed := s.(Designed)
@@ -117,7 +125,10 @@ func Serves(s Settings) bool {
 
 // estimate counts the cells of a spec's questions by the design that is in force.
 func (c *Counted) estimate(ctx context.Context, s Spec, from Source, d Drawn) error {
-	if !Serves(s.Settings) {
+	switch {
+	case !Serves(s.Settings) && d.effect > 0:
+		return Refused("design.no_form_typed", "/method", nil)
+	case !Serves(s.Settings):
 		return Refused("design.no_form", "/method", nil)
 	}
 	var err error

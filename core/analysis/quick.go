@@ -74,6 +74,9 @@ func (q Quick) Asked(a *Asked, names QuickNames) (QuickAsked, error) {
 		return QuickAsked{}, err
 	}
 	out.Counts.Units = q.Blanks["units"]
+	if out.Counts.DesignEffect, err = t.effect(); err != nil {
+		return QuickAsked{}, err
+	}
 	if out.Settings == nil {
 		out.Settings = map[string]any{}
 	}
@@ -81,6 +84,32 @@ func (q Quick) Asked(a *Asked, names QuickNames) (QuickAsked, error) {
 		out.Settings["shares"] = map[string]any{"figures": t.figures()}
 	}
 	return out, nil
+}
+
+// effect reads the design effect, or what the effective number makes it; 0 where neither is typed.
+func (t quick) effect() (float64, error) {
+	text, effective := strings.TrimSpace(t.Blanks["effect"]), strings.TrimSpace(t.Blanks["effective"])
+	if text == "" && effective == "" {
+		return 0, nil
+	}
+	if text != "" && effective != "" {
+		return 0, slip("either_effect", nil)
+	}
+	x, ok := survey.ParseNumber(text+effective, true)
+	if !ok || x <= 0 {
+		return 0, slip("effect", document.Values{"text": document.Text(text + effective)})
+	}
+	if effective != "" {
+		n, err := count(t.Blanks["n"])
+		if err != nil {
+			return 0, ErrNotYet
+		}
+		x = float64(n) / x
+	}
+	if x > 1000 {
+		return 0, slip("effect", document.Values{"text": document.Text(text + effective)})
+	}
+	return x, nil
 }
 
 // takesFigures says whether a method compares with a figure for each answer.

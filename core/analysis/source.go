@@ -134,6 +134,15 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	if err != nil {
 		return nil, err
 	}
+	d := from.Drawn()
+	if s.Unweighted {
+		d = nil
+	}
+	if checked, ok := s.Settings.(DesignChecked); ok {
+		if err := Refuse(checked.CheckDesign(d != nil)); err != nil {
+			return nil, err
+		}
+	}
 	needed := s.Settings.Needs()
 	switch needed {
 	case NeedCrosstab:
@@ -212,7 +221,7 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	case errors.Is(err, ErrUnknownKey):
 		return nil, Refused("spec.counts", "/questions", nil)
 	}
-	if d := from.Drawn(); err == nil && d != nil && !s.Unweighted && needed != NeedNothing {
+	if err == nil && d != nil && needed != NeedNothing {
 		err = c.estimate(ctx, s, from, *d)
 	}
 	return c, err

@@ -16,6 +16,9 @@ type Typed struct {
 	Units     string          `json:"units,omitempty"`
 	Questions []TypedQuestion `json:"questions"`
 	Crosstabs []TypedCrosstab `json:"crosstabs,omitempty"`
+	// DesignEffect is how many times the variance of a simple random sample theirs is, by which the
+	// population is estimated; 0 counts respondents.
+	DesignEffect float64 `json:"designEffect,omitempty"`
 }
 
 // TypedQuestion is a question with its counts. They may be left out where a crosstab holds
@@ -125,14 +128,61 @@ func (t Typed) find(key Key) (TypedQuestion, survey.Question, error) {
 	return TypedQuestion{}, survey.Question{}, unknown(key)
 }
 
-// Drawn implements Source: of typed counts nobody knows how they were drawn.
-func (Typed) Drawn() *Drawn { return nil }
+// Drawn implements Source: of typed counts a design effect is all that can be told.
+func (t Typed) Drawn() *Drawn {
+	if t.DesignEffect == 0 {
+		return nil
+	}
+	return &Drawn{effect: t.DesignEffect}
+}
 
 // Cells implements Source.
-func (Typed) Cells(context.Context, []Key, Key) (*design.Cells, error) { return nil, ErrUnknownKey }
+func (t Typed) Cells(ctx context.Context, questions []Key, subgroup Key) (*design.Cells, error) {
+	if !(t.DesignEffect > 0 && t.DesignEffect <= 1000) {
+		return nil, Refused("plan.effect", "/designEffect", nil)
+	}
+	var counts []int64
+	switch len(questions) {
+	case 1:
+		f, err := t.Frequencies(ctx, questions[0], subgroup)
+		if err != nil {
+			return nil, err
+		}
+		counts = ProperCounts(f)
+	case 2, 3:
+		layers := Key("")
+		if len(questions) == 3 {
+			layers = questions[2]
+		}
+		x, err := t.Crosstab(ctx, questions[1], questions[0], layers, subgroup)
+		if err != nil {
+			return nil, err
+		}
+		tables := [][][]int64{}
+		if layers == "" {
+			tables = append(tables, x.Proper(0))
+		} else {
+			for _, k := range x.Layers.Proper() {
+				tables = append(tables, x.Proper(k))
+			}
+		}
+		for j := range tables[0][0] {
+			for i := range tables[0] {
+				for _, table := range tables {
+					counts = append(counts, table[i][j])
+				}
+			}
+		}
+	default:
+		return nil, Refused("design.no_form_typed", "/method", nil)
+	}
+	return design.Counted(counts, t.DesignEffect)
+}
 
 // Drawing implements Source.
-func (Typed) Drawing(context.Context, Key, Key, Key) (*Drawing, error) { return nil, ErrUnknownKey }
+func (Typed) Drawing(context.Context, Key, Key, Key) (*Drawing, error) {
+	return nil, Refused("design.no_form_typed", "/method", nil)
+}
 
 // Items implements Source.
 func (Typed) Items(context.Context, Key, Key, Key) ([]*design.Items, error) {

@@ -1,6 +1,7 @@
 package recipe
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"maps"
@@ -76,7 +77,34 @@ func Prepare(r Recipe, columns []survey.Built, rows int) (*Prepared, error) {
 	if err := p.bases(); err != nil {
 		return nil, err
 	}
+	if err := p.design(); err != nil {
+		return nil, err
+	}
 	return p, p.subgroups()
+}
+
+// design looks whether the file has the columns of the design.
+func (p *Prepared) design() error {
+	d := p.Recipe.Design
+	if d == nil {
+		return nil
+	}
+	lacking := func(at string, key analysis.Key) error {
+		if _, ok := p.find(string(key)); key != "" && !ok {
+			return wrongText("/design/"+at, "design_lacking", string(key))
+		}
+		return nil
+	}
+	all := func(at string, keys []analysis.Key) (err error) {
+		for i, key := range keys {
+			err = cmp.Or(err, lacking(fmt.Sprintf("%s/%d", at, i), key))
+		}
+		return err
+	}
+	return cmp.Or(
+		lacking("weight", d.Weight), all("strata", d.Strata), lacking("cluster", d.Cluster), lacking("population", d.Population),
+		all("replicates", d.Replicates),
+	)
 }
 
 // notice notes something of a column, by a message below recipe.noticed.

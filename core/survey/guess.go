@@ -4,6 +4,7 @@ import (
 	"math"
 	"regexp"
 	"slices"
+	"strconv"
 	"strings"
 )
 
@@ -60,8 +61,14 @@ func AsArrived(answers []Answer) {
 }
 
 var (
-	weightName = regexp.MustCompile(`(?i)(^|[^a-z])(p?weights?|p?wt|p?wgt|gewicht|gewichtung|poids|peso)([^a-z]|$)|^w_?(final|post|base|trim(med)?|cal(ibrated)?)([^a-z]|$)|^(final|base|post)_?w(t|gt|eight)([^a-z]|$)`)
-	countName  = regexp.MustCompile(
+	weightName    = regexp.MustCompile(`(?i)(^|[^a-z])(p?weights?|p?wt|p?wgt|gewicht|gewichtung|poids|peso)([^a-z]|$)|^w_?(final|post|base|trim(med)?|cal(ibrated)?)([^a-z]|$)|^(final|base|post)_?w(t|gt|eight)([^a-z]|$)`)
+	replicateName = regexp.MustCompile(
+		`(?i)^((?:rw|repw|wrep|w_rep|rep_w|jkw|brrw|bsw|bootw|rwgt|rwt|rep_?wgt|rep_?wt|rep_?weight|replicate_?weight|boot_?weight)_?)(\d{1,4})$`,
+	)
+	stratumName = regexp.MustCompile(`(?i)(^|[^a-z])(strata|stratum|strat|schicht|estrato|strate)([^a-z]|$)`)
+	placeName   = regexp.MustCompile(`(?i)(^|[^a-z])(streets?|villages?|segments?|enumeration_?areas?|sampling_?points?)([^a-z]|$)`)
+	clusterName = regexp.MustCompile(`(?i)(^|[^a-z])(psu|clusters?|primary_?sampling_?unit|conglomerado|grappe)([^a-z]|$)`)
+	countName   = regexp.MustCompile(
 		`(?i)^(count|counts|n|freq|frequency|frequencies|number|cases|total|households|respondents|people)$`,
 	)
 )
@@ -97,6 +104,32 @@ func NamesIdentifier(name string) bool { return idName.MatchString(name) }
 // NamesWeight reports whether a column is called as weights are.
 func NamesWeight(name string) bool { return weightName.MatchString(name) }
 
+// NamesReplicate takes the name of a replicate weight apart: what all of its set begin with, and its
+// number; ok is false for another name.
+func NamesReplicate(name string) (set string, number int, ok bool) {
+	parts := replicateName.FindStringSubmatch(name)
+	if parts == nil {
+		return "", 0, false
+	}
+	number, _ = strconv.Atoi(parts[2]) // at most four digits
+	return parts[1], number, true
+}
+
+// NamesStratum reports whether a column is called as strata are, NamesCluster whether as clusters are.
+func NamesStratum(name string) bool { return stratumName.MatchString(name) }
+
+// NamesCluster reports whether a column is called as clusters are.
+func NamesCluster(name string) bool { return clusterName.MatchString(name) }
+
+// NamesPlace reports whether a column is called as places are in which respondents are drawn together.
+func NamesPlace(name string) bool { return placeName.MatchString(name) }
+
+// namesWeights reports whether a column is called as weights are, or as those of a replicate.
+func namesWeights(name string) bool {
+	_, _, replicate := NamesReplicate(name)
+	return replicate || NamesWeight(name)
+}
+
 // NamesCount reports whether a column is called as counts of respondents are.
 func NamesCount(name string) bool { return countName.MatchString(name) }
 
@@ -121,7 +154,7 @@ func (b *Builder) guess(name string) (Kind, Reason) {
 		return Identifier, AllDifferent
 	case int64(distinct) == answered && answered > 1 && NamesIdentifier(name):
 		return Identifier, AllDifferent
-	case mostlyNumbers && numberSlots > 1 && !wholes && NamesWeight(name) && b.neverBelow0():
+	case mostlyNumbers && numberSlots > 1 && !wholes && namesWeights(name) && b.neverBelow0():
 		return Weight, WeightName
 	case mostlyNumbers && wholes && numberSlots <= MostAnswers && NamesCode(name):
 		return Single, CodeName
@@ -168,7 +201,7 @@ func (b *Builder) guessMany(name string) (Kind, Reason) {
 	switch {
 	case len(distinct) == answered && (wholes && isNumber || !isNumber && shape >= 0 || NamesIdentifier(name)):
 		return Identifier, AllDifferent
-	case isNumber && !wholes && never && NamesWeight(name):
+	case isNumber && !wholes && never && namesWeights(name):
 		return Weight, WeightName
 	case isNumber:
 		return Continuous, ManyNumbers
@@ -190,7 +223,6 @@ func (b *Builder) wordsMean(words int) bool {
 	return true
 }
 
-// positive reports whether every number is above 0.
 // neverBelow0 reports whether no number is: a weight of 0 leaves a row out.
 func (b *Builder) neverBelow0() bool {
 	for _, code := range b.codes[1:] {

@@ -54,6 +54,8 @@ func TestGuessedKinds(t *testing.T) {
 		{"in German", "Gewicht", repeated(90, func(i int) string { return fmt.Sprint(0.5 + float64(i%45)/50) }), Weight, WeightName},
 		{"a probability weight", "pweight", repeated(90, func(i int) string { return fmt.Sprint(0.5 + float64(i%45)/50) }), Weight, WeightName},
 		{"the final one", "w_final", repeated(90, func(i int) string { return fmt.Sprint(0.5 + float64(i%45)/50) }), Weight, WeightName},
+		{"a replicate of the weights", "rw12", repeated(90, func(i int) string { return fmt.Sprint(float64(i%45) / 50) }), Weight, WeightName},
+		{"replicates by another name", "rep_weight_3", repeated(90, func(i int) string { return fmt.Sprint(0.5 + float64(i%45)/50) }), Weight, WeightName},
 		{"not a weight but weightlifting", "weightlifting", repeated(90, func(i int) string { return fmt.Sprint(0.5 + float64(i%45)/50) }), Continuous, ManyNumbers},
 		{"many different words", "remark", repeated(200, func(i int) string { return strings.Repeat("so ", 1+i%7) + fmt.Sprint("and ", i) }), Text, ManyTexts},
 		{"nobody answered", "empty", repeated(9, func(int) string { return " " }), Single, NothingAtAll},

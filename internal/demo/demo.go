@@ -269,7 +269,9 @@ func (t questionText) edit(q study.Question, columns map[string]study.Question) 
 			ordered = append(ordered, a)
 		}
 	}
-	e.Answers = append(ordered, rest...)
+	if t.Kind != survey.Text { // which has none
+		e.Answers = append(ordered, rest...)
+	}
 	return e
 }
 

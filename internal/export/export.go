@@ -55,11 +55,14 @@ func CodebookCSV(w io.Writer, questions []survey.Question) error {
 type (
 	// DDI is the root of a codebook.
 	DDI struct {
-		XMLName xml.Name   `xml:"ddi:codebook:2_5 codeBook"`
-		Version string     `xml:"version,attr"`
-		Title   string     `xml:"stdyDscr>citation>titlStmt>titl"`
-		Groups  []DDIGroup `xml:"dataDscr>varGrp"`
-		Vars    []DDIVar   `xml:"dataDscr>var"`
+		XMLName xml.Name `xml:"ddi:codebook:2_5 codeBook"`
+		Version string   `xml:"version,attr"`
+		Title   string   `xml:"stdyDscr>citation>titlStmt>titl"`
+		// Sampling and Weighting tell the design in words; "" for none.
+		Sampling  string     `xml:"stdyDscr>method>dataColl>sampProc,omitempty"`
+		Weighting string     `xml:"stdyDscr>method>dataColl>weight,omitempty"`
+		Groups    []DDIGroup `xml:"dataDscr>varGrp"`
+		Vars      []DDIVar   `xml:"dataDscr>var"`
 	}
 	// DDIGroup is a section of the questionnaire.
 	DDIGroup struct {
@@ -70,10 +73,13 @@ type (
 	}
 	// DDIVar is a question.
 	DDIVar struct {
-		ID         string        `xml:"ID,attr"`
-		Name       string        `xml:"name,attr"`
-		Interval   string        `xml:"intrvl,attr,omitempty"`
-		Nature     string        `xml:"nature,attr,omitempty"`
+		ID       string `xml:"ID,attr"`
+		Name     string `xml:"name,attr"`
+		Interval string `xml:"intrvl,attr,omitempty"`
+		Nature   string `xml:"nature,attr,omitempty"`
+		// Weight marks a question of weights, WeightVar is the id of the one that weights this.
+		Weight     string        `xml:"wgt,attr,omitempty"`
+		WeightVar  string        `xml:"wgt-var,attr,omitempty"`
 		Label      string        `xml:"labl,omitempty"`
 		Literal    string        `xml:"qstn>qstnLit,omitempty"`
 		Categories []DDICategory `xml:"catgry"`
@@ -88,10 +94,19 @@ type (
 	}
 )
 
+// SampleDesign tells how respondents were drawn: in words, and by the name of the question of the weights,
+// "" for none.
+type SampleDesign struct{ Sampling, Weighting, Weight string }
+
 // CodebookDDI writes a codebook as DDI-Codebook 2.5.
-func CodebookDDI(w io.Writer, title string, questions []survey.Question) error {
-	doc := DDI{Version: "2.5", Title: title}
-	sections := map[string]int{}
+func CodebookDDI(w io.Writer, title string, drawn SampleDesign, questions []survey.Question) error {
+	doc := DDI{Version: "2.5", Title: title, Sampling: drawn.Sampling, Weighting: drawn.Weighting}
+	sections, weight := map[string]int{}, ""
+	for i, q := range questions {
+		if q.Name == drawn.Weight {
+			weight = "V" + strconv.Itoa(i+1)
+		}
+	}
 	for i, q := range questions {
 		id := "V" + strconv.Itoa(i+1)
 		v := DDIVar{ID: id, Name: q.Name, Label: cmp.Or(q.Short, q.Wording), Literal: q.Wording, Notes: q.Note, Interval: "discrete"}
@@ -102,6 +117,12 @@ func CodebookDDI(w io.Writer, title string, questions []survey.Question) error {
 			v.Nature = "ordinal"
 		case q.Kind == survey.Single || q.Kind == survey.ChooseAll:
 			v.Nature = "nominal"
+		}
+		switch {
+		case q.Kind == survey.Weight:
+			v.Weight = "wgt"
+		case weight != "":
+			v.WeightVar = weight
 		}
 		for _, a := range q.Answers {
 			c := DDICategory{Value: a.Code, Label: a.Label}

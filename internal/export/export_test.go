@@ -50,7 +50,7 @@ func TestCodebooksComeBack(t *testing.T) {
 		require.NoError(t, CodebookCSV(&b, want))
 		assert.Equal(t, said(want, true), said(read(t, b.Bytes()), true))
 		b.Reset()
-		require.NoError(t, CodebookDDI(&b, "Fernmouth", want))
+		require.NoError(t, CodebookDDI(&b, "Fernmouth", SampleDesign{Sampling: "Drawn in clusters.", Weight: want[0].Name}, want))
 		assert.Equal(t, said(want, false), said(read(t, b.Bytes()), false))
 		var doc DDI
 		require.NoError(t, xml.Unmarshal(b.Bytes(), &doc))
@@ -66,7 +66,7 @@ func FuzzCodebook(f *testing.F) {
 		require.NoError(f, CodebookCSV(&b, book(text, "1", "")))
 		f.Add(b.Bytes())
 		b.Reset()
-		require.NoError(f, CodebookDDI(&b, "t", book(text, "1", "")))
+		require.NoError(f, CodebookDDI(&b, "t", SampleDesign{}, book(text, "1", "")))
 		f.Add(b.Bytes())
 	}
 	f.Add([]byte(`{"resources":[{"name":"a","schema":{"fields":[{"name":"x","categories":["1"]}]}}]}`))

@@ -103,6 +103,8 @@ type analysisDTO struct {
 	Changes    []changeDTO   `json:"changes"`
 	Problems   []string      `json:"problems"`
 	Selected   bool          `json:"selected"`
+	// Estimable says that a design is in force, by which it estimates unless its spec says otherwise.
+	Estimable bool `json:"estimable"`
 	// Look is what of the settings only says how it is shown.
 	Look map[string]any `json:"look"`
 	// Pattern is what of the settings can be carried over to another question.
@@ -112,7 +114,7 @@ type analysisDTO struct {
 
 func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 	w := s.words
-	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Look: v.Spec.Look(), Pattern: v.Spec.Pattern(), Document: said.Of(v.Document, s.words)}
+	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Estimable: v.Estimable, Look: v.Spec.Look(), Pattern: v.Spec.Pattern(), Document: said.Of(v.Document, s.words)}
 	if v.Spec.Settings.Tests() {
 		d.Number = &v.Number
 	}

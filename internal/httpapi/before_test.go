@@ -52,7 +52,11 @@ func TestWhatWasWrittenBeforeGivesTheSameFigures(t *testing.T) {
 	recipe, err := os.ReadFile("testdata/before.yaml")
 	require.NoError(t, err)
 	run := c.run(string(recipe), demo.CSV)
-	assert.Empty(t, run.Noticed)
+	var unknown []string // which the file did not have then
+	for _, n := range run.Noticed {
+		unknown = append(unknown, n.Column)
+	}
+	assert.Equal(t, []string{"stratum", "street"}, unknown)
 	assert.Greater(t, len(run.Results), 15)
 	for _, r := range run.Results {
 		require.Empty(t, r.Problems, r.Name)

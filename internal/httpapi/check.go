@@ -95,12 +95,14 @@ type checkDTO struct {
 	Rows      int64                `json:"rows"`
 	Questions []checkedQuestionDTO `json:"questions"`
 	Found     []foundDTO           `json:"found"`
-	Files     []arrivedFileDTO     `json:"files"`
+	// Drawn names the questions that look like the design of a sample.
+	Drawn []string         `json:"drawn"`
+	Files []arrivedFileDTO `json:"files"`
 }
 
 func (s *server) toCheck(c *service.Check) *checkDTO {
 	w := s.words
-	d := &checkDTO{N: c.N, Rows: c.Rows, Questions: make([]checkedQuestionDTO, len(c.Questions)), Found: []foundDTO{}, Files: []arrivedFileDTO{}}
+	d := &checkDTO{N: c.N, Rows: c.Rows, Questions: make([]checkedQuestionDTO, len(c.Questions)), Found: []foundDTO{}, Files: []arrivedFileDTO{}, Drawn: append([]string{}, c.Drawn...)}
 	for i, q := range c.Questions {
 		r := q.Report
 		d.Questions[i] = checkedQuestionDTO{ID: q.ID, Number: q.Number, Name: q.Name, Wording: q.Wording, Kind: q.Kind, KindReason: w.Text("kind_reason."+q.KindReason, nil),

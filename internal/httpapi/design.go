@@ -23,6 +23,14 @@ type designBody struct {
 	Cluster   *uint64          `json:"cluster"`
 	Fraction  string           `json:"fraction"`
 	SinglePSU design.SinglePSU `json:"singlePsu"`
+	// Population is the question that tells how many there are in each stratum.
+	Population *uint64 `json:"population"`
+	// Replicates are the questions of replicate weights, Method, Fay, Factors and DF how they are used.
+	Replicates []uint64               `json:"replicates"`
+	Method     design.ReplicateMethod `json:"method"`
+	Fay        string                 `json:"fay"`
+	Factors    string                 `json:"factors"`
+	DF         int                    `json:"df"`
 	// Off counts respondents all the same.
 	Off bool `json:"off"`
 }
@@ -35,22 +43,54 @@ type designDTO struct {
 	// Said tells it in sentences, Head in few words for the head of every page.
 	Said []string `json:"said"`
 	Head string   `json:"head"`
-	// Weights are the questions that can weight, Parts those that can be strata or clusters; Proposed is
-	// the only one that holds weights, null where there is none or a design is stated.
-	Weights  []uint64 `json:"weights"`
-	Parts    []uint64 `json:"parts"`
-	Proposed *uint64  `json:"proposed"`
+	// Weights are the questions that can weight, Parts those that can be strata or clusters, Numbers those
+	// that can tell how many there are in a stratum, Sets those of replicate weights. Proposed is what
+	// they look like, where no design is stated.
+	Weights  []uint64          `json:"weights"`
+	Parts    []uint64          `json:"parts"`
+	Numbers  []uint64          `json:"numbers"`
+	Sets     []replicateSetDTO `json:"sets"`
+	Proposed proposedDTO       `json:"proposed"`
 	// Problem is what keeps it from being used; null for nothing.
 	Problem *string `json:"problem"`
 }
 
+// replicateSetDTO is questions of replicate weights, by what their names begin with.
+type replicateSetDTO struct {
+	Name      string   `json:"name"`
+	Questions []uint64 `json:"questions"`
+}
+
+// proposedDTO is a design that the questions look like.
+type proposedDTO struct {
+	Weight     *uint64  `json:"weight"`
+	Strata     []uint64 `json:"strata"`
+	Cluster    *uint64  `json:"cluster"`
+	Replicates []uint64 `json:"replicates"`
+}
+
+func idOrNone(id uint64) *uint64 {
+	if id == 0 {
+		return nil
+	}
+	return &id
+}
+
 func (s *server) toDesign(v service.DesignView) designDTO {
 	out := designDTO{
-		designBody: designBody{Strata: []uint64{}, Fraction: v.Drawn.Fraction, SinglePSU: v.Drawn.SinglePSU, Off: v.Off},
-		Said:       []string{}, Weights: append([]uint64{}, v.Weights...), Parts: append([]uint64{}, v.Parts...),
+		designBody: designBody{
+			Strata: []uint64{}, Fraction: v.Drawn.Fraction, SinglePSU: v.Drawn.SinglePSU, Off: v.Off, Replicates: []uint64{},
+			Method: v.Drawn.Method, Fay: v.Drawn.Fay, Factors: v.Drawn.Factors, DF: v.Drawn.DF,
+		},
+		Said: []string{}, Weights: append([]uint64{}, v.Weights...), Parts: append([]uint64{}, v.Parts...),
+		Numbers: append([]uint64{}, v.Numbers...), Sets: []replicateSetDTO{},
+		Proposed: proposedDTO{
+			Weight: idOrNone(v.Proposed.Weight), Strata: append([]uint64{}, v.Proposed.Strata...),
+			Cluster: idOrNone(v.Proposed.Cluster), Replicates: append([]uint64{}, v.Proposed.Replicates...),
+		},
 	}
-	if v.Proposed != 0 {
-		out.Proposed = &v.Proposed
+	for _, set := range v.Sets {
+		out.Sets = append(out.Sets, replicateSetDTO(set))
 	}
 	if out.SinglePSU == "" {
 		out.SinglePSU = design.RefuseSingle
@@ -62,10 +102,15 @@ func (s *server) toDesign(v service.DesignView) designDTO {
 		}
 		return &id
 	}
-	out.Weight, out.Cluster = of(v.Drawn.Weight), of(v.Drawn.Cluster)
+	out.Weight, out.Cluster, out.Population = of(v.Drawn.Weight), of(v.Drawn.Cluster), of(v.Drawn.Population)
 	for _, key := range v.Drawn.Strata {
 		if id := of(key); id != nil {
 			out.Strata = append(out.Strata, *id)
+		}
+	}
+	for _, key := range v.Drawn.Replicates {
+		if id := of(key); id != nil {
+			out.Replicates = append(out.Replicates, *id)
 		}
 	}
 	out.Stated = len(v.Drawn.Questions()) > 0
@@ -117,9 +162,16 @@ func (s *server) putDesign(c fiber.Ctx) error {
 		}
 		return service.KeyOf(*id)
 	}
-	to.Drawn.Weight, to.Drawn.Cluster = key(in.Weight), key(in.Cluster)
+	to.Drawn.Weight, to.Drawn.Cluster, to.Drawn.Population = key(in.Weight), key(in.Cluster), key(in.Population)
 	for _, id := range in.Strata {
 		to.Drawn.Strata = append(to.Drawn.Strata, service.KeyOf(id))
+	}
+	for _, id := range in.Replicates {
+		to.Drawn.Replicates = append(to.Drawn.Replicates, service.KeyOf(id))
+	}
+	if len(in.Replicates) > 0 {
+		to.Drawn.Method, to.Drawn.DF = in.Method, in.DF
+		to.Drawn.Fay, to.Drawn.Factors = strings.TrimSpace(in.Fay), strings.TrimSpace(in.Factors)
 	}
 	if len(to.Drawn.Questions()) == 0 {
 		to = service.Design{}

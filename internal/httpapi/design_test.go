@@ -55,7 +55,8 @@ func TestADesignOfAStudy(t *testing.T) {
 	assert.Equal(t, false, before["stated"])
 	assert.Equal(t, []any{weight, id("weight_b")}, before["weights"])
 	assert.NotContains(t, before["parts"], weight)
-	assert.Nil(t, before["proposed"], "of two nobody knows which")
+	looks := before["proposed"].(object)
+	assert.Nil(t, looks["weight"], "of two nobody knows which")
 	for _, bad := range []struct{ body, code, says string }{
 		{body(id("weight_b"), fmt.Sprint(district), street, ""), "design.missing_weight", "Row 3"},
 		{body(street, "", nil, ""), "design.question", "street"},
@@ -75,7 +76,8 @@ func TestADesignOfAStudy(t *testing.T) {
 	assert.InDelta(t, 50, yes["percent"], 1e-12)
 	assert.InDelta(t, 11.1579284623, yes["lower"], 1e-9)
 	assert.Contains(t, c.shown(fmt.Sprintf("%s/questions/%v/table", st, q)), "11.2 to 88.8")
-	assert.NotContains(t, text(c.question(st, "q")["asks"]), "paired")
+	assert.Contains(t, text(c.question(st, "q")["asks"]), "paired")
+	assert.NotContains(t, text(c.question(st, "q")["asks"]), "dissimilarity")
 
 	spec := func(method, settings string) string {
 		return fmt.Sprintf(`{"spec":{"method":%q,"version":1,"questions":["%v"],"settings":%s}}`, method, q, settings)
@@ -88,7 +90,8 @@ func TestADesignOfAStudy(t *testing.T) {
 	assert.Contains(t, shown, "An estimated 50.0 %")
 	table := c.shown(fmt.Sprintf("%s/analyses/%v/tables/1", st, asked["analysisId"]))
 	assert.Contains(t, table, "estimated by the design of the sample")
-	assert.Contains(t, text(c.call("POST", st+"/analyses", spec("simultaneous-intervals", `{"confidence":0.95}`), 201)), "for which this method has no form")
+	noForm := strings.Replace(spec("dissimilarity", `{"confidence":0.95}`), `"],"settings`, fmt.Sprintf(`","%v"],"settings`, id("other")), 1)
+	assert.Contains(t, text(c.call("POST", st+"/analyses", noForm, 201)), "for which this method has no form")
 	for _, outlined := range c.call("GET", st+"/topline", "", 200)["outline"].([]any) {
 		assert.NotContains(t, text(outlined.(object)["asks"]), "cochran")
 	}

@@ -94,6 +94,7 @@ type ddiVar struct {
 	Name       string `xml:"name,attr"`
 	Interval   string `xml:"intrvl,attr"`
 	Nature     string `xml:"nature,attr"`
+	Weight     string `xml:"wgt,attr"`
 	Label      string `xml:"labl"`
 	Literal    string `xml:"qstn>qstnLit"`
 	Notes      string `xml:"notes"`
@@ -170,6 +171,8 @@ func (v ddiVar) question() survey.Question {
 		q.Short = label
 	}
 	switch {
+	case v.Weight == "wgt":
+		q.Kind = survey.Weight
 	case v.Interval == "contin":
 		q.Kind = survey.Continuous
 	case v.Nature == "ordinal":

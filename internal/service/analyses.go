@@ -38,6 +38,8 @@ type AnalysisView struct {
 	Whom document.Message
 	// Selected says that it is in the report.
 	Selected bool
+	// Estimable says that a design is in force.
+	Estimable bool
 	// Answered are the notes in its margin that were answered, by rule, with the reason.
 	Answered map[string]string
 }
@@ -150,7 +152,7 @@ func (d *dataset) questionsOf(s analysis.Spec) (out []survey.Question) {
 // analysisView shows one analysis on the answers as they are, among the respondents that
 // it is about.
 func (s *base) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisView, error) {
-	out := AnalysisView{Analysis: a.Analysis, Spec: a.spec, Changes: d.analyses.changes[a.ID], Selected: d.selected[pieceKey{analysis: a.ID}], Answered: d.answered[a.ID]}
+	out := AnalysisView{Analysis: a.Analysis, Spec: a.spec, Changes: d.analyses.changes[a.ID], Selected: d.selected[pieceKey{analysis: a.ID}], Answered: d.answered[a.ID], Estimable: d.inForce() != nil}
 	about := d.about(a.spec)
 	questions := d.questionsOf(a.spec)
 	if out.Problems = withoutDoubts(a.spec.Check(questions)); len(questions) == len(a.spec.Questions) {

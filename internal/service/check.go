@@ -21,6 +21,8 @@ type Check struct {
 	Pairs     []inspect.Pair
 	Batteries [][]int
 	Missing   *inspect.MissingCodes // nil where at most one question has any
+	// Drawn names the questions that look like the design of a sample.
+	Drawn []string
 	// Files are those from which a kept study was read, the newest first.
 	Files []CheckedFile
 }
@@ -127,7 +129,7 @@ func (s *base) inAndOutside(ctx context.Context, p *page, q study.Question) (d, 
 // check inspects questions. count gives the distribution of each, and among those who were not
 // asked it where they are known; n are the respondents.
 func check(ctx context.Context, questions []study.Question, count func(i int) (d, outside *survey.Distribution, err error), n, rows int64) (*Check, error) {
-	c := &Check{N: n, Rows: rows}
+	c := &Check{N: n, Rows: rows, Drawn: looksDrawn(questions)}
 	plain := make([]survey.Question, len(questions))
 	for i, q := range questions {
 		if err := ctx.Err(); err != nil {

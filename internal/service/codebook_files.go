@@ -5,8 +5,11 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"strings"
 
+	"widetally/core/analysis"
 	"widetally/core/document"
+	"widetally/core/say"
 	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/export"
@@ -43,7 +46,7 @@ func (s *Codebooks) writeCodebook(ctx context.Context, studyID uint64, format Co
 	case CSVFile:
 		err = export.CodebookCSV(w, questions)
 	case DDIFile:
-		err = export.CodebookDDI(w, st.Name, questions)
+		err = export.CodebookDDI(w, st.Name, s.sampleDesign(p.dataset), questions)
 	case PackageFile:
 		documents, err := s.files.documents(ctx, p)
 		if err != nil {
@@ -57,6 +60,27 @@ func (s *Codebooks) writeCodebook(ctx context.Context, studyID uint64, format Co
 		return fmt.Errorf("service: codebook: %w", err)
 	}
 	return nil
+}
+
+// sampleDesign tells the design of a dataset for a codebook that leaves.
+func (s *Codebooks) sampleDesign(d *dataset) (out export.SampleDesign) {
+	is := d.design.Drawn
+	if len(is.Questions()) == 0 {
+		return out
+	}
+	by := is.Sampled(func(key analysis.Key) string {
+		id, _ := idOf(key)
+		q, _ := d.question(id)
+		return q.Name
+	})
+	words := s.words
+	for _, m := range by.Drawn() {
+		out.Sampling = strings.TrimSpace(out.Sampling + " " + words.Say(m))
+	}
+	if out.Weight = by.Weight; by.Weight != "" {
+		out.Weighting = words.Say(say.BasisDesignedWeight(by.Weight))
+	}
+	return out
 }
 
 // CodebookFit tells how an arrived codebook goes onto a study.

@@ -166,7 +166,7 @@ func (d *dataset) part(id uint64) (study.Part, bool) {
 // weights names a question of weights that the study has.
 func (d *dataset) weights() string {
 	for _, q := range d.questions {
-		if q.Kind == survey.Weight {
+		if _, _, replicate := survey.NamesReplicate(q.Name); q.Kind == survey.Weight && !replicate {
 			return q.Name
 		}
 	}

@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"reflect"
+	"slices"
 	"sync"
 
 	"widetally/core/analysis"
@@ -30,12 +31,104 @@ type DesignView struct {
 	Design
 	// Said tells it in words; nil where there is none.
 	Said []document.Message
-	// Weights are the questions that can weight, Parts those that can be strata or clusters; Proposed is
-	// the only one that holds weights, where no design is stated, 0 for none.
-	Weights, Parts []uint64
-	Proposed       uint64
+	// Weights are the questions that can weight, Parts those that can be strata or clusters, Numbers those
+	// that can tell how many there are in a stratum, and Sets those that hold replicate weights.
+	Weights, Parts, Numbers []uint64
+	Sets                    []ReplicateSet
+	// Proposed is what the questions look like where no design is stated.
+	Proposed Proposed
 	// Problem is what keeps it from being used as the answers are now; nil for none.
 	Problem *analysis.Problem
+}
+
+// ReplicateSet is questions that hold replicate weights, by what their names begin with.
+type ReplicateSet struct {
+	Name      string
+	Questions []uint64
+}
+
+// Proposed is a design that questions look like by their kinds and their names; it holds only when
+// somebody states it.
+type Proposed struct {
+	Weight, Cluster    uint64 // 0 for none
+	Strata, Replicates []uint64
+}
+
+// fewestReplicates is from how many columns of one name on they are taken to be replicate weights.
+const fewestReplicates = 4
+
+// replicateSets finds the questions that hold replicate weights.
+func replicateSets(questions []study.Question) (sets []ReplicateSet) {
+	at := map[string]int{}
+	for _, q := range questions {
+		name, _, ok := survey.NamesReplicate(q.Name)
+		if !ok || !plays(q.Question, asReplicate) {
+			continue
+		}
+		i, known := at[name]
+		if !known {
+			i = len(sets)
+			at[name], sets = i, append(sets, ReplicateSet{Name: name})
+		}
+		sets[i].Questions = append(sets[i].Questions, q.ID)
+	}
+	return slices.DeleteFunc(sets, func(s ReplicateSet) bool { return len(s.Questions) < fewestReplicates })
+}
+
+// proposed is the design that questions look like: the only question that holds weights but those of
+// replicates, and what is called as strata and clusters are, or else the replicates.
+func proposed(questions []study.Question, sets []ReplicateSet) (out Proposed) {
+	replicates := map[uint64]bool{}
+	for _, set := range sets {
+		for _, id := range set.Questions {
+			replicates[id] = true
+		}
+	}
+	weights := 0
+	for _, q := range questions {
+		switch {
+		case q.Kind == survey.Weight && !replicates[q.ID]:
+			weights++
+			out.Weight = q.ID
+		case survey.NamesStratum(q.Name) && plays(q.Question, asPart):
+			out.Strata = append(out.Strata, q.ID)
+		case survey.NamesCluster(q.Name) && plays(q.Question, asPart) && out.Cluster == 0:
+			out.Cluster = q.ID
+		}
+	}
+	if weights > 1 {
+		out.Weight = 0
+	}
+	for _, q := range questions { // a place is a cluster where there are strata
+		if out.Strata != nil && out.Cluster == 0 && survey.NamesPlace(q.Name) && plays(q.Question, asPart) {
+			out.Cluster = q.ID
+		}
+	}
+	if len(sets) == 1 {
+		out.Strata, out.Cluster, out.Replicates = nil, 0, sets[0].Questions
+	}
+	return out
+}
+
+// looksDrawn names the questions of a file that look like the design of a sample, replicate weights by what
+// they begin with; nil for none.
+func looksDrawn(questions []study.Question) (names []string) {
+	numbered := make([]study.Question, len(questions))
+	for i, q := range questions {
+		numbered[i] = q
+		numbered[i].ID = uint64(i + 1) //nolint:gosec // a place in a list
+	}
+	sets := replicateSets(numbered)
+	is := proposed(numbered, sets)
+	for _, id := range append(append([]uint64{is.Weight}, is.Strata...), is.Cluster) {
+		if id > 0 {
+			names = append(names, numbered[id-1].Name)
+		}
+	}
+	for _, set := range sets {
+		names = append(names, set.Name+"…")
+	}
+	return names
 }
 
 // inForce is the design by which the population is estimated; nil where respondents are counted.
@@ -147,20 +240,20 @@ func (d *dataset) inForce() *analysis.Drawn { return d.design.inForce() }
 // designView tells the design of a dataset in words, with what keeps it from being used.
 func (s *base) designView(ctx context.Context, d *dataset) (DesignView, error) {
 	out := DesignView{Design: d.design}
-	var weights []uint64
 	for _, q := range d.questions {
-		if fits(q.Question, true) {
+		if plays(q.Question, asWeight) {
 			out.Weights = append(out.Weights, q.ID)
 		}
-		if fits(q.Question, false) {
+		if plays(q.Question, asPart) {
 			out.Parts = append(out.Parts, q.ID)
 		}
-		if q.Kind == survey.Weight {
-			weights = append(weights, q.ID)
+		if plays(q.Question, asPopulation) {
+			out.Numbers = append(out.Numbers, q.ID)
 		}
 	}
-	if len(weights) == 1 && len(d.design.Drawn.Questions()) == 0 {
-		out.Proposed = weights[0]
+	out.Sets = replicateSets(d.questions)
+	if len(d.design.Drawn.Questions()) == 0 {
+		out.Proposed = proposed(d.questions, out.Sets)
 	}
 	if len(d.design.Drawn.Questions()) == 0 {
 		return out, nil
@@ -186,6 +279,7 @@ func (s *base) designView(ctx context.Context, d *dataset) (DesignView, error) {
 		return out, err
 	}
 	by.Base.PSUs, by.Base.Strata, by.Base.DF = sample.PSUs(), sample.Strata(), sample.DF()
+	by.Base.Replicates = sample.Replicates()
 	out.Said = append(by.Drawn(), by.Freedom())
 	if sample.Shared > 0 {
 		out.Said = append(out.Said, say.BasisDesignedShared(int64(sample.Shared)))
@@ -219,12 +313,35 @@ func (s *Codebooks) Design(ctx context.Context, studyID uint64) (DesignView, err
 	return s.designView(ctx, d)
 }
 
-// fits reports whether a question can play its part in a design.
-func fits(q survey.Question, weight bool) bool {
-	if weight {
-		return q.Kind.Measured() || q.Kind == survey.Discrete
+// role is the part that a question plays in a design.
+type role int
+
+const (
+	asWeight role = iota
+	asPart        // stratum or cluster
+	asPopulation
+	asReplicate
+)
+
+// roleOf is the part that a question plays.
+func roleOf(d analysis.Drawn, key analysis.Key) role {
+	switch {
+	case key == d.Weight:
+		return asWeight
+	case key == d.Population:
+		return asPopulation
+	case slices.Contains(d.Replicates, key):
+		return asReplicate
 	}
-	return q.Kind != survey.ChooseAll && q.Kind != survey.Summarised && q.Kind != survey.Weight
+	return asPart
+}
+
+// plays reports whether a question can play its part in a design.
+func plays(q survey.Question, as role) bool {
+	if as == asPart {
+		return q.Kind != survey.ChooseAll && q.Kind != survey.Summarised && q.Kind != survey.Weight
+	}
+	return q.Kind.Measured() || q.Kind == survey.Discrete
 }
 
 // SetDesign says how the respondents of a study were drawn, and whether its figures estimate the
@@ -278,7 +395,7 @@ func (d *draft) checkDesign(drawn analysis.Drawn) error {
 		if err != nil {
 			return err
 		}
-		if seen[key] || !fits(q.Question, key == drawn.Weight) {
+		if seen[key] || !plays(q.Question, roleOf(drawn, key)) {
 			return invalid("design.question", "/design", map[string]string{"name": q.Name})
 		}
 		seen[key] = true
@@ -320,9 +437,14 @@ func (d Design) moved(to func(analysis.Key) (analysis.Key, bool)) (Design, bool)
 		ok = ok && there
 		return moved
 	}
-	out.Drawn.Weight, out.Drawn.Cluster, out.Drawn.Strata = move(d.Drawn.Weight), move(d.Drawn.Cluster), nil
-	for _, key := range d.Drawn.Strata {
-		out.Drawn.Strata = append(out.Drawn.Strata, move(key))
+	all := func(keys []analysis.Key) (moved []analysis.Key) {
+		for _, key := range keys {
+			moved = append(moved, move(key))
+		}
+		return moved
 	}
+	is := d.Drawn
+	out.Drawn.Weight, out.Drawn.Cluster, out.Drawn.Population = move(is.Weight), move(is.Cluster), move(is.Population)
+	out.Drawn.Strata, out.Drawn.Replicates = all(is.Strata), all(is.Replicates)
 	return out, ok
 }

@@ -62,7 +62,7 @@ func (s *QuickChecks) KeepTyped(ctx context.Context, name string, spec analysis.
 // Keepable says whether a study can be made of what was typed.
 func (s *QuickChecks) Keepable(spec analysis.Spec, counts analysis.Typed) bool {
 	_, err := sheetOf(spec, counts)
-	return err == nil
+	return err == nil && counts.DesignEffect == 0 // a study’s respondents have a design, not an effect
 }
 
 // sheet is typed counts as a file in which each line is a combination of answers.

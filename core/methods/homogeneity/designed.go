@@ -24,13 +24,23 @@ type Estimate struct {
 	Test   *infer.RaoScott
 }
 
+// CheckDesign implements analysis.DesignChecked: estimates need the design effect of the other sample, and
+// respondents that are counted have none.
+func (s *Settings) CheckDesign(inForce bool) []analysis.Problem {
+	x, _ := s.effect()
+	switch {
+	case inForce && x == 0:
+		return []analysis.Problem{{Code: "homogeneity.effect_needed", Pointer: "/settings/effect"}}
+	case !inForce && x != 0 && x != 1:
+		return []analysis.Problem{{Code: "homogeneity.effect_alone", Pointer: "/settings/effect"}}
+	}
+	return nil
+}
+
 // RunDesigned implements analysis.Designed: the samples are taken to be independent, and the degrees of
 // freedom to be those of this one, for those of the other are not known.
 func (s *Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
 	effect, _ := s.effect()
-	if effect == 0 {
-		return nil, analysis.Refused("homogeneity.effect_needed", "/settings/effect", nil)
-	}
 	refused := func(why infer.Reason) (*analysis.Outcome, error) {
 		return &analysis.Outcome{Refusal: analysis.RefuseInput(figures.Name, why, -1)}, nil
 	}

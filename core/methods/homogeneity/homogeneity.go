@@ -138,11 +138,8 @@ func (s *Settings) effect() (x float64, ok bool) {
 	return x, err == nil && x > 0 && x <= 1000
 }
 
-// Run implements analysis.Settings: respondents that are counted have no design effect.
+// Run implements analysis.Settings.
 func (s *Settings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
-	if x, _ := s.effect(); x != 0 && x != 1 {
-		return nil, analysis.Refused("homogeneity.effect_alone", "/settings/effect", nil)
-	}
 	published, _ := s.published(c.Questions[0])
 	observed := analysis.ProperCounts(c.Frequency)
 	o, err := figures.Outcome(work, &Request{Observed: observed, Published: published, Level: float64(s.Level)})

@@ -10,6 +10,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"os"
+	"sort"
 	"strconv"
 )
 
@@ -37,12 +38,13 @@ var wards = []struct {
 
 var columns = []string{"household", "ward", "age_band", "tenure", "household_size", "years_at_address", "dwelling", "garden", "bin_day", "caddy_before", "caddy_after",
 	"leaflet", "satisfaction", "crew", "reason_smell", "reason_time", "reason_space", "reason_no_garden", "reason_flies", "missed_collection", "prefers", "recycles_glass", "mode", "weight",
-	"agree_bins", "agree_letters", "agree_tip", "tip_trips"}
+	"agree_bins", "agree_letters", "agree_tip", "tip_trips", "stratum", "street"}
 
 type household struct {
 	rng    *rand.Rand
 	ward   int
-	tenure int // 0 own, 1 rent privately, 2 rent from the borough, 3 other
+	alike  float64 // what neighbours have in common
+	tenure int     // 0 own, 1 rent privately, 2 rent from the borough, 3 other
 	size   int
 	flat   bool
 }
@@ -58,11 +60,61 @@ func rows() [][]string {
 	}
 	rng.Shuffle(len(order), func(i, j int) { order[i], order[j] = order[j], order[i] })
 	out := [][]string{columns}
+	var all []*household
 	for i, ward := range order {
 		h := household{rng: rng, ward: ward}
 		answers := h.answers(i)
 		h.rng = opinions
 		out = append(out, append(answers, h.opinions()...))
+		all = append(all, &h)
+	}
+	for i, place := range streets(all) {
+		out[i+1] = append(out[i+1], place[0], place[1])
+	}
+	return out
+}
+
+// The streets of the sample: each ward is a half by the river and one inland, the strata of the frame,
+// from which streets were drawn and in these households, some more and some fewer.
+const (
+	fewestInStreet, mostInStreet = 7, 17
+	halves                       = 2
+)
+
+var streetNames = [2][]string{
+	{"Alder", "Barge", "Chandler", "Dolphin", "Eel", "Ferry", "Gannet", "Heron", "Islet", "Jetty", "Kelp", "Lantern", "Mussel", "Netmaker", "Osprey", "Pilot", "Quay", "Rope"},
+	{"Lane", "Street", "Row", "Walk", "Rise", "Close"},
+}
+
+// streets gives each household a stratum and a street. Neighbours are alike: the households of a stratum
+// stand in the order of what they have in common, with much that they have not, and are cut into streets.
+func streets(all []*household) [][2]string {
+	rng := rand.New(rand.NewPCG(2026, 7))
+	out, in := make([][2]string, len(all)), make([][]int, len(wards)*halves)
+	for i, h := range all {
+		h.alike += 1.2 * rng.NormFloat64()
+		at := h.ward * halves
+		if rng.Float64() < 0.5 {
+			at++
+		}
+		in[at] = append(in[at], i)
+	}
+	number := 0
+	for at, households := range in {
+		sort.SliceStable(households, func(i, j int) bool { return all[households[i]].alike < all[households[j]].alike })
+		stratum := wards[at/halves].name + []string{", riverside", ", inland"}[at%halves]
+		for len(households) > 0 {
+			n := min(len(households), fewestInStreet+rng.IntN(mostInStreet-fewestInStreet+1))
+			if len(households)-n < fewestInStreet {
+				n = len(households)
+			}
+			name := streetNames[0][number%len(streetNames[0])] + " " + streetNames[1][number/len(streetNames[0])%len(streetNames[1])]
+			for _, i := range households[:n] {
+				out[i] = [2]string{stratum, name}
+			}
+			number++
+			households = households[n:]
+		}
 	}
 	return out
 }
@@ -116,6 +168,7 @@ func (h *household) answers(i int) []string {
 	if i%271 == 60 { // a few slips of the finger, as files have them
 		ward = map[string]string{"Harbour": "Harbor", "Millbrook": "Milbrook", "Oldgate": "oldgate", "Quarry Hill": "Quarry hill", "Saltings": "Salting", "Fenside": "fenside"}[ward]
 	}
+	h.alike = 0.9*b(h.flat) + 0.7*b(h.tenure == 2) - 0.5*b(h.tenure == 0) - 0.8*b(after)
 	years := math.Exp(1.7 + 0.95*h.rng.NormFloat64())
 	yearsText := strconv.FormatFloat(math.Min(math.Round(years*2)/2, 64), 'f', -1, 64)
 	if i%90 == 17 {

@@ -1586,6 +1586,8 @@ export interface components {
             rows: number;
             questions: components["schemas"]["CheckedQuestion"][];
             found: components["schemas"]["Found"][];
+            /** @description The questions that look like the design of a sample */
+            drawn: string[];
             files: components["schemas"]["ArrivedFile"][];
         };
         CountsEdit: {
@@ -1689,6 +1691,21 @@ export interface components {
             /** @description The share of the clusters of each stratum that were drawn */
             fraction: string;
             singlePsu: components["schemas"]["SinglePsu"];
+            /** @description The question that tells how many there are in each stratum */
+            population: number | null;
+            /** @description The questions of replicate weights */
+            replicates: number[];
+            /**
+             * @description How they were made; empty without them
+             * @enum {string}
+             */
+            method: "" | "jk1" | "brr" | "fay" | "bootstrap" | "factors";
+            /** @description Fay’s factor as written */
+            fay: string;
+            /** @description What each replicate counts as written */
+            factors: string;
+            /** @description The degrees of freedom where they are known */
+            df: number;
             /** @description Respondents are counted all the same */
             off: boolean;
         };
@@ -1702,6 +1719,21 @@ export interface components {
             /** @description The share of the clusters of each stratum that were drawn */
             fraction: string;
             singlePsu: components["schemas"]["SinglePsu"];
+            /** @description The question that tells how many there are in each stratum */
+            population: number | null;
+            /** @description The questions of replicate weights */
+            replicates: number[];
+            /**
+             * @description How they were made; empty without them
+             * @enum {string}
+             */
+            method: "" | "jk1" | "brr" | "fay" | "bootstrap" | "factors";
+            /** @description Fay’s factor as written */
+            fay: string;
+            /** @description What each replicate counts as written */
+            factors: string;
+            /** @description The degrees of freedom where they are known */
+            df: number;
             /** @description Respondents are counted all the same */
             off: boolean;
             /** @description There is one */
@@ -1714,8 +1746,20 @@ export interface components {
             weights: number[];
             /** @description The questions that can be strata or clusters */
             parts: number[];
-            /** @description The only question that holds weights; null where there is none or a design is stated */
-            proposed: number | null;
+            /** @description The questions that can tell how many there are in a stratum */
+            numbers: number[];
+            /** @description Questions of replicate weights, by what their names begin with */
+            sets: {
+                name: string;
+                questions: number[];
+            }[];
+            /** @description What the questions look like where no design is stated */
+            proposed: {
+                weight: number | null;
+                strata: number[];
+                cluster: number | null;
+                replicates: number[];
+            };
             /** @description What keeps it from being used */
             problem: string | null;
         };
@@ -2385,6 +2429,8 @@ export interface components {
         };
         Analysis: {
             id: number;
+            /** @description A design is in force, by which it estimates unless its spec says otherwise */
+            estimable: boolean;
             /** @description It is in the report */
             selected: boolean;
             /** @description What of the settings only says how it is shown */

@@ -17,8 +17,11 @@ const said = computed(() => t(data.value?.off ? 'sample_design.head.respondents'
 async function turn() {
   const is = data.value
   if (!is) return
-  const { weight, strata, cluster, fraction, singlePsu, off } = is
-  const turned = await attempt(() => api.setDesign(props.study, { weight, strata, cluster, fraction, singlePsu, off: !off }))
+  const { weight, strata, cluster, fraction, singlePsu, population, replicates, method, fay, factors, df, off } = is
+  const turned = await attempt(() => api.setDesign(
+    props.study,
+    { weight, strata, cluster, fraction, singlePsu, population, replicates, method, fay, factors, df, off: !off },
+  ))
   if (!turned) return
   data.value = turned.value
   await anew()

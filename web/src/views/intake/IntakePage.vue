@@ -55,7 +55,7 @@ watch(
 const suggestedName = computed(() => (arrival.value?.name ?? '').replace(/\.[^.]*$/, '').replace(/[_-]+/g, ' '))
 const ready = computed(() => arrival.value?.preview?.check != null && !busy.value)
 
-const keep = (name: string, units: string) =>
+const keep = (name: string, units: string, design = false) =>
   attempt(async () => {
     const a = arrival.value
     if (!a) return
@@ -65,6 +65,7 @@ const keep = (name: string, units: string) =>
     forgetTyped()
     // Shares that came beside the counts wait in the form that compares with them.
     if (study.expected) presets.set(presetKey(study.expected.question, study.expected.method), { settings: study.expected.settings, others: [] })
+    if (design) return void (await router.push(`/studies/${study.id}/codebook?show=design`))
     await router.push({ path: `/studies/${study.id}`, ...(study.expected ? { query: { ask: study.expected.method }, hash: '#q1' } : {}) })
   })
 
@@ -112,7 +113,13 @@ const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: 
       @add-file="addFile"
     >
       <template v-if="ready">
-        <KeepForm v-if="studyId === null" :suggested-name="suggestedName" :counted="arrival.settings.shape !== 'rows'" @keep="keep" />
+        <KeepForm
+          v-if="studyId === null"
+          :suggested-name="suggestedName"
+          :counted="arrival.settings.shape !== 'rows'"
+          :drawn="arrival.preview?.check?.drawn ?? []"
+          @keep="keep"
+        />
         <RefreshForm
           v-else
           :key="JSON.stringify(arrival.settings)"

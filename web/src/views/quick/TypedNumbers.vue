@@ -36,6 +36,12 @@ const inSentence: Record<string, Blank[]> = {
 const asked = computed(() => inSentence[props.shape] ?? [])
 const most = (blank: Blank) => (['units', 'label', 'first', 'second', 'question', 'other', 'layers'].includes(blank) ? 120 : 20)
 
+/** Of these a design effect can be told; of one share the effective number, too. */
+const effects: Record<string, Blank[]> = {
+  yes_no: ['effect', 'effective'], two_yes_no: ['effect'], answers: ['effect'], table: ['effect'], layers: ['effect'], square: ['effect'],
+}
+const effect = computed(() => effects[props.shape] ?? [])
+
 /** The columns of the cells; without headings they are typed, too. */
 const heads = computed<string[] | undefined>(() => {
   switch (props.shape) {
@@ -88,6 +94,18 @@ watch(() => cells.value[0]?.length ?? 0, (columns) => {
       /></template>
     </I18nT>
   </p>
+  <p v-if="effect.length" class="sentence effect">
+    <I18nT :keypath="effect.length > 1 ? 'quick.effect_of_share' : 'quick.effect_of'" scope="global" tag="span" class="soft">
+      <template v-for="blank in effect" :key="blank" #[blank]><SentenceBlank
+        :model-value="typed[blank]"
+        :label="t(`quick.blank.${blank}`)"
+        :placeholder="t(`quick.hint.${blank}`)"
+        :maxlength="20"
+        :test="blank"
+        @update:model-value="$emit('set', blank, $event)"
+      /></template>
+    </I18nT>
+  </p>
   <v-textarea
     v-if="shape === 'numbers'"
     :model-value="typed.list"
@@ -123,6 +141,7 @@ watch(() => cells.value[0]?.length ?? 0, (columns) => {
 
 <style scoped>
 .sentence { font: 500 17.5px/2.05 'Source Serif 4 Variable', serif; max-width: 800px; margin-bottom: 4px; }
+.effect { font-size: 15px; }
 .list { max-width: 620px; }
 .acts { margin-bottom: 10px; }
 </style>

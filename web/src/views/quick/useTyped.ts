@@ -2,7 +2,7 @@ import { useUrlSearchParams } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 
 /** What can be typed into a sentence. */
-export const blanks = ['yes', 'n', 'no', 'yes2', 'n2', 'mean', 'sd', 'mean2', 'sd2', 'units', 'label', 'first', 'second', 'question', 'other', 'layers', 'list'] as const
+export const blanks = ['yes', 'n', 'no', 'yes2', 'n2', 'mean', 'sd', 'mean2', 'sd2', 'units', 'label', 'first', 'second', 'question', 'other', 'layers', 'list', 'effect', 'effective'] as const
 export type Blank = (typeof blanks)[number]
 
 /** Longer cells stay out of the address, which could not carry them. */

@@ -9,39 +9,59 @@ import SentenceBlank from '@/components/SentenceBlank.vue'
 import { useAttempt } from '@/composables/useAttempt'
 import { useLoad } from '@/composables/useLoad'
 
+import DrawnWords from './DrawnWords.vue'
+
 import type { CodebookQuestion, Design, DesignBody } from '@/api/client'
 
-/** How the respondents were drawn, as a sentence with blanks; what is presumed of the columns'
- * kinds is only proposed, and holds once it is stated. */
+/** How the respondents were drawn, as a sentence with blanks; what is presumed of the columns is only
+ * proposed, and holds once it is stated. */
 const props = defineProps<{ studyId: number; units: string; questions: CodebookQuestion[] }>()
 const emit = defineEmits<{ saved: [] }>()
 const { t } = useI18n()
 const none = 0
-const empty: DesignBody = { weight: null, strata: [], cluster: null, fraction: '', singlePsu: 'refuse', off: false }
+const byDrawing = ''
+const empty: DesignBody = {
+  weight: null, strata: [], cluster: null, fraction: '', singlePsu: 'refuse', population: null,
+  replicates: [], method: '', fay: '', factors: '', df: 0, off: false,
+}
 const { data, error: failed } = useLoad(() => [props.studyId, 'design'], (signal) => api.design(props.studyId, signal))
 const { error, attempt } = useAttempt()
 const draft = ref<DesignBody>(empty)
-const proposed = computed(() => {
-  const id = data.value?.proposed ?? null
-  return id !== null && draft.value.weight === id ? props.questions.find((q) => q.id === id) : undefined
-})
-
 watch(data, (is) => is && begin(is), { immediate: true })
-function begin({ stated, proposed: only, weight, strata, cluster, fraction, singlePsu, off }: Design) {
-  draft.value = { weight: stated ? weight : only, strata: [...strata], cluster, fraction, singlePsu, off }
+function begin({ stated, proposed, weight, strata, cluster, fraction, singlePsu, population, replicates, method, fay, factors, df, off }: Design) {
+  draft.value = {
+    ...(stated ? { weight, strata, cluster, replicates } : proposed), fraction, singlePsu, population, method, fay, factors, df, off,
+  }
 }
 
-const among = (ids: number[] | undefined) => props.questions.filter((q) => ids?.includes(q.id))
+const named = (ids: (number | null)[]) => props.questions.filter((q) => ids.includes(q.id)).map((q) => q.name)
+/** What of the sentence nobody stated yet. */
+const proposed = computed(() => {
+  const is = data.value?.proposed
+  if (!is || data.value?.stated) return ''
+  const replicates = is.replicates.length ? [data.value?.sets.find((s) => s.questions[0] === is.replicates[0])?.name ?? ''] : []
+  return [...named([is.weight, ...is.strata, is.cluster]), ...replicates].map((name) => `“${name}”`).join(', ')
+})
 const weighting = computed(() => [
   { value: none, title: t('sample_design.once') },
-  ...among(data.value?.weights).map((q) => ({ value: q.id, title: t('sample_design.by', { name: q.name }) })),
+  ...props.questions.filter((q) => data.value?.weights.includes(q.id)).map((q) => ({ value: q.id, title: t('sample_design.by', { name: q.name }) })),
 ])
-const labels = computed(() => among(data.value?.parts).map((q) => ({ value: q.id, title: `${q.number} · ${q.name}` })))
-const clusters = computed(() => [{ value: none, title: t('sample_design.alone') }, ...labels.value])
-const singles = computed(() => (['refuse', 'centre', 'zero'] as const).map((value) => ({ value, title: t(`sample_design.single.${value}`) })))
+const sources = computed(() => [
+  { value: byDrawing, title: t('sample_design.by_drawing') },
+  ...(data.value?.sets ?? []).map((s) => ({ value: s.name, title: t('sample_design.by_set', { n: s.questions.length, name: s.name }) })),
+])
+const methods = computed(() => (['jk1', 'brr', 'fay', 'bootstrap', 'factors'] as const)
+  .map((value) => ({ value, title: t(`sample_design.method.${value}`) })))
 const weight = computed({ get: () => draft.value.weight ?? none, set: (id) => (draft.value.weight = id || null) })
-const cluster = computed({ get: () => draft.value.cluster ?? none, set: (id) => (draft.value.cluster = id || null) })
-const says = computed(() => draft.value.weight !== null || draft.value.strata.length > 0 || draft.value.cluster !== null)
+const source = computed({
+  get: () => data.value?.sets.find((s) => s.questions.some((id) => draft.value.replicates.includes(id)))?.name ?? byDrawing,
+  set: (name) => {
+    const replicates = data.value?.sets.find((s) => s.name === name)?.questions ?? []
+    draft.value = { ...draft.value, replicates: [...replicates], ...(replicates.length ? { strata: [], cluster: null, population: null } : { method: '' }) }
+  },
+})
+const df = computed({ get: () => (draft.value.df ? String(draft.value.df) : ''), set: (text) => (draft.value.df = Math.max(0, Math.trunc(Number(text)) || 0)) })
+const says = computed(() => draft.value.weight !== null || draft.value.strata.length > 0 || draft.value.cluster !== null || draft.value.replicates.length > 0)
 
 async function save(body: DesignBody) {
   const saved = await attempt(() => api.setDesign(props.studyId, body))
@@ -62,34 +82,48 @@ async function save(body: DesignBody) {
         <p class="sentence">
           <span>{{ t('sample_design.each', { units }) }}</span>
           <ChoiceMenu v-model="weight" :items="weighting" :label="t('sample_design.weight')" test="design-weight" />
-          <span class="close">{{ t('sample_design.within') }}</span>
-          <v-autocomplete
-            v-model="draft.strata"
-            class="strata"
-            :items="labels"
-            multiple
-            chips
-            closable-chips
-            hide-details
-            :aria-label="t('sample_design.strata')"
-            :placeholder="draft.strata.length ? '' : t('sample_design.one_stratum')"
-            :no-data-text="t('app.nothing_found')"
-            data-test="design-strata"
-          />
-          <span class="close">{{ t('sample_design.in') }}</span>
-          <ChoiceMenu v-model="cluster" :items="clusters" :label="t('sample_design.cluster')" test="design-cluster" />
-          <span class="close">{{ t('sample_design.of_these') }}</span>
-          <SentenceBlank
-            v-model="draft.fraction"
-            :label="t('sample_design.fraction')"
-            :placeholder="t('sample_design.few')"
-            :maxlength="20"
-            test="design-fraction"
-          />
-          <span>{{ t('sample_design.were') }}</span>
-          <ChoiceMenu v-model="draft.singlePsu" :items="singles" :label="t('sample_design.single_label')" test="design-single" />
+          <template v-if="data.sets.length">
+            <span class="close">.</span>
+            <span>{{ t('sample_design.replicates_says') }}</span>
+            <ChoiceMenu v-model="source" :items="sources" :label="t('sample_design.replicates_label')" test="design-source" />
+          </template>
+          <template v-if="draft.replicates.length">
+            <span class="close">{{ t('sample_design.made') }}</span>
+            <ChoiceMenu
+              v-model="draft.method"
+              :items="methods"
+              :label="t('sample_design.method_label')"
+              :placeholder="t('sample_design.method_hint')"
+              test="design-method"
+            />
+            <SentenceBlank
+              v-if="draft.method === 'fay'"
+              v-model="draft.fay"
+              :label="t('sample_design.fay')"
+              :placeholder="t('sample_design.fay_hint')"
+              :maxlength="20"
+              test="design-fay"
+            />
+            <SentenceBlank
+              v-if="draft.method === 'factors'"
+              v-model="draft.factors"
+              :label="t('sample_design.factors')"
+              :placeholder="t('sample_design.factors_hint')"
+              :maxlength="20000"
+              test="design-factors"
+            />
+            <span class="close">{{ t('sample_design.df_says') }}</span>
+            <SentenceBlank
+              v-model="df"
+              :label="t('sample_design.df')"
+              :placeholder="t('sample_design.df_hint')"
+              :maxlength="6"
+              test="design-df"
+            />
+          </template>
+          <DrawnWords v-else v-model="draft" :design="data" :questions="questions" />
         </p>
-        <p v-if="proposed" class="soft small">{{ t('sample_design.proposed', { name: proposed.name }) }}</p>
+        <p v-if="proposed" class="soft small" data-test="design-proposed">{{ t('sample_design.proposed_all', { names: proposed }) }}</p>
         <ErrorNote v-if="error" :error="error" />
         <p class="acts">
           <v-btn
@@ -116,8 +150,7 @@ async function save(body: DesignBody) {
 <style scoped>
 .drawn { max-width: 860px; display: grid; gap: 12px; }
 .sentence { font-size: 16px; line-height: 2.2; }
-.sentence > * { margin-right: 6px; }
-.sentence > .strata + .close { margin-left: -6px; }
-.strata { display: inline-grid; min-width: 260px; max-width: 100%; vertical-align: middle; }
+.sentence > :deep(*) { margin-right: 6px; }
+.sentence :deep(.close) { margin-left: -6px; }
 .acts { margin-top: 12px; }
 </style>

@@ -17,7 +17,7 @@ const props = defineProps<{
   patterned: boolean
   topics: Map<string, Topic>
 }>()
-defineEmits<{ tick: []; change: []; select: []; remove: [] }>()
+defineEmits<{ tick: []; change: []; select: []; remove: []; basis: [] }>()
 const working = defineModel<boolean>('working', { required: true })
 const patterning = defineModel<boolean>('patterning', { required: true })
 const explained = defineModel<string>('explained', { required: true })
@@ -70,6 +70,13 @@ const hasWorking = computed(() => document.value?.blocks.some((b) => b.kind === 
       data-test="pattern"
       @click="patterning = !patterning"
     >{{ t('claim.pattern') }}</button>
+    <button
+      v-if="analysis.estimable"
+      type="button"
+      class="act"
+      data-test="basis"
+      @click="$emit('basis')"
+    >{{ t(analysis.spec.unweighted ? 'claim.estimate_here' : 'claim.count_here') }}</button>
     <button
       v-if="topics.has(analysis.spec.method)"
       type="button"

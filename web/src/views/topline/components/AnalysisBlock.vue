@@ -183,6 +183,7 @@ function patterned(id: number | null) {
           @tick="$emit('tick')"
           @change="changing ? close() : (changing = true)"
           @select="select"
+          @basis="save({ ...analysis.spec, unweighted: !analysis.spec.unweighted }, true)"
           @remove="$emit('remove')"
         />
         <PatternQuestion
