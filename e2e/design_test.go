@@ -41,13 +41,12 @@ func TestADesignIsStatedAndTurned(t *testing.T) {
 	p.sees("#q4 [data-test=claim]", "Rao–Scott F", "Drawn within “stratum”, in clusters, “street”", "not as it was at the first run")
 	p.click("#q4 [data-test=claim] [data-test=show-working]")
 	p.sees("#q4 [data-test=claim]", "stratum by stratum (12 strata)", "“Oldgate, inland”")
-	p.click("#q4 [data-test=claim] [data-test=basis]")
+	p.click("#q4 [data-test=claim] [data-test=count-here]")
 	p.sees("#q4 [data-test=claim]", "χ² =", "Estimate the population here")
-	p.click("#q4 [data-test=claim] [data-test=basis]")
+	p.click("#q4 [data-test=claim] [data-test=count-here]")
 	p.sees("#q4 [data-test=claim]", "Rao–Scott F")
 	p.key("#q4", "x")
-	p.seek("#q4 [data-test=other]", "garden", "garden")
-	p.click("#q4 [data-test=ask]")
+	p.seek("#q4 [data-test=find-other]", "garden", "8 · ")
 	p.sees("#q4 [data-test=described]", "estimated for the population")
 
 	p.key("#q4", "r")
@@ -62,10 +61,11 @@ func TestADesignIsStatedAndTurned(t *testing.T) {
 	written, err := io.ReadAll(f)
 	require.NoError(t, err)
 	text := strings.ReplaceAll(regexp.MustCompile(`<[^>]*>`).ReplaceAllString(string(written), " "), "\u00a0", " ")
-	for _, want := range []string{"Estimated, %", "1,217", "Rao–Scott F", "Drawn within “stratum”, in clusters, “street”", "weights in “weight”"} {
+	for _, want := range []string{"Estimated, %", "1,219", "Design-based test of goodness of fit", "tell how the sample was drawn", "Rao–Scott F", "Drawn within “stratum”, in clusters, “street”", "weights in “weight”"} {
 		assert.Contains(t, text, want)
 	}
 	assert.NotContains(t, text, "unweighted")
+	assert.NotContains(t, text, "simple random sample")
 
 	p.click("[data-test=design-turn]")
 	p.sees("[data-test=design-head]", "Respondents are counted")

@@ -3,6 +3,7 @@ package analysis
 import (
 	"encoding/json"
 	"fmt"
+	"strconv"
 	"strings"
 )
 
@@ -105,4 +106,14 @@ func flatten(v any, at, field, code string, out *[]member) {
 		}
 		*out = append(*out, member{at, field, code, text})
 	}
+}
+
+// ChangeID is the text of a change of a member of a spec to a new value; of one that says yes or no there
+// are two.
+func ChangeID(field, to string) string {
+	id := "claim.change." + field
+	if field == "unweighted" {
+		id += "_" + strconv.FormatBool(to != "")
+	}
+	return id
 }

@@ -54,6 +54,8 @@ const (
 	SimpleRandom Assumption = "simple_random_sample"
 	// DesignTold: the columns of a request tell how the sample was drawn.
 	DesignTold Assumption = "design_told"
+	// EffectTold: a design effect stands for how the sample was drawn.
+	EffectTold Assumption = "effect_told"
 	// SharesKnown: the expected shares have no error of their own.
 	SharesKnown Assumption = "shares_known"
 	// IndependentGroups: no respondent is in two groups.
@@ -90,6 +92,21 @@ func Figures[In, Out any](
 			}
 			return out, nil
 		}}
+}
+
+// Assumed names what the method takes for granted; where the population is estimated by a design, that is
+// what the design tells in the place of a simple random sample of independent groups.
+func (m Method) Assumed(estimated bool) (out []Assumption) {
+	if !estimated {
+		return m.Assumes
+	}
+	out = []Assumption{DesignTold}
+	for _, a := range m.Assumes {
+		if a != SimpleRandom && a != IndependentGroups && a != NearlyNormal {
+			out = append(out, a)
+		}
+	}
+	return out
 }
 
 // HeavyWhen says which requests may keep the processors busy for seconds.

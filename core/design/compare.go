@@ -56,6 +56,7 @@ func (c *Cells) Compare(a, b func(cell int) (counts, in bool)) (*Two, error) {
 			f.Slope[4][k] = z[0]/(p*(1-p)) - z[1]/(q*(1-q))
 		}
 	}
+	t.Slope = f.Slope[2]
 	v := c.Covariance(f)
 	t.A.Variance, t.B.Variance, t.Covariance = v[0][0], v[1][1], v[0][1]
 	t.Difference = Estimate{p - q, v[2][2]}

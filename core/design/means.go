@@ -164,6 +164,8 @@ type Two struct {
 	// LogRisk and LogOdds are ln(p_A/p_B) and the logarithm of the odds ratio, nil where a share is 0,
 	// or 0 or 1, or where what is compared is no share.
 	LogRisk, LogOdds *Estimate
+	// Slope are those of the difference at the totals of the cells; nil where it is one of parts.
+	Slope []float64
 }
 
 // Domain is one of two.

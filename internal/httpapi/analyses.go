@@ -66,7 +66,7 @@ func (s *server) listMethods(c fiber.Ctx) error {
 	for _, m := range s.Methods().All() {
 		if m.Asked != nil {
 			settings := m.Asked.New()
-			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, settings, m.Asked.Rank(), s.assumptions(m)})
+			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, settings, m.Asked.Rank(), s.assumptions(m.Assumes)})
 		}
 	}
 	return c.JSON(out)
@@ -138,7 +138,7 @@ func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 		if change.AfterRun {
 			d.Timing = "changed"
 		}
-		d.Changes = append(d.Changes, changeDTO{w.Text("claim.change."+change.Field, map[string]string{"old": analysis.Shown(change.Old), "new": analysis.Shown(change.New)}), &change.At, change.AfterRun})
+		d.Changes = append(d.Changes, changeDTO{w.Text(analysis.ChangeID(change.Field, change.New), map[string]string{"old": analysis.Shown(change.Old), "new": analysis.Shown(change.New)}), &change.At, change.AfterRun})
 	}
 	for _, differs := range v.Differs {
 		d.Timing = "changed"

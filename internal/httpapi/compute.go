@@ -60,10 +60,10 @@ type fieldError struct {
 func (e *fieldError) Error() string { return e.err.Error() }
 func (e *fieldError) Unwrap() error { return e.err }
 
-// assumptions are what a method takes for granted, in words.
-func (s *server) assumptions(m analysis.Method) []assumptionDTO {
+// assumptions are what is taken for granted, in words.
+func (s *server) assumptions(list []analysis.Assumption) []assumptionDTO {
 	out := []assumptionDTO{}
-	for _, a := range m.Assumes {
+	for _, a := range list {
 		out = append(out, assumptionDTO{a, s.words.Text("assumption."+string(a), nil)})
 	}
 	return out
@@ -89,7 +89,7 @@ func (s *server) compute(c fiber.Ctx, f analysis.Method) error {
 	if err != nil {
 		return err
 	}
-	d := computedDTO{Method: f.Name, Assumptions: s.assumptions(f)}
+	d := computedDTO{Method: f.Name, Assumptions: s.assumptions(f.Assumes)}
 	if d.Input, err = resultjson.Encode(in); err != nil {
 		return err
 	}

@@ -99,7 +99,7 @@ func (s *server) reported(row service.RegisterRow) reporting.Analysis {
 		title = row.Question.Wording
 	}
 	out := reporting.Analysis{Name: row.ReportName(), Claim: row.Number, Title: title, Method: row.Spec.Method, Statement: d.Statement, Level: row.Spec.Settings.SignificanceLevel(), Document: said.Of(row.Document, s.words), Problems: d.Problems,
-		Whom: s.say(row.Whom), Source: d.Source, StatedAt: d.StatedAt, FirstRunAt: d.FirstRunAt, After: d.Timing == "changed"}
+		Whom: s.say(row.Whom), Source: d.Source, StatedAt: d.StatedAt, FirstRunAt: d.FirstRunAt, After: d.Timing == "changed", Estimated: row.Estimated()}
 	if d.Source != "" && d.SourceDate != "" {
 		out.Source = d.Source + ", " + d.SourceDate
 	}

@@ -60,7 +60,13 @@ func (s *server) computed(ctx context.Context, spec analysis.Spec, counts analys
 		return out, nil
 	}
 	m, _ := s.Methods().Find(spec.Method)
-	out.Assumptions = s.assumptions(m)
+	assumed := m.Assumed(o.Counted != nil && o.Counted.Designed())
+	for i, a := range assumed {
+		if a == analysis.DesignTold && counts.DesignEffect > 0 {
+			assumed[i] = analysis.EffectTold
+		}
+	}
+	out.Assumptions = s.assumptions(assumed)
 	var refused *infer.InputError
 	if errors.As(o.Refusal, &refused) {
 		return nil, &fieldError{m.Field(refused.Reason), o.Refusal}

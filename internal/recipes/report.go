@@ -85,11 +85,12 @@ func (r *Run) reported(one Result) reporting.Analysis {
 		under = string(one.Spec.Questions[0])
 	}
 	q, _ := r.Question(under)
-	out := reporting.Analysis{Name: one.Name, Title: q.Short, Method: one.Spec.Method, Statement: one.Statement, Level: one.Spec.Settings.SignificanceLevel(), Document: said.Of(one.Document, r.words), Problems: one.Problems, Whom: one.Whom}
+	out := reporting.Analysis{Name: one.Name, Title: q.Short, Method: one.Spec.Method, Statement: one.Statement, Level: one.Spec.Settings.SignificanceLevel(), Document: said.Of(one.Document, r.words), Problems: one.Problems, Whom: one.Whom,
+		Estimated: one.Outcome != nil && one.Outcome.Counted != nil && one.Outcome.Counted.Designed()}
 	for _, c := range one.Changed {
 		text := c.Text
 		if text == "" {
-			text = r.words.Text("claim.change."+c.Field, map[string]string{"old": analysis.Shown(c.Old), "new": analysis.Shown(c.New)})
+			text = r.words.Text(analysis.ChangeID(c.Field, c.New), map[string]string{"old": analysis.Shown(c.Old), "new": analysis.Shown(c.New)})
 		}
 		out.Changes = append(out.Changes, text)
 	}

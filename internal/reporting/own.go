@@ -57,16 +57,17 @@ func (d *made) methods() {
 	if slices.Contains(d.r.Without, report.Methods) {
 		return
 	}
-	var order []string
-	by, assumed := map[string][]string{}, []string{}
+	var order []asked
+	by, assumed := map[asked][]string{}, []string{}
 	for _, p := range d.r.Pieces {
 		a := d.c.Analyses[p.ID]
 		if a == nil || a.Document == nil {
 			continue
 		}
-		if by[a.Method] == nil {
-			order = append(order, a.Method)
-			for _, text := range d.assumptions(a.Method) {
+		of := asked{a.Method, a.Estimated}
+		if by[of] == nil {
+			order = append(order, of)
+			for _, text := range d.assumptions(of) {
 				if !slices.Contains(assumed, text) {
 					assumed = append(assumed, text)
 				}
@@ -76,21 +77,21 @@ func (d *made) methods() {
 		if a.Level > 0 {
 			name = d.text("report.at_level", "name", name, "level", d.Words.Level(a.Level))
 		}
-		by[a.Method] = append(by[a.Method], name)
+		by[of] = append(by[of], name)
 	}
 	if len(order) == 0 {
 		return
 	}
 	d.heading(1, d.text("report.methods"))
 	var lines []string
-	for _, method := range order {
-		title, sources := d.published(method)
-		line := d.text("report.method", "title", title, "for", strings.Join(by[method], ", "))
+	for _, of := range order {
+		title, sources := d.published(of)
+		line := d.text("report.method", "title", title, "for", strings.Join(by[of], ", "))
 		if len(sources) > 0 {
 			line = d.text("report.method_from", "line", line, "sources", strings.Join(sources, "; "))
 		}
-		if m, ok := d.Methods.Find(method); ok && m.Asked != nil && d.Words.Has("convention."+m.Asked.Texts) {
-			line += " " + d.text("convention."+m.Asked.Texts)
+		if m, ok := d.Methods.Find(of.method); ok && m.Asked != nil && d.Words.Has(of.under("convention")+m.Asked.Texts) {
+			line += " " + d.text(of.under("convention")+m.Asked.Texts)
 		}
 		lines = append(lines, line)
 	}
@@ -99,6 +100,20 @@ func (d *made) methods() {
 		assumed = append(assumed, d.c.Adjusted)
 	}
 	d.paragraph(strings.Join(assumed, " "), false)
+}
+
+// asked is a method as it was asked: of respondents, or of the population by the design of the sample.
+type asked struct {
+	method    string
+	estimated bool
+}
+
+// under is where its texts of a kind stand in the catalogue.
+func (a asked) under(kind string) string {
+	if a.estimated {
+		return kind + "_designed."
+	}
+	return kind + "."
 }
 
 // claims lists every claim of the study, reported or not.
@@ -138,25 +153,31 @@ func (d *made) claims() {
 var Topics = sync.OnceValue(func() []help.Topic { return help.Topics(docs.Methods) })
 
 // published names a method and its publications, these from the same text as the page on the
-// methods.
-func (d *made) published(method string) (title string, sources []string) {
-	m, ok := d.Methods.Find(method)
+// methods; those of its form for designed samples stand with its convention.
+func (d *made) published(of asked) (title string, sources []string) {
+	m, ok := d.Methods.Find(of.method)
 	if !ok || m.Asked == nil {
-		return method, nil
+		return of.method, nil
+	}
+	if of.estimated {
+		if id := of.under("method") + m.Asked.Texts; d.Words.Has(id) {
+			return d.text(id), nil
+		}
+		return d.text("method." + m.Asked.Texts), nil
 	}
 	for _, t := range Topics() {
-		if slices.Contains(t.For, method) {
+		if slices.Contains(t.For, of.method) {
 			sources = t.Sources()
 		}
 	}
-	return d.Words.Text("method."+m.Asked.Texts, nil), sources
+	return d.text("method." + m.Asked.Texts), sources
 }
 
 // assumptions are what a method takes for granted.
-func (d *made) assumptions(method string) (out []string) {
-	m, _ := d.Methods.Find(method)
-	for _, a := range m.Assumes {
-		out = append(out, d.Words.Text("assumption."+string(a), nil))
+func (d *made) assumptions(of asked) (out []string) {
+	m, _ := d.Methods.Find(of.method)
+	for _, a := range m.Assumed(of.estimated) {
+		out = append(out, d.text("assumption."+string(a)))
 	}
 	return out
 }

@@ -60,6 +60,8 @@ type Analysis struct {
 	FirstRunAt *time.Time
 	Changes    []string
 	After      bool
+	// Estimated says that it estimates the population by the design of the sample.
+	Estimated bool
 }
 
 // name is what an analysis is called in sentences.

@@ -84,6 +84,18 @@ func (s *Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docu
 	return s.claim(o.Counted.Questions[0], about).estimated(o.Result.(*Estimate), o.Counted.Sampled, float64(s.Level))
 }
 
+// strata parts the variance of the share that lies furthest from its expected one.
+func (c Claim) strata(e *Estimate, by claim.Sampled) []document.Message {
+	furthest := 0
+	for j, p := range e.Shares.Share {
+		if math.Abs(p-e.Expected[j]) > math.Abs(e.Shares.Share[furthest]-e.Expected[furthest]) {
+			furthest = j
+		}
+	}
+	what := say.WorkingDesignedOfShare(c.Labels[e.Answers[furthest]])
+	return by.ByStratum(e.Shares.Cells, what, e.Shares.ShareSlope(furthest))
+}
+
 // estimated says what the estimate means: it goes by the second-order F of Rao and Scott.
 func (c Claim) estimated(e *Estimate, by claim.Sampled, level float64) document.Document {
 	decided := claim.RaoScottVerdict(e.Test, level)
@@ -111,7 +123,7 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled, level float64) document.
 			{Kind: document.Facts, Facts: append(claim.RaoScottFacts(e.Test, level),
 				claim.Fact("w", "w", nil, claim.Plain(document.Of(document.Statistic, e.CohensW))))},
 			decided.Block(),
-			{Kind: document.Working, Said: claim.RaoScottWorking(e.Test, by, level)},
+			{Kind: document.Working, Said: append(claim.RaoScottWorking(e.Test, by, level), c.strata(e, by)...)},
 			{Kind: document.WriteUp, Said: []document.Message{sentence, journal}},
 		},
 		Notes: notes, Outcome: decided.Outcome("shares"), Ticks: &document.Ticks{Sum: 1},

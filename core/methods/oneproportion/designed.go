@@ -2,9 +2,11 @@ package oneproportion
 
 import (
 	"math"
+	"strings"
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
+	"widetally/core/design"
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/prob"
@@ -18,6 +20,7 @@ type Estimate struct {
 	Respondents int64 // who gave the answers that count
 	Claimed     float64
 	Tests       infer.ShareTests
+	cells       *design.Cells // those who gave the answers that count stand second
 }
 
 // nearEnd is how near 0 or 1 a share or a claim is for the test by the standard error under the claim,
@@ -40,9 +43,7 @@ func (s *Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.
 		return 0
 	}).Shares()
 	x, _ := s.claimed()
-	e := &Estimate{Respondents: shares.Count[1], DesignedShare: infer.DesignedShare{
-		Share: shares.Share[1], Variance: shares.Covariance[1][1], N: shares.N, KishN: shares.KishN, DF: shares.DF,
-	}}
+	e := &Estimate{Respondents: shares.Count[1], DesignedShare: shares.One(1), cells: shares.Cells}
 	e.Claimed, _ = x.Float64()
 	e.ShareUncertainty, e.Tests = e.Uncertainty(1-float64(s.Level)), e.Test(e.Claimed)
 	if e.Tests.Score.T == nil {
@@ -162,7 +163,7 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 			{Kind: document.Facts, Facts: facts},
 			{Kind: document.Chart, Chart: c.intervals(e, v, confidence)},
 			decided.Block(),
-			{Kind: document.Working, Said: c.workingByDesign(e, t, by)},
+			{Kind: document.Working, Said: append(c.workingByDesign(e, t, by), by.ByStratum(e.cells, say.WorkingDesignedOfShare(strings.Join(c.Success, ", ")), e.cells.ShareSlope(1))...)},
 			{Kind: document.WriteUp, Said: []document.Message{finding, journal}},
 		},
 		Notes: notes, Outcome: decided.Outcome("null"),

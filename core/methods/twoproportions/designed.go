@@ -16,6 +16,7 @@ import (
 // Estimate is the shares of two groups of a population and their difference.
 type Estimate struct {
 	*design.Two
+	cells *design.Cells
 	// Gave are the respondents of each group who gave the answers that count.
 	Gave     [2]int64
 	Test     infer.TTest
@@ -45,7 +46,7 @@ func (s *Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.
 	if err != nil {
 		return &analysis.Outcome{Refusal: analysis.RefuseInput("two shares", infer.NoObservations, -1)}, nil
 	}
-	e.Two = two
+	e.Two, e.cells = two, c.Cells
 	df, confidence := float64(two.DF), 1-float64(s.Level)
 	e.Test = infer.ComputeTTest(two.Difference.Value, two.Difference.SE(), df)
 	if e.Test.T == nil {
@@ -160,10 +161,10 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 			{Kind: document.Figures, Table: c.estimates(e, v)},
 			{Kind: document.Facts, Facts: facts},
 			{Kind: document.Figures, Table: decided.Table(1 - c.Level)},
-			{Kind: document.Working, Said: []document.Message{
+			{Kind: document.Working, Said: append([]document.Message{
 				by.Variance(),
 				say.WorkingDesignedDifference(e.A.Mean, e.B.Mean, e.Difference.SE(), *e.Test.T, int64(e.DF), v["p"]),
-			}},
+			}, by.ByStratum(e.cells, say.WorkingDesignedOfDifference(), e.Slope)...)},
 			{
 				Kind: document.WriteUp,
 				Said: []document.Message{finding, reading, document.Say("finding.designed.difference", v)},

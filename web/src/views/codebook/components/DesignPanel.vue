@@ -151,6 +151,6 @@ async function save(body: DesignBody) {
 .drawn { max-width: 860px; display: grid; gap: 12px; }
 .sentence { font-size: 16px; line-height: 2.2; }
 .sentence > :deep(*) { margin-right: 6px; }
-.sentence :deep(.close) { margin-left: -6px; }
+.sentence :deep(:has(+ .close)) { margin-right: 1px; }
 .acts { margin-top: 12px; }
 </style>

@@ -57,5 +57,4 @@ const population = computed({ get: () => draft.value.population ?? none, set: (i
 
 <style scoped>
 .strata { display: inline-grid; min-width: 260px; max-width: 100%; vertical-align: middle; }
-.close { margin-left: -6px; }
 </style>

@@ -74,7 +74,7 @@ const hasWorking = computed(() => document.value?.blocks.some((b) => b.kind === 
       v-if="analysis.estimable"
       type="button"
       class="act"
-      data-test="basis"
+      data-test="count-here"
       @click="$emit('basis')"
     >{{ t(analysis.spec.unweighted ? 'claim.estimate_here' : 'claim.count_here') }}</button>
     <button
