@@ -114,7 +114,16 @@ type Designed interface {
 // DesignChecked is what settings have of which it depends on the design in force whether they can be asked.
 type DesignChecked interface {
 	// CheckDesign lists what keeps them from being asked where a design is in force, or none is.
-	CheckDesign(inForce bool) []Problem
+	CheckDesign(inForce bool, q []survey.Question) []Problem
+}
+
+// CheckBy lists what keeps a spec from being asked of questions where a design is in force, or none is.
+func (s Spec) CheckBy(inForce bool, q []survey.Question) []Problem {
+	out := s.Check(q)
+	if checked, ok := s.Settings.(DesignChecked); ok && len(out) == 0 {
+		out = append(out, checked.CheckDesign(inForce && !s.Unweighted, q)...)
+	}
+	return out
 }
 
 // Serves reports whether a method has a form for designed samples, or is about no answers at all.

@@ -130,18 +130,13 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 		}
 		c.Questions = append(c.Questions, q)
 	}
-	err := Refuse(s.Check(c.Questions))
-	if err != nil {
-		return nil, err
-	}
 	d := from.Drawn()
 	if s.Unweighted {
 		d = nil
 	}
-	if checked, ok := s.Settings.(DesignChecked); ok {
-		if err := Refuse(checked.CheckDesign(d != nil)); err != nil {
-			return nil, err
-		}
+	err := Refuse(s.CheckBy(d != nil, c.Questions))
+	if err != nil {
+		return nil, err
 	}
 	needed := s.Settings.Needs()
 	switch needed {

@@ -145,7 +145,7 @@ func (r *Run) one(ctx context.Context, from analysis.Source, a recipe.Analysis, 
 		questions = append(questions, q)
 	}
 	about := r.about(a.Spec)
-	for _, p := range a.Spec.Check(questions) {
+	for _, p := range a.Spec.CheckBy(r.Recipe.Design != nil, questions) {
 		if !p.Doubt {
 			out.Problems = append(out.Problems, r.words.Say(document.Say("problem."+p.Code, p.Values)))
 		}

@@ -155,7 +155,7 @@ func (s *base) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisV
 	out := AnalysisView{Analysis: a.Analysis, Spec: a.spec, Changes: d.analyses.changes[a.ID], Selected: d.selected[pieceKey{analysis: a.ID}], Answered: d.answered[a.ID], Estimable: d.inForce() != nil}
 	about := d.about(a.spec)
 	questions := d.questionsOf(a.spec)
-	if out.Problems = withoutDoubts(a.spec.Check(questions)); len(questions) == len(a.spec.Questions) {
+	if out.Problems = withoutDoubts(a.spec.CheckBy(d.inForce() != nil, questions)); len(questions) == len(a.spec.Questions) {
 		out.Statement = a.spec.Settings.Statement(questions, about)
 	}
 	if len(out.Problems) > 0 || a.spec.Settings.Tests() && a.FirstRunAt == nil {

@@ -60,7 +60,11 @@ func (d *draft) ask(a *study.Analysis, spec analysis.Spec) error {
 		}
 		questions = append(questions, q.Question)
 	}
-	if err := analysis.Refuse(spec.Check(questions)); err != nil {
+	drawn, err := d.inForce()
+	if err != nil {
+		return err
+	}
+	if err := analysis.Refuse(spec.CheckBy(drawn != nil, questions)); err != nil {
 		return err
 	}
 	if spec.Subgroup != "" {
@@ -74,7 +78,6 @@ func (d *draft) ask(a *study.Analysis, spec analysis.Spec) error {
 		}
 	}
 	a.Uses = usesOf(spec)
-	var err error
 	a.Spec, err = jsonText(spec)
 	return err
 }

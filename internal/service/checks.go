@@ -40,7 +40,7 @@ func (s *Claims) CheckSpec(ctx context.Context, studyID uint64, spec analysis.Sp
 	if len(questions) > 1 {
 		c.Groups = questions[1].Proper()
 	}
-	if c.Problems = spec.Check(questions); analysis.Refuse(c.Problems) == nil {
+	if c.Problems = spec.CheckBy(d.inForce() != nil, questions); analysis.Refuse(c.Problems) == nil {
 		c.Statement = spec.Settings.Statement(questions, d.about(spec))
 	}
 	return c, nil

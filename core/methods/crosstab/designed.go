@@ -243,12 +243,10 @@ func (c Crossing) Estimates(e *Estimate, level float64) *document.Table {
 // ReadEstimate reads the answer in which two groups lie furthest apart, or the largest cell.
 func (c Crossing) ReadEstimate(e *Estimate) document.Message {
 	v := c.Values()
-	rows, columns := e.Cells.Within(e.Columns)
-	groups, answers, at := c.RowLabels, c.ColumnLabels, func(g, a int) *float64 { return rows[g][a] }
+	groups, answers, at := c.compared(e)
 	v["of"], v["what"] = v["rows"], v["columns"]
 	switch c.Reading {
 	case OfEachColumn:
-		groups, answers, at = answers, groups, func(g, a int) *float64 { return columns[a][g] }
 		v["of"], v["what"] = v["columns"], v["rows"]
 	case OfEveryone, AsCounts:
 		most := 0
@@ -265,7 +263,26 @@ func (c Crossing) ReadEstimate(e *Estimate) document.Message {
 		v["percent"] = document.Of(document.Percent, 100*e.Shares.Share[most])
 		return document.Say("read.estimated.total", v)
 	}
-	high, low, answer, apart := -1, -1, 0, -1.0
+	furthest := c.Furthest(e)
+	if furthest.First == furthest.Second {
+		v["group"], v["answer"] = document.Text(groups[furthest.First]), document.Text(answers[furthest.Answer])
+		v["percent"] = document.Of(document.Percent, 100**at(furthest.First, furthest.Answer))
+		return document.Say("read.estimated.one_group", v)
+	}
+	return c.readPair("groups", furthest, groups, answers, at, v)
+}
+
+// Apart is an answer, and two groups that give it with unlike shares.
+type Apart struct {
+	Answer, First, Second int
+	Points                float64 // by how much, 0–1
+}
+
+// Furthest is the answer in which two groups lie furthest apart; the same group twice where only one holds
+// somebody.
+func (c Crossing) Furthest(e *Estimate) Apart {
+	groups, answers, at := c.compared(e)
+	out := Apart{Points: -1}
 	for a := range answers {
 		h, l := -1, -1
 		for g := range groups {
@@ -276,15 +293,44 @@ func (c Crossing) ReadEstimate(e *Estimate) document.Message {
 				l = g
 			}
 		}
-		if h >= 0 && *at(h, a)-*at(l, a) > apart {
-			high, low, answer, apart = h, l, a, *at(h, a)-*at(l, a)
+		if h >= 0 && *at(h, a)-*at(l, a) > out.Points {
+			out = Apart{a, h, l, *at(h, a) - *at(l, a)}
 		}
 	}
-	v["group"], v["answer"] = document.Text(groups[high]), document.Text(answers[answer])
-	v["percent"], v["group2"] = document.Of(document.Percent, 100**at(high, answer)), document.Text(groups[low])
-	v["percent2"] = document.Of(document.Percent, 100**at(low, answer))
-	if high == low {
-		return document.Say("read.estimated.one_group", v)
+	return out
+}
+
+// compared are the groups and the answers of the reading that is chosen, with the share of a group that
+// gave an answer.
+func (c Crossing) compared(e *Estimate) (groups, answers []string, at func(g, a int) *float64) {
+	rows, columns := e.Cells.Within(e.Columns)
+	if c.Reading == OfEachColumn {
+		return c.ColumnLabels, c.RowLabels, func(g, a int) *float64 { return columns[a][g] }
 	}
-	return document.Say("read.estimated.groups", v)
+	return c.RowLabels, c.ColumnLabels, func(g, a int) *float64 { return rows[g][a] }
+}
+
+// ReadPair reads the same answer of the same two groups as another table does, so that a reversal can be
+// read off; what stands out in this one where nobody is in either.
+func (c Crossing) ReadPair(e *Estimate, of Apart) document.Message {
+	groups, answers, at := c.compared(e)
+	if c.Reading != OfEachRow && c.Reading != OfEachColumn || at(of.First, of.Answer) == nil || at(of.Second, of.Answer) == nil {
+		return c.ReadEstimate(e)
+	}
+	v := c.Values()
+	v["of"], v["what"] = v["rows"], v["columns"]
+	if c.Reading == OfEachColumn {
+		v["of"], v["what"] = v["columns"], v["rows"]
+	}
+	return c.readPair("pair", of, groups, answers, at, v)
+}
+
+func (c Crossing) readPair(
+	id string, of Apart, groups, answers []string, at func(g, a int) *float64, v document.Values,
+) document.Message {
+	v["group"], v["group2"], v["answer"] = document.Text(groups[of.First]), document.Text(groups[of.Second]),
+		document.Text(answers[of.Answer])
+	v["percent"] = document.Of(document.Percent, 100**at(of.First, of.Answer))
+	v["percent2"] = document.Of(document.Percent, 100**at(of.Second, of.Answer))
+	return document.Say("read.estimated."+id, v)
 }

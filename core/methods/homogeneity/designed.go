@@ -10,6 +10,7 @@ import (
 	"widetally/core/infer"
 	"widetally/core/prob"
 	"widetally/core/say"
+	"widetally/core/survey"
 )
 
 // Estimate is the shares of two populations, the first by the design of this sample, the second by the
@@ -26,7 +27,7 @@ type Estimate struct {
 
 // CheckDesign implements analysis.DesignChecked: estimates need the design effect of the other sample, and
 // respondents that are counted have none.
-func (s *Settings) CheckDesign(inForce bool) []analysis.Problem {
+func (s *Settings) CheckDesign(inForce bool, _ []survey.Question) []analysis.Problem {
 	x, _ := s.effect()
 	switch {
 	case inForce && x == 0:

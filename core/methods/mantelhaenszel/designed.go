@@ -7,6 +7,7 @@ import (
 	"widetally/core/infer"
 	"widetally/core/methods/crosstab"
 	"widetally/core/say"
+	"widetally/core/survey"
 )
 
 // Estimate is the tables of a population: one for each layer, and that of all together.
@@ -17,6 +18,14 @@ type Estimate struct {
 	Joint *infer.RaoScott
 	// In is how many layers are in it.
 	In int
+}
+
+// CheckDesign implements analysis.DesignChecked: the test of respondents is one of two by two tables.
+func (s *Settings) CheckDesign(inForce bool, q []survey.Question) []analysis.Problem {
+	if s.Test != nil && !inForce && (len(q[0].Proper()) != 2 || len(q[1].Proper()) != 2) {
+		return []analysis.Problem{{Code: "mantel_haenszel.two", Pointer: "/questions"}}
+	}
+	return nil
 }
 
 // RunDesigned implements analysis.Designed.
@@ -105,16 +114,24 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 		document.Block{Kind: document.Choices, Choices: c.Readings()},
 		document.Block{Kind: document.Choices, Choices: c.Swap()},
 	)
+	said := crosstab.Apart{Points: -1} // the same of each
+	for _, of := range e.Layers {
+		if of != nil {
+			if apart := c.Furthest(of); apart.Points > said.Points {
+				said = apart
+			}
+		}
+	}
 	table := func(heading document.Message, of *crosstab.Estimate) {
 		heading.Values["n"], heading.Values["units"] = document.N(of.Cells.N), c.Units
-		reading := c.ReadEstimate(of)
+		reading := c.ReadPair(of, said)
 		writeUp = append(writeUp, heading, reading)
 		d.Blocks = append(d.Blocks,
 			document.Block{Kind: document.Heading, Said: []document.Message{heading}},
 			document.Block{Kind: document.Sentence, Said: []document.Message{reading}},
 			document.Block{Kind: document.Figures, Table: c.Estimates(of, level)},
 		)
-		if of.Test != nil {
+		if of.Test != nil && c.Claim != nil {
 			d.Blocks = append(d.Blocks, document.Block{Kind: document.Facts, Facts: []document.Fact{
 				claim.Fact("statistic", "rao_scott", nil, claim.Plain(document.Of(document.Statistic, *of.Test.SecondF))),
 				claim.Fact("df", "df", nil, say.FactDfTwo(of.Test.SecondFDF[0], of.Test.SecondFDF[1])),
@@ -134,7 +151,9 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 	}
 	table(document.Say("read.layers_together", document.Values{}), e.Together)
 	notes.Add(document.Figures, "mantel_haenszel.pooled", nil)
-	notes.Add(document.Figures, "designed.each_layer", nil)
+	if c.Claim != nil {
+		notes.Add(document.Figures, "designed.each_layer", nil)
+	}
 	d.Notes = notes
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: writeUp})
 	return d

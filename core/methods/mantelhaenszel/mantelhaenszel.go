@@ -67,9 +67,6 @@ func (s *Settings) Check(q []survey.Question) (out []analysis.Problem) {
 		out = append(out, analysis.Problem{Code: "compute." + string(analysis.TooManyCells), Pointer: "/questions"})
 	}
 	if s.Test != nil {
-		if len(q[0].Proper()) != 2 || len(q[1].Proper()) != 2 {
-			out = append(out, analysis.Problem{Code: "mantel_haenszel.two", Pointer: "/questions"})
-		}
 		out = append(append(out, analysis.CheckRole(s.Test.Role, "test/role")...), s.Test.Level.Problems("test.level")...)
 	}
 	return out
