@@ -111,6 +111,9 @@ type Designed interface {
 	DocumentDesigned(o *Outcome, about claim.About) document.Document
 }
 
+// EstimatesMissing is what settings have that estimate how many of all who were asked gave no answer.
+type EstimatesMissing interface{ EstimatesMissing() }
+
 // DesignChecked is what settings have of which it depends on the design in force whether they can be asked.
 type DesignChecked interface {
 	// CheckDesign lists what keeps them from being asked where a design is in force, or none is.
@@ -249,6 +252,10 @@ func (c *Counted) by(ctx context.Context, s Spec, from Source) (err error) {
 	default:
 		c.Cells, err = cells(q...)
 	}
+	_, estimates := s.Settings.(EstimatesMissing)
+	if estimates && err == nil && c.Frequency.Missing > 0 && c.Sampled.Effect == 0 {
+		c.Whole, err = from.Cells(ctx, nil, s.Subgroup)
+	}
 	if err == nil && c.Sampled.Base.N == 0 {
 		return RefuseInput("design", design.EmptyBase, -1)
 	}
@@ -272,6 +279,8 @@ func DesignRefused(why *infer.InputError) error {
 type Estimated struct {
 	Slot  survey.Slot
 	Share float64
+	// UpTo is the share of this answer and those before it.
+	UpTo float64
 	// Interval is that of Korn and Graubard at the usual confidence; nil without degrees of freedom.
 	Interval *infer.Interval
 }
@@ -297,9 +306,10 @@ func Estimates(ctx context.Context, from Source, question, subgroup Key) ([]Esti
 		return nil, err
 	}
 	shares := cells.Shares()
-	out := make([]Estimated, len(shares.Share))
+	out, upTo := make([]Estimated, len(shares.Share)), 0.0
 	for j, a := range q.Proper() {
-		out[j] = Estimated{a.Slot, shares.Share[j], shares.One(j).Uncertainty(UsualConfidence).Beta}
+		upTo += shares.Share[j]
+		out[j] = Estimated{a.Slot, shares.Share[j], upTo, shares.One(j).Uncertainty(UsualConfidence).Beta}
 	}
 	return out, nil
 }
@@ -325,6 +335,13 @@ func (c Columns) Cells(_ context.Context, questions []Key, subgroup Key) (*desig
 		}
 		codes, sizes, rows = append(codes, answersOf(s)), append(sizes, len(s.Question.Proper())), s.Column.Rows()
 		cells *= sizes[len(sizes)-1]
+	}
+	if len(questions) == 0 {
+		s, err := c.Get(c.Design.Questions()[0])
+		if err != nil {
+			return nil, err
+		}
+		rows = s.Column.Rows()
 	}
 	if cells > MaxDesignedCells {
 		return nil, Refused("compute."+string(TooManyCells), "/questions", nil)
@@ -647,8 +664,11 @@ func (c *Counted) drawnInputs() string {
 			fmt.Fprintln(sum, items.Base, items.Count, items.Total, items.Covariance)
 		}
 	}
+	if c.Whole != nil {
+		fmt.Fprintln(sum, c.Whole.Digest())
+	}
 	digest := hex.EncodeToString(sum.Sum(nil))
-	if c.Items == nil && c.EachCells == nil && c.Drawings == nil { // as it is stored since there are designs
+	if c.Items == nil && c.EachCells == nil && c.Drawings == nil && c.Whole == nil { // as it is stored since there are designs
 		if c.Cells != nil {
 			digest = c.Cells.Digest()
 		} else {

@@ -32,7 +32,7 @@ type Source interface {
 	// Drawn is the design in force, by which populations are estimated; nil counts respondents.
 	Drawn() *Drawn
 	// Cells counts the combinations of the proper answers to questions by the design in force, the
-	// last question running fastest.
+	// last question running fastest; without a question all respondents are one cell.
 	Cells(ctx context.Context, questions []Key, subgroup Key) (*design.Cells, error)
 	// Drawing gives the design in force with a number of its respondents, and the groups of another
 	// question, "" for none.
@@ -87,7 +87,9 @@ type Counted struct {
 	EachCells []*design.Cells
 	Drawings  []*Drawing
 	Items     []*design.Items
-	Sampled   claim.Sampled
+	// Whole is everybody who was asked one question, whether he answered or not.
+	Whole   *design.Cells
+	Sampled claim.Sampled
 }
 
 // Designed reports whether the population is estimated.

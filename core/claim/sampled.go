@@ -177,6 +177,11 @@ func (s Sampled) Notes(out *NotesOf, a About, effect *float64) {
 			document.Values{"percent": document.Of(document.Percent, 100*s.Largest)},
 		)
 	}
+	if s.Base.WholeWeights && s.Weight != "" {
+		out.Caution(document.Conditions, "designed.frequencies", document.Values{
+			"name": document.Text(s.Weight), "mean": document.Of(document.Effect, s.Base.Sum/float64(s.Base.N)),
+		})
+	}
 	if effect != nil && *effect > largeEffect {
 		out.Add(document.Conditions, "designed.effect", document.Values{
 			"effect": document.Of(document.Effect, *effect), "n": document.N(s.Base.N),

@@ -75,9 +75,10 @@ type Sample struct {
 	strata []stratum
 	single SinglePSU
 	// unclustered says that each row is a PSU; stratumOf is then the stratum of each row.
-	unclustered bool
-	stratumOf   []int32
-	shift       []float64 // the first weight of each stratum
+	unclustered  bool
+	stratumOf    []int32
+	shift        []float64 // the first weight of each stratum
+	wholeWeights bool
 	// replicates tell the variance in the place of strata and clusters; nil where there are none.
 	replicates *replicates
 	// Shared is how many clusters stand in more than one stratum, where each is a PSU of its own.
@@ -138,6 +139,11 @@ func (s *Sample) weigh(c Columns) error {
 	if len(s.Rows) == 0 {
 		return refuse(NoRespondents, -1)
 	}
+	whole, unlike := true, false
+	for _, w := range s.Weights {
+		whole, unlike = whole && w == math.Trunc(w), unlike || w != s.Weights[0]
+	}
+	s.wholeWeights = whole && unlike
 	return nil
 }
 
@@ -284,6 +290,9 @@ type Base struct {
 	DF int `json:"df"`
 	// Replicates is how many there are; 0 where strata and clusters tell the variance.
 	Replicates int `json:"-"`
+	// WholeWeights says that all weights of the sample are whole numbers, and not all the same: they may
+	// be counts of respondents.
+	WholeWeights bool `json:"-"`
 	// BasePSUs and BaseStrata are those that hold any of the base.
 	BasePSUs   int `json:"basePsus"`
 	BaseStrata int `json:"baseStrata"`
@@ -324,6 +333,7 @@ func (s *Sample) Weight() Weight {
 func (s *Sample) whole() Base {
 	return Base{
 		Design: int64(len(s.Rows)), PSUs: s.PSUs(), Strata: s.Strata(), DF: s.DF(), Replicates: s.Replicates(),
+		WholeWeights: s.wholeWeights,
 	}
 }
 

@@ -44,6 +44,8 @@ type estimateDTO struct {
 	Percent float64  `json:"percent"`
 	Lower   *float64 `json:"lower"`
 	Upper   *float64 `json:"upper"`
+	// CumulativePercent is that of this answer and those before it.
+	CumulativePercent float64 `json:"cumulativePercent"`
 }
 
 func toEstimate(list []analysis.Estimated, slot survey.Slot) *estimateDTO {
@@ -51,7 +53,7 @@ func toEstimate(list []analysis.Estimated, slot survey.Slot) *estimateDTO {
 		if e.Slot != slot {
 			continue
 		}
-		out := &estimateDTO{Percent: 100 * e.Share}
+		out := &estimateDTO{Percent: 100 * e.Share, CumulativePercent: 100 * e.UpTo}
 		if e.Interval != nil {
 			lower, upper := 100*e.Interval.Lower, 100*e.Interval.Upper
 			out.Lower, out.Upper = &lower, &upper

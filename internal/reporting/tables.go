@@ -68,7 +68,11 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 	}
 	running := t.Question.Kind.Ranked() && base == "answered"
 	if running {
-		out.Head = append(out.Head, head("cumulative", "cumulative_relative")...)
+		relative := "cumulative_relative"
+		if t.Estimates != nil {
+			relative = "cumulative_estimated"
+		}
+		out.Head = append(out.Head, head("cumulative", relative)...)
 	}
 	if t.Estimates != nil {
 		out.Head = append(out.Head, w.Text("column.estimated", nil), w.Text("column.interval", map[string]string{"confidence": w.Write(document.Of(document.Level, analysis.UsualConfidence))}))
@@ -86,7 +90,13 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 		a, _ := t.Question.Answer(r.Slot)
 		row := []export.Cell{{Text: a.Label}, number(float64(r.Count), 0), percentOf(r.Count)}
 		if running {
-			row = append(row, number(float64(*r.Cumulative), 0), percentOf(*r.Cumulative))
+			upTo := percentOf(*r.Cumulative)
+			for _, e := range t.Estimates {
+				if e.Slot == r.Slot {
+					upTo = number(100*e.UpTo, t.Decimals)
+				}
+			}
+			row = append(row, number(float64(*r.Cumulative), 0), upTo)
 		}
 		if t.Estimates != nil {
 			row = append(row, t.estimate(w, r.Slot, number)...)

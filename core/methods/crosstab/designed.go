@@ -144,6 +144,12 @@ func (c Crossing) estimated(e *Estimate, by claim.Sampled) document.Document {
 	}
 	notes.Add(document.Figures, "designed.cells", nil)
 	d.Notes = notes
+	d.Blocks = append(d.Blocks, document.Block{
+		Kind: document.Choices, Choices: claim.Choice("drawing", "picture", []CrossingPicture{NoPicture, SideBySide}, c.Picture, Drawn),
+	})
+	if c.Picture == SideBySide {
+		d.Blocks = append(d.Blocks, c.Frame.Drawn(c.bars(e), document.Bare)...)
+	}
 	d.Blocks = append(d.Blocks, document.Block{Kind: document.WriteUp, Said: writeUp})
 	return d
 }
@@ -160,6 +166,57 @@ func (e *Estimate) strata(c Crossing, by claim.Sampled) []document.Message {
 	row, column := used.Rows[furthest/len(used.Columns)], used.Columns[furthest%len(used.Columns)]
 	what := say.WorkingDesignedOfCell(c.RowLabels[row], c.ColumnLabels[column])
 	return by.ByStratum(used.Cells, what, r.Slope[furthest])
+}
+
+// bars draws the groups side by side with the interval of each share; a mosaic has no room for them.
+func (c Crossing) bars(e *Estimate) *document.Picture {
+	groups, answers, at := c.compared(e)
+	of, what, across := c.Rows, c.Columns, e.Columns
+	cell := func(g, a int) int { return g*across + a }
+	base := func(cell, other int) bool { return cell/across == other/across }
+	switch c.Reading {
+	case OfEachColumn:
+		of, what = what, of
+		cell = func(g, a int) int { return a*across + g }
+		base = func(cell, other int) bool { return cell%across == other%across }
+	case OfEveryone, AsCounts:
+		base = func(int, int) bool { return true }
+		at = func(g, a int) *float64 { return &e.Shares.Share[g*across+a] }
+	}
+	is := func(so bool) float64 {
+		if so {
+			return 1
+		}
+		return 0
+	}
+	return GroupedBars{
+		Groups: groups, Answers: answers, Of: of, What: what, N: e.Cells.N,
+		At: func(g, a int) float64 {
+			if p := at(g, a); p != nil {
+				return 100 * *p
+			}
+			return 0
+		},
+		Within: func(g, a int) *infer.Interval {
+			p, k := at(g, a), cell(g, a)
+			if p == nil {
+				return nil
+			}
+			one := infer.DesignedShare{Share: *p, DF: e.Cells.DF}
+			var sum, squares float64
+			for other, n := range e.Cells.Count {
+				if base(k, other) {
+					one.N += n
+					sum += e.Cells.Total[other]
+					squares += e.Cells.Squares[other]
+				}
+			}
+			one.KishN = sum * sum / squares
+			r := e.Cells.Ratios(1, func(_, other int) float64 { return is(other == k) }, func(_, other int) float64 { return is(base(k, other)) })
+			one.Variance = r.Covariance[0][0]
+			return one.Uncertainty(analysis.UsualConfidence).Beta
+		},
+	}.Picture()
 }
 
 // part is the share of a cell in the reading that is chosen, 0–1; nil where nobody is in its base.

@@ -5,6 +5,7 @@ import (
 
 	"widetally/core/claim"
 	"widetally/core/document"
+	"widetally/core/infer"
 	"widetally/core/say"
 )
 
@@ -40,6 +41,8 @@ type GroupedBars struct {
 	N               int64
 	Counts          bool                   // heights are counts, not percents
 	At              func(g, a int) float64 // the height of a bar
+	// Within is the interval of a bar, drawn as a line; nil for none, also for one of them.
+	Within func(g, a int) *infer.Interval
 }
 
 // Picture draws the groups side by side.
@@ -59,6 +62,14 @@ func (s GroupedBars) Picture() *document.Picture {
 			from := float64(g) + 0.1 + width*float64(a)
 			d.Bars = append(d.Bars, document.Bar{From: from, To: from + width, Height: height, Tone: a})
 			d.Top = math.Max(d.Top, height)
+			if s.Within == nil {
+				continue
+			}
+			if i := s.Within(g, a); i != nil {
+				x := from + width/2
+				d.Lines = append(d.Lines, document.PlotLine{Thin: true, Points: []document.Point{{X: x, Y: 100 * i.Lower}, {X: x, Y: 100 * i.Upper}}})
+				d.Top = math.Max(d.Top, 100*i.Upper)
+			}
 		}
 		d.Names = append(d.Names, document.Line{At: float64(g) + 0.5, Label: claim.Plain(document.Text(label))})
 	}
@@ -112,7 +123,7 @@ func (c Crossing) picture(t Crossed) *document.Picture {
 			Plot: d,
 		}
 	}
-	return GroupedBars{groups, answers, of, what, t.N, c.Reading == AsCounts, func(g, a int) float64 {
+	return GroupedBars{Groups: groups, Answers: answers, Of: of, What: what, N: t.N, Counts: c.Reading == AsCounts, At: func(g, a int) float64 {
 		switch c.Reading {
 		case OfEachRow, OfEachColumn:
 			return claim.Percent(at(g, a), base[g])

@@ -64,7 +64,10 @@ type Frequency struct {
 	// method of Together; nil for none, also where the method gives none.
 	Intervals []infer.Interval
 	Together  Together
-	Frame     *claim.Frame
+	// Kind and Weighted say how estimates are shown.
+	Kind     IntervalKind
+	Weighted bool
+	Frame    *claim.Frame
 }
 
 // Statement says what is shown.

@@ -33,8 +33,11 @@ type Settings struct {
 	Height  claim.Height `json:"height"`
 	Order   claim.Order  `json:"order"`
 	// Intervals is the method of the simultaneous intervals that are drawn on bars of shares.
-	Intervals Together     `json:"intervals"`
-	Frame     *claim.Frame `json:"frame,omitempty"`
+	Intervals Together `json:"intervals"`
+	// Kind is that of the intervals of estimates, Weighted shows the sums of weights beside them.
+	Kind     IntervalKind `json:"kind,omitempty"`
+	Weighted bool         `json:"weighted,omitempty"`
+	Frame    *claim.Frame `json:"frame,omitempty"`
 }
 
 var asked = &analysis.Asked{
@@ -60,6 +63,7 @@ func (s *Settings) Check([]survey.Question) (out []analysis.Problem) {
 		analysis.CheckOneOf([]claim.Height{claim.AsCount, claim.AsShare}, s.Height, "numeric_summary.height", "height")...)
 	out = append(out, analysis.CheckOneOf(claim.Orders, s.Order, "frequency.order", "order")...)
 	out = append(out, analysis.CheckOneOf(Togethers, s.Intervals, "frequency.intervals", "intervals")...)
+	out = append(out, analysis.CheckOneOf(IntervalKinds, s.Kind, "frequency.kind", "kind")...)
 	return append(out, analysis.CheckFrame(s.Frame)...)
 }
 

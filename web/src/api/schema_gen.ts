@@ -2024,6 +2024,8 @@ export interface components {
                 percent: number;
                 lower: number | null;
                 upper: number | null;
+                /** @description That of this answer and those before it */
+                cumulativePercent: number;
             };
         };
         Answer: {

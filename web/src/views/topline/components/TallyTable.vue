@@ -94,7 +94,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
         </template>
         <template v-if="running">
           <th scope="col">{{ t('topline.cumulative_count') }}</th>
-          <th scope="col">{{ t(`topline.cumulative_${proportions ? 'share' : 'percent'}`) }}</th>
+          <th scope="col">{{ t(estimated ? 'topline.cumulative_estimated' : `topline.cumulative_${proportions ? 'share' : 'percent'}`) }}</th>
         </template>
         <template v-if="reference">
           <th scope="col" class="share">{{ t('topline.share', { source }) }}</th>
@@ -136,7 +136,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
         </template>
         <template v-if="running">
           <td>{{ count(row.cumulative ?? 0) }}</td>
-          <td>{{ shown(row.cumulativePercent) }}</td>
+          <td>{{ shown(estimated ? row.estimate?.cumulativePercent : row.cumulativePercent) }}</td>
         </template>
         <template v-if="reference">
           <td>{{ shown(100 * (reference.get(row.code)?.share ?? 0)) }}</td>
