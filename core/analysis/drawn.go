@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"math/big"
 	"slices"
+	"strconv"
 	"strings"
 
 	"widetally/core/claim"
@@ -494,11 +495,11 @@ func (d Drawn) replicated(in design.Columns, number func(Key) ([]float64, error)
 	}
 	switch d.Method {
 	case design.FayHalves:
-		rho, wrong := ReadShare(d.Fay, "fay")
-		if wrong != nil {
+		rho, err := strconv.ParseFloat(strings.Replace(strings.TrimSpace(d.Fay), ",", ".", 1), 64)
+		if err != nil {
 			return nil, Refused("design."+string(design.FayOutOfRange), "/design", nil)
 		}
-		r.Fay, _ = rho.Float64()
+		r.Fay = rho
 	case design.GivenFactors:
 		for _, text := range strings.Fields(d.Factors) {
 			x, ok := new(big.Rat).SetString(strings.Replace(text, ",", ".", 1))

@@ -74,7 +74,7 @@ func (q Quick) Asked(a *Asked, names QuickNames) (QuickAsked, error) {
 		return QuickAsked{}, err
 	}
 	out.Counts.Units = q.Blanks["units"]
-	if out.Counts.DesignEffect, err = t.effect(); err != nil {
+	if out.Counts.DesignEffect, err = t.effect(out.Counts); err != nil {
 		return QuickAsked{}, err
 	}
 	if out.Settings == nil {
@@ -87,7 +87,7 @@ func (q Quick) Asked(a *Asked, names QuickNames) (QuickAsked, error) {
 }
 
 // effect reads the design effect, or what the effective number makes it; 0 where neither is typed.
-func (t quick) effect() (float64, error) {
+func (t quick) effect(counts Typed) (float64, error) {
 	text, effective := strings.TrimSpace(t.Blanks["effect"]), strings.TrimSpace(t.Blanks["effective"])
 	if text == "" && effective == "" {
 		return 0, nil
@@ -100,11 +100,10 @@ func (t quick) effect() (float64, error) {
 		return 0, slip("effect", document.Values{"text": document.Text(text + effective)})
 	}
 	if effective != "" {
-		n, err := count(t.Blanks["n"])
-		if err != nil {
+		if len(counts.Questions) == 0 {
 			return 0, ErrNotYet
 		}
-		x = float64(n) / x
+		x = float64(Total(counts.Questions[0].Counts)) / x
 	}
 	if x > 1000 {
 		return 0, slip("effect", document.Values{"text": document.Text(text + effective)})

@@ -42,7 +42,7 @@ func (s Sampled) Basis(a About) document.Block {
 	switch {
 	case s.Effect > 0:
 		return document.Block{Kind: document.Basis, Said: []document.Message{
-			say.BasisDesignedEffect(s.Effect, s.Base.N, float64(s.Base.N)/s.Effect),
+			say.BasisDesignedEffect(s.Effect, s.Base.N),
 		}}
 	case s.Several:
 		id = "basis.designed.several"

@@ -15,8 +15,8 @@ func BasisDesignedDfReplicates(df int64) document.Message {
 }
 
 // BasisDesignedEffect is basis.designed.effect.
-func BasisDesignedEffect(effect float64, n int64, effective float64) document.Message {
-	return document.Say("basis.designed.effect", document.Values{"effect": document.Of(document.Effect, effect), "n": document.N(n), "effective": document.Of(document.Amount, effective)})
+func BasisDesignedEffect(effect float64, n int64) document.Message {
+	return document.Say("basis.designed.effect", document.Values{"effect": document.Of(document.Effect, effect), "n": document.N(n)})
 }
 
 // BasisDesignedFraction is basis.designed.fraction.

@@ -134,3 +134,67 @@ func TestADesignOfAStudy(t *testing.T) {
 	assert.Equal(t, false, none["stated"])
 	assert.Contains(t, shownNow(), "3 each answered one of 2 answers")
 }
+
+// Replicate weights are found by their names, stated with how they were made, and in force; the file and
+// the recipe of the study bring them along.
+func TestReplicateWeightsOfAStudy(t *testing.T) {
+	t.Parallel()
+	c := newClient(t, service.Options{})
+	file := "w,q,rw1,rw2,rw3,rw4,pop\n"
+	for i := range 24 {
+		file += fmt.Sprintf("%.2f,%s,%.2f,%.2f,%.2f,%.2f,100\n", 1+float64(i%5)/10, []string{"yes", "no", "no"}[i%3], float64(i%2)*2.1, float64((i+1)%2)*2.2, float64(i/2%2)*2.3, float64((i/2+1)%2)*2.4)
+	}
+	kinds := `[{"name":"w","kind":"weight"},{"name":"rw1","kind":"weight"},{"name":"rw2","kind":"weight"},{"name":"rw3","kind":"weight"},{"name":"rw4","kind":"weight"},{"name":"pop","kind":"continuous"}]`
+	st, arrived := c.bring("rw.csv", file, nil, kinds)
+	assert.Contains(t, fmt.Sprint(arrived["preview"].(object)["check"].(object)["drawn"]), "rw…")
+	is := c.call("GET", st+"/design", "", 200)
+	looks := is["proposed"].(object)
+	assert.Equal(t, c.question(st, "w")["id"], looks["weight"])
+	assert.Len(t, looks["replicates"], 4)
+	weight, err := json.Marshal(looks["weight"])
+	require.NoError(t, err)
+	replicates, err := json.Marshal(looks["replicates"])
+	require.NoError(t, err)
+	body := func(method, rest string) string {
+		return fmt.Sprintf(`{"weight":%s,"strata":[],"cluster":null,"fraction":"","singlePsu":"refuse","population":null,"replicates":%s,"method":%q,"fay":"","factors":"","df":0,"off":false%s}`, weight, replicates, method, rest)
+	}
+	for _, bad := range []struct{ body, code string }{
+		{body("", ""), "design.method"},
+		{strings.Replace(body("fay", ""), `"fay":""`, `"fay":"1.2"`, 1), "design.fay_out_of_range"},
+		{body("factors", ""), "design.factors_needed"},
+		{strings.Replace(body("brr", ""), `"population":null`, fmt.Sprintf(`"population":%v`, c.question(st, "pop")["id"]), 1), "design.either"},
+	} {
+		assert.Equal(t, bad.code, c.call("PUT", st+"/design", bad.body, 422)["code"])
+	}
+	stated := c.call("PUT", st+"/design", strings.Replace(body("fay", ""), `"fay":""`, `"fay":"0.3"`, 1), 200)
+	assert.Contains(t, strings.ReplaceAll(fmt.Sprint(stated["said"]), "\u00a0", " "), "4 replicate weights (balanced halves after Fay). 3 degrees of freedom")
+	yes := c.question(st, "q")["rows"].([]any)[1].(object)["estimate"].(object)
+	assert.NotNil(t, yes["lower"])
+	again := c.open(c.fileOf(st))
+	assert.Equal(t, yes, c.question(again, "q")["rows"].([]any)[1].(object)["estimate"])
+	recipe := c.recipeOf(st)
+	assert.Contains(t, recipe, "rw4")
+	assert.Equal(t, 24, c.run(recipe, []byte(file)).Rows)
+	_, err = c.tryRun(strings.Replace(recipe, "weight: w", "weight: wt", 1), []byte(file))
+	assert.ErrorContains(t, err, "the file has no column “wt”")
+}
+
+// A quick check takes a design effect, says so, and has no study made of it.
+func TestAQuickCheckWithADesignEffect(t *testing.T) {
+	t.Parallel()
+	c := newClient(t, service.Options{})
+	const share = `{"method":"one-proportion","settings":{"claimed":"64 %%","direction":"different","role":"null","level":0.05,"source":{}},"blanks":{"yes":"312","n":"520"%s}}`
+	ask := func(more string) object {
+		return c.call("POST", "/analyses/quick", fmt.Sprintf(share, more), 200)["computed"].(object)
+	}
+	said := strings.ReplaceAll(fmt.Sprint(ask(`,"effect":"1.8"`)), "\u00a0", " ")
+	assert.Contains(t, said, "with a design effect of 1.80: variances are that many times those of 520 drawn simply")
+	assert.Contains(t, said, "The design effect is as stated")
+	assert.NotContains(t, said, "simple random sample of those they stand for")
+	assert.Equal(t, false, ask(`,"effect":"1.8"`)["keepable"])
+	assert.Equal(t, true, ask("")["keepable"])
+	// t = −0.04 / √(1.8 × 0.6 × 0.4 / 519)
+	assert.Contains(t, said, "−1.386")
+	refused := c.call("POST", "/analyses/quick", `{"method":"dissimilarity","settings":{"confidence":0.95},"blanks":{"effect":"2"},"cells":[["","a","b"],["x","3","4"],["y","5","6"]]}`, 422)
+	assert.Equal(t, "design.no_form_typed", refused["code"])
+}
