@@ -185,7 +185,7 @@ func TestOnlyLoopbackIsListenedOn(t *testing.T) {
 func TestADesignAtTheTerminal(t *testing.T) {
 	t.Parallel()
 	file := filepath.Join(t.TempDir(), "drawn.csv")
-	require.NoError(t, os.WriteFile(file, []byte("w,h,u,q\n1,A,1,yes\n1,A,1,no\n2,A,2,yes\n1,B,1,no\n1,B,2,yes\n2,B,2,no\n"), 0o600))
+	require.NoError(t, os.WriteFile(file, []byte("w,h,u,q,of,r1,r2,r3\n1,A,1,yes,4,2,1,0\n1,A,1,no,4,0,1,2\n2,A,2,yes,4,2,4,1\n1,B,1,no,8,1,0,2\n1,B,2,yes,8,2,1,0\n2,B,2,no,8,1,3,2\n"), 0o600))
 	drawn := []string{"--weight", "w", "--strata", "h", "--cluster", "u"}
 	for _, c := range []struct {
 		args []string
@@ -194,6 +194,9 @@ func TestADesignAtTheTerminal(t *testing.T) {
 		{append([]string{"tally", file, "q"}, drawn...), "11.16 to 88.84"},
 		{append([]string{"test", file, "q", "--shares", "yes=75,no=25"}, drawn...), "Rao–Scott F"},
 		{append([]string{"test", file, "q", "--success", "yes", "--claimed", "75 %", "--direction", "different"}, drawn...), "0.184"},
+		{append([]string{"tally", file, "q", "--population", "of"}, drawn...), "“of” tells how many there are in each stratum"},
+		{[]string{"tally", file, "q", "--weight", "w", "--replicates", "r", "--replicate-method", "bootstrap", "--df", "7"}, "3 replicate weights (bootstrap). 7 degrees of freedom"},
+		{[]string{"test", file, "q", "--equal", "--weight", "w", "--replicates", "r1,r3", "--replicate-method", "factors", "--factors", "0.5"}, "2 replicate weights (with given factors)"},
 		{append([]string{"cross", file, "q", "h"}, drawn...), "4 clusters, 2 strata: 2 degrees of freedom"},
 	} {
 		out, err := command(t, "", c.args...)
@@ -209,4 +212,6 @@ func TestADesignAtTheTerminal(t *testing.T) {
 	}
 	_, err := command(t, "", append([]string{"tally", file, "q"}, "--weight", "weights")...)
 	assert.ErrorContains(t, err, "weights")
+	_, err = command(t, "", "tally", file, "q", "--weight", "w", "--replicates", "rw", "--replicate-method", "brr")
+	assert.ErrorContains(t, err, "rw")
 }

@@ -352,16 +352,18 @@ func (c Columns) Cells(_ context.Context, questions []Key, subgroup Key) (*desig
 		return nil, err
 	}
 	return sample.CellsBy(cells, func(rows []int, at []int32) {
-		clear(at)
+		if len(codes) == 0 {
+			clear(at)
+		}
 		for i, code := range codes {
-			code(rows, at, int32(sizes[i]))
+			if i == 0 {
+				code(rows, at, first)
+			} else {
+				code(rows, at, int32(sizes[i]))
+			}
 		}
 		if of.Subset != nil {
-			for k, row := range rows {
-				if of.Counts(row) == 0 {
-					at[k] = design.None
-				}
-			}
+			keep(of.Subset, rows, at)
 		}
 	})
 }

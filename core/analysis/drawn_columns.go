@@ -10,7 +10,8 @@ import (
 )
 
 // placesOf gives the place of each slot among the proper answers; design.None for none.
-func placesOf(q survey.Question) (places [1 << 16]int32) {
+func placesOf(q survey.Question) *[1 << 16]int32 {
+	places := &[1 << 16]int32{}
 	for i := range places {
 		places[i] = design.None
 	}
@@ -37,14 +38,15 @@ func answerAt(s survey.Source) func(row int) int {
 	return func(int) int { return design.None }
 }
 
-// answersOf takes the answers of some rows into their cells, at·size + place; design.None stays.
+// answersOf takes the answers of some rows into their cells, at·size + place; design.None stays, and the
+// size first begins anew.
 func answersOf(s survey.Source) func(rows []int, at []int32, size int32) {
 	places := placesOf(s.Question)
 	switch c := s.Column; {
 	case c.U8 != nil:
-		return func(rows []int, at []int32, size int32) { combine(c.U8, &places, rows, at, size) }
+		return func(rows []int, at []int32, size int32) { combine(c.U8, places, rows, at, size) }
 	case c.U16 != nil:
-		return func(rows []int, at []int32, size int32) { combine(c.U16, &places, rows, at, size) }
+		return func(rows []int, at []int32, size int32) { combine(c.U16, places, rows, at, size) }
 	}
 	return func(_ []int, at []int32, _ int32) {
 		for k := range at {
@@ -53,12 +55,59 @@ func answersOf(s survey.Source) func(rows []int, at []int32, size int32) {
 	}
 }
 
+// first is the size of the cells before there are any.
+const first = 0
+
 func combine[T uint8 | uint16](slots []T, places *[1 << 16]int32, rows []int, at []int32, size int32) {
-	for k, row := range rows {
-		place := places[slots[row]]
-		if at[k] |= place >> 31; at[k] >= 0 { // None is −1 and all ones
-			at[k] = at[k]*size + place
+	if from, run := running(rows); run {
+		slots = slots[from : from+len(rows)]
+		at = at[:len(slots)]
+		if size == first {
+			for k, slot := range slots {
+				at[k] = places[slot]
+			}
+			return
 		}
+		for k, slot := range slots {
+			at[k] = placed(at[k], places[slot], size)
+		}
+		return
+	}
+	if size == first {
+		clear(at)
+	}
+	for k, row := range rows {
+		at[k] = placed(at[k], places[slots[row]], size)
+	}
+}
+
+// placed is at·size + place, or None where either is.
+func placed(at, place, size int32) int32 {
+	return (at*size + place) | at>>31 | place>>31 // None is −1 and all ones
+}
+
+// running reports whether rows follow each other, from the first on.
+func running(rows []int) (from int, is bool) {
+	n := len(rows)
+	return rows[0], rows[n-1]-rows[0] == n-1
+}
+
+// keep leaves the cells of the rows that are in a subgroup.
+func keep(in *survey.Set, rows []int, at []int32) {
+	if row, run := running(rows); run {
+		for len(at) > 0 {
+			word := in.Word(row/64) >> (row % 64)
+			n := min(64-row%64, len(at))
+			for k := range at[:n] {
+				at[k] |= int32(word&1) - 1 // −1 is None
+				word >>= 1
+			}
+			row, at = row+n, at[n:]
+		}
+		return
+	}
+	for k, row := range rows {
+		at[k] |= int32(in.Bit(row)) - 1
 	}
 }
 

@@ -126,6 +126,9 @@ func (s *Sample) weigh(c Columns) error {
 			s.Rows[i], s.Weights[i] = i, 1
 		}
 	}
+	if c.Weights != nil {
+		s.Rows, s.Weights = make([]int, 0, c.Rows), make([]float64, 0, c.Rows)
+	}
 	for i, w := range c.Weights {
 		switch {
 		case w != w:
@@ -152,6 +155,10 @@ func (s *Sample) place(c Columns) error {
 	type psu struct{ stratum, cluster int }
 	known, psus, of := map[psu]int32{}, [][]int32{}, make([]int32, len(s.Rows))
 	inStratum := make([]int32, len(s.Rows))
+	if c.Strata == nil && c.Clusters == nil {
+		s.alone()
+		return nil
+	}
 	strata := map[int]int{}
 	var codes, firsts []int
 	for k, row := range s.Rows {
@@ -211,6 +218,16 @@ func (s *Sample) place(c Columns) error {
 		s.PSU[k] = number[id]
 	}
 	return nil
+}
+
+// alone makes each row a PSU of one stratum.
+func (s *Sample) alone() {
+	n := len(s.Rows)
+	s.PSU, s.stratumOf, s.shift = make([]int32, n), make([]int32, n), []float64{s.Weights[0]}
+	for k := range s.PSU {
+		s.PSU[k] = int32(k)
+	}
+	s.strata = []stratum{{0, n, 1, 0, s.Rows[0]}}
 }
 
 func (s *Sample) fractions(c Columns) error {

@@ -8,16 +8,26 @@ import (
 // The counting of weighted answers, against a plain read of answers and weights; what the ratios mean
 // stands in docs/speed.md.
 func BenchmarkCells(b *testing.B) {
-	const rows, answers, strata, clusters = 1_000_000, 6, 20, 10_000
+	const rows, answers, groups, strata, clusters = 10_000_000, 6, 5, 20, 10_000
 	r := rand.New(rand.NewPCG(1, 2))
-	answer := make([]uint8, rows)
+	answer, group := make([]uint8, rows), make([]uint8, rows)
 	plain := Columns{Rows: rows, Weights: make([]float64, rows), Strata: make([]int, rows)}
 	drawn := plain
 	drawn.Clusters = make([]int, rows)
 	for i := range rows {
-		answer[i], plain.Weights[i] = uint8(r.IntN(answers)), 0.5+r.Float64()
+		answer[i], group[i], plain.Weights[i] = uint8(r.IntN(answers)), uint8(r.IntN(groups)), 0.5+r.Float64()
 		drawn.Clusters[i] = r.IntN(clusters)
 		plain.Strata[i] = drawn.Clusters[i] % strata
+	}
+	one := func(rows []int, at []int32) {
+		for k, row := range rows {
+			at[k] = int32(answer[row])
+		}
+	}
+	two := func(rows []int, at []int32) {
+		for k, row := range rows {
+			at[k] = int32(answer[row])*groups + int32(group[row])
+		}
 	}
 	b.Run("read", func(b *testing.B) {
 		for b.Loop() {
@@ -32,17 +42,18 @@ func BenchmarkCells(b *testing.B) {
 		if err != nil {
 			b.Fatal(err)
 		}
-		b.Run(name, func(b *testing.B) {
-			for b.Loop() {
-				if _, err := s.CellsBy(answers, func(rows []int, at []int32) {
-					for k, row := range rows {
-						at[k] = int32(answer[row])
+		for of, count := range map[string]struct {
+			fill  Filler
+			cells int
+		}{"question": {one, answers}, "crossing": {two, answers * groups}} {
+			b.Run(name+"/"+of, func(b *testing.B) {
+				for b.Loop() {
+					if _, err := s.CellsBy(count.cells, count.fill); err != nil {
+						b.Fatal(err)
 					}
-				}); err != nil {
-					b.Fatal(err)
 				}
-			}
-		})
+			})
+		}
 	}
 	b.Run("design", func(b *testing.B) {
 		for b.Loop() {
@@ -51,4 +62,44 @@ func BenchmarkCells(b *testing.B) {
 			}
 		}
 	})
+}
+
+// Eighty replicates of one question, against one weighting of it.
+func BenchmarkReplicates(b *testing.B) {
+	const rows, answers, replicates = 1_000_000, 6, 80
+	r := rand.New(rand.NewPCG(3, 4))
+	answer := make([]uint8, rows)
+	in := Replicates{Rows: rows, Weights: make([]float64, rows), Method: Bootstrap}
+	for i := range rows {
+		answer[i], in.Weights[i] = uint8(r.IntN(answers)), 0.5+r.Float64()
+	}
+	for range replicates {
+		own := make([]float64, rows)
+		for i, w := range in.Weights {
+			own[i] = w * float64(r.IntN(3))
+		}
+		in.Replicate = append(in.Replicate, own)
+	}
+	fill := func(rows []int, at []int32) {
+		for k, row := range rows {
+			at[k] = int32(answer[row])
+		}
+	}
+	once, err := New(Columns{Rows: rows, Weights: in.Weights})
+	if err != nil {
+		b.Fatal(err)
+	}
+	all, err := NewReplicated(in)
+	if err != nil {
+		b.Fatal(err)
+	}
+	for name, s := range map[string]*Sample{"once": once, "80": all} {
+		b.Run(name, func(b *testing.B) {
+			for b.Loop() {
+				if _, err := s.CellsBy(answers, fill); err != nil {
+					b.Fatal(err)
+				}
+			}
+		})
+	}
 }

@@ -20,38 +20,81 @@ func (m moment) with(o moment) moment {
 	return moment{n, m.mean + away*o.n/n, m.spread + o.spread + away*away*m.n*o.n/n}
 }
 
+// sums are the number of rows, and the sums of their departures from a weight and of the squares of these.
+type sums struct{ n, sum, squares float64 }
+
+func (s *sums) add(away float64) {
+	s.n++
+	s.sum += away
+	s.squares += away * away
+}
+
+// addAlone adds the rows of a single stratum to sums of so many cells, of which the last is of who is
+// outside of the base, and gives the largest weight in it.
+func addAlone(all []sums, size int, cell []int32, weights []float64, shift float64) (largest float64) {
+	l0, l1, l2, l3 := all[:size], all[size:2*size], all[2*size:3*size], all[3*size:4*size]
+	at := func(cell int32) int { return int(cell + cell>>31&int32(size)) } // −1 becomes size − 1
+	weights = weights[:len(cell)]
+	k := 0
+	for ; k+lanes <= len(cell); k += lanes {
+		c, w := cell[k:k+lanes:k+lanes], weights[k:k+lanes:k+lanes]
+		l0[at(c[0])].add(w[0] - shift)
+		l1[at(c[1])].add(w[1] - shift)
+		l2[at(c[2])].add(w[2] - shift)
+		l3[at(c[3])].add(w[3] - shift)
+	}
+	for ; k < len(cell); k++ {
+		l0[at(cell[k])].add(weights[k] - shift)
+	}
+	for k, w := range weights {
+		if w > largest && cell[k] >= 0 {
+			largest = w
+		}
+	}
+	return largest
+}
+
+// lanes is in how many sums neighbours are counted apart.
+const lanes = 4
+
 // byStratum counts cells where each row is a PSU: the moments of their weights, stratum by stratum, by
 // their departures from the first weight of the stratum (Chan, Golub and LeVeque 1983), so that equal
 // weights have no spread at all.
 func (s *Sample) byStratum(c *Cells, cells int, fill Filler) {
-	type sums struct{ n, sum, squares float64 }
 	c.moments = make([]moment, len(s.strata)*cells)
 	var lock turn
 	s.parted(len(c.moments), func(part, from, before int) {
-		all, largest := make([]sums, len(c.moments)), 0.0
+		// The last sum is of who is outside of the base, so that no branch is to be foretold; neighbours
+		// go to sums of their own, so that none waits for the one before.
+		outside, largest := len(c.moments), 0.0
+		all, size := make([]sums, lanes*(outside+1)), outside+1
 		var buffer [block]int32
 		for ; from < before; from += block {
 			to := min(from+block, before)
 			cell, weights, strata := buffer[:to-from], s.Weights[from:to], s.stratumOf[from:to]
 			fill(s.Rows[from:to], cell)
+			if len(s.strata) == 1 {
+				largest = max(largest, addAlone(all, size, cell, weights, s.shift[0]))
+				continue
+			}
 			for k, at := range cell {
-				if at < 0 {
-					continue
-				}
 				h, w := int(strata[k]), weights[k]
-				away := w - s.shift[h]
-				m := &all[h*cells+int(at)]
-				m.n++
-				m.sum += away
-				m.squares += away * away
-				if w > largest {
+				out := int(at >> 31) // all ones outside of the base
+				all[k%lanes*size+((h*cells+int(at))&^out|outside&out)].add(w - s.shift[h])
+				if w > largest && at >= 0 {
 					largest = w
 				}
 			}
 		}
+		for i := size; i < len(all); i++ {
+			m := &all[i%size]
+			m.n += all[i].n
+			m.sum += all[i].sum
+			m.squares += all[i].squares
+		}
 		lock.next(part, func() {
 			c.Largest = max(c.Largest, largest)
-			for i, m := range all {
+			for i, m := range all[:outside] {
 				if m.n > 0 {
 					away := m.sum / m.n
 					own := moment{m.n, s.shift[i/cells] + away, max(0, m.squares-away*m.sum)}

@@ -179,25 +179,36 @@ func (in Replicates) jackknife(out []float64) {
 // its place, for one in which the base has no weight.
 func (s *Sample) byReplicate(c *Cells, cells int, fill Filler) error {
 	r := s.replicates
-	sums, some := make([]Sum, len(r.weights)*cells), make([]float64, cells)
-	var buffer [block]int32
-	for from := 0; from < len(s.Rows); from += block {
-		to := min(from+block, len(s.Rows))
-		cell := buffer[:to-from]
-		fill(s.Rows[from:to], cell)
-		for i, weights := range r.weights {
-			own := weights[from:to]
+	sums := make([]Sum, len(r.weights)*cells)
+	var lock turn
+	s.parted(len(sums), func(part, from, before int) {
+		own, some := make([]Sum, len(sums)), make([]float64, cells+1) // the last for who is outside of the base
+		var buffer [block]int32
+		for ; from < before; from += block {
+			to := min(from+block, before)
+			cell := buffer[:to-from]
+			fill(s.Rows[from:to], cell)
 			for k, at := range cell {
-				if at >= 0 {
-					some[at] += own[k]
+				if at < 0 {
+					cell[k] = int32(cells)
 				}
 			}
-			for j, x := range some {
-				sums[i*cells+j].Add(x)
-				some[j] = 0
+			for i, weights := range r.weights {
+				clear(some)
+				for k, w := range weights[from:to] {
+					some[cell[k]] += w
+				}
+				for j, x := range some[:cells] {
+					own[i*cells+j].Add(x)
+				}
 			}
 		}
-	}
+		lock.next(part, func() {
+			for i := range own {
+				sums[i].Add(own[i].Value())
+			}
+		})
+	})
 	c.totals, c.moments = values(sums), nil
 	for i := range r.weights {
 		if total(c.totals[i*cells:(i+1)*cells]) == 0 {

@@ -214,29 +214,28 @@ func (s *Sample) byPSU(c *Cells, cells int, fill Filler) {
 	squares := make([]Sum, cells)
 	var lock turn
 	s.parted(len(c.totals), func(part, from, before int) {
-		count, totals := make([]int64, cells), make([]float64, len(c.totals))
-		own, some, largest := make([]Sum, cells), make([]float64, cells), 0.0
+		// The last of each is of who is outside of the base: no branch is to be foretold.
+		count, totals, outside := make([]int64, cells+1), make([]float64, len(c.totals)+1), len(c.totals)
+		own, some, largest := make([]Sum, cells), make([]float64, cells+1), 0.0
 		var buffer [block]int32
 		for ; from < before; from += block {
 			to := min(from+block, before)
 			cell, weights, psus := buffer[:to-from], s.Weights[from:to], s.PSU[from:to]
 			fill(s.Rows[from:to], cell)
 			for k, at := range cell {
-				if at < 0 {
-					continue
-				}
-				w := weights[k]
-				count[at]++
-				totals[int(psus[k])*cells+int(at)] += w
-				some[at] += w * w
-				if w > largest {
+				w, out := weights[k], int(at>>31) // all ones outside of the base
+				of := int(at)&^out | cells&out
+				count[of]++
+				totals[(int(psus[k])*cells+int(at))&^out|outside&out] += w
+				some[of] += w * w
+				if w > largest && at >= 0 {
 					largest = w
 				}
 			}
-			for i, x := range some {
-				own[i].Add(x)
-				some[i] = 0
+			for i := range own {
+				own[i].Add(some[i])
 			}
+			clear(some)
 		}
 		lock.next(part, func() {
 			c.Largest = max(c.Largest, largest)
@@ -244,7 +243,7 @@ func (s *Sample) byPSU(c *Cells, cells int, fill Filler) {
 				c.Count[i] += count[i]
 				squares[i].Add(own[i].Value())
 			}
-			for i, x := range totals {
+			for i, x := range totals[:outside] {
 				c.totals[i] += x
 			}
 		})

@@ -26,7 +26,7 @@ func (w *wide) drain(counts []int64) {
 // returns the copies and how many have been left out.
 func masked[T uint16 | uint64](to *[block]T, column []T, in *Set, from int) ([]T, int64) {
 	for i, x := range column {
-		to[i] = x & -T(in.bit(from+i))
+		to[i] = x & -T(in.Bit(from+i))
 	}
 	return to[:len(column)], int64(len(column) - in.Among(from, from+len(column)))
 }

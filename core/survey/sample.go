@@ -60,13 +60,13 @@ func (s Sample) Times(from, before int, f func(from int, times []int64)) {
 			continue
 		case s.Frequency != nil:
 			for i, n := range s.Frequency[from:to] {
-				some[i] = n & -int64(s.Subset.bit(from+i))
+				some[i] = n & -int64(s.Subset.Bit(from+i))
 			}
 		default:
 			for i := range to - from {
 				some[i] = 1
 				if s.Subset != nil {
-					some[i] = int64(s.Subset.bit(from + i))
+					some[i] = int64(s.Subset.Bit(from + i))
 				}
 			}
 		}

@@ -58,8 +58,8 @@ func (s *Set) And(other *Set) *Set {
 // Word returns 64 rows of the set, the first in the lowest bit.
 func (s *Set) Word(at int) uint64 { return s.words[at] }
 
-// bit is 1 for a row in the set, else 0.
-func (s *Set) bit(row int) uint64 { return s.words[row/64] >> (row % 64) & 1 }
+// Bit is 1 for a row in the set, else 0.
+func (s *Set) Bit(row int) uint64 { return s.words[row/64] >> (row % 64) & 1 }
 
 // Among returns how many rows from one, a multiple of 64, to before another are in the set.
 func (s *Set) Among(from, to int) (n int) {

@@ -219,3 +219,37 @@ func BenchmarkLongQuestionnaire(b *testing.B) {
 		b.ReportMetric(1000*time.Since(start).Seconds(), "ms-next")
 	}
 }
+
+// BenchmarkWeightedTopline asks for the topline of 1,000,000 respondents × 20 in a subgroup that nobody has
+// looked at, so that all is counted anew, in a study that counts respondents and in one that estimates the
+// population by weights; and in the latter again, and of everyone for the first time, whose respondents
+// were counted as the file came in. Printed are ratios.
+func BenchmarkWeightedTopline(b *testing.B) {
+	l := listen(b)
+	file, _ := digits(1_000_000, 19)
+	times := map[string]float64{}
+	for b.Loop() {
+		b.StopTimer()
+		plain, designed := l.begin(file), l.begin(file)
+		groups := map[string]string{}
+		for _, st := range []string{plain, designed} {
+			first, last := l.question(st, "q0"), l.question(st, "last")
+			l.call("PATCH", fmt.Sprintf("%s/questions/%v", st, last["id"]), `{"kind":"weight"}`, 200, "If-Match", fmt.Sprintf(`"%v"`, last["version"]))
+			who := fmt.Sprintf(`{"name":"g","condition":{"op":"any_of","question":%v,"answers":[%v,%v]}}`, first["id"], first["answers"].([]any)[1].(object)["slot"], first["answers"].([]any)[2].(object)["slot"])
+			made := l.call("POST", st+"/subgroups", who, 200)["subgroups"].([]any)
+			groups[st] = fmt.Sprintf("%s/topline?of=%v", st, made[0].(object)["id"])
+		}
+		l.call("PUT", designed+"/design", fmt.Sprintf(`{"weight":%v,"strata":[],"cluster":null,"fraction":"","singlePsu":"refuse","population":null,"replicates":[],"method":"","fay":"","factors":"","df":0,"off":false}`, l.question(designed, "last")["id"]), 200)
+		runtime.GC() // what the imports left
+		b.StartTimer()
+		times["everyone"] += l.ask(v1(designed + "/topline"))
+		times["again"] += l.ask(v1(designed + "/topline"))
+		times["weighted"] += l.ask(v1(groups[designed]))
+		times["counted"] += l.ask(v1(groups[plain]))
+		times["one"] += l.ask(v1(designed))
+	}
+	b.ReportMetric(times["weighted"]/times["counted"], "weighted×counted")
+	b.ReportMetric(1000*times["everyone"]/float64(b.N), "everyone-ms")
+	b.ReportMetric(1000*times["weighted"]/float64(b.N), "weighted-ms")
+	b.ReportMetric(times["again"]/times["one"], "again×one-query")
+}
