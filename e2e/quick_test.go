@@ -277,3 +277,30 @@ func TestADesignAndAPattern(t *testing.T) {
 	p.click("#q8 [data-test=claim-form] [data-test=state-run]")
 	p.sees("#q8 [data-test=finding]", "more than 80 % of the households this sample represents answer “Yes” (having a garden)")
 }
+
+// Published figures of a designed survey: a share with its design effect, and a plan in clusters.
+func TestAQuickCheckOfADesignedSurvey(t *testing.T) {
+	t.Parallel()
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	p.visit(address + "/quick")
+	p.fill("[data-test=yes]", "312")
+	p.fill("[data-test=n]", "520")
+	p.fill("[data-test=effect]", "1.8")
+	p.fill("[data-test=claimed]", "64 %")
+	p.choose("[data-test=direction]", "different")
+	p.choose("[data-test=role]", "that the claimed share holds")
+	p.sees("[data-test=result]", "design effect of 1.80", "54.09 to 65.70 %", "The design effect is as stated")
+	p.fill("[data-test=effective]", "300")
+	p.sees("[data-test=hint]", "State the design effect or the effective number, not both")
+	p.fill("[data-test=effect]", "")
+	p.sees("[data-test=result]", "design effect of 1.73")
+	p.choose("[data-test=shape]", "a plan, a printed result")
+	p.choose("[data-test=check]", "know the margin of error")
+	p.choose(".sentence [data-test=find]", "how many to ask")
+	p.fill("[data-test=margin]", "3")
+	p.fill("[data-test=share]", "50 %")
+	p.fill("[data-test=cluster]", "11")
+	p.fill("[data-test=icc]", "0.1")
+	p.sees("[data-test=result]", "2,135", "Design effect")
+}

@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -86,10 +87,13 @@ func (q Quick) Asked(a *Asked, names QuickNames) (QuickAsked, error) {
 	return out, nil
 }
 
+// effectShapes are those whose counts can have a design effect.
+var effectShapes = []QuickShape{QuickYesNo, QuickTwoYesNo, QuickAnswers, QuickTable, QuickSquare, QuickLayers}
+
 // effect reads the design effect, or what the effective number makes it; 0 where neither is typed.
 func (t quick) effect(counts Typed) (float64, error) {
 	text, effective := strings.TrimSpace(t.Blanks["effect"]), strings.TrimSpace(t.Blanks["effective"])
-	if text == "" && effective == "" {
+	if text == "" && effective == "" || !slices.Contains(effectShapes, t.shape) {
 		return 0, nil
 	}
 	if text != "" && effective != "" {

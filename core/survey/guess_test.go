@@ -225,3 +225,24 @@ func TestSpacesAroundNumbers(t *testing.T) {
 	assert.Equal(t, []string{"1", "2", "South", "South "}, codes)
 	assert.Equal(t, int64(3), b.times("1"))
 }
+
+// What columns are called tells which part of a design they may be.
+func TestNamesOfADesign(t *testing.T) {
+	t.Parallel()
+	for name, want := range map[string]string{
+		"rw1": "rw 1", "RW80": "RW 80", "rep_wgt_12": "rep_wgt_ 12", "replicate_weight7": "replicate_weight 7", "rw": "", "row1": "", "rw1a": "", "rw12345": "",
+	} {
+		set, number, ok := NamesReplicate(name)
+		got := ""
+		if ok {
+			got = fmt.Sprint(set, " ", number)
+		}
+		assert.Equal(t, want, got, name)
+	}
+	for name, want := range map[string][3]bool{ // stratum, cluster, place
+		"stratum": {true}, "design_strata": {true}, "STRATUM_2": {true}, "strategy": {}, "psu": {false, true}, "cluster_id": {false, true},
+		"clustering": {}, "street": {false, false, true}, "home_village": {false, false, true}, "streetwise": {}, "ward": {},
+	} {
+		assert.Equal(t, want, [3]bool{NamesStratum(name), NamesCluster(name), NamesPlace(name)}, name)
+	}
+}

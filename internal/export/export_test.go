@@ -106,3 +106,22 @@ func TestAPackageNeutralisesItsCells(t *testing.T) {
 	assert.Equal(t, "-3", table.First[0][1])
 	assert.Equal(t, "=1", table.First[0][0], "taken back by our own reader")
 }
+
+// Weights are marked as DDI marks them, and what they weight refers to them; a codebook of somebody else
+// that marks them so is read so.
+func TestWeightsInDDI(t *testing.T) {
+	t.Parallel()
+	questions := append(book("A view", "1", ""), survey.Question{Name: "w", Wording: "Weight", Kind: survey.Weight})
+	var b bytes.Buffer
+	require.NoError(t, CodebookDDI(&b, "Fernmouth", SampleDesign{"Drawn within “ward”, in clusters, “street”.", "Each counts by “w”.", "w"}, questions))
+	var doc DDI
+	require.NoError(t, xml.Unmarshal(b.Bytes(), &doc))
+	assert.Equal(t, []string{"V3", "V3", ""}, []string{doc.Vars[0].WeightVar, doc.Vars[1].WeightVar, doc.Vars[2].WeightVar})
+	assert.Equal(t, "wgt", doc.Vars[2].Weight)
+	assert.Equal(t, "Drawn within “ward”, in clusters, “street”.", doc.Sampling)
+	assert.Equal(t, survey.Weight, read(t, b.Bytes())[2].Kind)
+	b.Reset()
+	require.NoError(t, CodebookDDI(&b, "Fernmouth", SampleDesign{}, questions))
+	assert.NotContains(t, b.String(), "wgt-var")
+	assert.NotContains(t, b.String(), "sampProc")
+}

@@ -198,3 +198,51 @@ func TestAQuickCheckWithADesignEffect(t *testing.T) {
 	refused := c.call("POST", "/analyses/quick", `{"method":"dissimilarity","settings":{"confidence":0.95},"blanks":{"effect":"2"},"cells":[["","a","b"],["x","3","4"],["y","5","6"]]}`, 422)
 	assert.Equal(t, "design.no_form_typed", refused["code"])
 }
+
+// What can be asked hangs on whether a design is in force: the test of layers of any size, and another
+// sample that needs its design effect; an analysis may count respondents, which is told as a change.
+func TestWhatADesignLetsAsk(t *testing.T) {
+	t.Parallel()
+	c := newClient(t, service.Options{})
+	file := "w,h,q,g,l\n"
+	for i := range 120 {
+		file += fmt.Sprintf("%.1f,%s,%s,%s,%s\n", 1+float64(i%7)/10, []string{"north", "south"}[i%2],
+			[]string{"a", "b", "c"}[i*i/5%3], []string{"x", "y"}[i/3%2], []string{"in", "out"}[i/7%2])
+	}
+	st, _ := c.bring("asked.csv", file, nil, `[{"name":"w","kind":"weight"}]`)
+	id := func(name string) any { return c.question(st, name)["id"] }
+	design := func(off bool) {
+		c.call("PUT", st+"/design", fmt.Sprintf(`{"weight":%v,"strata":[%v],"cluster":null,"fraction":"","singlePsu":"refuse","off":%v}`, id("w"), id("h"), off), 200)
+	}
+	layers := fmt.Sprintf(`{"run":true,"spec":{"method":"mantel-haenszel","version":1,"questions":["%v","%v","%v"],"settings":{"reading":"row","test":{"role":"alternative","level":0.05}}}}`, id("q"), id("g"), id("l"))
+	other := func(effect string) string {
+		return fmt.Sprintf(`{"run":true,"spec":{"method":"homogeneity","version":1,"questions":["%v"],"settings":{"shares":{"scale":"counts","figures":[{"code":"a","figure":"40"},{"code":"b","figure":"50"},{"code":"c","figure":"60"}],"source":{"kind":"survey","title":"the year before"}},"role":"null","level":0.05%s}}}`, id("q"), effect)
+	}
+	assert.Equal(t, "mantel_haenszel.two", c.call("POST", st+"/analyses", layers, 422)["code"])
+	assert.Equal(t, "homogeneity.effect_alone", c.call("POST", st+"/analyses", other(`,"effect":"2"`), 422)["code"])
+	design(false)
+	assert.Equal(t, "homogeneity.effect_needed", c.call("POST", st+"/analyses", other(""), 422)["code"])
+	assert.Equal(t, "homogeneity.effect", c.call("POST", st+"/analyses", other(`,"effect":"often"`), 422)["code"])
+	c.call("POST", st+"/analyses", layers, 201)
+	c.call("POST", st+"/analyses", other(`,"effect":"1,5"`), 201)
+	all := c.analyses(st, "q")
+	require.Len(t, all, 2)
+	text := func(x any) string { return strings.ReplaceAll(fmt.Sprint(x), "\u00a0", " ") }
+	assert.Contains(t, text(all[0]["document"]), "2 layers tested together")
+	assert.Contains(t, text(all[1]["document"]), "the design effect that was stated, 1.50")
+
+	// One analysis counts respondents, and back.
+	picture := c.call("POST", st+"/analyses", fmt.Sprintf(`{"spec":{"method":"frequency","version":1,"questions":["%v"],"settings":{"picture":"upright","height":"share","order":"asked","intervals":"none"}}}`, id("g")), 201)
+	find := func() object { return c.analyses(st, "g")[0] }
+	assert.Equal(t, true, find()["estimable"])
+	assert.Contains(t, text(find()["document"]), "An estimated")
+	spec, err := json.Marshal(find()["spec"])
+	require.NoError(t, err)
+	c.call("PUT", fmt.Sprintf("%s/analyses/%v", st, picture["analysisId"]), fmt.Sprintf(`{"spec":%s}`, strings.Replace(string(spec), `"method"`, `"unweighted":true,"method"`, 1)), 200, "If-Match", fmt.Sprint(find()["version"]))
+	assert.NotContains(t, text(find()["document"]), "An estimated")
+	assert.Contains(t, text(find()["document"]), "w") // that there are weights is said
+	design(true)
+	for _, a := range c.analyses(st, "q") {
+		assert.NotEmpty(t, a["problems"], "respondents are asked otherwise")
+	}
+}

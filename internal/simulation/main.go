@@ -35,6 +35,10 @@ func main() {
 		s.size("goodness of fit, 4 answers", df, s.fit)
 		s.size("independence, 3 × 3", df, s.table)
 		s.size("one share of 5 %", df, s.one)
+		s.size("the same question twice, 4 answers", df, s.twice)
+		s.size("ranks of 5 answers in 3 groups", df, s.shifted)
+		s.size("4 items chosen equally often", df, s.chosen)
+		s.size("within 3 layers of 2 × 2", df, s.layered)
 	}
 }
 

@@ -31,7 +31,6 @@ type Estimate struct {
 	Two      *infer.TTest
 	Test     *infer.RaoScott
 	Interval *infer.Interval
-	slope    []float64
 	cells    *design.Cells
 }
 
