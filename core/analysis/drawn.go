@@ -10,6 +10,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	"widetally/core/claim"
 	"widetally/core/design"
@@ -308,10 +309,13 @@ func Estimates(ctx context.Context, from Source, question, subgroup Key) ([]Esti
 	}
 	shares := cells.Shares()
 	out, upTo := make([]Estimated, len(shares.Share)), 0.0
+	var done sync.WaitGroup
 	for j, a := range q.Proper() {
 		upTo += shares.Share[j]
-		out[j] = Estimated{a.Slot, shares.Share[j], upTo, shares.One(j).Uncertainty(UsualConfidence).Beta}
+		out[j] = Estimated{Slot: a.Slot, Share: shares.Share[j], UpTo: upTo}
+		done.Go(func() { out[j].Interval = shares.One(j).Uncertainty(UsualConfidence).Beta })
 	}
+	done.Wait()
 	return out, nil
 }
 
@@ -328,12 +332,14 @@ func (c Columns) Cells(_ context.Context, questions []Key, subgroup Key) (*desig
 		return nil, Refused("design.counted_rows", "/design", nil)
 	}
 	var codes []func(rows []int, at []int32, size int32)
+	var only survey.Source
 	sizes, cells, rows := []int{}, 1, 0
 	for _, key := range questions {
 		s, err := c.Get(key)
 		if err != nil {
 			return nil, err
 		}
+		only = s
 		codes, sizes, rows = append(codes, answersOf(s)), append(sizes, len(s.Question.Proper())), s.Column.Rows()
 		cells *= sizes[len(sizes)-1]
 	}
@@ -350,6 +356,16 @@ func (c Columns) Cells(_ context.Context, questions []Key, subgroup Key) (*desig
 	sample, err := c.sampled(rows)
 	if err != nil {
 		return nil, err
+	}
+	if len(questions) == 1 && cells < design.NoByte {
+		if code := bytesOf(only); code != nil {
+			return sample.CellsByBytes(cells, func(rows []int, at []uint8) {
+				code(rows, at)
+				if of.Subset != nil {
+					keepBytes(of.Subset, rows, at)
+				}
+			})
+		}
 	}
 	return sample.CellsBy(cells, func(rows []int, at []int32) {
 		if len(codes) == 0 {

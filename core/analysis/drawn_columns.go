@@ -55,6 +55,41 @@ func answersOf(s survey.Source) func(rows []int, at []int32, size int32) {
 	}
 }
 
+// bytesOf takes the answers of some rows into cells of a byte each; nil for a question whose slots do not
+// fit into one.
+func bytesOf(s survey.Source) func(rows []int, at []uint8) {
+	slots := s.Column.U8
+	if slots == nil {
+		return nil
+	}
+	var places [256]uint8
+	for slot, place := range placesOf(s.Question)[:256] {
+		places[slot] = uint8(place) // None is −1 and becomes NoByte
+	}
+	return func(rows []int, at []uint8) {
+		if from, run := running(rows); run {
+			for k, slot := range slots[from : from+len(rows)] {
+				at[k] = places[slot]
+			}
+			return
+		}
+		for k, row := range rows {
+			at[k] = places[slots[row]]
+		}
+	}
+}
+
+// keepBytes leaves the cells of the rows that are in a subgroup.
+func keepBytes(in *survey.Set, rows []int, at []uint8) {
+	if row, run := running(rows); run && row%64 == 0 {
+		in.Raise(at, row) // all ones is NoByte
+		return
+	}
+	for k, row := range rows {
+		at[k] |= uint8(in.Bit(row)) - 1
+	}
+}
+
 // first is the size of the cells before there are any.
 const first = 0
 

@@ -79,6 +79,7 @@ type Sample struct {
 	stratumOf    []int32
 	shift        []float64 // the first weight of each stratum
 	wholeWeights bool
+	peaks        []float64 // the largest weight of each block of rows
 	// replicates tell the variance in the place of strata and clusters; nil where there are none.
 	replicates *replicates
 	// Shared is how many clusters stand in more than one stratum, where each is a PSU of its own.
@@ -143,8 +144,13 @@ func (s *Sample) weigh(c Columns) error {
 		return refuse(NoRespondents, -1)
 	}
 	whole, unlike := true, false
-	for _, w := range s.Weights {
+	for k, w := range s.Weights {
 		whole, unlike = whole && w == math.Trunc(w), unlike || w != s.Weights[0]
+		if k%block == 0 {
+			s.peaks = append(s.peaks, w)
+		} else if last := len(s.peaks) - 1; w > s.peaks[last] {
+			s.peaks[last] = w
+		}
 	}
 	s.wholeWeights = whole && unlike
 	return nil

@@ -23,35 +23,87 @@ func (m moment) with(o moment) moment {
 // sums are the number of rows, and the sums of their departures from a weight and of the squares of these.
 type sums struct{ n, sum, squares float64 }
 
+// moment is that of the weights, given the weight from which they depart.
+func (s sums) moment(shift float64) moment {
+	if s.n == 0 {
+		return moment{}
+	}
+	away := s.sum / s.n
+	return moment{s.n, shift + away, max(0, s.squares-away*s.sum)}
+}
+
 func (s *sums) add(away float64) {
 	s.n++
 	s.sum += away
 	s.squares += away * away
 }
 
-// addAlone adds the rows of a single stratum to sums of so many cells, of which the last is of who is
-// outside of the base, and gives the largest weight in it.
-func addAlone(all []sums, size int, cell []int32, weights []float64, shift float64) (largest float64) {
-	l0, l1, l2, l3 := all[:size], all[size:2*size], all[2*size:3*size], all[3*size:4*size]
-	at := func(cell int32) int { return int(cell + cell>>31&int32(size)) } // −1 becomes size − 1
+// bytesums are sums by a byte, in four lanes; NoByte is who is outside of the base.
+type bytesums [lanes][256]sums
+
+// NoByte is None among cells that are written as bytes.
+const NoByte = 255
+
+// ByteFiller is a Filler of fewer than 255 cells, with NoByte outside of the base.
+type ByteFiller func(rows []int, at []uint8)
+
+// CellsByBytes is CellsBy for cells that fit into a byte each, which is faster where everybody was drawn
+// alone from one stratum.
+func (s *Sample) CellsByBytes(cells int, fill ByteFiller) (*Cells, error) {
+	if !s.unclustered || len(s.strata) > 1 || s.replicates != nil {
+		return s.CellsBy(cells, func(rows []int, at []int32) {
+			var of [block]uint8
+			fill(rows, of[:len(rows)])
+			for k, x := range of[:len(rows)] {
+				if at[k] = int32(x); x == NoByte {
+					at[k] = None
+				}
+			}
+		})
+	}
+	c := &Cells{of: s, Base: s.whole(), moments: make([]moment, cells)}
+	var lock turn
+	s.parted(cells, func(part, from, before int) {
+		var all bytesums
+		var buffer [block]uint8
+		largest := 0.0
+		for ; from < before; from += block {
+			to := min(from+block, before)
+			cell := buffer[:to-from]
+			fill(s.Rows[from:to], cell)
+			all.add(cell, s.Weights[from:to], s.shift[0])
+			largest = heaviest(s, from, cell, NoByte, largest)
+		}
+		lock.next(part, func() {
+			c.Largest = max(c.Largest, largest)
+			for i := range cells {
+				m := sums{}
+				for lane := range all {
+					of := all[lane][i]
+					m.n, m.sum, m.squares = m.n+of.n, m.sum+of.sum, m.squares+of.squares
+				}
+				c.moments[i] = c.moments[i].with(m.moment(s.shift[0]))
+			}
+		})
+	})
+	c.fromMoments(1)
+	return c, c.summed()
+}
+
+// add adds rows.
+func (s *bytesums) add(cell []uint8, weights []float64, shift float64) {
 	weights = weights[:len(cell)]
 	k := 0
 	for ; k+lanes <= len(cell); k += lanes {
 		c, w := cell[k:k+lanes:k+lanes], weights[k:k+lanes:k+lanes]
-		l0[at(c[0])].add(w[0] - shift)
-		l1[at(c[1])].add(w[1] - shift)
-		l2[at(c[2])].add(w[2] - shift)
-		l3[at(c[3])].add(w[3] - shift)
+		s[0][c[0]].add(w[0] - shift)
+		s[1][c[1]].add(w[1] - shift)
+		s[2][c[2]].add(w[2] - shift)
+		s[3][c[3]].add(w[3] - shift)
 	}
 	for ; k < len(cell); k++ {
-		l0[at(cell[k])].add(weights[k] - shift)
+		s[0][cell[k]].add(weights[k] - shift)
 	}
-	for k, w := range weights {
-		if w > largest && cell[k] >= 0 {
-			largest = w
-		}
-	}
-	return largest
 }
 
 // lanes is in how many sums neighbours are counted apart.
@@ -73,18 +125,12 @@ func (s *Sample) byStratum(c *Cells, cells int, fill Filler) {
 			to := min(from+block, before)
 			cell, weights, strata := buffer[:to-from], s.Weights[from:to], s.stratumOf[from:to]
 			fill(s.Rows[from:to], cell)
-			if len(s.strata) == 1 {
-				largest = max(largest, addAlone(all, size, cell, weights, s.shift[0]))
-				continue
-			}
 			for k, at := range cell {
 				h, w := int(strata[k]), weights[k]
 				out := int(at >> 31) // all ones outside of the base
 				all[k%lanes*size+((h*cells+int(at))&^out|outside&out)].add(w - s.shift[h])
-				if w > largest && at >= 0 {
-					largest = w
-				}
 			}
+			largest = heaviest(s, from, cell, None, largest)
 		}
 		for i := size; i < len(all); i++ {
 			m := &all[i%size]
@@ -95,17 +141,19 @@ func (s *Sample) byStratum(c *Cells, cells int, fill Filler) {
 		lock.next(part, func() {
 			c.Largest = max(c.Largest, largest)
 			for i, m := range all[:outside] {
-				if m.n > 0 {
-					away := m.sum / m.n
-					own := moment{m.n, s.shift[i/cells] + away, max(0, m.squares-away*m.sum)}
-					c.moments[i] = c.moments[i].with(own)
-				}
+				c.moments[i] = c.moments[i].with(m.moment(s.shift[i/cells]))
 			}
 		})
 	})
+	c.fromMoments(len(s.strata))
+}
+
+// fromMoments counts the cells from the moments of so many strata.
+func (c *Cells) fromMoments(strata int) {
+	cells := len(c.moments) / strata
 	c.Count = make([]int64, cells)
 	total, squares := make([]Sum, cells), make([]Sum, cells)
-	for h := range s.strata {
+	for h := range strata {
 		held := 0.0
 		for i, m := range c.moments[h*cells : (h+1)*cells] {
 			held += m.n

@@ -15,7 +15,8 @@ const (
 	mostSums   = 1 << 22
 )
 
-// parted counts the rows of the sample in parts, by their size and that of what is kept of each alone.
+// parted counts the rows of the sample in parts, by their size and that of what is kept of each alone; a
+// part begins with a block.
 func (s *Sample) parted(sums int, count func(part, from, before int)) {
 	n := len(s.Rows)
 	parts := max(1, min(mostParts, n/fewestRows, mostSums/max(1, sums)))
@@ -32,7 +33,8 @@ func (s *Sample) parted(sums int, count func(part, from, before int)) {
 				if part >= parts {
 					return
 				}
-				count(part, part*n/parts, (part+1)*n/parts)
+				blocks := (n + block - 1) / block
+				count(part, part*blocks/parts*block, min(n, (part+1)*blocks/parts*block))
 			}
 		})
 	}
@@ -59,4 +61,18 @@ func (t *turn) next(part int, add func()) {
 	add()
 	t.at++
 	t.wait.Broadcast()
+}
+
+// heaviest is the largest weight in the base of a block that begins with a row, where it is larger than one
+// that is known.
+func heaviest[T uint8 | int32](s *Sample, from int, cell []T, outside T, known float64) float64 {
+	if s.peaks[from/block] <= known {
+		return known
+	}
+	for k, w := range s.Weights[from : from+len(cell)] {
+		if w > known && cell[k] != outside {
+			known = w
+		}
+	}
+	return known
 }

@@ -190,19 +190,27 @@ func (s *Sample) CellsBy(cells int, fill Filler) (*Cells, error) {
 	} else {
 		s.byPSU(c, cells, fill)
 	}
-	for _, n := range c.Count {
-		c.N += n
+	if err := c.summed(); err != nil {
+		return nil, err
 	}
-	if c.N == 0 {
-		return nil, refuse(EmptyBase, -1)
-	}
-	c.Sum = total(c.Total)
-	c.KishN = c.Sum * c.Sum / total(c.Squares)
-	c.KishEffect = float64(c.N) / c.KishN
 	if s.replicates != nil {
 		return c, s.byReplicate(c, cells, fill)
 	}
 	return c, nil
+}
+
+// summed sums up the cells as a base. The error is EmptyBase.
+func (c *Cells) summed() error {
+	for _, n := range c.Count {
+		c.N += n
+	}
+	if c.N == 0 {
+		return refuse(EmptyBase, -1)
+	}
+	c.Sum = total(c.Total)
+	c.KishN = c.Sum * c.Sum / total(c.Squares)
+	c.KishEffect = float64(c.N) / c.KishN
+	return nil
 }
 
 // block is how many rows are added plainly before their sums are added with a compensation.
@@ -228,10 +236,8 @@ func (s *Sample) byPSU(c *Cells, cells int, fill Filler) {
 				count[of]++
 				totals[(int(psus[k])*cells+int(at))&^out|outside&out] += w
 				some[of] += w * w
-				if w > largest && at >= 0 {
-					largest = w
-				}
 			}
+			largest = heaviest(s, from, cell, None, largest)
 			for i := range own {
 				own[i].Add(some[i])
 			}

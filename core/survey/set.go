@@ -113,6 +113,22 @@ func (s *Set) Mask(to, column []uint8, from int) {
 	}
 }
 
+// Raise sets all bits of the bytes of the rows from one on, which is a multiple of 64, that are not in the
+// set.
+func (s *Set) Raise(to []uint8, from int) {
+	for ; len(to) >= 64; from += 64 {
+		if word := s.words[from/64]; word != ^uint64(0) {
+			for b := to[:64:64]; len(b) > 0; b, word = b[8:], word>>8 {
+				binary.LittleEndian.PutUint64(b, binary.LittleEndian.Uint64(b)|^bytesOf[uint8(word)])
+			}
+		}
+		to = to[64:]
+	}
+	for i := range to {
+		to[i] |= uint8(s.Bit(from+i)) - 1
+	}
+}
+
 func (s *Set) each(f func(row int)) {
 	for w, word := range s.words {
 		for ; word != 0; word &= word - 1 {
