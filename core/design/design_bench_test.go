@@ -19,15 +19,16 @@ func BenchmarkCells(b *testing.B) {
 		drawn.Clusters[i] = r.IntN(clusters)
 		plain.Strata[i] = drawn.Clusters[i] % strata
 	}
-	one := func(rows []int, at []int32) {
-		for k, row := range rows {
-			at[k] = int32(answer[row])
-		}
+	one := func(s *Sample) (*Cells, error) {
+		return s.CellsByBytes(answers, func(rows []int, at []uint8) { copy(at, answer[rows[0]:]) })
 	}
-	two := func(rows []int, at []int32) {
-		for k, row := range rows {
-			at[k] = int32(answer[row])*groups + int32(group[row])
-		}
+	two := func(s *Sample) (*Cells, error) {
+		return s.CellsBy(answers*groups, func(rows []int, at []int32) {
+			from := rows[0]
+			for k := range at {
+				at[k] = int32(answer[from+k])*groups + int32(group[from+k])
+			}
+		})
 	}
 	b.Run("read", func(b *testing.B) {
 		for b.Loop() {
@@ -42,13 +43,10 @@ func BenchmarkCells(b *testing.B) {
 		if err != nil {
 			b.Fatal(err)
 		}
-		for of, count := range map[string]struct {
-			fill  Filler
-			cells int
-		}{"question": {one, answers}, "crossing": {two, answers * groups}} {
+		for of, count := range map[string]func(*Sample) (*Cells, error){"question": one, "crossing": two} {
 			b.Run(name+"/"+of, func(b *testing.B) {
 				for b.Loop() {
-					if _, err := s.CellsBy(count.cells, count.fill); err != nil {
+					if _, err := count(s); err != nil {
 						b.Fatal(err)
 					}
 				}
@@ -80,11 +78,6 @@ func BenchmarkReplicates(b *testing.B) {
 		}
 		in.Replicate = append(in.Replicate, own)
 	}
-	fill := func(rows []int, at []int32) {
-		for k, row := range rows {
-			at[k] = int32(answer[row])
-		}
-	}
 	once, err := New(Columns{Rows: rows, Weights: in.Weights})
 	if err != nil {
 		b.Fatal(err)
@@ -96,7 +89,7 @@ func BenchmarkReplicates(b *testing.B) {
 	for name, s := range map[string]*Sample{"once": once, "80": all} {
 		b.Run(name, func(b *testing.B) {
 			for b.Loop() {
-				if _, err := s.CellsBy(answers, fill); err != nil {
+				if _, err := s.CellsByBytes(answers, func(rows []int, at []uint8) { copy(at, answer[rows[0]:]) }); err != nil {
 					b.Fatal(err)
 				}
 			}

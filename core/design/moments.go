@@ -38,19 +38,19 @@ func (s *sums) add(away float64) {
 	s.squares += away * away
 }
 
-// bytesums are sums by a byte, in four lanes; NoByte is who is outside of the base.
-type bytesums [lanes][256]sums
-
 // NoByte is None among cells that are written as bytes.
 const NoByte = 255
 
 // ByteFiller is a Filler of fewer than 255 cells, with NoByte outside of the base.
 type ByteFiller func(rows []int, at []uint8)
 
+// mostByteStrata is up to how many strata have sums of their own for each byte.
+const mostByteStrata = 256
+
 // CellsByBytes is CellsBy for cells that fit into a byte each, which is faster where everybody was drawn
-// alone from one stratum.
+// alone.
 func (s *Sample) CellsByBytes(cells int, fill ByteFiller) (*Cells, error) {
-	if !s.unclustered || len(s.strata) > 1 || s.replicates != nil {
+	if !s.unclustered || len(s.strata) > mostByteStrata || s.replicates != nil {
 		return s.CellsBy(cells, func(rows []int, at []int32) {
 			var of [block]uint8
 			fill(rows, of[:len(rows)])
@@ -61,36 +61,43 @@ func (s *Sample) CellsByBytes(cells int, fill ByteFiller) (*Cells, error) {
 			}
 		})
 	}
-	c := &Cells{of: s, Base: s.whole(), moments: make([]moment, cells)}
+	c := &Cells{of: s, Base: s.whole(), moments: make([]moment, len(s.strata)*cells)}
 	var lock turn
-	s.parted(cells, func(part, from, before int) {
-		var all bytesums
+	s.parted(len(s.strata)*lanes*256, func(part, from, before int) {
+		all, largest := make([]bytesums, len(s.strata)), 0.0
 		var buffer [block]uint8
-		largest := 0.0
 		for ; from < before; from += block {
 			to := min(from+block, before)
 			cell := buffer[:to-from]
 			fill(s.Rows[from:to], cell)
-			all.add(cell, s.Weights[from:to], s.shift[0])
+			if len(all) == 1 {
+				all[0].add(cell, s.Weights[from:to], s.shift[0])
+			} else {
+				addByStratum(all, cell, s.stratumOf[from:to], s.Weights[from:to], s.shift)
+			}
 			largest = heaviest(s, from, cell, NoByte, largest)
 		}
 		lock.next(part, func() {
 			c.Largest = max(c.Largest, largest)
-			for i := range cells {
+			for i := range c.moments {
+				h := i / cells
 				m := sums{}
-				for lane := range all {
-					of := all[lane][i]
+				for lane := range lanes {
+					of := all[h][lane][i%cells]
 					m.n, m.sum, m.squares = m.n+of.n, m.sum+of.sum, m.squares+of.squares
 				}
-				c.moments[i] = c.moments[i].with(m.moment(s.shift[0]))
+				c.moments[i] = c.moments[i].with(m.moment(s.shift[h]))
 			}
 		})
 	})
-	c.fromMoments(1)
+	c.fromMoments(len(s.strata))
 	return c, c.summed()
 }
 
-// add adds rows.
+// bytesums are sums by a byte, in lanes.
+type bytesums [lanes][256]sums
+
+// add adds rows of one stratum.
 func (s *bytesums) add(cell []uint8, weights []float64, shift float64) {
 	weights = weights[:len(cell)]
 	k := 0
@@ -103,6 +110,15 @@ func (s *bytesums) add(cell []uint8, weights []float64, shift float64) {
 	}
 	for ; k < len(cell); k++ {
 		s[0][cell[k]].add(weights[k] - shift)
+	}
+}
+
+// addByStratum adds rows of several strata, where neighbours seldom wait for the same sum.
+func addByStratum(all []bytesums, cell []uint8, strata []int32, weights, shift []float64) {
+	strata, weights = strata[:len(cell)], weights[:len(cell)]
+	for k, at := range cell {
+		h := strata[k]
+		all[h][k%lanes][at].add(weights[k] - shift[h])
 	}
 }
 

@@ -184,6 +184,7 @@ func (s *Sample) byReplicate(c *Cells, cells int, fill Filler) error {
 	s.parted(len(sums), func(part, from, before int) {
 		own, some := make([]Sum, len(sums)), make([]float64, cells+1) // the last for who is outside of the base
 		var buffer [block]int32
+		var narrow [block]uint8
 		for ; from < before; from += block {
 			to := min(from+block, before)
 			cell := buffer[:to-from]
@@ -192,11 +193,16 @@ func (s *Sample) byReplicate(c *Cells, cells int, fill Filler) error {
 				if at < 0 {
 					cell[k] = int32(cells)
 				}
+				narrow[k] = uint8(cell[k])
 			}
 			for i, weights := range r.weights {
-				clear(some)
-				for k, w := range weights[from:to] {
-					some[cell[k]] += w
+				if cells < NoByte {
+					addBytes(some, narrow[:to-from], weights[from:to])
+				} else {
+					clear(some)
+					for k, w := range weights[from:to] {
+						some[cell[k]] += w
+					}
 				}
 				for j, x := range some[:cells] {
 					own[i*cells+j].Add(x)
@@ -216,6 +222,26 @@ func (s *Sample) byReplicate(c *Cells, cells int, fill Filler) error {
 		}
 	}
 	return nil
+}
+
+// addBytes sums up weights by cells of a byte each, neighbours in lanes of their own.
+func addBytes(into []float64, cell []uint8, weights []float64) {
+	var sums [lanes][256]float64
+	weights = weights[:len(cell)]
+	k := 0
+	for ; k+lanes <= len(cell); k += lanes {
+		c, w := cell[k:k+lanes:k+lanes], weights[k:k+lanes:k+lanes]
+		sums[0][c[0]] += w[0]
+		sums[1][c[1]] += w[1]
+		sums[2][c[2]] += w[2]
+		sums[3][c[3]] += w[3]
+	}
+	for ; k < len(cell); k++ {
+		sums[0][cell[k]] += weights[k]
+	}
+	for j := range into {
+		into[j] = sums[0][j] + sums[1][j] + (sums[2][j] + sums[3][j])
+	}
 }
 
 func total(x []float64) float64 {
