@@ -107,3 +107,63 @@ func TestReplicateWeightsComeIn(t *testing.T) {
 	p.key("#q3", "d")
 	p.sees("#q3 [data-test=described]", "that this sample stands for is", "80 replicate weights (bootstrap)")
 }
+
+// A file whose columns are damaged in each way: what is wrong, and where, stands under the sentence, and
+// nothing is stated.
+func TestADamagedDesignIsTold(t *testing.T) {
+	t.Parallel()
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	var file strings.Builder
+	file.WriteString("w,lacking,negative,zero_wt,halves,alone,blank_unit,few,q\n")
+	for i := range 40 {
+		lacking, negative, stratum, alone, unit, few := "1.5", "1.5", "north", "A", fmt.Sprint("u", i%8), "20"
+		switch i {
+		case 4:
+			lacking = ""
+		case 5:
+			negative = "-0.5"
+		case 6:
+			stratum = ""
+		case 7:
+			alone = "B"
+		case 8:
+			unit = ""
+		}
+		fmt.Fprintf(&file, "%.2f,%s,%s,0,%s,%s,%s,%s,%s\n", 1+float64(i%9)/10, lacking, negative, stratum, alone, unit, few, []string{"yes", "no"}[i%2])
+	}
+	p.visit(address + "/intake")
+	p.upload("damaged.csv", file.String())
+	for row, kind := range map[int]string{1: "a weight", 2: "a weight", 3: "a weight", 4: "a weight", 8: "a number"} {
+		p.choose(fmt.Sprintf("[data-test=check-table] tbody tr:nth-child(%d) .choice", row), kind)
+	}
+	p.click("[data-test=keep]")
+	p.sees("#q9 .sub", "40 respondents")
+	for _, c := range []struct{ weight, strata, cluster, population, says string }{
+		{weight: "by lacking", says: "Row 5 has no weight"},
+		{weight: "by negative", says: "The weight of row 6 is below 0"},
+		{weight: "by zero_wt", says: "No row has a weight above 0"},
+		{weight: "by w", strata: "halves", says: "Row 7 has a weight but no stratum"},
+		{weight: "by w", strata: "alone", says: "The stratum “B” has one cluster"},
+		{weight: "by w", cluster: "blank_unit", says: "Row 9 has a weight but no cluster"},
+		{weight: "by w", population: "the numbers in few", says: "fewer in the population than were drawn"},
+	} {
+		p.visit(address + "/studies/1/codebook?show=design")
+		p.sees("[data-test=design-form]", "counts")
+		p.choose("[data-test=design-weight]", c.weight)
+		if c.strata != "" {
+			p.seek("[data-test=design-strata]", c.strata, map[string]string{"halves": "5 · ", "alone": "6 · "}[c.strata])
+		}
+		if c.cluster != "" {
+			p.choose("[data-test=design-cluster]", "7 · "+c.cluster)
+		}
+		if c.population != "" {
+			p.choose("[data-test=design-population]", c.population)
+		}
+		p.click("[data-test=design-save]")
+		p.sees("[data-test=error]", c.says)
+		p.forgive(422)
+	}
+	p.visit(address + "/studies/1")
+	p.sees("[data-test=page-notes]", "unweighted")
+}

@@ -2,6 +2,7 @@ package claim
 
 import (
 	"cmp"
+	"math"
 	"slices"
 	"strconv"
 
@@ -204,4 +205,25 @@ func OrNothing(kind document.ValueKind, x *float64) document.Value {
 		return document.Text("")
 	}
 	return document.Of(kind, *x)
+}
+
+// Fitted sets the axis of whiskers in percent by what they hold, with some room, within 0 and 100.
+func Fitted(w *document.Whiskers) *document.Whiskers {
+	w.From, w.To = 100, 0
+	if w.Reference != nil {
+		w.From, w.To = w.Reference.At, w.Reference.At
+	}
+	for _, r := range w.Rows {
+		w.From, w.To = math.Min(w.From, r.Lower), math.Max(w.To, r.Upper)
+	}
+	room := 0.06 * (w.To - w.From)
+	w.From, w.To = math.Max(0, w.From-room), math.Min(100, w.To+room)
+	return w
+}
+
+// WhiskerOf is the interval of an estimated share, called by a name.
+func WhiskerOf(name document.Message, share float64, i *infer.Interval) document.Whisker {
+	return document.Whisker{
+		Name: name, Lower: 100 * i.Lower, Estimate: 100 * share, Upper: 100 * i.Upper, Text: Plain(RangeOf(i)),
+	}
 }

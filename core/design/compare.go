@@ -45,7 +45,7 @@ func (c *Cells) Compare(a, b func(cell int) (counts, in bool)) (*Two, error) {
 		var z [2]float64
 		for i, of := range parts {
 			if counts, in := of(k); in {
-				z[i] = (is(counts) - means[i]) / []float64{t.A.Sum, t.B.Sum}[i]
+				z[i] = (Indicator(counts) - means[i]) / []float64{t.A.Sum, t.B.Sum}[i]
 			}
 		}
 		f.Slope[0][k], f.Slope[1][k], f.Slope[2][k] = z[0], z[1], z[0]-z[1]

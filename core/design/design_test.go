@@ -114,12 +114,14 @@ func (d drawnAtRandom) domains(t *testing.T) {
 	t.Helper()
 	s, err := New(d.Columns)
 	require.NoError(t, err)
-	in := func(row int) (float64, bool) { return is(d.answer[row] == 1), d.domain[row] && d.answer[row] >= 0 }
+	in := func(row int) (float64, bool) {
+		return Indicator(d.answer[row] == 1), d.domain[row] && d.answer[row] >= 0
+	}
 	m, err := s.Mean(s.Of(in))
 	require.NoError(t, err)
 	ratio, err := s.Ratio(func(row int) (y, x float64, all bool) {
 		share, member := in(row)
-		return share * is(member), is(member), true
+		return share * Indicator(member), Indicator(member), true
 	})
 	require.NoError(t, err)
 	near(t, ratio.Ratio, m.Mean, 1e-12, "domain")
@@ -132,15 +134,17 @@ func (d drawnAtRandom) compared(t *testing.T) {
 	t.Helper()
 	s, err := New(d.Columns)
 	require.NoError(t, err)
-	yes := func(row int) (float64, bool) { return is(d.answer[row] == 1), d.answer[row] >= 0 }
-	in := func(row int) (float64, bool) { return is(d.answer[row] == 1), d.domain[row] && d.answer[row] >= 0 }
+	yes := func(row int) (float64, bool) { return Indicator(d.answer[row] == 1), d.answer[row] >= 0 }
+	in := func(row int) (float64, bool) {
+		return Indicator(d.answer[row] == 1), d.domain[row] && d.answer[row] >= 0
+	}
 	rows, err := s.Two(s.Of(in), s.Of(yes))
 	require.NoError(t, err)
 	c, err := s.Cells(6, func(row int) int {
 		if d.answer[row] < 0 {
 			return None
 		}
-		return d.answer[row]*2 + int(is(d.domain[row]))
+		return d.answer[row]*2 + int(Indicator(d.domain[row]))
 	})
 	require.NoError(t, err)
 	cells, err := c.Compare(

@@ -53,7 +53,7 @@ func (c *Cells) Layered(rows, columns int) Layered {
 		for k := range f.Slope[n] {
 			z := -l.Departure[n]
 			if k >= from && k < from+size {
-				z += is(k == cell) - is((k-from)/columns == i)*column/layer - is(k%columns == j)*row/layer +
+				z += Indicator(k == cell) - Indicator((k-from)/columns == i)*column/layer - Indicator(k%columns == j)*row/layer +
 					row*column/(layer*layer)
 			}
 			f.Slope[n][k] = z / c.Sum

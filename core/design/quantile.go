@@ -42,7 +42,7 @@ func (s *Sample) Quantiles(of Part, probabilities []float64, confidence float64)
 		x.Quantile, x.CDF = at[i], below[i]
 		upTo := func(k int) (float64, bool) {
 			y, in := of(k)
-			return is(y <= x.Quantile), in
+			return Indicator(y <= x.Quantile), in
 		}
 		v, err := s.estimates(1, func(weights []float64) []float64 {
 			return []float64{s.meanOf(upTo, weights)}

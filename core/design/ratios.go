@@ -67,7 +67,7 @@ func (c *Cells) Groups(groups int, score func(cell int) float64, group func(cell
 			g.At, g.N = append(g.At, i), append(g.N, n)
 		}
 	}
-	in := func(i, cell int) float64 { return is(group(cell) == g.At[i]) }
+	in := func(i, cell int) float64 { return Indicator(group(cell) == g.At[i]) }
 	g.Ratios = c.Ratios(len(g.At), func(i, cell int) float64 { return in(i, cell) * score(cell) }, in)
 	var spread Sum
 	for cell, t := range c.Total {
@@ -90,7 +90,7 @@ func (g *Groups) Apart() (d []float64, v, simple Matrix) {
 		for j := range last {
 			m := g.Covariance
 			v[i][j] = m[i][j] - m[i][last] - m[last][j] + m[last][last]
-			simple[i][j] = g.Spread * (1/float64(g.N[last]) + is(i == j)/float64(g.N[i]))
+			simple[i][j] = g.Spread * (1/float64(g.N[last]) + Indicator(i == j)/float64(g.N[i]))
 		}
 	}
 	return d, v, simple
@@ -209,7 +209,7 @@ func (c *Cells) ShareSlope(j int) []float64 {
 	out := make([]float64, len(c.Total))
 	p := share(c.Count[j], c.N, c.Total[j], c.Sum)
 	for i := range out {
-		out[i] = (is(i == j) - p) / c.Sum
+		out[i] = (Indicator(i == j) - p) / c.Sum
 	}
 	return out
 }

@@ -46,7 +46,7 @@ func TestReplicatesOfEveryEstimate(t *testing.T) {
 	answered := func(row int) bool { return row%7 != 0 }
 	numbers := func(row int) (float64, bool) { return y[row], answered(row) }
 	share := func(k int) func(row int) (float64, bool) {
-		return func(row int) (float64, bool) { return is(y[row] > 5), group[row] == k }
+		return func(row int) (float64, bool) { return Indicator(y[row] > 5), group[row] == k }
 	}
 	scores := []float64{1, 2, 4}
 	median := func(row int) (float64, bool) { return y[row], true }
@@ -85,7 +85,7 @@ func TestReplicatesOfEveryEstimate(t *testing.T) {
 			return m.Contrast.Value, m.Contrast.Variance
 		},
 		"share up to the median": func(s *Sample) (float64, float64) {
-			m, err := s.Mean(s.Of(func(row int) (float64, bool) { return is(y[row] <= at), true }))
+			m, err := s.Mean(s.Of(func(row int) (float64, bool) { return Indicator(y[row] <= at), true }))
 			require.NoError(t, err)
 			return m.Mean, m.Variance
 		},
@@ -108,7 +108,7 @@ func TestReplicatesOfEveryEstimate(t *testing.T) {
 			return m.Value, m.Variance
 		},
 		"departure within layers": func(s *Sample) (float64, float64) {
-			c, err := s.Cells(12, func(row int) int { return 4*group[row] + 2*int(is(y[row] > 5)) + int(is(x[row] > 1.5)) })
+			c, err := s.Cells(12, func(row int) int { return 4*group[row] + 2*int(Indicator(y[row] > 5)) + int(Indicator(x[row] > 1.5)) })
 			require.NoError(t, err)
 			m := c.Layered(2, 2)
 			return m.Departure[0], m.Covariance[0][0]
@@ -123,7 +123,7 @@ func TestReplicatesOfEveryEstimate(t *testing.T) {
 		near(t, want, variance, 1e-9, name)
 	}
 	near(t, q[0].CDFStandardError*q[0].CDFStandardError, func() float64 {
-		m, err := s.Mean(s.Of(func(row int) (float64, bool) { return is(y[row] <= at), true }))
+		m, err := s.Mean(s.Of(func(row int) (float64, bool) { return Indicator(y[row] <= at), true }))
 		require.NoError(t, err)
 		return m.Variance
 	}(), 1e-12, "Woodruff by replicates")

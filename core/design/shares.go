@@ -110,8 +110,8 @@ func (c *Cells) Independence(columns int) Residuals {
 				if k == i*columns+j {
 					z++
 				}
-				z -= down * (is(k/columns == i) - across)
-				z -= across * (is(k%columns == j) - down)
+				z -= down * (Indicator(k/columns == i) - across)
+				z -= across * (Indicator(k%columns == j) - down)
 				slope[k] = z / c.Sum
 			}
 			f.Slope[i*columns+j] = slope
@@ -122,7 +122,8 @@ func (c *Cells) Independence(columns int) Residuals {
 	return r
 }
 
-func is(so bool) float64 {
+// Indicator is 1 for what is so, else 0.
+func Indicator(so bool) float64 {
 	if so {
 		return 1
 	}

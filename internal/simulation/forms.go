@@ -10,13 +10,7 @@ func (s simulation) twice(df int) rejected {
 	shares := []float64{0.4, 0.3, 0.2, 0.1}
 	sample, answers := s.draw(df, shares, shares)
 	c := cells(sample, 16, func(row int) int { return 4*answers[0][row] + answers[1][row] })
-	is := func(so bool) float64 {
-		if so {
-			return 1
-		}
-		return 0
-	}
-	moved := c.Ratios(3, func(i, cell int) float64 { return is(cell%4 == i) - is(cell/4 == i) }, func(int, int) float64 { return 1 })
+	moved := c.Ratios(3, func(i, cell int) float64 { return design.Indicator(cell%4 == i) - design.Indicator(cell/4 == i) }, func(int, int) float64 { return 1 })
 	var simple [][]float64
 	for i := range 3 {
 		var row []float64
@@ -24,7 +18,7 @@ func (s simulation) twice(df int) rejected {
 			both := -moved.Value[i] * moved.Value[j]
 			for cell, t := range c.Total {
 				from, to := cell/4, cell%4
-				both += t / c.Sum * (is(to == i) - is(from == i)) * (is(to == j) - is(from == j))
+				both += t / c.Sum * (design.Indicator(to == i) - design.Indicator(from == i)) * (design.Indicator(to == j) - design.Indicator(from == j))
 			}
 			row = append(row, both/float64(c.N))
 		}

@@ -183,12 +183,6 @@ func (c Crossing) bars(e *Estimate) *document.Picture {
 		base = func(int, int) bool { return true }
 		at = func(g, a int) *float64 { return &e.Shares.Share[g*across+a] }
 	}
-	is := func(so bool) float64 {
-		if so {
-			return 1
-		}
-		return 0
-	}
 	return GroupedBars{
 		Groups: groups, Answers: answers, Of: of, What: what, N: e.Cells.N,
 		At: func(g, a int) float64 {
@@ -212,7 +206,7 @@ func (c Crossing) bars(e *Estimate) *document.Picture {
 				}
 			}
 			one.KishN = sum * sum / squares
-			r := e.Cells.Ratios(1, func(_, other int) float64 { return is(other == k) }, func(_, other int) float64 { return is(base(k, other)) })
+			r := e.Cells.Ratios(1, func(_, other int) float64 { return design.Indicator(other == k) }, func(_, other int) float64 { return design.Indicator(base(k, other)) })
 			one.Variance = r.Covariance[0][0]
 			return one.Uncertainty(analysis.UsualConfidence).Beta
 		},

@@ -216,24 +216,16 @@ func (c Frequency) estimates(e *Estimate, at []int, v document.Values, missing i
 
 // whiskers are the intervals one under the other; nil without degrees of freedom.
 func (c Frequency) whiskers(e *Estimate, at []int, v document.Values) *document.Picture {
-	w := &document.Whiskers{From: 100, To: 0}
+	w := &document.Whiskers{}
 	for _, j := range at {
 		i := c.Kind.Of(e.Of[j])
 		if i == nil {
 			return nil
 		}
-		w.From, w.To = math.Min(w.From, 100*i.Lower), math.Max(w.To, 100*i.Upper)
-		w.Rows = append(w.Rows, document.Whisker{
-			Name: claim.Plain(
-				document.Text(c.Labels[j]),
-			), Lower: 100 * i.Lower, Estimate: 100 * e.Shares.Share[j], Upper: 100 * i.Upper,
-			Text: claim.Plain(claim.RangeOf(i)),
-		})
+		w.Rows = append(w.Rows, claim.WhiskerOf(claim.Plain(document.Text(c.Labels[j])), e.Shares.Share[j], i))
 	}
-	room := 0.06 * (w.To - w.From)
-	w.From, w.To = math.Max(0, w.From-room), math.Min(100, w.To+room)
 	return &document.Picture{
-		Kind: document.WhiskersPicture, Whiskers: w,
+		Kind: document.WhiskersPicture, Whiskers: claim.Fitted(w),
 		Alt: document.Say("chart.whiskers.alt_estimated", v), Axis: document.Say("chart.whiskers.axis_estimated", v),
 	}
 }

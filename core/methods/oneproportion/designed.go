@@ -174,24 +174,16 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 func (c Claim) intervals(e *Estimate, v document.Values, confidence document.Value) *document.Picture {
 	at := 100 * e.Claimed
 	w := &document.Whiskers{
-		Reference: &document.Line{At: at, Label: document.Say("chart.whiskers.claimed", v)}, From: at, To: at,
+		Reference: &document.Line{At: at, Label: document.Say("chart.whiskers.claimed", v)},
 	}
 	for _, m := range []struct {
 		name string
 		of   *infer.Interval
 	}{{"beta", e.Beta}, {"wilson_designed", e.Wilson}, {"logit", e.Logit}} {
-		if m.of == nil {
-			continue
+		if m.of != nil {
+			w.Rows = append(w.Rows, claim.WhiskerOf(document.Say("interval."+m.name, nil), e.Share, m.of))
 		}
-		lower, upper := 100*m.of.Lower, 100*m.of.Upper
-		w.From, w.To = math.Min(w.From, lower), math.Max(w.To, upper)
-		w.Rows = append(w.Rows, document.Whisker{
-			Name: document.Say("interval."+m.name, nil), Lower: lower, Estimate: 100 * e.Share, Upper: upper,
-			Text: claim.Plain(claim.RangeOf(m.of)),
-		})
 	}
-	room := 0.06 * (w.To - w.From)
-	w.From, w.To = math.Max(0, w.From-room), math.Min(100, w.To+room)
 	v["confidence"], v["share"], v["interval"] = confidence, document.Of(
 		document.Percent,
 		100*e.Share,
@@ -199,7 +191,7 @@ func (c Claim) intervals(e *Estimate, v document.Values, confidence document.Val
 		e.Beta,
 	)
 	return &document.Picture{
-		Kind: document.WhiskersPicture, Whiskers: w,
+		Kind: document.WhiskersPicture, Whiskers: claim.Fitted(w),
 		Alt: document.Say("chart.whiskers.alt_designed", v), Axis: document.Say("chart.whiskers.axis", v),
 	}
 }

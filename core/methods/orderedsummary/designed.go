@@ -29,10 +29,7 @@ var quarters = []float64{0.25, 0.5, 0.75}
 func (*Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
 	shares, e, df := c.Cells.Shares(), &Estimate{}, float64(c.Cells.DF)
 	up := c.Cells.Ratios(len(shares.Share), func(i, cell int) float64 {
-		if cell <= i {
-			return 1
-		}
-		return 0
+		return design.Indicator(cell <= i)
 	}, func(int, int) float64 { return 1 })
 	reach := func(q float64) int {
 		for i, below := range up.Value {

@@ -56,16 +56,10 @@ func (s *Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.
 		e.Count[from][to] += n
 		e.Share[from][to] += c.Cells.Total[cell] / c.Cells.Sum
 	}
-	one := func(is bool) float64 {
-		if is {
-			return 1
-		}
-		return 0
-	}
 	all := func(int, int) float64 { return 1 }
 	moved := c.Cells.Ratios(k, func(i, cell int) float64 {
 		from, to := of(cell)
-		return one(to == i) - one(from == i)
+		return design.Indicator(to == i) - design.Indicator(from == i)
 	}, all)
 	e.Moved = moved.Value
 	var tails []prob.Prob

@@ -1,7 +1,6 @@
 package simultaneousintervals
 
 import (
-	"math"
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
@@ -41,7 +40,7 @@ func (s *Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docu
 
 func (c ShareIntervals) estimated(e *Estimate, by claim.Sampled) document.Document {
 	first := 0
-	w := &document.Whiskers{From: 100, To: 0}
+	w := &document.Whiskers{}
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
 	v := document.Values{
 		"units": c.Units, "confidence": document.Of(document.Level, e.Confidence), "answers": document.N(int64(len(e.Share))),
@@ -57,19 +56,13 @@ func (c ShareIntervals) estimated(e *Estimate, by claim.Sampled) document.Docume
 			first = j
 		}
 		i := e.Intervals[j]
-		w.From, w.To = math.Min(w.From, 100*i.Lower), math.Max(w.To, 100*i.Upper)
-		w.Rows = append(w.Rows, document.Whisker{
-			Name: claim.Plain(document.Text(label)), Lower: 100 * i.Lower, Estimate: 100 * e.Share[j], Upper: 100 * i.Upper,
-			Text: claim.Plain(claim.RangeOf(i)),
-		})
+		w.Rows = append(w.Rows, claim.WhiskerOf(claim.Plain(document.Text(label)), e.Share[j], i))
 		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(label)), Cells: []document.Cell{
 			document.One(document.N(e.Count[j])), document.One(document.Of(document.Percent, 100*e.Share[j])),
 			document.One(claim.RangeOf(i)), document.One(document.Of(document.Points, 100*e.SE(j))),
 		}})
 		each = append(each, say.WriteUpInterval(label, 100*e.Share[j], claim.RangeOf(i)))
 	}
-	room := 0.06 * (w.To - w.From)
-	w.From, w.To = math.Max(0, w.From-room), math.Min(100, w.To+room)
 	v["answer"] = document.Text(c.Labels[first])
 	v["lower"], v["upper"] = document.Of(document.Percent, 100*e.Intervals[first].Lower), document.Of(document.Percent, 100*e.Intervals[first].Upper)
 	said := document.Say("finding.simultaneous_intervals", v)
@@ -83,7 +76,7 @@ func (c ShareIntervals) estimated(e *Estimate, by claim.Sampled) document.Docume
 		{Kind: document.Sentence, Said: []document.Message{said}},
 		{Kind: document.Figures, Table: t},
 		{Kind: document.Chart, Chart: &document.Picture{
-			Kind: document.WhiskersPicture, Whiskers: w,
+			Kind: document.WhiskersPicture, Whiskers: claim.Fitted(w),
 			Alt: document.Say("chart.whiskers.alt_answers", v), Axis: document.Say("chart.whiskers.axis_answers", v),
 		}},
 		{Kind: document.Working, Said: []document.Message{by.Variance(), document.Say("working.designed.each_at", v)}},

@@ -152,7 +152,7 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 		notes.Add(document.Figures, "two_proportions.others", v)
 		v["n"] = document.N(e.A.N)
 	}
-	return document.Document{
+	d := document.Document{
 		Blocks: []document.Block{
 			by.Basis(c.About),
 			c.Hypotheses(texts, v),
@@ -171,6 +171,27 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 			},
 		},
 		Notes: notes, Outcome: decided.Outcome("null"),
+	}
+	if w := c.intervals(e, v); w != nil {
+		at := slices.IndexFunc(d.Blocks, func(b document.Block) bool { return b.Kind == document.Facts }) + 1
+		d.Blocks = slices.Insert(d.Blocks, at, document.Block{Kind: document.Chart, Chart: w})
+	}
+	return d
+}
+
+// intervals are those of both shares, one under the other.
+func (c Claim) intervals(e *Estimate, v document.Values) *document.Picture {
+	w := &document.Whiskers{}
+	for i, d := range []design.Domain{e.A, e.B} {
+		if e.Shares[i].Beta == nil { // of one respondent there is none
+			return nil
+		}
+		name := claim.Plain(document.Text([]string{c.First, c.Second}[i]))
+		w.Rows = append(w.Rows, claim.WhiskerOf(name, d.Mean, e.Shares[i].Beta))
+	}
+	return &document.Picture{
+		Kind: document.WhiskersPicture, Whiskers: claim.Fitted(w),
+		Alt: document.Say("chart.whiskers.alt_two", v), Axis: document.Say("chart.whiskers.axis_estimated", v),
 	}
 }
 
