@@ -10,7 +10,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
 
 	"widetally/core/claim"
 	"widetally/core/design"
@@ -275,48 +274,6 @@ func some(err error) error {
 // DesignRefused says with its row why the answers do not bear a design.
 func DesignRefused(why *infer.InputError) error {
 	return Refused("design."+string(why.Reason), "/design", document.Values{"row": document.N(int64(why.Index + 1))})
-}
-
-// Estimated is the share of an answer in the population.
-type Estimated struct {
-	Slot  survey.Slot
-	Share float64
-	// UpTo is the share of this answer and those before it.
-	UpTo float64
-	// Interval is that of Korn and Graubard at the usual confidence; nil without degrees of freedom.
-	Interval *infer.Interval
-}
-
-// Estimates are the shares of the proper answers to a question by the design in force; nil where none
-// is, where the question has no such answers, or where they cannot be estimated, which an analysis of
-// the question tells.
-func Estimates(ctx context.Context, from Source, question, subgroup Key) ([]Estimated, error) {
-	if from.Drawn() == nil {
-		return nil, nil
-	}
-	q, err := from.Question(ctx, question)
-	if err != nil || !q.Kind.Coded() || q.Kind == survey.ChooseAll {
-		return nil, err
-	}
-	cells, err := from.Cells(ctx, []Key{question}, subgroup)
-	var spec *SpecError
-	var input *infer.InputError
-	if errors.As(err, &spec) || errors.As(err, &input) || errors.Is(err, ErrUnknownKey) {
-		return nil, nil
-	}
-	if err != nil {
-		return nil, err
-	}
-	shares := cells.Shares()
-	out, upTo := make([]Estimated, len(shares.Share)), 0.0
-	var done sync.WaitGroup
-	for j, a := range q.Proper() {
-		upTo += shares.Share[j]
-		out[j] = Estimated{Slot: a.Slot, Share: shares.Share[j], UpTo: upTo}
-		done.Go(func() { out[j].Interval = shares.One(j).Uncertainty(UsualConfidence).Beta })
-	}
-	done.Wait()
-	return out, nil
 }
 
 // Drawn implements Source.

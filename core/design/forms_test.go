@@ -82,6 +82,20 @@ func TestCellsAgainstRows(t *testing.T) {
 			return answer[row]
 		})
 		require.NoError(t, err)
+		scores := []float64{2, 3, 5, 9}
+		scored := s.Of(func(row int) (float64, bool) { return scores[answer[row]], group[row] == 1 })
+		byRows, err := s.Mean(scored)
+		require.NoError(t, err)
+		byCells := alone.Mean(scores)
+		near(t, byRows.Variance, byCells.Variance, 1e-10, "variance of a mean")
+		near(t, *byRows.SD, *byCells.SD, 1e-12, "spread")
+		near(t, *byRows.DesignEffect, *byCells.DesignEffect, 1e-9, "its effect")
+		_, quartiles, err := s.Quantiles(scored, []float64{0.25, 0.5, 0.75}, 0.95)
+		require.NoError(t, err)
+		for i, q := range alone.Quantiles(scores, []float64{0.25, 0.5, 0.75}, 0.95) {
+			near(t, quartiles[i].CDFStandardError, q.CDFStandardError, 1e-10, "share up to a quartile")
+			assert.Equal(t, []any{quartiles[i].Quantile, quartiles[i].Lower, quartiles[i].Upper}, []any{q.Quantile, q.Lower, q.Upper})
+		}
 		for j, p := range alone.Shares().Share {
 			near(t, p, part.Share[j], 1e-12, "a part of cells")
 			near(t, alone.Shares().Covariance[j][j], part.Covariance[j][j], 1e-10, "its variance")

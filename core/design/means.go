@@ -84,22 +84,40 @@ func (s *Sample) Mean(of Part) (*Mean, error) {
 }
 
 func (m *Mean) spread(s *Sample, of Part) {
-	if m.N < 2 {
-		return
-	}
 	var sum Sum
 	for k, w := range s.Weights {
 		if y, in := of(k); in {
 			sum.Add(w * (y - m.Mean) * (y - m.Mean))
 		}
 	}
-	n, square := float64(m.N), sum.Value()/m.Sum
+	m.spreadOf(sum.Value() / m.Sum)
+}
+
+// spreadOf takes the mean squared departure from the mean, Σ w(y − m)²/W.
+func (m *Mean) spreadOf(square float64) {
+	if m.N < 2 {
+		return
+	}
+	n := float64(m.N)
 	sd := math.Sqrt(n / (n - 1) * square)
 	m.SD = &sd
 	if square > 0 {
 		effect := m.Variance / (square / (n - 1))
 		m.DesignEffect = &effect
 	}
+}
+
+// Mean is that of the numbers of cells. The base must hold somebody.
+func (c *Cells) Mean(numbers []float64) *Mean {
+	of := c.Groups(1, func(cell int) float64 { return numbers[cell] }, func(int) int { return 0 })
+	m := &Mean{Base: c.Base, Mean: of.Value[0], Variance: of.Covariance[0][0]}
+	for cell, n := range c.Count {
+		if n == c.N {
+			m.Mean, m.Variance, of.Spread = numbers[cell], 0, 0
+		}
+	}
+	m.spreadOf(of.Spread)
+	return m
 }
 
 // Ratio is Σ w y/Σ w x over those who gave both, the combined ratio.

@@ -64,6 +64,35 @@ func (s *Sample) Quantiles(of Part, probabilities []float64, confidence float64)
 	return b, out, nil
 }
 
+// Quantiles are those of the numbers of cells, rising, at probabilities between 0 and 1. The base must
+// hold somebody.
+func (c *Cells) Quantiles(numbers, probabilities []float64, confidence float64) (out []Quantile) {
+	var at, below []float64
+	var cells []int
+	var sum Sum
+	for cell, n := range c.Count {
+		if n > 0 {
+			sum.Add(c.Total[cell])
+			at, below, cells = append(at, numbers[cell]), append(below, math.Min(1, sum.Value()/c.Sum)), append(cells, cell)
+		}
+	}
+	below[len(below)-1] = 1
+	for _, q := range probabilities {
+		i := reach(below, q)
+		x := Quantile{Probability: q, Quantile: at[i], CDF: below[i]}
+		if i < len(at)-1 {
+			x.CDFStandardError = c.Ratios(1, func(_, cell int) float64 { return Indicator(cell <= cells[i]) }, everywhere).SE(0)
+			if c.DF >= 1 {
+				x.between(at, below, prob.StudentUpperQuantile((1-confidence)/2, float64(c.DF)))
+			}
+		}
+		out = append(out, x)
+	}
+	return out
+}
+
+func everywhere(int, int) float64 { return 1 }
+
 // between sets the limits, Q(q ± t se).
 func (x *Quantile) between(at, below []float64, t float64) {
 	from, to := x.Probability-t*x.CDFStandardError, x.Probability+t*x.CDFStandardError

@@ -26,7 +26,6 @@ import (
 	"widetally/core/methods/mantelhaenszel"
 	"widetally/core/methods/multipleresponse"
 	"widetally/core/methods/numericcomparison"
-	"widetally/core/methods/numericsummary"
 	"widetally/core/methods/oneproportion"
 	"widetally/core/methods/ordered"
 	"widetally/core/methods/orderedsummary"
@@ -208,13 +207,13 @@ func TestDesignedFormsAgree(t *testing.T) {
 
 			// The mean score of ordered answers, and that of the numbers that they stand for.
 			summary := resultOf[*orderedsummary.Estimate](t, from, "ordered-summary", `{}`, "scored")
-			described := resultOf[*numericsummary.Estimate](t, from, "numeric-summary", `{}`, "score")
+			described := resultOf[*analysis.EstimatedNumber](t, from, "numeric-summary", `{}`, "score")
 			several := resultOf[[]*numericcomparison.Estimate](t, from, "numeric-comparison", `{"show":["mean"]}`, "score", "y")
 			near(described.Variance, several[0].Variance)
 			assert.Less(t, several[1].N, several[0].N)
 			near(described.Variance, summary.Mean.Variance)
-			assert.Equal(t, described.Quantiles[1].Quantile, float64(summary.At[1].Answer+1))
-			assert.Equal(t, *described.Quantiles[1].Lower, float64(summary.At[1].Lower+1))
+			assert.Equal(t, described.Quartiles[1].Quantile, float64(summary.At[1].Answer+1))
+			assert.Equal(t, *described.Quartiles[1].Lower, float64(summary.At[1].Lower+1))
 
 			// A shift between two groups is the difference of their mean ranks.
 			shift := resultOf[*ordered.Estimate](t, from, "ordered", asShift, "first", "layers")
@@ -266,10 +265,10 @@ func TestReplicatesNearLinearisation(t *testing.T) {
 		moved := resultOf[*paired.Estimate](t, from, "paired", asTest, "first", "second")
 		joint := resultOf[*mantelhaenszel.Estimate](t, from, "mantel-haenszel", `{"reading":"row"}`, "yes", "again", "layers")
 		responses := resultOf[*multipleresponse.Estimate](t, from, "multiple-response", `{}`, "chosen")
-		mean := resultOf[*numericsummary.Estimate](t, from, "numeric-summary", `{}`, "x")
+		mean := resultOf[*analysis.EstimatedNumber](t, from, "numeric-summary", `{}`, "x")
 		return map[string]float64{
 			"slope": trend.Slope.SE(), "moved": moved.SE[1], "effect": joint.Joint.MeanDesignEffect, "chosen": responses.Chosen.SE(),
-			"mean": mean.SE(), "median": mean.Quantiles[1].CDFStandardError,
+			"mean": mean.SE(), "median": mean.Quartiles[1].CDFStandardError,
 		}
 	}
 	want, got := figures(village(t, nil)), figures(village(t, jackknifed))

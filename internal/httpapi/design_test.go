@@ -135,6 +135,58 @@ func TestADesignOfAStudy(t *testing.T) {
 	assert.Contains(t, shownNow(), "3 each answered one of 2 answers")
 }
 
+// A topline estimates every kind of question, choose-all ones and numbers too, and running sums follow
+// the order of the answers.
+func TestATopLineEstimates(t *testing.T) {
+	t.Parallel()
+	c := newClient(t, service.Options{})
+	const file = "w,mood,trade,rooms\n1,low,oil;rope,1.5\n1,mid,oil,2.5\n2,high,rope,3.25\n4,mid,salt;oil,4.5\n"
+	st, _ := c.bring("drawn.csv", file, nil, `[{"name":"w","kind":"weight"},{"name":"mood","kind":"ordered"},{"name":"rooms","kind":"continuous"},{"name":"trade","kind":"text"}]`)
+	trade := c.derive(st, fmt.Sprintf(`{"wording":"Trade","derivation":{"rule":"parts","sources":[%v],"separator":";"}}`, c.question(st, "trade")["id"]))["name"].(string)
+	c.call("PUT", st+"/design", fmt.Sprintf(`{"weight":%v,"strata":[],"cluster":null,"fraction":"","singlePsu":"refuse","off":false}`, c.question(st, "w")["id"]), 200)
+	estimates := func(name, of string) map[string]float64 {
+		out := map[string]float64{}
+		for _, row := range c.question(st, name)["rows"].([]any) {
+			estimate := row.(object)["estimate"].(object)
+			require.NotNil(t, estimate["lower"], name)
+			out[row.(object)["label"].(string)] = estimate[of].(float64)
+		}
+		return out
+	}
+	assert.Equal(t, map[string]float64{"oil": 75, "rope": 37.5, "salt": 50}, estimates(trade, "percent"))
+	assert.Equal(t, map[string]float64{"low": 12.5, "mid": 62.5, "high": 25}, estimates("mood", "percent"))
+
+	numeric := c.question(st, "rooms")["numeric"].(object)
+	estimate := numeric["estimate"].(object)
+	mean := estimate["mean"].(object)
+	assert.InDelta(t, 28.5/8, mean["value"], 1e-12)
+	assert.Less(t, mean["lower"], mean["value"])
+	assert.InDelta(t, 2.9375, numeric["mean"], 1e-12, "that of respondents stands beside it")
+	assert.InDelta(t, 3.25, estimate["quartiles"].([]any)[1].(object)["value"], 0, "half of the weights lies up to it")
+	assert.Nil(t, c.question(st, "w")["numeric"].(object)["estimate"], "weights are no numbers of the population")
+
+	q := c.question(st, "mood")
+	assert.Equal(t, map[string]float64{"high": 25, "low": 37.5, "mid": 100}, func() map[string]float64 {
+		var order []object
+		for _, label := range []string{"high", "low", "mid"} {
+			for _, a := range q["answers"].([]any) {
+				if a := a.(object); a["label"] == label {
+					order = append(order, object{"slot": a["slot"], "label": label, "missing": "", "sameAs": nil})
+				}
+			}
+		}
+		for _, a := range q["answers"].([]any) {
+			if a := a.(object); a["missing"] != "" {
+				order = append(order, object{"slot": a["slot"], "label": a["label"], "missing": a["missing"], "sameAs": nil})
+			}
+		}
+		raw, err := json.Marshal(object{"answers": order})
+		require.NoError(t, err)
+		c.call("PATCH", fmt.Sprintf("%s/questions/%v", st, q["id"]), string(raw), 200, "If-Match", fmt.Sprint(q["version"]))
+		return estimates("mood", "cumulativePercent")
+	}())
+}
+
 // Replicate weights are found by their names, stated with how they were made, and in force; the file and
 // the recipe of the study bring them along.
 func TestReplicateWeightsOfAStudy(t *testing.T) {

@@ -99,6 +99,37 @@ type numericDTO struct {
 	Largest   float64    `json:"largest"`
 	Sum       float64    `json:"sum"`
 	Classes   []classDTO `json:"classes"`
+	// Estimate is that of the population by the design in force; null where respondents are counted.
+	Estimate *numberEstimateDTO `json:"estimate"`
+}
+
+// numberEstimateDTO is what is estimated of a number; intervals are at 95 %, their limits null where
+// there is none.
+type numberEstimateDTO struct {
+	Mean betweenDTO `json:"mean"`
+	SD   *float64   `json:"sd"`
+	// Quartiles are the first, the median and the third.
+	Quartiles []betweenDTO `json:"quartiles"`
+}
+
+type betweenDTO struct {
+	Value float64  `json:"value"`
+	Lower *float64 `json:"lower"`
+	Upper *float64 `json:"upper"`
+}
+
+func toNumberEstimate(e *analysis.EstimatedNumber) *numberEstimateDTO {
+	if e == nil {
+		return nil
+	}
+	out := &numberEstimateDTO{Mean: betweenDTO{Value: e.Mean.Mean}, SD: e.SD, Quartiles: []betweenDTO{}}
+	if e.Interval != nil {
+		out.Mean.Lower, out.Mean.Upper = &e.Interval.Lower, &e.Interval.Upper
+	}
+	for _, q := range e.Quartiles {
+		out.Quartiles = append(out.Quartiles, betweenDTO{q.Quantile, q.Lower, q.Upper})
+	}
+	return out
 }
 
 type questionDTO struct {
@@ -177,7 +208,7 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 		d.Summaries = append(d.Summaries, summaryDTO{g.Label, g.N, g.Mean, g.SD})
 	}
 	if n := v.Numeric; n != nil {
-		d.Numeric = &numericDTO{n.N, n.Mean, n.SD, n.Smallest, n.Quartile1, n.Median, n.Quartile3, n.Largest, n.Sum, make([]classDTO, len(n.Classes))}
+		d.Numeric = &numericDTO{n.N, n.Mean, n.SD, n.Smallest, n.Quartile1, n.Median, n.Quartile3, n.Largest, n.Sum, make([]classDTO, len(n.Classes)), toNumberEstimate(v.EstimatedNumber)}
 		for i, c := range n.Classes {
 			d.Numeric.Classes[i] = classDTO(c)
 		}

@@ -62,11 +62,11 @@ func (r *Run) Report() (report.Report, reporting.Content, error) {
 				return out, c, fmt.Errorf("recipes: %w", err)
 			}
 			if ok {
-				estimates, err := analysis.Estimates(context.Background(), r.Source(), analysis.Key(p.Tally), analysis.Key(p.Among))
+				estimates, err := analysis.EstimatesOf(context.Background(), r.Source(), analysis.Key(p.Tally), analysis.Key(p.Among))
 				if err != nil {
 					return out, c, fmt.Errorf("recipes: %w", err)
 				}
-				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: r.Recipe.Study.Decimals, Estimates: estimates}
+				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: r.Recipe.Study.Decimals, Estimates: estimates.Shares}
 			}
 		case p.Analysis != "":
 			one.Analysis = 1

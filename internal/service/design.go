@@ -162,7 +162,7 @@ type sampled struct {
 	read      bool
 	sample    *design.Sample
 	err       error
-	estimates map[string][]analysis.Estimated
+	estimates map[string]analysis.Estimates
 }
 
 // mostEstimates bounds the questions whose estimates are remembered.
@@ -185,17 +185,21 @@ func (s *base) sampledBy(d *dataset) (*sampled, error) {
 	if before := s.datasets.byID[d.study.ID]; before != nil && before.sampled.key == key {
 		return before.sampled, nil
 	}
-	return &sampled{key: key, estimates: map[string][]analysis.Estimated{}}, nil
+	return &sampled{key: key, estimates: map[string]analysis.Estimates{}}, nil
 }
 
-// estimatesOf gives the estimated shares of a question on a page, or remembers them.
-func (s *base) estimatesOf(ctx context.Context, p *page, q study.Question, of whom) ([]analysis.Estimated, error) {
+// estimatesOf gives what is estimated of a question on a page, or remembers it.
+func (s *base) estimatesOf(ctx context.Context, p *page, q study.Question, of whom) (out analysis.Estimates, err error) {
 	if p.inForce() == nil {
-		return nil, nil
+		return out, nil
 	}
-	key, err := jsonText([]any{q.ID, q.Generation, q.Kind, countingOf(q.Answers), of.key})
+	order := make([]survey.Slot, len(q.Answers)) // running sums go by it
+	for i, a := range q.Answers {
+		order[i] = a.Slot
+	}
+	key, err := jsonText([]any{q.ID, q.Generation, q.Kind, countingOf(q.Answers), order, of.key})
 	if err != nil {
-		return nil, err
+		return out, err
 	}
 	p.sampled.mu.Lock()
 	known, there := p.sampled.estimates[key]
@@ -207,13 +211,13 @@ func (s *base) estimatesOf(ctx context.Context, p *page, q study.Question, of wh
 	if p.in != nil {
 		within = KeyOf(*p.in)
 	}
-	out, err := analysis.Estimates(ctx, s.source(ctx, p.dataset), KeyOf(q.ID), within)
+	out, err = analysis.EstimatesOf(ctx, s.source(ctx, p.dataset), KeyOf(q.ID), within)
 	var damaged *study.DamagedError
 	if errors.As(err, &damaged) && damaged.QuestionID != q.ID { // the design’s, which the page tells by itself
-		return nil, nil
+		return analysis.Estimates{}, nil
 	}
 	if err != nil {
-		return nil, err
+		return out, err
 	}
 	p.sampled.mu.Lock()
 	defer p.sampled.mu.Unlock()

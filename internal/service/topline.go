@@ -89,6 +89,8 @@ type QuestionView struct {
 	// Estimates are the shares in the population by the design in force; nil where respondents are
 	// counted.
 	Estimates []analysis.Estimated
+	// EstimatedNumber is what the design says of a number; nil likewise.
+	EstimatedNumber *analysis.EstimatedNumber
 	// Estimated says that a design is in force.
 	Estimated bool
 	// SumAnswered and SumEveryone are what the percent columns add to as printed.
@@ -271,9 +273,11 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 	v.Frequency = tally.FrequencyOf(q.Question, counted)
 	v.sum()
 	v.Estimated = p.inForce() != nil
-	if v.Estimates, err = s.estimatesOf(ctx, p, q, of); err != nil {
+	told, err := s.estimatesOf(ctx, p, q, of)
+	if err != nil {
 		return nil, err
 	}
+	v.Estimates, v.EstimatedNumber = told.Shares, told.Number
 	if q.Base != nil {
 		if v.Asked, err = s.asked(ctx, p, *q.Base, isCounts); err != nil {
 			return nil, err

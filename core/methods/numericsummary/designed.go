@@ -3,32 +3,18 @@ package numericsummary
 import (
 	"widetally/core/analysis"
 	"widetally/core/claim"
-	"widetally/core/design"
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/say"
 )
 
-// Estimate is the mean and the quartiles of a population.
-type Estimate struct {
-	*design.Mean
-	Interval  *infer.Interval // of the mean; nil without degrees of freedom
-	Quantiles []design.Quantile
-}
-
 // RunDesigned implements analysis.Designed.
 func (*Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
-	m, err := c.Drawing.Sample.Mean(c.Drawing.All())
+	e, err := c.Drawing.EstimatedNumber()
 	if err != nil {
 		return &analysis.Outcome{Refusal: analysis.RefuseInput("numeric summary", infer.NoObservations, -1)}, nil
 	}
-	e := &Estimate{Mean: m, Interval: infer.TInterval(m.Mean, m.SE(), float64(m.DF), analysis.UsualConfidence)}
-	_, e.Quantiles, err = c.Drawing.Sample.Quantiles(
-		c.Drawing.All(),
-		[]float64{0.25, 0.5, 0.75},
-		analysis.UsualConfidence,
-	)
-	return &analysis.Outcome{Result: e}, err
+	return &analysis.Outcome{Result: e}, nil
 }
 
 // DocumentDesigned implements analysis.Designed.
@@ -36,7 +22,7 @@ func (*Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docume
 	if o.Counted.Frequency != nil {
 		about.Everyone = o.Counted.Frequency.Everyone
 	}
-	e, by := o.Result.(*Estimate), o.Counted.Sampled
+	e, by := o.Result.(*analysis.EstimatedNumber), o.Counted.Sampled
 	between := func(lower, upper *float64) document.Value {
 		if lower == nil || upper == nil {
 			return document.Text("")
@@ -69,7 +55,7 @@ func (*Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docume
 		},
 		Rows: []document.Row{row},
 	}
-	for i, q := range e.Quantiles {
+	for i, q := range e.Quartiles {
 		table.Rows = append(
 			table.Rows,
 			document.Row{Name: head("stat." + []string{"q1", "median", "q3"}[i]), Cells: []document.Cell{

@@ -1,7 +1,6 @@
 package simultaneousintervals
 
 import (
-
 	"widetally/core/analysis"
 	"widetally/core/claim"
 	"widetally/core/design"

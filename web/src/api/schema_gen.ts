@@ -2080,6 +2080,19 @@ export interface components {
                 to: number;
                 count: number;
             }[];
+            /** @description Of the population by the design in force; null where respondents are counted */
+            estimate: null | {
+                mean: components["schemas"]["Between"];
+                sd: number | null;
+                /** @description The first, the median and the third */
+                quartiles: components["schemas"]["Between"][];
+            };
+        };
+        /** @description An estimate with its interval at 95 % */
+        Between: {
+            value: number;
+            lower: number | null;
+            upper: number | null;
         };
         Note: {
             /** @description The rule that speaks; empty for a note that cannot be answered */

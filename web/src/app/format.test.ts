@@ -1,6 +1,6 @@
 import { beforeEach, describe, expect, it } from 'vitest'
 
-import { bytes, collate, count, day, exact, fixed, formatAs, levelText, plain, published, signed } from './format'
+import { bytes, collate, count, day, exact, fixed, formatAs, levelText, measured, plain, published, signed } from './format'
 
 beforeEach(() => formatAs({ locale: 'en-GB', decimal: '.', group: ',' }))
 
@@ -9,6 +9,7 @@ describe('numbers as they are shown', () => {
     [count(1234567), '1,234,567'], [count(0), '0'], [count(-1), '−1'], [count(2.5), '2.5'],
     [fixed(0.125, 2), '0.13'], [fixed(-0.125, 2), '−0.13'], [fixed(1.005, 2), '1.01'], [fixed(-0.001, 1), '0.0'], [fixed(999.95, 1), '1,000.0'], [fixed(1e15, 0), '1,000,000,000,000,000'],
     [signed(0.04, 1), '0.0'], [signed(0.05, 1), '+0.1'], [signed(-2, 0), '−2'],
+    [measured(2.33496, 1), '2.33'], [measured(0.0334, 1), '0.0334'], [measured(1234.56, 1), '1,234.6'], [measured(0, 0), '0.00'],
     [plain(-1234.5678), '−1,234.57'], [exact(0.1), '0.1'], [levelText(0.025), '2.5 %'],
     [bytes(1536), '2 kB'], [bytes(3 << 20), '3.0 MB'],
   ])('%s is %s', (is, wanted) => expect(is).toBe(wanted))

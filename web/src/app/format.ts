@@ -49,6 +49,12 @@ export function plain(x: number): string {
   return numbers({ maximumSignificantDigits: 6 }).format(x).replace('-', minus)
 }
 
+/** A mean or a spread: three significant digits at least, and the decimals of the study. */
+export function measured(x: number, decimals: number): string {
+  const before = x === 0 ? 1 : Math.floor(Math.log10(Math.abs(x))) + 1
+  return fixed(x, Math.max(decimals, Math.min(3 - before, 15), 0))
+}
+
 /** Every digit of a value as it was given. */
 export function exact(x: number): string {
   return numbers({ maximumSignificantDigits: 17 }).format(x).replace('-', minus)

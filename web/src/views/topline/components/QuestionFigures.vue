@@ -54,7 +54,12 @@ const tallyHeads = computed(() => [t('topline.answer'), t('topline.count'), t(`t
   </div>
   <p v-if="question.isCounts">{{ t('topline.is_counts') }}</p>
   <GroupSummaries v-if="question.summaries.length" :summaries="question.summaries" />
-  <NumberSummary v-if="question.numeric && !folded" :numeric="question.numeric" :histogram="!question.tabulated" />
+  <NumberSummary
+    v-if="question.numeric && !folded"
+    :numeric="question.numeric"
+    :decimals="study.decimals"
+    :histogram="!question.tabulated"
+  />
   <p
     v-if="['continuous', 'weight', 'count'].includes(question.kind) && !question.numeric && !question.isCounts"
     class="soft"
