@@ -135,6 +135,42 @@ func TestADesignOfAStudy(t *testing.T) {
 	assert.Contains(t, shownNow(), "3 each answered one of 2 answers")
 }
 
+// A later file keeps the design; where its answers do not bear it, the row is told, and nothing is
+// estimated by half of it.
+func TestALaterFileKeepsTheDesign(t *testing.T) {
+	t.Parallel()
+	c := newClient(t, service.Options{})
+	st, _ := c.bring("drawn.csv", drawnFile, nil, `[{"name":"weight","kind":"weight"},{"name":"weight_b","kind":"weight"}]`)
+	id := func(name string) any { return c.question(st, name)["id"] }
+	c.call("PUT", st+"/design", fmt.Sprintf(`{"weight":%v,"strata":[%v],"cluster":%v,"fraction":"","singlePsu":"refuse","off":false}`, id("weight"), id("district"), id("street")), 200)
+	renew := func(file string, add bool) object {
+		arrival, settings := c.arrival("later.csv", file, nil)
+		c.call("POST", st+"/refresh", fmt.Sprintf(`{"arrivalId":%q,"settings":%s,"add":%t,"waveQuestion":"wave","wave":"2","dry":false}`, arrival, settings, add), 200)
+		return c.call("GET", st+"/design", "", 200)
+	}
+	percent := func() any {
+		estimate := c.question(st, "q")["rows"].([]any)[0].(object)["estimate"]
+		if estimate == nil {
+			return nil
+		}
+		return estimate.(object)["percent"]
+	}
+	assert.Equal(t, 50.0, percent())
+	is := renew(strings.Replace(drawnFile, "2.0,B,s2,no", "6.0,B,s2,no", 1), false)
+	assert.Equal(t, true, is["stated"])
+	assert.Nil(t, is["problem"])
+	assert.InDelta(t, 100*8.0/12, percent(), 1e-12)
+	is = renew("weight,district,street,q\n1,A,s3,yes\n,B,s3,no\n", true)
+	assert.Contains(t, fmt.Sprint(is["problem"]), "Row 8")
+	assert.Nil(t, percent())
+	c.step(st, "undo", 200)
+	assert.InDelta(t, 100*8.0/12, percent(), 1e-12)
+	is = renew("weight,district,q\n1,A,yes\n1,B,no\n", false)
+	assert.Equal(t, true, is["stated"])
+	assert.Contains(t, fmt.Sprint(is["problem"]), "Row 1")
+	assert.Nil(t, percent())
+}
+
 // A topline estimates every kind of question, choose-all ones and numbers too, and running sums follow
 // the order of the answers.
 func TestATopLineEstimates(t *testing.T) {
