@@ -83,6 +83,7 @@ func TestSubgroupsInTheBrowser(t *testing.T) {
 	p.pressWord("[data-test=subgroups]", "Renters")
 	p.sees("#q4 .sub", "539 households")
 	assert.Equal(t, []string{"Owns it", "", "0", "0.0"}, p.table("#q4 .tally")[0], "no shares of everyone beside the tally of a subgroup")
+	p.click("#q4 [data-test=claim] [data-test=unfold]")
 	p.sees("#q4 [data-test=claim]", "about everyone, not the subgroup shown", "1,219")
 	// A claim stated here is about the subgroup.
 	p.click("#q8 [data-test=ask-goodness-of-fit]")

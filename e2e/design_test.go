@@ -38,6 +38,7 @@ func TestADesignIsStatedAndTurned(t *testing.T) {
 
 	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
 	p.sees("#q4 .tally", "Estimated, %", "95 % interval")
+	p.click("#q4 [data-test=claim] [data-test=unfold]")
 	p.sees("#q4 [data-test=claim]", "Rao–Scott F", "Drawn within “stratum”, in clusters, “street”", "not as it was at the first run")
 	p.click("#q4 [data-test=claim] [data-test=show-working]")
 	p.sees("#q4 [data-test=claim]", "stratum by stratum (12 strata)", "“Oldgate, inland”")

@@ -268,6 +268,7 @@ func TestADesignAndAPattern(t *testing.T) {
 
 	// Claim 3: more than 80 % take glass to the bank, by the waste plan.
 	p.visit(address + "/studies/1#q23")
+	p.click("#q23 article:nth-of-type(1) [data-test=unfold]")
 	p.click("#q23 article:nth-of-type(1) [data-test=pattern]")
 	p.seek("#q23 [data-test=pattern-question]", "garden", "8 · ")
 	p.sees("#q8 [data-test=claim-form]", "80 %", "the waste plan", "greater than that", "that it does not")

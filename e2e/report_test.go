@@ -35,6 +35,7 @@ func TestFromTheToplineToADocument(t *testing.T) {
 	p.sees("#q4 [data-test=in-report]", "In the report")
 	p.key("#q21", "r")
 	p.sees("#q21 [data-test=in-report]", "In the report")
+	p.click("#q4 [data-test=unfold]")
 	p.key("#q4 [data-test=show-working]", "r")
 	p.sees("#q4 [data-test=select-analysis]", "In the report")
 	p.pressWord("nav", "Report")
@@ -98,6 +99,7 @@ func TestFromTheToplineToADocument(t *testing.T) {
 	// Once a claim has changed, the paragraph says what its number was.
 	p.visit(address + "/studies/1#q23")
 	p.sees("#q23 [data-test=claim]", "Claim 3")
+	p.click("#q23 [data-test=unfold]")
 	p.click("#q23 [data-test=change-claim]")
 	p.choose("#q23 [data-test=direction]", "different from that")
 	p.click("#q23 [data-test=save-claim]")

@@ -204,6 +204,7 @@ func TestATallyAsItIsWanted(t *testing.T) {
 	p.sees("#q8 .own", "Ask again in spring")
 	p.key("#q8", "r")
 	p.gone("#q8 [data-test=in-report]")
+	p.click("#q12 [data-test=unfold]")
 	p.click("#q12 [data-test=select-analysis]")
 	p.sees("#q12 [data-test=select-analysis]", "In the report")
 	p.await("the newest edit to be the one to take back", `document.querySelector('[data-test=study-undo]').title.includes('taken into the report')`)
@@ -228,6 +229,7 @@ func TestATallyAsItIsWanted(t *testing.T) {
 	p.await("to be taken there", `location.hash.startsWith('#q7')`)
 
 	// Classes are set as one likes; none of the numbers is left out.
+	p.click("#q6 [data-test=unfold]")
 	p.click("#q6 details:has([data-test=entry-limits]) summary")
 	p.fill("#q6 [data-test=entry-limits]", "0; 5; 20")
 	p.enter("#q6 [data-test=entry-limits] input")

@@ -11,7 +11,7 @@ describe('numbers as they are shown', () => {
     [signed(0.04, 1), '0.0'], [signed(0.05, 1), '+0.1'], [signed(-2, 0), '−2'],
     [measured(2.33496, 1), '2.33'], [measured(0.0334, 1), '0.0334'], [measured(1234.56, 1), '1,234.6'], [measured(0, 0), '0.00'],
     [plain(-1234.5678), '−1,234.57'], [exact(0.1), '0.1'], [levelText(0.025), '2.5 %'],
-    [bytes(1536), '2 kB'], [bytes(3 << 20), '3.0 MB'],
+    [bytes(1536), '2 kB'], [bytes(3 << 20), '3.0 MB'], [bytes(2 ** 31), '2.0 GB'], [bytes(19.2 * 2 ** 30), '19 GB'],
   ])('%s is %s', (is, wanted) => expect(is).toBe(wanted))
 
   it('are written as the language writes them', () => {

@@ -82,6 +82,7 @@ export function moment(iso: string): string {
 }
 
 export function bytes(n: number): string {
+  if (n >= 2 ** 30) return `${fixed(n / 2 ** 30, n < 10 * 2 ** 30 ? 1 : 0)} GB`
   return n >= 1 << 20 ? `${fixed(n / (1 << 20), 1)} MB` : `${count(Math.ceil(n / 1024))} kB`
 }
 

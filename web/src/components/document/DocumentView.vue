@@ -17,15 +17,28 @@ import type { Block, Cell, Change, Document, NextAsk, Who } from '@/api/client'
 const props = defineProps<{
   document: Document
   working: boolean
+  /** Only what is read first: its sentences and a few figures. */
+  folded?: boolean
   pictures?: (place: number) => string
   tables?: (place: number) => string
 }>()
 const emit = defineEmits<{ change: [change: Change]; ask: [next: NextAsk]; these: [who: Who[]]; explain: [key: string] }>()
 const { t } = useI18n()
 
+/** The first sentences and figures of what was tested, every sentence of what is only described. */
+const first = computed<Block[]>(() => {
+  const all = props.document.blocks
+  if (!props.document.outcome) return all.filter((b) => b.kind === 'sentence' || b.kind === 'heading')
+  const end = all.findIndex((b) => b.kind === 'heading')
+  const head = end < 0 ? all : all.slice(0, end)
+  const facts = head.find((b) => b.kind === 'facts')
+  const p = facts?.facts.find((f) => f.key === 'p')
+  const few = facts && { ...facts, facts: [...facts.facts.filter((f) => f !== p).slice(0, p ? 2 : 3), ...(p ? [p] : [])] }
+  return [...head.filter((b) => b.kind === 'sentence'), ...(few ? [few] : [])]
+})
 const pieces = computed(() => {
   const out: { block: Block; aside: Block | null }[] = []
-  for (const block of props.document.blocks) {
+  for (const block of props.folded ? first.value : props.document.blocks) {
     const last = out[out.length - 1]
     if (
       block.chart?.kind === 'curve' &&

@@ -10,6 +10,7 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
 import UndoSteps from '@/components/UndoSteps.vue'
 import { useUndo } from '@/composables/useUndo'
+import { unfold } from '@/composables/useUnfolded'
 
 import BulkBar from './components/BulkBar.vue'
 import DesignPanel from './components/DesignPanel.vue'
@@ -60,7 +61,8 @@ async function derive(body: DerivedEdit) {
 /** What is asked of several stands under the first of them. */
 async function ask(spec: Spec) {
   const first = picked.value[0]
-  if (first && (await attempt(() => api.stateAnalysis(studyId.value, spec, false)))) await router.push(`/studies/${studyId.value}${questionHash(first)}`)
+  const state = async () => unfold(studyId.value, (await api.stateAnalysis(studyId.value, spec, false)).analysisId)
+  if (first && (await attempt(state))) await router.push(`/studies/${studyId.value}${questionHash(first)}`)
 }
 const mergeEach = (all: DerivedEdit[]) =>
   attempt(async () => {

@@ -17,7 +17,7 @@ const props = defineProps<{
   patterned: boolean
   topics: Map<string, Topic>
 }>()
-defineEmits<{ tick: []; change: []; select: []; remove: []; basis: [] }>()
+defineEmits<{ tick: []; change: []; select: []; remove: []; basis: []; fold: [] }>()
 const working = defineModel<boolean>('working', { required: true })
 const patterning = defineModel<boolean>('patterning', { required: true })
 const explained = defineModel<string>('explained', { required: true })
@@ -93,6 +93,14 @@ const hasWorking = computed(() => document.value?.blocks.some((b) => b.kind === 
       data-test="select-analysis"
       @click="$emit('select')"
     >{{ analysis.selected ? t('topline.selected') : t('topline.select') }}</button>
+    <button
+      v-if="document"
+      type="button"
+      class="act"
+      aria-expanded="true"
+      data-test="fold"
+      @click="$emit('fold')"
+    >{{ t('claim.fold') }}</button>
     <button
       type="button"
       class="act"

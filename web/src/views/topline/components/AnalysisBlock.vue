@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { useRoute } from 'vue-router'
 
 import { lazily } from '@/app/later'
 import { ApiError, api } from '@/api/client'
@@ -12,6 +13,7 @@ import MarginNotes from '@/components/MarginNotes.vue'
 import { useShares } from '@/composables/useShares'
 import { useHelp } from '@/composables/useHelp'
 import { useMethods } from '@/composables/useMethods'
+import { isUnfolded, unfold } from '@/composables/useUnfolded'
 
 import { useAnalysisEdits } from '../composables/useAnalysisEdits'
 import { useDraft } from '../composables/useDraft'
@@ -92,6 +94,31 @@ const said = computed(() => {
   return parts.join(' · ')
 })
 
+const route = useRoute()
+/** An address leads to it unfolded, until it is folded here. */
+const foldedHere = ref(false)
+const folded = computed(() => document.value !== null && document.value !== undefined && !changing.value
+  && !isUnfolded(props.study.id, props.analysis.id) && (foldedHere.value || route.hash !== `#a${props.analysis.id}`))
+/** The only one of a study is what it is about: that stands unfolded, too. */
+onMounted(() => {
+  if (props.questions.reduce((n, q) => n + q.analyses.length, 0) === 1) unfold(props.study.id, props.analysis.id)
+})
+function fold(away: boolean) {
+  foldedHere.value = away
+  unfold(props.study.id, props.analysis.id, !away)
+}
+/** What was just found out stands unfolded. */
+function decide() {
+  fold(false)
+  void run()
+}
+/** While it is folded the margin holds what needs an answer; the rest is counted. */
+const notes = computed(() => {
+  const all = document.value?.notes ?? []
+  return folded.value ? all.filter((n) => n.caution && n.seen === null) : all
+})
+const further = computed(() => (document.value?.notes.length ?? 0) - notes.value.length)
+
 const { error, attempt, run, change, select, answer, seen, reload } = useAnalysisEdits(props, (q) => emit('changed', q))
 
 /** The key of the report works on whatever of it has the focus, but for what is typed into. */
@@ -104,6 +131,7 @@ function keyed(event: KeyboardEvent) {
 }
 
 async function save(spec: Spec, runNow: boolean) {
+  fold(false)
   if (await attempt(() => api.editAnalysis(props.study.id, props.analysis.id, props.analysis.version, spec, runNow, props.view))) {
     useDraft(props.study.id, props.question.id, String(props.analysis.id)).drop()
     close()
@@ -153,6 +181,7 @@ function patterned(id: number | null) {
         <DocumentView
           v-if="document"
           :document="document"
+          :folded="folded"
           :working="working"
           :pictures="(n) => api.chart(study.id, analysis.id, n)"
           :tables="(n) => api.analysisTable(study.id, analysis.id, n)"
@@ -167,9 +196,21 @@ function patterned(id: number | null) {
             <p>{{ t('claim.need_fix') }}</p>
             <p v-for="(p, i) in analysis.problems" :key="i">{{ p }}</p>
           </div>
-          <button v-else type="button" class="main-act" data-test="run" @click="run">{{ t('claim.run') }}</button>
+          <button v-else type="button" class="main-act" data-test="run" @click="decide">{{ t('claim.run') }}</button>
         </template>
+        <p v-if="folded" class="fold">
+          <button
+            type="button"
+            class="act"
+            aria-expanded="false"
+            :aria-label="t('claim.unfold_of', { statement: analysis.statement })"
+            data-test="unfold"
+            @click="fold(false)"
+          >{{ t('claim.unfold') }} <span aria-hidden="true">▾</span></button>
+          <span v-if="further > 0" class="soft small">{{ t(`claim.${notes.length ? 'further_notes' : 'notes'}`, { n: further }, further) }}</span>
+        </p>
         <AnalysisActs
+          v-else
           v-model:working="working"
           v-model:patterning="patterning"
           v-model:explained="explained"
@@ -184,6 +225,7 @@ function patterned(id: number | null) {
           @change="changing ? close() : (changing = true)"
           @select="select"
           @basis="save({ ...analysis.spec, unweighted: !analysis.spec.unweighted }, true)"
+          @fold="fold(true)"
           @remove="$emit('remove')"
         />
         <PatternQuestion
@@ -193,9 +235,9 @@ function patterned(id: number | null) {
           @chosen="patterned"
           @close="patterning = false"
         />
-        <ChangeList v-if="analysis.changes.length" :changes="analysis.changes" />
+        <ChangeList v-if="analysis.changes.length && !folded" :changes="analysis.changes" />
       </div>
-      <MarginNotes :notes="document?.notes ?? []" answerable @remedy="remedy" @seen="seen">
+      <MarginNotes :notes="notes" answerable @remedy="remedy" @seen="seen">
         <HelpNote v-if="topic" :topic="topic" @close="explained = ''" />
         <p
           v-if="newer"
@@ -226,6 +268,7 @@ function patterned(id: number | null) {
 <style scoped>
 .bar { margin: 10px 30px 0 78px; border-left: 3px solid var(--ink); padding: 2px 0 4px 20px; }
 .described { border-left-color: var(--rule); }
+.fold { display: flex; gap: 18px; align-items: baseline; margin: 4px 0; }
 .claim { scroll-margin-top: 62px; }
 .claim :deep(.margin) { padding-top: 12px; }
 .pattern { max-width: 620px; }

@@ -10,6 +10,7 @@ import { useSession } from '@/app/session'
 import ErrorNote from '@/components/ErrorNote.vue'
 import InlineText from '@/components/InlineText.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
+import { unfold } from '@/composables/useUnfolded'
 
 import { useAsking } from '../composables/useAsking'
 import { useDraft } from '../composables/useDraft'
@@ -118,6 +119,7 @@ async function ask(spec: Spec, runNow: boolean) {
   return attempt(async () => {
     const made = await api.stateAnalysis(props.study.id, spec, runNow, props.view)
     chosen.value = made.analysisId
+    unfold(props.study.id, made.analysisId)
     useDraft(props.study.id, props.question.id, spec.method).drop()
     return made.question
   })
