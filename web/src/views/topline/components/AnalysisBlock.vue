@@ -112,10 +112,12 @@ function decide() {
   fold(false)
   void run()
 }
+/** What the head of the page says of all that is on it. */
+const saidInHead = 'note.conditions.unweighted'
 /** While it is folded the margin holds what needs an answer; the rest is counted. */
 const notes = computed(() => {
   const all = document.value?.notes ?? []
-  return folded.value ? all.filter((n) => n.caution && n.seen === null) : all
+  return folded.value ? all.filter((n) => n.caution && n.seen === null && n.id !== saidInHead) : all
 })
 const further = computed(() => (document.value?.notes.length ?? 0) - notes.value.length)
 

@@ -305,6 +305,12 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
 @media (max-width: 640px) {
   .body { grid-template-columns: 26px minmax(0, 1fr); padding: 18px 14px 6px; }
 }
+/* At rest one reads: ways to take a table away and an empty note come with the pointer or the focus. */
+@media (hover: hover) {
+  .question :deep(.leave), .own :deep(.offered) { opacity: 0; }
+  .question:hover :deep(.leave), .question:focus-within :deep(.leave),
+  .question:hover .own :deep(.offered), .question:focus-within .own :deep(.offered) { opacity: 1; }
+}
 .own { display: flex; flex-direction: column; gap: 4px; align-items: flex-start; }
 .in-report { font: 600 13px 'Source Sans 3 Variable', sans-serif; color: var(--teal); }
 .question > .beside:first-child > :deep(.margin) { padding-top: 28px; }
