@@ -19,6 +19,8 @@ study="$(cat "$data/address")/api/v1/studies/1"
 pieces='{"id":1,"prose":"## Tenure\n\nOf {tenure: n} households {tenure: % Owns it} own their home; see {tenure: table}.\n\n1. one\n2. two"},{"id":2,"question":4}'
 for n in 1 2 6 10 12 19; do pieces+=",{\"id\":$((n + 10)),\"analysis\":$n}"; done
 curl -sf -X PUT "$study/report" -H 'Content-Type: application/json' -H 'If-Match: "1"' -d "{\"title\":\"Kerbside collection\",\"pieces\":[$pieces]}" >/dev/null
+# The design of the demo: its weights, the strata, the streets as clusters.
+curl -sf -X PUT "$study/design" -H 'Content-Type: application/json' -d '{"weight":24,"strata":[29],"cluster":30,"fraction":"","singlePsu":"refuse","off":false}' >/dev/null
 rm -rf build/office && mkdir -p build/office
 for form in docx odt xlsx ods; do
   curl -sf "$study/report/file?form=$form" -o "build/office/report.$form"

@@ -85,7 +85,7 @@ func estimated(q survey.Question, shares []float64, one func(j int) infer.Design
 // EstimatedNumber is the mean and the quartiles of a number in the population.
 type EstimatedNumber struct {
 	*design.Mean
-	// Interval is that of the mean at the usual confidence; nil without degrees of freedom.
+	// Interval is MeanInterval.
 	Interval *infer.Interval
 	// Quartiles are the first, the median and the third.
 	Quartiles []design.Quantile
@@ -98,7 +98,7 @@ func (d *Drawing) EstimatedNumber() (*EstimatedNumber, error) {
 	if err != nil {
 		return nil, err
 	}
-	e := &EstimatedNumber{Mean: m, Interval: meanInterval(m)}
+	e := &EstimatedNumber{Mean: m, Interval: MeanInterval(m)}
 	_, e.Quartiles, err = d.Sample.Quantiles(of, quartiles, UsualConfidence)
 	return e, err
 }
@@ -128,11 +128,16 @@ func estimatedNumber(q survey.Question, cells *design.Cells) *EstimatedNumber {
 	}
 	m := of.Mean(numbers)
 	return &EstimatedNumber{
-		Mean: m, Interval: meanInterval(m), Quartiles: of.Quantiles(numbers, quartiles, UsualConfidence),
+		Mean: m, Interval: MeanInterval(m), Quartiles: of.Quantiles(numbers, quartiles, UsualConfidence),
 	}
 }
 
-func meanInterval(m *design.Mean) *infer.Interval {
+// MeanInterval is that of a mean at the usual confidence; nil without degrees of freedom, and of one
+// respondent or one cluster, within which nothing tells how much it may be off.
+func MeanInterval(m *design.Mean) *infer.Interval {
+	if m.N < 2 || m.Replicates == 0 && m.BasePSUs < 2 {
+		return nil
+	}
 	return infer.TInterval(m.Mean, m.SE(), float64(m.DF), UsualConfidence)
 }
 

@@ -98,3 +98,47 @@ func TestDamagedReplicates(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 1.0/16, c.Shares().Covariance[0][0], 1e-15)
 }
+
+// A mean and quartiles of few, or of numbers that are all alike, say no more than is known; by rows and by
+// cells they say the same.
+func TestNumbersOfFewOrAlike(t *testing.T) {
+	t.Parallel()
+	numbers := []float64{3, 7}
+	for name, c := range map[string]struct {
+		cells          []int
+		mean, variance float64
+		spread, effect bool // are told
+		upper, none    bool // a limit of the median is told, or it is the largest number
+	}{
+		"one":          {cells: []int{1, None}, mean: 7, none: true},
+		"two":          {cells: []int{0, 1}, mean: 5, variance: 4, spread: true, effect: true, upper: true},
+		"two alike":    {cells: []int{0, 0}, mean: 3, spread: true, none: true},
+		"thirty alike": {cells: make([]int, 30), mean: 3, spread: true, none: true},
+	} {
+		s, err := New(Columns{Rows: len(c.cells)})
+		require.NoError(t, err, name)
+		cells, err := s.Cells(len(numbers), func(row int) int { return c.cells[row] })
+		require.NoError(t, err, name)
+		of := s.Of(func(row int) (float64, bool) {
+			if c.cells[row] == None {
+				return 0, false
+			}
+			return numbers[c.cells[row]], true
+		})
+		byRows, err := s.Mean(of)
+		require.NoError(t, err, name)
+		_, quantiles, err := s.Quantiles(of, []float64{0.5}, 0.95)
+		require.NoError(t, err, name)
+		for _, m := range []*Mean{byRows, cells.Mean(numbers)} {
+			assert.Equal(t, c.mean, m.Mean, name)
+			assert.InDelta(t, c.variance, m.Variance, 1e-12, name)
+			assert.Equal(t, c.spread, m.SD != nil, name)
+			assert.Equal(t, c.effect, m.DesignEffect != nil, name)
+		}
+		for _, q := range []Quantile{quantiles[0], cells.Quantiles(numbers, []float64{0.5}, 0.95)[0]} {
+			assert.Equal(t, c.none, q.Lower == nil, name)
+			assert.Equal(t, c.upper, q.Upper != nil, name)
+			assert.Nil(t, q.StandardError, name)
+		}
+	}
+}

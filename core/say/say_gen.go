@@ -16,7 +16,10 @@ func BasisDesignedDfReplicates(df int64) document.Message {
 
 // BasisDesignedEffect is basis.designed.effect.
 func BasisDesignedEffect(effect float64, n int64) document.Message {
-	return document.Say("basis.designed.effect", document.Values{"effect": document.Of(document.Effect, effect), "n": document.N(n)})
+	return document.Say("basis.designed.effect", document.Values{
+		"effect": document.Of(document.Effect, effect),
+		"n":      document.N(n),
+	})
 }
 
 // BasisDesignedFraction is basis.designed.fraction.
@@ -111,7 +114,10 @@ func ChartPlotAxisPower() document.Message {
 
 // ChartPlotPart is chart.plot.part.
 func ChartPlotPart(answer string, percent float64) document.Message {
-	return document.Say("chart.plot.part", document.Values{"answer": document.Text(answer), "percent": document.Of(document.Percent, percent)})
+	return document.Say("chart.plot.part", document.Values{
+		"answer":  document.Text(answer),
+		"percent": document.Of(document.Percent, percent),
+	})
 }
 
 // ChartPlotUpChance is chart.plot.up_chance.
@@ -341,7 +347,10 @@ func ColumnN() document.Message {
 
 // ColumnNet is column.net.
 func ColumnNet(first string, second string) document.Message {
-	return document.Say("column.net", document.Values{"first": document.Text(first), "second": document.Text(second)})
+	return document.Say("column.net", document.Values{
+		"first":  document.Text(first),
+		"second": document.Text(second),
+	})
 }
 
 // ColumnPercentileOf is column.percentile_of.
@@ -381,7 +390,11 @@ func FactAnd(first int64, second int64) document.Message {
 
 // FactAnswerInterval is fact.answer_interval.
 func FactAnswerInterval(answer string, lower string, upper string) document.Message {
-	return document.Say("fact.answer_interval", document.Values{"answer": document.Text(answer), "lower": document.Text(lower), "upper": document.Text(upper)})
+	return document.Say("fact.answer_interval", document.Values{
+		"answer": document.Text(answer),
+		"lower":  document.Text(lower),
+		"upper":  document.Text(upper),
+	})
 }
 
 // FactBetween is fact.between.
@@ -421,17 +434,29 @@ func FactDfSamples(answers document.Value, df document.Value) document.Message {
 
 // FactDfTable is fact.df_table.
 func FactDfTable(rows int64, columns int64, df int64) document.Message {
-	return document.Say("fact.df_table", document.Values{"rows": document.N(rows), "columns": document.N(columns), "df": document.N(df)})
+	return document.Say("fact.df_table", document.Values{
+		"rows":    document.N(rows),
+		"columns": document.N(columns),
+		"df":      document.N(df),
+	})
 }
 
 // FactDfTwo is fact.df_two.
 func FactDfTwo(df1 float64, df2 float64) document.Message {
-	return document.Say("fact.df_two", document.Values{"df1": document.Of(document.Effect, df1), "df2": document.Of(document.Effect, df2)})
+	return document.Say("fact.df_two", document.Values{
+		"df1": document.Of(document.Effect, df1),
+		"df2": document.Of(document.Effect, df2),
+	})
 }
 
 // FactFitted is fact.fitted.
 func FactFitted(df int64, n int64, x float64, p document.Value) document.Message {
-	return document.Say("fact.fitted", document.Values{"df": document.N(df), "n": document.N(n), "x": document.Of(document.Statistic, x), "p": p})
+	return document.Say("fact.fitted", document.Values{
+		"df": document.N(df),
+		"n":  document.N(n),
+		"x":  document.Of(document.Statistic, x),
+		"p":  p,
+	})
 }
 
 // FactFromTo is fact.from_to.
@@ -465,18 +490,36 @@ func FactPlusMinus(points document.Value) document.Message {
 }
 
 // FactPointsInterval is fact.points_interval.
-func FactPointsInterval(points document.Value, confidence document.Value, lower document.Value, upper document.Value) document.Message {
-	return document.Say("fact.points_interval", document.Values{"points": points, "confidence": confidence, "lower": lower, "upper": upper})
+func FactPointsInterval(
+	points document.Value,
+	confidence document.Value,
+	lower document.Value,
+	upper document.Value,
+) document.Message {
+	return document.Say("fact.points_interval", document.Values{
+		"points":     points,
+		"confidence": confidence,
+		"lower":      lower,
+		"upper":      upper,
+	})
 }
 
 // FactShareEstimatedOf is fact.share_estimated_of.
 func FactShareEstimatedOf(share float64, x int64, n int64) document.Message {
-	return document.Say("fact.share_estimated_of", document.Values{"share": document.Of(document.Percent, share), "x": document.N(x), "n": document.N(n)})
+	return document.Say("fact.share_estimated_of", document.Values{
+		"share": document.Of(document.Percent, share),
+		"x":     document.N(x),
+		"n":     document.N(n),
+	})
 }
 
 // FactShareOf is fact.share_of.
 func FactShareOf(share float64, x int64, n int64) document.Message {
-	return document.Say("fact.share_of", document.Values{"share": document.Of(document.Percent, share), "x": document.N(x), "n": document.N(n)})
+	return document.Say("fact.share_of", document.Values{
+		"share": document.Of(document.Percent, share),
+		"x":     document.N(x),
+		"n":     document.N(n),
+	})
 }
 
 // FactSymmetryOf is fact.symmetry_of.
@@ -486,7 +529,11 @@ func FactSymmetryOf(x document.Value, df document.Value, p document.Value) docum
 
 // FactUnadjusted is fact.unadjusted.
 func FactUnadjusted(df int64, x float64, p document.Value) document.Message {
-	return document.Say("fact.unadjusted", document.Values{"df": document.N(df), "x": document.Of(document.Statistic, x), "p": p})
+	return document.Say("fact.unadjusted", document.Values{
+		"df": document.N(df),
+		"x":  document.Of(document.Statistic, x),
+		"p":  p,
+	})
 }
 
 // FactWelch is fact.welch.
@@ -495,12 +542,26 @@ func FactWelch(t document.Value) document.Message {
 }
 
 // FactWithInterval is fact.with_interval.
-func FactWithInterval(value float64, confidence float64, lower float64, upper float64) document.Message {
-	return document.Say("fact.with_interval", document.Values{"value": document.Of(document.Statistic, value), "confidence": document.Of(document.Level, confidence), "lower": document.Of(document.Statistic, lower), "upper": document.Of(document.Statistic, upper)})
+func FactWithInterval(
+	value float64,
+	confidence float64,
+	lower float64,
+	upper float64,
+) document.Message {
+	return document.Say("fact.with_interval", document.Values{
+		"value":      document.Of(document.Statistic, value),
+		"confidence": document.Of(document.Level, confidence),
+		"lower":      document.Of(document.Statistic, lower),
+		"upper":      document.Of(document.Statistic, upper),
+	})
 }
 
 // FactWithIntervalOf is fact.with_interval_of.
-func FactWithIntervalOf(value document.Value, lower document.Value, upper document.Value) document.Message {
+func FactWithIntervalOf(
+	value document.Value,
+	lower document.Value,
+	upper document.Value,
+) document.Message {
 	return document.Say("fact.with_interval_of", document.Values{"value": value, "lower": lower, "upper": upper})
 }
 
@@ -510,18 +571,36 @@ func FactZAndP(z float64, p document.Value) document.Message {
 }
 
 // FindingCrosstabJournal is finding.crosstab.journal.
-func FindingCrosstabJournal(df int64, n int64, statistic float64, p document.Value, v float64) document.Message {
-	return document.Say("finding.crosstab.journal", document.Values{"df": document.N(df), "n": document.N(n), "statistic": document.Of(document.Statistic, statistic), "p": p, "v": document.Of(document.Effect, v)})
+func FindingCrosstabJournal(
+	df int64,
+	n int64,
+	statistic float64,
+	p document.Value,
+	v float64,
+) document.Message {
+	return document.Say("finding.crosstab.journal", document.Values{
+		"df":        document.N(df),
+		"n":         document.N(n),
+		"statistic": document.Of(document.Statistic, statistic),
+		"p":         p,
+		"v":         document.Of(document.Effect, v),
+	})
 }
 
 // FindingDesignedApart is finding.designed.apart.
 func FindingDesignedApart(answer string, points float64) document.Message {
-	return document.Say("finding.designed.apart", document.Values{"answer": document.Text(answer), "points": document.Of(document.Difference, points)})
+	return document.Say("finding.designed.apart", document.Values{
+		"answer": document.Text(answer),
+		"points": document.Of(document.Difference, points),
+	})
 }
 
 // FindingDesignedChosen is finding.designed.chosen.
 func FindingDesignedChosen(most float64, least float64) document.Message {
-	return document.Say("finding.designed.chosen", document.Values{"most": document.Of(document.Percent, most), "least": document.Of(document.Percent, least)})
+	return document.Say("finding.designed.chosen", document.Values{
+		"most":  document.Of(document.Percent, most),
+		"least": document.Of(document.Percent, least),
+	})
 }
 
 // FindingDesignedLayers is finding.designed.layers.
@@ -531,12 +610,18 @@ func FindingDesignedLayers(n int64) document.Message {
 
 // FindingDesignedPairedMoved is finding.designed.paired_moved.
 func FindingDesignedPairedMoved(answer string, points float64) document.Message {
-	return document.Say("finding.designed.paired_moved", document.Values{"answer": document.Text(answer), "points": document.Of(document.Difference, points)})
+	return document.Say("finding.designed.paired_moved", document.Values{
+		"answer": document.Text(answer),
+		"points": document.Of(document.Difference, points),
+	})
 }
 
 // FindingDesignedRanks is finding.designed.ranks.
 func FindingDesignedRanks(high float64, low float64) document.Message {
-	return document.Say("finding.designed.ranks", document.Values{"high": document.Of(document.Statistic, high), "low": document.Of(document.Statistic, low)})
+	return document.Say("finding.designed.ranks", document.Values{
+		"high": document.Of(document.Statistic, high),
+		"low":  document.Of(document.Statistic, low),
+	})
 }
 
 // FindingDesignedV is finding.designed.v.
@@ -560,8 +645,20 @@ func FindingDoubtSkewed() document.Message {
 }
 
 // FindingGoodnessOfFitJournal is finding.goodness_of_fit.journal.
-func FindingGoodnessOfFitJournal(df int64, n int64, statistic float64, p document.Value, w float64) document.Message {
-	return document.Say("finding.goodness_of_fit.journal", document.Values{"df": document.N(df), "n": document.N(n), "statistic": document.Of(document.Statistic, statistic), "p": p, "w": document.Of(document.Effect, w)})
+func FindingGoodnessOfFitJournal(
+	df int64,
+	n int64,
+	statistic float64,
+	p document.Value,
+	w float64,
+) document.Message {
+	return document.Say("finding.goodness_of_fit.journal", document.Values{
+		"df":        document.N(df),
+		"n":         document.N(n),
+		"statistic": document.Of(document.Statistic, statistic),
+		"p":         p,
+		"w":         document.Of(document.Effect, w),
+	})
 }
 
 // LeavesCounted is leaves.counted.
@@ -570,13 +667,39 @@ func LeavesCounted(n int64, units document.Value) document.Message {
 }
 
 // ReadBatteryCell is read.battery.cell.
-func ReadBatteryCell(n int64, units document.Value, question document.Value, count int64, answer string, percent float64) document.Message {
-	return document.Say("read.battery.cell", document.Values{"n": document.N(n), "units": units, "question": question, "count": document.N(count), "answer": document.Text(answer), "percent": document.Of(document.Percent, percent)})
+func ReadBatteryCell(
+	n int64,
+	units document.Value,
+	question document.Value,
+	count int64,
+	answer string,
+	percent float64,
+) document.Message {
+	return document.Say("read.battery.cell", document.Values{
+		"n":        document.N(n),
+		"units":    units,
+		"question": question,
+		"count":    document.N(count),
+		"answer":   document.Text(answer),
+		"percent":  document.Of(document.Percent, percent),
+	})
 }
 
 // ReadBatteryEstimated is read.battery.estimated.
-func ReadBatteryEstimated(question document.Value, count int64, n int64, answer string, percent float64) document.Message {
-	return document.Say("read.battery.estimated", document.Values{"question": question, "count": document.N(count), "n": document.N(n), "answer": document.Text(answer), "percent": document.Of(document.Percent, percent)})
+func ReadBatteryEstimated(
+	question document.Value,
+	count int64,
+	n int64,
+	answer string,
+	percent float64,
+) document.Message {
+	return document.Say("read.battery.estimated", document.Values{
+		"question": question,
+		"count":    document.N(count),
+		"n":        document.N(n),
+		"answer":   document.Text(answer),
+		"percent":  document.Of(document.Percent, percent),
+	})
 }
 
 // ReadBatteryNobody is read.battery.nobody.
@@ -591,17 +714,46 @@ func ReadBatteryOne(first string) document.Message {
 
 // ReadBatteryTwo is read.battery.two.
 func ReadBatteryTwo(first string, second string) document.Message {
-	return document.Say("read.battery.two", document.Values{"first": document.Text(first), "second": document.Text(second)})
+	return document.Say("read.battery.two", document.Values{
+		"first":  document.Text(first),
+		"second": document.Text(second),
+	})
 }
 
 // ReadEstimatedCell is read.estimated.cell.
-func ReadEstimatedCell(group string, answer string, count int64, n int64, percent float64, se float64) document.Message {
-	return document.Say("read.estimated.cell", document.Values{"group": document.Text(group), "answer": document.Text(answer), "count": document.N(count), "n": document.N(n), "percent": document.Of(document.Percent, percent), "se": document.Of(document.Points, se)})
+func ReadEstimatedCell(
+	group string,
+	answer string,
+	count int64,
+	n int64,
+	percent float64,
+	se float64,
+) document.Message {
+	return document.Say("read.estimated.cell", document.Values{
+		"group":   document.Text(group),
+		"answer":  document.Text(answer),
+		"count":   document.N(count),
+		"n":       document.N(n),
+		"percent": document.Of(document.Percent, percent),
+		"se":      document.Of(document.Points, se),
+	})
 }
 
 // ReadEstimatedShare is read.estimated.share.
-func ReadEstimatedShare(group string, answer string, count int64, n int64, percent float64) document.Message {
-	return document.Say("read.estimated.share", document.Values{"group": document.Text(group), "answer": document.Text(answer), "count": document.N(count), "n": document.N(n), "percent": document.Of(document.Percent, percent)})
+func ReadEstimatedShare(
+	group string,
+	answer string,
+	count int64,
+	n int64,
+	percent float64,
+) document.Message {
+	return document.Say("read.estimated.share", document.Values{
+		"group":   document.Text(group),
+		"answer":  document.Text(answer),
+		"count":   document.N(count),
+		"n":       document.N(n),
+		"percent": document.Of(document.Percent, percent),
+	})
 }
 
 // RecipeWrongType is recipe.wrong.type.
@@ -675,8 +827,26 @@ func Value(value document.Value) document.Message {
 }
 
 // WorkingCrosstabCell is working.crosstab.cell.
-func WorkingCrosstabCell(row document.Value, column string, rowTotal int64, columnTotal int64, n int64, expected float64, observed int64, contribution float64) document.Message {
-	return document.Say("working.crosstab.cell", document.Values{"row": row, "column": document.Text(column), "rowTotal": document.N(rowTotal), "columnTotal": document.N(columnTotal), "n": document.N(n), "expected": document.Of(document.Statistic, expected), "observed": document.N(observed), "contribution": document.Of(document.Statistic, contribution)})
+func WorkingCrosstabCell(
+	row document.Value,
+	column string,
+	rowTotal int64,
+	columnTotal int64,
+	n int64,
+	expected float64,
+	observed int64,
+	contribution float64,
+) document.Message {
+	return document.Say("working.crosstab.cell", document.Values{
+		"row":          row,
+		"column":       document.Text(column),
+		"rowTotal":     document.N(rowTotal),
+		"columnTotal":  document.N(columnTotal),
+		"n":            document.N(n),
+		"expected":     document.Of(document.Statistic, expected),
+		"observed":     document.N(observed),
+		"contribution": document.Of(document.Statistic, contribution),
+	})
 }
 
 // WorkingDecides is working.decides.
@@ -686,42 +856,94 @@ func WorkingDecides(way document.Value, p document.Value, outcome document.Value
 
 // WorkingDesignedByStratum is working.designed.by_stratum.
 func WorkingDesignedByStratum(strata int64, what document.Value, variance float64) document.Message {
-	return document.Say("working.designed.by_stratum", document.Values{"strata": document.N(strata), "what": what, "variance": document.Of(document.Exact, variance)})
+	return document.Say("working.designed.by_stratum", document.Values{
+		"strata":   document.N(strata),
+		"what":     what,
+		"variance": document.Of(document.Exact, variance),
+	})
 }
 
 // WorkingDesignedDelta is working.designed.delta.
 func WorkingDesignedDelta(delta float64, a float64) document.Message {
-	return document.Say("working.designed.delta", document.Values{"delta": document.Of(document.Exact, delta), "a": document.Of(document.Exact, a)})
+	return document.Say("working.designed.delta", document.Values{
+		"delta": document.Of(document.Exact, delta),
+		"a":     document.Of(document.Exact, a),
+	})
 }
 
 // WorkingDesignedDf is working.designed.df.
 func WorkingDesignedDf(q int64, df1 float64, df int64, df2 float64) document.Message {
-	return document.Say("working.designed.df", document.Values{"q": document.N(q), "df1": document.Of(document.Measure, df1), "df": document.N(df), "df2": document.Of(document.Measure, df2)})
+	return document.Say("working.designed.df", document.Values{
+		"q":   document.N(q),
+		"df1": document.Of(document.Measure, df1),
+		"df":  document.N(df),
+		"df2": document.Of(document.Measure, df2),
+	})
 }
 
 // WorkingDesignedDifference is working.designed.difference.
-func WorkingDesignedDifference(share float64, share2 float64, se float64, t float64, df int64, p document.Value) document.Message {
-	return document.Say("working.designed.difference", document.Values{"share": document.Of(document.Exact, share), "share2": document.Of(document.Exact, share2), "se": document.Of(document.Exact, se), "t": document.Of(document.Statistic, t), "df": document.N(df), "p": p})
+func WorkingDesignedDifference(
+	share float64,
+	share2 float64,
+	se float64,
+	t float64,
+	df int64,
+	p document.Value,
+) document.Message {
+	return document.Say("working.designed.difference", document.Values{
+		"share":  document.Of(document.Exact, share),
+		"share2": document.Of(document.Exact, share2),
+		"se":     document.Of(document.Exact, se),
+		"t":      document.Of(document.Statistic, t),
+		"df":     document.N(df),
+		"p":      p,
+	})
 }
 
 // WorkingDesignedEffect is working.designed.effect.
 func WorkingDesignedEffect(effect float64, df int64) document.Message {
-	return document.Say("working.designed.effect", document.Values{"effect": document.Of(document.Effect, effect), "df": document.N(df)})
+	return document.Say("working.designed.effect", document.Values{
+		"effect": document.Of(document.Effect, effect),
+		"df":     document.N(df),
+	})
 }
 
 // WorkingDesignedF is working.designed.f.
 func WorkingDesignedF(statistic float64, delta float64, df int64, f float64) document.Message {
-	return document.Say("working.designed.f", document.Values{"statistic": document.Of(document.Statistic, statistic), "delta": document.Of(document.Exact, delta), "df": document.N(df), "f": document.Of(document.Statistic, f)})
+	return document.Say("working.designed.f", document.Values{
+		"statistic": document.Of(document.Statistic, statistic),
+		"delta":     document.Of(document.Exact, delta),
+		"df":        document.N(df),
+		"f":         document.Of(document.Statistic, f),
+	})
 }
 
 // WorkingDesignedFirst is working.designed.first.
 func WorkingDesignedFirst(df1 int64, df2 float64, p document.Value) document.Message {
-	return document.Say("working.designed.first", document.Values{"df1": document.N(df1), "df2": document.Of(document.Measure, df2), "p": p})
+	return document.Say("working.designed.first", document.Values{
+		"df1": document.N(df1),
+		"df2": document.Of(document.Measure, df2),
+		"p":   p,
+	})
 }
 
 // WorkingDesignedMean is working.designed.mean.
-func WorkingDesignedMean(mean float64, claimed float64, se float64, t float64, df int64, p document.Value) document.Message {
-	return document.Say("working.designed.mean", document.Values{"mean": document.Of(document.Exact, mean), "claimed": document.Of(document.Measure, claimed), "se": document.Of(document.Exact, se), "t": document.Of(document.Statistic, t), "df": document.N(df), "p": p})
+func WorkingDesignedMean(
+	mean float64,
+	claimed float64,
+	se float64,
+	t float64,
+	df int64,
+	p document.Value,
+) document.Message {
+	return document.Say("working.designed.mean", document.Values{
+		"mean":    document.Of(document.Exact, mean),
+		"claimed": document.Of(document.Measure, claimed),
+		"se":      document.Of(document.Exact, se),
+		"t":       document.Of(document.Statistic, t),
+		"df":      document.N(df),
+		"p":       p,
+	})
 }
 
 // WorkingDesignedNoWald is working.designed.no_wald.
@@ -731,12 +953,20 @@ func WorkingDesignedNoWald() document.Message {
 
 // WorkingDesignedNotAbove is working.designed.not_above.
 func WorkingDesignedNotAbove(bound float64, t float64, p document.Value) document.Message {
-	return document.Say("working.designed.not_above", document.Values{"bound": document.Of(document.Exact, bound), "t": document.Of(document.Statistic, t), "p": p})
+	return document.Say("working.designed.not_above", document.Values{
+		"bound": document.Of(document.Exact, bound),
+		"t":     document.Of(document.Statistic, t),
+		"p":     p,
+	})
 }
 
 // WorkingDesignedNotBelow is working.designed.not_below.
 func WorkingDesignedNotBelow(bound float64, t float64, p document.Value) document.Message {
-	return document.Say("working.designed.not_below", document.Values{"bound": document.Of(document.Exact, bound), "t": document.Of(document.Statistic, t), "p": p})
+	return document.Say("working.designed.not_below", document.Values{
+		"bound": document.Of(document.Exact, bound),
+		"t":     document.Of(document.Statistic, t),
+		"p":     p,
+	})
 }
 
 // WorkingDesignedOfCell is working.designed.of_cell.
@@ -765,58 +995,141 @@ func WorkingDesignedReplicates(replicates int64, df int64) document.Message {
 }
 
 // WorkingDesignedScore is working.designed.score.
-func WorkingDesignedScore(share float64, claimed float64, effective float64, t float64, df int64, p document.Value) document.Message {
-	return document.Say("working.designed.score", document.Values{"share": document.Of(document.Exact, share), "claimed": document.Of(document.Exact, claimed), "effective": document.Of(document.Measure, effective), "t": document.Of(document.Statistic, t), "df": document.N(df), "p": p})
+func WorkingDesignedScore(
+	share float64,
+	claimed float64,
+	effective float64,
+	t float64,
+	df int64,
+	p document.Value,
+) document.Message {
+	return document.Say("working.designed.score", document.Values{
+		"share":     document.Of(document.Exact, share),
+		"claimed":   document.Of(document.Exact, claimed),
+		"effective": document.Of(document.Measure, effective),
+		"t":         document.Of(document.Statistic, t),
+		"df":        document.N(df),
+		"p":         p,
+	})
 }
 
 // WorkingDesignedSe is working.designed.se.
 func WorkingDesignedSe(share float64, se float64) document.Message {
-	return document.Say("working.designed.se", document.Values{"share": document.Of(document.Exact, share), "se": document.Of(document.Exact, se)})
+	return document.Say("working.designed.se", document.Values{
+		"share": document.Of(document.Exact, share),
+		"se":    document.Of(document.Exact, se),
+	})
 }
 
 // WorkingDesignedShare is working.designed.share.
-func WorkingDesignedShare(answer string, total float64, sum float64, share float64, se float64) document.Message {
-	return document.Say("working.designed.share", document.Values{"answer": document.Text(answer), "total": document.Of(document.Measure, total), "sum": document.Of(document.Measure, sum), "share": document.Of(document.Exact, share), "se": document.Of(document.Exact, se)})
+func WorkingDesignedShare(
+	answer string,
+	total float64,
+	sum float64,
+	share float64,
+	se float64,
+) document.Message {
+	return document.Say("working.designed.share", document.Values{
+		"answer": document.Text(answer),
+		"total":  document.Of(document.Measure, total),
+		"sum":    document.Of(document.Measure, sum),
+		"share":  document.Of(document.Exact, share),
+		"se":     document.Of(document.Exact, se),
+	})
 }
 
 // WorkingDesignedSlope is working.designed.slope.
-func WorkingDesignedSlope(slope float64, se float64, t float64, df int64, p document.Value) document.Message {
-	return document.Say("working.designed.slope", document.Values{"slope": document.Of(document.Exact, slope), "se": document.Of(document.Exact, se), "t": document.Of(document.Statistic, t), "df": document.N(df), "p": p})
+func WorkingDesignedSlope(
+	slope float64,
+	se float64,
+	t float64,
+	df int64,
+	p document.Value,
+) document.Message {
+	return document.Say("working.designed.slope", document.Values{
+		"slope": document.Of(document.Exact, slope),
+		"se":    document.Of(document.Exact, se),
+		"t":     document.Of(document.Statistic, t),
+		"df":    document.N(df),
+		"p":     p,
+	})
 }
 
 // WorkingDesignedStatistic is working.designed.statistic.
 func WorkingDesignedStatistic(statistic float64, df int64) document.Message {
-	return document.Say("working.designed.statistic", document.Values{"statistic": document.Of(document.Statistic, statistic), "df": document.N(df)})
+	return document.Say("working.designed.statistic", document.Values{
+		"statistic": document.Of(document.Statistic, statistic),
+		"df":        document.N(df),
+	})
 }
 
 // WorkingDesignedStrataRest is working.designed.strata_rest.
 func WorkingDesignedStrataRest(n int64, rest float64) document.Message {
-	return document.Say("working.designed.strata_rest", document.Values{"n": document.N(n), "rest": document.Of(document.Exact, rest)})
+	return document.Say("working.designed.strata_rest", document.Values{
+		"n":    document.N(n),
+		"rest": document.Of(document.Exact, rest),
+	})
 }
 
 // WorkingDesignedStratum is working.designed.stratum.
-func WorkingDesignedStratum(stratum string, units int64, unsampled float64, variance float64) document.Message {
-	return document.Say("working.designed.stratum", document.Values{"stratum": document.Text(stratum), "units": document.N(units), "unsampled": document.Of(document.Exact, unsampled), "variance": document.Of(document.Exact, variance)})
+func WorkingDesignedStratum(
+	stratum string,
+	units int64,
+	unsampled float64,
+	variance float64,
+) document.Message {
+	return document.Say("working.designed.stratum", document.Values{
+		"stratum":   document.Text(stratum),
+		"units":     document.N(units),
+		"unsampled": document.Of(document.Exact, unsampled),
+		"variance":  document.Of(document.Exact, variance),
+	})
 }
 
 // WorkingDesignedT is working.designed.t.
-func WorkingDesignedT(share float64, claimed float64, se float64, t float64, df int64, p document.Value) document.Message {
-	return document.Say("working.designed.t", document.Values{"share": document.Of(document.Exact, share), "claimed": document.Of(document.Exact, claimed), "se": document.Of(document.Exact, se), "t": document.Of(document.Statistic, t), "df": document.N(df), "p": p})
+func WorkingDesignedT(
+	share float64,
+	claimed float64,
+	se float64,
+	t float64,
+	df int64,
+	p document.Value,
+) document.Message {
+	return document.Say("working.designed.t", document.Values{
+		"share":   document.Of(document.Exact, share),
+		"claimed": document.Of(document.Exact, claimed),
+		"se":      document.Of(document.Exact, se),
+		"t":       document.Of(document.Statistic, t),
+		"df":      document.N(df),
+		"p":       p,
+	})
 }
 
 // WorkingDesignedVariance is working.designed.variance.
 func WorkingDesignedVariance(psus int64, strata int64, df int64) document.Message {
-	return document.Say("working.designed.variance", document.Values{"psus": document.N(psus), "strata": document.N(strata), "df": document.N(df)})
+	return document.Say("working.designed.variance", document.Values{
+		"psus":   document.N(psus),
+		"strata": document.N(strata),
+		"df":     document.N(df),
+	})
 }
 
 // WorkingDesignedWald is working.designed.wald.
 func WorkingDesignedWald(df1 int64, df2 int64, f float64, p document.Value) document.Message {
-	return document.Say("working.designed.wald", document.Values{"df1": document.N(df1), "df2": document.N(df2), "f": document.Of(document.Statistic, f), "p": p})
+	return document.Say("working.designed.wald", document.Values{
+		"df1": document.N(df1),
+		"df2": document.N(df2),
+		"f":   document.Of(document.Statistic, f),
+		"p":   p,
+	})
 }
 
 // WorkingDesignedWeights is working.designed.weights.
 func WorkingDesignedWeights(sum float64, n int64) document.Message {
-	return document.Say("working.designed.weights", document.Values{"sum": document.Of(document.Measure, sum), "n": document.N(n)})
+	return document.Say("working.designed.weights", document.Values{
+		"sum": document.Of(document.Measure, sum),
+		"n":   document.N(n),
+	})
 }
 
 // WorkingDissimilarityIndex is working.dissimilarity.index.
@@ -826,12 +1139,21 @@ func WorkingDissimilarityIndex() document.Message {
 
 // WorkingEquivalenceAnswer is working.equivalence.answer.
 func WorkingEquivalenceAnswer(answer string, points float64, p document.Value) document.Message {
-	return document.Say("working.equivalence.answer", document.Values{"answer": document.Text(answer), "points": document.Of(document.Difference, points), "p": p})
+	return document.Say("working.equivalence.answer", document.Values{
+		"answer": document.Text(answer),
+		"points": document.Of(document.Difference, points),
+		"p":      p,
+	})
 }
 
 // WorkingPairedDifference is working.paired.difference.
 func WorkingPairedDifference(answer string, first int64, second int64, difference int64) document.Message {
-	return document.Say("working.paired.difference", document.Values{"answer": document.Text(answer), "first": document.N(first), "second": document.N(second), "difference": document.N(difference)})
+	return document.Say("working.paired.difference", document.Values{
+		"answer":     document.Text(answer),
+		"first":      document.N(first),
+		"second":     document.N(second),
+		"difference": document.N(difference),
+	})
 }
 
 // WorkingSimultaneousIntervalsFormula is working.simultaneous_intervals.formula.
@@ -840,13 +1162,31 @@ func WorkingSimultaneousIntervalsFormula() document.Message {
 }
 
 // WorkingSimultaneousIntervalsRow is working.simultaneous_intervals.row.
-func WorkingSimultaneousIntervalsRow(answer string, x int64, n int64, share float64, lower float64, upper float64) document.Message {
-	return document.Say("working.simultaneous_intervals.row", document.Values{"answer": document.Text(answer), "x": document.N(x), "n": document.N(n), "share": document.Of(document.Exact, share), "lower": document.Of(document.Exact, lower), "upper": document.Of(document.Exact, upper)})
+func WorkingSimultaneousIntervalsRow(
+	answer string,
+	x int64,
+	n int64,
+	share float64,
+	lower float64,
+	upper float64,
+) document.Message {
+	return document.Say("working.simultaneous_intervals.row", document.Values{
+		"answer": document.Text(answer),
+		"x":      document.N(x),
+		"n":      document.N(n),
+		"share":  document.Of(document.Exact, share),
+		"lower":  document.Of(document.Exact, lower),
+		"upper":  document.Of(document.Exact, upper),
+	})
 }
 
 // WriteUpCount is write_up.count.
 func WriteUpCount(answer string, n int64, expected float64) document.Message {
-	return document.Say("write_up.count", document.Values{"answer": document.Text(answer), "n": document.N(n), "expected": document.Of(document.Amount, expected)})
+	return document.Say("write_up.count", document.Values{
+		"answer":   document.Text(answer),
+		"n":        document.N(n),
+		"expected": document.Of(document.Amount, expected),
+	})
 }
 
 // WriteUpDecides is write_up.decides.
@@ -856,5 +1196,9 @@ func WriteUpDecides(way document.Value, p document.Value) document.Message {
 
 // WriteUpInterval is write_up.interval.
 func WriteUpInterval(answer string, share float64, range_ document.Value) document.Message {
-	return document.Say("write_up.interval", document.Values{"answer": document.Text(answer), "share": document.Of(document.Percent, share), "range": range_})
+	return document.Say("write_up.interval", document.Values{
+		"answer": document.Text(answer),
+		"share":  document.Of(document.Percent, share),
+		"range":  range_,
+	})
 }

@@ -199,6 +199,10 @@ func TestATopLineEstimates(t *testing.T) {
 	assert.Less(t, mean["lower"], mean["value"])
 	assert.InDelta(t, 2.9375, numeric["mean"], 1e-12, "that of respondents stands beside it")
 	assert.InDelta(t, 3.25, estimate["quartiles"].([]any)[1].(object)["value"], 0, "half of the weights lies up to it")
+	one := c.call("POST", st+"/subgroups", fmt.Sprintf(`{"name":"one","condition":{"op":"any_of","question":%v,"answers":[%v]}}`, c.question(st, "mood")["id"], c.question(st, "mood")["rows"].([]any)[0].(object)["slot"]), 200)["subgroups"].([]any)[0].(object)["id"]
+	alone := c.call("GET", fmt.Sprintf("%s/questions/%v?of=%v", st, c.question(st, "rooms")["id"], one), "", 200)["numeric"].(object)["estimate"].(object)
+	assert.Equal(t, object{"value": 3.25, "lower": nil, "upper": nil}, alone["mean"], "one respondent tells of no error")
+	assert.Nil(t, alone["sd"])
 	assert.Nil(t, c.question(st, "w")["numeric"].(object)["estimate"], "weights are no numbers of the population")
 
 	q := c.question(st, "mood")

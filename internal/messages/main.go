@@ -92,13 +92,22 @@ func constructor(b *bytes.Buffer, id string, names []string, kinds map[string]st
 		}
 		parameters[i], values[i] = parameter+" "+w.parameter, fmt.Sprintf("%q: "+w.value, name, parameter)
 	}
-	fmt.Fprintf(b, "\n// %s is %s.\nfunc %s(%s) document.Message {\n", camel(id), id, camel(id), strings.Join(parameters, ", "))
+	fmt.Fprintf(b, "\n// %s is %s.\nfunc %s(%s) document.Message {\n", camel(id), id, camel(id), broken(parameters))
 	if len(names) == 0 {
 		fmt.Fprintf(b, "\treturn document.Message{ID: %q}\n}\n", id)
 	} else {
-		fmt.Fprintf(b, "\treturn document.Say(%q, document.Values{%s})\n}\n", id, strings.Join(values, ", "))
+		fmt.Fprintf(b, "\treturn document.Say(%q, document.Values{%s})\n}\n", id, broken(values))
 	}
 	return nil
+}
+
+// broken lists, one to a line where they are many.
+func broken(list []string) string {
+	const wide = 60
+	if line := strings.Join(list, ", "); len(line) <= wide {
+		return line
+	}
+	return "\n" + strings.Join(list, ",\n") + ",\n"
 }
 
 func camel(id string) string {

@@ -2,7 +2,6 @@ package reporting
 
 import (
 	"fmt"
-	"slices"
 	"strconv"
 	"strings"
 
@@ -11,7 +10,6 @@ import (
 	"github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
 
-	"widetally/core/analysis"
 	"widetally/core/report"
 	"widetally/internal/export"
 )
@@ -132,8 +130,8 @@ func (d *made) ofTally(t *Tally, figure string) (string, bool) {
 		case kind == "count":
 			return whole(r.Count)
 		case kind == "%" && t.Estimates != nil:
-			at := slices.IndexFunc(t.Estimates, func(e analysis.Estimated) bool { return e.Slot == r.Slot })
-			return d.Words.Fixed(100*t.Estimates[at].Share, t.Decimals) + "\u00a0%", at >= 0
+			e, ok := t.estimated(r.Slot)
+			return d.Words.Fixed(100*e.Share, t.Decimals) + "\u00a0%", ok
 		case kind == "%" && t.Frequency.Answered > 0:
 			return d.Words.Fixed(100*float64(r.Count)/float64(t.Frequency.Answered), t.Decimals) + "\u00a0%", true
 		}

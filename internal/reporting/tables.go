@@ -91,10 +91,8 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 		row := []export.Cell{{Text: a.Label}, number(float64(r.Count), 0), percentOf(r.Count)}
 		if running {
 			upTo := percentOf(*r.Cumulative)
-			for _, e := range t.Estimates {
-				if e.Slot == r.Slot {
-					upTo = number(100*e.UpTo, t.Decimals)
-				}
+			if e, ok := t.estimated(r.Slot); ok {
+				upTo = number(100*e.UpTo, t.Decimals)
 			}
 			row = append(row, number(float64(*r.Cumulative), 0), upTo)
 		}
@@ -114,17 +112,25 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 
 // estimate is the estimated percent of an answer with its interval; empty for a missing one.
 func (t *Tally) estimate(w *i18n.Catalogue, slot survey.Slot, number func(x float64, decimals int) export.Cell) []export.Cell {
-	for _, e := range t.Estimates {
-		if e.Slot != slot {
-			continue
-		}
-		interval := export.Cell{}
-		if e.Interval != nil {
-			interval.Text = w.Text("fact.from_to", map[string]string{"lower": w.Fixed(100*e.Interval.Lower, t.Decimals), "upper": w.Fixed(100*e.Interval.Upper, t.Decimals)})
-		}
-		return []export.Cell{number(100*e.Share, t.Decimals), interval}
+	e, ok := t.estimated(slot)
+	if !ok {
+		return []export.Cell{{}, {}}
 	}
-	return []export.Cell{{}, {}}
+	interval := export.Cell{}
+	if e.Interval != nil {
+		interval.Text = w.Text("fact.from_to", map[string]string{"lower": w.Fixed(100*e.Interval.Lower, t.Decimals), "upper": w.Fixed(100*e.Interval.Upper, t.Decimals)})
+	}
+	return []export.Cell{number(100*e.Share, t.Decimals), interval}
+}
+
+// estimated is the estimate of an answer; false for one without.
+func (t *Tally) estimated(slot survey.Slot) (analysis.Estimated, bool) {
+	for _, e := range t.Estimates {
+		if e.Slot == slot {
+			return e, true
+		}
+	}
+	return analysis.Estimated{}, false
 }
 
 // Arranged puts the rows of a tally in an order; answers that have one of their own keep it.

@@ -29,7 +29,7 @@ func EstimateOf(s *design.Sample, of design.Part) (*Estimate, error) {
 	if err != nil {
 		return nil, err
 	}
-	e := &Estimate{Mean: m, Interval: infer.TInterval(m.Mean, m.SE(), float64(m.DF), analysis.UsualConfidence)}
+	e := &Estimate{Mean: m, Interval: analysis.MeanInterval(m)}
 	_, e.Quantiles, err = s.Quantiles(of, []float64{0.25, 0.5, 0.75}, analysis.UsualConfidence)
 	first := true
 	for k := range s.Rows {

@@ -20,7 +20,10 @@ const typed = computed({ get: () => (typeof value.value === 'string' ? value.val
 const choices = computed(() =>
   props.input.kind === 'category'
     ? props.groups.map((g) => ({ value: g.code, title: g.label }))
-    : props.options.map((o) => ({ value: o, title: t(`ask.${props.texts}.options.${props.input.name}.${o.replace('.', '_')}`) })), // a point parts names
+    : props.options.map((o) => ({
+      value: o,
+      title: t(`ask.${props.texts}.options.${props.input.name}.${o.replace('.', '_')}`), // a point parts names
+    })),
 )
 
 const OTHER = 'other'

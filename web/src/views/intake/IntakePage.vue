@@ -64,7 +64,8 @@ const keep = (name: string, units: string, design = false) =>
     )
     forgetTyped()
     // Shares that came beside the counts wait in the form that compares with them.
-    if (study.expected) presets.set(presetKey(study.expected.question, study.expected.method), { settings: study.expected.settings, others: [] })
+    const of = study.expected
+    if (of) presets.set(presetKey(of.question, of.method), { settings: of.settings, others: [] })
     if (design) return void (await router.push(`/studies/${study.id}/codebook?show=design`))
     await router.push({ path: `/studies/${study.id}`, ...(study.expected ? { query: { ask: study.expected.method }, hash: '#q1' } : {}) })
   })

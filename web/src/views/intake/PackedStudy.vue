@@ -21,7 +21,12 @@ const { t } = useI18n()
         <template #questions>{{ t('topline.questions', packed.questions) }}</template>
         <template #claims>{{ t('intake.packed_claims', { n: count(packed.claims) }, packed.claims) }}</template>
       </I18nT>
-      <p class="acts"><v-btn variant="flat" color="primary" data-test="open-packed" @click="$emit('open')">{{ t('intake.packed_open') }}</v-btn>
+      <p class="acts"><v-btn
+        variant="flat"
+        color="primary"
+        data-test="open-packed"
+        @click="$emit('open')"
+      >{{ t('intake.packed_open') }}</v-btn>
         <span class="soft">{{ t('intake.packed_or') }}</span></p>
     </template>
   </section>

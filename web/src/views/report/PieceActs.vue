@@ -19,10 +19,21 @@ function toggle(place: Place) {
 
 <template>
   <p class="piece-acts" data-test="piece-acts">
-    <button v-if="piece.prose !== undefined" type="button" class="act" data-test="prose-edit" @click="emit('open')">{{ t('report_page.edit') }}</button>
+    <button
+      v-if="piece.prose !== undefined"
+      type="button"
+      class="act"
+      data-test="prose-edit"
+      @click="emit('open')"
+    >{{ t('report_page.edit') }}</button>
     <v-menu v-if="piece.analysis" :close-on-content-click="false">
       <template #activator="{ props: activator }">
-        <button v-bind="activator" type="button" class="act" data-test="piece-shows">{{ t('report_page.shows') }} <span aria-hidden="true">▾</span></button>
+        <button
+          v-bind="activator"
+          type="button"
+          class="act"
+          data-test="piece-shows"
+        >{{ t('report_page.shows') }} <span aria-hidden="true">▾</span></button>
       </template>
       <v-list :aria-label="t('report_page.shows')">
         <v-list-item

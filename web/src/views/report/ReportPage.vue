@@ -65,7 +65,12 @@ const print = () => window.print()
     /></span>
   </PlaceHead>
   <main id="page" class="sheet report" tabindex="-1">
-    <ErrorNote v-if="error ?? failed ?? undoError ?? unwritten" :error="(error ?? failed ?? undoError ?? unwritten)!" :action="t('app.retry')" @act="load" />
+    <ErrorNote
+      v-if="error ?? failed ?? undoError ?? unwritten"
+      :error="(error ?? failed ?? undoError ?? unwritten)!"
+      :action="t('app.retry')"
+      @act="load"
+    />
     <p v-if="loading && !data" class="soft">{{ t('app.loading') }}</p>
     <template v-if="data">
       <p class="acts bar">
@@ -94,7 +99,12 @@ const print = () => window.print()
           </v-list>
         </v-menu>
         <button type="button" class="act" data-test="print" @click="print">{{ t('report_page.print') }}</button>
-        <button type="button" class="act" data-test="write-end" @click="writing = { id: null, before: null }">{{ t('report_page.write_end') }}</button>
+        <button
+          type="button"
+          class="act"
+          data-test="write-end"
+          @click="writing = { id: null, before: null }"
+        >{{ t('report_page.write_end') }}</button>
         <button
           v-for="p in parts"
           :key="p"
@@ -119,10 +129,23 @@ const print = () => window.print()
         <RouterLink :to="`/studies/${studyId}`">{{ t('report_page.to_topline') }}</RouterLink></p>
 
       <section v-if="has('facts')" class="beside tall">
-        <div><SurveyFacts v-if="telling" :page="data" @keep="keepFacts" @leave="telling = false" /><ReportBlocks v-else :blocks="front" /></div>
+        <div>
+          <SurveyFacts v-if="telling" :page="data" @keep="keepFacts" @leave="telling = false" />
+          <ReportBlocks v-else :blocks="front" />
+        </div>
         <aside class="margin">
-          <button v-if="!telling" type="button" class="act" data-test="facts-edit" @click="telling = true">{{ t('report_page.tell') }}</button>
-          <p v-if="lacking.length" class="soft small" data-test="facts-lacking">{{ t('report_page.lacking', { list: lacking.join(', ') }) }}</p>
+          <button
+            v-if="!telling"
+            type="button"
+            class="act"
+            data-test="facts-edit"
+            @click="telling = true"
+          >{{ t('report_page.tell') }}</button>
+          <p
+            v-if="lacking.length"
+            class="soft small"
+            data-test="facts-lacking"
+          >{{ t('report_page.lacking', { list: lacking.join(', ') }) }}</p>
         </aside>
       </section>
 

@@ -27,7 +27,8 @@ async function again() {
   if (mine !== asked) return
   current.value = found !== null
   if (found) table.value = found.value
-  else if (table.value) table.value = { ...table.value, answers: [], totals: [], lacking: [], flagged: [] } // those shown were of another choice
+  // those shown were of another choice
+  else if (table.value) table.value = { ...table.value, answers: [], totals: [], lacking: [], flagged: [] }
 }
 onMounted(again)
 watch([dim, fix], again, { deep: true })

@@ -80,7 +80,13 @@ const { writing, percent, error: unwritten, take, stop } = useDownload()
                 :maxlength="120"
                 @save="rename(study, $event)"
               /></span>
-              <button type="button" class="act" :aria-label="`${t('studies.save')}: ${study.name}`" data-test="study-file" @click="take(api.studyFile(study.id), study.name)">{{ t('studies.save') }}</button>
+              <button
+                type="button"
+                class="act"
+                :aria-label="`${t('studies.save')}: ${study.name}`"
+                data-test="study-file"
+                @click="take(api.studyFile(study.id), study.name)"
+              >{{ t('studies.save') }}</button>
               <button
                 type="button"
                 class="act"
@@ -91,7 +97,10 @@ const { writing, percent, error: unwritten, take, stop } = useDownload()
           </tr>
         </tbody>
       </table>
-      <p class="start"><v-btn to="/intake" variant="flat" color="primary">{{ t('studies.start') }}</v-btn> <span class="soft small">{{ t('studies.start_note') }}</span></p>
+      <p class="start">
+        <v-btn to="/intake" variant="flat" color="primary">{{ t('studies.start') }}</v-btn>
+        <span class="soft small">{{ t('studies.start_note') }}</span>
+      </p>
     </template>
   </main>
 </template>

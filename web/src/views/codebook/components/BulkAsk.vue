@@ -34,7 +34,8 @@ function merge(end: string) {
   emit('merge', props.questions.map((q) => {
     const all = proper(q)
     const [two, rest] = end === 'first' ? [all.slice(0, 2), all.slice(2)] : [all.slice(-2), all.slice(0, -2)]
-    return { wording: t('derive.wording.merge', { wording: q.wording }), derivation: { rule: 'merge', sources: [q.id], groups: [group(two), ...(rest.length > 1 ? [group(rest)] : [])] } }
+    const groups = [group(two), ...(rest.length > 1 ? [group(rest)] : [])]
+    return { wording: t('derive.wording.merge', { wording: q.wording }), derivation: { rule: 'merge', sources: [q.id], groups } }
   }))
 }
 </script>
@@ -42,7 +43,12 @@ function merge(end: string) {
 <template>
   <template v-if="asked">
     <button type="button" class="act" data-test="bulk-tabulate" @click="ask('question')">{{ t('codebook.tabulate') }}</button>
-    <button type="button" class="act" data-test="bulk-cross" @click="ask('groups')">{{ t('codebook.cross', { name: questions[0]!.name }) }}</button>
+    <button
+      type="button"
+      class="act"
+      data-test="bulk-cross"
+      @click="ask('groups')"
+    >{{ t('codebook.cross', { name: questions[0]!.name }) }}</button>
     <ChoiceMenu
       v-if="ends"
       :model-value="none"

@@ -11,7 +11,13 @@ import type { AnswerList, BulkEdit, CodebookQuestion, Derivation, DerivedEdit, K
 
 /** What can be done with the chosen questions at once. */
 const props = defineProps<{ questions: CodebookQuestion[]; lists: AnswerList[] }>()
-const emit = defineEmits<{ bulk: [change: Omit<BulkEdit, 'questions'>]; derive: [rule: Derivation['rule']]; ask: [spec: Spec]; merge: [derived: DerivedEdit[]]; clear: [] }>()
+const emit = defineEmits<{
+  bulk: [change: Omit<BulkEdit, 'questions'>]
+  derive: [rule: Derivation['rule']]
+  ask: [spec: Spec]
+  merge: [derived: DerivedEdit[]]
+  clear: []
+}>()
 const { t } = useI18n()
 const section = ref('')
 const code = ref('')

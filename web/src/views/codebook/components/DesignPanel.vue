@@ -28,7 +28,9 @@ const { data, error: failed } = useLoad(() => [props.studyId, 'design'], (signal
 const { error, attempt } = useAttempt()
 const draft = ref<DesignBody>(empty)
 watch(data, (is) => is && begin(is), { immediate: true })
-function begin({ stated, proposed, weight, strata, cluster, fraction, singlePsu, population, replicates, method, fay, factors, df, off }: Design) {
+function begin(design: Design) {
+  const { stated, proposed, weight, strata, cluster, fraction, singlePsu, population } = design
+  const { replicates, method, fay, factors, df, off } = design
   draft.value = {
     ...(stated ? { weight, strata, cluster, replicates } : proposed), fraction, singlePsu, population, method, fay, factors, df, off,
   }
@@ -44,7 +46,9 @@ const proposed = computed(() => {
 })
 const weighting = computed(() => [
   { value: none, title: t('sample_design.once') },
-  ...props.questions.filter((q) => data.value?.weights.includes(q.id)).map((q) => ({ value: q.id, title: t('sample_design.by', { name: q.name }) })),
+  ...props.questions
+    .filter((q) => data.value?.weights.includes(q.id))
+    .map((q) => ({ value: q.id, title: t('sample_design.by', { name: q.name }) })),
 ])
 const sources = computed(() => [
   { value: byDrawing, title: t('sample_design.by_drawing') },
@@ -57,11 +61,18 @@ const source = computed({
   get: () => data.value?.sets.find((s) => s.questions.some((id) => draft.value.replicates.includes(id)))?.name ?? byDrawing,
   set: (name) => {
     const replicates = data.value?.sets.find((s) => s.name === name)?.questions ?? []
-    draft.value = { ...draft.value, replicates: [...replicates], ...(replicates.length ? { strata: [], cluster: null, population: null } : { method: '' }) }
+    const others = replicates.length ? { strata: [], cluster: null, population: null } : { method: '' as const }
+    draft.value = { ...draft.value, replicates: [...replicates], ...others }
   },
 })
-const df = computed({ get: () => (draft.value.df ? String(draft.value.df) : ''), set: (text) => (draft.value.df = Math.max(0, Math.trunc(Number(text)) || 0)) })
-const says = computed(() => draft.value.weight !== null || draft.value.strata.length > 0 || draft.value.cluster !== null || draft.value.replicates.length > 0)
+const df = computed({
+  get: () => (draft.value.df ? String(draft.value.df) : ''),
+  set: (text) => (draft.value.df = Math.max(0, Math.trunc(Number(text)) || 0)),
+})
+const says = computed(() => {
+  const { weight, strata, cluster, replicates } = draft.value
+  return weight !== null || strata.length > 0 || cluster !== null || replicates.length > 0
+})
 
 async function save(body: DesignBody) {
   const saved = await attempt(() => api.setDesign(props.studyId, body))

@@ -19,7 +19,8 @@ const populations = computed(() => [
   { value: none, title: t('sample_design.no_population') },
   ...among(props.design.numbers).map((q) => ({ value: q.id, title: t('sample_design.population_by', { name: q.name }) })),
 ])
-const singles = computed(() => (['refuse', 'centre', 'zero'] as const).map((value) => ({ value, title: t(`sample_design.single.${value}`) })))
+const singles = computed(() =>
+  (['refuse', 'centre', 'zero'] as const).map((value) => ({ value, title: t(`sample_design.single.${value}`) })))
 const cluster = computed({ get: () => draft.value.cluster ?? none, set: (id) => (draft.value.cluster = id || null) })
 const population = computed({ get: () => draft.value.population ?? none, set: (id) => (draft.value.population = id || null) })
 </script>

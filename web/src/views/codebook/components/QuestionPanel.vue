@@ -102,7 +102,13 @@ function saveBase() {
     </form>
     <template v-if="question.derivation">
       <p>{{ t(`derive.made.${question.derivation.rule}`, { list: sources.map((q) => q.name).join(', ') }) }}
-        <button v-if="question.derivation.rule !== 'summaries'" type="button" class="act" :aria-expanded="redefining" @click="redefining = !redefining">{{ t('derive.change') }}</button>
+        <button
+          v-if="question.derivation.rule !== 'summaries'"
+          type="button"
+          class="act"
+          :aria-expanded="redefining"
+          @click="redefining = !redefining"
+        >{{ t('derive.change') }}</button>
         <button type="button" class="act" @click="emit('remove')">{{ t('derive.remove') }}</button>
       </p>
       <DeriveForm
@@ -123,7 +129,9 @@ function saveBase() {
       v-else
       class="soft"
     >{{ t('codebook.no_answers') }}
-      {{ t('arrange.kind') }} <template v-if="kindsHere(question).length === 0">{{ t(`topline.kinds.${question.kind}`) }}</template><ChoiceMenu
+      {{ t('arrange.kind') }} <template
+        v-if="kindsHere(question).length === 0"
+      >{{ t(`topline.kinds.${question.kind}`) }}</template><ChoiceMenu
         v-else
         :model-value="question.kind"
         :items="kindsHere(question).map((value) => ({ value, title: t(`topline.kinds.${value}`) }))"

@@ -23,7 +23,8 @@ const isEmpty = (c: Condition): boolean =>
   c.op === 'any_of' ? (c.answers ?? []).length === 0 : c.of !== undefined ? c.of.length === 0 || c.of.some(isEmpty) : false
 const ready = computed(() => name.value.trim() !== '' && !isEmpty(condition.value))
 
-const { answer, settled, error } = useAnswer(`condition/${props.studyId}`, () => (editing.value === null || isEmpty(condition.value) ? null : condition.value),
+const asked = () => (editing.value === null || isEmpty(condition.value) ? null : condition.value)
+const { answer, settled, error } = useAnswer(`condition/${props.studyId}`, asked,
   (c, signal) => api.countCondition(props.studyId, c, signal), 250)
 const n = computed(() => {
   if (error.value) return error.value.message

@@ -209,7 +209,10 @@ function patterned(id: number | null) {
             data-test="unfold"
             @click="fold(false)"
           >{{ t('claim.unfold') }} <span aria-hidden="true">▾</span></button>
-          <span v-if="further > 0" class="soft small">{{ t(`claim.${notes.length ? 'further_notes' : 'notes'}`, { n: further }, further) }}</span>
+          <span
+            v-if="further > 0"
+            class="soft small"
+          >{{ t(`claim.${notes.length ? 'further_notes' : 'notes'}`, { n: further }, further) }}</span>
         </p>
         <AnalysisActs
           v-else

@@ -82,7 +82,9 @@ const spec = computed<Spec>(() => {
   return { method: props.method.name, version: props.method.version, questions, settings: settings.value, ...(of ? { subgroup: of } : {}) }
 })
 
-const { answer, settled, error } = useAnswer(`spec/${props.study.id}`, () => spec.value, (asked, signal) => api.checkSpec(props.study.id, asked, signal), 180)
+const { answer, settled, error } = useAnswer(
+  `spec/${props.study.id}`, () => spec.value, (asked, signal) => api.checkSpec(props.study.id, asked, signal), 180,
+)
 const problems = computed(() => (settled.value ? (answer.value?.problems ?? null) : null))
 const groups = computed<Group[]>((before) => (answer.value?.groups.length ? answer.value.groups : (before ?? [])))
 /** What the sentence states as it stands, with the answers by their names. */

@@ -15,7 +15,9 @@ const { t } = useI18n()
     <p>{{ t('claim.changes') }}:</p>
     <ul>
       <li v-for="(c, i) in changes" :key="i">
-        {{ c.text }}<template v-if="c.at"> · {{ moment(c.at) }}</template><template v-if="c.at && c.afterRun"> · {{ t('claim.after_run') }}</template>
+        {{ c.text }}<template v-if="c.at"> · {{ moment(c.at) }}</template><template
+          v-if="c.at && c.afterRun"
+        > · {{ t('claim.after_run') }}</template>
       </li>
     </ul>
   </div>

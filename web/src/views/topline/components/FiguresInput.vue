@@ -98,7 +98,8 @@ function pasteList(text: string) {
 
 async function usePasted() {
   placed.value = null
-  const read = await readPasted(() => api.checkShares(props.study.id, props.question.id, { scale: shares.value.scale, rescale: rescale.value, pasted: pasted.value }))
+  const body = { scale: shares.value.scale, rescale: rescale.value, pasted: pasted.value }
+  const read = await readPasted(() => api.checkShares(props.study.id, props.question.id, body))
   if (!read) return
   const found = read.value
   pastedProblems.value = found.problems.filter((p) => p.code === null && p.kind !== 'sum_off')
@@ -202,7 +203,12 @@ async function usePasted() {
           data-test="lacking-name"
           @change="lackingName = $event"
         />
-        <button type="button" class="act" data-test="lacking-add" @click="addLacking">{{ t('claim.add_lacking_do', { gap: rest }) }}</button>
+        <button
+          type="button"
+          class="act"
+          data-test="lacking-add"
+          @click="addLacking"
+        >{{ t('claim.add_lacking_do', { gap: rest }) }}</button>
       </span>
     </p>
     <p v-if="wrong.length > mostShown" class="soft">{{ t('claim.and_more', { n: wrong.length - mostShown }) }}</p>

@@ -48,6 +48,8 @@ const shown = (x: number | null | undefined) => (x === null || x === undefined ?
   ? fixed(x / 100, props.study.decimals + 2) : fixed(x, props.study.decimals))
 /** What a design says of the population, beside how many answered so. */
 const estimated = computed(() => props.question.rows.some((r) => r.estimate))
+const upTo = computed(() =>
+  estimated.value ? 'topline.cumulative_estimated' : `topline.cumulative_${props.proportions ? 'share' : 'percent'}`)
 const interval = (row: AnswerRow) => (row.estimate?.lower == null || row.estimate.upper === null ? '–'
   : t('topline.interval_of', { lower: shown(row.estimate.lower), upper: shown(row.estimate.upper) }))
 const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank') : row.label)
@@ -94,7 +96,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
         </template>
         <template v-if="running">
           <th scope="col">{{ t('topline.cumulative_count') }}</th>
-          <th scope="col">{{ t(estimated ? 'topline.cumulative_estimated' : `topline.cumulative_${proportions ? 'share' : 'percent'}`) }}</th>
+          <th scope="col">{{ t(upTo) }}</th>
         </template>
         <template v-if="reference">
           <th scope="col" class="share">{{ t('topline.share', { source }) }}</th>
