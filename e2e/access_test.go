@@ -122,7 +122,7 @@ func TestEveryPlaceFitsItsScreen(t *testing.T) {
 		}
 	}
 	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
-	for typed, found := range map[string]string{"cross tabulation": "Cross with a question: the contingency table of two questions, and its test", "correlation": "outside this product", "squared Pearson residual": "what an answer adds to χ²", "banner": "Several at once, under More"} {
+	for typed, found := range map[string]string{"cross tabulation": "Cross with a question: Do the answers differ from group to group?", "correlation": "outside this product", "squared Pearson residual": "what an answer adds to χ²", "banner": "Cross with several: One question as the break of several others."} {
 		p.fill("[data-test=find] input", typed)
 		p.sees("[role=option], .v-list-item", found)
 	}

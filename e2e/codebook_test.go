@@ -33,8 +33,8 @@ func TestTheCodebookInBulk(t *testing.T) {
 	p.click("[data-test=missing-apply]")
 	p.sees("header", "Undo")
 	p.visit(topline)
-	p.sees("#q13 .below", "Neither: 254")
-	p.sees("#q14 .below", "Neither")
+	p.sees("#q13 .sub", "(Neither 254, ")
+	p.sees("#q14 .sub", "Neither")
 	p.click("[data-test=study-undo]")
 	p.sees("#q13 .tally tbody", "Neither")
 
@@ -91,7 +91,7 @@ func TestSubgroupsInTheBrowser(t *testing.T) {
 	p.click("#q8 [data-test=state-run]")
 	p.sees("#q8 [data-test=finding]", "among the households in “Renters” this sample represents")
 	p.click("#q8 [data-test=change-claim]")
-	p.sees("#q8 [data-test=claim-form]", "households in “Renters” this sample speaks for")
+	p.sees("#q8 [data-test=claim-form]", "households in “Renters” this sample represents")
 }
 
 func TestResponsesAreCorrectedAndFound(t *testing.T) {
@@ -138,7 +138,7 @@ func TestCodebooksInAndOut(t *testing.T) {
 	p.pressWord("nav", "Topline")
 	p.sees("#q1 h2", "Own or rent?")
 	assert.Equal(t, [][]string{{"Rents", "", "1", "33.3"}, {"Owns", "", "2", "66.7"}, {"Other", "", "0", "0.0"}}, p.table("#q1 .tally"))
-	p.sees("#q2 .below", "Not recorded: 1")
+	p.sees("#q2 .sub", "1 missing (Not recorded)")
 }
 
 // Several questions at once: the two answers at one end of each are counted together, all stand in

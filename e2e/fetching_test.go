@@ -132,7 +132,7 @@ func TestTheThemeIsOne(t *testing.T) {
 		p.await("the page", `getComputedStyle(document.body).backgroundColor === '`+want.body+`'`)
 		p.await("the picture", `[...document.querySelectorAll('#q1 svg text')].some((e) => e.getAttribute('fill') === '`+want.ink+`')`)
 		p.click("#q1 [data-test=more]")
-		p.await("the menu", `(() => { const e = document.querySelector('.v-overlay--active .v-list'); return e !== null && getComputedStyle(e).backgroundColor === '`+want.list+`' })()`)
+		p.await("the menu", `(() => { const e = document.querySelector('.v-overlay--active .menu-entries'); return e !== null && getComputedStyle(e).backgroundColor === '`+want.list+`' })()`)
 		p.item("merge")
 		p.pressWord("#q1", "Cancel")
 	}

@@ -169,7 +169,7 @@ func TestCheckUndoAndALaterFile(t *testing.T) {
 	p.click("[data-test=settle-set]")
 	p.sees("[data-test=check-table]", "r: which of these? Choose all that apply.")
 	p.pressWord("#page", "Go to the topline")
-	p.sees("#q5 .sub", "4 answered · 1 missing · choose all that apply")
+	p.sees("#q5 .sub", "4 answered · 1 missing (No answer) · choose all that apply")
 	assert.Equal(t, [][]string{{"r_a", "", "2", "50.0"}, {"r_b", "", "2", "50.0"}, {"r_c", "", "2", "50.0"}}, p.table("#q5 .tally"))
 	assert.Equal(t, [][]string{{"Fenside", "", "2", "40.0"}, {"Harbour", "", "3", "60.0"}}, p.table("#q1 .tally"))
 	p.click("[data-test=study-undo]")

@@ -102,7 +102,7 @@ func TestFromAMessyFileToAFinding(t *testing.T) {
 	p.run(`document.querySelector('#q1 [data-test="share-Mühle"]').dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', ctrlKey: true, bubbles: true, cancelable: true}))`)
 
 	finding := func() {
-		p.sees("#q1 [data-test=finding]", "Not enough evidence, at the 5 % level, to reject the claim that the households this sample speaks for are spread over the answers to “Straße” as in the borough register.")
+		p.sees("#q1 [data-test=finding]", "Not enough evidence, at the 5 % level, to reject the claim that the answers to “Straße” match the borough register among the households this sample represents.")
 		for name, want := range map[string]string{"statistic": "χ² = 5.000", "df": "3 − 1 = 2", "p": "0.0821", "critical": "5.991", "w": "0.224", "thin": "none; smallest expected 20.0"} {
 			p.sees("#q1 [data-test="+name+"]", want)
 		}
@@ -216,7 +216,7 @@ func TestTheDemo(t *testing.T) {
 	p.choose("#q4 [data-test='shares.scale']", "all equal")
 	p.click("#q4 [data-test=state-run]")
 	p.sees("#q4 .tally thead", "share in all equal, claim 16")
-	p.sees("#q4 article:nth-of-type(1) .fold", "8 notes")
+	p.sees("#q4 article:nth-of-type(1) .said", "8 notes")
 	p.gone("#q4 article:nth-of-type(1) table")
 	p.click("#q4 article:nth-of-type(1) [data-test=unfold]")
 	p.sees("#q4 article:nth-of-type(1) table", "Rents it privately")
@@ -225,7 +225,7 @@ func TestTheDemo(t *testing.T) {
 	p.click("#q4 article:nth-of-type(1) [data-test=fold]")
 	p.gone("#q4 article:nth-of-type(1) table")
 	p.run(`location.reload()`)
-	p.sees("#q4 article:nth-of-type(1) .fold", "8 notes")
+	p.sees("#q4 article:nth-of-type(1) .said", "8 notes")
 	p.click("#q4 article:nth-of-type(1) [data-test=unfold]")
 	p.click("#q4 [data-test=claim]:last-of-type [data-test=tick], #q4 [data-test=tick][aria-pressed=false]")
 	p.sees("#q4 .tally thead", "share in the borough register, claim 1")
@@ -234,5 +234,5 @@ func TestTheDemo(t *testing.T) {
 	p.gone("#q9 [data-test=claim]")
 	p.pressWord("nav", "Claims")
 	p.sees("[data-test=tests-run]", "16 tests have been run")
-	p.sees("[data-test=withdrawn]", "spread equally over the answers", "its test had been run")
+	p.sees("[data-test=withdrawn]", "All answers are equally common", "its test had been run")
 }

@@ -120,7 +120,7 @@ func TestASetAndACrossingInLayers(t *testing.T) {
 	require.NoError(t, err)
 	p := open(t)
 	p.visit(fmt.Sprintf("%s/studies/%d#q20", address, st.ID))
-	p.sees("#q20 [data-test=described]", "Of the 473 households that answered", "42.1 % chose “Why not use the caddy: it smells”; that is 33.1 % of all 601 answers chosen")
+	p.sees("#q20 [data-test=described]", "Of the 473 households that answered", "42.1 % chose “it smells”; that is 33.1 % of all 601 answers chosen")
 	p.click("#q20 [data-test=described] [data-test=unfold]")
 	p.await("both bases", `(() => { const rows = [...document.querySelectorAll('#q20 [data-test=described] .wide')[0].querySelectorAll('tfoot td')].map((x) => x.textContent.trim()); return rows[0] === '601' && rows[1].startsWith('127.1') && rows[2].startsWith('100.0') })()`)
 	p.await("how many each", `(() => { const n = [...document.querySelectorAll('#q20 [data-test=described] .wide')[1].querySelectorAll('tbody td:nth-of-type(1)')].map((x) => Number(x.textContent)); return n.reduce((a, b) => a + b) === 473 && n.reduce((a, b, k) => a + b * k, 0) === 601 })()`)
@@ -231,7 +231,7 @@ func TestTheListOfQuestions(t *testing.T) {
 	p.click("[data-test=list-open]")
 	p.do("Escape", chromedp.KeyEvent("\u001b"))
 	p.gone("[data-test=question-list]")
-	for typed, found := range map[string]string{"crosstab": "Cross with a question", "mcnemar": "Pair with a question", "boxplot": "box plot", "choose all that apply": "percents of respondents and of responses"} {
+	for typed, found := range map[string]string{"crosstab": "Cross with a question", "mcnemar": "Pair with a question", "box plot": "Compare groups: Means, medians and box plots, group by group.", "choose all that apply": "Percents of respondents and of responses"} {
 		p.fill("[data-test=find] input", typed)
 		p.sees(".v-overlay--active", found)
 		p.fill("[data-test=find] input", "")

@@ -59,7 +59,7 @@ func (p *person) take(selector, entry string) {
 		x, y := p.place(selector, fmt.Sprintf(`document.querySelector(%q)`, selector))
 		p.pointer("press "+selector, chromedp.MousePressed, x, y)
 	}
-	find := fmt.Sprintf(`[...document.querySelectorAll('.v-overlay--active .menu-entries .v-list-item')].find((e) => e.textContent.trim().startsWith(%q) || e.dataset.test === %[1]q)`, entry)
+	find := fmt.Sprintf(`[...document.querySelectorAll('.v-overlay--active .menu-entries [data-test], .v-overlay--active .menu-entries .v-list-item')].find((e) => e.textContent.trim().startsWith(%q) || e.dataset.test === %[1]q)`, entry)
 	x, y := p.place(entry, find)
 	p.pointer("move to "+entry, chromedp.MouseMoved, x, y)
 	p.pointer("let go over "+entry, chromedp.MouseReleased, x, y)

@@ -35,10 +35,10 @@ func TestEveryQuickCheck(t *testing.T) {
 		{"two groups", "show that their shares are near enough", "", []string{"yes", "50", "n", "100", "yes2", "50", "n2", "100", "margin", "20"}, []string{"role", "lie less than"}, "p", "0.0019", "lie less than 20 percentage points apart"},
 		{"one share", "show that it is near enough to a share", "", []string{"yes", "50", "n", "100", "expected", "50 %", "margin", "10"}, []string{"role", "lies less than"}, "p", "0.0206", "lies less than 10 percentage points from 50 %"}, // 10 ÷ √24 = 2.041
 		// (13.33² + 3.33² + 16.67²) ÷ 33.33 = 14; e^(−7).
-		{"a count for each answer", "compare them with expected shares", cells("a\t20", "b\t30", "c\t50"), nil, []string{"shares.scale", "all equal"}, "p", "9.12 × 10⁻⁴", "not spread equally"},
+		{"a count for each answer", "compare them with expected shares", cells("a\t20", "b\t30", "c\t50"), nil, []string{"shares.scale", "all equal"}, "p", "9.12 × 10⁻⁴", "not equally common"},
 		{"a count for each answer", "show that they are near enough to expected", cells("a\t50", "b\t50"), []string{"margin", "10"}, []string{"shares.scale", "all equal", "role", "each share lies less than"}, "p", "0.0206", "each share of the answers"},
 		// 60 (100 − 400)² ÷ 30⁴.
-		{"a count for each answer", "compare them with another sample", cells("a\t10\t20", "b\t20\t10"), []string{"shares.source.title", "last year’s survey"}, []string{"role", "alike"}, "statistic", "χ² = 6.667", "spread differently here and in last year’s survey"},
+		{"a count for each answer", "compare them with another sample", cells("a\t10\t20", "b\t20\t10"), []string{"shares.source.title", "last year’s survey"}, []string{"role", "are alike"}, "statistic", "χ² = 6.667", "differ between here and last year’s survey"},
 		{"a count for each answer", "have intervals", cells("a\t43", "b\t61", "c\t27", "d\t19"), nil, nil, "", "20.4", ""}, // Goodman's lower end of a worked case
 		{"a count for each answer", "have relative frequencies", cells("a\t20", "b\t30", "c\t50"), nil, nil, "", "30.0", ""},
 		// 200 (60 · 65 − 40 · 35)² ÷ (100 · 100 · 95 · 105).
@@ -180,7 +180,7 @@ func TestClaimsOfFurtherKindsOnTheTopline(t *testing.T) {
 		{"#q21", "equivalence/share", "", "Never", []string{"role", "lies less than"}, []string{"expected", "70 %", "margin", "4", "source.title", "the contract"}},
 		{"#q29", "one-mean", "", "", []string{"direction", "higher than that", "role", "that it does not"}, []string{"claimed", "1,5"}},
 		{"#q24", "equivalence/distribution", "", "", []string{"shares.source.kind", "a policy target", "role", "each share lies less than"}, []string{"shares.source.title", "the field plan", "margin", "4 %", "share-Doorstep", "38", "share-Online", "39", "share-Telephone", "23"}},
-		{"#q22", "homogeneity", "", "", []string{"role", "alike"}, []string{"shares.source.title", "the survey of 2024", "share-Weekly", "402", "share-Every two weeks", "298", "share-On call", "71"}},
+		{"#q22", "homogeneity", "", "", []string{"role", "are alike"}, []string{"shares.source.title", "the survey of 2024", "share-Weekly", "402", "share-Every two weeks", "298", "share-On call", "71"}},
 	} {
 		p.more(k.question, "ask-"+k.method)
 		if k.other != "" {

@@ -30,7 +30,7 @@ func TestAnalyse(t *testing.T) {
 		says string
 	}{
 		{"a document", []string{"--units", "households", write("good.json", good), data}, "χ² = 5.000", ""},
-		{"who it speaks of", []string{"--units", "households", write("good.json", good), data}, "the households this sample speaks for", ""},
+		{"who it speaks of", []string{"--units", "households", write("good.json", good), data}, "the households this sample represents", ""},
 		{"the complete result", []string{"--json", write("good.json", good), data}, `"statistic":5,`, ""},
 		{"a question that is not there", []string{write("question.json", strings.Replace(good, `"ward"`, `"wards"`, 1)), data}, "", `no question “wards” here. (/questions/0)`},
 		{"a category that is not there", []string{write("code.json", strings.Replace(good, `"Saltings"`, `"Oldgate"`, 1)), data}, "", `no proper answer with the code “Oldgate”`},

@@ -82,6 +82,29 @@ func (a *Asked) Takes(place int, q survey.Question) bool {
 	return a.Of(q)
 }
 
+// Purpose is what somebody wants who asks it.
+type Purpose string
+
+// The purposes.
+const (
+	ToLook    Purpose = "look"    // see what was answered
+	ToCompare Purpose = "compare" // hold it against figures that somebody claims
+	ToCross   Purpose = "cross"   // see how another question goes with it
+)
+
+// Purpose tells what it is asked for: what takes groups, layers or a second question crosses, else
+// what only describes looks, and the rest compares.
+func (a *Asked) Purpose() Purpose {
+	crosses := func(p Part) bool { return p == TheGroups || p == TheLayers || p == TheSecond }
+	switch {
+	case slices.ContainsFunc(a.Questions, crosses):
+		return ToCross
+	case a.Mode == Describes || a.Mode == Both:
+		return ToLook
+	}
+	return ToCompare
+}
+
 // Rank puts the usual before the seldom, and of what is seldom the difference before the agreement,
 // which needs a margin.
 func (a *Asked) Rank() (n int) {

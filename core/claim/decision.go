@@ -100,7 +100,7 @@ func (d Verdict) Table(confidence float64) *document.Table {
 	}
 	tell := d.At > 0 || !d.agree()
 	for i, w := range d.Ways {
-		name := document.Say("way."+w.id, document.Values{"confidence": document.Of(document.Level, confidence)})
+		name := w.name(confidence)
 		if tell && i == d.At {
 			own := name
 			name = document.Say("way.decides", document.Values{"way": {Kind: document.Said, Message: &own}})
@@ -121,8 +121,30 @@ func (d Verdict) Table(confidence float64) *document.Table {
 }
 
 // Block shows the ways at a confidence of 1 − the level.
-func (d Verdict) Block() document.Block {
-	return document.Block{Kind: document.Figures, Table: d.Table(1 - d.Level)}
+func (d Verdict) Block() document.Block { return d.BlockAt(1 - d.Level) }
+
+// BlockAt shows the ways with intervals at a confidence: in a table where they differ or another than
+// the first decides, else in one line.
+func (d Verdict) BlockAt(confidence float64) document.Block {
+	if d.At > 0 || !d.agree() {
+		return document.Block{Kind: document.Figures, Table: d.Table(confidence)}
+	}
+	var ways []document.Value
+	for _, w := range d.Ways {
+		name := w.name(confidence)
+		one := say.WayHeld(document.Value{Kind: document.Said, Message: &name}, w.Found, w.against)
+		ways = append(ways, document.Value{Kind: document.Said, Message: &one})
+	}
+	line := say.WayAgree(
+		int64(len(ways)),
+		document.Term("outcome.null_"+Outcome(d.Rejected())),
+		document.Value{Kind: document.Listed, List: ways},
+	)
+	return document.Block{Kind: document.Agreement, Said: []document.Message{line}}
+}
+
+func (w Way) name(confidence float64) document.Message {
+	return document.Say("way."+w.id, document.Values{"confidence": document.Of(document.Level, confidence)})
 }
 
 // Differ says that the ways disagree, and why that can be.

@@ -23,6 +23,7 @@ const (
 	Heading    Place = "heading"    // over a part of several like it
 	Sentence   Place = "sentence"   // the finding
 	Choices    Place = "choices"    // other ways to look at it
+	Agreement  Place = "agreement"  // that all ways to decide come to the same, in the place of their table
 	Figures    Place = "table"
 	Chart      Place = "chart"
 	Facts      Place = "facts"
@@ -36,8 +37,8 @@ const (
 // Block is one piece. Which of the fields is set follows from Kind.
 type Block struct {
 	Kind Place
-	// Said is the text of a basis, of hypotheses, of a sentence (its parts one behind the
-	// other), the lines of the working, and those of a write-up.
+	// Said is the text of a basis, of hypotheses, of an agreement, of a sentence (its parts one
+	// behind the other), the lines of the working, and those of a write-up.
 	Said    []Message
 	Facts   []Fact
 	Table   *Table

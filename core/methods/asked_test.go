@@ -18,6 +18,32 @@ import (
 	"widetally/core/survey"
 )
 
+// With the focus on a question a key does one thing, and none of those of the page.
+func TestEveryActHasAKeyOfItsOwn(t *testing.T) {
+	const ofThePage, ofChanges = "jklr/?.", "wasMK"
+	for _, kind := range survey.Kinds {
+		q, by := survey.Question{Name: "q", Kind: kind}, map[string]string{}
+		for _, m := range registry.All() {
+			if m.Asked == nil || len(m.Asked.Questions) == 0 || !m.Asked.Takes(0, q) {
+				continue
+			}
+			require.Len(t, m.Asked.Key, 1, m.Name)
+			assert.NotContains(t, ofThePage+ofChanges, m.Asked.Key, m.Name)
+			assert.Empty(t, by[m.Asked.Key], "%s of %s", m.Name, kind)
+			by[m.Asked.Key] = m.Name
+		}
+	}
+	for name, wants := range map[string]analysis.Purpose{
+		"frequency": analysis.ToLook, "battery": analysis.ToLook, "frequencies": analysis.ToLook, "simultaneous-intervals": analysis.ToLook,
+		"goodness-of-fit": analysis.ToCompare, "one-mean": analysis.ToCompare, "cochran-q": analysis.ToCompare, "homogeneity": analysis.ToCompare,
+		"crosstab": analysis.ToCross, "crosstabs": analysis.ToCross, "paired": analysis.ToCross, "mantel-haenszel": analysis.ToCross,
+	} {
+		m, found := registry.Find(name)
+		require.True(t, found, name)
+		assert.Equal(t, wants, m.Asked.Purpose(), name)
+	}
+}
+
 // homes is a file of 100 respondents. Of the 40 in Harbour 30 use the caddy, of the 60 in Fenside
 // 12 of the 58 who say. Three answers give the size of the bin, before and after; sizes are 1.5 to
 // 4.5 in turn, and those in Fenside have lived there ten years longer. Everybody says what the

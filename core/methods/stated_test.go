@@ -20,11 +20,16 @@ import (
 	"widetally/core/methods/twoproportions"
 )
 
-// verdicts reads the table of the ways to decide: what each says, by its id.
+// verdicts reads the ways to decide, in one line or a table: what each says, by its id.
 func verdicts(t *testing.T, d document.Document) map[string]string {
 	t.Helper()
 	out := map[string]string{}
 	for _, b := range d.Blocks {
+		if b.Kind == document.Agreement {
+			for _, way := range b.Said[0].Values["ways"].List {
+				out[strings.TrimPrefix(way.Message.Values["way"].Message.ID, "way.")] = b.Said[0].Values["outcome"].Message.ID
+			}
+		}
 		if b.Table == nil || b.Table.Caption.ID != "caption.decisions" {
 			continue
 		}

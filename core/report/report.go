@@ -104,10 +104,14 @@ var Places = []document.Place{
 // Usual are the places that are shown where nobody chose.
 var Usual = []document.Place{document.Basis, document.Heading, document.Sentence, document.Facts, document.Figures, document.Chart}
 
-// Shows says whether a place is shown. What stands over a part of several like it goes with them.
+// Shows says whether a place is shown. What stands over a part of several like it goes with them, and
+// that the ways to decide agree with the tables, one of which it stands for.
 func (p Piece) Shows(place document.Place) bool {
 	if p.Shown == nil {
 		return slices.Contains(Usual, place)
+	}
+	if place == document.Agreement {
+		place = document.Figures
 	}
 	return place == document.Heading || slices.Contains(p.Shown, place)
 }

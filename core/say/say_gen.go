@@ -826,6 +826,20 @@ func Value(value document.Value) document.Message {
 	return document.Say("value", document.Values{"value": value})
 }
 
+// WayAgree is way.agree.
+func WayAgree(n int64, outcome document.Value, ways document.Value) document.Message {
+	return document.Say("way.agree", document.Values{"n": document.N(n), "outcome": outcome, "ways": ways})
+}
+
+// WayHeld is way.held.
+func WayHeld(
+	way document.Value,
+	found document.Value,
+	against document.Value,
+) document.Message {
+	return document.Say("way.held", document.Values{"way": way, "found": found, "against": against})
+}
+
 // WorkingCrosstabCell is working.crosstab.cell.
 func WorkingCrosstabCell(
 	row document.Value,

@@ -123,6 +123,7 @@ func (m *maker) together(d Derivation, sources []Source) error {
 	if len(sources) > MostSetItems || len(d.Chosen) != len(sources) {
 		return &DerivationError{"items"}
 	}
+	labels := itemLabels(sources)
 	sets := make([]uint64, sources[0].Column.Rows())
 	answered := make([]bool, len(sets))
 	for k, s := range sources {
@@ -130,7 +131,7 @@ func (m *maker) together(d Derivation, sources []Source) error {
 		if !q.Kind.Coded() || len(d.Chosen[k]) == 0 {
 			return &DerivationError{"kind"}
 		}
-		slot := m.add(Answer{Code: q.Name, Label: q.Wording})
+		slot := m.add(Answer{Code: q.Name, Label: labels[k]})
 		means := make([]bool, q.Slots())
 		for _, chosen := range d.Chosen[k] {
 			if int(chosen) < len(means) {
@@ -153,6 +154,34 @@ func (m *maker) together(d Derivation, sources []Source) error {
 	}
 	m.column.Sets = sets
 	return nil
+}
+
+// itemLabels are the wordings of the columns of a set without the stem that all of them repeat, up to
+// a colon, a dash or a question mark.
+func itemLabels(sources []Source) []string {
+	labels := make([]string, len(sources))
+	for k, s := range sources {
+		labels[k] = s.Question.Wording
+	}
+	stem := labels[0]
+	for _, l := range labels[1:] {
+		for !strings.HasPrefix(l, stem) {
+			stem = stem[:len(stem)-1]
+		}
+	}
+	end := 0
+	for _, mark := range []string{": ", " - ", " – ", " — ", "? "} {
+		if at := strings.LastIndex(stem, mark); at >= 0 {
+			end = max(end, at+len(mark))
+		}
+	}
+	if len(labels) < 2 || slices.ContainsFunc(labels, func(l string) bool { return strings.TrimSpace(l[end:]) == "" }) {
+		return labels
+	}
+	for k := range labels {
+		labels[k] = strings.TrimSpace(labels[k][end:])
+	}
+	return labels
 }
 
 func (m *maker) parts(d Derivation, s Source) error {

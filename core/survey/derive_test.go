@@ -164,3 +164,32 @@ func TestNumbersAreWrittenAsPeopleWriteThem(t *testing.T) {
 		assert.Equal(t, want, q.Code(Column{F64: []float64{x}}, 0))
 	}
 }
+
+// What the columns of a set repeat is said by its wording; an answer says what is its own.
+func TestTheAnswersOfASetAreWithoutTheirStem(t *testing.T) {
+	t.Parallel()
+	for _, c := range [][2][]string{
+		{{"Why not the caddy: it smells", "Why not the caddy: flies"}, {"it smells", "flies"}},
+		{{"Which? – Bins: small", "Which? – Bins: large"}, {"small", "large"}},
+		{{"Which? – bins", "Which? – caddies"}, {"bins", "caddies"}},
+		{{"Größe: ä", "Größe: ö"}, {"ä", "ö"}},
+		{{"Bins", "Bikes"}, {"Bins", "Bikes"}},
+		{{"Reason: ", "Reason: flies"}, {"Reason: ", "Reason: flies"}},
+		{{"It smells: often"}, {"It smells: often"}},
+	} {
+		var sources []Source
+		d := Derivation{Rule: Together}
+		for i, wording := range c[0] {
+			q := Question{Name: "q", Wording: wording, Kind: Single, Answers: []Answer{{Slot: 1, Code: "1"}, blankAnswer()}}
+			sources = append(sources, Source{q, Column{U8: []uint8{1}}})
+			d.Sources, d.Chosen = append(d.Sources, uint64(i)), append(d.Chosen, []Slot{1})
+		}
+		_, answers, _, err := Derive(d, sources, Sample{})
+		require.NoError(t, err)
+		var labels []string
+		for _, a := range answers[:len(answers)-1] {
+			labels = append(labels, a.Label)
+		}
+		assert.Equal(t, c[1], labels)
+	}
+}

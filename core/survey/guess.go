@@ -17,7 +17,9 @@ const (
 	enoughNumbers    = 0.9 // share of the cells that must be numbers
 	identifierRows   = 20
 	mostFromOne      = 12   // 1, 2, … up to this many are codes unless the name says a size
-	leastAmount      = 1000 // numbers from here on, mostly different, are amounts
+	leastAmount      = 1000 // numbers from here on, mostly different or round, are amounts
+	leastUnit        = 50   // the greatest number by which all round ones can be divided is this at least
+	fewestRound      = 5    // different round numbers
 )
 
 // Finish guesses the kind and makes the column.
@@ -160,7 +162,7 @@ func (b *Builder) guess(name string) (Kind, Reason) {
 		return Single, CodeName
 	case mostlyNumbers && numberSlots > fewAnswers && !(wholes && numberSlots <= 60 && b.dense()):
 		return Continuous, ManyNumbers
-	case mostlyNumbers && numberSlots > 2 && (!wholes || b.amounts(answered)):
+	case mostlyNumbers && numberSlots > 2 && (!wholes || b.amounts(answered) || b.roundAmounts()):
 		return Continuous, Amounts
 	case mostlyNumbers && wholes && numberSlots <= mostFromOne && b.fromOne(numberSlots) && !sizeName.MatchString(name):
 		return Single, FewCodes
@@ -256,6 +258,33 @@ func (b *Builder) amounts(answered int64) bool {
 		}
 	}
 	return most >= leastAmount && !missingOnly(most) && 2*n > answered
+}
+
+// roundAmounts reports whether the numbers are round and reach what codes seldom do, such as 2,500,
+// 5,000, … 200,000. Codes are 100, 200, … without a gap.
+func (b *Builder) roundAmounts() bool {
+	var all []int64
+	for _, code := range b.codes[1:] {
+		if x, ok := b.number(code); ok && x != 0 && strings.Trim(strconv.FormatFloat(math.Abs(x), 'f', -1, 64), "9") != "" {
+			all = append(all, int64(math.Abs(x)))
+		}
+	}
+	unit := int64(0)
+	for _, x := range all {
+		unit = greatestDivisor(unit, x)
+	}
+	if len(all) < fewestRound || unit < leastUnit || slices.Max(all) < leastAmount {
+		return false
+	}
+	coded := math.Pow10(len(strconv.FormatInt(unit, 10))-1) == float64(unit)
+	return !coded || slices.Max(all) > unit*int64(len(all))
+}
+
+func greatestDivisor(a, b int64) int64 {
+	for b != 0 {
+		a, b = b, a%b
+	}
+	return a
 }
 
 // missingOnly reports whether a number is one of those that stand for a missing answer.

@@ -39,6 +39,10 @@ func TestGuessedKinds(t *testing.T) {
 		{"1 to 10 of something", "number of rooms", repeated(90, func(i int) string { return fmt.Sprint(1 + i%10) }), Discrete, SomeWholes},
 		{"percents of a few rows", "recycled", []string{"12.5 %", "40 %", "7.25 %"}, Continuous, Amounts},
 		{"money of a few rows", "rent", []string{"€ 1200", "€ 950", "€ 1480", "€ 700"}, Continuous, Amounts},
+		{"round money that comes back", "income", repeated(90, func(i int) string {
+			return []string{"2500", "5000", "10000", "20000", "50000", "200000", "999999", ""}[i%8]
+		}), Continuous, Amounts},
+		{"round codes without a gap", "trade", repeated(90, func(i int) string { return fmt.Sprint(1000 * (1 + i%9)) }), Single, FewCodes},
 		{"years of a survey stay codes", "year", repeated(40, func(i int) string { return fmt.Sprint(2020 + i%4) }), Single, FewCodes},
 		{"a few respondents' numbers", "respondent", []string{"17", "4", "23"}, Identifier, AllDifferent},
 		{"numbers that are names", "id", []string{"A7", "B-12", "17"}, Identifier, AllDifferent},

@@ -10,12 +10,17 @@ import (
 	"github.com/chromedp/chromedp"
 )
 
+// mouse says that there is a pointer which hovers: without a screen the browser would have none, and
+// what comes with the pointer would always be there.
+const mouse = "primaryHoverType=2,availableHoverTypes=2,primaryPointerType=4,availablePointerTypes=4"
+
 // New starts a browser with an empty profile and returns its context and what
 // ends it. It only ever opens pages of this application, which is why it may do
 // without the sandbox that containers and root do not offer.
 func New(parent context.Context) (context.Context, context.CancelFunc) {
 	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.DisableGPU,
-		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("font-render-hinting", "none"), chromedp.WindowSize(1280, 800))
+		chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true), chromedp.Flag("font-render-hinting", "none"),
+		chromedp.Flag("blink-settings", mouse), chromedp.WindowSize(1280, 800))
 	// Chromium without windows takes half the processor time of Chromium.
 	for _, program := range []string{os.Getenv("CHROMIUM"), "chromium-headless-shell", "chromium"} {
 		if path, err := exec.LookPath(program); err == nil {

@@ -1,10 +1,12 @@
 // Command shot takes a picture of a page of a running application, after running
-// a script in it: for docs/screenshots and for looking while working.
+// a script in it, and prints what the script returns: for docs/screenshots, for looking
+// while working, and for scripts/calm.js.
 package main
 
 import (
 	"context"
 	"flag"
+	"fmt"
 	"log"
 	"os"
 	"time"
@@ -21,7 +23,7 @@ const settle = 700 * time.Millisecond
 func main() {
 	url := flag.String("url", "http://127.0.0.1:8420/", "page to open")
 	script := flag.String("js", "", "script to run in the page before the picture; may await")
-	out := flag.String("out", "shot.png", "file to write")
+	out := flag.String("out", "shot.png", "file to write; none where it is empty")
 	width := flag.Int64("width", 1280, "width of the window")
 	height := flag.Int64("height", 800, "height of the window")
 	dark := flag.Bool("dark", false, "prefer the dark theme")
@@ -45,12 +47,21 @@ func main() {
 		chromedp.Navigate(*url),
 		chromedp.WaitVisible(chromedp.CSS("#page")),
 		chromedp.Sleep(settle),
-		chromedp.Evaluate[chromedp.Void]("(async () => {"+tools+*script+"})()", chromedp.EvalAwaitPromise),
-		chromedp.Sleep(settle),
 	)
 	if err != nil {
 		log.Fatal(err)
 	}
+	said, err := chromedp.Run(ctx, chromedp.Evaluate[string]("(async () => {"+tools+*script+"})().then(said => said ?? '')", chromedp.EvalAwaitPromise))
+	if err != nil {
+		log.Fatal(err)
+	}
+	if said != "" {
+		fmt.Println(said)
+	}
+	if *out == "" {
+		return
+	}
+	time.Sleep(settle)
 	picture, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
 	if err != nil {
 		log.Fatal(err)

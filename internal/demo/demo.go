@@ -55,6 +55,7 @@ type groupText struct {
 // setText is a choose-all question made of columns whose code Chosen means chosen.
 type setText struct {
 	Wording string   `json:"wording"`
+	Short   string   `json:"short"`
 	Columns []string `json:"columns"`
 	Chosen  string   `json:"chosen"`
 }
@@ -164,10 +165,13 @@ func Make(ctx context.Context, s *service.Places) (study.Study, error) {
 			}
 		}
 	}
+	short := map[uint64]string{}
 	for _, set := range book.Sets {
-		if _, err := s.Codebooks.AddDerived(ctx, st.ID, set.derived(columns)); err != nil {
+		id, err := s.Codebooks.AddDerived(ctx, st.ID, set.derived(columns))
+		if err != nil {
 			return study.Study{}, fmt.Errorf("demo: %q: %w", set.Wording, err)
 		}
+		short[id] = set.Short
 	}
 	for _, g := range book.Subgroups {
 		if _, err := s.Codebooks.SaveSubgroup(ctx, st.ID, 0, 0, service.SubgroupEdit{Name: g.Name, Condition: anyOf(columns[g.Column], g.Codes...)}); err != nil {
@@ -178,6 +182,13 @@ func Make(ctx context.Context, s *service.Places) (study.Study, error) {
 		return study.Study{}, fmt.Errorf("demo: %w", err)
 	}
 	columns = byName(page.Questions)
+	for _, q := range page.Questions {
+		if text := short[q.ID]; text != "" {
+			if err := s.Codebooks.EditQuestion(ctx, st.ID, q.ID, q.Version, service.QuestionEdit{Short: &text}); err != nil {
+				return study.Study{}, fmt.Errorf("demo: %q: %w", q.Name, err)
+			}
+		}
+	}
 	for _, list := range book.Lists {
 		e := service.BulkEdit{MakeList: list.Name}
 		for _, name := range list.Columns {

@@ -43,8 +43,9 @@ type methodDTO struct {
 	// Settings are those with which a form begins.
 	Settings analysis.Settings `json:"settings"`
 	// Rank is 0 for what is asked most.
-	Rank        int             `json:"rank"`
-	Assumptions []assumptionDTO `json:"assumptions"`
+	Rank        int              `json:"rank"`
+	Purpose     analysis.Purpose `json:"purpose"`
+	Assumptions []assumptionDTO  `json:"assumptions"`
 }
 
 type proposalDTO struct {
@@ -66,7 +67,7 @@ func (s *server) listMethods(c fiber.Ctx) error {
 	for _, m := range s.Methods().All() {
 		if m.Asked != nil {
 			settings := m.Asked.New()
-			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, settings, m.Asked.Rank(), s.assumptions(m.Assumes)})
+			out.Methods = append(out.Methods, methodDTO{m.Name, m.Asked, settings, m.Asked.Rank(), m.Asked.Purpose(), s.assumptions(m.Assumes)})
 		}
 	}
 	return c.JSON(out)

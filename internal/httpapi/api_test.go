@@ -257,7 +257,7 @@ func TestFromFileToFinding(t *testing.T) {
 	ran := first(c.call("POST", at+"/run", "", 200))
 	found := facts(t, ran)
 	assert.Equal(t, []string{"χ² = 5.000", "3 − 1 = 2", "0.0821", "5.991"}, []string{found["statistic"], found["df"], found["p"], found["critical"]})
-	assert.Contains(t, block(t, ran, "sentence")["lines"].([]any)[0], "Not enough evidence, at the 5\u00a0% level, to reject the claim that the households this sample speaks for")
+	assert.Contains(t, block(t, ran, "sentence")["lines"].([]any)[0], "Not enough evidence, at the 5\u00a0% level, to reject the claim that the answers to “")
 	assert.Equal(t, "before", ran["timing"])
 
 	// Another level is another run of the same inputs, and is remembered as a change.

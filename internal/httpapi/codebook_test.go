@@ -220,7 +220,7 @@ func TestSubgroupsCountAndAreUsedEverywhere(t *testing.T) {
 	ran := first(both["question"])
 	assert.Equal(t, both["analysisId"], ran["id"], "stated and run in one, and the answer names the claim")
 	assert.Equal(t, "6", c.total(ran))
-	assert.Contains(t, block(t, ran, "sentence")["lines"].([]any)[0], "households in “Two or three” this sample speaks for")
+	assert.Contains(t, block(t, ran, "sentence")["lines"].([]any)[0], "households in “Two or three” this sample represents")
 	c.call("DELETE", fmt.Sprintf("%s/subgroups/%v", st, group["id"]), "", 422)
 	c.call("PUT", fmt.Sprintf("%s/subgroups/%v", st, group["id"]), `{"name":"Two or three","condition":`+size+`}`, 200, "If-Match", `"1"`)
 	assert.Equal(t, "before", c.analyses(st, "use_after")[0]["timing"], "the same subgroup saved again changes nothing")

@@ -290,7 +290,7 @@ func (d *made) analysis(p report.Piece) error {
 			d.list(b.Lines)
 		case document.Heading:
 			d.heading(3, b.Text())
-		case document.Basis:
+		case document.Basis, document.Agreement:
 			d.paragraph(b.Text(), false)
 		case document.Sentence:
 			d.paragraph(b.Text(), true)

@@ -41,7 +41,7 @@ func (w *writer) line(format string, values ...any) {
 
 func (w *writer) block(b said.Block) {
 	switch b.Kind {
-	case document.Basis, document.Hypotheses, document.Heading, document.Sentence:
+	case document.Basis, document.Agreement, document.Hypotheses, document.Heading, document.Sentence:
 		w.line("%s\n", b.Text())
 	case document.Working:
 		for _, line := range b.Lines {

@@ -33,6 +33,7 @@ type Settings struct{ analysis.Describing }
 var asked = &analysis.Asked{
 	Version:   1,
 	Seldom:    true,
+	Key:       "B",
 	Questions: []analysis.Part{analysis.TheQuestion},
 	More:      analysis.TheBattery,
 	Inputs:    []analysis.Input{},

@@ -53,6 +53,7 @@ type Settings struct {
 var asked = &analysis.Asked{
 	Version:   1,
 	Seldom:    true,
+	Key:       "X",
 	Questions: []analysis.Part{analysis.TheGroups},
 	More:      analysis.TheOthers,
 	Inputs:    []analysis.Input{},

@@ -17,6 +17,7 @@ var asked = &analysis.Asked{
 	Version:   1,
 	Quick:     analysis.QuickTable,
 	Seldom:    true,
+	Key:       "f",
 	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
 	Inputs:    []analysis.Input{},
 	Lines:     []analysis.Line{},

@@ -176,7 +176,7 @@ func (c Claim) estimated(e *Departure, margin float64, by claim.Sampled) documen
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Facts, Facts: facts},
 		{Kind: document.Chart, Chart: c.whiskers(&infer.Equivalence{Margin: margin, Estimate: e.Estimate, Interval: e.Interval}, v)},
-		{Kind: document.Figures, Table: decided.Table(1 - 2*c.Level)},
+		decided.BlockAt(1 - 2*c.Level),
 		{Kind: document.Working, Said: working},
 		{Kind: document.WriteUp, Said: []document.Message{finding, reading, document.Say("finding.designed.near", v)}},
 	}}
@@ -225,7 +225,7 @@ func (c Claim) estimatedAll(e *Departures, margin float64, by claim.Sampled) doc
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Figures, Table: t},
 		{Kind: document.Facts, Facts: []document.Fact{claim.Fact("p", "p_near", nil, claim.Plain(decided.Ways[0].Found))}},
-		{Kind: document.Figures, Table: decided.Table(1 - 2*c.Level)},
+		decided.BlockAt(1 - 2*c.Level),
 		{Kind: document.Working, Said: working},
 		{Kind: document.WriteUp, Said: []document.Message{finding, reading}},
 	}}

@@ -140,7 +140,7 @@ func (c Claim) Document(r *infer.Equivalence, counts document.Values) document.D
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Facts, Facts: facts},
 		{Kind: document.Chart, Chart: c.whiskers(r, v)},
-		{Kind: document.Figures, Table: decided.Table(1 - 2*c.Level)},
+		decided.BlockAt(1 - 2*c.Level),
 		{Kind: document.Working, Said: working},
 		{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), reading, journal)},
 	}, Outcome: decided.Outcome("null")}
@@ -326,7 +326,7 @@ func (c Claim) Distribution(r *infer.DistributionEquivalence, observed []int64) 
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Figures, Table: t},
 		{Kind: document.Facts, Facts: decided.Facts(claim.Fact("p", "p_near", nil, claim.Plain(decided.Ways[0].Found)))},
-		{Kind: document.Figures, Table: decided.Table(1 - 2*c.Level)},
+		decided.BlockAt(1 - 2*c.Level),
 		{Kind: document.Working, Said: working},
 		{Kind: document.WriteUp, Said: append(append([]document.Message{}, said...), reading)},
 	}, Outcome: decided.Outcome("null")}

@@ -78,6 +78,7 @@ var askedShare = &analysis.Asked{
 	Version:   1,
 	Quick:     analysis.QuickYesNo,
 	Seldom:    true,
+	Key:       "e",
 	Questions: []analysis.Part{analysis.TheQuestion},
 	Inputs: append(
 		[]analysis.Input{
@@ -184,6 +185,7 @@ var askedTwoShares = &analysis.Asked{
 	Version:   1,
 	Quick:     analysis.QuickTwoYesNo,
 	Seldom:    true,
+	Key:       "G",
 	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
 	Inputs: slices.Concat(
 		[]analysis.Input{{Name: "success", Kind: analysis.CategoriesInput, Needed: true}},
@@ -257,6 +259,7 @@ var askedDistribution = &analysis.Asked{
 	Version:   1,
 	Quick:     analysis.QuickAnswers,
 	Seldom:    true,
+	Key:       "E",
 	Questions: []analysis.Part{analysis.TheQuestion},
 	Inputs:    slices.Concat(analysis.SharesInputs, nearInputs),
 	Lines: []analysis.Line{

@@ -46,6 +46,7 @@ type Settings struct {
 var asked = &analysis.Asked{
 	Version:   1,
 	Seldom:    true,
+	Key:       "T",
 	Questions: []analysis.Part{analysis.TheQuestion},
 	More:      analysis.TheOthers,
 	Inputs:    []analysis.Input{},

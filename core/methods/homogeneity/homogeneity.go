@@ -32,6 +32,7 @@ var asked = &analysis.Asked{
 	Version:   1,
 	Quick:     analysis.QuickAnswers,
 	Seldom:    true,
+	Key:       "h",
 	Questions: []analysis.Part{analysis.TheQuestion},
 	Inputs: []analysis.Input{
 		{Name: "shares.source.title", Kind: analysis.TextInput, MaxLength: analysis.MaxTitle, Needed: true},

@@ -148,7 +148,7 @@ func (c Claim) test(r *infer.MantelHaenszel, d *document.Document, notes *claim.
 			Kind:  document.Facts,
 			Facts: facts,
 		},
-		document.Block{Kind: document.Figures, Table: decided.Table(r.Confidence)},
+		decided.BlockAt(r.Confidence),
 		document.Block{Kind: document.Working, Said: working},
 	)
 	d.Outcome = decided.Outcome("null")

@@ -36,6 +36,7 @@ var asked = &analysis.Asked{
 	Mode:      analysis.Both,
 	Quick:     analysis.QuickLayers,
 	Seldom:    true,
+	Key:       "L",
 	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups, analysis.TheLayers},
 	Inputs: []analysis.Input{
 		{Name: "test.role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles)},

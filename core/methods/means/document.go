@@ -188,7 +188,7 @@ func (c Claim) Document(r *infer.Means, list []*tally.Summary) document.Document
 	d.Blocks = append(
 		blocks,
 		document.Block{Kind: document.Facts, Facts: facts},
-		document.Block{Kind: document.Figures, Table: decided.Table(r.Confidence)},
+		decided.BlockAt(r.Confidence),
 		document.Block{
 			Kind:  document.Chart,
 			Chart: c.Bell(infer.StudentCurve(test.Statistic, critical, *test.DF), test.Statistic, critical, p, "t"),

@@ -54,6 +54,7 @@ type Settings struct {
 var asked = &analysis.Asked{
 	Version:   1,
 	Seldom:    true,
+	Key:       "D",
 	Questions: []analysis.Part{analysis.TheQuestion},
 	More:      analysis.TheOthers,
 	Inputs:    []analysis.Input{},

@@ -143,7 +143,7 @@ func (c Claim) Document(r *infer.Means) document.Document {
 		{Kind: document.Sentence, Said: finding},
 		{Kind: document.Sentence, Said: []document.Message{reading}},
 		{Kind: document.Facts, Facts: facts},
-		{Kind: document.Figures, Table: decided.Table(r.Confidence)},
+		decided.BlockAt(r.Confidence),
 		{Kind: document.Chart, Chart: c.Bell(curve, test.Statistic, critical, p, letter)},
 		{Kind: document.Choices, Choices: c.LookedAgain(c.Looked)},
 		{Kind: document.Working, Said: working},

@@ -48,6 +48,7 @@ var asked = &analysis.Asked{
 	Quick:     analysis.QuickSummary,
 	Questions: []analysis.Part{analysis.TheQuestion},
 	Seldom:    true,
+	Key:       "v",
 	Inputs: []analysis.Input{
 		{Name: "claimed", Kind: analysis.TextInput, MaxLength: 24, Needed: true},
 		{Name: "source.title", Kind: analysis.TextInput, MaxLength: analysis.MaxTitle},

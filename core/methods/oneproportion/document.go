@@ -114,7 +114,7 @@ func (c Claim) Document(r *infer.Proportion) document.Document {
 			{Kind: document.Sentence, Said: said},
 			{Kind: document.Facts, Facts: c.facts(r, decided, critical)},
 			{Kind: document.Chart, Chart: c.whiskers(r)},
-			{Kind: document.Figures, Table: decided.Table(r.Confidence)},
+			decided.BlockAt(r.Confidence),
 			{
 				Kind: document.Chart,
 				Chart: claim.Stated{

@@ -28,6 +28,7 @@ var asked = &analysis.Asked{
 	Ordered:   true,
 	Quick:     analysis.QuickTable,
 	Seldom:    true,
+	Key:       "o",
 	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheGroups},
 	Inputs: []analysis.Input{
 		{Name: "form", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(OrderedForms), Needed: true},

@@ -25,6 +25,7 @@ var asked = &analysis.Asked{
 	Version:   1,
 	Quick:     analysis.QuickSquare,
 	Seldom:    true,
+	Key:       "p",
 	Questions: []analysis.Part{analysis.TheQuestion, analysis.TheSecond},
 	Inputs: []analysis.Input{
 		{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},

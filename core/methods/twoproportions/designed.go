@@ -160,7 +160,7 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 			{Kind: document.Sentence, Said: []document.Message{reading}},
 			{Kind: document.Figures, Table: c.estimates(e, v)},
 			{Kind: document.Facts, Facts: facts},
-			{Kind: document.Figures, Table: decided.Table(1 - c.Level)},
+			decided.Block(),
 			{Kind: document.Working, Said: append([]document.Message{
 				by.Variance(),
 				say.WorkingDesignedDifference(e.A.Mean, e.B.Mean, e.Difference.SE(), *e.Test.T, int64(e.DF), v["p"]),

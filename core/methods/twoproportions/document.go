@@ -115,7 +115,7 @@ func (c Claim) Document(r *infer.TwoProportions) document.Document {
 		{Kind: document.Figures, Table: c.table(r)},
 		{Kind: document.Facts, Facts: c.facts(r, decided, critical, v)},
 		{Kind: document.Chart, Chart: c.whiskers(r, v)},
-		{Kind: document.Figures, Table: decided.Table(r.Confidence)},
+		decided.BlockAt(r.Confidence),
 		{
 			Kind:  document.Chart,
 			Chart: c.Bell(infer.NormalCurve(z, critical), z, critical, claim.TailOf(*r.Tails, c.Direction), "z"),

@@ -121,7 +121,7 @@ var asked = &analysis.Asked{
 		analysis.Input{Name: "role", Kind: analysis.ChoiceInput, Options: analysis.TextsOf(claim.Roles), Needed: true},
 		analysis.LevelBlank("level"),
 	),
-	Key:    "g",
+	Key:    "2",
 	Lines:  []analysis.Line{{ID: "claim"}, {ID: "role"}},
 	Seldom: true,
 	New:    func() analysis.Settings { return &Settings{Success: []string{}, Level: 0.05} },

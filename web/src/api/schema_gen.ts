@@ -2500,6 +2500,11 @@ export interface components {
         Method: {
             /** @description 0 for what is asked most */
             rank: number;
+            /**
+             * @description What it is asked for: to see what was answered, to hold it against figures, or against another question
+             * @enum {string}
+             */
+            purpose: "look" | "compare" | "cross";
             name: string;
             version: number;
             /** @description The part that each question plays */
@@ -2668,7 +2673,7 @@ export interface components {
         };
         Block: {
             /** @enum {string} */
-            kind: "basis" | "hypotheses" | "heading" | "sentence" | "choices" | "table" | "chart" | "facts" | "working" | "write_up";
+            kind: "basis" | "hypotheses" | "heading" | "sentence" | "choices" | "agreement" | "table" | "chart" | "facts" | "working" | "write_up";
             lines: string[];
             /** @description The lines of a working in TeX, empty for words alone */
             formulas: string[];

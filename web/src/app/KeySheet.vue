@@ -7,12 +7,13 @@ import { useMethods } from '@/composables/useMethods'
 const shown = defineModel<boolean>({ required: true })
 const { t } = useI18n()
 const { byName } = useMethods()
-/** Each method that has a key brings it along; some do the same for other kinds of questions. */
+/** What is asked most brings its key along, and some do the same for other kinds of questions; the keys
+ * of the rest stand in the menu of a question. */
 const ofMethods = computed(() => {
   const seen = new Map<string, [string, string]>()
   for (const m of byName.value.values()) {
     const text = `ask.${m.texts}.act`
-    if (m.key) seen.set(`${m.key} ${t(text)}`, [m.key, text])
+    if (m.key && !m.seldom) seen.set(`${m.key} ${t(text)}`, [m.key, text])
   }
   return [...seen.values()]
 })
@@ -22,6 +23,8 @@ const keys = computed<[string, string][]>(() => [
   ['k', 'keys.previous'],
   ['l', 'keys.list'],
   ['r', 'keys.select'],
+  ['R', 'keys.read'],
+  ['.', 'keys.acts'],
   ...ofMethods.value,
   ['Enter', 'keys.edit'],
   ['?', 'keys.help'],

@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { nextTick, ref } from 'vue'
 
+import { useIsReading } from './reading'
+
 /** A text that is changed where it stands: press it (or the word shown for it),
  * type, Enter keeps and Esc leaves it. */
 const props = defineProps<{ text: string; label: string; maxlength: number; shown?: string; clearable?: boolean }>()
 const emit = defineEmits<{ save: [text: string] }>()
+const reading = useIsReading()
 const editing = ref(false)
 const draft = ref('')
 const field = ref<HTMLInputElement | null>(null)
@@ -42,6 +45,7 @@ async function finish(keep: boolean, back: boolean) {
     @keydown.esc.stop="finish(false, true)"
     @blur="finish(true, false)"
   />
+  <span v-else-if="reading" class="plain">{{ text ? (shown ?? text) : '' }}</span>
   <button
     v-else
     ref="trigger"
@@ -65,6 +69,7 @@ async function finish(keep: boolean, back: boolean) {
   border-bottom: 1px solid transparent;
   overflow-wrap: anywhere;
 }
+.plain { overflow-wrap: anywhere; }
 .text:hover {
   border-bottom-color: var(--teal);
 }

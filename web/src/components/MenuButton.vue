@@ -1,23 +1,22 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { ref, watch } from 'vue'
 
 import { lazily } from '@/app/later'
 
-import type { MenuEntry } from './menu'
+import type { Act, MenuEntry } from './menu'
 
-/** A button that opens a menu. The menu is fetched when it is opened first. To press, move and let
+/** A button that opens a menu, of entries or of acts by purpose. The menu is fetched when it is opened first. To press, move and let
  * go over an entry takes it in one movement; where it stands in a sentence the first letter of an
  * entry takes it in one key, elsewhere letters are keys of the page. */
 defineOptions({ inheritAttrs: false })
-const props = defineProps<{ label: string; entries: MenuEntry[]; choice?: boolean; letters?: boolean }>()
+const props = defineProps<{ label: string; entries?: MenuEntry[]; acts?: Act[]; choice?: boolean; letters?: boolean }>()
+const Acts = lazily(() => import('./ActList.vue'))
 const Menu = lazily(() => import('./MenuList.vue'))
 const button = ref<HTMLElement>()
 const wanted = ref(false)
-const open = ref(false)
-function toggle() {
-  wanted.value = true
-  open.value = !open.value
-}
+const open = defineModel<boolean>('open', { default: false })
+watch(open, (now) => (wanted.value ||= now))
+const toggle = () => (open.value = !open.value)
 /** How far a pointer goes, in pixels, to be on its way to an entry. */
 const stirred = 8
 /** What opened it was the beginning of this press, whose end is no second one. */
@@ -36,7 +35,7 @@ function release(e: PointerEvent) {
   if (Math.hypot(e.clientX - from.x, e.clientY - from.y) < stirred) return
   if (button.value?.contains(e.target as Node)) return
   pressed = false
-  ;(e.target as Element).closest<HTMLElement>('.menu-entries .v-list-item')?.click()
+  ;(e.target as Element).closest<HTMLElement>('.menu-entries .v-list-item, .menu-entries [role=option]')?.click()
 }
 function click(e: MouseEvent) {
   if (!pressed || e.detail === 0) toggle()
@@ -45,7 +44,7 @@ function click(e: MouseEvent) {
 function letter(e: KeyboardEvent) {
   if (!props.letters || open.value || e.key.length !== 1 || e.key === ' ' || e.ctrlKey || e.metaKey || e.altKey) return
   const key = e.key.toLowerCase()
-  const those = props.entries.filter((entry) => entry.title.toLowerCase().startsWith(key))
+  const those = (props.entries ?? []).filter((entry) => entry.title.toLowerCase().startsWith(key))
   const next = those[(those.findIndex((entry) => entry.chosen) + 1) % those.length]
   if (!next) return
   e.preventDefault()
@@ -67,8 +66,9 @@ function letter(e: KeyboardEvent) {
       @keydown="letter"
       @keydown.down.prevent="open || toggle()"
     ><slot /> <span aria-hidden="true">▾</span></button>
+    <Acts v-if="wanted && button && acts" v-model="open" :activator="button" :label :entries="acts" />
     <Menu
-      v-if="wanted && button"
+      v-else-if="wanted && button && entries"
       v-model="open"
       :activator="button"
       :label

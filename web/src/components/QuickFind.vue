@@ -4,12 +4,14 @@ import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 
 import { useSession } from '@/app/session'
+import { useMethods } from '@/composables/useMethods'
 
 /** Finds a place, a question or a term by its words. `focused` says that it was called for. */
 const props = defineProps<{ focused: boolean }>()
 const { t } = useI18n()
 const router = useRouter()
 const session = useSession()
+const { byName } = useMethods()
 
 /** Keys are other words by which a thing is known; without an address it is only told. */
 interface Target {
@@ -20,23 +22,10 @@ interface Target {
 const terms = {
   contribution: '/claims',
   residual: '/claims',
-  gof: '',
   frequency: '',
   recode: '/codebook',
   filter: '/codebook',
   cumulative: '',
-  numbers: '',
-  pictures: '',
-  crossing: '',
-  layers: '',
-  paired: '',
-  multiple: '',
-  several: '',
-  groups: '',
-  percentiles: '',
-  order: '',
-  choices: '',
-  means: '',
   weights: '/codebook?show=design',
   correlation: null,
 }
@@ -62,6 +51,9 @@ const targets = computed<Target[]>(() => {
         keys: t(`find.terms.${term}.keys`),
         to: place === null ? '' : base + place,
       })
+    // What can be asked of a question, by its name in the trade.
+    for (const m of byName.value.values())
+      if (m.questions.length) list.push({ title: `${t(`ask.${m.texts}.act`)}: ${t(`ask.${m.texts}.for`)}`, keys: t(`ask.${m.texts}.terms`), to: base })
   }
   return list
 })

@@ -3,17 +3,18 @@ import { useHelp } from '@/composables/useHelp'
 
 import type { Fact } from '@/api/client'
 
-/** Figures with their names, side by side. A name that can be explained is pressed for it. */
-defineProps<{ facts: Fact[] }>()
+/** Figures with their names, side by side, or in one line to be read. A name that can be explained is pressed
+ * for it. */
+defineProps<{ facts: Fact[]; line?: boolean }>()
 defineEmits<{ explain: [key: string] }>()
 const { topics } = useHelp()
 </script>
 
 <template>
-  <dl class="facts">
+  <dl class="facts" :class="{ line }">
     <div v-for="f in facts" :key="f.key">
       <dt><button
-        v-if="topics.has(f.key)"
+        v-if="!line && topics.has(f.key)"
         type="button"
         class="name"
         :data-test="`explain-${f.key}`"
@@ -26,6 +27,8 @@ const { topics } = useHelp()
 
 <style scoped>
 .facts { display: flex; flex-wrap: wrap; gap: 8px 26px; margin: 8px 0 6px; }
+.line { display: contents; }
+.line > div { display: flex; gap: 7px; align-items: baseline; }
 dt { color: var(--soft); font-size: 13px; }
 dd { margin: 0; font-weight: 650; font-size: 15.5px; }
 .name {

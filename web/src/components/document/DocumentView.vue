@@ -25,20 +25,22 @@ const props = defineProps<{
 const emit = defineEmits<{ change: [change: Change]; ask: [next: NextAsk]; these: [who: Who[]]; explain: [key: string] }>()
 const { t } = useI18n()
 
-/** The first sentences and figures of what was tested, every sentence of what is only described. */
+/** The finding and the first figures of what was tested, the first sentence of what is only described. */
 const first = computed<Block[]>(() => {
   const all = props.document.blocks
-  if (!props.document.outcome) return all.filter((b) => b.kind === 'sentence' || b.kind === 'heading')
+  const sentence = all.filter((b) => b.kind === 'sentence').slice(0, 1)
+  if (!props.document.outcome) return sentence
   const end = all.findIndex((b) => b.kind === 'heading')
   const head = end < 0 ? all : all.slice(0, end)
   const facts = head.find((b) => b.kind === 'facts')
   const p = facts?.facts.find((f) => f.key === 'p')
   const few = facts && { ...facts, facts: [...facts.facts.filter((f) => f !== p).slice(0, p ? 2 : 3), ...(p ? [p] : [])] }
-  return [...head.filter((b) => b.kind === 'sentence'), ...(few ? [few] : [])]
+  return [...sentence, ...(few ? [few] : [])]
 })
+const line = computed(() => (props.folded ? first.value.find((b) => b.kind === 'facts') : undefined))
 const pieces = computed(() => {
   const out: { block: Block; aside: Block | null }[] = []
-  for (const block of props.folded ? first.value : props.document.blocks) {
+  for (const block of props.folded ? first.value.filter((b) => b !== line.value) : props.document.blocks) {
     const last = out[out.length - 1]
     if (
       block.chart?.kind === 'curve' &&
@@ -90,7 +92,7 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
     :key="i"
   >
     <p
-      v-if="block.kind === 'basis' || block.kind === 'hypotheses'"
+      v-if="block.kind === 'basis' || block.kind === 'hypotheses' || block.kind === 'agreement'"
       class="soft small under"
       :data-test="block.kind"
     >
@@ -99,7 +101,7 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
     <h3 v-else-if="block.kind === 'heading'" class="part">{{ block.lines.join(' ') }}</h3>
     <h3
       v-else-if="block.kind === 'sentence'"
-      :class="{ reading: block !== finding }"
+      :class="{ reading: block !== finding, folded }"
       :aria-live="block === finding ? undefined : 'polite'"
       :data-test="block === finding ? 'finding' : 'reading'"
     >
@@ -148,6 +150,7 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
     <DocumentChart v-else-if="block.chart" :chart="block.chart" :picture="pictureOf(block)" />
     <DocumentWorking v-else-if="block.kind === 'working' && working" :block="block" />
   </template>
+  <div v-if="line" class="in-line"><DocumentFacts :facts="line.facts" line /></div>
 </template>
 
 <style scoped>
@@ -155,7 +158,10 @@ const finding = computed(() => (props.document.outcome ? props.document.blocks.f
 .under { margin: 0 0 3px; }
 h3 { font-size: 18px; font-weight: 600; line-height: 1.35; max-width: 760px; margin-bottom: 10px; }
 h3.part { font: 600 15px 'Source Sans 3 Variable', sans-serif; margin: 18px 0 2px; }
+h3.folded { font-size: 16px; line-height: 1.3; max-width: none; margin-bottom: 2px; }
+.in-line { display: flex; flex-wrap: wrap; gap: 2px 22px; align-items: baseline; }
 .reading { font-weight: 500; font-size: 17px; }
+.reading.folded { font-size: 15.5px; }
 .two { display: grid; grid-template-columns: minmax(0, 1fr) auto; gap: 10px 28px; align-items: start; }
 @media (max-width: 1180px) { .two { grid-template-columns: minmax(0, 1fr); } }
 </style>

@@ -61,7 +61,7 @@ async function derive(body: DerivedEdit) {
 /** What is asked of several stands under the first of them. */
 async function ask(spec: Spec) {
   const first = picked.value[0]
-  const state = async () => unfold(studyId.value, (await api.stateAnalysis(studyId.value, spec, false)).analysisId)
+  const state = async () => unfold(studyId.value, `a${(await api.stateAnalysis(studyId.value, spec, false)).analysisId}`)
   if (first && (await attempt(state))) await router.push(`/studies/${studyId.value}${questionHash(first)}`)
 }
 const mergeEach = (all: DerivedEdit[]) =>

@@ -39,6 +39,7 @@ const empty: Method = {
   mode: 'tests',
   settings: {},
   rank: 0,
+  purpose: 'look',
   assumptions: [],
 }
 

@@ -19,8 +19,10 @@ import ToplineHead from './components/ToplineHead.vue'
 import { anchor, roomFor, useGroups } from './groups'
 import { inTurn, stepTo, useNear } from './near'
 import { useArriving } from './composables/useArriving'
+import { useOpen } from './composables/useOpen'
 import { useAskNext } from './composables/useAskNext'
 import { mostAtOnce, useQuestions } from './composables/useQuestions'
+import { useReading } from './composables/useReading'
 import { useView } from './composables/useView'
 
 import type { Outlined, StudyEdit, Topline } from '@/api/client'
@@ -34,6 +36,9 @@ const router = useRouter()
 const session = useSession()
 const studyId = computed(() => Number(route.params.study))
 const { view, viewOf, set, setFor } = useView()
+useOpen(studyId)
+const reading = useReading()
+const read = () => set({ read: reading.value ? undefined : '1' })
 /** The question that the address names, by its place now, or as it was before that is known. */
 const firstShown = (): number => named()?.number ?? numberIn(route.hash) ?? 1
 const outline = shallowRef<Outlined[]>([])
@@ -146,7 +151,7 @@ function goTo(hash: string) {
   if (window.innerWidth < 1700) listed.value = false
   void router.push({ query: route.query, hash })
 }
-useKeys({ j: () => stepTo(1), k: () => stepTo(-1), l: () => (listed.value = !listed.value) })
+useKeys({ j: () => stepTo(1), k: () => stepTo(-1), l: () => (listed.value = !listed.value), R: read })
 </script>
 
 <template>
@@ -160,6 +165,7 @@ useKeys({ j: () => stepTo(1), k: () => stepTo(-1), l: () => (listed.value = !lis
       @set="set"
       @edit="editStudy"
       @undo="undoStep"
+      @read="read"
     />
     <h1 v-else>{{ t('places.topline') }}</h1>
   </PlaceHead>
@@ -251,6 +257,6 @@ useKeys({ j: () => stepTo(1), k: () => stepTo(-1), l: () => (listed.value = !lis
   letter-spacing: 0.08em;
   text-transform: uppercase;
   color: var(--soft);
-  padding: 26px 0 0 34px;
+  padding: 20px 0 0 34px;
 }
 </style>

@@ -82,12 +82,11 @@ const said = computed(() => {
   if (!isClaim.value) return a.statement
   const when =
     a.timing === 'changed' ? 'claim.stated_changed' : a.timing === 'before' ? 'claim.stated_before' : 'claim.stated_open'
-  const parts = [
-    t('claim.said', { n: a.number ?? '' }),
-    `“${a.statement}”`,
-    t('claim.level', { level: a.levelText }),
-    t(when, { date: day(a.statedAt) }),
-  ]
+  const timing = t(when, { date: day(a.statedAt) })
+  // The finding of a folded claim says again what was claimed, and at which level.
+  const parts = folded.value && document.value?.outcome
+    ? [t('claim.said', { n: a.number ?? '' }), timing]
+    : [t('claim.said', { n: a.number ?? '' }), `“${a.statement}”`, t('claim.level', { level: a.levelText }), timing]
   if (!a.spec.subgroup && props.view.of !== null) parts.push(t('claim.about_everyone'))
   if (a.source && !a.statement.includes(a.source)) parts.push(t('claim.by', { source: a.source }))
   if (a.sourceDate) parts.push(t('claim.dated_in', { date: a.sourceDate }))
@@ -98,14 +97,14 @@ const route = useRoute()
 /** An address leads to it unfolded, until it is folded here. */
 const foldedHere = ref(false)
 const folded = computed(() => document.value !== null && document.value !== undefined && !changing.value
-  && !isUnfolded(props.study.id, props.analysis.id) && (foldedHere.value || route.hash !== `#a${props.analysis.id}`))
+  && !isUnfolded(props.study.id, `a${props.analysis.id}`) && (foldedHere.value || route.hash !== `#a${props.analysis.id}`))
 /** The only one of a study is what it is about: that stands unfolded, too. */
 onMounted(() => {
-  if (props.questions.reduce((n, q) => n + q.analyses.length, 0) === 1) unfold(props.study.id, props.analysis.id)
+  if (props.questions.reduce((n, q) => n + q.analyses.length, 0) === 1) unfold(props.study.id, `a${props.analysis.id}`)
 })
 function fold(away: boolean) {
   foldedHere.value = away
-  unfold(props.study.id, props.analysis.id, !away)
+  unfold(props.study.id, `a${props.analysis.id}`, !away)
 }
 /** What was just found out stands unfolded. */
 function decide() {
@@ -173,7 +172,20 @@ function patterned(id: number | null) {
   >
     <div class="beside">
       <div class="bar" :class="{ described: !isClaim }">
-        <p class="said">{{ said }}</p>
+        <p class="said">{{ said }}<template v-if="folded">
+          <button
+            type="button"
+            class="act fold"
+            aria-expanded="false"
+            :aria-label="t('claim.unfold_of', { statement: analysis.statement })"
+            data-test="unfold"
+            @click="fold(false)"
+          >{{ t('claim.unfold') }} <span aria-hidden="true">▾</span></button>
+          <span
+            v-if="further > 0"
+            class="soft small"
+          >{{ t(`claim.${notes.length ? 'further_notes' : 'notes'}`, { n: further }, further) }}</span>
+        </template></p>
         <ErrorNote
           v-if="error"
           :error="error"
@@ -200,22 +212,8 @@ function patterned(id: number | null) {
           </div>
           <button v-else type="button" class="main-act" data-test="run" @click="decide">{{ t('claim.run') }}</button>
         </template>
-        <p v-if="folded" class="fold">
-          <button
-            type="button"
-            class="act"
-            aria-expanded="false"
-            :aria-label="t('claim.unfold_of', { statement: analysis.statement })"
-            data-test="unfold"
-            @click="fold(false)"
-          >{{ t('claim.unfold') }} <span aria-hidden="true">▾</span></button>
-          <span
-            v-if="further > 0"
-            class="soft small"
-          >{{ t(`claim.${notes.length ? 'further_notes' : 'notes'}`, { n: further }, further) }}</span>
-        </p>
         <AnalysisActs
-          v-else
+          v-if="!folded"
           v-model:working="working"
           v-model:patterning="patterning"
           v-model:explained="explained"
@@ -242,7 +240,7 @@ function patterned(id: number | null) {
         />
         <ChangeList v-if="analysis.changes.length && !folded" :changes="analysis.changes" />
       </div>
-      <MarginNotes :notes="notes" answerable @remedy="remedy" @seen="seen">
+      <MarginNotes :notes="notes" answerable gathered @remedy="remedy" @seen="seen">
         <HelpNote v-if="topic" :topic="topic" @close="explained = ''" />
         <p
           v-if="newer"
@@ -271,9 +269,9 @@ function patterned(id: number | null) {
 </template>
 
 <style scoped>
-.bar { margin: 10px 30px 0 78px; border-left: 3px solid var(--ink); padding: 2px 0 4px 20px; }
+.bar { margin: 8px 30px 0 78px; border-left: 3px solid var(--ink); padding: 1px 0 3px 20px; }
 .described { border-left-color: var(--rule); }
-.fold { display: flex; gap: 18px; align-items: baseline; margin: 4px 0; }
+.fold { font-size: 14px; margin: 0 10px 0 14px; padding: 0; }
 .claim { scroll-margin-top: 62px; }
 .claim :deep(.margin) { padding-top: 12px; }
 .pattern { max-width: 620px; }

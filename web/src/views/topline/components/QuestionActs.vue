@@ -3,79 +3,56 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import MenuButton from '@/components/MenuButton.vue'
-import { opensForm, useMethods } from '@/composables/useMethods'
+import { useMethods } from '@/composables/useMethods'
 
-import type { Method, Question } from '@/api/client'
-import type { MenuEntry } from '@/components/menu'
+import type { Act } from '@/components/menu'
 
-/** What can be done with a question: what is asked most stands in the line, the rest in a menu. */
-const props = defineProps<{
-  question: Question
-  methods: Method[]
-  asking: string | null
-  arranging: boolean
-  deriving: 'merge' | 'bands' | null
-  designing: boolean
-}>()
-const emit = defineEmits<{ open: [method: Method]; arrange: []; derive: [rule: 'merge' | 'bands']; select: []; shelve: []; design: [] }>()
+/** What can be done with a question: what is asked most stands in the line, more of it comes with the
+ * pointer or the focus, and the menu has all. */
+const props = defineProps<{ number: number; acts: Act[] }>()
+const menu = defineModel<boolean>('menu', { required: true })
 const { t } = useI18n()
 /** Nothing of the line is there to be pressed before all of it has its place. */
 const { settled } = useMethods()
-
-const usual = computed(() => props.methods.filter((m) => !m.seldom))
-const seldom = computed(() => props.methods.filter((m) => m.seldom))
-const makes = (rule: 'merge' | 'bands') => props.question.derivable.some((d) => d.rule === rule)
-const entry = (key: string, title: string, act: () => void): MenuEntry => ({ key, title, act, test: key })
-const more = computed(() => [
-  ...seldom.value.map((m) => entry(`ask-${m.name}`, t(`ask.${m.texts}.act`), () => emit('open', m))),
-  ...(makes('merge') ? [entry('merge', t('topline.merge'), () => emit('derive', 'merge'))] : []),
-  ...(makes('bands') ? [entry('bands', t('topline.bands'), () => emit('derive', 'bands'))] : []),
-  ...(props.question.tabulated
-    ? [
-        entry('shelve', t('topline.shelve'), () => emit('shelve')),
-        entry('select', props.question.selected ? t('topline.selected') + ' ✓' : t('topline.select'), () => emit('select')),
-      ]
-    : []),
-])
+const first = computed(() => props.acts.filter((a) => a.rank === 0))
+const further = computed(() => props.acts.filter((a) => a.rank === 1))
 </script>
 
 <template>
   <p class="acts" :class="{ coming: !settled }">
     <button
-      v-for="m in usual"
-      :key="m.name"
+      v-for="a in first"
+      :key="a.key"
       type="button"
       class="act"
-      :aria-expanded="opensForm(m) ? asking === m.name : undefined"
-      :data-test="`ask-${m.name}`"
-      @click="emit('open', m)"
-    >{{ t(`ask.${m.texts}.act`) }}</button>
-    <button
-      v-if="question.proposed.length"
-      type="button"
-      class="act"
-      :aria-expanded="designing"
-      data-test="design-step"
-      @click="emit('design')"
-    >{{ t('topline.design') }}</button>
-    <button
-      v-if="question.tabulated"
-      type="button"
-      class="act"
-      :aria-expanded="arranging"
-      data-test="arrange"
-      @click="emit('arrange')"
-    >{{ arranging ? t('topline.arranged') : t('topline.arrange') }}</button>
+      :aria-expanded="a.opens ? (a.open ?? false) : undefined"
+      :data-test="a.test"
+      @click="a.act"
+    >{{ a.title }}</button>
     <MenuButton
+      v-model:open="menu"
       class="act"
       data-test="more"
-      :label="t('topline.more')"
-      :entries="more"
+      :label="t('topline.acts_of', { n: number })"
+      :acts="acts"
     >{{ t('topline.more') }}</MenuButton>
+    <button
+      v-for="a in further"
+      :key="a.key"
+      type="button"
+      class="act further"
+      :aria-expanded="a.opens ? (a.open ?? false) : undefined"
+      :data-test="a.test"
+      @click="a.act"
+    >{{ a.title }}</button>
   </p>
 </template>
 
 <style scoped>
-.acts { margin: 9px 0 4px; gap: 6px 18px; }
+.acts { margin: 4px 0 2px; gap: 6px 18px; }
+.acts :deep(.act) { padding: 1px 0 2px; }
 .coming { visibility: hidden; }
+/* What does not fit into the line stands in the menu. */
+@media (hover: hover) { .acts:not(:focus-within, :has([aria-expanded='true'])) { max-height: 27px; overflow: hidden; } }
+@media (hover: none) { .further:not([aria-expanded='true']) { display: none; } }
 </style>

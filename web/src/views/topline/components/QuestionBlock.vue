@@ -12,6 +12,7 @@ import InlineText from '@/components/InlineText.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
 import { unfold } from '@/composables/useUnfolded'
 
+import { useActs } from '../composables/useActs'
 import { useAsking } from '../composables/useAsking'
 import { useDraft } from '../composables/useDraft'
 import { useQuestionEdits } from '../composables/useQuestionEdits'
@@ -119,7 +120,7 @@ async function ask(spec: Spec, runNow: boolean) {
   return attempt(async () => {
     const made = await api.stateAnalysis(props.study.id, spec, runNow, props.view)
     chosen.value = made.analysisId
-    unfold(props.study.id, made.analysisId)
+    unfold(props.study.id, `a${made.analysisId}`)
     useDraft(props.study.id, props.question.id, spec.method).drop()
     return made.question
   })
@@ -134,7 +135,27 @@ const remove = (a: Analysis) =>
     return { ...props.question, analyses: props.question.analyses.filter((x) => x.id !== a.id) }
   })
 
-const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.question.tabulated, () => void select())
+const menu = ref(false)
+const acts = useActs(
+  () => ({
+    question: props.question,
+    methods: methods.value,
+    asking: asking.value,
+    arranging: arranging.value,
+    deriving: deriving.value,
+    designing: designing.value,
+  }),
+  {
+    open,
+    arrange: () => (arranging.value = !arranging.value),
+    derive: (rule) => (deriving.value = deriving.value === rule ? null : rule),
+    select: () => void select(),
+    shelve: () => void shelve(),
+    design: () => (designing.value = !designing.value),
+  },
+)
+const hasActs = computed(() => (props.question.tabulated || methods.value.length > 0) && !props.question.damage && !folded.value)
+const keyed = useQuestionKeys(() => (hasActs.value ? acts.value : []), () => byName.value.size > 0, () => (menu.value = hasActs.value))
 </script>
 
 <template>
@@ -190,21 +211,7 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
             @pick="pick"
             @view="emit('view', $event)"
           />
-          <QuestionActs
-            v-if="(question.tabulated || methods.length) && !question.damage && !folded"
-            :question="question"
-            :methods="methods"
-            :asking="asking"
-            :arranging="arranging"
-            :deriving="deriving"
-            :designing="designing"
-            @open="open"
-            @design="designing = !designing"
-            @arrange="arranging = !arranging"
-            @derive="deriving = deriving === $event ? null : $event"
-            @select="select"
-            @shelve="shelve"
-          />
+          <QuestionActs v-if="hasActs" v-model:menu="menu" :number="question.number" :acts="acts" />
           <DeriveForm v-if="deriving" :key="deriving" :rule="deriving" :questions="[question]" @save="derive" @cancel="deriving = null" />
         </div>
       </div>
@@ -285,7 +292,7 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
 .body {
   display: grid;
   grid-template-columns: 44px minmax(0, 1fr);
-  padding: 22px 30px 6px 34px;
+  padding: 18px 30px 4px 34px;
 }
 .no {
   font-size: 16px;
@@ -307,11 +314,9 @@ const keyed = useQuestionKeys({ byName, methods, asking, open }, () => props.que
 }
 /* At rest one reads: ways to take a table away and an empty note come with the pointer or the focus. */
 @media (hover: hover) {
-  .question :deep(.leave), .own :deep(.offered) { opacity: 0; }
-  .question:hover :deep(.leave), .question:focus-within :deep(.leave),
-  .question:hover .own :deep(.offered), .question:focus-within .own :deep(.offered) { opacity: 1; }
+  .question:not(:hover, :focus-within) :deep(:is(.leave, .offered, .further:not([aria-expanded='true']))) { opacity: 0; }
 }
 .own { display: flex; flex-direction: column; gap: 4px; align-items: flex-start; }
 .in-report { font: 600 13px 'Source Sans 3 Variable', sans-serif; color: var(--teal); }
-.question > .beside:first-child > :deep(.margin) { padding-top: 28px; }
+.question > .beside:first-child > :deep(.margin) { padding-top: 24px; }
 </style>

@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
+import { isUnfolded, unfold } from '@/composables/useUnfolded'
 import { count } from '@/app/format'
 import TableActs from '@/components/TableActs.vue'
 
@@ -10,6 +11,8 @@ import GroupSummaries from './GroupSummaries.vue'
 import NumberSummary from './NumberSummary.vue'
 import TallyColumns from './TallyColumns.vue'
 import TallyTable from './TallyTable.vue'
+
+import { mostValues, mostWhole } from '../longList'
 
 import type { Analysis, Question, Study } from '@/api/client'
 import type { View } from '../composables/useView'
@@ -28,12 +31,17 @@ const props = defineProps<{
 }>()
 const emit = defineEmits<{ base: []; relabel: [slot: number, label: string]; pick: [code: string]; view: [change: Partial<View>] }>()
 const { t } = useI18n()
+/** A long list is shown by its largest answers until it is unfolded, a number of many values by what describes it. */
+const described = computed(() => props.question.numeric !== null && props.question.rows.length > mostValues)
+const isLong = computed(() => described.value || props.question.rows.length > mostWhole)
+const key = computed(() => `q${props.question.id}` as const)
+const short = computed(() => isLong.value && !props.picked && !isUnfolded(props.study.id, key.value))
 const tallyHeads = computed(() => [t('topline.answer'), t('topline.count'), t(`topline.of_${props.view.base}`)])
 </script>
 
 <template>
-  <div v-if="question.tabulated && !folded" class="wide">
-    <TallyTable
+  <div v-if="question.tabulated && !folded && !(described && short)" class="tabulated">
+    <div class="wide"><TallyTable
       :question="question"
       :study="study"
       :base="view.base"
@@ -43,10 +51,19 @@ const tallyHeads = computed(() => [t('topline.answer'), t('topline.count'), t(`t
       :reference="reference"
       :several="several"
       :picked="picked"
+      :folded="short"
+      @unfold="unfold(study.id, key)"
       @base="$emit('base')"
       @relabel="(slot, label) => emit('relabel', slot, label)"
       @pick="emit('pick', $event)"
-    />
+    /></div>
+    <p v-if="isLong && !picked && !short"><button
+      type="button"
+      class="act"
+      aria-expanded="true"
+      data-test="fold-answers"
+      @click="unfold(study.id, key, false)"
+    >{{ t(described ? 'topline.fold_values' : 'topline.fold_answers') }}</button></p>
     <TableActs v-if="!picked" :address="api.questionTable(study.id, question.id, view.base, view)" :columns="tallyHeads">
       <TallyColumns :question="question" :view="view" @view="emit('view', $event)" />
     </TableActs>
@@ -58,8 +75,15 @@ const tallyHeads = computed(() => [t('topline.answer'), t('topline.count'), t(`t
     v-if="question.numeric && !folded"
     :numeric="question.numeric"
     :decimals="study.decimals"
-    :histogram="!question.tabulated"
+    :histogram="!question.tabulated || described"
   />
+  <p v-if="described && short"><button
+    type="button"
+    class="act"
+    aria-expanded="false"
+    data-test="unfold-answers"
+    @click="unfold(study.id, key)"
+  >{{ t('topline.all_values', { n: question.rows.length }) }} <span aria-hidden="true">▾</span></button></p>
   <p
     v-if="['continuous', 'weight', 'count'].includes(question.kind) && !question.numeric && !question.isCounts"
     class="soft"
@@ -69,8 +93,12 @@ const tallyHeads = computed(() => [t('topline.answer'), t('topline.count'), t(`t
       , {{ t('topline.examples', { list: question.examples.join(', ') }) }}
     </template>
   </p>
-  <p
-    v-if="!question.tabulated && !line && question.missing > 0 && question.summaries.length === 0"
-    class="soft small"
-  >{{ t('topline.missing_title_everyone') }}: {{ question.missingRows.map((r) => `${r.label}: ${count(r.count)}`).join(' · ') }}</p>
 </template>
+
+<style scoped>
+.tabulated { position: relative; }
+/* With a pointer the ways to take the table away come over the line above it. */
+@media (hover: hover) and (min-width: 641px) {
+  .tabulated :deep(.leave) { position: absolute; right: 0; bottom: calc(100% + 6px); background: var(--paper); padding-left: 14px; }
+}
+</style>

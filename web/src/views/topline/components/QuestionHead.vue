@@ -22,6 +22,14 @@ const props = defineProps<{
 defineEmits<{ edit: [change: QuestionEdit]; unfold: [] }>()
 const { t } = useI18n()
 
+/** How many are missing, and why where that was said: they are in no percent of those who answered. */
+const missing = computed(() => {
+  const q = props.question
+  if (q.missing === 0) return t('topline.none_missing')
+  const named = q.missingRows.filter((r) => r.count > 0)
+  const why = named.length === 1 ? named[0]!.label : named.map((r) => `${r.label} ${count(r.count)}`).join(', ')
+  return t('topline.missing', { n: count(q.missing) }) + (why ? ` (${why})` : '')
+})
 const subline = computed(() => {
   const q = props.question
   if (props.folded) return t('topline.answered', { n: count(q.answered) })
@@ -32,7 +40,7 @@ const subline = computed(() => {
     t('topline.answered', { n: count(q.answered) }),
   ]
   parts.push(
-    q.missing > 0 ? t('topline.missing', { n: count(q.missing) }) : t('topline.none_missing'),
+    missing.value,
     t(`topline.kinds.${q.kind}`),
   )
   if (props.line && q.different > 0) parts.push(t('topline.different', { n: count(q.different) }, q.different))
@@ -84,7 +92,7 @@ h2.line {
 .sub {
   color: var(--soft);
   font-size: 14px;
-  margin: 2px 0 9px;
+  margin: 1px 0 6px;
 }
 .sub.line {
   margin: 0;

@@ -5,6 +5,9 @@ import { useI18n } from 'vue-i18n'
 import AnswerBar from '@/charts/AnswerBar.vue'
 import { count, fixed, signed } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
+import { useIsReading } from '@/components/reading'
+
+import { largestOf } from '../longList'
 
 import type { Analysis, AnswerRow, Question, Study } from '@/api/client'
 import type { Base } from '../composables/useView'
@@ -20,9 +23,12 @@ const props = defineProps<{
   reference: Analysis | null
   several: boolean
   picked: string[] | null
+  /** A long list is shown by its largest answers. */
+  folded: boolean
 }>()
-defineEmits<{ base: []; relabel: [slot: number, label: string]; pick: [code: string] }>()
+defineEmits<{ unfold: []; base: []; relabel: [slot: number, label: string]; pick: [code: string] }>()
 const { t } = useI18n()
+const reading = useIsReading()
 
 /** In a set respondents count in several rows, so their percents have no total. */
 const isSet = computed(() => props.question.kind === 'choose_all')
@@ -41,6 +47,10 @@ const source = computed(() => {
   const name = props.reference?.document?.ticks?.source || t('ask.all_equal')
   return props.several ? t('topline.of_claim', { source: name, n: props.reference?.number ?? '' }) : name
 })
+const list = computed(() => (props.folded ? largestOf(props.question.rows, !isSet.value) : { rows: props.question.rows, rest: null }))
+/** What the answers that are not shown come to in the shares of the reference. */
+const restOf = (what: 'share' | 'points') =>
+  (list.value.rest?.codes ?? []).reduce((total, code) => total + (reference.value?.get(code)?.[what] ?? 0), 0)
 const sum = computed(() => (props.base === 'answered' ? props.question.sumAnswered : props.question.sumEveryone))
 /** Running sums are of those who answered. */
 const running = computed(() => props.cumulative && props.base === 'answered' && props.question.rows.some((r) => r.cumulative !== null))
@@ -83,7 +93,8 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
         <th
           scope="col"
           class="percent"
-        ><button
+        ><template v-if="reading">{{ t(`topline.${proportions ? 'share_' : ''}of_${base}`) }}</template><button
+          v-else
           type="button"
           class="base"
           :title="t('topline.switch_base')"
@@ -99,13 +110,13 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
           <th scope="col">{{ t(upTo) }}</th>
         </template>
         <template v-if="reference">
-          <th scope="col" class="share">{{ t('topline.share', { source }) }}</th>
+          <th scope="col" class="share" :title="source">{{ t('topline.share') }}</th>
           <th scope="col">{{ t('topline.points') }}</th>
         </template>
       </tr>
     </thead>
     <tbody>
-      <tr v-for="row in question.rows" :key="row.slot">
+      <tr v-for="row in list.rows" :key="row.slot">
         <th scope="row" class="answer">
           <button
             v-if="picked"
@@ -145,6 +156,24 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
           <td>{{ signed(reference.get(row.code)?.points ?? 0, study.decimals) }}</td>
         </template>
       </tr>
+      <tr v-if="list.rest" class="missing">
+        <th scope="row" class="answer"><button
+          type="button"
+          class="act"
+          aria-expanded="false"
+          data-test="unfold-answers"
+          @click="$emit('unfold')"
+        >{{ t('topline.further_answers', { n: list.rest.n }, list.rest.n) }} <span aria-hidden="true">▾</span></button></th>
+        <td class="bars"></td>
+        <td>{{ list.rest.count === null ? '–' : count(list.rest.count) }}</td>
+        <td>{{ shown(base === 'answered' ? list.rest.percentOfAnswered : list.rest.percentOfEveryone) }}</td>
+        <template v-if="estimated"><td>{{ shown(list.rest.estimate) }}</td><td></td></template>
+        <td v-if="running" colspan="2"></td>
+        <template v-if="reference">
+          <td>{{ isSet ? '–' : shown(100 * restOf('share')) }}</td>
+          <td>{{ isSet ? '–' : signed(restOf('points'), study.decimals) }}</td>
+        </template>
+      </tr>
       <template v-if="base === 'everyone'">
         <tr v-for="row in question.missingRows" :key="`m${row.slot}`" class="missing">
           <th scope="row" class="answer">{{ t('topline.missing_title_everyone') }}: {{ name(row) }}</th>
@@ -171,12 +200,6 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
       </tr>
     </tfoot>
   </table>
-  <p
-    v-if="base === 'answered' && question.missingRows.length"
-    class="soft small below"
-  >
-    {{ t('topline.missing_title') }}: {{ question.missingRows.map((r) => `${name(r)}: ${count(r.count)}`).join(' · ') }}
-  </p>
 </template>
 
 <style scoped>
@@ -232,7 +255,6 @@ th.bars {
   .bars { display: none; }
   .answer { min-width: 90px; }
 }
-.share { max-width: 120px; color: var(--mari-text); }
+.share { color: var(--mari-text); }
 .missing th, .missing td { color: var(--soft); }
-.below { margin-top: 5px; }
 </style>

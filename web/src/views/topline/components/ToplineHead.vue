@@ -5,6 +5,7 @@ import { useI18n } from 'vue-i18n'
 import { count } from '@/app/format'
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import InlineText from '@/components/InlineText.vue'
+import { useIsReading } from '@/components/reading'
 import UndoSteps from '@/components/UndoSteps.vue'
 
 import { orders } from '../composables/useView'
@@ -23,9 +24,11 @@ defineEmits<{
   set: [change: Record<string, string | undefined>]
   edit: [change: StudyEdit]
   undo: [which: 'undo' | 'redo', edit: number]
+  read: []
 }>()
 const listed = defineModel<boolean>('listed', { required: true })
 const { t } = useI18n()
+const reading = useIsReading()
 const among = computed(() => [
   { value: 0, title: t('topline.everyone') },
   ...(props.page.subgroups).map((g) => ({ value: g.id, title: g.n === null ? g.name : `${g.name} (${count(g.n)})` })),
@@ -46,7 +49,8 @@ const among = computed(() => [
       :maxlength="40"
       @save="$emit('edit', { units: $event })"
     />
-    <template v-if="page.subgroups.length"> · <ChoiceMenu
+    <template v-if="reading && page.subgroups.length"> · {{ among.find((g) => g.value === (view.of ?? 0))?.title }}</template>
+    <template v-else-if="page.subgroups.length"> · <ChoiceMenu
       class="of"
       :model-value="view.of ?? 0"
       :items="among"
@@ -59,7 +63,14 @@ const among = computed(() => [
       class="force"
       data-test="counts-in-force"
     >{{ t('topline.counts_short') }}</RouterLink></template>
-    <span class="choosing"> ·
+    <button
+      v-if="reading"
+      type="button"
+      class="leave-reading"
+      data-test="leave-reading"
+      @click="$emit('read')"
+    >{{ t('topline.leave_reading') }} <kbd aria-hidden="true">R</kbd></button>
+    <span v-else class="choosing"> ·
       <button
         type="button"
         class="act"
@@ -104,7 +115,13 @@ const among = computed(() => [
         :label="t('topline.order_label')"
         test="order"
         @update:model-value="$emit('set', { order: $event === 'asked' ? undefined : $event })"
-      /> ·{{ ' ' }}
+      /> ·
+      <button
+        type="button"
+        class="act"
+        data-test="read"
+        @click="$emit('read')"
+      >{{ t('topline.read') }}</button> ·{{ ' ' }}
       <RouterLink :to="`/studies/${page.study.id}/check`">{{ t('places.check') }}</RouterLink> <UndoSteps
         :undo="page.undo"
         :redo="page.redo"
@@ -120,5 +137,7 @@ b { color: var(--ink); font-weight: 600; }
 .act:hover { color: var(--teal); }
 .context :deep(.of) { font-size: 14.5px; padding: 0 5px; }
 .force { font-weight: 600; }
-@media print { .choosing { display: none; } }
+.leave-reading { font: inherit; font-size: 13.5px; color: var(--soft); background: none; border: 0; padding: 3px 0 3px 14px; cursor: pointer; }
+.leave-reading:hover { color: var(--teal); }
+@media print { .choosing, .leave-reading { display: none; } }
 </style>

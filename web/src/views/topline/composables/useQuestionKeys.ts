@@ -1,29 +1,22 @@
 import { ref, watch } from 'vue'
 
-import type { useAsking } from './useAsking'
+import type { Act } from '@/components/menu'
 
-/** The keys of a question that has the focus: what opens a method, and `r` for the report. */
-export function useQuestionKeys(
-  { byName, methods, asking, open }: Pick<ReturnType<typeof useAsking>, 'byName' | 'methods' | 'asking' | 'open'>,
-  selectable: () => boolean,
-  select: () => void,
-) {
+/** The keys of a question that has the focus: what it is asked most, and what opens the menu of all. */
+export function useQuestionKeys(acts: () => Act[], settled: () => boolean, menu: () => void) {
   /** A key that is pressed before the methods are known waits for them. */
   const early = ref('')
-  watch(() => byName.value.size, () => {
-    const method = methods.value.find((m) => m.key === early.value)
-    if (method) open(method)
-  })
+  watch(settled, () => acts().find((a) => a.letter === early.value)?.act())
   return function keyed(event: KeyboardEvent) {
     if (event.target !== event.currentTarget || event.ctrlKey || event.metaKey || event.altKey) return
-    if (event.key === 'r' && selectable()) {
+    if (event.key === '.') {
       event.preventDefault()
-      return select()
+      return menu()
     }
-    if (!byName.value.size) early.value = event.key
-    const method = methods.value.find((m) => m.key === event.key)
-    if (!method) return
+    const act = acts().find((a) => a.letter === event.key)
+    if (!act && !settled()) early.value = event.key
+    if (!act) return
     event.preventDefault()
-    if (asking.value !== method.name) open(method)
+    if (!act.open) act.act()
   }
 }
