@@ -10,7 +10,7 @@ const catalogue = fileURLToPath(new URL('../locales/en.json', import.meta.url))
 /** What no first view of a study shows: these sections of the catalogue, and of the words of a
  * method all but the name of its act. */
 const later = [
-  'acts', 'arrange', 'check', 'codebook', 'condition', 'derive', 'design', 'find', 'grid', 'intake', 'keys', 'lists', 'quick', 'report_page',
+  'acts', 'arrange', 'check', 'codebook', 'condition', 'derive', 'design', 'find', 'grid', 'guide', 'intake', 'keys', 'lists', 'quick', 'report_page',
   'responses', 'shares', 'studies', 'subgroups', '$vuetify',
 ]
 

@@ -34,6 +34,8 @@ const (
 	Plain    Kind = "plain"
 	Emphasis Kind = "emphasis"
 	Math     Kind = "math" // TeX
+	Strong   Kind = "strong"
+	Code     Kind = "code" // as it is typed
 )
 
 // heading is that of the part of the page that holds the explanations.

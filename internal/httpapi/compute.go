@@ -22,6 +22,8 @@ const heavyAtOnce = 2
 func (s *server) computeRoutes(api fiber.Router) {
 	api.Get("/compute", s.to((*server).computeDescription))
 	api.Get("/help", s.to((*server).getHelp))
+	api.Get("/guide", s.to((*server).getGuide))
+	api.Get("/guide/pictures/:picture", s.to((*server).guidePicture))
 	var known []string
 	for _, f := range s.Methods().All() {
 		known = append(known, f.Name)

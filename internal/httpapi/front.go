@@ -19,8 +19,6 @@ const nonceMark = "__NONCE__"
 func (s *server) frontRoutes(app *fiber.App) {
 	app.Get("/assets/:name", s.to((*server).asset))
 	app.Get("/icon.svg", s.to((*server).icon))
-	app.Get("/guide", s.to((*server).guide))
-	app.Get("/guide/:picture", s.to((*server).guidePicture))
 	app.Get("/*", s.to((*server).index))
 }
 

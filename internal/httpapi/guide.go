@@ -1,59 +1,24 @@
 package httpapi
 
 import (
-	"bytes"
 	"crypto/rand"
-	_ "embed"
 	"encoding/base64"
-	"html/template"
 	"sync"
 
 	"github.com/gofiber/fiber/v3"
-	"github.com/yuin/goldmark"
 
 	"widetally/docs"
+	"widetally/internal/help"
 )
 
-//go:embed guide.html
-var guidePage string
+// howTos are the pages of the guide.
+var howTos = sync.OnceValue(func() []help.HowTo { return help.HowTos(docs.Guide) })
 
-var guideTemplate = template.Must(template.New("guide").Parse(guidePage))
-
-// guideBody is the page of how-tos as HTML; its pictures stand beside it.
-var guideBody = sync.OnceValues(func() (template.HTML, error) {
-	var out bytes.Buffer
-	page := bytes.ReplaceAll(docs.Guide, []byte("../screenshots/"), []byte("/guide/"))
-	err := goldmark.Convert(page, &out)
-	return template.HTML(out.String()), err //nolint:gosec // our own page
-})
-
-// newNonce is what allows the one style of a page.
-func newNonce() (string, error) {
-	raw := make([]byte, 16)
-	_, err := rand.Read(raw)
-	return base64.RawStdEncoding.EncodeToString(raw), err
-}
-
-// guide answers with the how-tos.
-func (s *server) guide(c fiber.Ctx) error {
-	body, err := guideBody()
-	if err != nil {
-		return err
-	}
-	nonce, err := newNonce()
-	if err != nil {
-		return err
-	}
-	var out bytes.Buffer
-	if err := guideTemplate.Execute(&out, struct {
-		Nonce, Title, Back string
-		Body               template.HTML
-	}{nonce, s.words.Text("guide.title", nil), s.words.Text("guide.back", nil), body}); err != nil {
-		return err
-	}
-	c.Set(fiber.HeaderContentSecurityPolicy, "default-src 'none'; style-src 'nonce-"+nonce+"'; font-src 'self'; img-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'")
-	c.Set(fiber.HeaderContentType, fiber.MIMETextHTMLCharsetUTF8)
-	return c.Send(out.Bytes())
+// getGuide answers with the how-tos.
+func (s *server) getGuide(c fiber.Ctx) error {
+	return c.JSON(struct {
+		Pages []help.HowTo `json:"pages"`
+	}{howTos()})
 }
 
 // guidePicture answers with a picture of the guide.
@@ -65,4 +30,11 @@ func (s *server) guidePicture(c fiber.Ctx) error {
 	c.Set(fiber.HeaderContentType, "image/png")
 	c.Set(fiber.HeaderCacheControl, "public, max-age=3600")
 	return c.Send(raw)
+}
+
+// newNonce is what allows the styles of a page.
+func newNonce() (string, error) {
+	raw := make([]byte, 16)
+	_, err := rand.Read(raw)
+	return base64.RawStdEncoding.EncodeToString(raw), err
 }

@@ -76,7 +76,7 @@ func TestClaimsOfEveryKind(t *testing.T) {
 		// 19, 21 and 25 of 65 by a third each: the furthest is 25, at the upper edge z = (25 − 65 × 0.5333) ÷ √(65 × 0.5333 × 0.4667) = −2.403.
 		{"equivalence/distribution", key("mood"), `{"shares":{"scale":"equal","source":{}},"margin":"20","role":"alternative","level":0.05}`, "p", "0.0081", "the evidence supports the claim that each share of the answers to “mood” lies less than 20 percentage points from its expected share"},
 		// 19, 21, 25 against 40, 15, 10: χ² = (19 − 40)²/59 + (21 − 15)²/36 + (25 − 10)²/35, the margins being equal.
-		{"homogeneity", key("mood"), `{"shares":{"scale":"counts","figures":[{"code":"1","figure":"40"},{"code":"2","figure":"15"},{"code":"3","figure":"10"}],"source":{"kind":"survey","title":"last year’s survey"}},"role":"null","level":0.01}`, "statistic", "χ² = 14.903", "there is evidence that the answers to “mood” are spread differently here and in last year’s survey"},
+		{"homogeneity", key("mood"), `{"shares":{"scale":"counts","figures":[{"code":"1","figure":"40"},{"code":"2","figure":"15"},{"code":"3","figure":"10"}],"source":{"kind":"survey","title":"last year’s survey"}},"role":"null","level":0.01}`, "statistic", "χ² = 14.903", "there is evidence that the answers to “mood” differ between here and last year’s survey"},
 		// (17 − 3)² ÷ (17 + 3) = 9.8, McNemar's for two answers.
 		{"cochran-q", fmt.Sprintf(`"%v"`, set["id"]), `{"role":"alternative","level":0.05}`, "statistic", "Q = 9.800", "the evidence supports the claim that some answers to “Which reasons?” are chosen more often than others"},
 	} {

@@ -2,12 +2,9 @@ package httpapi
 
 import (
 	"fmt"
-	"io"
-	"regexp"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
-	"github.com/stretchr/testify/require"
 
 	"widetally/internal/service"
 )
@@ -49,21 +46,24 @@ func TestTheReportOfAStudy(t *testing.T) {
 	assert.Len(t, at(t, page, "report.pieces"), 3)
 }
 
-// The guide is a page of its own with its pictures, and nothing from outside.
+// The guide has a page for each how-to, with its pictures.
 func TestTheGuide(t *testing.T) {
 	t.Parallel()
 	c := newClient(t, service.Options{})
-	res := c.send("GET", "/guide", "")
-	raw, err := io.ReadAll(res.Body)
-	require.NoError(t, err)
-	assert.Contains(t, string(raw), "8. Report</h2>")
-	assert.Contains(t, res.Header.Get("Content-Security-Policy"), "default-src 'none'")
-	pictures := regexp.MustCompile(`src="(/[^"]*)"`).FindAllStringSubmatch(string(raw), -1)
-	assert.Len(t, pictures, 7)
-	for _, p := range pictures {
-		assert.Equal(t, "image/png", c.send("GET", p[1], "").Header.Get("Content-Type"), p[1])
+	kinds := map[string]int{}
+	var names []string
+	for _, page := range c.call("GET", "/guide", "", 200)["pages"].([]any) {
+		names = append(names, page.(object)["name"].(string))
+		for _, b := range page.(object)["blocks"].([]any) {
+			kinds[b.(object)["kind"].(string)]++
+			if b.(object)["kind"] == "picture" {
+				assert.NotEmpty(t, b.(object)["text"])
+				assert.Equal(t, "image/png", c.send("GET", "/api/v1/guide/pictures/"+b.(object)["file"].(string), "").Header.Get("Content-Type"))
+			}
+		}
 	}
-	assert.NotContains(t, string(raw), `src="http`)
-	assert.Equal(t, 404, c.send("GET", "/guide/none.png", "").StatusCode)
-	assert.Equal(t, 404, c.send("GET", "/guide/..%2f..%2fgo.mod", "").StatusCode)
+	assert.Subset(t, names, []string{"bring-a-file-in", "compare-with-published-shares", "estimate-the-population"})
+	assert.Equal(t, map[string]int{"picture": 7, "typed": 3, "table": 1}, map[string]int{"picture": kinds["picture"], "typed": kinds["typed"], "table": kinds["table"]})
+	assert.Equal(t, 404, c.send("GET", "/api/v1/guide/pictures/none.png", "").StatusCode)
+	assert.Equal(t, 404, c.send("GET", "/api/v1/guide/pictures/..%2f..%2fgo.mod", "").StatusCode)
 }

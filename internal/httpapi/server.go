@@ -163,7 +163,7 @@ func (s *server) guard(c fiber.Ctx) error {
 // asTheyAre tells the answers that are not compressed: those that must go out as they come, and
 // those that are small already.
 func asTheyAre(c fiber.Ctx) bool {
-	return strings.HasSuffix(c.Path(), "/progress") || strings.HasPrefix(c.Path(), "/assets/") || strings.HasPrefix(c.Path(), "/guide/")
+	return strings.HasSuffix(c.Path(), "/progress") || strings.HasPrefix(c.Path(), "/assets/") || strings.Contains(c.Path(), "/guide/pictures/")
 }
 
 // bounded gives each request a limited time, and ends it when its client has gone.

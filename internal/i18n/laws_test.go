@@ -92,6 +92,12 @@ func tellers(d document.Document) (finding []document.Message, ways map[float64]
 		switch {
 		case b.Kind == document.Sentence && finding == nil && strings.HasPrefix(b.Said[0].ID, "finding."):
 			finding = b.Said
+		case b.Kind == document.Agreement:
+			for _, way := range b.Said[0].Values["ways"].List {
+				if v := way.Message.Values["found"]; v.Kind == document.PExact {
+					ways[v.Log10] = strings.HasSuffix(b.Said[0].Values["outcome"].Message.ID, "rejected")
+				}
+			}
 		case b.Table != nil && b.Table.Caption.ID == "caption.decisions":
 			for _, row := range b.Table.Rows {
 				if v := row.Cells[0].Figures[0].Value; v.Kind == document.PExact {

@@ -33,6 +33,8 @@ export type Remedy = Schemas['Remedy']
 export type Analysis = Schemas['Analysis']
 export type Spec = Schemas['Spec']
 export type Topic = Schemas['Topic']
+export type TextPiece = Schemas['TextPiece']
+export type HowTo = Schemas['HowTo']
 export type ShareSet = Schemas['ShareSet']
 export type ShareSetBody = Schemas['ShareSetBody']
 export type SharesFit = Schemas['SharesFit']
@@ -204,6 +206,7 @@ export const api = {
   officeTable: (table: string, dim = '', fix: Record<string, string> = {}) => got(GET('/office/tables/{table}', { params: { path: { table }, query: taken(dim, fix) } })),
   answerNote: (study: number, analysis: number, rule: string, seen: boolean, reason: string, view: Seen) =>
     got(PUT('/studies/{study}/analyses/{analysis}/notes', { params: { path: { study, analysis }, query: seenAs(view) }, body: { id: rule, seen, ...(reason ? { reason } : {}) } })),
+  guide: (signal: AbortSignal) => got(GET('/guide', { signal })),
   help: (signal: AbortSignal) => got(GET('/help', { signal })),
   design: (study: number, signal?: Signal) => got(GET('/studies/{study}/design', { params: { path: { study } }, ...until(signal) })),
   setDesign: (study: number, body: DesignBody) => got(PUT('/studies/{study}/design', { params: { path: { study } }, body })),

@@ -925,6 +925,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The how-tos */
+        get: operations["getGuide"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/guide/pictures/{picture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture of the how-tos */
+        get: operations["getGuidePicture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/shares": {
         parameters: {
             query?: never;
@@ -2198,11 +2232,31 @@ export interface components {
             /** @description The keys of figures and the names of methods that it explains */
             for: string[];
             title: string;
-            paragraphs: {
+            paragraphs: components["schemas"]["TextPiece"][][];
+        };
+        TextPiece: {
+            /** @enum {string} */
+            kind: "plain" | "emphasis" | "math" | "strong" | "code";
+            text: string;
+        };
+        Guide: {
+            pages: components["schemas"]["HowTo"][];
+        };
+        HowTo: {
+            /** @description It stands in its address */
+            name: string;
+            title: string;
+            blocks: {
                 /** @enum {string} */
-                kind: "plain" | "emphasis" | "math";
-                text: string;
-            }[][];
+                kind: "paragraph" | "typed" | "picture" | "table";
+                pieces?: components["schemas"]["TextPiece"][];
+                /** @description What is typed, or what a picture shows */
+                text?: string;
+                /** @description That of a picture */
+                file?: string;
+                /** @description Those of a table, the first of which is its head */
+                rows?: components["schemas"]["TextPiece"][][][];
+            }[];
         };
         SetAnswer: {
             label: string;
@@ -4537,6 +4591,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Help"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getGuide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Its pages */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guide"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getGuidePicture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                picture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The picture */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
                 };
             };
             default: components["responses"]["Problem"];

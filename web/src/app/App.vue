@@ -6,19 +6,21 @@ import { useRoute } from 'vue-router'
 import { lazily } from './later'
 import NotFetched from './NotFetched.vue'
 import { notFetched } from './router'
+import { guideShown } from './guide'
 import { useSession } from './session'
 import { useKeys } from '@/composables/useKeys'
 import PlaceRail from './PlaceRail.vue'
 
 /** What is seldom needed is fetched when it is. */
 const KeySheet = lazily(() => import('./KeySheet.vue'))
+const GuidePanel = lazily(() => import('./GuidePanel.vue'))
 const UndoOffer = lazily(() => import('./UndoOffer.vue'))
 
 const { t } = useI18n()
 const route = useRoute()
 const session = useSession()
 const keysShown = ref(false)
-useKeys({ '?': () => (keysShown.value = true) })
+useKeys({ '?': () => (keysShown.value = true), H: () => (guideShown.value = !guideShown.value) })
 
 watch(() => route.path, () => document.getElementById('page')?.focus({ preventScroll: true }), { flush: 'post' })
 </script>
@@ -26,9 +28,10 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
 <template>
   <div class="application">
     <a class="skip" href="#page">{{ t('app.skip') }}</a>
-    <div class="frame">
+    <div class="frame" :class="{ guided: guideShown }">
       <PlaceRail @keys="keysShown = true" />
       <div class="place"><main v-if="notFetched" id="page" class="sheet" tabindex="-1"><NotFetched /></main><RouterView v-else /></div>
+      <GuidePanel v-if="guideShown" />
     </div>
     <KeySheet v-if="keysShown" v-model="keysShown" />
     <UndoOffer v-if="session.undo" />
@@ -38,7 +41,11 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
 <style scoped>
 .frame { display: grid; grid-template-columns: 96px minmax(0, 1fr); min-height: 100vh; }
 .place { min-width: 0; }
-@media (max-width: 640px) { .frame { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto 1fr; } }
+.guided { grid-template-columns: 96px minmax(0, 1fr) 360px; }
+/* Beside the guide the notes stand below what they speak of. */
+@media (max-width: 1500px) { .guided :deep(.beside) { grid-template-columns: minmax(0, 1fr); } .guided :deep(.beside > .margin) { border-left: 0; padding: 6px 34px 0 78px; } }
+@media (max-width: 900px) { .guided { grid-template-columns: 96px minmax(0, 1fr); } }
+@media (max-width: 640px) { .frame, .guided { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto 1fr; } }
 .skip { position: fixed; left: -999px; top: 0; z-index: 2000; background: var(--sheet); padding: 8px 14px; }
 .skip:focus { left: 0; }
 </style>

@@ -27,6 +27,7 @@ const keys = computed<[string, string][]>(() => [
   ['.', 'keys.acts'],
   ...ofMethods.value,
   ['Enter', 'keys.edit'],
+  ['H', 'keys.guide'],
   ['?', 'keys.help'],
 ])
 </script>

@@ -5,10 +5,12 @@ import { useRoute } from 'vue-router'
 
 import TallyMark from '@/components/TallyMark.vue'
 
+import { guideShown } from './guide'
 import { useSession } from './session'
 import { switchTheme, theme } from './theme'
 
 defineEmits<{ keys: [] }>()
+const guide = () => (guideShown.value = !guideShown.value && route.meta.place !== 'guide')
 const { t } = useI18n()
 const route = useRoute()
 const session = useSession()
@@ -58,7 +60,13 @@ const places = computed(() => {
       data-test="theme"
       @click="switchTheme"
     >{{ theme === 'night' ? t('app.paper') : t('app.night') }}</button>
-    <a class="to" href="/guide" data-test="guide">{{ t('app.guide') }}</a>
+    <a
+      class="to"
+      href="/guide"
+      :class="{ on: guideShown || route.meta.place === 'guide' }"
+      data-test="guide"
+      @click.exact.prevent="guide"
+    >{{ t('app.guide') }}</a>
     <button type="button" class="to" @click="$emit('keys')">{{ t('app.keys') }} <kbd>?</kbd></button>
   </nav>
 </template>

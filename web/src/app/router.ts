@@ -7,7 +7,7 @@ import { furnishedWith } from './later'
 
 declare module 'vue-router' {
   interface RouteMeta {
-    place: 'studies' | 'intake' | 'codebook' | 'topline' | 'claims' | 'shares' | 'quick' | 'report' | 'none'
+    place: 'studies' | 'intake' | 'codebook' | 'topline' | 'claims' | 'shares' | 'quick' | 'report' | 'guide' | 'none'
   }
 }
 
@@ -25,6 +25,7 @@ export const router = createRouter({
     { path: '/studies/:study(\\d+)/report', component: furnishedWith(() => import('@/views/report')), meta: { place: 'report' } },
     { path: '/shares', component: furnishedWith(() => import('@/views/shares')), meta: { place: 'shares' } },
     { path: '/quick', component: furnishedWith(() => import('@/views/quick')), meta: { place: 'quick' } },
+    { path: '/guide/:page?', component: furnishedWith(() => import('@/views/guide')), meta: { place: 'guide' } },
     { path: '/:rest(.*)*', component: furnishedWith(() => import('./NotFound.vue')), meta: { place: 'none' } },
   ],
   scrollBehavior(to, from, saved) {

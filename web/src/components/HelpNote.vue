@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useI18n } from 'vue-i18n'
 
-import MathLine from './MathLine.vue'
+import TextPieces from './TextPieces.vue'
 
 import type { Topic } from '@/api/client'
 
@@ -17,10 +17,7 @@ const { t } = useI18n()
     <p
       v-for="(paragraph, i) in topic.paragraphs"
       :key="i"
-    ><template v-for="(piece, k) in paragraph" :key="k"><MathLine
-      v-if="piece.kind === 'math'"
-      :tex="piece.text"
-    /><em v-else-if="piece.kind === 'emphasis'">{{ piece.text }}</em><template v-else>{{ piece.text }}</template></template></p>
+    ><TextPieces :pieces="paragraph" /></p>
     <button type="button" class="act small" @click="$emit('close')">{{ t('app.close') }}</button>
   </section>
 </template>

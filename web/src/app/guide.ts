@@ -1,0 +1,4 @@
+import { ref } from 'vue'
+
+/** Whether the guide stands beside the page. */
+export const guideShown = ref(false)
