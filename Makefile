@@ -94,4 +94,4 @@ office: build
 	scripts/office.sh
 
 clean:
-	rm -rf build web/node_modules web/dist/assets web/dist/index.html web/dist/icon.svg web/charts/charts.js
+	rm -rf build web/node_modules web/dist/assets web/dist/index.html web/dist/icon* web/dist/manifest.webmanifest web/charts/charts.js

@@ -107,11 +107,11 @@ var Usual = []document.Place{document.Basis, document.Heading, document.Sentence
 // Shows says whether a place is shown. What stands over a part of several like it goes with them, and
 // that the ways to decide agree with the tables, one of which it stands for.
 func (p Piece) Shows(place document.Place) bool {
-	if p.Shown == nil {
-		return slices.Contains(Usual, place)
-	}
 	if place == document.Agreement {
 		place = document.Figures
+	}
+	if p.Shown == nil {
+		return slices.Contains(Usual, place)
 	}
 	return place == document.Heading || slices.Contains(p.Shown, place)
 }

@@ -41,6 +41,8 @@ func TestWhatCanBeAReport(t *testing.T) {
 	assert.Equal(t, 6, Report{Pieces: []Piece{{ID: 5}, {ID: 2}}}.NextID())
 	assert.True(t, Piece{}.Shows(document.Chart))
 	assert.False(t, Piece{}.Shows(document.Working))
+	assert.True(t, Piece{}.Shows(document.Agreement))
+	assert.False(t, Piece{Shown: []document.Place{document.Facts}}.Shows(document.Agreement), "it stands for a table")
 	assert.True(t, Piece{Shown: []document.Place{document.Working}}.Shows(document.Heading))
 	assert.False(t, Piece{Shown: []document.Place{}}.Shows(document.Chart))
 }

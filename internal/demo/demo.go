@@ -77,7 +77,7 @@ type claimText struct {
 	Shares     map[string]string   `json:"shares"` // by label
 }
 
-// Load makes the demo study, unless the shelf already holds something. The file mark
+// Load makes the demo study with its report, unless the shelf already holds something. The file mark
 // stands while it is being made: one that is found tells of a start that was ended on
 // the way, whose half-made study is put away first.
 func Load(ctx context.Context, s *service.Places, mark string) error {
@@ -99,7 +99,11 @@ func Load(ctx context.Context, s *service.Places, mark string) error {
 	if err := os.WriteFile(mark, nil, 0o600); err != nil {
 		return fmt.Errorf("demo: %w", err)
 	}
-	if _, err := Make(ctx, s); err != nil {
+	st, err := Make(ctx, s)
+	if err != nil {
+		return err
+	}
+	if err := Report(ctx, s, st); err != nil {
 		return err
 	}
 	return os.Remove(mark)

@@ -81,7 +81,7 @@ func newClientWith(t testing.TB, opt service.Options, configure func(*Config)) *
 	check, err := described()
 	require.NoError(t, err)
 	var log bytes.Buffer
-	web := fstest.MapFS{"index.html": {Data: []byte(`<meta name="csp-nonce" content="__NONCE__">`)}, "assets/a.js": {Data: []byte("1")}, "assets/a.js.br": {Data: []byte("small")}, "icon.svg": {Data: []byte("<svg/>")}}
+	web := fstest.MapFS{"index.html": {Data: []byte(`<meta name="csp-nonce" content="__NONCE__">`)}, "assets/a.js": {Data: []byte("1")}, "assets/a.js.br": {Data: []byte("small")}, "icon.svg": {Data: []byte("<svg/>")}, "manifest.webmanifest": {Data: []byte("{}")}}
 	config := Config{Words: languages(t), Places: cases, Web: web, Log: slog.New(slog.NewTextHandler(&log, nil))}
 	configure(&config)
 	return &client{t: t, app: New(config), check: check, log: &log, cases: cases}
@@ -479,7 +479,7 @@ func TestThePageComesWithItsPolicy(t *testing.T) {
 		nonces[nonce] = true
 	}
 	assert.Len(t, nonces, 2, "a nonce is used once")
-	for path, status := range map[string]int{"/assets/a.js": 200, "/assets/../index.html": 404, "/assets/b.js": 404, "/go.mod": 404, "/icon.svg": 200} {
+	for path, status := range map[string]int{"/assets/a.js": 200, "/assets/../index.html": 404, "/assets/b.js": 404, "/go.mod": 404, "/icon.svg": 200, "/manifest.webmanifest": 200, "/icon-192.png": 404} {
 		assert.Equal(t, status, c.send("GET", path, "").StatusCode, path)
 	}
 }

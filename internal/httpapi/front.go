@@ -18,7 +18,9 @@ const nonceMark = "__NONCE__"
 
 func (s *server) frontRoutes(app *fiber.App) {
 	app.Get("/assets/:name", s.to((*server).asset))
-	app.Get("/icon.svg", s.to((*server).icon))
+	for name := range rootFiles {
+		app.Get("/"+name, s.to((*server).rootFile))
+	}
 	app.Get("/*", s.to((*server).index))
 }
 
@@ -60,14 +62,24 @@ func acceptsBrotli(header string) bool {
 	return false
 }
 
-func (s *server) icon(c fiber.Ctx) error {
-	icon, err := fs.ReadFile(s.web, "icon.svg")
+// rootFiles are what a browser asks for by a fixed name, to show the application among others and to
+// install it, with their media types.
+var rootFiles = map[string]string{
+	"icon.svg":             "image/svg+xml",
+	"icon-192.png":         "image/png",
+	"icon-512.png":         "image/png",
+	"manifest.webmanifest": "application/manifest+json",
+}
+
+func (s *server) rootFile(c fiber.Ctx) error {
+	name := strings.TrimPrefix(c.Path(), "/")
+	raw, err := fs.ReadFile(s.web, name)
 	if err != nil {
 		return fiber.ErrNotFound
 	}
-	c.Set(fiber.HeaderContentType, "image/svg+xml")
+	c.Set(fiber.HeaderContentType, rootFiles[name])
 	c.Set(fiber.HeaderCacheControl, "public, max-age=3600")
-	return c.Send(icon)
+	return c.Send(raw)
 }
 
 // index answers every address of the application with its one page.
@@ -83,7 +95,7 @@ func (s *server) index(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	c.Set(fiber.HeaderContentSecurityPolicy, "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+nonce+"'; font-src 'self'; img-src 'self' data:; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'")
+	c.Set(fiber.HeaderContentSecurityPolicy, "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+nonce+"'; font-src 'self'; img-src 'self' data:; connect-src 'self'; manifest-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'")
 	c.Set(fiber.HeaderCacheControl, "no-store")
 	c.Set(fiber.HeaderContentType, fiber.MIMETextHTMLCharsetUTF8)
 	text := strings.ReplaceAll(string(page), nonceMark, nonce)

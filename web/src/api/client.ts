@@ -1,6 +1,7 @@
 /** The only place that talks to the server. Its addresses, what they take and what they answer come
  * from the server's own description. */
 import createClient from 'openapi-fetch'
+import { ref } from 'vue'
 
 import { edited } from '@/app/queries'
 
@@ -111,15 +112,27 @@ export class ApiError extends Error {
 
 const root = '/api/v1'
 
+/** The server did not answer when it was asked last. While it does not, it is asked again and again. */
+export const isAway = ref(false)
+const askAgain = 2500
+function away() {
+  if (isAway.value) return
+  isAway.value = true
+  const ask = () => void fetch(`${root}/limits`).then(() => (isAway.value = false), () => setTimeout(ask, askAgain))
+  setTimeout(ask, askAgain)
+}
+
 async function reach(request: Request): Promise<Response> {
   const asks = request.method === 'GET'
   if (!asks) forget()
   try {
     const answer = await ((asks ? early(request.url) : undefined) ?? fetch(request))
+    isAway.value = false
     if (answer.ok && !asks && new URL(request.url).pathname.startsWith(`${root}/studies`)) edited()
     return answer
   } catch (cause) {
     if (cause instanceof DOMException && cause.name === 'AbortError') throw cause
+    away()
     throw new ApiError(0, 'unreachable', '')
   }
 }

@@ -3,6 +3,7 @@ import { ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 
+import { isAway } from '@/api/client'
 import { lazily } from './later'
 import NotFetched from './NotFetched.vue'
 import { notFetched } from './router'
@@ -28,6 +29,7 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
 <template>
   <div class="application">
     <a class="skip" href="#page">{{ t('app.skip') }}</a>
+    <p v-if="isAway" class="away" role="status" data-test="away">{{ t('app.away') }}</p>
     <div class="frame" :class="{ guided: guideShown }">
       <PlaceRail @keys="keysShown = true" />
       <div class="place"><main v-if="notFetched" id="page" class="sheet" tabindex="-1"><NotFetched /></main><RouterView v-else /></div>
@@ -46,6 +48,7 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
 @media (max-width: 1500px) { .guided :deep(.beside) { grid-template-columns: minmax(0, 1fr); } .guided :deep(.beside > .margin) { border-left: 0; padding: 6px 34px 0 78px; } }
 @media (max-width: 900px) { .guided { grid-template-columns: 96px minmax(0, 1fr); } }
 @media (max-width: 640px) { .frame, .guided { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto 1fr; } }
+.away { position: sticky; top: 0; z-index: 40; padding: 7px 28px; background: var(--ink); color: var(--paper); font-size: 14px; }
 .skip { position: fixed; left: -999px; top: 0; z-index: 2000; background: var(--sheet); padding: 8px 14px; }
 .skip:focus { left: 0; }
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { nextTick, ref } from 'vue'
+import { nextTick, ref, watch } from 'vue'
 
 import { useIsReading } from './reading'
 
@@ -13,24 +13,27 @@ const draft = ref('')
 const field = ref<HTMLInputElement | null>(null)
 const trigger = ref<HTMLButtonElement | null>(null)
 
+/** What was typed and is not kept yet: it is there again if that failed. */
+const unkept = ref<string | null>(null)
+watch(() => props.text, (text) => text === unkept.value && (unkept.value = null))
+
 async function start() {
-  draft.value = props.text
+  draft.value = unkept.value ?? props.text
   editing.value = true
   await nextTick()
   field.value?.focus()
   field.value?.select()
 }
 
-async function finish(keep: boolean, back: boolean) {
+function finish(keep: boolean, back: boolean) {
   if (!editing.value) return
   editing.value = false
   const text = draft.value.trim()
-  if (keep && (props.clearable || text !== '') && text !== props.text) emit('save', text)
-  if (back) {
-    await nextTick()
-    trigger.value?.focus()
-  }
+  unkept.value = keep && (props.clearable || text !== '') && text !== props.text ? text : null
+  if (unkept.value !== null) emit('save', unkept.value)
+  if (back) comeBack()
 }
+const comeBack = () => void nextTick(() => trigger.value?.focus())
 </script>
 
 <template>

@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
+import { areShown } from '@/app/firstSteps'
 import { namesQuestion, numberIn, questionHash } from '@/app/questionHash'
 import { whenIdle } from '@/app/idle'
 import { lazily } from '@/app/later'
@@ -13,6 +14,7 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
 import { useUndo } from '@/composables/useUndo'
 
+import FirstSteps from './components/FirstSteps.vue'
 import QuestionBlock from './components/QuestionBlock.vue'
 import ToplineHead from './components/ToplineHead.vue'
 
@@ -191,6 +193,7 @@ useKeys({ j: () => stepTo(1), k: () => stepTo(-1), l: () => (listed.value = !lis
       >
         {{ note }}
       </p></div>
+      <FirstSteps v-if="areShown() && data.outline.length" />
       <div
         v-for="group in groups"
         :key="group.key"

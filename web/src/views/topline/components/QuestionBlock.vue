@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
 import { ApiError, api } from '@/api/client'
+import { did } from '@/app/firstSteps'
 import { namesQuestion } from '@/app/questionHash'
 import { lazily } from '@/app/later'
 import { useSession } from '@/app/session'
@@ -121,6 +122,7 @@ async function ask(spec: Spec, runNow: boolean) {
     const made = await api.stateAnalysis(props.study.id, spec, runNow, props.view)
     chosen.value = made.analysisId
     unfold(props.study.id, `a${made.analysisId}`)
+    did(byName.value.get(spec.method)?.purpose ?? '')
     useDraft(props.study.id, props.question.id, spec.method).drop()
     return made.question
   })
@@ -292,7 +294,7 @@ const keyed = useQuestionKeys(() => (hasActs.value ? acts.value : []), () => byN
 .body {
   display: grid;
   grid-template-columns: 44px minmax(0, 1fr);
-  padding: 18px 30px 4px 34px;
+  padding: 15px 30px 4px 34px;
 }
 .no {
   font-size: 16px;
@@ -318,5 +320,5 @@ const keyed = useQuestionKeys(() => (hasActs.value ? acts.value : []), () => byN
 }
 .own { display: flex; flex-direction: column; gap: 4px; align-items: flex-start; }
 .in-report { font: 600 13px 'Source Sans 3 Variable', sans-serif; color: var(--teal); }
-.question > .beside:first-child > :deep(.margin) { padding-top: 24px; }
+.question > .beside:first-child > :deep(.margin) { padding-top: 21px; }
 </style>

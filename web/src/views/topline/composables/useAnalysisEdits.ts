@@ -1,6 +1,7 @@
 import { nextTick } from 'vue'
 
 import { api } from '@/api/client'
+import { did } from '@/app/firstSteps'
 import { useAttempt } from '@/composables/useAttempt'
 
 import { useLook } from './useLook'
@@ -44,6 +45,7 @@ export function useAnalysisEdits(of: Of, changed: (question: Question) => void) 
   const select = () =>
     attempt(async () => {
       await api.selectAnalysis(of.study.id, of.analysis.id, !of.analysis.selected)
+      did('report')
       return api.question(of.study.id, of.question.id, of.view)
     })
   /** Gives the question an answer that nobody chose. */

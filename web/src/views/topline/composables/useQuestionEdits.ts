@@ -1,6 +1,7 @@
 import { useRoute, useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
+import { did } from '@/app/firstSteps'
 import { questionHash } from '@/app/questionHash'
 import { applyRemedy } from '@/api/remedy'
 import { useAttempt } from '@/composables/useAttempt'
@@ -52,6 +53,7 @@ export function useQuestionEdits(
   const select = () =>
     attempt(async () => {
       await api.selectQuestion(props.study.id, props.question.id, !props.question.selected, props.view)
+      did('report')
       on.reload()
     })
   /** The counts as they are shown become shares that other questions can be held against. */
