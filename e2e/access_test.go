@@ -23,10 +23,11 @@ var axe = sync.OnceValues(func() (string, error) {
 })
 
 // audited holds the page, or parts of it, against the rules of axe-core, all of them: what keeps
-// people out, such as controls without a name, tables without headings, contrast below 4.5.
+// people out, such as controls without a name, tables without headings, contrast below 4.5, targets
+// below 24 pixels.
 func (p *page) audited(what string, parts ...string) {
 	p.t.Helper()
-	p.heldAgainst(what, "{resultTypes: ['violations']}", parts...)
+	p.heldAgainst(what, "{resultTypes: ['violations'], rules: {'target-size': {enabled: true}}}", parts...)
 }
 
 func (p *page) heldAgainst(what, options string, parts ...string) {
@@ -76,7 +77,28 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 	p.click("#q3 [data-test=ask-goodness-of-fit]")
 	p.sees("#q3 [data-test=claim-form]", "I claim")
 	p.click("#q2 [data-test=arrange]")
-	both("the topline", "nav", "header", "#q2", "#q3", "#q9")
+	both("the topline", "nav", "header", "#q2", "#q3", "#q9", "[data-test=first-steps]")
+	p.click("#q9 [data-test=unfold]")
+	p.sees("#q9 [data-test=claim] table", "Monday")
+	p.click("#q12 [data-test=unfold]")
+	p.click("#q12 [data-test=test-it]")
+	p.sees("#q12 [data-test=claim-form]", "go together or not")
+	both("what is unfolded, and the form of a test", "#q9", "#q12")
+	p.click("#q12 [data-test=more]")
+	p.sees("[data-test=act-list]", "Do the answers match published shares")
+	p.audited("all that can be done", "[data-test=act-list]")
+	p.do("Escape", chromedp.KeyEvent("\u001b"))
+	p.click("[data-test=guide]")
+	p.sees("[data-test=guide-panel]", "Every question of the Topline")
+	both("the guide beside it", "[data-test=guide-panel]")
+	p.click("[data-test=guide-all]")
+	p.fill("[data-test=guide-find]", "mcnemar")
+	p.sees("[data-test=guide-panel] li", "Tally")
+	p.audited("the list of how-tos", "[data-test=guide-panel]")
+	p.visit(fmt.Sprintf("%s/studies/%d?read=1", address, st.ID))
+	p.sees("#q9 [data-test=finding]", "Not enough evidence")
+	p.await("nothing to press", `[...document.querySelectorAll('main button')].every((e) => e.getClientRects().length === 0)`)
+	p.audited("what is only read", "header", "#q2", "#q9")
 	p.visit(fmt.Sprintf("%s/studies/%d/claims", address, st.ID))
 	p.sees("#page table", "shares rejected")
 	both("the register")
@@ -85,6 +107,26 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 		p.await("the place to be filled", `document.querySelector('#page section, #page table') !== null && !document.querySelector('#page').textContent.includes('Loading')`)
 		both(place)
 	}
+	require.NoError(t, demo.Report(t.Context(), cases, st))
+	p.visit(fmt.Sprintf("%s/studies/%d/report", address, st.ID))
+	p.sees("#page", "Kerbside collection in Fernmouth", "What this does not say", "of tenure p is 0.0020 now")
+	both("the report")
+	for place, says := range map[string]string{"/shares": "the borough register", "/guide": "Cross two questions", "/guide/report": "takes a number from the list", "/quick": "know"} {
+		p.visit(address + place)
+		p.sees("#page", says)
+		both(place)
+	}
+	// On a telephone the register is a list, and what can be done a sheet from below.
+	p.do("a telephone", chromedp.EmulateViewport(390, 844))
+	p.visit(fmt.Sprintf("%s/studies/%d/claims", address, st.ID))
+	p.await("a list", `getComputedStyle(document.querySelector('[data-test=registered]')).display === 'block'`)
+	p.audited("the register on a telephone")
+	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
+	p.click("#q3 [data-test=more]")
+	p.sees(".v-bottom-sheet [data-test=act-list]", "Do the answers match published shares")
+	p.audited("what can be done, on a telephone", "#q3", "[data-test=act-list]")
+	p.do("Escape", chromedp.KeyEvent("\u001b"))
+	p.do("a screen", chromedp.EmulateViewport(1280, 800))
 	p.visit(address + "/intake")
 	p.click("[data-test=type-counts]")
 	p.click("[data-test=form-crossing]")

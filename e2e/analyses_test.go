@@ -62,8 +62,8 @@ func TestOneShareFromRawAnswersAndFromTwoNumbers(t *testing.T) {
 		for key, want := range map[string]string{"statistic": "−2.036", "p": "0.0209", "exact": "0.0227", "critical": "−1.645"} {
 			assert.Equal(t, want, p.read(within+" [data-test="+key+"]"), key)
 		}
-		assert.Equal(t, [][]string{{"p-value of the z test", "0.0209", "5 %", "null rejected"}, {"z", "−2.036", "−1.645", "null rejected"},
-			{"p-value of the exact binomial test", "0.0227", "5 %", "null rejected"}, {"One-sided 95 % upper bound (Wilson)", "61.5 %", "62 %", "null rejected"}}, p.table(within+" .two"))
+		p.sees(within+" [data-test=agreement]", "The 4 ways to decide agree: null rejected. p-value of the z test 0.0209 (held against 5 %), z −2.036 (held against −1.645), "+
+			"p-value of the exact binomial test 0.0227 (held against 5 %), one-sided 95 % upper bound (Wilson) 61.5 % (held against 62 %).")
 		p.sees(within+" svg", "claimed 62 %", "56.43 to 61.90 %", "z = −2.036", "critical −1.645")
 		p.gone(within + " [data-test=looked_greater]")
 	}

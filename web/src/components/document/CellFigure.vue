@@ -1,20 +1,26 @@
 <script setup lang="ts">
+import { computed } from 'vue'
+
+import { useIsReading } from '@/components/reading'
+
 import type { Cell } from '@/api/client'
 
 /** The figure of a cell that is read, with its stroke where it stands out. Where the cell
  * has a sentence, pressing the figure tells it and pressing it again is done with it. */
 const said = defineModel<string>({ required: true })
-defineProps<{ cell: Cell; text: string }>()
+const props = defineProps<{ cell: Cell; text: string }>()
+const reading = useIsReading()
+const pressable = computed(() => props.cell.said !== '' && !reading.value)
 </script>
 
 <template>
   <component
-    :is="cell.said ? 'button' : 'span'"
-    :type="cell.said ? 'button' : undefined"
+    :is="pressable ? 'button' : 'span'"
+    :type="pressable ? 'button' : undefined"
     class="figure"
     :class="[cell.mark, { on: cell.said && cell.said === said }]"
-    :aria-pressed="cell.said ? cell.said === said : undefined"
-    @click="cell.said && (said = said === cell.said ? '' : cell.said)"
+    :aria-pressed="pressable ? cell.said === said : undefined"
+    @click="pressable && (said = said === cell.said ? '' : cell.said)"
   >{{ text }}<span v-if="cell.mark" class="visually-hidden">, {{ cell.markText }}</span></component>
 </template>
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useIsReading } from '@/components/reading'
 import { useHelp } from '@/composables/useHelp'
 
 import type { Fact } from '@/api/client'
@@ -8,13 +9,14 @@ import type { Fact } from '@/api/client'
 defineProps<{ facts: Fact[]; line?: boolean }>()
 defineEmits<{ explain: [key: string] }>()
 const { topics } = useHelp()
+const reading = useIsReading()
 </script>
 
 <template>
   <dl class="facts" :class="{ line }">
     <div v-for="f in facts" :key="f.key">
       <dt><button
-        v-if="!line && topics.has(f.key)"
+        v-if="!line && !reading && topics.has(f.key)"
         type="button"
         class="name"
         :data-test="`explain-${f.key}`"

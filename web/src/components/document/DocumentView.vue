@@ -41,7 +41,7 @@ const line = computed(() => (props.folded ? first.value.find((b) => b.kind === '
 const pieces = computed(() => {
   const out: { block: Block; aside: Block | null }[] = []
   for (const block of props.folded ? first.value.filter((b) => b !== line.value) : props.document.blocks) {
-    const last = out[out.length - 1]
+    const last = out.findLast((p) => p.block.kind !== 'agreement')
     if (
       block.chart?.kind === 'curve' &&
       last?.aside === null &&

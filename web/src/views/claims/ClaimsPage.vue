@@ -129,26 +129,26 @@ function outcome(claim: Claim) {
       </p>
       <p v-if="!claims.length && !withdrawn.length" class="soft">{{ t('claim.filter.none') }}</p>
       <div v-else class="wide">
-        <table class="figures register">
-          <thead>
-            <tr>
-              <th scope="col">№</th>
-              <th scope="col" class="left">{{ t('claim.question') }}</th>
-              <th scope="col" class="left">{{ t('claim.claim_h') }}</th>
-              <th scope="col" class="left">{{ t('claim.stated_h') }}</th>
-              <th scope="col">{{ t('claim.level_h') }}</th>
-              <th scope="col">{{ t('claim.p') }}</th>
-              <th v-if="data.adjustment !== 'none'" scope="col">{{ t('claim.adjustment.p') }}</th>
-              <th scope="col" class="left">{{ t('claim.outcome') }}</th>
+        <table class="figures register" role="table">
+          <thead role="rowgroup">
+            <tr role="row">
+              <th scope="col" role="columnheader">№</th>
+              <th scope="col" role="columnheader" class="left">{{ t('claim.question') }}</th>
+              <th scope="col" role="columnheader" class="left">{{ t('claim.claim_h') }}</th>
+              <th scope="col" role="columnheader" class="left">{{ t('claim.stated_h') }}</th>
+              <th scope="col" role="columnheader">{{ t('claim.level_h') }}</th>
+              <th scope="col" role="columnheader">{{ t('claim.p') }}</th>
+              <th v-if="data.adjustment !== 'none'" scope="col" role="columnheader">{{ t('claim.adjustment.p') }}</th>
+              <th scope="col" role="columnheader" class="left">{{ t('claim.outcome') }}</th>
             </tr>
           </thead>
-          <tbody>
-            <tr v-for="claim in claims" :key="claim.id" data-test="registered">
-              <td>{{ claim.number }}</td>
-              <td class="left">
+          <tbody role="rowgroup">
+            <tr v-for="claim in claims" :key="claim.id" role="row" data-test="registered">
+              <td role="cell">{{ claim.number }}</td>
+              <td role="cell" class="left">
                 <RouterLink :to="`/studies/${studyId}#a${claim.id}`">{{ claim.question }} · {{ claim.name }}</RouterLink>
               </td>
-              <td class="left serif">
+              <td role="cell" class="left serif">
                 {{ claim.statement }}
                 <details v-if="claim.changes.length" class="soft small">
                   <summary class="act">{{ t('claim.changes') }} ({{ claim.changes.length }})</summary>
@@ -160,11 +160,11 @@ function outcome(claim: Claim) {
                   > · {{ t('claim.after_run') }}</template></p>
                 </details>
               </td>
-              <td class="left soft">{{ moment(claim.statedAt) }}</td>
-              <td>{{ claim.levelText }}</td>
-              <td>{{ claim.outcome?.p ?? '–' }}</td>
-              <td v-if="data.adjustment !== 'none'">{{ claim.adjusted || '–' }}</td>
-              <td class="left">
+              <td role="cell" class="left soft time" :data-label="t('claim.stated_h')">{{ moment(claim.statedAt) }}</td>
+              <td role="cell" :data-label="t('claim.level_h')">{{ claim.levelText }}</td>
+              <td role="cell" :data-label="t('claim.p')">{{ claim.outcome?.p ?? '–' }}</td>
+              <td v-if="data.adjustment !== 'none'" role="cell" :data-label="t('claim.adjustment.p')">{{ claim.adjusted || '–' }}</td>
+              <td role="cell" class="left">
                 {{ outcome(claim) }}
                 <template
                   v-if="claim.adjustedState && claim.adjustedState !== claim.state"
@@ -172,15 +172,15 @@ function outcome(claim: Claim) {
                 <template v-for="p in claim.problems" :key="p"><br /><span class="soft">{{ p }}</span></template>
               </td>
             </tr>
-            <tr v-for="w in withdrawn" :key="w.id" class="soft" data-test="withdrawn">
-              <td>{{ w.number }}</td>
-              <td class="left">{{ w.question }}</td>
-              <td class="left serif">{{ w.statement }}</td>
-              <td class="left">{{ moment(w.statedAt) }}</td>
-              <td>{{ w.levelText }}</td>
-              <td>–</td>
-              <td v-if="data.adjustment !== 'none'">–</td>
-              <td class="left">
+            <tr v-for="w in withdrawn" :key="w.id" role="row" class="soft" data-test="withdrawn">
+              <td role="cell">{{ w.number }}</td>
+              <td role="cell" class="left">{{ w.question }}</td>
+              <td role="cell" class="left serif">{{ w.statement }}</td>
+              <td role="cell" class="left time" :data-label="t('claim.stated_h')">{{ moment(w.statedAt) }}</td>
+              <td role="cell">{{ w.levelText }}</td>
+              <td role="cell">–</td>
+              <td v-if="data.adjustment !== 'none'" role="cell">–</td>
+              <td role="cell" class="left">
                 {{ t('claim.withdrawn', { date: moment(w.withdrawnAt) }) }}; {{ w.firstRunAt ? t('claim.withdrawn_run')
                   : t('claim.withdrawn_not_run') }}
               </td>
@@ -198,5 +198,15 @@ function outcome(claim: Claim) {
 .register td { padding-top: 8px; padding-bottom: 8px; border-bottom: 1px solid var(--hair); }
 .register th { white-space: nowrap; }
 .register td:nth-child(2), .register td:nth-child(3) { min-width: 200px; }
+.time { white-space: nowrap; }
+/* On a telephone it is a list: the question, what is claimed, and the rest with its name. */
+@media (max-width: 640px) {
+  .register, .register tbody, .register tr, .register td { display: block; }
+  .register thead { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
+  .register tr { padding: 10px 0; border-bottom: 1px solid var(--rule); }
+  .register td { padding: 1px 0; border: 0; text-align: left; }
+  .register td:first-child { float: left; margin-right: 8px; font-weight: 600; }
+  .register td[data-label]::before { content: attr(data-label) ' '; color: var(--soft); }
+}
 summary { list-style: none; cursor: pointer; font-family: 'Source Sans 3 Variable', sans-serif; }
 </style>

@@ -71,7 +71,7 @@ const { writing, percent, error: unwritten, take, stop } = useDownload()
             <td>{{ count(study.rows) }} <span class="soft">{{ study.units }}</span></td>
             <td>{{ count(study.questions ?? 0) }}</td>
             <td>{{ count(study.claims ?? 0) }}</td>
-            <td class="soft">{{ moment(study.updatedAt) }}</td>
+            <td class="soft time">{{ moment(study.updatedAt) }}</td>
             <td class="row-acts">
               <span class="rename"><InlineText
                 :text="study.name"
@@ -111,7 +111,7 @@ const { writing, percent, error: unwritten, take, stop } = useDownload()
 .shelf .name a { text-decoration: none; }
 .shelf .name a:hover { text-decoration: underline; }
 .shelf td, .shelf tbody th { padding-top: 9px; padding-bottom: 9px; border-bottom: 1px solid var(--hair); vertical-align: baseline; }
-.row-acts { white-space: nowrap; }
+.time, .row-acts { white-space: nowrap; }
 .row-acts .act, .rename { margin-left: 18px; color: var(--teal); font-weight: 600; }
 .start { margin-top: 22px; display: flex; gap: 14px; align-items: baseline; }
 </style>
