@@ -8,6 +8,7 @@ import (
 	"sync"
 	"testing"
 
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -140,6 +141,29 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 	both("an address without a page")
 }
 
+// In the reader's own colours bars and ticks are seen, and what is in use differs from what is not;
+// without motion nothing moves.
+func TestOwnColoursAndNoMotion(t *testing.T) {
+	t.Parallel()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	st, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	_, err = chromedp.Call(p.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "forced-colors", Value: "active"}, {Name: "prefers-reduced-motion", Value: "reduce"}}})
+	require.NoError(t, err)
+	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
+	p.sees("#q4 .tally", "share in the borough register")
+	for _, mark := range []string{".bar", ".tick"} {
+		p.await(mark+" to be seen", fmt.Sprintf(`getComputedStyle(document.querySelector('#q4 %s')).backgroundColor !== getComputedStyle(document.body).backgroundColor`, mark))
+	}
+	p.click("#q4 [data-test=ask-one-proportion]")
+	line := func(test string) string {
+		return `getComputedStyle(document.querySelector('#q4 [data-test=` + test + `]')).borderBottomColor`
+	}
+	p.await("what is open to have a line", line("ask-one-proportion")+" !== "+line("ask-crosstab"))
+	p.await("nothing to move", `document.getAnimations().every((a) => a.effect.getComputedTiming().activeDuration < 1)`)
+}
+
 // No place is wider than the screen: not on a telephone, where the percents are on it, and not
 // on small and usual screens.
 func TestEveryPlaceFitsItsScreen(t *testing.T) {
@@ -155,7 +179,7 @@ func TestEveryPlaceFitsItsScreen(t *testing.T) {
 			p.click("#q3 [data-test=ask-goodness-of-fit]")
 			p.sees("#q3 [data-test=claim-form]", "I claim")
 		}
-		for _, width := range []int64{1280, 1024, 390} {
+		for _, width := range []int64{1280, 1024, 640, 390, 320} { // 640 and 320 are 1280 at 200 and 400 %
 			p.do("a screen", chromedp.EmulateViewport(width, 844))
 			p.await(fmt.Sprint(place, " to fit ", width), fmt.Sprintf(`innerWidth === %d && document.documentElement.scrollWidth <= %[1]d`, width))
 			if place == "" {

@@ -15,4 +15,5 @@ defineProps<{ percent: number; share?: number | undefined; largest: number }>()
 .track { position: relative; height: 19px; }
 .bar { position: absolute; top: 5px; left: 0; height: 13px; background: var(--bar); }
 .tick { position: absolute; top: 1px; width: 3px; height: 20px; margin-left: -1px; background: var(--mari); }
+@media (forced-colors: active) { .bar { background: CanvasText; } .tick { background: Highlight; } .bar, .tick { forced-color-adjust: none; } }
 </style>

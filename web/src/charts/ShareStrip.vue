@@ -26,4 +26,5 @@ const shown = computed(() => props.parts.map((part, i) => ({ part, shade: 1 - (0
 span { position: relative; min-width: 0; overflow: hidden; display: grid; place-items: center; }
 i { position: absolute; inset: 0; background: var(--bar); }
 b { position: relative; font-weight: 400; font-size: 13px; line-height: 24px; color: var(--ink); }
+@media (forced-colors: active) { i { border: 1px solid CanvasText; } }
 </style>

@@ -205,7 +205,7 @@ tfoot th {
 tfoot th {
   text-align: left;
 }
-.drop {
+.drop { min-width: 24px; min-height: 24px;
   border: 0;
   background: none;
   color: var(--soft);

@@ -19,12 +19,14 @@ watch(open, (now) => (wanted.value ||= now))
 const toggle = () => (open.value = !open.value)
 /** How far a pointer goes, in pixels, to be on its way to an entry. */
 const stirred = 8
+/** On a narrow screen acts come as a sheet, which lies over what was pressed. */
+const isSheet = () => props.acts !== undefined && window.matchMedia('(max-width: 640px)').matches
 /** What opened it was the beginning of this press, whose end is no second one. */
 let pressed = false
 let from = { x: 0, y: 0 }
 function press(e: PointerEvent) {
   pressed = false
-  if (e.button !== 0 || e.pointerType !== 'mouse' || open.value) return
+  if (e.button !== 0 || e.pointerType !== 'mouse' || open.value || isSheet()) return
   pressed = true
   from = { x: e.clientX, y: e.clientY }
   toggle()
