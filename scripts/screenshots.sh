@@ -29,7 +29,5 @@ shot check /studies/1/check
 shot codebook /studies/1/codebook -js "document.querySelector('[data-test=choose-satisfaction] input').click(); await wait(300); document.querySelector('[data-test=choose-crew] input').click(); await wait(400)"
 shot subgroups '/studies/1/codebook?show=subgroups' -js "await wait(400); document.querySelector('[data-test=subgroups] button').click(); await wait(900)"
 shot shares /shares -js "await wait(900); document.querySelector('[data-test=set-versions]')?.click(); await wait(600)"
-report='{"title":"Kerbside collection in Fernmouth","facts":[{"key":"population","text":"All households of Fernmouth"},{"key":"mode","text":"At the doorstep, by telephone and online"}],"pieces":[{"id":1,"prose":"## Tenure\n\nAgainst the borough register, fewer households own their home than expected: {tenure: % Owns it} of {tenure: n} (p = **{claim 1: p}**; {claim 1: table})."},{"id":2,"question":4},{"id":3,"analysis":1}]}'
-curl -sf -X PUT "$base/api/v1/studies/1/report" -H 'Content-Type: application/json' -H 'If-Match: "1"' -d "$report" >/dev/null
 shot report /studies/1/report -js "await wait(1500)"
 shot estimates '/studies/1/codebook?show=design' -dark -js "await wait(900); document.querySelector('[data-test=design-save]').click(); await wait(1200); document.querySelector('nav a[href=\"/studies/1\"]').click(); await wait(2000); document.querySelector('#q4').scrollIntoView(); window.scrollBy(0, -90); await wait(600)"

@@ -456,3 +456,20 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 	}
 	return out
 }
+
+// What can be asked of a question is found by its names in the trade, and says what it is for in a line.
+func TestEveryActIsFoundByItsNames(t *testing.T) {
+	c, err := Load("en")
+	require.NoError(t, err)
+	for _, m := range methods.All().All() {
+		if m.Asked == nil || len(m.Asked.Questions) == 0 {
+			continue
+		}
+		at := "ui.ask." + m.Asked.Texts
+		for _, text := range []string{".act", ".for", ".terms"} {
+			assert.True(t, c.Has(at+text), at+text)
+		}
+		assert.LessOrEqual(t, len([]rune(c.Text(at+".for", nil))), 72, at)
+		assert.NotContains(t, strings.ToLower(c.Text(at+".terms", nil)), ",", "words stand apart by spaces")
+	}
+}

@@ -16,11 +16,13 @@ const narrow = window.matchMedia('(max-width: 640px)').matches
 const id = useId()
 const typed = ref('')
 const field = ref<HTMLInputElement>()
+/** Words by which nothing is found. */
+const idle = new Set(['a', 'an', 'and', 'the', 'of', 'or', 'in', 'to', 'with', 'for', 'by'])
 const all = computed(() =>
   props.entries.map((a) => ({ ...a, line: t(`${a.texts}.for`), terms: t(`${a.texts}.terms`) })).sort((a, b) => a.rank - b.rank),
 )
 const found = computed(() => {
-  const words = typed.value.toLowerCase().split(/\s+/)
+  const words = typed.value.toLowerCase().split(/\s+/).filter((w) => !idle.has(w))
   return all.value.filter((a) => words.every((word) => `${a.title} ${a.line} ${a.terms}`.toLowerCase().includes(word)))
 })
 const groups = computed(() =>

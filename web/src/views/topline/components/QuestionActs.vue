@@ -53,6 +53,6 @@ const further = computed(() => props.acts.filter((a) => a.rank === 1))
 .acts :deep(.act) { padding: 1px 0 2px; }
 .coming { visibility: hidden; }
 /* What does not fit into the line stands in the menu. */
-@media (hover: hover) { .acts:not(:focus-within, :has([aria-expanded='true'])) { max-height: 27px; overflow: hidden; } }
-@media (hover: none) { .further:not([aria-expanded='true']) { display: none; } }
+@media (hover: hover) and (min-width: 1001px) { .acts:not(:focus-within, :has([aria-expanded='true'])) { max-height: 27px; overflow: hidden; } }
+@media (hover: none), (max-width: 1000px) { .further:not([aria-expanded='true']) { display: none; } }
 </style>

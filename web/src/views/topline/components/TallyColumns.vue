@@ -46,6 +46,6 @@ const { t } = useI18n()
 
 <style scoped>
 .columns { display: inline-flex; gap: 0 12px; font-size: 13.5px; }
-.act { font-weight: 400; }
+.act { font-weight: 400; min-width: 24px; }
 .act[aria-pressed='true'] { font-weight: 650; color: var(--ink); }
 </style>

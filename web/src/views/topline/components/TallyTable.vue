@@ -207,6 +207,8 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
   min-width: 130px;
   max-width: 320px;
 }
+.tally tbody .answer { padding-top: 0; padding-bottom: 0; }
+.answer :deep(.text), .pick { min-height: 24px; }
 .bars {
   width: 34%;
 }
