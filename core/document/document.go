@@ -143,6 +143,9 @@ type Table struct {
 	Strips *Message // the heading over them
 	// Shown are the roles of the figures to be shown in a cell, the main one first.
 	Shown []Role
+	// Whole says of what the main figures are percents, where their role does not: of each row, each
+	// column or everyone; "" where they are none.
+	Whole Role
 }
 
 // Row is a row of a table.

@@ -21,7 +21,25 @@ type Table struct {
 	Notes []string `json:"notes"`
 	Head  []string `json:"head"`
 	Rows  [][]Cell `json:"rows"`
+	// Foot is how many rows at the end are totals.
+	Foot int `json:"foot,omitempty"`
+	// Figures are all of it one by one, for who computes on.
+	Figures []Figure `json:"-"`
 }
+
+// Figure is one figure of a table with all that tells what it is.
+type Figure struct {
+	Row, Column string
+	// What says what it is where a cell holds several, such as “expected”; "" for the only one.
+	What   string
+	Text   string
+	Number *float64
+	// Base is the number of respondents of whom a percent is; nil for what is none.
+	Base *float64
+}
+
+// Mark is the sign of a mark.
+func Mark[M ~string](mark M) string { return strings.TrimSpace(marks[string(mark)]) }
 
 // Cell is text as it is shown, and the number behind it where there is one.
 type Cell struct {

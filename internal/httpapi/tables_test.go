@@ -29,7 +29,7 @@ func TestTablesLeave(t *testing.T) {
 	assert.Equal(t, "text/csv; charset=utf-8", kind)
 	assert.True(t, strings.HasPrefix(csv, "ward,,\nAnswer,Count,% of answered\n"), csv)
 	_, tsv := read(tally + "?form=tsv&base=everyone")
-	assert.Equal(t, "ward\tCount\t% of everyone\nFenside\t8\t32.0\nHarbour\t9\t36.0\nSaltings\t8\t32.0\nTotal\t25\t\n", tsv)
+	assert.Equal(t, "ward\tCount\t% of everyone\nFenside\t8\t32.0\nHarbour\t9\t36.0\nSaltings\t8\t32.0\nTotal\t25\t100.0\n", tsv)
 
 	book := c.call("POST", st+"/subgroups", fmt.Sprintf(`{"name":"Users","condition":{"op":"any_of","question":%v,"answers":[%v]}}`, caddy, c.question(st, "caddy")["rows"].([]any)[0].(object)["slot"]), 200)
 	_, tsv = read(fmt.Sprintf("%s?form=tsv&of=%v", tally, book["subgroups"].([]any)[0].(object)["id"]))

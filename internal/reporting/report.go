@@ -309,7 +309,7 @@ func (d *made) analysis(p report.Piece) error {
 			if a.Whom != "" {
 				under = append(under, a.Whom)
 			}
-			d.table(Table(d.Words, b.Table, under))
+			d.table(Printed(d.Words, b.Table, under))
 		case document.Chart:
 			if err := d.picture(*b.Chart, a.Title, append(a.Document.Basis(), a.Whom)); err != nil {
 				return err

@@ -86,8 +86,19 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 		}
 		return number(100*float64(count)/float64(n), t.Decimals)
 	}
+	whole := float64(n)
+	add := func(answer, what string, x float64, of *float64) {
+		out.Figures = append(out.Figures, export.Figure{Row: answer, Column: what, Number: &x, Base: of})
+	}
 	for _, r := range rows {
 		a, _ := t.Question.Answer(r.Slot)
+		add(a.Label, out.Head[1], float64(r.Count), nil)
+		if n > 0 {
+			add(a.Label, out.Head[2], 100*float64(r.Count)/whole, &whole)
+		}
+		if e, ok := t.estimated(r.Slot); ok {
+			add(a.Label, w.Text("column.estimated", nil), 100*e.Share, &whole)
+		}
 		row := []export.Cell{{Text: a.Label}, number(float64(r.Count), 0), percentOf(r.Count)}
 		if running {
 			upTo := percentOf(*r.Cumulative)
@@ -101,7 +112,11 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 		}
 		out.Rows = append(out.Rows, row)
 	}
-	out.Rows = append(out.Rows, []export.Cell{{Text: w.Text("column.total", nil)}, number(float64(n), 0)})
+	total := []export.Cell{{Text: w.Text("column.total", nil)}, number(float64(n), 0)}
+	if n > 0 && t.Question.Kind != survey.ChooseAll {
+		total = append(total, number(100, t.Decimals))
+	}
+	out.Rows, out.Foot = append(out.Rows, total), 1
 	whom := map[string]string{"units": t.Units, "n": w.Fixed(float64(n), 0), "missing": w.Fixed(float64(f.Missing), 0)}
 	if t.Within != "" {
 		whom["units"] = w.Text("claim.in_subgroup", map[string]string{"units": t.Units, "subgroup": t.Within})

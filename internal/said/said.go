@@ -81,6 +81,8 @@ type Table struct {
 	Rows    []Row           `json:"rows"`
 	Strips  *string         `json:"strips"`
 	Shown   []document.Role `json:"shown"`
+	// Whole says of what the main figures are percents, where their role does not.
+	Whole document.Role `json:"-"`
 }
 
 // Choices offer ways to look at a result.

@@ -161,7 +161,7 @@ func (w speaker) table(t *document.Table) *Table {
 	if t == nil {
 		return nil
 	}
-	out := &Table{Caption: w.Say(t.Caption), Stub: w.Say(t.Stub), Columns: w.SayAll(t.Columns), Rows: make([]Row, len(t.Rows)), Shown: t.Shown}
+	out := &Table{Caption: w.Say(t.Caption), Stub: w.Say(t.Stub), Columns: w.SayAll(t.Columns), Rows: make([]Row, len(t.Rows)), Shown: t.Shown, Whole: t.Whole}
 	if t.Strips != nil {
 		text := w.Say(*t.Strips)
 		out.Strips = &text

@@ -224,11 +224,23 @@ func (c Crossing) part(rows, columns [][]*float64, e *Estimate, i, j int) *float
 	return &e.Shares.Share[i*e.Columns+j]
 }
 
+// Whole is of what the percents are in a reading; counts are read as percents of everyone where they are
+// estimated.
+func (c Crossing) Whole() document.Role {
+	switch c.Reading {
+	case OfEachRow:
+		return document.RowPercent
+	case OfEachColumn:
+		return document.ColumnPercent
+	}
+	return document.TotalPercent
+}
+
 // Estimates is the table of the population, with the cells marked that stand out at a level.
 func (c Crossing) Estimates(e *Estimate, level float64) *document.Table {
 	out := &document.Table{
 		Caption: document.Say("caption.crosstab_estimated", c.Values()), Stub: claim.Plain(c.Rows.Called()),
-		Shown: []document.Role{document.Main, document.Observed},
+		Shown: []document.Role{document.Main, document.Observed}, Whole: c.Whole(),
 	}
 	for _, l := range c.ColumnLabels {
 		out.Columns = append(out.Columns, claim.Plain(document.Text(l)))

@@ -248,7 +248,7 @@ func (c Claim) moved(e *Estimate) *document.Table {
 func (c Claim) went(e *Estimate) *document.Table {
 	t := &document.Table{
 		Caption: document.Say("caption.paired_went", c.values()), Stub: document.Say("column.first_down", c.values()),
-		Shown: []document.Role{document.Main, document.Observed},
+		Shown: []document.Role{document.Main, document.Observed}, Whole: document.TotalPercent,
 	}
 	for _, label := range c.Labels {
 		t.Columns = append(t.Columns, claim.Plain(document.Text(label)))

@@ -2380,6 +2380,8 @@ export interface components {
             label?: string;
             /** @description Which columns hold words */
             words: boolean[];
+            /** @description How many rows at the end are totals */
+            foot?: number;
             notes: string[] | null;
             head: string[];
             rows: {
