@@ -5,6 +5,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 need=()
 command -v soffice >/dev/null || need+=(libreoffice-writer-nogui libreoffice-calc-nogui)
+fc-match Arial | grep -q Liberation || need+=(fonts-liberation fonts-crosextra-caladea)
 command -v pdftoppm >/dev/null || need+=(poppler-utils)
 if [ ${#need[@]} -gt 0 ]; then
   as_root=(); [ "$(id -u)" -eq 0 ] || as_root=(sudo)
@@ -16,9 +17,12 @@ server=$!
 trap 'kill -INT $server; wait $server || true; rm -rf "$data"' EXIT
 for _ in $(seq 120); do [ -s "$data/address" ] && break; sleep 0.5; done
 study="$(cat "$data/address")/api/v1/studies/1"
-pieces='{"id":1,"prose":"## Tenure\n\nOf {tenure: n} households {tenure: % Owns it} own their home; see {tenure: table}.\n\n1. one\n2. two"},{"id":2,"question":4}'
-for n in 1 2 6 10 12 19; do pieces+=",{\"id\":$((n + 10)),\"analysis\":$n}"; done
-curl -sf -X PUT "$study/report" -H 'Content-Type: application/json' -H 'If-Match: "1"' -d "{\"title\":\"Kerbside collection\",\"pieces\":[$pieces]}" >/dev/null
+# Every question of the demo, and all that is asked of it.
+pieces='{"id":1,"prose":"## Tenure\n\nOf {tenure: n} households {tenure: % Owns it} own their home; see {tenure: table} and {claim 1: figure}.\n\n1. one\n2. two"}'
+for n in $(seq 2 30); do pieces+=",{\"id\":$((n + 10)),\"question\":$n}"; done
+for n in $(seq 1 24); do pieces+=",{\"id\":$((n + 100)),\"analysis\":$n}"; done
+version=$(curl -sf "$study/report" | sed -E 's/"report":.*//; s/.*"version":([0-9]+).*/\1/')
+curl -sf -X PUT "$study/report" -H 'Content-Type: application/json' -H "If-Match: \"$version\"" -d "{\"title\":\"Kerbside collection\",\"pieces\":[$pieces]}" >/dev/null
 # The design of the demo: its weights, the strata, the streets as clusters.
 curl -sf -X PUT "$study/design" -H 'Content-Type: application/json' -d '{"weight":24,"strata":[29],"cluster":30,"fraction":"","singlePsu":"refuse","off":false}' >/dev/null
 rm -rf build/office && mkdir -p build/office

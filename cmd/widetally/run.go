@@ -148,7 +148,7 @@ func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to 
 	if drawer := chart.New(web.Charts()); drawer.Built() {
 		maker.Draw = drawer.Draw
 	}
-	if form == export.DOCXReport {
+	if form.HasDots() {
 		maker.Dots = chart.PNG
 	}
 	made, err := maker.Make(c.Context(), definition, content)

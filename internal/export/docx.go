@@ -20,9 +20,7 @@ const (
 	relTypes  = "http://schemas.openxmlformats.org/officeDocument/2006/relationships/"
 	// emuPerPixel turns CSS pixels into the units of drawings.
 	emuPerPixel = 9525
-	// pageTwips is the width of the text of a page of A4, in twentieths of a point.
-	pageTwips = 9638
-	pagePx    = 620.0 // the same in CSS pixels
+	pagePx      = 640.0 // the width of the text of a page, in CSS pixels
 )
 
 // docx writes a report as a text document with real headings, tables and pictures.
@@ -51,6 +49,8 @@ func (r Report) docx(w io.Writer) error {
 		func() error { return part("word/document.xml", func(m *markup) { d.m = m; d.document(r) }) },
 		func() error { return text(out, "word/styles.xml", strings.ReplaceAll(docxStyles, "LANG", r.Lang)) },
 		func() error { return part("word/numbering.xml", d.numbering) },
+		func() error { return part("word/footer1.xml", func(m *markup) { docxFooter(m, r) }) },
+		func() error { return part("word/fontTable.xml", docxFonts) },
 		func() error { return part("word/_rels/document.xml.rels", d.relations) },
 		func() error { return d.pictures(out, r) },
 		out.Close,
@@ -80,6 +80,7 @@ func docxTypes(m *markup) {
 	}
 	const word = "application/vnd.openxmlformats-officedocument.wordprocessingml."
 	for _, part := range [][2]string{{"/word/document.xml", word + "document.main+xml"}, {"/word/styles.xml", word + "styles+xml"}, {"/word/numbering.xml", word + "numbering+xml"},
+		{"/word/footer1.xml", word + "footer+xml"}, {"/word/fontTable.xml", word + "fontTable+xml"},
 		{"/docProps/core.xml", "application/vnd.openxmlformats-package.core-properties+xml"}} {
 		m.empty("Override", "PartName", part[0], "ContentType", part[1])
 	}
@@ -89,8 +90,12 @@ func (r Report) coreProperties(m *markup) {
 	m.start("cp:coreProperties", "xmlns:cp", "http://schemas.openxmlformats.org/package/2006/metadata/core-properties", "xmlns:dc", "http://purl.org/dc/elements/1.1/",
 		"xmlns:dcterms", "http://purl.org/dc/terms/", "xmlns:xsi", "http://www.w3.org/2001/XMLSchema-instance")
 	m.leaf("dc:title", r.Title)
+	m.leaf("dc:subject", r.Study)
+	m.leaf("dc:creator", r.Author)
 	m.leaf("dc:description", r.Of)
 	m.leaf("dc:language", r.Lang)
+	m.leaf("cp:lastModifiedBy", r.Author)
+	m.leaf("dcterms:modified", r.At.UTC().Format("2006-01-02T15:04:05Z"), "xsi:type", "dcterms:W3CDTF")
 	m.leaf("dcterms:created", r.At.UTC().Format("2006-01-02T15:04:05Z"), "xsi:type", "dcterms:W3CDTF")
 }
 
@@ -133,12 +138,12 @@ func (d *docxWriter) numbering(m *markup) {
 	}
 }
 
-// The first relations are those of the styles and the numbering.
-const docxFixed = 2
+// The first relations are those of the parts that every document has.
+const docxFixed = 4
 
 func (d *docxWriter) relations(m *markup) {
 	m.start("Relationships", "xmlns", "http://schemas.openxmlformats.org/package/2006/relationships")
-	for i, to := range [][2]string{{"styles", "styles.xml"}, {"numbering", "numbering.xml"}} {
+	for i, to := range [][2]string{{"styles", "styles.xml"}, {"numbering", "numbering.xml"}, {"footer", "footer1.xml"}, {"fontTable", "fontTable.xml"}} {
 		m.empty("Relationship", "Id", "rId"+strconv.Itoa(i+1), "Type", relTypes+to[0], "Target", to[1])
 	}
 	for i, link := range d.order {
@@ -176,12 +181,36 @@ func (d *docxWriter) document(r Report) {
 	m.start("w:body")
 	d.paragraph("Title", "", []Run{{Text: r.Title}})
 	d.paragraph("Source", "", []Run{{Text: r.Of}})
+	d.contents(r)
 	for _, b := range r.Blocks {
 		d.block(b)
 	}
+	d.section(false)
+}
+
+// section is the layout of the pages before it: A4, upright or on its side, with the number of the page
+// at the foot.
+func (d *docxWriter) section(landscape bool) {
+	m := d.m
 	m.start("w:sectPr")
-	m.empty("w:pgSz", "w:w", "11906", "w:h", "16838")
+	m.empty("w:footerReference", "w:type", "default", "r:id", "rId3")
+	if landscape {
+		m.empty("w:pgSz", "w:w", "16838", "w:h", "11906", "w:orient", "landscape")
+	} else {
+		m.empty("w:pgSz", "w:w", "11906", "w:h", "16838")
+	}
 	m.empty("w:pgMar", "w:top", "1134", "w:right", "1134", "w:bottom", "1134", "w:left", "1134", "w:header", "709", "w:footer", "709", "w:gutter", "0")
+	m.end()
+}
+
+// turn ends the pages so far; those behind it may lie otherwise.
+func (d *docxWriter) turn(landscape bool) {
+	m := d.m
+	m.start("w:p")
+	m.start("w:pPr")
+	m.empty("w:pStyle", "w:val", "Turn")
+	d.section(landscape)
+	m.end()
 	m.end()
 }
 
@@ -226,7 +255,7 @@ func (d *docxWriter) paragraph(style, anchor string, runs []Run, numbered ...str
 	m.end()
 	if anchor != "" {
 		d.anchored++
-		m.empty("w:bookmarkStart", "w:id", strconv.Itoa(d.anchored), "w:name", anchor)
+		m.empty("w:bookmarkStart", "w:id", strconv.Itoa(d.anchored), "w:name", bookmark(anchor))
 		defer m.end()
 		defer m.empty("w:bookmarkEnd", "w:id", strconv.Itoa(d.anchored))
 	} else {
@@ -240,8 +269,8 @@ func (d *docxWriter) paragraph(style, anchor string, runs []Run, numbered ...str
 func (d *docxWriter) run(r Run) {
 	m := d.m
 	if to, inside := strings.CutPrefix(r.Link, "#"); inside {
-		m.start("w:hyperlink", "w:anchor", to)
-		defer m.end()
+		d.field("REF "+bookmark(to)+` \h`, func() { d.run(Run{Text: r.Text, Bold: r.Bold, Italic: r.Italic}) })
+		return
 	} else if r.Link != "" {
 		if d.links[r.Link] == 0 {
 			d.order = append(d.order, r.Link)
@@ -273,23 +302,45 @@ func (d *docxWriter) run(r Run) {
 }
 
 func (d *docxWriter) table(b Block) {
-	m, t := d.m, b.Table
-	d.paragraph("Caption", b.Anchor, []Run{{Text: t.caption()}})
-	widths := t.widths()
+	t := b.Table
+	parts := t.parts()
+	for k, p := range parts {
+		if p.landscape && k == 0 {
+			d.turn(false)
+		}
+		caption := "Caption"
+		if k == 0 {
+			d.caption(b.Anchor, t.Label, t.Number, t.Title)
+		} else {
+			d.paragraph(caption, "", []Run{{Text: t.caption() + " (" + strconv.Itoa(k+1) + "/" + strconv.Itoa(len(parts)) + ")"}})
+		}
+		d.grid(*t, p)
+		if k == len(parts)-1 {
+			d.notes(t.Notes)
+		}
+		if p.landscape && k == len(parts)-1 {
+			d.turn(true)
+		}
+	}
+}
+
+// grid writes a part of a table.
+func (d *docxWriter) grid(t Table, p part) {
+	m := d.m
 	m.start("w:tbl")
 	m.start("w:tblPr")
 	m.empty("w:tblStyle", "w:val", "Figures")
-	m.empty("w:tblW", "w:w", strconv.Itoa(pageTwips), "w:type", "dxa")
+	m.empty("w:tblW", "w:w", strconv.Itoa(p.width()), "w:type", "dxa")
 	m.empty("w:tblLayout", "w:type", "fixed")
-	m.empty("w:tblLook", "w:val", "0420", "w:firstRow", "1")
+	m.empty("w:tblLook", "w:val", "0460", "w:firstRow", "1", "w:lastRow", "1")
 	m.empty("w:tblCaption", "w:val", t.caption())
 	m.end()
 	m.start("w:tblGrid")
-	for _, w := range widths {
-		m.empty("w:gridCol", "w:w", strconv.Itoa(int(w*pageTwips)))
+	for _, w := range p.widths {
+		m.empty("w:gridCol", "w:w", strconv.Itoa(w))
 	}
 	m.end()
-	row := func(cells []string, head bool) {
+	row := func(cells []string, head, foot, keep bool) {
 		m.start("w:tr")
 		m.start("w:trPr")
 		m.empty("w:cantSplit")
@@ -297,39 +348,76 @@ func (d *docxWriter) table(b Block) {
 			m.empty("w:tblHeader")
 		}
 		m.end()
-		for i := range t.Head {
+		for k, at := range p.columns {
 			m.start("w:tc")
 			m.start("w:tcPr")
-			m.empty("w:tcW", "w:w", strconv.Itoa(int(widths[i]*pageTwips)), "w:type", "dxa")
+			m.empty("w:tcW", "w:w", strconv.Itoa(p.widths[k]), "w:type", "dxa")
+			if foot {
+				m.start("w:tcBorders")
+				m.empty("w:top", "w:val", "single", "w:sz", "8", "w:space", "0", "w:color", "20262B")
+				m.end()
+			}
 			m.end()
 			style := "Cell"
-			if i > 0 && !t.wordy(i) {
+			if at > 0 && !t.wordy(at) {
 				style = "Figure"
 			}
 			text := ""
-			if i < len(cells) {
-				text = cells[i]
+			if at < len(cells) {
+				text = cells[at]
 			}
-			d.paragraph(style, "", []Run{{Text: text, Bold: head}})
+			d.cell(style, text, p.points, head || foot, keep)
 			m.end()
 		}
 		m.end()
 	}
-	row(t.Head, true)
-	for _, r := range t.Rows {
-		cells := make([]string, len(r))
-		for i, c := range r {
-			cells[i] = c.shown()
-		}
-		row(cells, false)
+	row(t.Head, true, false, true)
+	for i, r := range t.Rows {
+		row(shown(r), false, t.Foot > 0 && i == len(t.Rows)-t.Foot, kept(i, len(t.Rows)))
 	}
 	m.end()
-	d.notes(t.Notes)
+}
+
+// shown are the texts of a row.
+func shown(row []Cell) []string {
+	cells := make([]string, len(row))
+	for i, c := range row {
+		cells[i] = c.shown()
+	}
+	return cells
+}
+
+// cell is the paragraph of a cell, which may keep with that of the next row.
+func (d *docxWriter) cell(style, text string, points float64, bold, keep bool) {
+	m := d.m
+	m.start("w:p")
+	m.start("w:pPr")
+	m.empty("w:pStyle", "w:val", style)
+	if keep {
+		m.empty("w:keepNext")
+	}
+	m.end()
+	m.start("w:r")
+	m.start("w:rPr")
+	if bold {
+		m.empty("w:b")
+	}
+	if points != usualPoints {
+		m.empty("w:sz", "w:val", strconv.Itoa(int(2*points)))
+	}
+	m.end()
+	m.leaf("w:t", text, "xml:space", "preserve")
+	m.end()
+	m.end()
 }
 
 func (d *docxWriter) notes(list []string) {
-	for _, n := range list {
-		d.paragraph("Note", "", []Run{{Text: n}})
+	for i, n := range list {
+		style := "Note"
+		if i == len(list)-1 {
+			style = "LastNote"
+		}
+		d.paragraph(style, "", []Run{{Text: n}})
 	}
 }
 
@@ -379,6 +467,6 @@ func (d *docxWriter) picture(b Block) {
 	for range 7 {
 		m.end()
 	}
-	d.paragraph("Caption", b.Anchor, []Run{{Text: p.Label + ". " + p.Caption}})
+	d.caption(b.Anchor, p.Label, p.Number, p.Caption)
 	d.notes(p.Notes)
 }

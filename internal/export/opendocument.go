@@ -5,6 +5,8 @@ import (
 	_ "embed"
 	"fmt"
 	"io"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -16,9 +18,6 @@ const (
 	odsMedia = "application/vnd.oasis.opendocument.spreadsheet"
 )
 
-// odtWidth is that of the text of a page, in centimetres.
-const odtWidth = 17.0
-
 //go:embed parts/odt-styles.xml
 var odtStyles string
 
@@ -28,7 +27,7 @@ var odfSpaces = []string{
 	"xmlns:table", "urn:oasis:names:tc:opendocument:xmlns:table:1.0", "xmlns:draw", "urn:oasis:names:tc:opendocument:xmlns:drawing:1.0",
 	"xmlns:svg", "urn:oasis:names:tc:opendocument:xmlns:svg-compatible:1.0", "xmlns:style", "urn:oasis:names:tc:opendocument:xmlns:style:1.0",
 	"xmlns:fo", "urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0", "xmlns:number", "urn:oasis:names:tc:opendocument:xmlns:datastyle:1.0",
-	"xmlns:xlink", "http://www.w3.org/1999/xlink", "xmlns:dc", "http://purl.org/dc/elements/1.1/", "xmlns:meta", "urn:oasis:names:tc:opendocument:xmlns:meta:1.0",
+	"xmlns:ooow", "http://openoffice.org/2004/writer", "xmlns:xlink", "http://www.w3.org/1999/xlink", "xmlns:dc", "http://purl.org/dc/elements/1.1/", "xmlns:meta", "urn:oasis:names:tc:opendocument:xmlns:meta:1.0",
 	"office:version", "1.3",
 }
 
@@ -61,6 +60,10 @@ func (r Report) openDocument(w io.Writer, media string, content func(m *markup))
 		m.start("office:document-meta", odfSpaces...)
 		m.start("office:meta")
 		m.leaf("dc:title", r.Title)
+		m.leaf("dc:subject", r.Study)
+		m.leaf("meta:initial-creator", r.Author)
+		m.leaf("dc:creator", r.Author)
+		m.leaf("dc:date", r.At.UTC().Format("2006-01-02T15:04:05"))
 		m.leaf("dc:description", r.Of)
 		m.leaf("dc:language", r.Lang)
 		m.leaf("meta:creation-date", r.At.UTC().Format("2006-01-02T15:04:05"))
@@ -106,15 +109,30 @@ func (r Report) odt(w io.Writer) error {
 		d := &odtWriter{m: m}
 		m.start("office:automatic-styles")
 		for k, t := range r.tables() {
-			for i, width := range t.widths() {
-				m.start("style:style", "style:name", fmt.Sprintf("T%dC%d", k+1, i+1), "style:family", "table-column")
-				m.empty("style:table-column-properties", "style:column-width", strconv.FormatFloat(width*odtWidth, 'f', 3, 64)+"cm")
-				m.end()
+			for n, p := range t.parts() {
+				p.styles(m, odtTable(k+1, n))
 			}
+		}
+		for name, of := range map[string][2]string{"Turned": {"Caption", "Landscape"}, "Upright": {"Turn", "Standard"}} {
+			m.empty("style:style", "style:name", name, "style:family", "paragraph", "style:parent-style-name", of[0], "style:master-page-name", of[1])
 		}
 		m.end()
 		m.start("office:body")
 		m.start("office:text")
+		sequences := map[string]bool{}
+		for _, b := range r.Blocks {
+			if b.Table != nil && b.Table.Number > 0 {
+				sequences[sequence(b.Table.Label, b.Table.Number)] = true
+			}
+			if b.Picture != nil {
+				sequences[sequence(b.Picture.Label, b.Picture.Number)] = true
+			}
+		}
+		m.start("text:sequence-decls")
+		for _, name := range slices.Sorted(maps.Keys(sequences)) {
+			m.empty("text:sequence-decl", "text:display-outline-level", "0", "text:name", name)
+		}
+		m.end()
 		d.paragraph("Title", "", []Run{{Text: r.Title}})
 		d.paragraph("Source", "", []Run{{Text: r.Of}})
 		for _, b := range r.Blocks {
@@ -176,6 +194,10 @@ func (d *odtWriter) inside(anchor string, runs []Run) {
 
 func (d *odtWriter) run(r Run) {
 	m := d.m
+	if to, inside := strings.CutPrefix(r.Link, "#"); inside {
+		m.leaf("text:bookmark-ref", r.Text, "text:reference-format", "text", "text:ref-name", to)
+		return
+	}
 	if r.Link != "" {
 		m.start("text:a", "xlink:type", "simple", "xlink:href", r.Link)
 		defer m.end()
@@ -199,31 +221,83 @@ func (d *odtWriter) run(r Run) {
 	}
 }
 
-func (d *odtWriter) table(b Block) {
-	m, t := d.m, b.Table
-	d.tables++
-	d.paragraph("Caption", b.Anchor, []Run{{Text: t.caption()}})
-	m.start("table:table", "table:name", "Table"+strconv.Itoa(d.tables), "table:style-name", "Figures")
-	for i := range t.Head {
-		m.empty("table:table-column", "table:style-name", fmt.Sprintf("T%dC%d", d.tables, i+1))
+// odtTable names a part of a table and its styles.
+func odtTable(table, part int) string { return fmt.Sprintf("T%dP%d", table, part+1) }
+
+// styles are those of a part of a table: its width, those of its columns, and the size of its letters.
+func (p part) styles(m *markup, name string) {
+	cm := func(twips int) string { return strconv.FormatFloat(float64(twips)/567, 'f', 3, 64) + "cm" }
+	m.start("style:style", "style:name", name, "style:family", "table", "style:parent-style-name", "Figures")
+	m.empty("style:table-properties", "style:width", cm(p.width()), "table:align", "left")
+	m.end()
+	for i, w := range p.widths {
+		m.start("style:style", "style:name", name+"C"+strconv.Itoa(i+1), "style:family", "table-column")
+		m.empty("style:table-column-properties", "style:column-width", cm(w))
+		m.end()
 	}
-	row := func(cells []Cell, style string) {
+	for _, of := range []string{"Cell", "Figure"} {
+		for _, keep := range []string{"", "Keep"} {
+			m.start("style:style", "style:name", name+of+keep, "style:family", "paragraph", "style:parent-style-name", of)
+			if keep != "" {
+				m.empty("style:paragraph-properties", "fo:keep-with-next", "always")
+			}
+			m.empty("style:text-properties", "fo:font-size", strconv.FormatFloat(p.points, 'f', 1, 64)+"pt")
+			m.end()
+		}
+	}
+}
+
+func (d *odtWriter) table(b Block) {
+	t := b.Table
+	d.tables++
+	parts := t.parts()
+	for k, p := range parts {
+		style := "Caption"
+		if p.landscape && k == 0 {
+			style = "Turned"
+		}
+		if k == 0 {
+			d.caption(style, b.Anchor, t.Label, t.Number, t.Title)
+		} else {
+			d.paragraph(style, "", []Run{{Text: fmt.Sprintf("%s (%d/%d)", t.caption(), k+1, len(parts))}})
+		}
+		d.grid(*t, p, odtTable(d.tables, k))
+		if k == len(parts)-1 {
+			d.notes(t.Notes)
+		}
+		if p.landscape && k == len(parts)-1 {
+			d.paragraph("Upright", "", nil)
+		}
+	}
+}
+
+// grid writes a part of a table.
+func (d *odtWriter) grid(t Table, p part, name string) {
+	m := d.m
+	m.start("table:table", "table:name", name, "table:style-name", name)
+	for i := range p.columns {
+		m.empty("table:table-column", "table:style-name", name+"C"+strconv.Itoa(i+1))
+	}
+	row := func(cells []Cell, style string, keep bool) {
 		m.start("table:table-row", "table:style-name", "Row")
-		for i := range t.Head {
+		for _, at := range p.columns {
 			var c Cell
-			if i < len(cells) {
-				c = cells[i]
+			if at < len(cells) {
+				c = cells[at]
 			}
 			attributes := []string{"table:style-name", style, "office:value-type", "string"}
 			if c.Number != nil {
 				attributes = []string{"table:style-name", style, "office:value-type", "float", "office:value", exact(*c.Number)}
 			}
 			m.start("table:table-cell", attributes...)
-			of := "Cell"
-			if i > 0 && !t.wordy(i) {
-				of = "Figure"
+			of := name + "Cell"
+			if at > 0 && !t.wordy(at) {
+				of = name + "Figure"
 			}
-			d.paragraph(of, "", []Run{{Text: c.shown(), Bold: style == "Head"}})
+			if keep {
+				of += "Keep"
+			}
+			d.paragraph(of, "", []Run{{Text: c.shown(), Bold: style != "Body"}})
 			m.end()
 		}
 		m.end()
@@ -233,13 +307,32 @@ func (d *odtWriter) table(b Block) {
 	for i, h := range t.Head {
 		head[i].Text = h
 	}
-	row(head, "Head")
+	row(head, "Head", true)
 	m.end()
-	for _, r := range t.Rows {
-		row(r, "Body")
+	for i, r := range t.Rows {
+		style := "Body"
+		if i >= len(t.Rows)-t.Foot {
+			style = "Foot"
+		}
+		row(r, style, kept(i, len(t.Rows)))
 	}
 	m.end()
-	d.notes(t.Notes)
+}
+
+// caption names a table or a picture by its place in its sequence.
+func (d *odtWriter) caption(style, anchor, label string, number int, title string) {
+	m := d.m
+	m.start("text:p", "text:style-name", style)
+	if number > 0 {
+		of := sequence(label, number)
+		m.empty("text:bookmark-start", "text:name", anchor)
+		m.text(of + " ")
+		m.leaf("text:sequence", strconv.Itoa(number), "text:ref-name", anchor, "text:name", of, "text:formula", "ooow:"+of+"+1", "style:num-format", "1")
+		m.empty("text:bookmark-end", "text:name", anchor)
+		title = ". " + title
+	}
+	m.text(title)
+	m.end()
 }
 
 func (d *odtWriter) notes(list []string) {
@@ -263,7 +356,7 @@ func (d *odtWriter) picture(b Block) {
 	m.leaf("svg:desc", p.Alt)
 	m.end()
 	m.end()
-	d.paragraph("Caption", b.Anchor, []Run{{Text: p.Label + ". " + p.Caption}})
+	d.caption("Caption", b.Anchor, p.Label, p.Number, p.Caption)
 	d.notes(p.Notes)
 }
 
@@ -359,8 +452,11 @@ func decimalsOf(tables []*Table) (out []int) {
 
 // sheetNames names the sheets by their tables: no longer than 31 characters, without the signs
 // that a name may not hold, each once.
-func sheetNames(tables []*Table) []string {
+func sheetNames(tables []*Table, reserved ...string) []string {
 	out, known := make([]string, len(tables)), map[string]bool{}
+	for _, name := range reserved {
+		known[strings.ToLower(name)] = true
+	}
 	for i, t := range tables {
 		name := strings.Map(func(r rune) rune {
 			if strings.ContainsRune(`[]:*?/\'`, r) || r < 0x20 {

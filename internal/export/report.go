@@ -1,6 +1,7 @@
 package export
 
 import (
+	"cmp"
 	"fmt"
 	"io"
 	"strings"
@@ -15,10 +16,29 @@ type Report struct {
 	Title   string `json:"title"`
 	Lang    string `json:"lang"`
 	// Of says from which study it comes, in which state, and when.
-	Of     string    `json:"of"`
+	Of string `json:"of"`
+	// Study is the name of it alone, and Author who made the report: what is told in the properties of a
+	// document.
+	Study  string `json:"study,omitempty"`
+	Author string `json:"author,omitempty"`
+	// Words are those that a document needs beside its blocks.
+	Words  Words     `json:"-"`
 	At     time.Time `json:"at"`
 	Blocks []Block   `json:"blocks"`
 }
+
+// Words head the lists of a document.
+type Words struct {
+	Contents, Tables, Pictures string
+	// Figures heads all figures, one by one.
+	Figures string
+	// Table, Row, Column, Figure, Value, Base and Printed head the columns of all figures.
+	Table, Row, Column, Figure, Value, Base, Printed string
+}
+
+// contents and figures name the sheets that a workbook has beside its tables.
+func (w Words) contents() string { return cmp.Or(w.Contents, "Contents") }
+func (w Words) figures() string  { return cmp.Or(w.Figures, "Figures") }
 
 // ReportVersion is that of the JSON of a report.
 const ReportVersion = 1
@@ -125,6 +145,9 @@ func (f ReportForm) MediaType() string {
 	}[f]
 }
 
+// HasDots says that pictures stand in it as dots, too.
+func (f ReportForm) HasDots() bool { return f == DOCXReport || f == XLSXReport }
+
 // tables are those of the report, in their order.
 func (r Report) tables() (out []*Table) {
 	for _, b := range r.Blocks {
@@ -153,8 +176,7 @@ func (r Report) Write(w io.Writer, f ReportForm) error {
 	case ODTReport:
 		return r.odt(w)
 	case XLSXReport:
-		tables := r.signed()
-		return workbook(w, tables, sheetNames(tables))
+		return r.workbook(w)
 	case ODSReport:
 		return r.ods(w)
 	case CSVReport:

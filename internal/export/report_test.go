@@ -8,6 +8,8 @@ import (
 	"encoding/xml"
 	"errors"
 	"fmt"
+	"image"
+	"image/png"
 	"io"
 	"regexp"
 	"runtime"
@@ -26,18 +28,27 @@ func figure(text string, x float64, decimals int) Cell {
 	return Cell{Text: text, Number: &x, Decimals: decimals}
 }
 
+func dots() []byte {
+	var out bytes.Buffer
+	_ = png.Encode(&out, image.NewGray(image.Rect(0, 0, 25, 12))) // a buffer takes all
+	return out.Bytes()
+}
+
 func hostile() Report {
 	table := Table{Number: 1, Label: "Table 1", Title: "=cmd() & <b>", Head: []string{"Answer", "Count", "%"}, Notes: []string{"@note"},
 		Rows: [][]Cell{{{Text: "+1 <i>"}, figure("1,024", 1024, 0), figure("83.6", 83.5918367346939, 1)}, {{Text: "tab\there\x00\x0b"}, figure("−2", -2, 0), {Text: "–", Mark: "more"}}}}
 	again := table
 	again.Number, again.Label, again.Title = 2, "Table 2", strings.Repeat("long ", 20)
-	return Report{Title: "Bins & <caddies>", Lang: "en", Of: "Fernmouth, unweighted", At: time.Date(2026, 11, 26, 12, 0, 0, 0, time.UTC), Blocks: []Block{
+	table.Foot = 1
+	x := 83.5918367346939
+	table.Figures = []Figure{{Row: "+1 <i>", Column: "%", What: "", Text: "83.6", Number: &x}}
+	return Report{Title: "Bins & <caddies>", Lang: "en", Study: "Fernmouth", Author: "Wide Tally", Of: "Fernmouth, unweighted", At: time.Date(2026, 11, 26, 12, 0, 0, 0, time.UTC), Blocks: []Block{
 		{Kind: HeadingBlock, Level: 1, Runs: []Run{{Text: "A_heading* {x}"}}, Anchor: "part-1"},
 		{Kind: ParagraphBlock, Runs: []Run{{Text: "plain "}, {Text: "bold", Bold: true}, {Text: "code & <x>", Code: true}, {Text: "Table 1", Link: "#table-1"}, {Text: "out", Link: "https://example.org/?a=1&b=\"2\""}, {Text: "0.02", Source: "claim 1: p", Stale: "was 0.01"}}},
 		{Kind: ListBlock, Numbered: true, Items: [][]Run{{{Text: "one"}}, {{Text: "two"}}}},
 		{Kind: QuoteBlock, Runs: []Run{{Text: "said"}}},
 		{Kind: TableBlock, Table: &table, Anchor: "table-1"}, {Kind: TableBlock, Table: &again, Anchor: "table-2"},
-		{Kind: PictureBlock, Anchor: "figure-1", Picture: &Picture{Number: 1, Label: "Figure 1", Caption: "Bars <&>", Alt: "Bars \"of\" <it>", SVG: `<svg width="10" height="5" xmlns="http://www.w3.org/2000/svg"></svg>`, PNG: []byte("dots"), Width: 10, Height: 5}},
+		{Kind: PictureBlock, Anchor: "figure-1", Picture: &Picture{Number: 1, Label: "Figure 1", Caption: "Bars <&>", Alt: "Bars \"of\" <it>", SVG: `<svg width="10" height="5" xmlns="http://www.w3.org/2000/svg"></svg>`, PNG: dots(), Width: 10, Height: 5}},
 	}}
 }
 
@@ -84,18 +95,20 @@ func TestTheFormsOfAReport(t *testing.T) {
 	t.Parallel()
 	r := hostile()
 	docx := parts(t, written(t, r, DOCXReport))
-	for _, want := range []string{`w:val="Heading1"`, "A_heading* {x}", "&lt;i&gt;", "<w:tblHeader/>", `w:anchor="table-1"`, `w:name="table-1"`, "<w:b/>", "was 0.01", `descr="Bars &#34;of&#34; &lt;it&gt;"`, "– ↑"} {
+	for _, want := range []string{`w:val="Heading1"`, "A_heading* {x}", "&lt;i&gt;", "<w:tblHeader/>", " REF table_1 \\h ", `w:name="table_1"`, " SEQ Table \\* ARABIC ", "<w:keepNext/>", "<w:b/>", "was 0.01", `descr="Bars &#34;of&#34; &lt;it&gt;"`, "– ↑"} {
 		assert.Contains(t, docx["word/document.xml"], want)
 	}
 	ids := regexp.MustCompile(`r:(?:id|embed)="([^"]+)"`).FindAllStringSubmatch(docx["word/document.xml"], -1)
-	require.Len(t, ids, 3)
+	require.Len(t, ids, 4)
+	assert.Contains(t, docx["word/footer1.xml"], " NUMPAGES ")
+	assert.Contains(t, docx["docProps/core.xml"], "<dc:creator>Wide Tally</dc:creator>")
 	for _, id := range ids {
 		assert.Contains(t, docx["word/_rels/document.xml.rels"], fmt.Sprintf(`Id="%s"`, id[1]))
 	}
-	assert.Equal(t, "dots", docx["word/media/picture-1.png"])
+	assert.Equal(t, string(dots()), docx["word/media/picture-1.png"])
 
 	odt := parts(t, written(t, r, ODTReport))
-	for _, want := range []string{`text:outline-level="1"`, "&lt;i&gt;", "<table:table-header-rows>", `office:value="83.5918367346939"`, `xlink:href="#table-1"`, "<svg:desc>Bars"} {
+	for _, want := range []string{`text:outline-level="1"`, "&lt;i&gt;", "<table:table-header-rows>", `office:value="83.5918367346939"`, `text:ref-name="table-1"`, `text:formula="ooow:Table+1"`, "<svg:desc>Bars"} {
 		assert.Contains(t, odt["content.xml"], want)
 	}
 	assert.Contains(t, odt["META-INF/manifest.xml"], "Pictures/picture-1.svg")
@@ -110,8 +123,20 @@ func TestTheFormsOfAReport(t *testing.T) {
 	book, err := excelize.OpenReader(bytes.NewReader(written(t, r, XLSXReport)))
 	require.NoError(t, err)
 	defer book.Close()
-	require.Len(t, book.GetSheetList(), 2)
-	sheet := book.GetSheetList()[0]
+	require.Len(t, book.GetSheetList(), 4)
+	sheet := book.GetSheetList()[1]
+	leads, to, err := book.GetCellHyperLink("Contents", "A4")
+	require.NoError(t, err)
+	assert.Equal(t, []any{true, "'" + sheet + "'!A1"}, []any{leads, to})
+	panes, err := book.GetPanes(sheet)
+	require.NoError(t, err)
+	assert.Equal(t, []any{true, 1, 2}, []any{panes.Freeze, panes.XSplit, panes.YSplit})
+	props, err := book.GetDocProps()
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Wide Tally", "2026-11-26T12:00:00Z", r.Title}, []string{props.Creator, props.Created, props.Title})
+	every, err := book.GetRows("Figures", excelize.Options{RawCellValue: true})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"Table 1", "'+1 <i>", "%", "", "83.5918367346939", "", "83.6"}, every[1])
 	for cell, want := range map[string]string{"A1": "Table 1. =cmd() & <b>", "A3": "'+1 <i>", "B3": "1,024", "C3": "83.6", "A6": "'@note", "A7": r.Of} {
 		got, err := book.GetCellValue(sheet, cell)
 		require.NoError(t, err)
@@ -156,13 +181,17 @@ func TestSheetsAreReadByAnother(t *testing.T) {
 		file := intake.File{R: bytes.NewReader(raw), Size: int64(len(raw))}
 		settings, err := intake.Sniff(t.Context(), file)
 		require.NoError(t, err)
+		parts := 2
+		if f == XLSXReport { // behind the contents, before all figures
+			settings.Part, parts = "Table 1 =cmd() & <b>", 4
+		}
 		settings.HeaderRow, settings.PadShort, settings.HeaderSaid, settings.FixNames = 2, true, true, true
 		table, err := intake.Read(t.Context(), file, settings, nil)
 		require.NoError(t, err)
 		require.Empty(t, table.Problems, f)
 		assert.Equal(t, []string{"Answer", "Count", "%"}, table.Names, f)
 		assert.Equal(t, []string{"'+1 <i>", "1024", "83.5918367346939"}, table.First[0], f)
-		assert.Len(t, table.Parts, 2)
+		assert.Len(t, table.Parts, parts)
 	}
 }
 

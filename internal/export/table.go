@@ -47,9 +47,25 @@ type Cell struct {
 	Number *float64 `json:"number,omitempty"`
 	// Decimals is how many of the number are shown; −1 for as many as it takes.
 	Decimals int `json:"decimals,omitempty"`
+	// Format says how the number is shown where that is not plain.
+	Format Format `json:"format,omitempty"`
 	// Mark says that the cell stands out: “more” or “fewer”.
 	Mark string `json:"mark,omitempty"`
 }
+
+// Format is how a number is shown.
+type Format string
+
+// The formats: a plain number is one of so many decimals.
+const (
+	PlainNumber Format = ""
+	PValue      Format = "p"
+	PercentSign Format = "percent" // 49.5 stands for 49.5 %
+	Signed      Format = "signed"
+)
+
+// printDots is how many dots of a picture stand for a CSS pixel.
+const printDots = 2.5
 
 // marks are what stands behind a figure that stands out.
 var marks = map[string]string{"more": " ↑", "fewer": " ↓"}
@@ -100,7 +116,7 @@ func (t Table) Write(w io.Writer, f TableForm) error {
 	case HTMLTable:
 		return htmlTable.Execute(w, t)
 	case XLSXTable:
-		return workbook(w, []*Table{&t}, []string{"Table"})
+		return workbook(w, &t, "Table")
 	}
 	out := csv.NewWriter(w)
 	if f == TSVTable {
@@ -234,21 +250,6 @@ func (t Table) characters() []int {
 			}
 		}
 		out[i] = min(max(least, longest, whole), most)
-	}
-	return out
-}
-
-// widths shares the width of a page out among the columns, so that no word is broken where there
-// is room.
-func (t Table) widths() []float64 {
-	out := make([]float64, len(t.Head))
-	sum := 0.0
-	for i, n := range t.characters() {
-		out[i] = float64(n)
-		sum += out[i]
-	}
-	for i := range out {
-		out[i] /= sum
 	}
 	return out
 }

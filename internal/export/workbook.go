@@ -3,92 +3,327 @@ package export
 import (
 	"fmt"
 	"io"
+	"math"
 	"strings"
+	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
 )
 
-// workbook writes tables as a workbook, a sheet each, row by row; a number has the format in
-// which it is shown, and a text that a spreadsheet might run is neutralised.
-func workbook(w io.Writer, tables []*Table, names []string) error {
-	f := excelize.NewFile()
-	defer f.Close()
-	bold, err := f.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
-	if err != nil {
-		return fmt.Errorf("export: %w", err)
+// workbookWriter writes a workbook: numbers as numbers in the format in which they are shown, and texts that a
+// spreadsheet might run neutralised. Its first error is kept.
+type workbookWriter struct {
+	f      *excelize.File
+	err    error
+	styles map[string]int
+	first  bool // no sheet has been made yet
+}
+
+func newBook() *workbookWriter {
+	b := &workbookWriter{f: excelize.NewFile(), styles: map[string]int{}, first: true}
+	b.do(b.f.SetDefaultFont("Arial"))
+	return b
+}
+
+func (b *workbookWriter) do(err error) {
+	if b.err == nil {
+		b.err = err
 	}
-	formats := map[int]int{}
-	for _, n := range decimalsOf(tables) {
-		pattern := "#,##0"
-		if n > 0 {
-			pattern += "." + strings.Repeat("0", n)
-		}
-		if formats[n], err = f.NewStyle(&excelize.Style{CustomNumFmt: &pattern}); err != nil {
-			return fmt.Errorf("export: %w", err)
-		}
+}
+
+// style is that of a name, made once.
+func (b *workbookWriter) style(name string, make func() *excelize.Style) int {
+	if id, known := b.styles[name]; known {
+		return id
 	}
-	for i, t := range tables {
-		if i == 0 {
-			err = f.SetSheetName("Sheet1", names[0])
+	id, err := b.f.NewStyle(make())
+	b.do(err)
+	b.styles[name] = id
+	return id
+}
+
+// lines is a text in several lines, headOfFigures a heading over figures.
+const (
+	lines         = "lines"
+	headOfFigures = "head"
+)
+
+func (b *workbookWriter) look(bold bool, pattern string, edge string) int {
+	return b.style(fmt.Sprint(bold, pattern, edge), func() *excelize.Style {
+		s := &excelize.Style{Font: &excelize.Font{Bold: bold}, Alignment: &excelize.Alignment{Vertical: "top"}}
+		if pattern != "" {
+			s.CustomNumFmt = &pattern
+		}
+		if edge != "" {
+			s.Border = []excelize.Border{{Type: edge, Style: 1, Color: "20262B"}}
+		}
+		switch edge {
+		case "bottom": // a heading
+			s.Alignment.WrapText, s.Alignment.Vertical = true, "bottom"
+		case lines:
+			s.Border, s.Alignment.WrapText = nil, true
+		}
+		if pattern == headOfFigures {
+			s.CustomNumFmt, s.Alignment.Horizontal = nil, "right"
+		}
+		return s
+	})
+}
+
+// pattern is how a spreadsheet shows the number of a cell.
+func (c Cell) pattern() string {
+	zeros := ""
+	if c.Decimals > 0 {
+		zeros = "." + strings.Repeat("0", c.Decimals)
+	}
+	switch c.Format {
+	case PValue:
+		return "[<0.0001]0.00E+00;0.0000"
+	case PercentSign:
+		return "0" + zeros + "\"\u00a0%\""
+	case Signed:
+		return "+#,##0" + zeros + ";\u2212#,##0" + zeros + ";0" + zeros
+	}
+	if c.Decimals < 0 {
+		return sensible(*c.Number)
+	}
+	return "#,##0" + zeros
+}
+
+// sensible shows a number that may have any digits with four that count; the cell holds all of them.
+func sensible(x float64) string {
+	const count, most = 4, 8
+	if x == math.Trunc(x) || math.IsNaN(x) {
+		return "General"
+	}
+	decimals := min(max(1, count-1-int(math.Floor(math.Log10(math.Abs(x))))), most)
+	return "#,##0." + strings.Repeat("0", decimals)
+}
+
+func (b *workbookWriter) sheet(name string) {
+	if b.first {
+		b.first = false
+		b.do(b.f.SetSheetName("Sheet1", name))
+		return
+	}
+	_, err := b.f.NewSheet(name)
+	b.do(err)
+}
+
+func at(column, row int) string {
+	name, _ := excelize.CoordinatesToCellName(column, row) // ours are within a sheet
+	return name
+}
+
+func (b *workbookWriter) text(sheet string, column, row int, text string, style int) {
+	b.do(b.f.SetCellStr(sheet, at(column, row), neutral(text)))
+	b.do(b.f.SetCellStyle(sheet, at(column, row), at(column, row), style))
+}
+
+// link makes a cell lead to a sheet.
+func (b *workbookWriter) link(sheet string, column, row int, to string) {
+	b.do(b.f.SetCellHyperLink(sheet, at(column, row), "'"+strings.ReplaceAll(to, "'", "''")+"'!A1", "Location"))
+	b.do(b.f.SetCellStyle(sheet, at(column, row), at(column, row), b.style("link", func() *excelize.Style {
+		return &excelize.Style{Font: &excelize.Font{Color: "0B5A5E", Underline: "single"}}
+	})))
+}
+
+// table writes a table from the top of a sheet: its caption, its head, its rows and its notes; the head
+// stays when it is scrolled, and is repeated on each page of paper. It returns the next free row.
+func (b *workbookWriter) table(sheet string, t *Table) int {
+	head := b.look(true, "", "bottom")
+	widths := t.characters()
+	sum := 0
+	for i, n := range widths {
+		column, err := excelize.ColumnNumberToName(i + 1)
+		b.do(err)
+		b.do(b.f.SetColWidth(sheet, column, column, float64(n)))
+		sum += n
+	}
+	b.text(sheet, 1, 1, t.caption(), b.look(true, "", ""))
+	high := 1
+	for i, h := range t.Head {
+		style := head
+		if i > 0 && !t.wordy(i) {
+			style = b.look(true, headOfFigures, "bottom")
+		}
+		b.text(sheet, i+1, 2, h, style)
+		high = max(high, linesOf(h, widths[i]))
+	}
+	b.do(b.f.SetRowHeight(sheet, 2, linePoints*float64(high)))
+	row := 3
+	for k, cells := range t.Rows {
+		foot := t.Foot > 0 && k >= len(t.Rows)-t.Foot
+		edge := ""
+		if foot && k == len(t.Rows)-t.Foot {
+			edge = "top"
+		}
+		for i := range t.Head {
+			var c Cell
+			if i < len(cells) {
+				c = cells[i]
+			}
+			if c.Number == nil {
+				style := b.look(foot, "", edge)
+				if i > 0 && !t.wordy(i) {
+					style = b.look(foot, headOfFigures, edge)
+				}
+				b.text(sheet, i+1, row, c.shown(), style)
+				continue
+			}
+			b.do(b.f.SetCellFloat(sheet, at(i+1, row), *c.Number, -1, 64))
+			b.do(b.f.SetCellStyle(sheet, at(i+1, row), at(i+1, row), b.look(foot, c.pattern(), edge)))
+		}
+		row++
+	}
+	row++
+	for _, note := range t.Notes {
+		b.text(sheet, 1, row, note, b.look(false, "", lines))
+		if len(t.Head) > 1 {
+			b.do(b.f.MergeCell(sheet, at(1, row), at(len(t.Head), row)))
+		}
+		b.do(b.f.SetRowHeight(sheet, row, linePoints*float64(linesOf(note, sum))))
+		row++
+	}
+	b.do(b.f.SetPanes(sheet, &excelize.Panes{Freeze: true, XSplit: 1, YSplit: 2, TopLeftCell: "B3", ActivePane: "bottomRight"}))
+	b.print(sheet, sum > 90, "$1:$2")
+	return row
+}
+
+// linePoints is how high a line of a cell is.
+const linePoints = 13.5
+
+// linesOf is how many lines a text takes in so many characters.
+func linesOf(text string, width int) int {
+	n, used := 1, 0
+	for _, word := range strings.Fields(text) {
+		if size := utf8.RuneCountInString(word); used > 0 && used+1+size > width {
+			n, used = n+1, size
 		} else {
-			_, err = f.NewSheet(names[i])
-		}
-		if err == nil {
-			err = t.sheet(f, names[i], bold, formats)
-		}
-		if err != nil {
-			return fmt.Errorf("export: %w", err)
+			used += 1 + size
 		}
 	}
-	if _, err = f.WriteTo(w); err != nil {
-		return fmt.Errorf("export: %w", err)
+	return n
+}
+
+// print lays a sheet out for paper: A4, one page wide, its first rows on each.
+func (b *workbookWriter) print(sheet string, landscape bool, titles string) {
+	fit, wide, high, paper, orientation := true, 1, 0, 9, "portrait"
+	if landscape {
+		orientation = "landscape"
+	}
+	b.do(b.f.SetSheetProps(sheet, &excelize.SheetPropsOptions{FitToPage: &fit}))
+	b.do(b.f.SetPageLayout(sheet, &excelize.PageLayoutOptions{Size: &paper, Orientation: &orientation, FitToWidth: &wide, FitToHeight: &high}))
+	b.do(b.f.SetDefinedName(&excelize.DefinedName{Name: "_xlnm.Print_Titles", RefersTo: "'" + strings.ReplaceAll(sheet, "'", "''") + "'!" + titles, Scope: sheet}))
+}
+
+// write writes the workbook with what tells of it.
+func (b *workbookWriter) write(w io.Writer, r Report) error {
+	defer b.f.Close()
+	if !r.At.IsZero() {
+		moment := r.At.UTC().Format("2006-01-02T15:04:05Z")
+		b.do(b.f.SetDocProps(&excelize.DocProperties{Title: r.Title, Subject: r.Study, Creator: r.Author, LastModifiedBy: r.Author, Description: r.Of, Language: r.Lang, Created: moment, Modified: moment}))
+		b.do(b.f.SetAppProps(&excelize.AppProperties{Application: r.Author}))
+	}
+	if b.err == nil {
+		_, b.err = b.f.WriteTo(w)
+	}
+	if b.err != nil {
+		return fmt.Errorf("export: %w", b.err)
 	}
 	return nil
 }
 
-func (t Table) sheet(f *excelize.File, name string, bold int, formats map[int]int) error {
-	s, err := f.NewStreamWriter(name)
-	if err != nil {
-		return err
+// workbook writes one table as a workbook.
+func workbook(w io.Writer, t *Table, name string) error {
+	b := newBook()
+	b.sheet(name)
+	b.table(name, t)
+	return b.write(w, Report{})
+}
+
+// workbook writes a report as a workbook: its contents, a sheet for each table with the pictures of the
+// same piece beside it, and all figures one by one.
+func (r Report) workbook(w io.Writer) error {
+	b := newBook()
+	tables := r.signed()
+	reserved := []string{r.Words.contents(), r.Words.figures()}
+	names := sheetNames(tables, reserved...)
+	contents, bold := reserved[0], b.look(true, "", "")
+	b.sheet(contents)
+	b.do(b.f.SetColWidth(contents, "A", "A", 12))
+	b.do(b.f.SetColWidth(contents, "B", "B", 90))
+	b.text(contents, 1, 1, r.Title, bold)
+	b.text(contents, 1, 2, r.Of, b.look(false, "", ""))
+	beside := r.beside()
+	for i, t := range tables {
+		b.text(contents, 1, 4+i, t.Label, 0)
+		b.link(contents, 1, 4+i, names[i])
+		b.text(contents, 2, 4+i, t.Title, b.look(false, "", ""))
+		b.sheet(names[i])
+		row := b.table(names[i], t)
+		b.text(names[i], 1, row+1, contents, 0)
+		b.link(names[i], 1, row+1, contents)
+		b.pictures(names[i], len(t.Head)+2, beside[t.Number])
 	}
-	for i, n := range t.characters() {
-		if err := s.SetColWidth(i+1, i+1, float64(n)); err != nil {
-			return err
+	b.text(contents, 1, 4+len(tables), reserved[1], 0)
+	b.link(contents, 1, 4+len(tables), reserved[1])
+	b.print(contents, false, "$1:$1")
+	b.figures(reserved[1], r)
+	return b.write(w, r)
+}
+
+// beside are the pictures of a report by the number of the table beside which they stand: the last one
+// before them.
+func (r Report) beside() map[int][]*Picture {
+	out, last := map[int][]*Picture{}, 1
+	for _, block := range r.Blocks {
+		switch {
+		case block.Table != nil:
+			last = block.Table.Number
+		case block.Picture != nil && block.Picture.PNG != nil:
+			out[last] = append(out[last], block.Picture)
 		}
 	}
-	n := 0
-	put := func(cells ...any) error {
-		n++
-		at, err := excelize.CoordinatesToCellName(1, n)
-		if err != nil {
-			return err
-		}
-		return s.SetRow(at, cells)
+	return out
+}
+
+// pictures puts pictures beside a table, one below the other.
+func (b *workbookWriter) pictures(sheet string, column int, list []*Picture) {
+	const rowPixels = 20.0
+	row := 2
+	for _, p := range list {
+		b.text(sheet, column, row, p.Label+". "+p.Caption, b.look(true, "", ""))
+		scale := 1 / printDots
+		b.do(b.f.AddPictureFromBytes(sheet, at(column, row+1), &excelize.Picture{Extension: ".png", File: p.PNG, Format: &excelize.GraphicOptions{AltText: p.Alt, ScaleX: scale, ScaleY: scale, LockAspectRatio: true}}))
+		row += 4 + int(p.Height/rowPixels)
 	}
-	head := []any{}
-	for _, h := range t.Head {
-		head = append(head, excelize.Cell{StyleID: bold, Value: neutral(h)})
+}
+
+// figures lists all figures of a report, a row each.
+func (b *workbookWriter) figures(sheet string, r Report) {
+	b.sheet(sheet)
+	head, plain := b.look(true, "", "bottom"), b.look(false, "General", "")
+	for i, h := range []string{r.Words.Table, r.Words.Row, r.Words.Column, r.Words.Figure, r.Words.Value, r.Words.Base, r.Words.Printed} {
+		b.text(sheet, i+1, 1, h, head)
 	}
-	lines := [][]any{{excelize.Cell{StyleID: bold, Value: neutral(t.caption())}}, head}
-	for _, row := range t.Rows {
-		cells := make([]any, len(row))
-		for i, c := range row {
-			if c.Number != nil {
-				cells[i] = excelize.Cell{StyleID: formats[c.Decimals], Value: *c.Number}
-			} else {
-				cells[i] = neutral(c.Text)
+	row := 2
+	for _, t := range r.tables() {
+		for _, f := range t.Figures {
+			for i, text := range []string{t.Label, f.Row, f.Column, f.What} {
+				b.text(sheet, i+1, row, text, 0)
 			}
-		}
-		lines = append(lines, cells)
-	}
-	lines = append(lines, nil)
-	for _, note := range t.Notes {
-		lines = append(lines, []any{neutral(note)})
-	}
-	for _, l := range lines {
-		if err := put(l...); err != nil {
-			return err
+			for i, x := range []*float64{f.Number, f.Base} {
+				if x != nil {
+					b.do(b.f.SetCellFloat(sheet, at(5+i, row), *x, -1, 64))
+					b.do(b.f.SetCellStyle(sheet, at(5+i, row), at(5+i, row), plain))
+				}
+			}
+			b.text(sheet, 7, row, f.Text, 0)
+			row++
 		}
 	}
-	return s.Flush()
+	b.do(b.f.SetColWidth(sheet, "A", "G", 18))
+	b.do(b.f.SetPanes(sheet, &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}))
+	b.print(sheet, true, "$1:$1")
 }

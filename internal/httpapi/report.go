@@ -242,7 +242,7 @@ func (s *server) reportFile(c fiber.Ctx) error {
 	defer end()
 	maker := s.maker()
 	maker.Told = told
-	if form == export.DOCXReport {
+	if form.HasDots() {
 		maker.Dots = chart.PNG
 	}
 	made, err := maker.Make(c.Context(), v.Report, s.content(v))

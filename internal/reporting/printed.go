@@ -93,8 +93,18 @@ func cellOf(c said.Cell, role document.Role) export.Cell {
 	if role == document.Main || role != document.Observed {
 		out.Mark = string(c.Mark)
 	}
-	if f.Plain {
+	switch {
+	case f.Number == nil:
+	case f.Kind == document.PExact || f.Kind == document.PEqual:
+		out.Number, out.Decimals, out.Format = f.Number, -1, export.PValue
+	case f.Kind == document.Percent:
+		out.Number, out.Decimals, out.Format = f.Number, 1, export.PercentSign
+	case f.Kind == document.Difference:
+		out.Number, out.Decimals, out.Format = f.Number, 1, export.Signed
+	case f.Plain:
 		out.Number, out.Decimals = f.Number, f.Decimals
+	case f.Kind == document.Measure || f.Kind == document.Rounded:
+		out.Number, out.Decimals = f.Number, -1
 	}
 	return out
 }

@@ -139,6 +139,12 @@ func (m Maker) Make(ctx context.Context, r report.Report, c Content) (export.Rep
 		of = "report.of_designed"
 	}
 	d.out = export.Report{Version: export.ReportVersion, Title: r.Title, Lang: m.Words.Language(), At: c.At, Of: m.text(of, "study", c.Study, "date", c.At.Format("2006-01-02"), "revision", strconv.FormatUint(c.Revision, 10))}
+	d.out.Study, d.out.Author = c.Study, m.text("report.author")
+	word := func(id string) string { return m.text("report.word." + id) }
+	d.out.Words = export.Words{
+		Contents: word("contents"), Tables: word("tables"), Pictures: word("pictures"), Table: word("table"), Row: word("row"),
+		Column: word("column"), Figure: word("figure"), Figures: word("figures"), Value: word("value"), Base: word("base"), Printed: word("printed"),
+	}
 	if r.Title == "" {
 		d.out.Title = c.Study
 	}

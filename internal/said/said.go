@@ -45,6 +45,8 @@ type Figure struct {
 	Role   document.Role `json:"role"`
 	Text   string        `json:"text"`
 	Number *float64      `json:"number"`
+	// Kind is that of its value.
+	Kind document.ValueKind `json:"-"`
 	// Plain says that it is a plain number, of so many decimals; −1 for as many as it takes.
 	Plain    bool `json:"-"`
 	Decimals int  `json:"-"`

@@ -182,7 +182,7 @@ func (w speaker) cell(c document.Cell) Cell {
 		out.MarkText = w.Catalogue.Text("mark."+string(c.Mark), nil)
 	}
 	for _, f := range c.Figures {
-		figure := Figure{Role: f.Role, Text: w.Write(f.Value)}
+		figure := Figure{Role: f.Role, Text: w.Write(f.Value), Kind: f.Value.Kind}
 		figure.Decimals, figure.Plain = i18n.Decimals(f.Value.Kind)
 		if f.Value.Kind != document.Words && f.Value.Kind != document.Said {
 			figure.Number = document.Finite(f.Value.Number)

@@ -2389,6 +2389,8 @@ export interface components {
                 number?: number;
                 decimals?: number;
                 /** @enum {string} */
+                format?: "p" | "percent" | "signed";
+                /** @enum {string} */
                 mark?: "more" | "fewer";
                 /** @description The text of a cell that stands out with its mark */
                 shown?: string;
