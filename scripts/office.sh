@@ -7,6 +7,9 @@ need=()
 command -v soffice >/dev/null || need+=(libreoffice-writer-nogui libreoffice-calc-nogui)
 fc-match Arial | grep -q Liberation || need+=(fonts-liberation fonts-crosextra-caladea)
 command -v pdftoppm >/dev/null || need+=(poppler-utils)
+command -v pdflatex >/dev/null || need+=(texlive-latex-recommended texlive-latex-extra texlive-fonts-recommended lmodern)
+command -v lualatex >/dev/null || need+=(texlive-luatex)
+command -v unzip >/dev/null || need+=(unzip)
 if [ ${#need[@]} -gt 0 ]; then
   as_root=(); [ "$(id -u)" -eq 0 ] || as_root=(sudo)
   "${as_root[@]}" apt-get install -y --no-install-recommends "${need[@]}"
@@ -33,3 +36,11 @@ for form in docx odt xlsx ods; do
   pdftoppm -r 60 -png "build/office/$form/report.pdf" "build/office/$form/page"
   echo "$form: $(ls build/office/$form/*.png | wc -l) pages"
 done
+# The text form, by both compilers.
+curl -sf "$study/report/file?form=tex" -o build/office/report-tex.zip
+mkdir build/office/tex && (cd build/office/tex && unzip -q ../report-tex.zip && for with in pdflatex lualatex; do
+  for _ in 1 2; do $with -interaction=nonstopmode -halt-on-error -jobname="$with" ./*.tex >"$with.txt" || { tail -30 "$with.txt"; exit 1; }; done
+  ! grep -i "missing character" "$with.log"
+  pdftoppm -r 60 -png "$with.pdf" "$with-page"
+  echo "$with: $(ls "$with"-page*.png | wc -l) pages"
+done)

@@ -148,7 +148,7 @@ func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to 
 	if drawer := chart.New(web.Charts()); drawer.Built() {
 		maker.Draw = drawer.Draw
 	}
-	if form.HasDots() {
+	if form.HasDots() && !form.Archived() { // a text leaves alone
 		maker.Dots = chart.PNG
 	}
 	made, err := maker.Make(c.Context(), definition, content)

@@ -1,9 +1,11 @@
 package export
 
 import (
+	"archive/zip"
 	"cmp"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 	"time"
 )
@@ -145,8 +147,40 @@ func (f ReportForm) MediaType() string {
 	}[f]
 }
 
+// Archived says that its pictures stand beside it, so that it leaves as an archive.
+func (f ReportForm) Archived() bool { return f == MarkdownReport || f == LaTeXReport }
+
 // HasDots says that pictures stand in it as dots, too.
-func (f ReportForm) HasDots() bool { return f == DOCXReport || f == XLSXReport }
+func (f ReportForm) HasDots() bool { return f == DOCXReport || f == XLSXReport || f.Archived() }
+
+// HasPictures says whether pictures stand in it that were drawn as dots.
+func (r Report) HasPictures() bool {
+	return slices.ContainsFunc(r.Blocks, func(b Block) bool { return b.Picture != nil && b.Picture.PNG != nil })
+}
+
+// file is where a picture stands beside a text.
+func (p *Picture) file() string { return fmt.Sprintf("pictures/picture-%d.png", p.Number) }
+
+// Archive writes the report as a zip archive of its text, called name, and its pictures.
+func (r Report) Archive(w io.Writer, f ReportForm, name string) error {
+	out := zip.NewWriter(w)
+	entry, err := out.Create(name)
+	if err == nil {
+		err = r.Write(entry, f)
+	}
+	for _, b := range r.Blocks {
+		if b.Picture != nil && b.Picture.PNG != nil && err == nil {
+			err = text(out, b.Picture.file(), string(b.Picture.PNG))
+		}
+	}
+	if err == nil {
+		err = out.Close()
+	}
+	if err != nil {
+		return fmt.Errorf("export: %w", err)
+	}
+	return nil
+}
 
 // tables are those of the report, in their order.
 func (r Report) tables() (out []*Table) {

@@ -160,7 +160,7 @@ func TestTheFormsOfAReport(t *testing.T) {
 	assert.Contains(t, md, `| +1 \<i\> | 1,024 | 83.6 |`)
 	tex := string(written(t, r, LaTeXReport))
 	assert.Contains(t, tex, `\section*{A\_heading* \{x\}}`)
-	assert.Contains(t, tex, `+1 <i> & 1,024 & 83.6 \\`)
+	assert.Contains(t, tex, `+1 \textless{}i\textgreater{} & 1,024 & 83.6 \\`)
 	var back Report
 	require.NoError(t, json.Unmarshal(written(t, r, JSONReport), &back))
 	assert.Equal(t, r.Blocks[4].Table.Rows[0][2].Number, back.Blocks[4].Table.Rows[0][2].Number, "to the last bit")

@@ -39,8 +39,8 @@ func (r Report) json(w io.Writer) error {
 	return e.Encode(r)
 }
 
-// markdown writes a report in Markdown with tables as GitHub's flavour has them; pictures are
-// told by their alternative texts.
+// markdown writes a report in CommonMark with tables of its usual extension; pictures stand in a folder
+// beside it, or are told by their alternative texts.
 func (r Report) markdown(w io.Writer) error {
 	out := bufio.NewWriter(w)
 	say := func(lines ...string) {
@@ -75,7 +75,15 @@ func (r Report) markdown(w io.Writer) error {
 				}
 				return "| " + strings.Join(append(cells, make([]string, max(0, len(t.Head)-len(cells)))...), " | ") + " |"
 			}
-			say(line(append([]string{}, t.Head...)), "|---|"+strings.Repeat("---:|", len(t.Head)-1))
+			rule := "|"
+			for i := range t.Head {
+				if i > 0 && !t.wordy(i) {
+					rule += "---:|"
+				} else {
+					rule += "---|"
+				}
+			}
+			say(line(append([]string{}, t.Head...)), rule)
 			for _, row := range t.Rows {
 				say(line(texts(row)))
 			}
@@ -84,7 +92,12 @@ func (r Report) markdown(w io.Writer) error {
 				say(escapeMarkdown(n), "")
 			}
 		case PictureBlock:
-			say("**"+escapeMarkdown(b.Picture.Label+". "+b.Picture.Caption)+"**", "", escapeMarkdown(b.Picture.Alt), "")
+			if b.Picture.PNG != nil {
+				say("!["+escapeMarkdown(b.Picture.Alt)+"]("+b.Picture.file()+")", "")
+			} else {
+				say(escapeMarkdown(b.Picture.Alt), "")
+			}
+			say("**"+escapeMarkdown(b.Picture.Label+". "+b.Picture.Caption)+"**", "")
 			for _, n := range b.Picture.Notes {
 				say(escapeMarkdown(n), "")
 			}
@@ -126,87 +139,6 @@ func markdownRuns(runs []Run) string {
 		b.WriteString(text)
 		if r.Stale != "" {
 			b.WriteString(" *\\[" + escapeMarkdown(r.Stale) + "\\]*")
-		}
-	}
-	return b.String()
-}
-
-// latex writes a report as an article; tables need the packages longtable, booktabs and caption.
-func (r Report) latex(w io.Writer) error {
-	out := bufio.NewWriter(w)
-	say := func(lines ...string) {
-		for _, l := range lines {
-			_, _ = out.WriteString(l + "\n")
-		}
-	}
-	say(`\documentclass[a4paper]{article}`, `\usepackage{fontspec}`, `\usepackage{longtable,booktabs,caption,hyperref}`, `\usepackage[margin=2cm]{geometry}`,
-		`\title{`+escapeLaTeX(r.Title)+`}`, `\author{`+escapeLaTeX(r.Of)+`}`, `\date{}`, `\begin{document}`, `\maketitle`, "")
-	for _, b := range r.Blocks {
-		switch b.Kind {
-		case HeadingBlock:
-			say(`\`+[]string{"section", "subsection", "subsubsection"}[min(max(b.Level, 1), 3)-1]+`*{`+latexRuns(b.Runs)+`}`, "")
-		case ParagraphBlock:
-			say(latexRuns(b.Runs), "")
-		case QuoteBlock:
-			say(`\begin{quote}`, latexRuns(b.Runs), `\end{quote}`, "")
-		case ListBlock:
-			kind := "itemize"
-			if b.Numbered {
-				kind = "enumerate"
-			}
-			say(`\begin{` + kind + `}`)
-			for _, item := range b.Items {
-				say(`\item ` + latexRuns(item))
-			}
-			say(`\end{`+kind+`}`, "")
-		case TableBlock:
-			t := b.Table
-			say(`\begin{longtable}{l`+strings.Repeat("r", max(0, len(t.Head)-1))+`}`, `\caption*{`+escapeLaTeX(t.caption())+`}\\`, `\toprule`)
-			line := func(cells []string) string {
-				for i := range cells {
-					cells[i] = escapeLaTeX(cells[i])
-				}
-				return strings.Join(append(cells, make([]string, max(0, len(t.Head)-len(cells)))...), " & ") + ` \\`
-			}
-			say(line(append([]string{}, t.Head...)), `\midrule`, `\endhead`)
-			for _, row := range t.Rows {
-				say(line(texts(row)))
-			}
-			say(`\bottomrule`, `\end{longtable}`)
-			for _, n := range t.Notes {
-				say(`{\small `+escapeLaTeX(n)+`\par}`, "")
-			}
-		case PictureBlock:
-			say(`\textbf{`+escapeLaTeX(b.Picture.Label+". "+b.Picture.Caption)+`}`, "", escapeLaTeX(strings.Join(append([]string{b.Picture.Alt}, b.Picture.Notes...), " ")), "")
-		}
-	}
-	say(`\end{document}`)
-	return out.Flush()
-}
-
-var latexSigns = strings.NewReplacer(`\`, `\textbackslash{}`, `{`, `\{`, `}`, `\}`, `$`, `\$`, `&`, `\&`, `#`, `\#`, `_`, `\_`, `%`, `\%`, `~`, `\textasciitilde{}`, `^`, `\textasciicircum{}`,
-	"−", "$-$", "↑", `$\uparrow$`, "↓", `$\downarrow$`, "\u00a0", "~")
-
-func escapeLaTeX(s string) string { return latexSigns.Replace(oneLine(s)) }
-
-func latexRuns(runs []Run) string {
-	var b strings.Builder
-	for _, r := range runs {
-		text := escapeLaTeX(r.Text)
-		for _, s := range []struct {
-			is      bool
-			command string
-		}{{r.Code, "texttt"}, {r.Italic, "emph"}, {r.Bold, "textbf"}} {
-			if s.is {
-				text = `\` + s.command + `{` + text + `}`
-			}
-		}
-		if r.Link != "" && !strings.HasPrefix(r.Link, "#") {
-			text = `\href{` + latexSigns.Replace(r.Link) + `}{` + text + `}`
-		}
-		b.WriteString(text)
-		if r.Stale != "" {
-			b.WriteString(` \emph{[` + escapeLaTeX(r.Stale) + `]}`)
 		}
 	}
 	return b.String()

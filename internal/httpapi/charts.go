@@ -3,10 +3,12 @@ package httpapi
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"github.com/gofiber/fiber/v3"
 
 	"widetally/core/study"
+	"widetally/internal/export"
 	"widetally/internal/said"
 	"widetally/internal/service"
 )
@@ -47,7 +49,7 @@ func (s *server) drawChart(c fiber.Ctx) error {
 			return err
 		}
 		c.Set(fiber.HeaderContentType, "image/svg+xml")
-		c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="chart-%d-%s.svg"`, n, b.Chart.Kind))
+		leavesAs(c, export.FileName(picture.Title+" "+string(b.Chart.Kind), fmt.Sprintf("picture-%d", n), time.Time{}, "svg"))
 		return c.SendString(svg)
 	}
 	return study.ErrNotFound

@@ -1,7 +1,6 @@
 package httpapi
 
 import (
-	"fmt"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -173,12 +172,16 @@ func (s *server) writeCodebook(c fiber.Ctx) error {
 		return err
 	}
 	format := service.CodebookFormat(c.Query("format"))
+	name, err := s.nameOf(c, n, "codebook", files[format][0])
+	if err != nil {
+		return err
+	}
 	f, err := s.Codebooks.CodebookFile(c.Context(), n, format)
 	if err != nil {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, files[format][1])
-	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="codebook-%d.%s"`, n, files[format][0]))
+	leavesAs(c, name)
 	return s.sendFile(c, f)
 }
 

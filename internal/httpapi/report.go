@@ -249,12 +249,19 @@ func (s *server) reportFile(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	f, err := written(c.Context(), func(w io.Writer) error { return made.Write(w, form) })
+	name := export.FileName(made.Title, "report", made.At, string(form))
+	media, write := form.MediaType(), func(w io.Writer) error { return made.Write(w, form) }
+	if form.Archived() && made.HasPictures() {
+		inside := name
+		name = export.FileName(made.Title+" "+string(form), "report", made.At, "zip")
+		media, write = "application/zip", func(w io.Writer) error { return made.Archive(w, form, inside) }
+	}
+	f, err := written(c.Context(), write)
 	if err != nil {
 		return err
 	}
-	c.Set(fiber.HeaderContentType, form.MediaType())
-	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="report-%d.%s"`, n, form))
+	c.Set(fiber.HeaderContentType, media)
+	leavesAs(c, name)
 	return s.sendFile(c, f)
 }
 

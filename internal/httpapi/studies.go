@@ -2,7 +2,6 @@ package httpapi
 
 import (
 	"encoding/json"
-	"fmt"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -116,6 +115,10 @@ func (s *server) studyFile(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
+	name, err := s.nameOf(c, n, "study", "zip")
+	if err != nil {
+		return err
+	}
 	told, end := s.writings.begin(c)
 	defer end()
 	f, err := s.StudyFiles.StudyFile(c.Context(), n, told)
@@ -123,7 +126,7 @@ func (s *server) studyFile(c fiber.Ctx) error {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, "application/zip")
-	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="study-%d.zip"`, n))
+	leavesAs(c, name)
 	return s.sendFile(c, f)
 }
 
@@ -133,12 +136,16 @@ func (s *server) studyRecipe(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
+	name, err := s.nameOf(c, n, "recipe", "yaml")
+	if err != nil {
+		return err
+	}
 	f, err := s.StudyFiles.RecipeFile(c.Context(), n)
 	if err != nil {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, "application/yaml; charset=utf-8")
-	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="recipe-%d.yaml"`, n))
+	leavesAs(c, name)
 	return s.sendFile(c, f)
 }
 

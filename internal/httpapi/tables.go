@@ -26,6 +26,17 @@ func (s *server) from(name string, estimated bool) string {
 	return s.words.Text(id, map[string]string{"study": name, "date": time.Now().Format("2006-01-02")})
 }
 
+// leavesAs names what leaves as a file.
+func leavesAs(c fiber.Ctx, name string) {
+	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="%s"`, name))
+}
+
+// nameOf names a file by its study, what it is of it, and the day.
+func (s *server) nameOf(c fiber.Ctx, id uint64, what, extension string) (string, error) {
+	st, err := s.Studies.Get(c.Context(), id)
+	return export.FileName(st.Name+" "+what, what, time.Now(), extension), err
+}
+
 func (s *server) sendTable(c fiber.Ctx, t export.Table, name string) error {
 	if text := c.Query("column"); text != "" {
 		at, err := strconv.Atoi(text)
@@ -44,7 +55,7 @@ func (s *server) sendTable(c fiber.Ctx, t export.Table, name string) error {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, form.MediaType())
-	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="%s.%s"`, name, form))
+	leavesAs(c, export.FileName(t.Title, name, time.Time{}, string(form)))
 	return c.Send(out.Bytes())
 }
 

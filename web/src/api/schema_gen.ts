@@ -2429,6 +2429,9 @@ export interface components {
             title: string;
             lang: string;
             of: string;
+            study?: string;
+            /** @description What made it */
+            author?: string;
             /** Format: date-time */
             at: string;
             blocks: components["schemas"]["ReportBlock"][];
