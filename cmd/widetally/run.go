@@ -19,7 +19,7 @@ import (
 
 // runCommand runs a recipe on a file, with no browser and no database.
 func runCommand() *cobra.Command {
-	var data, out, reportTo string
+	var data, out, reportTo, template string
 	c := &cobra.Command{
 		Use: "run RECIPE.yaml --data FILE", Short: "Run a recipe on a file of answers", Args: exactly(1),
 		Long: `Run a recipe on a file of answers: the same figures as on the pages, with no browser and no database.
@@ -37,6 +37,9 @@ told, and the rest runs; the exit code is 3 then if something that was asked was
 			if reportTo != "" && form.MediaType() == "" {
 				return usageError{fmt.Errorf("a report is written as %s, by the ending of its name", forms())}
 			}
+			if template != "" && form != export.DOCXReport {
+				return usageError{errors.New("a template is for a report in the form docx")}
+			}
 			run, err := runRecipe(c, args[0], data)
 			if err != nil {
 				return err
@@ -51,7 +54,7 @@ told, and the rest runs; the exit code is 3 then if something that was asked was
 				err = os.WriteFile(out, raw, 0o644) //nolint:gosec // results are for others to read
 			}
 			if err == nil && reportTo != "" {
-				err = writeReport(c, run, form, reportTo)
+				err = writeReport(c, run, form, reportTo, template)
 			}
 			if err != nil {
 				return err
@@ -61,6 +64,7 @@ told, and the rest runs; the exit code is 3 then if something that was asked was
 	}
 	c.Flags().StringVar(&data, "data", "", "the file of answers; - for what comes through a pipe")
 	c.Flags().StringVar(&out, "out", "", "where the results go, as JSON; to the terminal where neither this nor a report is asked for")
+	c.Flags().StringVar(&template, "template", "", "a document (DOCX) of which a report in this form takes the styles and the pages")
 	c.Flags().StringVar(&reportTo, "report", "", "where the report goes, in the form of its ending: "+forms())
 	return c
 }
@@ -135,7 +139,25 @@ func leftOut(to io.Writer, run *recipes.Run) error {
 	return nil
 }
 
-func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to string) error {
+// templateOf reads the document of which styles are taken.
+func templateOf(name string) (*export.Template, error) {
+	f, err := os.Open(name)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
+		return nil, err
+	}
+	t, err := export.ReadTemplate(f, info.Size())
+	if err != nil {
+		return nil, usageError{fmt.Errorf("%s: no text document (DOCX) with styles that can be taken", name)}
+	}
+	return t, nil
+}
+
+func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to, template string) error {
 	words, err := wordsOf(c)
 	if err != nil {
 		return err
@@ -151,9 +173,18 @@ func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to 
 	if form.HasDots() && !form.Archived() { // a text leaves alone
 		maker.Dots = chart.PNG
 	}
+	if errs, ok := c.ErrOrStderr().(*os.File); ok && isTerminal(errs) {
+		maker.Told = func(done, of int) { fmt.Fprintf(errs, "\r%d of %d pieces", done+1, of) }
+		defer fmt.Fprint(errs, "\r\033[K")
+	}
 	made, err := maker.Make(c.Context(), definition, content)
 	if err != nil {
 		return err
+	}
+	if template != "" {
+		if made.Template, err = templateOf(template); err != nil {
+			return err
+		}
 	}
 	return written(to, func(w io.Writer) error { return made.Write(w, form) })
 }

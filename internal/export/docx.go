@@ -2,9 +2,12 @@ package export
 
 import (
 	"archive/zip"
+	"cmp"
 	_ "embed"
 	"fmt"
 	"io"
+	"maps"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -35,7 +38,11 @@ func (r Report) docx(w io.Writer) error {
 		write(m)
 		return m.close()
 	}
-	d := &docxWriter{links: map[string]int{}}
+	d := &docxWriter{links: map[string]int{}, rooms: usualRooms}
+	styles := strings.ReplaceAll(docxStyles, "LANG", r.Lang)
+	if t := r.Template; t != nil {
+		d.template, d.rooms, d.ids, styles = t, t.rooms, t.idsIn(styles), t.with(styles)
+	}
 	steps := []func() error{
 		func() error { return part("[Content_Types].xml", docxTypes) },
 		func() error {
@@ -47,9 +54,9 @@ func (r Report) docx(w io.Writer) error {
 		},
 		func() error { return part("docProps/core.xml", r.coreProperties) },
 		func() error { return part("word/document.xml", func(m *markup) { d.m = m; d.document(r) }) },
-		func() error { return text(out, "word/styles.xml", strings.ReplaceAll(docxStyles, "LANG", r.Lang)) },
+		func() error { return text(out, "word/styles.xml", styles) },
 		func() error { return part("word/numbering.xml", d.numbering) },
-		func() error { return part("word/footer1.xml", func(m *markup) { docxFooter(m, r) }) },
+		func() error { return part("word/footer1.xml", func(m *markup) { docxFooter(m, r, d.ids) }) },
 		func() error { return part("word/fontTable.xml", docxFonts) },
 		func() error { return part("word/_rels/document.xml.rels", d.relations) },
 		func() error { return d.pictures(out, r) },
@@ -107,7 +114,14 @@ type docxWriter struct {
 	drawn    int
 	anchored int
 	lists    int // numbered ones
+	// template is that of which styles and pages are taken, nil for none; ids are those of our styles in it.
+	template *Template
+	ids      map[string]string
+	rooms    rooms
 }
+
+// style is the id of one of our styles.
+func (d *docxWriter) style(ours string) string { return cmp.Or(d.ids[ours], ours) }
 
 // numbering describes the lists: one with bullets, and each numbered one, which begins at 1.
 func (d *docxWriter) numbering(m *markup) {
@@ -194,12 +208,21 @@ func (d *docxWriter) section(landscape bool) {
 	m := d.m
 	m.start("w:sectPr")
 	m.empty("w:footerReference", "w:type", "default", "r:id", "rId3")
-	if landscape {
-		m.empty("w:pgSz", "w:w", "16838", "w:h", "11906", "w:orient", "landscape")
-	} else {
-		m.empty("w:pgSz", "w:w", "11906", "w:h", "16838")
+	size := map[string]string{"w": "11906", "h": "16838"}
+	margins := map[string]string{"top": "1134", "right": "1134", "bottom": "1134", "left": "1134", "header": "709", "footer": "709", "gutter": "0"}
+	if t := d.template; t != nil && t.size != nil && t.margins != nil {
+		size, margins = t.size, t.margins
 	}
-	m.empty("w:pgMar", "w:top", "1134", "w:right", "1134", "w:bottom", "1134", "w:left", "1134", "w:header", "709", "w:footer", "709", "w:gutter", "0")
+	if landscape {
+		m.empty("w:pgSz", "w:w", size["h"], "w:h", size["w"], "w:orient", "landscape")
+	} else {
+		m.empty("w:pgSz", "w:w", size["w"], "w:h", size["h"])
+	}
+	var attributes []string
+	for _, name := range slices.Sorted(maps.Keys(margins)) {
+		attributes = append(attributes, "w:"+name, margins[name])
+	}
+	m.empty("w:pgMar", attributes...)
 	m.end()
 }
 
@@ -208,7 +231,7 @@ func (d *docxWriter) turn(landscape bool) {
 	m := d.m
 	m.start("w:p")
 	m.start("w:pPr")
-	m.empty("w:pStyle", "w:val", "Turn")
+	m.empty("w:pStyle", "w:val", d.style("Turn"))
 	d.section(landscape)
 	m.end()
 	m.end()
@@ -244,7 +267,7 @@ func (d *docxWriter) paragraph(style, anchor string, runs []Run, numbered ...str
 	m.start("w:p")
 	m.start("w:pPr")
 	if style != "" {
-		m.empty("w:pStyle", "w:val", style)
+		m.empty("w:pStyle", "w:val", d.style(style))
 	}
 	if len(numbered) > 0 {
 		m.start("w:numPr")
@@ -282,7 +305,7 @@ func (d *docxWriter) run(r Run) {
 	m.start("w:r")
 	m.start("w:rPr")
 	if r.Link != "" {
-		m.empty("w:rStyle", "w:val", "Link")
+		m.empty("w:rStyle", "w:val", d.style("Link"))
 	}
 	if r.Bold {
 		m.empty("w:b")
@@ -303,7 +326,7 @@ func (d *docxWriter) run(r Run) {
 
 func (d *docxWriter) table(b Block) {
 	t := b.Table
-	parts := t.parts()
+	parts := t.parts(d.rooms)
 	for k, p := range parts {
 		if p.landscape && k == 0 {
 			d.turn(false)
@@ -329,7 +352,7 @@ func (d *docxWriter) grid(t Table, p part) {
 	m := d.m
 	m.start("w:tbl")
 	m.start("w:tblPr")
-	m.empty("w:tblStyle", "w:val", "Figures")
+	m.empty("w:tblStyle", "w:val", d.style("Figures"))
 	m.empty("w:tblW", "w:w", strconv.Itoa(p.width()), "w:type", "dxa")
 	m.empty("w:tblLayout", "w:type", "fixed")
 	m.empty("w:tblLook", "w:val", "0460", "w:firstRow", "1", "w:lastRow", "1")
@@ -392,7 +415,7 @@ func (d *docxWriter) cell(style, text string, points float64, bold, keep bool) {
 	m := d.m
 	m.start("w:p")
 	m.start("w:pPr")
-	m.empty("w:pStyle", "w:val", style)
+	m.empty("w:pStyle", "w:val", d.style(style))
 	if keep {
 		m.empty("w:keepNext")
 	}
@@ -429,7 +452,7 @@ func (d *docxWriter) picture(b Block) {
 	id := strconv.Itoa(d.drawn)
 	m.start("w:p")
 	m.start("w:pPr")
-	m.empty("w:pStyle", "w:val", "Picture")
+	m.empty("w:pStyle", "w:val", d.style("Picture"))
 	m.end()
 	m.start("w:r")
 	m.start("w:drawing")

@@ -38,7 +38,7 @@ func (d *docxWriter) caption(anchor, label string, number int, title string) {
 	m := d.m
 	m.start("w:p")
 	m.start("w:pPr")
-	m.empty("w:pStyle", "w:val", "Caption")
+	m.empty("w:pStyle", "w:val", d.style("Caption"))
 	m.end()
 	if number > 0 {
 		d.anchored++
@@ -106,7 +106,7 @@ func (d *docxWriter) contents(r Report) {
 		for i, e := range l.entries {
 			m.start("w:p")
 			m.start("w:pPr")
-			m.empty("w:pStyle", "w:val", "TOC"+strconv.Itoa(e.level))
+			m.empty("w:pStyle", "w:val", d.style("TOC"+strconv.Itoa(e.level)))
 			m.end()
 			if i == 0 {
 				d.mark("begin", l.instruction)
@@ -144,13 +144,13 @@ func (d *docxWriter) mark(kind, instruction string) {
 }
 
 // docxFooter has the title and the number of the page.
-func docxFooter(m *markup, r Report) {
+func docxFooter(m *markup, r Report, ids map[string]string) {
+	d := &docxWriter{m: m, links: map[string]int{}, ids: ids}
 	m.start("w:ftr", "xmlns:w", wordSpace, "xmlns:r", relSpace)
 	m.start("w:p")
 	m.start("w:pPr")
-	m.empty("w:pStyle", "w:val", "Footer")
+	m.empty("w:pStyle", "w:val", d.style("Footer"))
 	m.end()
-	d := &docxWriter{m: m, links: map[string]int{}}
 	d.run(Run{Text: r.Title})
 	m.start("w:r")
 	m.empty("w:ptab", "w:relativeTo", "margin", "w:alignment", "right", "w:leader", "none")

@@ -104,7 +104,7 @@ func latexSize(points float64) string {
 
 // latex writes a table, in parts and on its side where it has to be.
 func (t Table) latex(say func(lines ...string), anchor string) {
-	parts := t.parts()
+	parts := t.parts(usualRooms)
 	for k, p := range parts {
 		if p.landscape && k == 0 {
 			say(`\begin{landscape}`)

@@ -41,7 +41,7 @@ func (p part) width() (sum int) {
 
 // parts lays a table out: as wide as what it holds; where that is too wide, with its words broken into
 // lines, then on a page on its side, and at last in several parts that each begin with the first column.
-func (t Table) parts() []part {
+func (t Table) parts(of rooms) []part {
 	all := make([]int, len(t.Head))
 	for i := range all {
 		all[i] = i
@@ -53,24 +53,24 @@ func (t Table) parts() []part {
 		line, room int
 		points     float64
 	}{
-		{roomyLine, portraitTwips, 10}, {narrowLine, portraitTwips, 10}, {narrowLine, portraitTwips, 9}, {narrowLine, portraitTwips, 8},
-		{roomyLine, landscapeTwips, 9}, {narrowLine, landscapeTwips, 8},
+		{roomyLine, of.portrait, 10}, {narrowLine, of.portrait, 10}, {narrowLine, of.portrait, 9}, {narrowLine, of.portrait, 8},
+		{roomyLine, of.landscape, 9}, {narrowLine, of.landscape, 8},
 	} {
-		p := part{all, t.twips(all, try.line, try.points), try.room == landscapeTwips, try.points}
+		p := part{all, t.twips(all, try.line, try.points), try.room == of.landscape, try.points}
 		if p.width() <= try.room {
 			return []part{p}
 		}
 	}
 	var out []part
 	widths := t.twips(all, narrowLine, 9)
-	widths[0] = min(widths[0], landscapeTwips/2)
+	widths[0] = min(widths[0], of.landscape/2)
 	open := part{[]int{0}, []int{widths[0]}, true, 9}
 	for _, i := range all[1:] {
-		if len(open.columns) > 1 && open.width()+widths[i] > landscapeTwips {
+		if len(open.columns) > 1 && open.width()+widths[i] > of.landscape {
 			out = append(out, open)
 			open = part{[]int{0}, []int{widths[0]}, true, 9}
 		}
-		open.columns, open.widths = append(open.columns, i), append(open.widths, min(widths[i], landscapeTwips-widths[0]))
+		open.columns, open.widths = append(open.columns, i), append(open.widths, min(widths[i], of.landscape-widths[0]))
 	}
 	return append(out, open)
 }

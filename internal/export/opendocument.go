@@ -109,7 +109,7 @@ func (r Report) odt(w io.Writer) error {
 		d := &odtWriter{m: m}
 		m.start("office:automatic-styles")
 		for k, t := range r.tables() {
-			for n, p := range t.parts() {
+			for n, p := range t.parts(usualRooms) {
 				p.styles(m, odtTable(k+1, n))
 			}
 		}
@@ -250,7 +250,7 @@ func (p part) styles(m *markup, name string) {
 func (d *odtWriter) table(b Block) {
 	t := b.Table
 	d.tables++
-	parts := t.parts()
+	parts := t.parts(usualRooms)
 	for k, p := range parts {
 		style := "Caption"
 		if p.landscape && k == 0 {

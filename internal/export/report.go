@@ -23,6 +23,8 @@ type Report struct {
 	// document.
 	Study  string `json:"study,omitempty"`
 	Author string `json:"author,omitempty"`
+	// Template is the document of which a DOCX takes its styles and pages; nil for none.
+	Template *Template `json:"-"`
 	// Words are those that a document needs beside its blocks.
 	Words  Words     `json:"-"`
 	At     time.Time `json:"at"`
