@@ -84,7 +84,7 @@ func TestTablesFitTheirPage(t *testing.T) {
 		figure         string
 		landscape      bool
 		points         float64
-	}{{2, 1, "12.5", false, 10}, {7, 1, "12.5", false, 10}, {9, 1, "12.5", false, 8}, {12, 1, "12.5", true, 8}, {40, 3, "12.5", true, 9}, {3, 1, "1,234,567 to 2,345,678", false, 10}} {
+	}{{2, 1, "12.5", false, 10}, {7, 1, "12.5", false, 10}, {9, 1, "12.5", false, 8}, {12, 1, "12.5", true, 8}, {40, 3, "12.5", true, 9}, {3, 1, "1,234,567 to 2,345,678", false, 8}} {
 		got := wide(c.columns, c.figure).parts(usualRooms)
 		require.Len(t, got, c.parts, "%d columns", c.columns)
 		seen := map[int]bool{}
