@@ -255,12 +255,12 @@ func TestTheClipboard(t *testing.T) {
 	p.sees("#q1 [data-test=copy-table]", "Copied")
 	assert.Contains(t, copied("text/html"), "<th")
 	text := copied("text/plain")
-	assert.Equal(t, "ward\tCount\t% of answered\nFenside\t60\t60.0\nHarbour\t40\t40.0\nTotal\t100\t\n", text)
+	assert.Equal(t, "ward\tCount\t% of answered\nFenside\t60\t60.0\nHarbour\t40\t40.0\nTotal\t100\t100.0\n", text)
 
 	p.click("#q2 [data-test=copy-column]")
 	p.item("column-2")
 	p.sees("#q2 [data-test=copy-table]", "Copied")
-	assert.Equal(t, "% of answered\n57.1\n42.9\n\n", copied("text/plain"))
+	assert.Equal(t, "% of answered\n57.1\n42.9\n100.0\n", copied("text/plain"))
 
 	p.click("#q1 [data-test=ask-frequency]")
 	p.click("#q1 [data-test=picture-copy]")

@@ -36,6 +36,9 @@ for form in docx odt xlsx ods; do
   pdftoppm -r 60 -png "build/office/$form/report.pdf" "build/office/$form/page"
   echo "$form: $(ls build/office/$form/*.png | wc -l) pages"
 done
+# No figure is broken or lost, nothing stands off the page, no heading alone at its end.
+curl -sf "$study/report/file?form=json" -o build/office/report.json
+go run ./e2e/pages build/office/report.json build/office/docx/report.pdf build/office/odt/report.pdf
 # The text form, by both compilers.
 curl -sf "$study/report/file?form=tex" -o build/office/report-tex.zip
 mkdir build/office/tex && (cd build/office/tex && unzip -q ../report-tex.zip && for with in pdflatex lualatex; do
@@ -44,3 +47,4 @@ mkdir build/office/tex && (cd build/office/tex && unzip -q ../report-tex.zip && 
   pdftoppm -r 60 -png "$with.pdf" "$with-page"
   echo "$with: $(ls "$with"-page*.png | wc -l) pages"
 done)
+go run ./e2e/pages build/office/report.json build/office/tex/pdflatex.pdf build/office/tex/lualatex.pdf

@@ -20,6 +20,7 @@ import (
 	"widetally/core/survey"
 	"widetally/internal/intake"
 	"widetally/internal/recipes"
+	"widetally/internal/reporting"
 	"widetally/internal/said"
 	"widetally/internal/terminal"
 )
@@ -36,6 +37,7 @@ func analyseCommand() *cobra.Command {
 	var units string
 	var as recipe.Data
 	var drawn analysis.Drawn
+	var out leaving
 	c := &cobra.Command{
 		Use: "analyse SPEC.json FILE", Short: "Ask a file what a spec asks", Args: exactly(2),
 		Example: "  widetally analyse spec.json answers.csv --units households\n  widetally analyse spec.json answers.csv --json",
@@ -48,18 +50,22 @@ func analyseCommand() *cobra.Command {
 			if err != nil {
 				return told(c, args[0], err)
 			}
-			return answer(c, spec, args[1], units, as, drawn, asJSON)
+			return answer(c, spec, args[1], units, as, drawn, asJSON, out)
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write the complete result as JSON")
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
 	readingFlags(c, &as)
 	drawnFlags(c, &drawn)
+	out.flag(c)
 	return c
 }
 
 // answer asks a file what a spec asks and writes what comes out.
-func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.Data, drawn analysis.Drawn, asJSON bool) error {
+func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.Data, drawn analysis.Drawn, asJSON bool, out leaving) error {
+	if err := out.check(); err != nil {
+		return err
+	}
 	words, err := wordsOf(c)
 	if err != nil {
 		return err
@@ -108,6 +114,10 @@ func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.
 		about.Weights = weightsIn(table)
 	}
 	doc := o.Document(about)
+	if out.form != "" {
+		told := said.Of(&doc, words)
+		return out.write(c, words, file, units, nil, &reporting.Analysis{Name: spec.Method, Title: string(spec.Questions[0]), Method: spec.Method, Document: told, Estimated: from.Design != nil})
+	}
 	return terminal.Write(c.OutOrStdout(), said.Of(&doc, words))
 }
 
@@ -143,6 +153,7 @@ func told(c *cobra.Command, file string, err error) error {
 func readingFlags(c *cobra.Command, as *recipe.Data) {
 	c.Flags().StringVar(&as.Header, "header", "", "whether the first line holds the names of the columns: names or none")
 	_ = c.RegisterFlagCompletionFunc("header", cobra.FixedCompletions([]string{"names", "none"}, cobra.ShellCompDirectiveNoFileComp))
+	c.Flags().StringVar(&as.Sheet, "sheet", "", "the sheet of a workbook, or the table of a package")
 	c.Flags().StringSliceVar(&as.Missing, "missing", nil, "codes that mean a missing answer in every column: NA,-9,.")
 	c.Flags().StringVar(&as.LastRow, "last-row", "", "what a last row is that is called a total: total or respondent")
 	_ = c.RegisterFlagCompletionFunc("last-row", cobra.FixedCompletions([]string{"total", "respondent"}, cobra.ShellCompDirectiveNoFileComp))

@@ -6,12 +6,14 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
 	"text/tabwriter"
 
 	"github.com/spf13/cobra"
 
 	"widetally/core/analysis"
+	"widetally/core/claim"
 	"widetally/core/recipe"
 	"widetally/core/resultjson"
 	"widetally/core/survey"
@@ -21,12 +23,36 @@ import (
 	"widetally/internal/reporting"
 )
 
+// mostDecimals is how many decimals a percent may have, and orders are those of answers.
+const mostDecimals = 6
+
+var orders = analysis.TextsOf(claim.Orders)
+
+// columnsOfFile completes the columns of the file that is named first.
+func columnsOfFile(c *cobra.Command, args []string, typed string) (found []string, how cobra.ShellCompDirective) {
+	if len(args) == 0 {
+		return nil, cobra.ShellCompDirectiveDefault
+	}
+	table, err := read(c, args[0], recipe.Data{}, "")
+	if err != nil {
+		return nil, cobra.ShellCompDirectiveNoFileComp
+	}
+	for _, column := range table.Columns {
+		if strings.HasPrefix(column.Name, typed) && !slices.Contains(args[1:], column.Name) {
+			found = append(found, column.Name+"\t"+column.Wording)
+		}
+	}
+	return found, cobra.ShellCompDirectiveNoFileComp
+}
+
 // tallyCommand prints frequency tables of a file's columns.
 func tallyCommand() *cobra.Command {
 	var asJSON bool
-	var units, counts string
+	var units, counts, order string
+	var decimals int
 	var as recipe.Data
 	var drawn analysis.Drawn
+	var out leaving
 	c := &cobra.Command{
 		Use: "tally FILE [COLUMN...]", Short: "Print frequency tables of a file’s columns",
 		Example: "  widetally tally answers.csv tenure ward\n  cat answers.csv | widetally tally - tenure --json\n  widetally tally counts.csv tenure --counts n",
@@ -38,7 +64,7 @@ func tallyCommand() *cobra.Command {
 		},
 		RunE: func(c *cobra.Command, args []string) error {
 			if len(drawn.Questions()) > 0 {
-				return estimate(c, args[0], args[1:], units, as, drawn, asJSON)
+				return estimate(c, args[0], args[1:], units, as, drawn, asJSON, out)
 			}
 			words, err := wordsOf(c)
 			if err != nil {
@@ -62,21 +88,38 @@ func tallyCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			out := []recipes.TallyResult{}
+			if err := out.check(); err != nil {
+				return err
+			}
+			if !slices.Contains(orders, order) {
+				return usageError{fmt.Errorf("--order takes %s, not %q", strings.Join(orders, ", "), order)}
+			}
+			if decimals < 0 || decimals > mostDecimals {
+				return usageError{fmt.Errorf("--decimals takes 0 to %d", mostDecimals)}
+			}
+			results := []recipes.TallyResult{}
+			var tallies []*reporting.Tally
 			for _, b := range chosen {
 				f, err := tally.Tabulate(b.Question, b.Data, of)
 				if err != nil {
 					return err
 				}
-				t := reporting.TallyTable(words, &reporting.Tally{Question: b.Question, Frequency: f, Units: units, Decimals: 1}, "answered", "", nil)
+				of := &reporting.Tally{Question: b.Question, Frequency: f, Units: units, Decimals: decimals, Order: claim.Order(order)}
+				tallies = append(tallies, of)
+				t := reporting.TallyTable(words, of, "answered", of.Order, nil)
 				if asJSON {
-					out = append(out, recipes.TallyOf(b.Question, f))
+					results = append(results, recipes.TallyOf(b.Question, f))
+				} else if out.form != "" {
+					continue
 				} else if err := printTable(c.OutOrStdout(), t); err != nil {
 					return err
 				}
 			}
 			if asJSON {
-				return printJSON(c.OutOrStdout(), out)
+				return printJSON(c.OutOrStdout(), results)
+			}
+			if out.form != "" {
+				return out.write(c, words, args[0], units, tallies, nil)
 			}
 			if name := weightsIn(table); name != "" {
 				_, err = fmt.Fprintln(c.OutOrStdout(), words.Text("note.page.unweighted", map[string]string{"name": name, "units": units}))
@@ -88,12 +131,17 @@ func tallyCommand() *cobra.Command {
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
 	readingFlags(c, &as)
 	drawnFlags(c, &drawn)
+	out.flag(c)
+	c.ValidArgsFunction = columnsOfFile
+	c.Flags().IntVar(&decimals, "decimals", 1, "decimals of percents")
+	c.Flags().StringVar(&order, "order", orders[0], "the order of the answers: "+strings.Join(orders, ", "))
+	_ = c.RegisterFlagCompletionFunc("order", cobra.FixedCompletions(orders, cobra.ShellCompDirectiveNoFileComp))
 	c.Flags().StringVar(&counts, "counts", "", "the column that says how many respondents a row stands for")
 	return c
 }
 
 // estimate tells the estimated shares of the answers to columns.
-func estimate(c *cobra.Command, file string, columns []string, units string, as recipe.Data, drawn analysis.Drawn, asJSON bool) error {
+func estimate(c *cobra.Command, file string, columns []string, units string, as recipe.Data, drawn analysis.Drawn, asJSON bool, out leaving) error {
 	if len(columns) == 0 {
 		return usageError{errors.New("name the columns whose shares are to be estimated")}
 	}
@@ -102,7 +150,7 @@ func estimate(c *cobra.Command, file string, columns []string, units string, as 
 		if err != nil {
 			return err
 		}
-		if err := answer(c, spec, file, units, as, drawn, asJSON); err != nil {
+		if err := answer(c, spec, file, units, as, drawn, asJSON, out); err != nil {
 			return err
 		}
 	}
@@ -205,6 +253,7 @@ func crossCommand() *cobra.Command {
 	var units string
 	var as recipe.Data
 	var drawn analysis.Drawn
+	var out leaving
 	c := &cobra.Command{
 		Use: "cross FILE ANSWERS GROUPS", Short: "Print a contingency table: the answers to one column within the groups of another", Args: exactly(3),
 		Example: "  widetally cross answers.csv tenure ward",
@@ -213,13 +262,15 @@ func crossCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return answer(c, spec, args[0], units, as, drawn, asJSON)
+			return answer(c, spec, args[0], units, as, drawn, asJSON, out)
 		},
 	}
 	c.Flags().BoolVar(&asJSON, "json", false, "write the complete result as JSON")
 	c.Flags().StringVar(&units, "units", "respondents", "what a row is, in the plural")
 	readingFlags(c, &as)
 	drawnFlags(c, &drawn)
+	out.flag(c)
+	c.ValidArgsFunction = columnsOfFile
 	return c
 }
 
@@ -230,6 +281,7 @@ func testCommand() *cobra.Command {
 	var units, shares, success, claimed, direction, by, level string
 	var as recipe.Data
 	var drawn analysis.Drawn
+	var out leaving
 	c := &cobra.Command{
 		Use: "test FILE COLUMN", Short: "Test a column: against shares, one answer against a share, or together with another column", Args: exactly(2),
 		Example: `  widetally test answers.csv tenure --shares "own=58,rent=39.5,other=2.5"
@@ -265,7 +317,7 @@ func testCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			return answer(c, spec, args[0], units, as, drawn, asJSON)
+			return answer(c, spec, args[0], units, as, drawn, asJSON, out)
 		},
 	}
 	f := c.Flags()
@@ -273,6 +325,8 @@ func testCommand() *cobra.Command {
 	f.StringVar(&units, "units", "respondents", "what a row is, in the plural")
 	readingFlags(c, &as)
 	drawnFlags(c, &drawn)
+	out.flag(c)
+	c.ValidArgsFunction = columnsOfFile
 	f.StringVar(&shares, "shares", "", "expected percents by answer: own=58,rent=39.5,other=2.5")
 	f.BoolVar(&equal, "equal", false, "all answers are expected equally often")
 	f.StringVar(&success, "success", "", "the answer, or several, whose share is tested")

@@ -129,6 +129,13 @@ func TestQuickAnswersAtTheTerminal(t *testing.T) {
 	}{
 		{[]string{"tally", "-", "use"}, answers, "1    734           58.7", 0},
 		{[]string{"tally", "-", "use", "--json"}, answers, `"count": 734`, 0},
+		{[]string{"tally", "-", "use", "--decimals", "3"}, answers, "1    734         58.720", 0},
+		{[]string{"tally", "-", "use", "--decimals", "9"}, answers, "--decimals takes 0 to 6", exitUsage},
+		{[]string{"tally", "-", "use", "--order", "odd"}, answers, "--order takes asked, size, label", exitUsage},
+		{[]string{"tally", "-", "ward", "--order", "size", "--as", "md"}, "ward\nA\nB\nB\n", "| B | 2 | 66.7 |\n| A | 1 | 33.3 |\n| Total | 3 | 100.0 |", 0},
+		{[]string{"cross", "-", "use", "ward", "--as", "csv"}, answers, "Harbour,100.0,0.0,0.0,100.0,734", 0},
+		{[]string{"cross", "-", "use", "ward", "--as", "docx"}, answers, "--as takes csv, md, html or tex", exitUsage},
+		{[]string{"__complete", "tally", "-", "w"}, answers, "ward\tward", 0},
 		{[]string{"tally", "-", "answer", "--counts", "n"}, counted, "own     30           37.5", 0},
 		{[]string{"tally", "-", "answer", "--counts", "n"}, counted + "let,many\n", `“many” is no count`, exitFailed},
 		{[]string{"tally", "-", "answer", "--counts", "n"}, counted + "Total,80\n", "own     30           37.5", 0},

@@ -113,7 +113,8 @@ type docxWriter struct {
 	order    []string
 	drawn    int
 	anchored int
-	lists    int // numbered ones
+	lists    int  // numbered ones
+	turned   bool // the page lies on its side already, for the table behind a heading
 	// template is that of which styles and pages are taken, nil for none; ids are those of our styles in it.
 	template *Template
 	ids      map[string]string
@@ -196,7 +197,11 @@ func (d *docxWriter) document(r Report) {
 	d.paragraph("Title", "", []Run{{Text: r.Title}})
 	d.paragraph("Source", "", []Run{{Text: r.Of}})
 	d.contents(r)
-	for _, b := range r.Blocks {
+	for i, b := range r.Blocks {
+		if b.Kind == HeadingBlock && i+1 < len(r.Blocks) && r.Blocks[i+1].onItsSide(d.rooms) {
+			d.turn(false)
+			d.turned = true
+		}
 		d.block(b)
 	}
 	d.section(false)
@@ -328,9 +333,10 @@ func (d *docxWriter) table(b Block) {
 	t := b.Table
 	parts := t.parts(d.rooms)
 	for k, p := range parts {
-		if p.landscape && k == 0 {
+		if p.landscape && k == 0 && !d.turned {
 			d.turn(false)
 		}
+		d.turned = false
 		caption := "Caption"
 		if k == 0 {
 			d.caption(b.Anchor, t.Label, t.Number, t.Title)

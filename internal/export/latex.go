@@ -55,9 +55,13 @@ func (r Report) latex(w io.Writer) error {
 		}
 		say("")
 	}
-	for _, b := range r.Blocks {
+	turned := false // for the table behind a heading
+	for i, b := range r.Blocks {
 		switch b.Kind {
 		case HeadingBlock:
+			if turned = i+1 < len(r.Blocks) && r.Blocks[i+1].onItsSide(usualRooms); turned {
+				say(`\begin{landscape}`)
+			}
 			level := []string{"section", "subsection", "subsubsection"}[min(max(b.Level, 1), 3)-1]
 			title := latexRuns(b.Runs)
 			say(`\phantomsection\`+level+`*{`+title+`}\addcontentsline{toc}{`+level+`}{`+title+`}`+labelled(b.Anchor), "")
@@ -76,7 +80,8 @@ func (r Report) latex(w io.Writer) error {
 			}
 			say(`\end{`+kind+`}`, "")
 		case TableBlock:
-			b.Table.latex(say, b.Anchor)
+			b.Table.latex(say, b.Anchor, turned)
+			turned = false
 		case PictureBlock:
 			b.Picture.latex(say, b.Anchor)
 		}
@@ -103,10 +108,10 @@ func latexSize(points float64) string {
 }
 
 // latex writes a table, in parts and on its side where it has to be.
-func (t Table) latex(say func(lines ...string), anchor string) {
+func (t Table) latex(say func(lines ...string), anchor string, turned bool) {
 	parts := t.parts(usualRooms)
 	for k, p := range parts {
-		if p.landscape && k == 0 {
+		if p.landscape && k == 0 && !turned {
 			say(`\begin{landscape}`)
 		}
 		var columns strings.Builder

@@ -75,6 +75,15 @@ func (t Table) parts(of rooms) []part {
 	return append(out, open)
 }
 
+// onItsSide says that a block is a table for which a page has to lie on its side.
+func (b Block) onItsSide(of rooms) bool {
+	if b.Table == nil {
+		return false
+	}
+	parts := b.Table.parts(of)
+	return len(parts) > 0 && parts[0].landscape
+}
+
 // twips are how wide columns have to be so that no word and no figure is broken and no line is longer.
 func (t Table) twips(columns []int, line int, points float64) []int {
 	out := make([]int, len(columns))
@@ -121,10 +130,13 @@ func (t Table) measures(at int) (longest, whole, head int) {
 	return longest, whole, head
 }
 
+// short is how many rows a table has that stays whole.
+const short = 14
+
 // kept says which rows keep with the next one, so that neither the first nor the last rows of a table
 // stand alone on a page; a short table stays whole.
 func kept(row, rows int) bool {
-	const short, atEnds = 14, 2
+	const atEnds = 2
 	if row >= rows-1 {
 		return false
 	}

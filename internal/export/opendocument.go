@@ -110,10 +110,11 @@ func (r Report) odt(w io.Writer) error {
 		m.start("office:automatic-styles")
 		for k, t := range r.tables() {
 			for n, p := range t.parts(usualRooms) {
-				p.styles(m, odtTable(k+1, n))
+				p.styles(m, odtTable(k+1, n), len(t.Rows) > short)
 			}
 		}
-		for name, of := range map[string][2]string{"Turned": {"Caption", "Landscape"}, "Upright": {"Turn", "Standard"}} {
+		for name, of := range map[string][2]string{"Turned": {"Caption", "Landscape"}, "Upright": {"Turn", "Standard"},
+			"Turned1": {"Heading_20_1", "Landscape"}, "Turned2": {"Heading_20_2", "Landscape"}, "Turned3": {"Heading_20_3", "Landscape"}, "Turned4": {"Heading_20_4", "Landscape"}} {
 			m.empty("style:style", "style:name", name, "style:family", "paragraph", "style:parent-style-name", of[0], "style:master-page-name", of[1])
 		}
 		m.end()
@@ -135,15 +136,45 @@ func (r Report) odt(w io.Writer) error {
 		m.end()
 		d.paragraph("Title", "", []Run{{Text: r.Title}})
 		d.paragraph("Source", "", []Run{{Text: r.Of}})
-		for _, b := range r.Blocks {
+		d.contents(r)
+		for i, b := range r.Blocks {
+			d.turned = b.Kind == HeadingBlock && i+1 < len(r.Blocks) && r.Blocks[i+1].onItsSide(usualRooms) || d.turned && b.Kind == TableBlock
 			d.block(b)
 		}
 	})
 }
 
+// contents lists the parts of a report, its tables and its pictures, with their pages.
+func (d *odtWriter) contents(r Report) {
+	headings, tables, pictures := r.outline()
+	if len(headings) < fewHeadings {
+		return
+	}
+	for _, l := range []struct {
+		title   string
+		least   int
+		entries []entry
+	}{{r.Words.Contents, 1, headings}, {r.Words.Tables, 2, tables}, {r.Words.Pictures, 2, pictures}} {
+		if len(l.entries) < l.least {
+			continue
+		}
+		d.paragraph("ContentsTitle", "", []Run{{Text: l.title}})
+		for _, e := range l.entries {
+			d.m.start("text:p", "text:style-name", "Contents"+strconv.Itoa(e.level))
+			d.m.start("text:a", "xlink:type", "simple", "xlink:href", "#"+e.anchor)
+			d.m.text(e.text)
+			d.m.end()
+			d.m.empty("text:tab")
+			d.m.leaf("text:bookmark-ref", "–", "text:reference-format", "page", "text:ref-name", e.anchor)
+			d.m.end()
+		}
+	}
+}
+
 type odtWriter struct {
 	m             *markup
 	drawn, tables int
+	turned        bool // the page lies on its side already, for the table behind a heading
 }
 
 func (d *odtWriter) block(b Block) {
@@ -151,7 +182,11 @@ func (d *odtWriter) block(b Block) {
 	switch b.Kind {
 	case HeadingBlock:
 		level := strconv.Itoa(min(max(b.Level, 1), 4))
-		m.start("text:h", "text:style-name", "Heading_20_"+level, "text:outline-level", level)
+		style := "Heading_20_" + level
+		if d.turned {
+			style = "Turned" + level
+		}
+		m.start("text:h", "text:style-name", style, "text:outline-level", level)
 		d.inside(b.Anchor, b.Runs)
 		m.end()
 	case ParagraphBlock:
@@ -224,11 +259,12 @@ func (d *odtWriter) run(r Run) {
 // odtTable names a part of a table and its styles.
 func odtTable(table, part int) string { return fmt.Sprintf("T%dP%d", table, part+1) }
 
-// styles are those of a part of a table: its width, those of its columns, and the size of its letters.
-func (p part) styles(m *markup, name string) {
+// styles are those of a part of a table: its width, those of its columns, the size of its letters, and
+// whether a page may end within it.
+func (p part) styles(m *markup, name string, breaks bool) {
 	cm := func(twips int) string { return strconv.FormatFloat(float64(twips)/567, 'f', 3, 64) + "cm" }
 	m.start("style:style", "style:name", name, "style:family", "table", "style:parent-style-name", "Figures")
-	m.empty("style:table-properties", "style:width", cm(p.width()), "table:align", "left")
+	m.empty("style:table-properties", "style:width", cm(p.width()), "table:align", "left", "style:may-break-between-rows", strconv.FormatBool(breaks))
 	m.end()
 	for i, w := range p.widths {
 		m.start("style:style", "style:name", name+"C"+strconv.Itoa(i+1), "style:family", "table-column")
@@ -253,7 +289,7 @@ func (d *odtWriter) table(b Block) {
 	parts := t.parts(usualRooms)
 	for k, p := range parts {
 		style := "Caption"
-		if p.landscape && k == 0 {
+		if p.landscape && k == 0 && !d.turned {
 			style = "Turned"
 		}
 		if k == 0 {
@@ -336,8 +372,12 @@ func (d *odtWriter) caption(style, anchor, label string, number int, title strin
 }
 
 func (d *odtWriter) notes(list []string) {
-	for _, n := range list {
-		d.paragraph("Note", "", []Run{{Text: n}})
+	for i, n := range list {
+		style := "Note"
+		if i == len(list)-1 {
+			style = "LastNote"
+		}
+		d.paragraph(style, "", []Run{{Text: n}})
 	}
 }
 

@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"regexp"
 	"strconv"
 	"strings"
 
@@ -258,7 +259,14 @@ func plain(n *yaml.Node) {
 	if flow {
 		n.Style = yaml.FlowStyle
 	}
-	if n.Kind == yaml.ScalarNode && strings.Contains(n.Value, "\n") {
+	switch {
+	case n.Kind != yaml.ScalarNode:
+	case strings.Contains(n.Value, "\n"):
 		n.Style = yaml.LiteralStyle
+	case n.Tag == "!!str" && elsewhere.MatchString(n.Value):
+		n.Style = yaml.DoubleQuotedStyle
 	}
 }
+
+// elsewhere are texts that readers of YAML 1.1 take for something else: truths, numbers, times and days.
+var elsewhere = regexp.MustCompile(`^(?i:y|yes|n|no|on|off|true|false|null|~|=|<<|[-+]?[0-9][0-9_]*(:[0-5]?[0-9])+(\.[0-9_]*)?|[-+]?[0-9][0-9_,]*\.?[0-9_]*(e[-+]?[0-9]+)?|[-+]?\.(inf|nan)|0[xob][0-9a-f_]+|\d{4}-\d\d?-\d\d?.*)$`)

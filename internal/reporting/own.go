@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 	"sync"
+	"time"
 
 	"widetally/core/report"
 	"widetally/docs"
@@ -130,9 +131,9 @@ func (d *made) claims() {
 		t.Notes = append(t.Notes, d.text("report.withdrawn", "n", strconv.Itoa(d.c.Withdrawn)))
 	}
 	for _, c := range d.c.Claims {
-		cells := []string{strconv.Itoa(c.Claim), c.Statement, d.Words.Level(c.Level), moment(c.StatedAt), "", "", "", strings.Join(c.Changes, "; ")}
+		cells := []string{strconv.Itoa(c.Claim), c.Statement, d.Words.Level(c.Level), day(c.StatedAt), "", "", "", strings.Join(c.Changes, "; ")}
 		if c.FirstRunAt != nil {
-			cells[4] = moment(*c.FirstRunAt)
+			cells[4] = day(*c.FirstRunAt)
 		}
 		if c.Document != nil && c.Document.Outcome != nil {
 			cells[5], cells[6] = c.Document.Outcome.Text, c.Document.Outcome.P
@@ -145,9 +146,19 @@ func (d *made) claims() {
 		}
 		t.Rows = append(t.Rows, row)
 	}
+	if last := len(head) - 1; !slices.ContainsFunc(t.Rows, func(r []export.Cell) bool { return r[last].Text != "" }) {
+		t.Head = head[:last] // nothing was changed
+		for i := range t.Rows {
+			t.Rows[i] = t.Rows[i][:last]
+		}
+	}
 	d.heading(1, d.text("report.claims"))
 	d.table(t)
 }
+
+// day is that of a time, in the time of everywhere: a table has no room for the minute, which stands
+// with each claim.
+func day(t time.Time) string { return t.UTC().Format("2006-01-02") }
 
 // Topics are the short explanations of the page on the methods.
 var Topics = sync.OnceValue(func() []help.Topic { return help.Topics(docs.Methods) })

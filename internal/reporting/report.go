@@ -14,6 +14,7 @@ import (
 	"unicode/utf8"
 
 	"widetally/core/analysis"
+	"widetally/core/claim"
 	"widetally/core/document"
 	"widetally/core/report"
 	"widetally/core/survey"
@@ -32,6 +33,8 @@ type Tally struct {
 	// Units is of whom it is, Within the subgroup; "" for everyone.
 	Units, Within string
 	Decimals      int
+	// Order is that of its answers; "" for that of the questionnaire.
+	Order claim.Order
 	// Estimates are the shares in the population by the design in force; nil where there is none.
 	Estimates []analysis.Estimated
 }
@@ -135,6 +138,9 @@ type numbered struct{ table, picture int }
 func (m Maker) Make(ctx context.Context, r report.Report, c Content) (export.Report, error) {
 	d := &made{Maker: m, ctx: ctx, r: r, c: c, said: map[string]bool{}}
 	of := "report.of"
+	if c.Revision == 0 { // of a file, which has no states
+		of = "leaves.from"
+	}
 	if c.Design != "" {
 		of = "report.of_designed"
 	}
@@ -264,7 +270,7 @@ func (d *made) tally(p report.Piece) {
 	if base == "" {
 		base = "answered"
 	}
-	d.table(TallyTable(d.Words, t, base, "", nil))
+	d.table(TallyTable(d.Words, t, base, t.Order, nil))
 }
 
 func (d *made) analysis(p report.Piece) error {

@@ -1,0 +1,56 @@
+package main
+
+import (
+	"fmt"
+	"path/filepath"
+	"slices"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"widetally/core/report"
+	"widetally/internal/export"
+	"widetally/internal/i18n"
+	"widetally/internal/reporting"
+)
+
+// leaving is the form in which results leave the terminal; "" for lines of text.
+type leaving struct{ form string }
+
+// textForms are the forms that a terminal or a pipe takes.
+var textForms = []string{string(export.CSVReport), string(export.MarkdownReport), string(export.HTMLReport), string(export.LaTeXReport)}
+
+func (l *leaving) flag(c *cobra.Command) {
+	c.Flags().StringVar(&l.form, "as", "", "write tables and sentences as csv, md, html or tex")
+	_ = c.RegisterFlagCompletionFunc("as", cobra.FixedCompletions(textForms, cobra.ShellCompDirectiveNoFileComp))
+}
+
+func (l *leaving) check() error {
+	if l.form != "" && !slices.Contains(textForms, l.form) {
+		return usageError{fmt.Errorf("--as takes csv, md, html or tex, not %q", l.form)}
+	}
+	return nil
+}
+
+// write writes tallies or an analysis of a file in the form.
+func (l *leaving) write(c *cobra.Command, words *i18n.Catalogue, file, units string, tallies []*reporting.Tally, asked *reporting.Analysis) error {
+	name := filepath.Base(file)
+	if file == "-" {
+		name = "stdin"
+	}
+	of := report.Report{Title: name, Without: report.Parts}
+	content := reporting.Content{Study: name, Units: units, At: time.Now(), Tallies: map[int]*reporting.Tally{}, Analyses: map[int]*reporting.Analysis{}}
+	for i, t := range tallies {
+		of.Pieces = append(of.Pieces, report.Piece{ID: i + 1, Question: uint64(i) + 1})
+		content.Tallies[i+1] = t
+	}
+	if asked != nil {
+		of.Pieces = append(of.Pieces, report.Piece{ID: 1, Analysis: 1})
+		content.Analyses[1] = asked
+	}
+	made, err := reporting.Maker{Words: words, Methods: registry}.Make(c.Context(), of, content)
+	if err != nil {
+		return err
+	}
+	return made.Write(c.OutOrStdout(), export.ReportForm(l.form))
+}
