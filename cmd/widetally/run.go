@@ -12,6 +12,7 @@ import (
 
 	"widetally/internal/chart"
 	"widetally/internal/export"
+	"widetally/internal/pages"
 	"widetally/internal/recipes"
 	"widetally/internal/reporting"
 	"widetally/web"
@@ -37,8 +38,11 @@ told, and the rest runs; the exit code is 3 then if something that was asked was
 			if reportTo != "" && form.MediaType() == "" {
 				return usageError{fmt.Errorf("a report is written as %s, by the ending of its name", forms())}
 			}
-			if template != "" && form != export.DOCXReport {
-				return usageError{errors.New("a template is for a report in the form docx")}
+			if form == export.PDFReport && !pages.Found() {
+				return usageError{errors.New("a PDF is made by LibreOffice (soffice), which is not installed here; write a docx")}
+			}
+			if template != "" && form != export.PDFReport && form != export.DOCXReport {
+				return usageError{errors.New("a template is for a report in the form docx or pdf")}
 			}
 			run, err := runRecipe(c, args[0], data)
 			if err != nil {
@@ -186,7 +190,11 @@ func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to,
 			return err
 		}
 	}
-	return written(to, func(w io.Writer) error { return made.Write(w, form) })
+	write := func(w io.Writer) error { return made.Write(w, form) }
+	if form == export.PDFReport {
+		return written(to, func(w io.Writer) error { return pages.PDF(c.Context(), w, write) })
+	}
+	return written(to, write)
 }
 
 // written writes a file beside and puts it in its place, so that nothing half is ever there.

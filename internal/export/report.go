@@ -133,6 +133,8 @@ const (
 	MarkdownReport ReportForm = "md"
 	LaTeXReport    ReportForm = "tex"
 	JSONReport     ReportForm = "json"
+	// PDFReport is the pages of a DOCX, which an office suite makes where there is one.
+	PDFReport ReportForm = "pdf"
 )
 
 // ReportForms lists the forms, documents first, then tables, then data.
@@ -145,7 +147,7 @@ func (f ReportForm) MediaType() string {
 		LaTeXReport: "application/x-tex; charset=utf-8", JSONReport: "application/json",
 		DOCXReport: "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
 		XLSXReport: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
-		ODTReport:  odtMedia, ODSReport: odsMedia,
+		ODTReport:  odtMedia, ODSReport: odsMedia, PDFReport: "application/pdf",
 	}[f]
 }
 
@@ -153,7 +155,7 @@ func (f ReportForm) MediaType() string {
 func (f ReportForm) Archived() bool { return f == MarkdownReport || f == LaTeXReport }
 
 // HasDots says that pictures stand in it as dots, too.
-func (f ReportForm) HasDots() bool { return f == DOCXReport || f == XLSXReport || f.Archived() }
+func (f ReportForm) HasDots() bool { return f == DOCXReport || f == PDFReport || f == XLSXReport || f.Archived() }
 
 // HasPictures says whether pictures stand in it that were drawn as dots.
 func (r Report) HasPictures() bool {
@@ -207,7 +209,7 @@ func (r Report) Write(w io.Writer, f ReportForm) error {
 	switch f {
 	case HTMLReport:
 		return r.html(w)
-	case DOCXReport:
+	case DOCXReport, PDFReport: // whose pages are made of it
 		return r.docx(w)
 	case ODTReport:
 		return r.odt(w)

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"slices"
 	"strings"
 	"time"
 
@@ -17,6 +18,7 @@ import (
 	"widetally/core/report"
 	"widetally/internal/chart"
 	"widetally/internal/export"
+	"widetally/internal/pages"
 	"widetally/internal/reporting"
 	"widetally/internal/said"
 	"widetally/internal/service"
@@ -159,7 +161,7 @@ func (s *server) sendReport(c fiber.Ctx, studyID uint64) error {
 		Forms     []export.ReportForm `json:"forms"`
 		Undo      *editDTO            `json:"undo"`
 		Redo      *editDTO            `json:"redo"`
-	}{toStudy(v.Register.Study), v.Version, v.Report, made, s.maker().Offers(v.Report, content), nil, report.Places, report.Usual, export.ReportForms, s.toEdit(v.Undo), s.toEdit(v.Redo)}
+	}{toStudy(v.Register.Study), v.Version, v.Report, made, s.maker().Offers(v.Report, content), nil, report.Places, report.Usual, reportForms(), s.toEdit(v.Undo), s.toEdit(v.Redo)}
 	for _, key := range report.FactKeys {
 		out.Disclosed = append(out.Disclosed, disclosedDTO{key, s.words.Text("report.fact."+string(key), nil), content.Tells(v.Report, key)})
 	}
@@ -224,6 +226,14 @@ func (s *server) editReport(c fiber.Ctx) error {
 	return s.sendReport(c, n)
 }
 
+// reportForms are those in which a report can leave here: pages where there is what makes them.
+func reportForms() []export.ReportForm {
+	if pages.Found() {
+		return slices.Insert(slices.Clone(export.ReportForms), 2, export.PDFReport)
+	}
+	return export.ReportForms
+}
+
 // reportFile answers with the report in a form.
 func (s *server) reportFile(c fiber.Ctx) error {
 	n, err := id(c, "study")
@@ -233,6 +243,9 @@ func (s *server) reportFile(c fiber.Ctx) error {
 	form := export.ReportForm(c.Query("form", string(export.HTMLReport)))
 	if form.MediaType() == "" {
 		return &service.InvalidError{Code: "report.form", Field: "/form"}
+	}
+	if form == export.PDFReport && !pages.Found() {
+		return &service.InvalidError{Code: "report.no_office", Field: "/form"}
 	}
 	v, err := s.Reports.Report(c.Context(), n)
 	if err != nil {
@@ -255,6 +268,10 @@ func (s *server) reportFile(c fiber.Ctx) error {
 		inside := name
 		name = export.FileName(made.Title+" "+string(form), "report", made.At, "zip")
 		media, write = "application/zip", func(w io.Writer) error { return made.Archive(w, form, inside) }
+	}
+	if form == export.PDFReport {
+		document := write
+		write = func(w io.Writer) error { return pages.PDF(c.Context(), w, document) }
 	}
 	f, err := written(c.Context(), write)
 	if err != nil {
