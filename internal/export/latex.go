@@ -181,8 +181,8 @@ var latexSigns = map[rune]string{
 	'\\': `\textbackslash{}`, '{': `\{`, '}': `\}`, '$': `\$`, '&': `\&`, '#': `\#`, '_': `\_`, '%': `\%`, '~': `\textasciitilde{}`, '^': `\textasciicircum{}`,
 	'"': `\textquotedbl{}`, '<': `\textless{}`, '>': `\textgreater{}`, '|': `\textbar{}`,
 	'\u00a0': "~", '\u202f': `\,`, '\u2009': `\,`, '\u2007': `~`, '\u2003': `\quad{}`, '\u200b': "", '\u00ad': `\-`,
-	'‘': "`", '’': "'", '“': "``", '”': "''", '„': `\quotedblbase{}`, '‚': `\quotesinglbase{}`, '«': `\guillemotleft{}`, '»': `\guillemotright{}`,
-	'–': "--", '—': "---", '…': `\dots{}`, '•': `\textbullet{}`, '€': `\texteuro{}`, '£': `\pounds{}`, '§': `\S{}`, '°': `\textdegree{}`, '№': `No.`, '⁄': "/",
+	'\u2018': "`", '\u2019': "'", '\u201c': "``", '\u201d': "''", '\u201e': `\quotedblbase{}`, '\u201a': `\quotesinglbase{}`, '\u00ab': `\guillemotleft{}`, '\u00bb': `\guillemotright{}`,
+	'\u2013': "--", '\u2014': "---", '\u2026': `\dots{}`, '\u2022': `\textbullet{}`, '\u20ac': `\texteuro{}`, '\u00a3': `\pounds{}`, '\u00a7': `\S{}`, '\u00b0': `\textdegree{}`, '\u2116': `No.`, '\u2044': "/",
 }
 
 // latexMath are the signs that stand in mathematics.

@@ -155,7 +155,9 @@ func (f ReportForm) MediaType() string {
 func (f ReportForm) Archived() bool { return f == MarkdownReport || f == LaTeXReport }
 
 // HasDots says that pictures stand in it as dots, too.
-func (f ReportForm) HasDots() bool { return f == DOCXReport || f == PDFReport || f == XLSXReport || f.Archived() }
+func (f ReportForm) HasDots() bool {
+	return f == DOCXReport || f == PDFReport || f == XLSXReport || f.Archived()
+}
 
 // HasPictures says whether pictures stand in it that were drawn as dots.
 func (r Report) HasPictures() bool {

@@ -78,7 +78,10 @@ func (c Cell) pattern() string {
 	}
 	switch c.Format {
 	case PValue:
-		return "[<0.0001]0.00E+00;0.0000"
+		if *c.Number < 0.0001 {
+			return "0.00E+00"
+		}
+		return "0.0000"
 	case PercentSign:
 		return "0" + zeros + "\"\u00a0%\""
 	case Signed:
