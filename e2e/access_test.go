@@ -166,7 +166,7 @@ func TestOwnColoursAndNoMotion(t *testing.T) {
 		return `getComputedStyle(document.querySelector('#q4 [data-test=` + test + `]')).borderBottomColor`
 	}
 	p.await("what is open to have a line", line("ask-one-proportion")+" !== "+line("ask-crosstab"))
-	p.await("nothing to move", `document.getAnimations().every((a) => a.effect.getComputedTiming().activeDuration < 1)`)
+	p.await("nothing to move", `document.getAnimations().every((a) => Number(a.effect.getComputedTiming().duration) < 1)`)
 }
 
 // No place is wider than the screen: not on a telephone, where the percents are on it, and not

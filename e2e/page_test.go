@@ -35,7 +35,7 @@ func TestMain(m *testing.M) { mariadbtest.Run(m) }
 
 // A wait is for something on the screen, however long that takes: what bounds it is the time for
 // the whole test.
-var bound = flag.Duration("bound", 10*time.Minute, "how long a test may take in a browser")
+var bound = flag.Duration("bound", 5*time.Minute, "how long a test may take in a browser")
 
 // chromium is the one browser of all tests, each of which has a profile of its own in it. It
 // ends with the room of the tests.

@@ -327,7 +327,7 @@ func TestKeysLeadThroughTheTopline(t *testing.T) {
 	focused("the search of the menu", `e.getAttribute('role') === 'combobox' && e.closest('[data-test=act-list]') !== null`)
 	press("b", "a", "n", "n", "e", "r")
 	p.await("what the trade calls so", `[...document.querySelectorAll('[data-test=act-list] [role=option]')].map((e) => e.dataset.test).join() === 'ask-crosstabs'`)
-	press("\r")
+	p.enter("[data-test=act-list] input")
 	focused("the search for several", `e.closest('[data-test=find-others]') !== null`)
 	press("c", "a", "d")
 	p.sees("[role=listbox]", "2 · caddy")
