@@ -155,15 +155,18 @@ type questionDTO struct {
 	Missing       int64              `json:"missing"`
 	Rows          []answerRowDTO     `json:"rows"`
 	MissingRows   []answerRowDTO     `json:"missingRows"`
-	Answers       []answerDTO        `json:"answers"`
-	SumAnswered   float64            `json:"sumAnswered"`
-	SumEveryone   float64            `json:"sumEveryone"`
-	Numeric       *numericDTO        `json:"numeric"`
-	Summaries     []summaryDTO       `json:"summaries"`
-	Examples      []string           `json:"examples"`
-	Different     int                `json:"different"`
-	Notes         []said.Note        `json:"notes"`
-	Analyses      []analysisDTO      `json:"analyses"`
+	// Largest are those of a long list by which it is shown, and what the others come to; null where the
+	// list is short.
+	Largest     *largestDTO   `json:"largest"`
+	Answers     []answerDTO   `json:"answers"`
+	SumAnswered float64       `json:"sumAnswered"`
+	SumEveryone float64       `json:"sumEveryone"`
+	Numeric     *numericDTO   `json:"numeric"`
+	Summaries   []summaryDTO  `json:"summaries"`
+	Examples    []string      `json:"examples"`
+	Different   int           `json:"different"`
+	Notes       []said.Note   `json:"notes"`
+	Analyses    []analysisDTO `json:"analyses"`
 	// Asks names the methods that can be asked of it.
 	Asks []string `json:"asks"`
 	// Proposed are the methods that serve each design of a claim about it.
@@ -204,6 +207,7 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 		byAnswer[a.Slot] = a
 	}
 	d.Rows, d.MissingRows = toRows(reporting.Arranged(v.Question.Question, v.Frequency.Rows, order), byAnswer, v.Estimates), toRows(v.Frequency.MissingRows, byAnswer, nil)
+	d.Largest = largestOf(v.Kind, d.Rows)
 	for _, g := range v.Summaries {
 		d.Summaries = append(d.Summaries, summaryDTO{g.Label, g.N, g.Mean, g.SD})
 	}

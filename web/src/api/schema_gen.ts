@@ -2022,6 +2022,8 @@ export interface components {
             missing: number;
             rows: components["schemas"]["AnswerRow"][];
             missingRows: components["schemas"]["AnswerRow"][];
+            /** @description The largest answers of a long list, and what the others come to; null where it is short */
+            largest: components["schemas"]["Largest"] | null;
             /** @description Every answer in its place */
             answers: components["schemas"]["Answer"][];
             /** @description What the percents of those who answered add to as printed */
@@ -2041,6 +2043,16 @@ export interface components {
             n: number;
             mean: number;
             sd: number;
+        };
+        Largest: {
+            slots: number[];
+            /** @description How many others there are */
+            n: number;
+            /** @description Null for a set, whose respondents count in several answers */
+            count: number | null;
+            percentOfAnswered: number | null;
+            percentOfEveryone: number | null;
+            estimate: number | null;
         };
         AnswerRow: {
             slot: number;

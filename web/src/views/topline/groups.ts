@@ -1,6 +1,6 @@
 import { computed } from 'vue'
 
-import { mostWhole } from './longList'
+import { mostShown } from './longList'
 
 import type { Outlined } from '@/api/client'
 import type { Ref } from 'vue'
@@ -9,7 +9,7 @@ import type { Ref } from 'vue'
 export const anchor = (q: { number: number }) => `q${q.number}`
 
 /** How high a question is about, until it is drawn. */
-export const roomFor = (q: Outlined) => 150 + 31 * (Math.min(q.answers, mostWhole) + 4 * q.analyses.length)
+export const roomFor = (q: Outlined) => 150 + 31 * (Math.min(q.answers, mostShown) + 4 * q.analyses.length)
 
 /** The browser lays out a group of a long questionnaire only when it comes near. */
 const grouped = 40

@@ -12,7 +12,7 @@ import NumberSummary from './NumberSummary.vue'
 import TallyColumns from './TallyColumns.vue'
 import TallyTable from './TallyTable.vue'
 
-import { mostValues, mostWhole } from '../longList'
+import { mostValues } from '../longList'
 
 import type { Analysis, Question, Study } from '@/api/client'
 import type { View } from '../composables/useView'
@@ -33,7 +33,7 @@ const emit = defineEmits<{ base: []; relabel: [slot: number, label: string]; pic
 const { t } = useI18n()
 /** A long list is shown by its largest answers until it is unfolded, a number of many values by what describes it. */
 const described = computed(() => props.question.numeric !== null && props.question.rows.length > mostValues)
-const isLong = computed(() => described.value || props.question.rows.length > mostWhole)
+const isLong = computed(() => described.value || props.question.largest !== null)
 const key = computed(() => `q${props.question.id}` as const)
 const short = computed(() => isLong.value && !props.picked && !isUnfolded(props.study.id, key.value))
 const tallyHeads = computed(() => [t('topline.answer'), t('topline.count'), t(`topline.of_${props.view.base}`)])

@@ -7,8 +7,6 @@ import { count, fixed, signed } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
 import { useIsReading } from '@/components/reading'
 
-import { largestOf } from '../longList'
-
 import type { Analysis, AnswerRow, Question, Study } from '@/api/client'
 import type { Base } from '../composables/useView'
 
@@ -47,10 +45,10 @@ const source = computed(() => {
   const name = props.reference?.document?.ticks?.source || t('ask.all_equal')
   return props.several ? t('topline.of_claim', { source: name, n: props.reference?.number ?? '' }) : name
 })
-const list = computed(() => (props.folded ? largestOf(props.question.rows, !isSet.value) : { rows: props.question.rows, rest: null }))
-/** What the answers that are not shown come to in the shares of the reference. */
-const restOf = (what: 'share' | 'points') =>
-  (list.value.rest?.codes ?? []).reduce((total, code) => total + (reference.value?.get(code)?.[what] ?? 0), 0)
+const list = computed(() => {
+  const { rows, largest } = props.question
+  return props.folded && largest ? { rows: rows.filter((r) => largest.slots.includes(r.slot)), rest: largest } : { rows, rest: null }
+})
 const sum = computed(() => (props.base === 'answered' ? props.question.sumAnswered : props.question.sumEveryone))
 /** Running sums are of those who answered. */
 const running = computed(() => props.cumulative && props.base === 'answered' && props.question.rows.some((r) => r.cumulative !== null))
@@ -169,10 +167,7 @@ const name = (row: AnswerRow) => (props.showCodes ? row.code || t('topline.blank
         <td>{{ shown(base === 'answered' ? list.rest.percentOfAnswered : list.rest.percentOfEveryone) }}</td>
         <template v-if="estimated"><td>{{ shown(list.rest.estimate) }}</td><td></td></template>
         <td v-if="running" colspan="2"></td>
-        <template v-if="reference">
-          <td>{{ isSet ? '–' : shown(100 * restOf('share')) }}</td>
-          <td>{{ isSet ? '–' : signed(restOf('points'), study.decimals) }}</td>
-        </template>
+        <td v-if="reference" colspan="2"></td>
       </tr>
       <template v-if="base === 'everyone'">
         <tr v-for="row in question.missingRows" :key="`m${row.slot}`" class="missing">
