@@ -261,7 +261,8 @@ func (b *Builder) amounts(answered int64) bool {
 }
 
 // roundAmounts reports whether the numbers are round and reach what codes seldom do, such as 2,500,
-// 5,000, … 200,000. Codes are 100, 200, … without a gap.
+// 5,000, … 200,000. Codes are 1,000, 2,000, … without a gap, or have all the same length, such as 1,100,
+// 1,200, 2,100.
 func (b *Builder) roundAmounts() bool {
 	var all []int64
 	for _, code := range b.codes[1:] {
@@ -276,7 +277,11 @@ func (b *Builder) roundAmounts() bool {
 	if len(all) < fewestRound || unit < leastUnit || slices.Max(all) < leastAmount {
 		return false
 	}
-	coded := math.Pow10(len(strconv.FormatInt(unit, 10))-1) == float64(unit)
+	length := func(x int64) int { return len(strconv.FormatInt(x, 10)) }
+	if length(slices.Min(all)) == length(slices.Max(all)) {
+		return false
+	}
+	coded := math.Pow10(length(unit)-1) == float64(unit)
 	return !coded || slices.Max(all) > unit*int64(len(all))
 }
 

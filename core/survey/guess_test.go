@@ -42,6 +42,7 @@ func TestGuessedKinds(t *testing.T) {
 		{"round money that comes back", "income", repeated(90, func(i int) string {
 			return []string{"2500", "5000", "10000", "20000", "50000", "200000", "999999", ""}[i%8]
 		}), Continuous, Amounts},
+		{"round codes of two levels", "trade", repeated(90, func(i int) string { return []string{"1100", "1200", "2100", "3100", "9600"}[i%5] }), Single, FewCodes},
 		{"round codes without a gap", "trade", repeated(90, func(i int) string { return fmt.Sprint(1000 * (1 + i%9)) }), Single, FewCodes},
 		{"years of a survey stay codes", "year", repeated(40, func(i int) string { return fmt.Sprint(2020 + i%4) }), Single, FewCodes},
 		{"a few respondents' numbers", "respondent", []string{"17", "4", "23"}, Identifier, AllDifferent},

@@ -64,8 +64,8 @@ const (
 	Signed      Format = "signed"
 )
 
-// printDots is how many dots of a picture stand for a CSS pixel.
-const printDots = 2.5
+// DotsPerPixel is how many dots of a picture stand for a CSS pixel: fine enough for print.
+const DotsPerPixel = 2.5
 
 // marks are what stands behind a figure that stands out.
 var marks = map[string]string{"more": " ↑", "fewer": " ↓"}

@@ -297,7 +297,7 @@ func (b *workbookWriter) pictures(sheet string, column int, list []*Picture) {
 	row := 2
 	for _, p := range list {
 		b.text(sheet, column, row, p.Label+". "+p.Caption, b.look(true, "", ""))
-		scale := 1 / printDots
+		scale := 1 / DotsPerPixel
 		b.do(b.f.AddPictureFromBytes(sheet, at(column, row+1), &excelize.Picture{Extension: ".png", File: p.PNG, Format: &excelize.GraphicOptions{AltText: p.Alt, ScaleX: scale, ScaleY: scale, LockAspectRatio: true}}))
 		row += 4 + int(p.Height/rowPixels)
 	}

@@ -112,9 +112,6 @@ type Maker struct {
 	Dots func(svg string, scale float64) ([]byte, error)
 }
 
-// dotsPerPixel is fine enough for print.
-const dotsPerPixel = 2.5
-
 // made is a report under way.
 type made struct {
 	Maker
@@ -392,7 +389,7 @@ func (d *made) picture(p chart.Data, title string, notes []string) error {
 		return fmt.Errorf("report: a picture without a size")
 	}
 	if d.Dots != nil {
-		if out.PNG, err = d.Dots(svg, dotsPerPixel); err != nil {
+		if out.PNG, err = d.Dots(svg, export.DotsPerPixel); err != nil {
 			return err
 		}
 	}

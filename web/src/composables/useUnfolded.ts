@@ -23,6 +23,7 @@ export function unfoldedOf(study: number) {
 
 export const isUnfolded = (study: number, what: Foldable) => unfoldedOf(study).value?.includes(what) ?? false
 export function unfold(study: number, what: Foldable, open = true) {
+  if (isUnfolded(study, what) === open) return
   const list = unfoldedOf(study)
   const others = (list.value ?? []).filter((one) => one !== what)
   list.value = (open ? [...others, what] : others).slice(-most)

@@ -20,31 +20,26 @@ const further = computed(() => props.acts.filter((a) => a.rank === 1))
 
 <template>
   <p class="acts" :class="{ coming: !settled }">
-    <button
-      v-for="a in first"
-      :key="a.key"
-      type="button"
-      class="act"
-      :aria-expanded="a.opens ? (a.open ?? false) : undefined"
-      :data-test="a.test"
-      @click="a.act"
-    >{{ a.title }}</button>
-    <MenuButton
-      v-model:open="menu"
-      class="act"
-      data-test="more"
-      :label="t('topline.acts_of', { n: number })"
-      :acts="acts"
-    >{{ t('topline.more') }}</MenuButton>
-    <button
-      v-for="a in further"
-      :key="a.key"
-      type="button"
-      class="act further"
-      :aria-expanded="a.opens ? (a.open ?? false) : undefined"
-      :data-test="a.test"
-      @click="a.act"
-    >{{ a.title }}</button>
+    <template v-for="(part, at) in [first, further]" :key="at">
+      <button
+        v-for="a in part"
+        :key="a.key"
+        type="button"
+        class="act"
+        :class="{ further: at > 0 }"
+        :aria-expanded="a.opens ? (a.open ?? false) : undefined"
+        :data-test="a.test"
+        @click="a.act"
+      >{{ a.title }}</button>
+      <MenuButton
+        v-if="at === 0"
+        v-model:open="menu"
+        class="act"
+        data-test="more"
+        :label="t('topline.acts_of', { n: number })"
+        :acts="acts"
+      >{{ t('topline.more') }}</MenuButton>
+    </template>
   </p>
 </template>
 
