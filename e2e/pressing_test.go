@@ -110,6 +110,14 @@ func (p *page) more(question, test string) {
 	p.item(test)
 }
 
+// acts opens all that can be done with a question; its search has the focus then.
+func (p *page) acts(question string) {
+	p.t.Helper()
+	p.click(question + " [data-test=more]")
+	p.sees("[data-test=act-list]", "Do the answers match published shares")
+	p.await("the search of the menu", `document.activeElement?.closest('[data-test=act-list]') != null`)
+}
+
 // item takes something of the menu that is open.
 func (p *page) item(test string) {
 	p.t.Helper()
