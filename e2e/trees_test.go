@@ -9,6 +9,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/chromedp/cdproto/accessibility"
 	"github.com/chromedp/chromedp"
@@ -101,6 +102,10 @@ func TestWhatAScreenReaderTells(t *testing.T) {
 		}
 		want, err := os.ReadFile(file)
 		require.NoError(t, err)
+		for tries := 0; got != string(want) && tries < 60; tries++ { // what is fetched comes in its time
+			time.Sleep(250 * time.Millisecond)
+			got = p.tree(selector)
+		}
 		assert.Equal(t, string(want), got, task)
 	}
 	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
