@@ -34,7 +34,7 @@ told, and the rest runs; the exit code is 3 then if something that was asked was
 			if data == "" {
 				return usageError{errors.New("name the file of answers with --data")}
 			}
-			form := export.ReportForm(strings.TrimPrefix(filepath.Ext(reportTo), "."))
+			form := formOf(reportTo)
 			if reportTo != "" && form.MediaType() == "" {
 				return usageError{fmt.Errorf("a report is written as %s, by the ending of its name", forms())}
 			}
@@ -73,9 +73,21 @@ told, and the rest runs; the exit code is 3 then if something that was asked was
 	return c
 }
 
+// formOf is the form of a report by the ending of its name.
+func formOf(name string) export.ReportForm {
+	if strings.HasSuffix(name, string(export.FiguresReport)+"."+export.FiguresReport.Extension()) {
+		return export.FiguresReport
+	}
+	return export.ReportForm(strings.TrimPrefix(filepath.Ext(name), "."))
+}
+
 func forms() string {
 	var list []string
 	for _, f := range export.ReportForms {
+		if f.Extension() != string(f) {
+			list = append(list, string(f)+"."+f.Extension())
+			continue
+		}
 		list = append(list, string(f))
 	}
 	return strings.Join(list, ", ")
@@ -174,14 +186,11 @@ func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to,
 	if drawer := chart.New(web.Charts()); drawer.Built() {
 		maker.Draw = drawer.Draw
 	}
-	if form.HasDots() && !form.Archived() { // a text leaves alone
-		maker.Dots = chart.PNG
-	}
 	if errs, ok := c.ErrOrStderr().(*os.File); ok && isTerminal(errs) {
 		maker.Told = func(done, of int) { fmt.Fprintf(errs, "\r%d of %d pieces", done+1, of) }
 		defer fmt.Fprint(errs, "\r\033[K")
 	}
-	made, err := maker.Make(c.Context(), definition, content)
+	made, err := maker.For(form).Make(c.Context(), definition, content)
 	if err != nil {
 		return err
 	}
@@ -190,9 +199,18 @@ func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to,
 			return err
 		}
 	}
+	for name, content := range made.Beside(form) { // the pictures of a text
+		at := filepath.Join(filepath.Dir(to), filepath.FromSlash(name))
+		if err := os.MkdirAll(filepath.Dir(at), 0o755); err != nil { //nolint:gosec // as any folder that a person makes
+			return err
+		}
+		if err := written(at, func(w io.Writer) error { _, err := w.Write(content); return err }); err != nil {
+			return err
+		}
+	}
 	write := func(w io.Writer) error { return made.Write(w, form) }
 	if form == export.PDFReport {
-		return written(to, func(w io.Writer) error { return pages.PDF(c.Context(), w, write) })
+		return written(to, func(w io.Writer) error { return pages.PDF(c.Context(), w, string(made.PagesFrom()), write) })
 	}
 	return written(to, write)
 }

@@ -115,6 +115,15 @@ func (c *Counted) Respondents() (n int64, ok bool) {
 	return 0, false
 }
 
+// Unanswered is how many gave no answer to the one question that was counted; ok is false where there
+// are several, or numbers, whose documents say so themselves or are of those who gave one.
+func (c *Counted) Unanswered() (n int64, ok bool) {
+	if c.Frequency == nil || c.ResponsesBy != nil || c.Summary != nil {
+		return 0, false
+	}
+	return c.Frequency.Missing, true
+}
+
 // Count has a source count what a spec needs. A spec that cannot be asked is a *SpecError.
 func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	c := &Counted{}

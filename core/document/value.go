@@ -32,7 +32,7 @@ const (
 	Said       ValueKind = "said"         // Message says it
 	Range      ValueKind = "range"        // percents from Number to Upper, 2 decimals
 	Measure    ValueKind = "measure"      // a number in its own units: six digits, no exponent where it can be read without
-	Rounded    ValueKind = "rounded"      // the same with four digits, for a sentence
+	Rounded    ValueKind = "rounded"      // one that was computed: two decimals, more where fewer than three digits would count
 	BothSides  ValueKind = "both_sides"   // ± a statistic
 	Quoted     ValueKind = "quoted"       // text between the quotation marks of the language
 	AnyOf      ValueKind = "any_of"       // the values of List, one or the other

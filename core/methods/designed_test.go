@@ -218,9 +218,9 @@ func TestDesignedDocumentsAreSaid(t *testing.T) {
 		{"one-proportion", strings.Replace(asOneShare, "3/4", "4 %", 1), []string{"q"}, nil, "At the 5 % level"},
 		{"crosstab", asCrosstab, []string{"q", "other"}, nil, "Not enough evidence"},
 		{"two-proportions", asTwo, []string{"q", "other"}, nil, "An estimated 66.7 % of the households with “Yes”"},
-		{"one-mean", asOneMean, []string{"x"}, nil, "The estimated mean of “x?” among the households is 5.5 (95 % interval"},
+		{"one-mean", asOneMean, []string{"x"}, nil, "The estimated mean of “x?” among the households is 5.50 (95 % interval"},
 		{"means", asMeans, []string{"x", "other"}, nil, "lower in the first"},
-		{"numeric-summary", asSummary, []string{"x"}, nil, "that this sample stands for is 5.5 (95 % interval"},
+		{"numeric-summary", asSummary, []string{"x"}, nil, "that this sample stands for is 5.50 (95 % interval"},
 		{"crosstab", `{"reading":"total"}`, []string{"q", "other"}, nil, "most common combination"},
 	} {
 		o, err := askDesigned(t, byHand(t, c.change), c.method, c.settings, c.questions...)

@@ -377,3 +377,21 @@ func (p *Prepared) Tally(name, among string) (*tally.Frequency, bool, error) {
 	f, err := tally.Tabulate(s.Question, s.Column, of)
 	return f, err == nil, err
 }
+
+// Number describes a question of numbers in a subgroup, "" for everyone; nil for what is none, or where
+// nobody gave one.
+func (p *Prepared) Number(name, among string) (*tally.Numeric, error) {
+	s, ok := p.find(name)
+	if !ok || !s.Question.Kind.Numeric() {
+		return nil, nil
+	}
+	of, err := p.Source().Sample(analysis.Key(among))
+	if err != nil {
+		return nil, nil //nolint:nilerr // noticed already
+	}
+	d, err := survey.Distribute(s.Column, s.Question.Slots(), of)
+	if err != nil {
+		return nil, fmt.Errorf("recipe: %w", err)
+	}
+	return tally.Summarise(s.Question.Numbers(d)), nil
+}

@@ -9,6 +9,7 @@ import (
 	"image/png"
 	"io"
 	"regexp"
+	"strconv"
 	"strings"
 	"sync"
 	"testing"
@@ -118,8 +119,19 @@ func TestPicturesInDots(t *testing.T) {
 	without := regexp.MustCompile(`<text[^>]*>[^<]*</text>`).ReplaceAllString(svg, "")
 	assert.Greater(t, inked(without), 500, "lines")
 	assert.Greater(t, inked(svg), inked(without)+500, "and letters")
+	page, err := PDF(svg)
+	require.NoError(t, err)
+	again, err := PDF(svg)
+	require.NoError(t, err)
+	assert.Equal(t, page, again, "the same drawing is the same file")
+	side, err := strconv.ParseFloat(size[1], 64)
+	require.NoError(t, err)
+	assert.Contains(t, string(page), fmt.Sprintf("/MediaBox [0 0 %.2f ", side*0.75))
+	assert.Equal(t, 2, strings.Count(string(page), "/FontFile2"), "both letters are embedded")
 	for _, bad := range []string{"", "no picture", `<svg width="1000000" height="1000000" viewBox="0 0 1000000 1000000"></svg>`} {
 		_, err := PNG(bad, 2)
+		assert.Error(t, err, bad)
+		_, err = PDF(bad)
 		assert.Error(t, err, bad)
 	}
 }

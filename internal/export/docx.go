@@ -57,7 +57,8 @@ func (r Report) docx(w io.Writer) error {
 		func() error { return text(out, "word/styles.xml", styles) },
 		func() error { return part("word/numbering.xml", d.numbering) },
 		func() error { return part("word/footer1.xml", func(m *markup) { docxFooter(m, r, d.ids) }) },
-		func() error { return part("word/fontTable.xml", docxFonts) },
+		func() error { return part("word/settings.xml", docxSettings) },
+		func() error { return d.fontParts(out, part) },
 		func() error { return part("word/_rels/document.xml.rels", d.relations) },
 		func() error { return d.pictures(out, r) },
 		out.Close,
@@ -82,12 +83,13 @@ func text(out *zip.Writer, name, content string) error {
 
 func docxTypes(m *markup) {
 	m.start("Types", "xmlns", "http://schemas.openxmlformats.org/package/2006/content-types")
-	for _, kind := range [][2]string{{"rels", "application/vnd.openxmlformats-package.relationships+xml"}, {"xml", "application/xml"}, {"svg", "image/svg+xml"}, {"png", "image/png"}} {
+	for _, kind := range [][2]string{{"rels", "application/vnd.openxmlformats-package.relationships+xml"}, {"xml", "application/xml"}, {"svg", "image/svg+xml"}, {"png", "image/png"},
+		{"odttf", "application/vnd.openxmlformats-officedocument.obfuscatedFont"}} {
 		m.empty("Default", "Extension", kind[0], "ContentType", kind[1])
 	}
 	const word = "application/vnd.openxmlformats-officedocument.wordprocessingml."
 	for _, part := range [][2]string{{"/word/document.xml", word + "document.main+xml"}, {"/word/styles.xml", word + "styles+xml"}, {"/word/numbering.xml", word + "numbering+xml"},
-		{"/word/footer1.xml", word + "footer+xml"}, {"/word/fontTable.xml", word + "fontTable+xml"},
+		{"/word/footer1.xml", word + "footer+xml"}, {"/word/fontTable.xml", word + "fontTable+xml"}, {"/word/settings.xml", word + "settings+xml"},
 		{"/docProps/core.xml", "application/vnd.openxmlformats-package.core-properties+xml"}} {
 		m.empty("Override", "PartName", part[0], "ContentType", part[1])
 	}
@@ -154,11 +156,11 @@ func (d *docxWriter) numbering(m *markup) {
 }
 
 // The first relations are those of the parts that every document has.
-const docxFixed = 4
+const docxFixed = 5
 
 func (d *docxWriter) relations(m *markup) {
 	m.start("Relationships", "xmlns", "http://schemas.openxmlformats.org/package/2006/relationships")
-	for i, to := range [][2]string{{"styles", "styles.xml"}, {"numbering", "numbering.xml"}, {"footer", "footer1.xml"}, {"fontTable", "fontTable.xml"}} {
+	for i, to := range [][2]string{{"styles", "styles.xml"}, {"numbering", "numbering.xml"}, {"footer", "footer1.xml"}, {"fontTable", "fontTable.xml"}, {"settings", "settings.xml"}} {
 		m.empty("Relationship", "Id", "rId"+strconv.Itoa(i+1), "Type", relTypes+to[0], "Target", to[1])
 	}
 	for i, link := range d.order {

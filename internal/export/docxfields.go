@@ -113,6 +113,10 @@ func (d *docxWriter) contents(r Report) {
 			}
 			m.start("w:hyperlink", "w:anchor", bookmark(e.anchor), "w:history", "1")
 			d.run(Run{Text: e.text})
+			m.start("w:r")
+			m.empty("w:tab")
+			m.end()
+			d.field("PAGEREF "+bookmark(e.anchor)+` \h`, func() { d.run(Run{Text: "…"}) })
 			m.end()
 			if i == len(l.entries)-1 {
 				d.mark("end", "")
@@ -158,15 +162,4 @@ func docxFooter(m *markup, r Report, ids map[string]string) {
 	d.field("PAGE", func() { d.run(Run{Text: "1"}) })
 	d.run(Run{Text: " / "})
 	d.field("NUMPAGES", func() { d.run(Run{Text: "1"}) })
-}
-
-// docxFonts names what may stand in for a font that is not there.
-func docxFonts(m *markup) {
-	m.start("w:fonts", "xmlns:w", wordSpace)
-	for _, f := range [][3]string{{"Arial", "Liberation Sans", "swiss"}, {"Cambria", "Liberation Serif", "roman"}} {
-		m.start("w:font", "w:name", f[0])
-		m.empty("w:altName", "w:val", f[1])
-		m.empty("w:family", "w:val", f[2])
-		m.end()
-	}
 }

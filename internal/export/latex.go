@@ -166,7 +166,7 @@ func (t Table) latex(say func(lines ...string), anchor string, turned bool) {
 
 func (p *Picture) latex(say func(lines ...string), anchor string) {
 	const pointsPerPixel = 0.75
-	file := p.file()
+	file := p.file(LaTeXReport)
 	say(`\begin{minipage}{\linewidth}`,
 		fmt.Sprintf(`\picturefile{%s}{%.1fpt}{%s}`, file, p.Width*pointsPerPixel, escapeLaTeX(p.Alt)),
 		`\captionof{figure}{`+escapeLaTeX(p.Caption)+`}`+labelled(anchor))

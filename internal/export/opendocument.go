@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"maps"
+	"path"
 	"slices"
 	"strconv"
 	"strings"
@@ -31,8 +32,8 @@ var odfSpaces = []string{
 	"office:version", "1.3",
 }
 
-// openDocument writes the parts that every OpenDocument has around its content.
-func (r Report) openDocument(w io.Writer, media string, content func(m *markup)) error {
+// openDocument writes the parts that every OpenDocument has around its content, and parts of its own.
+func (r Report) openDocument(w io.Writer, media string, parts map[string][]byte, content func(m *markup)) error {
 	out := zip.NewWriter(w)
 	entry, err := out.CreateHeader(&zip.FileHeader{Name: "mimetype", Method: zip.Store})
 	if err != nil {
@@ -51,7 +52,6 @@ func (r Report) openDocument(w io.Writer, media string, content func(m *markup))
 			err = m.close()
 		}
 	}
-	pictures := 0
 	put("content.xml", func(m *markup) {
 		m.start("office:document-content", odfSpaces...)
 		content(m)
@@ -68,15 +68,10 @@ func (r Report) openDocument(w io.Writer, media string, content func(m *markup))
 		m.leaf("dc:language", r.Lang)
 		m.leaf("meta:creation-date", r.At.UTC().Format("2006-01-02T15:04:05"))
 	})
-	if media == odtMedia {
-		for _, b := range r.Blocks {
-			if b.Picture != nil && err == nil {
-				pictures++
-				err = text(out, fmt.Sprintf("Pictures/picture-%d.svg", pictures), b.Picture.SVG)
-			}
-		}
+	names := slices.Sorted(maps.Keys(parts))
+	for _, name := range names {
 		if err == nil {
-			err = text(out, "styles.xml", odtStyles)
+			err = text(out, name, string(parts[name]))
 		}
 	}
 	put("META-INF/manifest.xml", func(m *markup) {
@@ -87,11 +82,8 @@ func (r Report) openDocument(w io.Writer, media string, content func(m *markup))
 		file("/", media)
 		file("content.xml", "text/xml")
 		file("meta.xml", "text/xml")
-		if media == odtMedia {
-			file("styles.xml", "text/xml")
-		}
-		for i := range pictures {
-			file(fmt.Sprintf("Pictures/picture-%d.svg", i+1), "image/svg+xml")
+		for _, name := range names {
+			file(name, partMedia[path.Ext(name)])
 		}
 	})
 	if err == nil {
@@ -103,9 +95,20 @@ func (r Report) openDocument(w io.Writer, media string, content func(m *markup))
 	return nil
 }
 
+// partMedia are the media types of parts.
+var partMedia = map[string]string{".xml": "text/xml", ".svg": "image/svg+xml", ".png": "image/png", ".ttf": "application/x-font-ttf"}
+
 // odt writes a report as a text document.
 func (r Report) odt(w io.Writer) error {
-	return r.openDocument(w, odtMedia, func(m *markup) {
+	parts, drawn := odfFonts(), 0
+	parts["styles.xml"] = []byte(strings.Replace(odtStyles, "FACES", odfFaces(), 1))
+	for _, b := range r.Blocks {
+		if b.Picture != nil {
+			drawn++
+			parts[fmt.Sprintf("Pictures/picture-%d.svg", drawn)] = []byte(b.Picture.SVG)
+		}
+	}
+	return r.openDocument(w, odtMedia, parts, func(m *markup) {
 		d := &odtWriter{m: m}
 		m.start("office:automatic-styles")
 		for k, t := range r.tables() {

@@ -5,6 +5,7 @@ import (
 	"cmp"
 	"fmt"
 	"io"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -36,8 +37,8 @@ type Words struct {
 	Contents, Tables, Pictures string
 	// Figures heads all figures, one by one.
 	Figures string
-	// Table, Row, Column, Figure, Value, Base and Printed head the columns of all figures.
-	Table, Row, Column, Figure, Value, Base, Printed string
+	// Table, Row, Column, Figure, Value, Base, Weight and Printed head the columns of all figures.
+	Table, Row, Column, Figure, Value, Base, Weight, Printed string
 }
 
 // contents and figures name the sheets that a workbook has beside its tables.
@@ -103,8 +104,9 @@ type Picture struct {
 	Label  string `json:"label"`
 	Alt    string `json:"alt"`
 	SVG    string `json:"svg"`
-	// PNG is the same in dots, for readers that know no SVG.
+	// PNG is the same in dots, for readers that know no SVG, and PDF as a page, for those that take pages.
 	PNG []byte `json:"-"`
+	PDF []byte `json:"-"`
 	// Width and Height are in CSS pixels, of which 96 make an inch.
 	Width  float64 `json:"width"`
 	Height float64 `json:"height"`
@@ -133,17 +135,19 @@ const (
 	MarkdownReport ReportForm = "md"
 	LaTeXReport    ReportForm = "tex"
 	JSONReport     ReportForm = "json"
-	// PDFReport is the pages of a DOCX, which an office suite makes where there is one.
+	// FiguresReport is all figures as text, one a line at full precision, for who computes on.
+	FiguresReport ReportForm = "figures"
+	// PDFReport is the pages of a text document, which an office suite makes where there is one.
 	PDFReport ReportForm = "pdf"
 )
 
 // ReportForms lists the forms, documents first, then tables, then data.
-var ReportForms = []ReportForm{DOCXReport, ODTReport, HTMLReport, XLSXReport, ODSReport, CSVReport, MarkdownReport, LaTeXReport, JSONReport}
+var ReportForms = []ReportForm{DOCXReport, ODTReport, HTMLReport, XLSXReport, ODSReport, CSVReport, FiguresReport, MarkdownReport, LaTeXReport, JSONReport}
 
 // MediaType is that of the form; "" for a form that does not exist.
 func (f ReportForm) MediaType() string {
 	return map[ReportForm]string{
-		HTMLReport: "text/html; charset=utf-8", CSVReport: "text/csv; charset=utf-8", MarkdownReport: "text/markdown; charset=utf-8",
+		HTMLReport: "text/html; charset=utf-8", CSVReport: "text/csv; charset=utf-8", FiguresReport: "text/csv; charset=utf-8", MarkdownReport: "text/markdown; charset=utf-8",
 		LaTeXReport: "application/x-tex; charset=utf-8", JSONReport: "application/json",
 		DOCXReport: "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
 		XLSXReport: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
@@ -151,21 +155,53 @@ func (f ReportForm) MediaType() string {
 	}[f]
 }
 
+// Extension is the ending of the name of its file.
+func (f ReportForm) Extension() string {
+	if f == FiguresReport {
+		return string(CSVReport)
+	}
+	return string(f)
+}
+
 // Archived says that its pictures stand beside it, so that it leaves as an archive.
 func (f ReportForm) Archived() bool { return f == MarkdownReport || f == LaTeXReport }
 
-// HasDots says that pictures stand in it as dots, too.
+// HasDots says that pictures stand in it as dots, HasPages that they stand beside it as pages.
 func (f ReportForm) HasDots() bool {
-	return f == DOCXReport || f == PDFReport || f == XLSXReport || f.Archived()
+	return slices.Contains([]ReportForm{DOCXReport, PDFReport, XLSXReport, ODSReport, MarkdownReport}, f)
 }
 
-// HasPictures says whether pictures stand in it that were drawn as dots.
+// HasPages says that its pictures stand beside it as pages.
+func (f ReportForm) HasPages() bool { return f == LaTeXReport }
+
+// HasPictures says whether pictures stand in it.
 func (r Report) HasPictures() bool {
-	return slices.ContainsFunc(r.Blocks, func(b Block) bool { return b.Picture != nil && b.Picture.PNG != nil })
+	return slices.ContainsFunc(r.Blocks, func(b Block) bool { return b.Picture != nil })
 }
 
-// file is where a picture stands beside a text.
-func (p *Picture) file() string { return fmt.Sprintf("pictures/picture-%d.png", p.Number) }
+// file is where a picture stands beside a text in a form, named by its number and what it shows.
+func (p *Picture) file(f ReportForm) string {
+	extension := "png"
+	if f.HasPages() {
+		extension = "pdf"
+	}
+	return "pictures/" + FileName(p.Label+" "+p.Caption, fmt.Sprintf("picture-%d", p.Number), time.Time{}, extension)
+}
+
+// Beside are the files that stand beside a report in a form, by the names under which it refers to them.
+func (r Report) Beside(f ReportForm) map[string][]byte {
+	out := map[string][]byte{}
+	for _, b := range r.Blocks {
+		switch {
+		case b.Picture == nil || !f.Archived():
+		case f.HasPages():
+			out[b.Picture.file(f)] = b.Picture.PDF
+		default:
+			out[b.Picture.file(f)] = b.Picture.PNG
+		}
+	}
+	return out
+}
 
 // Archive writes the report as a zip archive of its text, called name, and its pictures.
 func (r Report) Archive(w io.Writer, f ReportForm, name string) error {
@@ -174,9 +210,10 @@ func (r Report) Archive(w io.Writer, f ReportForm, name string) error {
 	if err == nil {
 		err = r.Write(entry, f)
 	}
-	for _, b := range r.Blocks {
-		if b.Picture != nil && b.Picture.PNG != nil && err == nil {
-			err = text(out, b.Picture.file(), string(b.Picture.PNG))
+	beside := r.Beside(f)
+	for _, name := range slices.Sorted(maps.Keys(beside)) {
+		if err == nil {
+			err = text(out, name, string(beside[name]))
 		}
 	}
 	if err == nil {
@@ -211,7 +248,9 @@ func (r Report) Write(w io.Writer, f ReportForm) error {
 	switch f {
 	case HTMLReport:
 		return r.html(w)
-	case DOCXReport, PDFReport: // whose pages are made of it
+	case PDFReport: // which is made of the pages of another
+		return r.Write(w, r.PagesFrom())
+	case DOCXReport:
 		return r.docx(w)
 	case ODTReport:
 		return r.odt(w)
@@ -221,12 +260,23 @@ func (r Report) Write(w io.Writer, f ReportForm) error {
 		return r.ods(w)
 	case CSVReport:
 		return r.csv(w)
+	case FiguresReport:
+		return r.figures(w)
 	case MarkdownReport:
 		return r.markdown(w)
 	case LaTeXReport:
 		return r.latex(w)
 	}
 	return r.json(w)
+}
+
+// PagesFrom is the form of which the pages of a PDF are made: that whose contents know their pages, or that
+// which follows a template.
+func (r Report) PagesFrom() ReportForm {
+	if r.Template != nil {
+		return DOCXReport
+	}
+	return ODTReport
 }
 
 // signed are the tables, each with where it comes from, or one that says that there are none.

@@ -36,6 +36,8 @@ type Figure struct {
 	Number *float64
 	// Base is the number of respondents of whom a percent is; nil for what is none.
 	Base *float64
+	// Weight names the weights by which it is estimated; "" for what counts respondents.
+	Weight string
 }
 
 // Mark is the sign of a mark.

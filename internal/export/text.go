@@ -31,6 +31,27 @@ func (r Report) csv(w io.Writer) error {
 	return out.Error()
 }
 
+// figures writes all figures one by one, those that the tables do not show, too.
+func (r Report) figures(w io.Writer) error {
+	out := csv.NewWriter(w)
+	if err := out.Write(r.Words.heads()); err != nil {
+		return err
+	}
+	for _, line := range r.tidy() {
+		cells := make([]string, len(line))
+		for i, c := range line {
+			if cells[i] = neutral(c.Text); c.Number != nil {
+				cells[i] = exact(*c.Number)
+			}
+		}
+		if err := out.Write(cells); err != nil {
+			return err
+		}
+	}
+	out.Flush()
+	return out.Error()
+}
+
 func (r Report) json(w io.Writer) error {
 	r.Version = ReportVersion
 	e := json.NewEncoder(w)
@@ -93,7 +114,7 @@ func (r Report) markdown(w io.Writer) error {
 			}
 		case PictureBlock:
 			if b.Picture.PNG != nil {
-				say("!["+escapeMarkdown(b.Picture.Alt)+"]("+b.Picture.file()+")", "")
+				say("!["+escapeMarkdown(b.Picture.Alt)+"]("+b.Picture.file(MarkdownReport)+")", "")
 			} else {
 				say(escapeMarkdown(b.Picture.Alt), "")
 			}
@@ -114,9 +135,23 @@ func texts(row []Cell) []string {
 	return out
 }
 
-var markdownSigns = regexp.MustCompile("[\\\\`*_\\[\\]<>|#{}~]")
+var (
+	markdownSigns  = regexp.MustCompile("[\\\\`*_\\[\\]<>|#{}~]")
+	markdownNames  = regexp.MustCompile(`&(?:#|\w+;)`)
+	markdownBegins = regexp.MustCompile(`^(\d{1,9})([.)](?:\s|$))|^()([-+](?:\s|$)|[-=]+\s*$)`)
+)
 
-func escapeMarkdown(s string) string { return markdownSigns.ReplaceAllString(oneLine(s), `\$0`) }
+// escapeMarkdown writes a text so that it is read as it is, wherever it stands: signs that mark something
+// have a stroke before them, what would begin a list or underline a heading, too, and names of signs.
+func escapeMarkdown(s string) string {
+	s = markdownSigns.ReplaceAllString(oneLine(s), `\$0`)
+	s = markdownNames.ReplaceAllString(s, `\$0`)
+	s = markdownBegins.ReplaceAllString(s, `$1$3\$2$4`)
+	if strings.HasSuffix(s, "!") { // a link behind it would be a picture
+		s = s[:len(s)-1] + `\!`
+	}
+	return s
+}
 
 func markdownRuns(runs []Run) string {
 	var b strings.Builder
@@ -129,8 +164,12 @@ func markdownRuns(runs []Run) string {
 			is   bool
 			sign string
 		}{{r.Italic, "*"}, {r.Bold, "**"}} {
-			if s.is {
-				text = s.sign + text + s.sign
+			if s.is { // blanks at its ends stand outside, or it would be no emphasis
+				bare := strings.TrimSpace(text)
+				before, after, _ := strings.Cut(text, bare)
+				if bare != "" {
+					text = before + s.sign + bare + s.sign + after
+				}
 			}
 		}
 		if r.Link != "" && !strings.HasPrefix(r.Link, "#") {

@@ -3,7 +3,6 @@ package export
 import (
 	"fmt"
 	"io"
-	"math"
 	"strings"
 	"unicode/utf8"
 
@@ -70,37 +69,25 @@ func (b *workbookWriter) look(bold bool, pattern string, edge string) int {
 	})
 }
 
-// pattern is how a spreadsheet shows the number of a cell.
-func (c Cell) pattern() string {
+// pattern is how a workbook shows a number.
+func (l numberLook) pattern() string {
 	zeros := ""
-	if c.Decimals > 0 {
-		zeros = "." + strings.Repeat("0", c.Decimals)
+	if l.decimals > 0 {
+		zeros = "." + strings.Repeat("0", l.decimals)
 	}
-	switch c.Format {
-	case PValue:
-		if *c.Number < 0.0001 {
-			return "0.00E+00"
-		}
-		return "0.0000"
-	case PercentSign:
+	switch l.kind {
+	case scientificLook:
+		return "0" + zeros + "E+00"
+	case percentLook:
 		return "0" + zeros + "\"\u00a0%\""
-	case Signed:
+	case signedLook:
 		return "+#,##0" + zeros + ";\u2212#,##0" + zeros + ";0" + zeros
-	}
-	if c.Decimals < 0 {
-		return sensible(*c.Number)
+	case generalLook:
+		return "General"
+	case plainLook:
+		return "0" + zeros
 	}
 	return "#,##0" + zeros
-}
-
-// sensible shows a number that may have any digits with four that count; the cell holds all of them.
-func sensible(x float64) string {
-	const count, most = 4, 8
-	if x == math.Trunc(x) || math.IsNaN(x) {
-		return "General"
-	}
-	decimals := min(max(1, count-1-int(math.Floor(math.Log10(math.Abs(x))))), most)
-	return "#,##0." + strings.Repeat("0", decimals)
 }
 
 func (b *workbookWriter) sheet(name string) {
@@ -175,7 +162,7 @@ func (b *workbookWriter) table(sheet string, t *Table) int {
 				continue
 			}
 			b.do(b.f.SetCellFloat(sheet, at(i+1, row), *c.Number, -1, 64))
-			b.do(b.f.SetCellStyle(sheet, at(i+1, row), at(i+1, row), b.look(foot, c.pattern(), edge)))
+			b.do(b.f.SetCellStyle(sheet, at(i+1, row), at(i+1, row), b.look(foot, c.look().pattern(), edge)))
 		}
 		row++
 	}
@@ -189,7 +176,7 @@ func (b *workbookWriter) table(sheet string, t *Table) int {
 		row++
 	}
 	b.do(b.f.SetPanes(sheet, &excelize.Panes{Freeze: true, XSplit: 1, YSplit: 2, TopLeftCell: "B3", ActivePane: "bottomRight"}))
-	b.print(sheet, sum > 90, "$1:$2")
+	b.print(sheet, sum > landscapeFrom, "$1:$2")
 	return row
 }
 
@@ -276,21 +263,6 @@ func (r Report) workbook(w io.Writer) error {
 	return b.write(w, r)
 }
 
-// beside are the pictures of a report by the number of the table beside which they stand: the last one
-// before them.
-func (r Report) beside() map[int][]*Picture {
-	out, last := map[int][]*Picture{}, 1
-	for _, block := range r.Blocks {
-		switch {
-		case block.Table != nil:
-			last = block.Table.Number
-		case block.Picture != nil && block.Picture.PNG != nil:
-			out[last] = append(out[last], block.Picture)
-		}
-	}
-	return out
-}
-
 // pictures puts pictures beside a table, one below the other.
 func (b *workbookWriter) pictures(sheet string, column int, list []*Picture) {
 	const rowPixels = 20.0
@@ -307,26 +279,20 @@ func (b *workbookWriter) pictures(sheet string, column int, list []*Picture) {
 func (b *workbookWriter) figures(sheet string, r Report) {
 	b.sheet(sheet)
 	head, plain := b.look(true, "", "bottom"), b.look(false, "General", "")
-	for i, h := range []string{r.Words.Table, r.Words.Row, r.Words.Column, r.Words.Figure, r.Words.Value, r.Words.Base, r.Words.Printed} {
+	for i, h := range r.Words.heads() {
 		b.text(sheet, i+1, 1, h, head)
 	}
-	row := 2
-	for _, t := range r.tables() {
-		for _, f := range t.Figures {
-			for i, text := range []string{t.Label, f.Row, f.Column, f.What} {
-				b.text(sheet, i+1, row, text, 0)
+	for i, line := range r.tidy() {
+		for k, c := range line {
+			if c.Number == nil {
+				b.text(sheet, k+1, i+2, c.Text, 0)
+				continue
 			}
-			for i, x := range []*float64{f.Number, f.Base} {
-				if x != nil {
-					b.do(b.f.SetCellFloat(sheet, at(5+i, row), *x, -1, 64))
-					b.do(b.f.SetCellStyle(sheet, at(5+i, row), at(5+i, row), plain))
-				}
-			}
-			b.text(sheet, 7, row, f.Text, 0)
-			row++
+			b.do(b.f.SetCellFloat(sheet, at(k+1, i+2), *c.Number, -1, 64))
+			b.do(b.f.SetCellStyle(sheet, at(k+1, i+2), at(k+1, i+2), plain))
 		}
 	}
-	b.do(b.f.SetColWidth(sheet, "A", "G", 18))
+	b.do(b.f.SetColWidth(sheet, "A", "H", 18))
 	b.do(b.f.SetPanes(sheet, &excelize.Panes{Freeze: true, YSplit: 1, TopLeftCell: "A2", ActivePane: "bottomLeft"}))
 	b.print(sheet, true, "$1:$1")
 }

@@ -16,7 +16,8 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/document"
 	"widetally/core/report"
-	"widetally/internal/chart"
+	"widetally/core/study"
+	"widetally/core/survey"
 	"widetally/internal/export"
 	"widetally/internal/pages"
 	"widetally/internal/reporting"
@@ -78,21 +79,21 @@ func (s *server) content(v *service.ReportView) reporting.Content {
 		out.Tallies[piece] = tallyOf(q)
 	}
 	for piece, row := range v.Analyses {
-		a := s.reported(row)
+		a := s.reported(row, r.Questions)
 		out.Analyses[piece] = &a
 	}
 	for _, row := range r.Claims {
-		out.Claims = append(out.Claims, s.reported(row))
+		out.Claims = append(out.Claims, s.reported(row, r.Questions))
 	}
 	return out
 }
 
 func tallyOf(q *service.QuestionView) *reporting.Tally {
-	return &reporting.Tally{Question: q.Question.Question, Number: q.Number, Frequency: q.Frequency, Units: q.Units, Within: q.Within, Decimals: q.Decimals, Estimates: q.Estimates}
+	return &reporting.Tally{Question: q.Question.Question, Number: q.Number, Frequency: q.Frequency, Units: q.Units, Within: q.Within, Decimals: q.Decimals, Estimates: q.Estimates, Numeric: q.Numeric, EstimatedNumber: q.EstimatedNumber}
 }
 
 // reported is an analysis as a report takes it.
-func (s *server) reported(row service.RegisterRow) reporting.Analysis {
+func (s *server) reported(row service.RegisterRow, questions []study.Question) reporting.Analysis {
 	shown := row.AnalysisView
 	shown.Document = nil
 	d := s.toAnalysis(shown)
@@ -102,6 +103,16 @@ func (s *server) reported(row service.RegisterRow) reporting.Analysis {
 	}
 	out := reporting.Analysis{Name: row.ReportName(), Claim: row.Number, Title: title, Method: row.Spec.Method, Statement: d.Statement, Level: row.Spec.Settings.SignificanceLevel(), Document: said.Of(row.Document, s.words), Problems: d.Problems,
 		Whom: s.say(row.Whom), Source: d.Source, StatedAt: d.StatedAt, FirstRunAt: d.FirstRunAt, After: d.Timing == "changed", Estimated: row.Estimated()}
+	if row.Outcome != nil && row.Outcome.Counted != nil {
+		all := make([]survey.Question, len(questions))
+		for i, q := range questions {
+			all[i] = q.Question
+		}
+		out.Asked = reporting.AskedOf(row.Outcome.Counted.Questions, all, true)
+		if n, ok := row.Outcome.Counted.Unanswered(); ok {
+			out.Missing = s.words.Fixed(float64(n), 0)
+		}
+	}
 	if d.Source != "" && d.SourceDate != "" {
 		out.Source = d.Source + ", " + d.SourceDate
 	}
@@ -253,16 +264,17 @@ func (s *server) reportFile(c fiber.Ctx) error {
 	}
 	told, end := s.writings.begin(c)
 	defer end()
-	maker := s.maker()
+	maker := s.maker().For(form)
 	maker.Told = told
-	if form.HasDots() {
-		maker.Dots = chart.PNG
-	}
 	made, err := maker.Make(c.Context(), v.Report, s.content(v))
 	if err != nil {
 		return err
 	}
-	name := export.FileName(made.Title, "report", made.At, string(form))
+	title := made.Title
+	if form == export.FiguresReport {
+		title += " " + s.words.Text("report.word.figures", nil)
+	}
+	name := export.FileName(title, "report", made.At, form.Extension())
 	media, write := form.MediaType(), func(w io.Writer) error { return made.Write(w, form) }
 	if form.Archived() && made.HasPictures() {
 		inside := name
@@ -271,7 +283,7 @@ func (s *server) reportFile(c fiber.Ctx) error {
 	}
 	if form == export.PDFReport {
 		document := write
-		write = func(w io.Writer) error { return pages.PDF(c.Context(), w, document) }
+		write = func(w io.Writer) error { return pages.PDF(c.Context(), w, string(made.PagesFrom()), document) }
 	}
 	f, err := written(c.Context(), write)
 	if err != nil {

@@ -75,7 +75,7 @@ func (c *Catalogue) Write(v document.Value) string {
 	case document.Measure:
 		return c.measure(v.Number, 6)
 	case document.Rounded:
-		return c.measure(v.Number, 4)
+		return c.rounded(v.Number)
 	case document.Exact:
 		return c.exact(v.Number)
 	}
@@ -113,6 +113,16 @@ func (c *Catalogue) measure(x float64, digits int) string {
 	}
 	_, decimals, _ := strings.Cut(text, ".")
 	return c.fixed(x, len(decimals))
+}
+
+// rounded writes what was computed, such as a mean: two decimals, and more where fewer than three digits
+// would count; a whole number without any.
+func (c *Catalogue) rounded(x float64) string {
+	const least, count = 2, 3
+	if size := math.Abs(x); x == math.Trunc(x) || size < 1e-4 || math.IsInf(x, 0) || math.IsNaN(x) {
+		return c.measure(x, count)
+	}
+	return c.fixed(x, max(least, count-1-int(math.Floor(math.Log10(math.Abs(x))))))
 }
 
 // Fixed writes a number with so many decimals.

@@ -32,9 +32,9 @@ func office() (string, error) {
 	return "", ErrNoOffice
 }
 
-// PDF writes the pages of a DOCX. It waits while another conversion is on; a context that ends stops it.
+// PDF writes the pages of a text document with this extension. It waits while another conversion is on; a context that ends stops it.
 // What it needs meanwhile stands in a folder of its own, which goes with it.
-func PDF(ctx context.Context, w io.Writer, document func(w io.Writer) error) error {
+func PDF(ctx context.Context, w io.Writer, extension string, document func(w io.Writer) error) error {
 	program, err := office()
 	if err != nil {
 		return err
@@ -52,7 +52,7 @@ func PDF(ctx context.Context, w io.Writer, document func(w io.Writer) error) err
 		return fmt.Errorf("pages: %w", err)
 	}
 	defer os.RemoveAll(folder)
-	from := filepath.Join(folder, "report.docx")
+	from := filepath.Join(folder, "report."+extension)
 	f, err := os.Create(from)
 	if err != nil {
 		return fmt.Errorf("pages: %w", err)

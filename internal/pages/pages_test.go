@@ -31,17 +31,17 @@ func TestPagesOfADocument(t *testing.T) {
 	var out bytes.Buffer
 	suite(t, `for last; do :; done; test "$(cat "$last")" = "the document" && printf pages > "$(dirname "$last")/report.pdf"`)
 	assert.True(t, Found())
-	require.NoError(t, PDF(t.Context(), &out, document))
+	require.NoError(t, PDF(t.Context(), &out, "docx", document))
 	assert.Equal(t, "pages", out.String())
 
 	suite(t, "echo no room; exit 3")
-	assert.ErrorContains(t, PDF(t.Context(), &out, document), "no room")
+	assert.ErrorContains(t, PDF(t.Context(), &out, "docx", document), "no room")
 	suite(t, "exit 0")
-	assert.ErrorContains(t, PDF(t.Context(), &out, document), "report.pdf")
+	assert.ErrorContains(t, PDF(t.Context(), &out, "docx", document), "report.pdf")
 	ended, end := context.WithCancel(t.Context())
 	end()
-	assert.ErrorIs(t, PDF(ended, &out, document), context.Canceled)
+	assert.ErrorIs(t, PDF(ended, &out, "docx", document), context.Canceled)
 	suite(t, "")
 	assert.False(t, Found())
-	assert.ErrorIs(t, PDF(t.Context(), &out, document), ErrNoOffice)
+	assert.ErrorIs(t, PDF(t.Context(), &out, "docx", document), ErrNoOffice)
 }

@@ -11,6 +11,7 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/recipe"
 	"widetally/core/report"
+	"widetally/core/survey"
 	"widetally/internal/reporting"
 	"widetally/internal/said"
 )
@@ -66,7 +67,11 @@ func (r *Run) Report() (report.Report, reporting.Content, error) {
 				if err != nil {
 					return out, c, fmt.Errorf("recipes: %w", err)
 				}
-				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: r.Recipe.Study.Decimals, Estimates: estimates.Shares}
+				number, err := r.Number(p.Tally, p.Among)
+				if err != nil {
+					return out, c, fmt.Errorf("recipes: %w", err)
+				}
+				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: r.Recipe.Study.Decimals, Estimates: estimates.Shares, Numeric: number, EstimatedNumber: estimates.Number}
 			}
 		case p.Analysis != "":
 			one.Analysis = 1
@@ -87,6 +92,16 @@ func (r *Run) reported(one Result) reporting.Analysis {
 	q, _ := r.Question(under)
 	out := reporting.Analysis{Name: one.Name, Title: q.Short, Method: one.Spec.Method, Statement: one.Statement, Level: one.Spec.Settings.SignificanceLevel(), Document: said.Of(one.Document, r.words), Problems: one.Problems, Whom: one.Whom,
 		Estimated: one.Outcome != nil && one.Outcome.Counted != nil && one.Outcome.Counted.Designed()}
+	if one.Outcome != nil && one.Outcome.Counted != nil {
+		all := make([]survey.Question, len(r.Questions))
+		for i, q := range r.Questions {
+			all[i] = q.Question
+		}
+		out.Asked = reporting.AskedOf(one.Outcome.Counted.Questions, all, false)
+		if n, ok := one.Outcome.Counted.Unanswered(); ok {
+			out.Missing = r.words.Fixed(float64(n), 0)
+		}
+	}
 	for _, c := range one.Changed {
 		text := c.Text
 		if text == "" {

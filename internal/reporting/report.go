@@ -7,6 +7,7 @@ import (
 	"context"
 	"fmt"
 	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -37,6 +38,9 @@ type Tally struct {
 	Order claim.Order
 	// Estimates are the shares in the population by the design in force; nil where there is none.
 	Estimates []analysis.Estimated
+	// Numeric describes a number instead, and EstimatedNumber what the design says of it.
+	Numeric         *tally.Numeric
+	EstimatedNumber *analysis.EstimatedNumber
 }
 
 // Analysis is something asked, as it stands.
@@ -53,8 +57,11 @@ type Analysis struct {
 	// Document is nil where it could not be asked; Problems then say why.
 	Document *said.Document
 	Problems []string
-	// Whom says of how many respondents it speaks.
-	Whom string
+	// Whom says of how many respondents it speaks, and Missing of how many answers it could not; "" where
+	// its document says so itself.
+	Whom, Missing string
+	// Asked are the questions that it is about, in the order of the questionnaire.
+	Asked []Asked
 	// Source is where compared shares come from, with its date.
 	Source string
 	// StatedAt and FirstRunAt are those of a claim; Changes what was changed, and After that some
@@ -66,6 +73,54 @@ type Analysis struct {
 	// Estimated says that it estimates the population by the design of the sample.
 	Estimated bool
 }
+
+// Asked is a question as it was put; Number is 0 where there is no questionnaire.
+type Asked struct {
+	Number  int
+	Wording string
+}
+
+// AskedOf are the questions that were counted, in the order of all of a questionnaire.
+func AskedOf(counted []survey.Question, all []survey.Question, numbered bool) (out []Asked) {
+	for i, q := range all {
+		if !slices.ContainsFunc(counted, func(c survey.Question) bool { return c.Name == q.Name }) {
+			continue
+		}
+		one := Asked{Wording: q.Wording}
+		if numbered {
+			one.Number = i + 1
+		}
+		out = append(out, one)
+	}
+	return out
+}
+
+// under is what stands under a table of the analysis: the wording of its questions, of how many it speaks,
+// and how many gave no answer.
+func (a Analysis) under(w *i18n.Catalogue) (out []string) {
+	if len(a.Asked) <= mostWordings {
+		var asked []string
+		for _, q := range a.Asked {
+			if q.Number > 0 {
+				asked = append(asked, w.Text("report.asked_numbered", map[string]string{"n": strconv.Itoa(q.Number), "wording": q.Wording}))
+			} else {
+				asked = append(asked, w.Text("report.asked", map[string]string{"wording": q.Wording}))
+			}
+		}
+		out = append(out, strings.Join(asked, " "))
+	}
+	whom := a.Whom
+	if whom != "" && a.Missing != "" {
+		whom = w.Text("report.and_missing", map[string]string{"whom": whom, "missing": a.Missing})
+	}
+	if whom == "" {
+		return append(out, a.Document.Basis()...)
+	}
+	return append(out, whom)
+}
+
+// mostWordings is how many questions stand under a table; the rows of a battery say them themselves.
+const mostWordings = 4
 
 // name is what an analysis is called in sentences.
 func (a Analysis) name(w *i18n.Catalogue) string {
@@ -110,6 +165,19 @@ type Maker struct {
 	Told func(done, of int)
 	// Dots draws an SVG as a PNG, for forms whose readers know no SVG; nil where none is asked for.
 	Dots func(svg string, scale float64) ([]byte, error)
+	// Page draws an SVG as a PDF of its size; nil where none is asked for.
+	Page func(svg string) ([]byte, error)
+}
+
+// For is the maker of reports that leave in a form: it draws pictures as the form shows them.
+func (m Maker) For(form export.ReportForm) Maker {
+	if form.HasDots() {
+		m.Dots = chart.PNG
+	}
+	if form.HasPages() {
+		m.Page = chart.PDF
+	}
+	return m
 }
 
 // made is a report under way.
@@ -146,7 +214,7 @@ func (m Maker) Make(ctx context.Context, r report.Report, c Content) (export.Rep
 	word := func(id string) string { return m.text("report.word." + id) }
 	d.out.Words = export.Words{
 		Contents: word("contents"), Tables: word("tables"), Pictures: word("pictures"), Table: word("table"), Row: word("row"),
-		Column: word("column"), Figure: word("figure"), Figures: word("figures"), Value: word("value"), Base: word("base"), Printed: word("printed"),
+		Column: word("column"), Figure: word("figure"), Figures: word("figures"), Value: word("value"), Base: word("base"), Weight: word("weight"), Printed: word("printed"),
 	}
 	if r.Title == "" {
 		d.out.Title = c.Study
@@ -267,7 +335,18 @@ func (d *made) tally(p report.Piece) {
 	if base == "" {
 		base = "answered"
 	}
-	d.table(TallyTable(d.Words, t, base, t.Order, nil))
+	var of export.Table
+	if t.Numeric != nil {
+		of = NumberTable(d.Words, t)
+	} else {
+		of = TallyTable(d.Words, t, base, t.Order, nil)
+	}
+	for i, f := range of.Figures {
+		if f.Column == d.text("column.estimated") || f.Column == d.text("column.estimated_number") {
+			of.Figures[i].Weight = d.c.Weighted
+		}
+	}
+	d.table(of)
 }
 
 func (d *made) analysis(p report.Piece) error {
@@ -314,11 +393,13 @@ func (d *made) analysis(p report.Piece) error {
 			}
 			d.list(facts)
 		case document.Figures:
-			under := []string{}
-			if a.Whom != "" {
-				under = append(under, a.Whom)
+			t := Printed(d.Words, b.Table, nonEmpty(a.under(d.Words)))
+			if a.Estimated {
+				for i := range t.Figures {
+					t.Figures[i].Weight = d.c.Weighted
+				}
 			}
-			d.table(Printed(d.Words, b.Table, under))
+			d.table(t)
 		case document.Chart:
 			if err := d.picture(*b.Chart, a.Title, append(a.Document.Basis(), a.Whom)); err != nil {
 				return err
@@ -390,6 +471,11 @@ func (d *made) picture(p chart.Data, title string, notes []string) error {
 	}
 	if d.Dots != nil {
 		if out.PNG, err = d.Dots(svg, export.DotsPerPixel); err != nil {
+			return err
+		}
+	}
+	if d.Page != nil {
+		if out.PDF, err = d.Page(svg); err != nil {
 			return err
 		}
 	}

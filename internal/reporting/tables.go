@@ -117,11 +117,7 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 		total = append(total, number(100, t.Decimals))
 	}
 	out.Rows, out.Foot = append(out.Rows, total), 1
-	whom := map[string]string{"units": t.Units, "n": w.Fixed(float64(n), 0), "missing": w.Fixed(float64(f.Missing), 0)}
-	if t.Within != "" {
-		whom["units"] = w.Text("claim.in_subgroup", map[string]string{"units": t.Units, "subgroup": t.Within})
-	}
-	out.Notes = append([]string{w.Text("leaves.base_"+base, whom)}, more...)
+	out.Notes = append([]string{w.Text("leaves.base_"+base, t.whom(w, n))}, more...)
 	return out
 }
 

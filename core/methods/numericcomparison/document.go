@@ -82,7 +82,7 @@ func (c Summaries) value(k Statistic, s *tally.Summary, row int) document.Cell {
 		if x == nil {
 			return document.Cell{}
 		}
-		return document.One(claim.Measure(*x))
+		return document.One(claim.Rounded(*x))
 	}
 	switch k {
 	case StatMissing:
@@ -91,7 +91,7 @@ func (c Summaries) value(k Statistic, s *tally.Summary, row int) document.Cell {
 		}
 		return document.One(document.N(c.Everyones[row] - s.N))
 	case StatMean:
-		return document.One(claim.Measure(s.Mean))
+		return document.One(claim.Rounded(s.Mean))
 	case StatInterval:
 		if s.MeanInterval == nil {
 			return document.Cell{}

@@ -207,14 +207,14 @@ func (c Numbers) Classes(g *tally.Grouped) document.Document {
 	}
 	facts := []document.Fact{
 		claim.Fact("n", "n", nil, claim.Plain(document.N(g.N))),
-		claim.Fact("mean", "mean_classes", nil, claim.Plain(claim.Measure(g.Mean))),
-		claim.Fact("median", "median_classes", nil, claim.Plain(claim.Measure(g.Median))),
+		claim.Fact("mean", "mean_classes", nil, claim.Plain(claim.Rounded(g.Mean))),
+		claim.Fact("median", "median_classes", nil, claim.Plain(claim.Rounded(g.Median))),
 	}
 	if g.SD != nil {
 		facts = append(
 			facts,
-			claim.Fact("sd", "sd_classes", nil, claim.Plain(claim.Measure(*g.SD))),
-			claim.Fact("variance", "variance_classes", nil, claim.Plain(claim.Measure(*g.Variance))),
+			claim.Fact("sd", "sd_classes", nil, claim.Plain(claim.Rounded(*g.SD))),
+			claim.Fact("variance", "variance_classes", nil, claim.Plain(claim.Rounded(*g.Variance))),
 		)
 	}
 	d := document.Document{Blocks: []document.Block{{Kind: document.Sentence, Said: sentence}, {Kind: document.Facts, Facts: facts},
@@ -306,33 +306,33 @@ func (c Numbers) classes(s *tally.Summary) cut {
 
 func (c Numbers) facts(s *tally.Summary) []document.Fact {
 	out := []document.Fact{claim.Fact("n", "n", nil, claim.Plain(document.N(s.N)))}
-	add := func(key string, x float64) {
-		out = append(out, claim.Fact(key, key, nil, claim.Plain(claim.Measure(x))))
+	add := func(key string, x float64, value func(float64) document.Value) {
+		out = append(out, claim.Fact(key, key, nil, claim.Plain(value(x))))
 	}
-	add("mean", s.Mean)
+	add("mean", s.Mean, claim.Rounded)
 	if s.MeanInterval != nil {
 		out = append(
 			out,
 			claim.Fact("mean_interval", "mean_interval", document.Values{"confidence": document.Of(document.Level, s.Confidence)},
-				say.FactFromTo(claim.Measure(s.MeanInterval.Lower), claim.Measure(s.MeanInterval.Upper))),
+				say.FactFromTo(claim.Rounded(s.MeanInterval.Lower), claim.Rounded(s.MeanInterval.Upper))),
 		)
 	}
-	add("median", s.Median)
+	add("median", s.Median, claim.Measure)
 	if len(s.Modes) == 1 {
-		add("mode", s.Modes[0])
+		add("mode", s.Modes[0], claim.Measure)
 	} else if len(s.Modes) < len(s.Rows) {
 		out = append(out, claim.Fact("mode", "modes", nil, say.FactModesSeveral(int64(len(s.Modes)), claim.Measure(s.Modes[0]), claim.Measure(s.Modes[len(s.Modes)-1]))))
 	}
 	if s.SD != nil {
-		add("sd", *s.SD)
-		add("variance", *s.Variance)
-		add("se", *s.StandardError)
+		add("sd", *s.SD, claim.Rounded)
+		add("variance", *s.Variance, claim.Rounded)
+		add("se", *s.StandardError, claim.Rounded)
 	}
 	for _, x := range []struct {
 		key   string
 		value float64
 	}{{"smallest", s.Smallest}, {"largest", s.Largest}, {"range", s.Range}, {"sum", s.Sum}} {
-		add(x.key, x.value)
+		add(x.key, x.value, claim.Measure)
 	}
 	return out
 }

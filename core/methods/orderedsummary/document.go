@@ -53,9 +53,9 @@ func (c OrderedAnswers) Document(s *tally.OrderedSummary) document.Document {
 	var notes claim.NotesOf
 	notes.LeftOut(c.About, s.N)
 	if s.MeanScore != nil {
-		facts = append(facts, claim.Fact("mean_score", "mean_score", nil, claim.Plain(claim.Measure(*s.MeanScore))))
+		facts = append(facts, claim.Fact("mean_score", "mean_score", nil, claim.Plain(claim.Rounded(*s.MeanScore))))
 		if s.SDScore != nil {
-			facts = append(facts, claim.Fact("sd_score", "sd_score", nil, claim.Plain(claim.Measure(*s.SDScore))))
+			facts = append(facts, claim.Fact("sd_score", "sd_score", nil, claim.Plain(claim.Rounded(*s.SDScore))))
 		}
 		notes.Add(document.Facts, "ordered_summary.scores", nil)
 	} else {

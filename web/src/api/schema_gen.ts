@@ -2342,7 +2342,7 @@ export interface components {
             scale: "percents" | "proportions" | "ratio" | "counts";
         };
         /** @enum {string} */
-        ReportForm: "docx" | "odt" | "pdf" | "html" | "xlsx" | "ods" | "csv" | "md" | "tex" | "json";
+        ReportForm: "docx" | "odt" | "pdf" | "html" | "xlsx" | "ods" | "csv" | "figures" | "md" | "tex" | "json";
         Report: {
             /** @description Empty for the name of the study */
             title?: string;
