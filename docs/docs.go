@@ -13,6 +13,11 @@ var Methods []byte
 //go:embed guide/README.md
 var Guide []byte
 
+// SpecSchema is the published schema of specs.
+//
+//go:embed formats/spec.schema.json
+var SpecSchema []byte
+
 // Pictures are those of the places, taken from the demo.
 //
 //go:embed screenshots/*.png

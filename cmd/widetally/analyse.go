@@ -137,14 +137,7 @@ func told(c *cobra.Command, file string, err error) error {
 		return usageError{fmt.Errorf("%s%s (%s)", file, words.Say(document.Say("problem."+refused.Code, refused.Values)), refused.Pointer)}
 	case errors.As(err, &problem):
 		values := map[string]string{"line": fmt.Sprint(problem.Line), "column": fmt.Sprint(problem.Column), "found": fmt.Sprint(problem.Found), "wanted": fmt.Sprint(problem.Wanted), "text": problem.Text}
-		text := words.Text("problem.intake."+string(problem.Code), values)
-		switch problem.Code {
-		case intake.AskTotal:
-			text += " Say so with --last-row total or --last-row respondent; a recipe says it under data."
-		case intake.AskNames, intake.AskHeader:
-			text += " Say so with --header names or --header none; a recipe says it under data."
-		}
-		return fmt.Errorf("%s%s", file, text)
+		return fmt.Errorf("%s%s", file, words.Text("problem.intake."+string(problem.Code), values))
 	}
 	return fmt.Errorf("%s%w", file, err)
 }
@@ -154,6 +147,7 @@ func readingFlags(c *cobra.Command, as *recipe.Data) {
 	c.Flags().StringVar(&as.Header, "header", "", "whether the first line holds the names of the columns: names or none")
 	_ = c.RegisterFlagCompletionFunc("header", cobra.FixedCompletions([]string{"names", "none"}, cobra.ShellCompDirectiveNoFileComp))
 	c.Flags().StringVar(&as.Sheet, "sheet", "", "the sheet of a workbook, or the table of a package")
+	c.Flags().StringVar(&as.Labels, "labels", "", "a codebook with what columns and codes mean: CSV, DDI or a Data Package")
 	c.Flags().StringSliceVar(&as.Missing, "missing", nil, "codes that mean a missing answer in every column: NA,-9,.")
 	c.Flags().StringVar(&as.LastRow, "last-row", "", "what a last row is that is called a total: total or respondent")
 	_ = c.RegisterFlagCompletionFunc("last-row", cobra.FixedCompletions([]string{"total", "respondent"}, cobra.ShellCompDirectiveNoFileComp))
@@ -242,7 +236,36 @@ func read(c *cobra.Command, name string, as recipe.Data, countedBy string) (*int
 	if err != nil {
 		return nil, told(c, name, err)
 	}
+	if as.Labels != "" {
+		if err := label(c, table, as.Labels); err != nil {
+			return nil, err
+		}
+	}
 	return table, nil
+}
+
+// label describes the columns of a file by a codebook.
+func label(c *cobra.Command, table *intake.Table, name string) error {
+	f, err := os.Open(name)
+	if err != nil {
+		return err
+	}
+	defer f.Close()
+	info, err := f.Stat()
+	if err != nil {
+		return err
+	}
+	book, err := intake.ReadCodebook(c.Context(), intake.File{R: f, Size: info.Size()})
+	if err == nil {
+		err = recipes.Labelled(table, book)
+	}
+	if errors.Is(err, recipes.ErrNoLabels) {
+		return usageError{fmt.Errorf("%s: %w", name, recipes.ErrNoLabels)}
+	}
+	if err != nil {
+		return told(c, name, err)
+	}
+	return nil
 }
 
 // opened opens a file; what comes through a pipe is put into one first, since reading looks twice.

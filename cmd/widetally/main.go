@@ -78,7 +78,7 @@ Exit codes: 0 all done, 1 it could not be done, 2 it was not asked as it can be,
 	}
 	c.PersistentFlags().String("language", locales.First, "the language of what is written, such as en")
 	c.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
-	c.AddCommand(serveCommand(false), serveCommand(true), officeCommand(), runCommand(), tallyCommand(), crossCommand(), testCommand(), analyseCommand(), computeCommand(), exportCommand(), backupCommand(), restoreCommand())
+	c.AddCommand(serveCommand(false), serveCommand(true), officeCommand(), runCommand(), recipeCommand(), tallyCommand(), crossCommand(), testCommand(), analyseCommand(), computeCommand(), exportCommand(), backupCommand(), restoreCommand())
 	return c
 }
 
@@ -98,7 +98,7 @@ func wordsOf(c *cobra.Command) (*i18n.Catalogue, error) {
 	if err != nil {
 		return nil, err
 	}
-	return all.First(), nil
+	return all.First().AtTerminal(), nil
 }
 
 // languagesOf are all catalogues, that of the language that is asked for first.

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"io"
@@ -10,6 +11,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"widetally/core/recipe"
 	"widetally/internal/chart"
 	"widetally/internal/export"
 	"widetally/internal/pages"
@@ -21,6 +23,7 @@ import (
 // runCommand runs a recipe on a file, with no browser and no database.
 func runCommand() *cobra.Command {
 	var data, out, reportTo, template string
+	var set map[string]string
 	c := &cobra.Command{
 		Use: "run RECIPE.yaml --data FILE", Short: "Run a recipe on a file of answers", Args: exactly(1),
 		Long: `Run a recipe on a file of answers: the same figures as on the pages, with no browser and no database.
@@ -44,7 +47,7 @@ told, and the rest runs; the exit code is 3 then if something that was asked was
 			if template != "" && form != export.PDFReport && form != export.DOCXReport {
 				return usageError{errors.New("a template is for a report in the form docx or pdf")}
 			}
-			run, err := runRecipe(c, args[0], data)
+			run, err := runRecipe(c, args[0], data, set)
 			if err != nil {
 				return err
 			}
@@ -63,9 +66,10 @@ told, and the rest runs; the exit code is 3 then if something that was asked was
 			if err != nil {
 				return err
 			}
-			return leftOut(c.ErrOrStderr(), run)
+			return leftOut(c.ErrOrStderr(), args[0], run)
 		},
 	}
+	c.Flags().StringToStringVar(&set, "set", nil, "values of the parameters of the recipe: wave=2,title=Spring")
 	c.Flags().StringVar(&data, "data", "", "the file of answers; - for what comes through a pipe")
 	c.Flags().StringVar(&out, "out", "", "where the results go, as JSON; to the terminal where neither this nor a report is asked for")
 	c.Flags().StringVar(&template, "template", "", "a document (DOCX) of which a report in this form takes the styles and the pages")
@@ -93,7 +97,8 @@ func forms() string {
 	return strings.Join(list, ", ")
 }
 
-func runRecipe(c *cobra.Command, name, data string) (*recipes.Run, error) {
+// readRecipe reads a recipe with those that it includes and the values that are given for its parameters.
+func readRecipe(c *cobra.Command, name string, set map[string]string) (*recipes.Text, error) {
 	words, err := wordsOf(c)
 	if err != nil {
 		return nil, err
@@ -103,11 +108,23 @@ func runRecipe(c *cobra.Command, name, data string) (*recipes.Run, error) {
 		return nil, err
 	}
 	defer f.Close()
-	text, err := recipes.Read(f, registry, words)
+	text, err := recipes.Read(f, registry, words, recipes.Options{Name: filepath.ToSlash(name), Set: set, Open: func(name string) (io.ReadCloser, error) { return os.Open(filepath.FromSlash(name)) }})
 	if err != nil {
 		return nil, placed(c, name, err)
 	}
-	table, err := read(c, data, text.Recipe.Data, text.Recipe.Study.CountedBy)
+	return text, nil
+}
+
+func runRecipe(c *cobra.Command, name, data string, set map[string]string) (*recipes.Run, error) {
+	words, err := wordsOf(c)
+	if err != nil {
+		return nil, err
+	}
+	text, err := readRecipe(c, name, set)
+	if err != nil {
+		return nil, err
+	}
+	table, err := read(c, data, dataOf(text, name), text.Recipe.Study.CountedBy)
 	if err != nil {
 		return nil, err
 	}
@@ -123,11 +140,20 @@ func runRecipe(c *cobra.Command, name, data string) (*recipes.Run, error) {
 	return run, nil
 }
 
+// dataOf says how the file of a recipe is read; a codebook stands beside the recipe.
+func dataOf(text *recipes.Text, name string) recipe.Data {
+	as := text.Recipe.Data
+	if as.Labels != "" && !filepath.IsAbs(as.Labels) {
+		as.Labels = filepath.Join(filepath.Dir(name), as.Labels)
+	}
+	return as
+}
+
 // placed names the file of a mistake.
 func placed(c *cobra.Command, name string, err error) error {
 	var m *recipes.Mistake
 	if errors.As(err, &m) {
-		return usageError{fmt.Errorf("%s:%d:%d: %s", name, m.Line, m.Column, m.Why)}
+		return usageError{fmt.Errorf("%s:%d:%d: %s", cmp.Or(m.File, name), m.Line, m.Column, m.Why)}
 	}
 	return told(c, name, err)
 }
@@ -138,7 +164,7 @@ func isTerminal(f *os.File) bool {
 }
 
 // leftOut tells what of the file is not as the recipe has it, and what was left out for that.
-func leftOut(to io.Writer, run *recipes.Run) error {
+func leftOut(to io.Writer, recipe string, run *recipes.Run) error {
 	for _, n := range run.Told() {
 		fmt.Fprintln(to, n.Text)
 	}
@@ -146,7 +172,7 @@ func leftOut(to io.Writer, run *recipes.Run) error {
 	for _, r := range run.Results {
 		for _, p := range r.Problems {
 			partial = true
-			fmt.Fprintf(to, "%s is left out: %s\n", r.Name, p)
+			fmt.Fprintf(to, "%s:%d:%d: %s is left out: %s\n", cmp.Or(p.File, recipe), p.Line, p.Column, r.Name, p.Why)
 		}
 	}
 	if partial {

@@ -84,7 +84,7 @@ func TestARecipeRuns(t *testing.T) {
 		{"from the future", strings.Replace(caddies, "version: 1", "version: 2", 1), data, ":2:10: this recipe is of version 2", exitUsage},
 		{"an unknown member", strings.Replace(caddies, "    short:", "    shrot:", 1), data, ":10:12: nothing is called “shrot” here", exitUsage},
 		{"an unknown method", strings.Replace(caddies, "one-proportion", "guess", 1), data, ":18:19: ", exitUsage},
-		{"an unknown setting", strings.Replace(caddies, "direction: less", "way: less", 1), data, ":18:10: ", exitUsage},
+		{"an unknown setting", strings.Replace(caddies, "direction: less", "way: less", 1), data, ":18:114: Nothing is called “way” here.", exitUsage},
 		{"an unknown question", strings.Replace(caddies, "questions: [use]", "questions: [usage]", 1), data, ":18:59: there is no question “usage”", exitUsage},
 		{"a text for a number", strings.Replace(caddies, "decimals: 1", "decimals: one", 1), data, ":3:53: ", exitUsage},
 		{"twice the same", strings.Replace(caddies, "    kind: single\n", "    kind: single\n    kind: single\n", 1), data, ":7:5: “kind” stands here twice", exitUsage},

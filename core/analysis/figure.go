@@ -68,7 +68,7 @@ func (s Scaled) Read(method string, answers int) ([]*big.Rat, error) {
 		return nil, RefuseInput(method, UnknownName, -1)
 	case answers > MaxAnswers:
 		return nil, RefuseInput(method, TooManyAnswers, -1)
-	case s.Scale == shares.Equal && s.Shares == nil:
+	case s.Scale == shares.Equal && len(s.Shares) == 0:
 		s.Shares = make([]Figure, answers)
 	case len(s.Shares) != answers:
 		return nil, RefuseInput(method, infer.SharesLength, -1)

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"reflect"
 	"strings"
 
 	"widetally/core/claim"
@@ -164,12 +165,15 @@ func (r *Registry) Spec(raw []byte) (s Spec, err error) {
 		Unweighted bool            `json:"unweighted"`
 		Settings   json.RawMessage `json:"settings"`
 	}
-	if err := strict(raw, &in); err != nil {
+	if err := strict(raw, &in, ""); err != nil {
 		return s, err
 	}
 	m, ok := r.Find(in.Method)
 	if !ok || m.Asked == nil {
 		return s, Refused("spec.method", "/method", document.Values{"text": document.Text(in.Method)})
+	}
+	if in.Version == 0 { // left out by a person who writes it
+		in.Version = m.Asked.Version
 	}
 	if in.Version != m.Asked.Version {
 		return s, Refused(
@@ -193,18 +197,18 @@ func (a *Asked) read(raw []byte) (Settings, error) {
 	if len(raw) == 0 {
 		return settings, nil
 	}
-	return settings, strict(raw, settings)
+	return settings, strict(raw, settings, "/settings")
 }
 
-// strict decodes what must be there as it is meant: no unknown member, and no null, which
+// strict decodes what stands at a pointer as it is meant: no unknown member, and no null, which
 // would be read as a value that nobody gave.
-func strict(raw []byte, into any) error {
+func strict(raw []byte, into any, at string) error {
 	var plain any
 	if err := json.Unmarshal(raw, &plain); err != nil {
-		return Refused("spec.json", "", document.Values{"text": document.Text(err.Error())})
+		return Refused("spec.json", at, document.Values{"text": document.Text(err.Error())})
 	}
-	if at, found := nullAt(plain, ""); found {
-		return Refused("spec.null", at, document.Values{"text": document.Text(at)})
+	if null, found := nullAt(plain, ""); found {
+		return Refused("spec.null", at+null, document.Values{"text": document.Text(null)})
 	}
 	d := json.NewDecoder(bytes.NewReader(raw))
 	d.DisallowUnknownFields()
@@ -213,9 +217,72 @@ func strict(raw []byte, into any) error {
 		if errors.As(err, &own) {
 			return own
 		}
-		return Refused("spec.json", "", document.Values{"text": document.Text(strings.TrimPrefix(err.Error(), "json: "))})
+		return undecoded(err, plain, at)
 	}
 	return nil
+}
+
+// undecoded says which member could not be decoded, and why.
+func undecoded(err error, plain any, at string) error {
+	var kind *json.UnmarshalTypeError
+	if errors.As(err, &kind) {
+		if kind.Field != "" {
+			at += "/" + strings.ReplaceAll(kind.Field, ".", "/")
+		}
+		return Refused("spec.type", at, TypeValues(kind))
+	}
+	if name, unknown := strings.CutPrefix(err.Error(), "json: unknown field "); unknown {
+		name = strings.Trim(name, `"`)
+		place, _ := memberAt(plain, name, at)
+		return Refused("spec.member", place, document.Values{"text": document.Text(name)})
+	}
+	return Refused("spec.json", at, document.Values{"text": document.Text(strings.TrimPrefix(err.Error(), "json: "))})
+}
+
+// TypeValues are the values of a message on a member of another type: text is its name, wanted what it has
+// to be, value what it is.
+func TypeValues(e *json.UnmarshalTypeError) document.Values {
+	wanted := "text"
+	switch e.Type.Kind() {
+	case reflect.Bool:
+		wanted = "truth"
+	case reflect.Slice, reflect.Array:
+		wanted = "list"
+	case reflect.Struct, reflect.Map:
+		wanted = "members"
+	case reflect.String:
+	default:
+		wanted = "number"
+	}
+	value, _, _ := strings.Cut(e.Value, " ") // a number is told with its digits
+	value = map[string]string{"number": "number", "bool": "truth", "array": "list", "object": "members"}[value]
+	if value == "" {
+		value = "text"
+	}
+	name := e.Field[strings.LastIndexByte(e.Field, '.')+1:]
+	return document.Values{"text": document.Text(name), "wanted": document.Term("problem.spec.as." + wanted), "value": document.Term("problem.spec.is." + value)}
+}
+
+// memberAt finds the first member of a name.
+func memberAt(v any, name, at string) (string, bool) {
+	switch v := v.(type) {
+	case map[string]any:
+		if _, is := v[name]; is {
+			return at + "/" + name, true
+		}
+		for _, other := range sortedNames(v) {
+			if found, is := memberAt(v[other], name, at+"/"+other); is {
+				return found, true
+			}
+		}
+	case []any:
+		for i, x := range v {
+			if found, is := memberAt(x, name, fmt.Sprintf("%s/%d", at, i)); is {
+				return found, true
+			}
+		}
+	}
+	return "", false
 }
 
 func nullAt(v any, at string) (string, bool) {

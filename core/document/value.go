@@ -101,3 +101,32 @@ func Finite(x float64) *float64 {
 	}
 	return &x
 }
+
+// Precise is the message with what was computed at six digits instead of the few that are read, so that a
+// working can be followed by hand.
+func (m Message) Precise() Message {
+	if m.Values == nil {
+		return m
+	}
+	out := Message{ID: m.ID, Values: Values{}}
+	for name, v := range m.Values {
+		out.Values[name] = v.precise()
+	}
+	return out
+}
+
+func (v Value) precise() Value {
+	if v.Kind == Rounded {
+		v.Kind = Measure
+	}
+	if v.Message != nil {
+		m := v.Message.Precise()
+		v.Message = &m
+	}
+	list := v.List
+	v.List = nil
+	for _, one := range list {
+		v.List = append(v.List, one.precise())
+	}
+	return v
+}

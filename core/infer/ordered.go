@@ -99,14 +99,15 @@ func ComputeOrdered(in OrderedInput) (*Ordered, error) {
 	return r, nil
 }
 
+// scores are those given, or 1, 2, 3, … where none are.
 func scores(given []float64, length int, used []int) ([]float64, error) {
-	if given != nil && len(given) != length {
+	if len(given) > 0 && len(given) != length {
 		return nil, &InputError{"ordered answers", ScoresLength, -1}
 	}
 	out := make([]float64, len(used))
 	for k, i := range used {
 		out[k] = float64(i + 1)
-		if given != nil {
+		if len(given) > 0 {
 			out[k] = given[i]
 		}
 		if math.IsNaN(out[k]) || math.Abs(out[k]) > 1e100 {

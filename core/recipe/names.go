@@ -7,6 +7,17 @@ import (
 	"widetally/core/survey"
 )
 
+// Described is the question of a name as the recipe describes it; one that it does not describe has its
+// name alone.
+func (r Recipe) Described(name string) survey.Question {
+	for _, q := range r.Questions {
+		if q.Name == name {
+			return q.question()
+		}
+	}
+	return Question{Name: name}.question()
+}
+
 // QuestionOf writes a question in names and codes. find gives the questions that it names.
 func QuestionOf(q survey.Question, find func(id uint64) (survey.Question, bool)) Question {
 	out := Question{Name: q.Name, Wording: q.Wording, Short: q.Short, Note: q.Note, Section: q.Section, Kind: q.Kind}

@@ -37,6 +37,7 @@ type Prepared struct {
 // Prepare reads the columns of a file as a recipe says. What the file lacks or has besides is
 // noticed; an error is a mistake of the recipe itself, an *Error.
 func Prepare(r Recipe, columns []survey.Built, rows int) (*Prepared, error) {
+	r = r.Filled()
 	if err := r.Check(); err != nil {
 		return nil, err
 	}
@@ -80,7 +81,34 @@ func Prepare(r Recipe, columns []survey.Built, rows int) (*Prepared, error) {
 	if err := p.design(); err != nil {
 		return nil, err
 	}
-	return p, p.subgroups()
+	if err := p.subgroups(); err != nil {
+		return nil, err
+	}
+	return p, p.names()
+}
+
+// names refuses the name of a question that neither the recipe nor the file has.
+func (p *Prepared) names() error {
+	unknown := func(name string) bool {
+		_, known := p.byName[name]
+		return !known && !slices.ContainsFunc(p.Recipe.Questions, func(q Question) bool { return q.Name == name })
+	}
+	for i, a := range p.Recipe.Analyses {
+		for k, key := range a.Spec.Questions {
+			if unknown(string(key)) {
+				return wrongText(fmt.Sprintf("/analyses/%d/ask/questions/%d", i, k), "no_question", string(key))
+			}
+		}
+	}
+	if p.Recipe.Report == nil {
+		return nil
+	}
+	for i, piece := range p.Recipe.Report.Pieces {
+		if piece.Tally != "" && unknown(piece.Tally) {
+			return wrongText(fmt.Sprintf("/report/pieces/%d/tally", i), "no_question", piece.Tally)
+		}
+	}
+	return nil
 }
 
 // design looks whether the file has the columns of the design.
@@ -157,6 +185,9 @@ func (p *Prepared) columns(columns []survey.Built) error {
 			continue
 		}
 		used[columns[k].Name] = true
+		if q.Kind == "" {
+			q.Kind = columns[k].Kind
+		}
 		as := q.question()
 		read, err := survey.ReadAs(as, columns[k])
 		if err != nil {
@@ -173,12 +204,61 @@ func (p *Prepared) columns(columns []survey.Built) error {
 		as.Answers = answers
 		p.add(survey.Source{Question: as, Column: column})
 	}
+	asked := p.Recipe.asked()
 	for _, c := range columns {
-		if !used[c.Name] {
+		switch {
+		case used[c.Name]:
+		case asked[c.Name] || len(p.Recipe.Questions) == 0:
+			p.add(survey.Source{Question: c.Question, Column: c.Data})
+		default:
 			p.notice("", c.Name, "unknown", nil)
 		}
 	}
 	return nil
+}
+
+// asked are the names of all questions that the recipe speaks of without describing them.
+func (r Recipe) asked() map[string]bool {
+	out := map[string]bool{r.Study.CountedBy: true}
+	of := func(c *Condition) {
+		var in func(c Condition)
+		in = func(c Condition) {
+			out[c.Question] = true
+			for _, part := range c.Of {
+				in(part)
+			}
+		}
+		if c != nil {
+			in(*c)
+		}
+	}
+	for _, q := range r.Questions {
+		if of(q.Base); q.Derive != nil {
+			for _, name := range q.Derive.Sources {
+				out[name] = true
+			}
+		}
+	}
+	for _, g := range r.Subgroups {
+		of(&g.Condition)
+	}
+	for _, a := range r.Analyses {
+		for _, key := range a.Spec.Questions {
+			out[string(key)] = true
+		}
+	}
+	if r.Design != nil {
+		for _, key := range r.Design.Questions() {
+			out[string(key)] = true
+		}
+	}
+	if r.Report != nil {
+		for _, piece := range r.Report.Pieces {
+			out[piece.Tally] = true
+		}
+	}
+	delete(out, "")
+	return out
 }
 
 // shortList quotes the first of a list.
@@ -244,13 +324,16 @@ func (p *Prepared) derive(i int, q Question) error {
 		s, _ := p.byID(id) // found above
 		sources = append(sources, s)
 	}
-	_, made, column, err := survey.Derive(d, sources, survey.Sample{Frequency: p.Times})
+	kind, made, column, err := survey.Derive(d, sources, survey.Sample{Frequency: p.Times})
 	var bad *survey.DerivationError
 	if errors.As(err, &bad) {
 		return wrong(at, "derivation", document.Values{"why": document.Term("problem.derivation." + bad.Why)})
 	}
 	if err != nil {
 		return fmt.Errorf("recipe: %w", err)
+	}
+	if q.Kind == "" {
+		q.Kind = kind
 	}
 	as := q.question()
 	if as.Answers, column, _, err = survey.Refit(as.Answers, made, column, true); err != nil {

@@ -21,19 +21,25 @@ const (
 	Version = 1
 )
 
-// Recipe is the document.
+// Recipe is the document. What has a default may be left out: Filled gives it.
 type Recipe struct {
-	Format  string `json:"format"`
-	Version int    `json:"version"`
-	Study   Study  `json:"study"`
+	Format  string `json:"format,omitempty"`
+	Version int    `json:"version,omitempty"`
+	// Include are further recipes, by the paths of their files, that this one takes over and adds to.
+	Include []string `json:"include,omitempty"`
+	// Parameters are texts, numbers or truths that stand for ${name} anywhere in the recipe, by name; null
+	// for one that has to be given when it is run.
+	Parameters map[string]any `json:"parameters,omitempty"`
+	Study      Study          `json:"study,omitzero"`
 	// Data says how the file is read; each part that is left out is guessed.
-	Data      Data       `json:"data,omitzero"`
-	Questions []Question `json:"questions"`
+	Data Data `json:"data,omitzero"`
+	// Questions are the columns as they are meant; one that is not among them is taken as it is guessed.
+	Questions []Question `json:"questions,omitempty"`
 	Subgroups []Subgroup `json:"subgroups,omitempty"`
 	// Design is how the respondents were drawn, by which the population is estimated; absent: they are
 	// counted.
 	Design   *analysis.Drawn `json:"design,omitempty"`
-	Analyses []Analysis      `json:"analyses"`
+	Analyses []Analysis      `json:"analyses,omitempty"`
 	// Adjustment is how the p-values of all claims are adjusted for being many.
 	Adjustment analysis.Adjustment `json:"adjustment,omitempty"`
 	Report     *Report             `json:"report,omitempty"`
@@ -41,10 +47,11 @@ type Recipe struct {
 
 // Study names the study.
 type Study struct {
-	Name string `json:"name"`
-	// Units is what a row is, in the plural: "households".
-	Units    string `json:"units"`
-	Decimals int    `json:"decimals"`
+	Name string `json:"name,omitempty"`
+	// Units is what a row is, in the plural: "households"; respondents where it is left out.
+	Units string `json:"units,omitempty"`
+	// Decimals are those of percents; 1 where they are left out.
+	Decimals *int `json:"decimals,omitempty"`
 	// CountedBy is the column that says how many respondents a row stands for.
 	CountedBy string `json:"countedBy,omitempty"`
 }
@@ -65,16 +72,20 @@ type Data struct {
 	// LastRow says what a last row is that looks like a total of those above it: “total”, which
 	// is left out, or “respondent”.
 	LastRow string `json:"lastRow,omitempty"`
+	// Labels is the path of a codebook, as CSV, DDI or a Data Package, that describes the columns that the
+	// recipe does not.
+	Labels string `json:"labels,omitempty"`
 }
 
 // Question is a column, or what is derived from some.
 type Question struct {
-	Name    string      `json:"name"`
-	Wording string      `json:"wording,omitempty"`
-	Short   string      `json:"short,omitempty"`
-	Note    string      `json:"note,omitempty"`
-	Section string      `json:"section,omitempty"`
-	Kind    survey.Kind `json:"kind"`
+	Name    string `json:"name"`
+	Wording string `json:"wording,omitempty"`
+	Short   string `json:"short,omitempty"`
+	Note    string `json:"note,omitempty"`
+	Section string `json:"section,omitempty"`
+	// Kind is guessed from the column where it is left out.
+	Kind    survey.Kind `json:"kind,omitempty"`
 	Answers []Answer    `json:"answers,omitempty"`
 	Base    *Condition  `json:"base,omitempty"`
 	Derive  *Derivation `json:"derive,omitempty"`
@@ -140,8 +151,9 @@ type Subgroup struct {
 // Analysis is what is asked: a spec whose questions are named by their columns and whose
 // subgroup by its name.
 type Analysis struct {
-	// Name is that by which the report speaks of it; claims are called “claim 1” and so on.
-	Name string `json:"name"`
+	// Name is that by which the report speaks of it. Where it is left out, claims are called “claim 1” and
+	// so on, what is only described “analysis 1”.
+	Name string `json:"name,omitempty"`
 	// Under is the question under which it stands; the first one of the spec where it is "".
 	Under string `json:"under,omitempty"`
 	// Stated is when a claim was stated, FirstRun when it was first run, as they were in the study.
@@ -188,6 +200,44 @@ func wrongText(pointer, id, text string) error {
 	return wrong(pointer, id, document.Values{"text": document.Text(text)})
 }
 
+// Filled is the recipe with the defaults of what was left out.
+func (r Recipe) Filled() Recipe {
+	if r.Format == "" {
+		r.Format = Format
+	}
+	if r.Version == 0 {
+		r.Version = Version
+	}
+	if r.Study.Decimals == nil {
+		usual := usualDecimals
+		r.Study.Decimals = &usual
+	}
+	taken := map[string]bool{}
+	for _, a := range r.Analyses {
+		taken[a.Name] = true
+	}
+	r.Analyses = slices.Clone(r.Analyses)
+	for i, a := range r.Analyses {
+		if a.Name != "" {
+			continue
+		}
+		kind := "analysis"
+		if a.Spec.Settings != nil && a.Spec.Settings.Tests() {
+			kind = "claim"
+		}
+		name := ""
+		for n := 1; name == "" || taken[name]; n++ {
+			name = fmt.Sprintf("%s %d", kind, n)
+		}
+		taken[name] = true
+		r.Analyses[i].Name = name
+	}
+	return r
+}
+
+// usualDecimals are those of percents where nobody says.
+const usualDecimals = 1
+
 // Bounds of a recipe.
 const (
 	mostQuestions = 10_000
@@ -207,7 +257,7 @@ func (r Recipe) Check() error {
 		return wrong("/questions", "questions", document.Values{"most": document.N(mostQuestions)})
 	case len(r.Analyses) > mostAnalyses:
 		return wrong("/analyses", "analyses", document.Values{"most": document.N(mostAnalyses)})
-	case r.Study.Decimals < 0 || r.Study.Decimals > 6:
+	case r.Study.Decimals != nil && (*r.Study.Decimals < 0 || *r.Study.Decimals > 6):
 		return wrong("/study/decimals", "decimals", nil)
 	case !slices.Contains([]string{"", "total", "respondent"}, r.Data.LastRow):
 		return wrong("/data/lastRow", "last_row", nil)
@@ -224,10 +274,16 @@ func (r Recipe) Check() error {
 			return wrong(at+"/name", "no_name", nil)
 		case known[q.Name]:
 			return wrongText(at+"/name", "same_name", q.Name)
+		case q.Kind == "" && (q.Derive == nil || q.Derive.Rule != survey.Summaries):
 		case !q.Kind.Known() || (q.Kind == survey.Summarised) != (q.Derive != nil && q.Derive.Rule == survey.Summaries):
 			return wrongText(at+"/kind", "kind", string(q.Kind))
 		}
 		known[q.Name] = true
+		if q.Base != nil {
+			if err := q.Base.check(at + "/base"); err != nil {
+				return err
+			}
+		}
 		codes := map[string]bool{}
 		for k, a := range q.Answers {
 			if codes[a.Code] {
@@ -247,6 +303,9 @@ func (r Recipe) Check() error {
 			return wrong(fmt.Sprintf("/subgroups/%d/name", i), "subgroup_name", nil)
 		}
 		groups[g.Name] = true
+		if err := g.Condition.check(fmt.Sprintf("/subgroups/%d/condition", i)); err != nil {
+			return err
+		}
 	}
 	for i, a := range r.Analyses {
 		at := fmt.Sprintf("/analyses/%d", i)
@@ -259,11 +318,6 @@ func (r Recipe) Check() error {
 			return wrongText(at+"/ask/subgroup", "no_subgroup", string(a.Spec.Subgroup))
 		}
 		names[a.Name] = true
-		for k, key := range a.Spec.Questions {
-			if !known[string(key)] {
-				return wrongText(fmt.Sprintf("%s/ask/questions/%d", at, k), "no_question", string(key))
-			}
-		}
 	}
 	if r.Report == nil {
 		return nil
@@ -271,8 +325,6 @@ func (r Recipe) Check() error {
 	for i, p := range r.Report.Pieces {
 		at := fmt.Sprintf("/report/pieces/%d", i)
 		switch {
-		case p.Tally != "" && !known[p.Tally]:
-			return wrongText(at+"/tally", "no_question", p.Tally)
 		case p.Analysis != "" && !names[p.Analysis]:
 			return wrongText(at+"/analysis", "no_analysis", p.Analysis)
 		case p.Among != "" && !groups[p.Among]:
@@ -280,6 +332,26 @@ func (r Recipe) Check() error {
 		}
 	}
 	return nil
+}
+
+// check refuses an operation that nobody knows.
+func (c Condition) check(at string) error {
+	if !slices.Contains(survey.Ops, c.Op) {
+		return wrong(at+"/op", "op", document.Values{"text": document.Text(string(c.Op)), "list": document.Quotes(document.Listed, opNames())})
+	}
+	for i, part := range c.Of {
+		if err := part.check(fmt.Sprintf("%s/of/%d", at, i)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func opNames() (out []string) {
+	for _, op := range survey.Ops {
+		out = append(out, string(op))
+	}
+	return out
 }
 
 // Change is what was changed of a claim after it was stated. What a recipe of before says in words

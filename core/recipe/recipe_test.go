@@ -27,7 +27,7 @@ func built(columns ...string) (out []survey.Built, rows int) {
 }
 
 func minimal(questions ...Question) Recipe {
-	return Recipe{Format: Format, Version: Version, Study: Study{Name: "Bins", Units: "households", Decimals: 1}, Questions: questions}
+	return Recipe{Format: Format, Version: Version, Study: Study{Name: "Bins", Units: "households", Decimals: new(1)}, Questions: questions}
 }
 
 func single(name string, codes ...string) Question {
@@ -76,7 +76,7 @@ func TestWhatCanBeARecipe(t *testing.T) {
 		{func(r *Recipe) { r.Format = "x" }, "/format"},
 		{func(r *Recipe) { r.Version = Version + 1 }, "/version"},
 		{func(r *Recipe) { r.Version = 0 }, "/version"},
-		{func(r *Recipe) { r.Study.Decimals = 9 }, "/study/decimals"},
+		{func(r *Recipe) { r.Study.Decimals = new(9) }, "/study/decimals"},
 		{func(r *Recipe) { r.Adjustment = "none" }, ""},
 		{func(r *Recipe) { r.Adjustment = "more" }, "/adjustment"},
 		{func(r *Recipe) { r.Questions[0].Name = "" }, "/questions/0/name"},
@@ -86,14 +86,18 @@ func TestWhatCanBeARecipe(t *testing.T) {
 		{func(r *Recipe) { r.Questions[0].Answers[1].SameAs = &same }, ""},
 		{func(r *Recipe) { r.Questions[0].Answers[0].SameAs = &same }, "/questions/0/answers/0/sameAs"},
 		{func(r *Recipe) { r.Questions[0].Answers[0].SameAs = &other }, "/questions/0/answers/0/sameAs"},
-		{func(r *Recipe) { r.Subgroups = []Subgroup{{Name: "people"}, {Name: "people"}} }, "/subgroups/1/name"},
+		{func(r *Recipe) {
+			people := Subgroup{"people", Condition{Op: survey.Answered, Question: "ward"}}
+			r.Subgroups = []Subgroup{people, people}
+		}, "/subgroups/1/name"},
+		{func(r *Recipe) {
+			r.Subgroups = []Subgroup{{"people", Condition{Op: survey.Not, Of: []Condition{{Op: "in"}}}}}
+		}, "/subgroups/0/condition/of/0/op"},
 		{func(r *Recipe) { r.Analyses = []Analysis{{Name: "x", Spec: spec}} }, ""},
 		{func(r *Recipe) { r.Analyses = []Analysis{{Name: "x", Spec: spec}, {Name: "x", Spec: spec}} }, "/analyses/1/name"},
 		{func(r *Recipe) { r.Analyses = []Analysis{{Name: "x"}} }, "/analyses/0/ask"},
 		{func(r *Recipe) { r.Analyses = []Analysis{{Name: "x", Spec: within}} }, "/analyses/0/ask/subgroup"},
-		{func(r *Recipe) { r.Questions[0].Name = "sea"; r.Analyses = []Analysis{{Name: "x", Spec: spec}} }, "/analyses/0/ask/questions/0"},
 		{func(r *Recipe) { r.Report = &Report{Pieces: []Piece{{Tally: "ward"}, {Prose: "x"}}} }, ""},
-		{func(r *Recipe) { r.Report = &Report{Pieces: []Piece{{Tally: "sea"}}} }, "/report/pieces/0/tally"},
 		{func(r *Recipe) { r.Report = &Report{Pieces: []Piece{{Analysis: "x"}}} }, "/report/pieces/0/analysis"},
 		{func(r *Recipe) { r.Report = &Report{Pieces: []Piece{{Tally: "ward", Among: "people"}}} }, "/report/pieces/0/among"},
 	} {

@@ -32,27 +32,25 @@ type Fact struct {
 // FactKey names what is disclosed.
 type FactKey string
 
-// Respondents is how many there are, which the study itself tells; of the weighting it may tell
-// that there was none.
+// What is disclosed. Respondents is how many there are, which the study itself tells; of the weighting it
+// may tell that there was none.
 const (
+	Population  FactKey = "population"
+	Frame       FactKey = "frame"
+	Mode        FactKey = "mode"
+	Dates       FactKey = "dates"
 	Respondents FactKey = "n"
-	Weighting   FactKey = "weighting"
+	Response    FactKey = "response"
 	Design      FactKey = "design"
+	Weighting   FactKey = "weighting"
+	Sponsor     FactKey = "sponsor"
+	Wording     FactKey = "wording"
+	Missing     FactKey = "missing"
 )
 
 // Disclosed is what the profession asks a survey to disclose, in the order in which it is told.
 var Disclosed = []FactKey{
-	"population",
-	"frame",
-	"mode",
-	"dates",
-	Respondents,
-	"response",
-	Design,
-	Weighting,
-	"sponsor",
-	"wording",
-	"missing",
+	Population, Frame, Mode, Dates, Respondents, Response, Design, Weighting, Sponsor, Wording, Missing,
 }
 
 // FactKeys are those of them that are written.

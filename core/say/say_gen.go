@@ -756,11 +756,6 @@ func ReadEstimatedShare(
 	})
 }
 
-// RecipeWrongType is recipe.wrong.type.
-func RecipeWrongType(text string, type_ string) document.Message {
-	return document.Say("recipe.wrong.type", document.Values{"text": document.Text(text), "type": document.Text(type_)})
-}
-
 // RecipeWrongUnreadable is recipe.wrong.unreadable.
 func RecipeWrongUnreadable(text string) document.Message {
 	return document.Say("recipe.wrong.unreadable", document.Values{"text": document.Text(text)})

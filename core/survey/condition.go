@@ -19,6 +19,9 @@ const (
 	Answered Op = "answered" // a proper answer was given
 )
 
+// Ops lists them.
+var Ops = []Op{And, Or, Not, AnyOf, Between, Answered}
+
 // Condition says which respondents are meant. A respondent without a proper answer
 // to a question meets neither AnyOf and Between on it nor their negation (Kleene
 // 1952, three-valued logic): what is not known is not counted in.

@@ -33,7 +33,7 @@ func SummariseOrdered(counts []int64, scores, percents []float64) (*OrderedSumma
 	if err != nil {
 		return nil, err
 	}
-	if scores != nil && len(scores) != len(counts) {
+	if len(scores) > 0 && len(scores) != len(counts) {
 		return nil, fail(CountsLength, -1)
 	}
 	s := &OrderedSummary{N: r.N, Percents: percents}

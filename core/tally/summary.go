@@ -68,7 +68,7 @@ func SummariseNumbers(in NumbersInput) (*Summary, error) {
 		return &infer.InputError{Method: "numeric summary", Reason: why, Index: at}
 	}
 	switch {
-	case in.Counts != nil && len(in.Counts) != len(in.Values):
+	case len(in.Counts) > 0 && len(in.Counts) != len(in.Values):
 		return nil, fail(CountsLength, -1)
 	case len(in.Values) > MaxValues:
 		return nil, fail(infer.TooMany, -1)
@@ -84,7 +84,7 @@ func SummariseNumbers(in NumbersInput) (*Summary, error) {
 	s := &Summary{Confidence: in.Confidence, Percents: in.Percents}
 	for i, x := range in.Values {
 		times := int64(1)
-		if in.Counts != nil {
+		if len(in.Counts) > 0 {
 			times = in.Counts[i]
 		}
 		switch {

@@ -20,6 +20,7 @@ import (
 	"widetally/core/recipe"
 	"widetally/core/resultjson"
 	"widetally/core/studyfile"
+	"widetally/internal/export"
 	"widetally/internal/recipes"
 )
 
@@ -106,7 +107,7 @@ func schema(root, out string) error {
 		if m.Asked.More == "" {
 			questions["maxItems"] = len(parts)
 		}
-		alternatives = append(alternatives, object{"type": "object", "title": m.Summary, "additionalProperties": false, "required": []string{"method", "version", "questions", "settings"}, "properties": object{
+		alternatives = append(alternatives, object{"type": "object", "title": m.Summary, "additionalProperties": false, "required": []string{"method", "questions"}, "properties": object{
 			"method": object{"const": m.Name}, "version": object{"const": m.Asked.Version},
 			"questions": questions,
 			"subgroup":  object{"type": "string", "description": "whom it is about; everyone where absent"},
@@ -130,6 +131,7 @@ var documents = []described{
 	{"history", "What was done to a study, in words", reflect.TypeFor[studyfile.History]()},
 	{"recipe", "A whole analysis, to be run on a file", reflect.TypeFor[recipe.Recipe]()},
 	{"results", "What came out of a recipe", reflect.TypeFor[recipes.Results]()},
+	{"made", "A report as it reads, block by block", reflect.TypeFor[export.Report]()},
 }
 
 type described struct {

@@ -38,7 +38,11 @@ func (r Report) ods(w io.Writer) error {
 		o.contents(r, tables, names)
 		beside := r.beside()
 		for i, t := range tables {
-			o.sheet(names[i+1], t.characters(), "")
+			page := ""
+			if beside[t.Number] != nil {
+				page = "Sideways"
+			}
+			o.sheet(names[i+1], t.characters(), page)
 			o.table(t, names[0], beside[t.Number])
 			m.end()
 		}

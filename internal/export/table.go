@@ -23,6 +23,9 @@ type Table struct {
 	Rows  [][]Cell `json:"rows"`
 	// Foot is how many rows at the end are totals.
 	Foot int `json:"foot,omitempty"`
+	// Words says of each column whether it holds words, so that who shows it need not find out; it is told as
+	// the table is written as JSON.
+	Words []bool `json:"words"`
 	// Figures are all of it one by one, for who computes on.
 	Figures []Figure `json:"-"`
 }
@@ -53,6 +56,8 @@ type Cell struct {
 	Format Format `json:"format,omitempty"`
 	// Mark says that the cell stands out: “more” or “fewer”.
 	Mark string `json:"mark,omitempty"`
+	// Shown is the text with its mark where there is one; it is told as the cell is written as JSON.
+	Shown string `json:"shown,omitempty"`
 }
 
 // Format is how a number is shown.
@@ -191,31 +196,32 @@ var htmlTable = template.Must(template.New("").Funcs(template.FuncMap{"neutral":
 	`{{range .Rows}}<tr>{{range $i, $c := .}}{{if $i}}<td align="right">{{shown $c}}</td>{{else}}<th align="left">{{shown $c}}</th>{{end}}{{end}}</tr>{{end}}</tbody></table>` +
 	`{{range .Notes}}<p>{{neutral .}}</p>{{end}}`))
 
-// MarshalJSON tells beside the table which columns hold words, so that who shows it need not
-// find out.
+// MarshalJSON tells which columns hold words, and lists that are empty as such.
 func (t Table) MarshalJSON() ([]byte, error) {
 	type plain Table
-	words := make([]bool, len(t.Head))
-	for at := range words {
-		words[at] = t.wordy(at)
+	t.Words = make([]bool, len(t.Head))
+	for at := range t.Words {
+		t.Words[at] = t.wordy(at)
 	}
-	return json.Marshal(struct {
-		plain
-		Words []bool `json:"words"`
-	}{plain(t), words})
+	t.Notes, t.Head, t.Rows = listed(t.Notes), listed(t.Head), listed(t.Rows)
+	return json.Marshal(plain(t))
+}
+
+// listed is a list that is written as such when it is empty.
+func listed[T any](list []T) []T {
+	if list == nil {
+		return []T{}
+	}
+	return list
 }
 
 // MarshalJSON tells a cell that stands out as it is shown, too.
 func (c Cell) MarshalJSON() ([]byte, error) {
 	type plain Cell
-	shown := ""
-	if c.Mark != "" {
-		shown = c.shown()
+	if c.Shown = ""; c.Mark != "" {
+		c.Shown = c.shown()
 	}
-	return json.Marshal(struct {
-		plain
-		Shown string `json:"shown,omitempty"`
-	}{plain(c), shown})
+	return json.Marshal(plain(c))
 }
 
 // wordyFrom is how many characters make a cell of words rather than a figure.

@@ -53,7 +53,7 @@ func (r Report) figures(w io.Writer) error {
 }
 
 func (r Report) json(w io.Writer) error {
-	r.Version = ReportVersion
+	r.Version, r.Blocks = ReportVersion, listed(r.Blocks)
 	e := json.NewEncoder(w)
 	e.SetIndent("", "  ")
 	e.SetEscapeHTML(false)

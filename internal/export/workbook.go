@@ -119,8 +119,9 @@ func (b *workbookWriter) link(sheet string, column, row int, to string) {
 }
 
 // table writes a table from the top of a sheet: its caption, its head, its rows and its notes; the head
-// stays when it is scrolled, and is repeated on each page of paper. It returns the next free row.
-func (b *workbookWriter) table(sheet string, t *Table) int {
+// stays when it is scrolled, and is repeated on each page of paper, which lies on its side where the table is
+// wide or something stands beside it. It returns the next free row.
+func (b *workbookWriter) table(sheet string, t *Table, beside bool) int {
 	head := b.look(true, "", "bottom")
 	widths := t.characters()
 	sum := 0
@@ -176,7 +177,7 @@ func (b *workbookWriter) table(sheet string, t *Table) int {
 		row++
 	}
 	b.do(b.f.SetPanes(sheet, &excelize.Panes{Freeze: true, XSplit: 1, YSplit: 2, TopLeftCell: "B3", ActivePane: "bottomRight"}))
-	b.print(sheet, sum > landscapeFrom, "$1:$2")
+	b.print(sheet, beside || sum > landscapeFrom, "$1:$2")
 	return row
 }
 
@@ -228,7 +229,7 @@ func (b *workbookWriter) write(w io.Writer, r Report) error {
 func workbook(w io.Writer, t *Table, name string) error {
 	b := newBook()
 	b.sheet(name)
-	b.table(name, t)
+	b.table(name, t, false)
 	return b.write(w, Report{})
 }
 
@@ -251,7 +252,7 @@ func (r Report) workbook(w io.Writer) error {
 		b.link(contents, 1, 4+i, names[i])
 		b.text(contents, 2, 4+i, t.Title, b.look(false, "", ""))
 		b.sheet(names[i])
-		row := b.table(names[i], t)
+		row := b.table(names[i], t, beside[t.Number] != nil)
 		b.text(names[i], 1, row+1, contents, 0)
 		b.link(names[i], 1, row+1, contents)
 		b.pictures(names[i], len(t.Head)+2, beside[t.Number])

@@ -391,7 +391,7 @@ func TestRefusals(t *testing.T) {
 		{"a level of null", "POST", st + "/analyses", statement(q, "null", full), 422, "spec.null", nil},
 		{"a method unknown", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), "goodness-of-fit", "guess", 1), 422, "spec.method", nil},
 		{"a version from the future", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), `"version":1`, `"version":2`, 1), 422, "spec.version", nil},
-		{"a member that no setting is", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), `"role"`, `"rôle":"x","role"`, 1), 422, "spec.json", nil},
+		{"a member that no setting is", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), `"role"`, `"rôle":"x","role"`, 1), 422, "spec.member", nil},
 		{"two questions for one", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), `"questions":[`, `"questions":["1",`, 1), 422, "spec.questions", nil},
 		{"a question that is not there", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), `"questions":["`, `"questions":["9`, 1), 422, "spec.question", nil},
 		{"a subgroup that is not there", "POST", st + "/analyses", strings.Replace(statement(q, "0.05", full), `"settings"`, `"subgroup":"9","settings"`, 1), 422, "claim.subgroup", nil},

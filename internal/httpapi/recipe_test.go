@@ -27,6 +27,16 @@ func (c *client) recipeOf(study string) string {
 	return string(raw)
 }
 
+// text is the body of an answer, which has to be one without a fault.
+func (c *client) text(method, path, body string) string {
+	c.t.Helper()
+	resp := c.send(method, "/api/v1"+path, body)
+	raw, err := io.ReadAll(resp.Body)
+	require.NoError(c.t, err)
+	require.Equal(c.t, 200, resp.StatusCode, string(raw))
+	return string(raw)
+}
+
 // run reads a recipe and runs it on a file.
 func (c *client) run(text string, file []byte) *recipes.Run {
 	c.t.Helper()
@@ -38,7 +48,7 @@ func (c *client) run(text string, file []byte) *recipes.Run {
 // tryRun is run for a recipe that the file may not bear.
 func (c *client) tryRun(text string, file []byte) (*recipes.Run, error) {
 	c.t.Helper()
-	read, err := recipes.Read(strings.NewReader(text), c.cases.Methods(), c.cases.Words())
+	read, err := recipes.Read(strings.NewReader(text), c.cases.Methods(), c.cases.Words(), recipes.Options{})
 	require.NoError(c.t, err)
 	f := intake.File{R: bytes.NewReader(file), Size: int64(len(file))}
 	settings, err := recipes.SettingsOf(c.t.Context(), read.Recipe.Data, read.Recipe.Study.CountedBy, f)
@@ -98,7 +108,7 @@ func TestARecipeGivesTheFiguresOfThePages(t *testing.T) {
 	assert.Len(t, definition.Pieces, 1)
 	assert.Len(t, content.Claims, 15)
 
-	again, err := recipes.Read(strings.NewReader(text), c.cases.Methods(), c.cases.Words())
+	again, err := recipes.Read(strings.NewReader(text), c.cases.Methods(), c.cases.Words(), recipes.Options{})
 	require.NoError(t, err)
 	var written bytes.Buffer
 	require.NoError(t, recipes.Write(&written, again.Recipe))
@@ -109,6 +119,26 @@ func TestARecipeGivesTheFiguresOfThePages(t *testing.T) {
 	results, err := run.JSON()
 	require.NoError(t, err)
 	fits(t, "results", string(results))
+
+	// What a result was computed from is taken by the compute routes, which give it again.
+	var computed struct {
+		Analyses []struct {
+			Name, Computed string
+			Input, Result  json.RawMessage
+		}
+	}
+	require.NoError(t, json.Unmarshal(results, &computed))
+	retaken := 0
+	for _, a := range computed.Analyses {
+		if a.Computed == "" {
+			continue
+		}
+		retaken++
+		var taken struct{ Result json.RawMessage }
+		require.NoError(t, json.Unmarshal([]byte(c.text("POST", "/compute/"+a.Computed, string(a.Input))), &taken))
+		assert.JSONEq(t, string(a.Result), string(taken.Result), a.Name)
+	}
+	assert.Greater(t, retaken, 12)
 
 	// On next year's file: a column is lacking, another has new codes and a third is text; the rest runs.
 	lines := strings.Split(string(file), "\n")

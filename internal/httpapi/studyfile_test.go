@@ -234,7 +234,13 @@ func TestRandomStudiesComeBack(t *testing.T) {
 				require.NoError(t, err)
 				c.call("PATCH", fmt.Sprintf("%s/questions/%v", st, q["id"]), fmt.Sprintf(`{"answers":%s}`, raw), 200, "If-Match", fmt.Sprint(q["version"]))
 			}
+			// Something is asked of it, tested and reported.
+			c.askAtRandom(r, st)
 			file := c.fileOf(st)
+			for _, name := range []string{"codebook", "analyses", "report", "history", "recipe"} {
+				fits(t, name, content(t, file, name+".json"))
+			}
+			fits(t, "made", c.text("GET", st+"/report/file?form=json", ""))
 			back := c.open(file)
 			undo := regexp.MustCompile(`"(undo|redo)":(null|\{[^{}]*\})`)
 			for _, place := range []string{"/topline", "/codebook"} {
@@ -247,6 +253,7 @@ func TestRandomStudiesComeBack(t *testing.T) {
 			assert.Empty(t, run.Noticed)
 			raw, err := run.JSON()
 			require.NoError(t, err)
+			fits(t, "results", string(raw))
 			var results struct{ Tallies []object }
 			require.NoError(t, json.Unmarshal(raw, &results))
 			tallied := 0
@@ -268,6 +275,34 @@ func TestRandomStudiesComeBack(t *testing.T) {
 			assert.GreaterOrEqual(t, tallied, 2)
 		})
 	}
+}
+
+// askAtRandom asks a study of random answers in several ways, some of which cannot be asked of its answers,
+// takes all into the report, and tells something of the survey.
+func (c *client) askAtRandom(r *rand.Rand, st string) {
+	c.t.Helper()
+	id := func(name string) string { return fmt.Sprint(c.question(st, name)["id"]) }
+	single, few, number := c.question(st, "single"), c.question(st, "few"), id("number")
+	code := few["answers"].([]any)[r.IntN(len(few["answers"].([]any)))].(object)["code"]
+	pieces := []string{fmt.Sprintf(`{"id":1,"prose":"# About\n\n*Of* {few: n}, see {few: table} & <b>"},{"id":2,"question":%v,"base":"everyone"},{"id":3,"question":%s}`, few["id"], number)}
+	for i, spec := range []string{
+		fmt.Sprintf(`{"method":"frequency","questions":["%v"],"settings":{"intervals":"goodman"}}`, single["id"]),
+		fmt.Sprintf(`{"method":"crosstab","questions":["%v","%v"],"settings":{"reading":"row"}}`, few["id"], single["id"]),
+		fmt.Sprintf(`{"method":"numeric-summary","questions":["%s"],"settings":{}}`, number),
+		fmt.Sprintf(`{"method":"one-proportion","questions":["%v"],"settings":{"success":["%v"],"claimed":"%d %%","direction":"different","role":"null","level":0.05,"source":{}}}`, few["id"], code, 1+r.IntN(98)),
+	} {
+		resp := c.send("POST", "/api/v1"+st+"/analyses", spec)
+		raw, err := io.ReadAll(resp.Body)
+		require.NoError(c.t, err)
+		if resp.StatusCode != 201 {
+			continue // told why
+		}
+		var made struct{ ID int }
+		require.NoError(c.t, json.Unmarshal(raw, &made))
+		pieces = append(pieces, fmt.Sprintf(`{"id":%d,"analysis":%d}`, 10+i, made.ID))
+	}
+	version := c.call("GET", st+"/report", "", 200)["version"]
+	c.call("PUT", st+"/report", fmt.Sprintf(`{"title":"Random <&>","facts":[{"key":"sponsor","text":"=1+1 & \"x\""}],"pieces":[%s]}`, strings.Join(pieces, ",")), 200, "If-Match", fmt.Sprintf("%q", fmt.Sprint(version)))
 }
 
 // fits holds a document against its published schema.

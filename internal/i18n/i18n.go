@@ -44,6 +44,19 @@ const (
 	MinimalStyle Style = "minimal" // the finding and its p alone
 )
 
+// AtTerminal returns the catalogue with its texts for who writes commands and recipes, where what stands
+// under terminal takes the place of what the pages say.
+func (c *Catalogue) AtTerminal() *Catalogue {
+	out := *c
+	out.texts = maps.Clone(c.texts)
+	for id, text := range c.texts {
+		if of, is := strings.CutPrefix(id, "terminal."); is {
+			out.texts[of] = text
+		}
+	}
+	return &out
+}
+
 // In returns the catalogue with another style.
 func (c *Catalogue) In(style Style) *Catalogue {
 	out := *c

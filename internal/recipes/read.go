@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"reflect"
 	"regexp"
 	"strconv"
 	"strings"
@@ -25,6 +26,8 @@ const MaxBytes = 16 << 20
 
 // Mistake says what is wrong with a recipe, and where in its text.
 type Mistake struct {
+	// File is that of an included recipe; "" for the recipe itself.
+	File         string
 	Line, Column int
 	Why          string
 }
@@ -37,7 +40,33 @@ func (m *Mistake) Error() string {
 type Text struct {
 	Recipe recipe.Recipe
 	places map[string]*yaml.Node // by JSON pointer
+	files  map[*yaml.Node]string // of included ones
 	words  *i18n.Catalogue
+	// methods are those that can be asked.
+	methods *analysis.Registry
+}
+
+// computes names the method that takes a request and gives such a result: the one that was asked, or another
+// one; "" for none.
+func (t *Text) computes(asked string, request, result any) string {
+	plain := func(t reflect.Type) reflect.Type {
+		if t != nil && t.Kind() == reflect.Pointer {
+			return t.Elem()
+		}
+		return t
+	}
+	takes := func(m analysis.Method) bool {
+		return plain(m.Request) == plain(reflect.TypeOf(request)) && plain(m.Result) == plain(reflect.TypeOf(result))
+	}
+	if m, ok := t.methods.Find(asked); ok && takes(m) {
+		return asked
+	}
+	for _, m := range t.methods.All() {
+		if takes(m) {
+			return m.Name
+		}
+	}
+	return ""
 }
 
 // At makes a mistake of what is wrong at a pointer, or at what holds it.
@@ -45,36 +74,30 @@ func (t *Text) At(pointer string, m document.Message) *Mistake {
 	why := t.words.Say(m)
 	for p := pointer; ; {
 		if n := t.places[p]; n != nil {
-			return &Mistake{n.Line, n.Column, why}
+			return &Mistake{t.files[n], n.Line, n.Column, why}
 		}
 		cut := strings.LastIndexByte(p, '/')
 		if cut < 0 {
-			return &Mistake{1, 1, why}
+			return &Mistake{Line: 1, Column: 1, Why: why}
 		}
 		p = p[:cut]
 	}
 }
 
-// Read reads a recipe in YAML or JSON, which is YAML too. The error is a *Mistake.
-func Read(r io.Reader, methods *analysis.Registry, words *i18n.Catalogue) (*Text, error) {
-	raw, err := io.ReadAll(io.LimitReader(r, MaxBytes+1))
+// Read reads a recipe in YAML or JSON, which is YAML too, with the recipes that it includes. The error is a
+// *Mistake.
+func Read(r io.Reader, methods *analysis.Registry, words *i18n.Catalogue, with Options) (*Text, error) {
+	c := &composer{options: with, words: words, files: map[*yaml.Node]string{}, values: map[string]*yaml.Node{}}
+	root, err := c.compose(r, "", nil)
+	if err == nil {
+		root, err = c.parameters(root)
+	}
 	if err != nil {
-		return nil, fmt.Errorf("recipes: %w", err)
+		return nil, err
 	}
-	if len(raw) > MaxBytes {
-		return nil, &Mistake{1, 1, words.Text("recipe.wrong.too_large", map[string]string{"most": strconv.Itoa(MaxBytes >> 20)})}
-	}
-	var root yaml.Node
-	d := yaml.NewDecoder(bytes.NewReader(raw))
-	if err := d.Decode(&root); err != nil {
-		return nil, parseMistake(err, words)
-	}
-	if len(root.Content) != 1 {
-		return nil, &Mistake{1, 1, words.Text("recipe.wrong.empty", nil)}
-	}
-	t := &Text{places: map[string]*yaml.Node{}, words: words}
+	t := &Text{places: map[string]*yaml.Node{}, files: c.files, words: words, methods: methods}
 	w := &writer{t: t}
-	if err := w.node(root.Content[0], ""); err != nil {
+	if err := w.node(root, ""); err != nil {
 		return nil, err
 	}
 	return t, t.decode(w.out.Bytes(), methods)
@@ -94,7 +117,7 @@ func parseMistake(err error, words *i18n.Catalogue) error {
 	if errors.Is(err, io.EOF) {
 		why = words.Text("recipe.wrong.empty", nil)
 	}
-	return &Mistake{line, 1, why}
+	return &Mistake{Line: line, Column: 1, Why: why}
 }
 
 // writer writes nodes as JSON and notes where each stands.
@@ -108,7 +131,7 @@ const deepestNode = 60
 func (w *writer) node(n *yaml.Node, pointer string) error {
 	w.t.places[pointer] = n
 	fail := func(at *yaml.Node, id, text string) error {
-		return &Mistake{at.Line, at.Column, w.t.words.Text("recipe.wrong."+id, map[string]string{"text": text})}
+		return &Mistake{w.t.files[at], at.Line, at.Column, w.t.words.Text("recipe.wrong."+id, map[string]string{"text": text})}
 	}
 	if strings.Count(pointer, "/") > deepestNode {
 		return fail(n, "deep", "")
@@ -192,6 +215,7 @@ func (t *Text) decode(raw []byte, methods *analysis.Registry) error {
 			return t.decodeMistake(fmt.Sprintf("/analyses/%d", i), err)
 		}
 	}
+	t.Recipe = t.Recipe.Filled()
 	var wrong *recipe.Error
 	if err := t.Recipe.Check(); errors.As(err, &wrong) {
 		return t.At(wrong.Pointer, wrong.Message)
@@ -211,10 +235,14 @@ func (t *Text) decodeMistake(at string, err error) error {
 	var spec *analysis.SpecError
 	switch {
 	case errors.As(err, &spec):
-		return t.At(at+"/ask"+spec.Pointer, document.Say("problem."+spec.Code, spec.Values))
+		method := ""
+		if n := t.places[at+"/ask/method"]; n != nil {
+			method = n.Value
+		}
+		return t.told(at+"/ask", method, spec.Problem)
 	case errors.As(err, &kind):
 		field := strings.TrimPrefix(kind.Field, "Recipe.") // the document itself has no name
-		return t.At(at+"/"+strings.ReplaceAll(field, ".", "/"), say.RecipeWrongType(field, kind.Value))
+		return t.At(at+"/"+strings.ReplaceAll(field, ".", "/"), document.Say("recipe.wrong.type", analysis.TypeValues(kind)))
 	}
 	why := strings.TrimPrefix(err.Error(), "json: ")
 	if name, ok := strings.CutPrefix(why, "unknown field "); ok {
@@ -222,7 +250,7 @@ func (t *Text) decodeMistake(at string, err error) error {
 		var first *Mistake
 		for pointer, n := range t.places {
 			if strings.HasPrefix(pointer, at) && strings.HasSuffix(pointer, "/"+name) && (first == nil || n.Line < first.Line) {
-				first = &Mistake{n.Line, n.Column, t.words.Text("recipe.wrong.unknown", map[string]string{"text": name})}
+				first = &Mistake{t.files[n], n.Line, n.Column, t.words.Text("recipe.wrong.unknown", map[string]string{"text": name})}
 			}
 		}
 		if first != nil {
@@ -258,6 +286,9 @@ func plain(n *yaml.Node) {
 	n.Style = 0
 	if flow {
 		n.Style = yaml.FlowStyle
+	}
+	if n.Kind == yaml.ScalarNode { // what looks like a parameter means itself
+		n.Value = parameter.ReplaceAllString(n.Value, "$$$0")
 	}
 	switch {
 	case n.Kind != yaml.ScalarNode:

@@ -37,8 +37,9 @@ func (r *Run) Report() (report.Report, reporting.Content, error) {
 		a := r.reported(one)
 		byName[one.Name] = &a
 		if a.Claim > 0 {
-			c.Claims = append(c.Claims, a)
-			c.Tests++
+			if c.Claims = append(c.Claims, a); a.Document != nil {
+				c.Tests++
+			}
 		}
 	}
 	out := report.Report{}
@@ -71,7 +72,7 @@ func (r *Run) Report() (report.Report, reporting.Content, error) {
 				if err != nil {
 					return out, c, fmt.Errorf("recipes: %w", err)
 				}
-				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: r.Recipe.Study.Decimals, Estimates: estimates.Shares, Numeric: number, EstimatedNumber: estimates.Number}
+				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: *r.Recipe.Study.Decimals, Estimates: estimates.Shares, Numeric: number, EstimatedNumber: estimates.Number}
 			}
 		case p.Analysis != "":
 			one.Analysis = 1
@@ -90,7 +91,7 @@ func (r *Run) reported(one Result) reporting.Analysis {
 		under = string(one.Spec.Questions[0])
 	}
 	q, _ := r.Question(under)
-	out := reporting.Analysis{Name: one.Name, Title: q.Short, Method: one.Spec.Method, Statement: one.Statement, Level: one.Spec.Settings.SignificanceLevel(), Document: said.Of(one.Document, r.words), Problems: one.Problems, Whom: one.Whom,
+	out := reporting.Analysis{Name: one.Name, Title: q.Short, Method: one.Spec.Method, Statement: one.Statement, Level: one.Spec.Settings.SignificanceLevel(), Document: said.Of(one.Document, r.words), Problems: one.Why(), Whom: one.Whom,
 		Estimated: one.Outcome != nil && one.Outcome.Counted != nil && one.Outcome.Counted.Designed()}
 	if one.Outcome != nil && one.Outcome.Counted != nil {
 		all := make([]survey.Question, len(r.Questions))
@@ -131,6 +132,8 @@ func (r *Run) reported(one Result) reporting.Analysis {
 	if one.FirstRun != "" {
 		run = stated(one.FirstRun)
 	}
-	out.FirstRunAt = &run
+	if one.FirstRun != "" || one.Document != nil {
+		out.FirstRunAt = &run
+	}
 	return out
 }

@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"path"
+	"strings"
 	"time"
 
 	"widetally/core/analysis"
@@ -29,6 +31,7 @@ type Run struct {
 	At      time.Time
 	Results []Result
 	words   *i18n.Catalogue
+	text    *Text
 }
 
 // Result is what came out of one analysis.
@@ -40,8 +43,16 @@ type Result struct {
 	Document  *document.Document
 	// Whom says of how many respondents it speaks.
 	Whom string
-	// Problems keep it from being asked; it is left out then.
-	Problems []string
+	// Problems keep it from being asked, each where it stands in the recipe; it is left out then.
+	Problems []*Mistake
+}
+
+// Why says the problems.
+func (r Result) Why() (out []string) {
+	for _, p := range r.Problems {
+		out = append(out, p.Why)
+	}
+	return out
 }
 
 // SettingsOf are those with which a file is read: what the recipe says, the rest as it is guessed.
@@ -92,7 +103,13 @@ func On(ctx context.Context, t *Text, table *intake.Table, file string, words *i
 	if err != nil {
 		return nil, err
 	}
-	out := &Run{Prepared: p, File: file, At: time.Now(), words: words}
+	if p.Recipe.Study.Name == "" {
+		p.Recipe.Study.Name = strings.TrimSuffix(file, path.Ext(file))
+	}
+	if p.Recipe.Study.Units == "" {
+		p.Recipe.Study.Units = words.Text("claim.respondents", nil)
+	}
+	out := &Run{Prepared: p, File: file, At: time.Now(), words: words, text: t}
 	from := p.Source()
 	tests := 0
 	for _, a := range t.Recipe.Analyses {
@@ -100,11 +117,11 @@ func On(ctx context.Context, t *Text, table *intake.Table, file string, words *i
 			tests++
 		}
 	}
-	for i, a := range t.Recipe.Analyses {
+	for i := range t.Recipe.Analyses {
 		if told != nil {
 			told(i, len(t.Recipe.Analyses))
 		}
-		r, err := out.one(ctx, from, a, tests)
+		r, err := out.one(ctx, from, i, tests)
 		if err != nil {
 			return nil, err
 		}
@@ -133,35 +150,54 @@ func (r *Run) about(s analysis.Spec) claim.About {
 	return out
 }
 
-func (r *Run) one(ctx context.Context, from analysis.Source, a recipe.Analysis, tests int) (Result, error) {
-	out := Result{Analysis: a}
+// faults are what keeps the analysis at a place of the recipe from being asked of the file.
+func (r *Run) faults(place int) (out []*Mistake) {
+	a := r.Recipe.Analyses[place]
 	var questions []survey.Question
-	for _, key := range a.Spec.Questions {
+	for k, key := range a.Spec.Questions {
 		q, ok := r.Question(string(key))
 		if !ok {
-			out.Problems = append(out.Problems, r.words.Text("recipe.lacking", map[string]string{"column": string(key)}))
-			return out, nil
+			return append(out, r.lacking(place, fmt.Sprintf("/questions/%d", k), key))
 		}
 		questions = append(questions, q)
 	}
-	about := r.about(a.Spec)
 	for _, p := range a.Spec.CheckBy(r.Recipe.Design != nil, questions) {
 		if !p.Doubt {
-			out.Problems = append(out.Problems, r.words.Say(document.Say("problem."+p.Code, p.Values)))
+			out = append(out, r.text.told(askedAt(place), a.Spec.Method, p))
 		}
 	}
-	if len(out.Problems) > 0 {
+	return out
+}
+
+// askedAt is where an analysis of the recipe says what it asks.
+func askedAt(place int) string { return fmt.Sprintf("/analyses/%d/ask", place) }
+
+func (r *Run) lacking(place int, pointer string, column analysis.Key) *Mistake {
+	return r.text.At(askedAt(place)+pointer, document.Say("recipe.lacking", document.Values{"column": document.Text(string(column))}))
+}
+
+// one asks the analysis at a place of the recipe.
+func (r *Run) one(ctx context.Context, from analysis.Source, place, tests int) (Result, error) {
+	a := r.Recipe.Analyses[place]
+	out := Result{Analysis: a}
+	if out.Problems = r.faults(place); len(out.Problems) > 0 {
 		return out, nil
 	}
+	var questions []survey.Question
+	for _, key := range a.Spec.Questions {
+		q, _ := r.Question(string(key)) // they are there
+		questions = append(questions, q)
+	}
+	about := r.about(a.Spec)
 	out.Statement = r.words.Say(a.Spec.Settings.Statement(questions, about))
 	counted, err := analysis.Count(ctx, a.Spec, from)
 	var refused *analysis.SpecError
 	switch {
 	case errors.Is(err, analysis.ErrUnknownKey):
-		out.Problems = append(out.Problems, r.words.Text("recipe.lacking", map[string]string{"column": string(a.Spec.Subgroup)}))
+		out.Problems = append(out.Problems, r.lacking(place, "/subgroup", a.Spec.Subgroup))
 		return out, nil
 	case errors.As(err, &refused):
-		out.Problems = append(out.Problems, r.words.Say(document.Say("problem."+refused.Code, refused.Values)))
+		out.Problems = append(out.Problems, r.text.told(askedAt(place), a.Spec.Method, refused.Problem))
 		return out, nil
 	case err != nil:
 		return out, err
@@ -175,7 +211,7 @@ func (r *Run) one(ctx context.Context, from analysis.Source, a recipe.Analysis, 
 		if !r.words.Has(id) {
 			id = "problem.compute." + string(cannot.Reason)
 		}
-		out.Problems = append(out.Problems, r.words.Text(id, nil))
+		out.Problems = append(out.Problems, r.text.At(askedAt(place), document.Say(id, nil)))
 		return out, nil
 	}
 	doc := out.Outcome.Document(about)
@@ -262,6 +298,9 @@ type AnalysisResult struct {
 	Statement string          `json:"statement,omitempty"`
 	Finding   string          `json:"finding,omitempty"`
 	Outcome   string          `json:"outcome,omitempty"`
+	// Computed is the method of the compute routes that takes Input and gives Result; absent where what was
+	// counted is no input of one method.
+	Computed  string          `json:"computed,omitempty"`
 	Input     json.RawMessage `json:"input,omitempty"`
 	Result    json.RawMessage `json:"result,omitempty"`
 	Problems  []string        `json:"problems,omitempty"`
@@ -282,12 +321,13 @@ func (r *Run) JSON() ([]byte, error) {
 		out.Tallies = append(out.Tallies, TallyOf(s.Question, f))
 	}
 	for _, one := range r.Results {
-		a := AnalysisResult{Name: one.Name, Ask: one.Spec, Statement: one.Statement, Problems: one.Problems}
+		a := AnalysisResult{Name: one.Name, Ask: one.Spec, Statement: one.Statement, Problems: one.Why()}
 		var err error
 		if one.Outcome != nil && one.Outcome.Request != nil {
 			if a.Input, err = resultjson.Encode(one.Outcome.Request); err != nil {
 				return nil, fmt.Errorf("recipes: %w", err)
 			}
+			a.Computed = r.text.computes(one.Spec.Method, one.Outcome.Request, one.Outcome.Result)
 		}
 		if one.Outcome != nil && one.Outcome.Result != nil {
 			if a.Result, err = resultjson.Encode(one.Outcome.Result); err != nil {

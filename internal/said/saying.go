@@ -102,6 +102,13 @@ func (c Cell) Figure(role document.Role) (Figure, bool) {
 type speaker struct{ *i18n.Catalogue }
 
 func (w speaker) block(b document.Block) Block {
+	if b.Kind == document.Working {
+		precise := make([]document.Message, len(b.Said))
+		for i, m := range b.Said {
+			precise[i] = m.Precise()
+		}
+		b.Said = precise
+	}
 	out := Block{Kind: b.Kind, Lines: w.SayAll(b.Said), Formulas: []string{}, Facts: []Fact{}, Table: w.table(b.Table), Chart: chart.Of(b.Chart, w.Catalogue), Choices: w.choices(b.Choices)}
 	switch b.Kind {
 	case document.WriteUp:

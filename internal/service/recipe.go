@@ -58,7 +58,7 @@ func (s *StudyFiles) recipe(d *dataset) (recipe.Recipe, error) {
 		q, ok := d.question(id)
 		return q.Question, ok
 	}
-	out := recipe.Recipe{Format: recipe.Format, Version: recipe.Version, Study: recipe.Study{Name: d.study.Name, Units: d.study.Units, Decimals: d.study.Decimals, CountedBy: d.countedBy()}, Questions: []recipe.Question{}, Analyses: []recipe.Analysis{}, Adjustment: d.adjustment.Adjustment}
+	out := recipe.Recipe{Format: recipe.Format, Version: recipe.Version, Study: recipe.Study{Name: d.study.Name, Units: d.study.Units, Decimals: &d.study.Decimals, CountedBy: d.countedBy()}, Questions: []recipe.Question{}, Analyses: []recipe.Analysis{}, Adjustment: d.adjustment.Adjustment}
 	for _, q := range d.questions {
 		out.Questions = append(out.Questions, recipe.QuestionOf(q.Question, find))
 	}
