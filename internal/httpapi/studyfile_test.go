@@ -291,16 +291,17 @@ func (c *client) askAtRandom(r *rand.Rand, st string) {
 		fmt.Sprintf(`{"method":"numeric-summary","questions":["%s"],"settings":{}}`, number),
 		fmt.Sprintf(`{"method":"one-proportion","questions":["%v"],"settings":{"success":["%v"],"claimed":"%d %%","direction":"different","role":"null","level":0.05,"source":{}}}`, few["id"], code, 1+r.IntN(98)),
 	} {
-		resp := c.send("POST", "/api/v1"+st+"/analyses", spec)
+		resp := c.send("POST", "/api/v1"+st+"/analyses", `{"run":true,"spec":`+spec+`}`)
 		raw, err := io.ReadAll(resp.Body)
 		require.NoError(c.t, err)
 		if resp.StatusCode != 201 {
 			continue // told why
 		}
-		var made struct{ ID int }
+		var made struct{ AnalysisID int }
 		require.NoError(c.t, json.Unmarshal(raw, &made))
-		pieces = append(pieces, fmt.Sprintf(`{"id":%d,"analysis":%d}`, 10+i, made.ID))
+		pieces = append(pieces, fmt.Sprintf(`{"id":%d,"analysis":%d}`, 10+i, made.AnalysisID))
 	}
+	assert.Greater(c.t, len(pieces), 3, "some could be asked")
 	version := c.call("GET", st+"/report", "", 200)["version"]
 	c.call("PUT", st+"/report", fmt.Sprintf(`{"title":"Random <&>","facts":[{"key":"sponsor","text":"=1+1 & \"x\""}],"pieces":[%s]}`, strings.Join(pieces, ",")), 200, "If-Match", fmt.Sprintf("%q", fmt.Sprint(version)))
 }
