@@ -28,6 +28,8 @@ for (const [place, entry] of Object.entries(lock.packages)) {
   if (!place || entry.dev || entry.optional || entry.peer || !existsSync(`web/${place}`)) continue
   rows.push([place.replace(/^.*node_modules\//, ''), entry.version, entry.license ?? JSON.parse(readFileSync(`web/${place}/package.json`, 'utf8')).license])
 }
+// The letters that stand in documents and pictures, as files beside the program (internal/faces).
+rows.push(['Source Sans 3 (documents)', '3.052', 'OFL-1.1'], ['Source Serif 4 (documents)', '4.005', 'OFL-1.1'])
 const unknown = rows.filter(([, , licence]) => !licence)
 if (unknown.length > 0) {
   console.error(`licences: not known: ${unknown.map(([name]) => name).join(', ')}`)

@@ -22,6 +22,7 @@ if [ -z "${WIDETALLY_DSN:-}" ]; then
 fi
 if [ "$tests" = yes ]; then
   has chromium-headless-shell || packages+=(chromium-headless-shell) # Chromium without windows
+  for tool in curl jq python3; do has "$tool" || packages+=("$tool"); done # the examples of the guide
 fi
 [ ${#packages[@]} -eq 0 ] && exit 0
 

@@ -52,6 +52,14 @@ func run(root, out string) error {
 	results := &resultjson.Schemas{Components: components, Doc: s.doc, Values: s.values}
 	requests := &resultjson.Schemas{Components: components, Doc: s.doc, Values: s.values, Request: true}
 	paths := object{}
+	var examples map[string]json.RawMessage
+	raw, err := os.ReadFile(filepath.Join(root, "api", "examples.json"))
+	if err == nil {
+		err = json.Unmarshal(raw, &examples)
+	}
+	if err != nil {
+		return err
+	}
 	for _, m := range methods.All().All() {
 		request, result := requests.Of(m.Request), results.Of(m.Result)
 		var takes []string
@@ -60,7 +68,7 @@ func run(root, out string) error {
 		}
 		operation := object{
 			"operationId": strings.NewReplacer("/", "_", "-", "_").Replace(m.Name), "summary": m.Summary,
-			"requestBody": object{"required": true, "content": object{"application/json": object{"schema": request}}},
+			"requestBody": object{"required": true, "content": object{"application/json": object{"schema": request, "example": examples[m.Name]}}},
 			"responses": object{
 				"200":     object{"description": "The complete result", "content": object{"application/json": object{"schema": answer(m.Name, request, result)}}},
 				"default": object{"description": "A problem detail (RFC 9457)", "content": object{"application/problem+json": object{"schema": object{"$ref": "#/components/schemas/Problem"}}}},
@@ -75,7 +83,7 @@ func run(root, out string) error {
 		"200": object{"description": "OpenAPI 3.1", "content": object{"application/json": object{"schema": object{"type": "object"}}}}}}}
 	components["Problem"] = object{"type": "object", "required": []string{"type", "title", "status", "code"}, "properties": object{
 		"type": object{"type": "string"}, "title": object{"type": "string"}, "status": object{"type": "integer"}, "code": object{"type": "string"}, "requestId": object{"type": "string"}}}
-	raw, err := json.MarshalIndent(object{
+	raw, err = json.MarshalIndent(object{
 		"openapi": "3.1.0",
 		"info": object{"title": "Wide Tally: compute", "version": "1.0.0",
 			"description": "Stateless: counts and settings in, the complete result out, at full precision. DO NOT EDIT: generated from the types of the core by internal/describe."},

@@ -2,6 +2,7 @@ package httpapi
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"log/slog"
 	"net/http"
@@ -131,8 +132,19 @@ func TestComputeFamilies(t *testing.T) {
 	for _, example := range workedcases.Designed(t) {
 		tried[example.Path()] = true // in TestDesignedCasesOverHTTP
 	}
+	var described struct {
+		Paths map[string]map[string]struct {
+			RequestBody struct {
+				Content map[string]struct{ Example json.RawMessage }
+			}
+		}
+	}
+	require.NoError(t, json.Unmarshal(api.Compute, &described))
 	for _, f := range methods.All().All() {
 		assert.True(t, tried[f.Name], "no request tried for %s", f.Name)
+		example := described.Paths["/compute/"+f.Name]["post"].RequestBody.Content["application/json"].Example
+		c.t = t
+		c.call("POST", "/compute/"+f.Name, string(example), 200)
 	}
 }
 

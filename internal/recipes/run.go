@@ -293,17 +293,17 @@ type AnswerResult struct {
 
 // AnalysisResult is what came out of an analysis, or what keeps it from being asked.
 type AnalysisResult struct {
-	Name      string          `json:"name"`
-	Ask       analysis.Spec   `json:"ask"`
-	Statement string          `json:"statement,omitempty"`
-	Finding   string          `json:"finding,omitempty"`
-	Outcome   string          `json:"outcome,omitempty"`
+	Name      string        `json:"name"`
+	Ask       analysis.Spec `json:"ask"`
+	Statement string        `json:"statement,omitempty"`
+	Finding   string        `json:"finding,omitempty"`
+	Outcome   string        `json:"outcome,omitempty"`
 	// Computed is the method of the compute routes that takes Input and gives Result; absent where what was
 	// counted is no input of one method.
-	Computed  string          `json:"computed,omitempty"`
-	Input     json.RawMessage `json:"input,omitempty"`
-	Result    json.RawMessage `json:"result,omitempty"`
-	Problems  []string        `json:"problems,omitempty"`
+	Computed string          `json:"computed,omitempty"`
+	Input    json.RawMessage `json:"input,omitempty"`
+	Result   json.RawMessage `json:"result,omitempty"`
+	Problems []string        `json:"problems,omitempty"`
 }
 
 // JSON writes the results at full precision, with the tallies of all questions.

@@ -87,17 +87,17 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 		return number(100*float64(count)/float64(n), t.Decimals)
 	}
 	whole := float64(n)
-	add := func(answer, what string, x float64, of *float64) {
-		out.Figures = append(out.Figures, export.Figure{Row: answer, Column: what, Number: &x, Base: of})
+	add := func(answer, what string, x float64, decimals int, of *float64) {
+		out.Figures = append(out.Figures, export.Figure{Row: answer, Column: what, Text: w.Fixed(x, decimals), Number: &x, Base: of})
 	}
 	for _, r := range rows {
 		a, _ := t.Question.Answer(r.Slot)
-		add(a.Label, out.Head[1], float64(r.Count), nil)
+		add(a.Label, out.Head[1], float64(r.Count), 0, nil)
 		if n > 0 {
-			add(a.Label, out.Head[2], 100*float64(r.Count)/whole, &whole)
+			add(a.Label, out.Head[2], 100*float64(r.Count)/whole, t.Decimals, &whole)
 		}
 		if e, ok := t.estimated(r.Slot); ok {
-			add(a.Label, w.Text("column.estimated", nil), 100*e.Share, &whole)
+			add(a.Label, w.Text("column.estimated", nil), 100*e.Share, t.Decimals, &whole)
 		}
 		row := []export.Cell{{Text: a.Label}, number(float64(r.Count), 0), percentOf(r.Count)}
 		if running {

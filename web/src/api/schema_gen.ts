@@ -3571,6 +3571,18 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "weight": 24,
+                 *       "strata": [
+                 *         29
+                 *       ],
+                 *       "cluster": 30,
+                 *       "fraction": "",
+                 *       "singlePsu": "refuse",
+                 *       "off": false
+                 *     }
+                 */
                 "application/json": components["schemas"]["DesignBody"];
             };
         };
@@ -3734,6 +3746,16 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "name": "Large households",
+                 *       "condition": {
+                 *         "op": "between",
+                 *         "question": 5,
+                 *         "from": 4
+                 *       }
+                 *     }
+                 */
                 "application/json": components["schemas"]["SubgroupEdit"];
             };
         };
@@ -3816,6 +3838,18 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "condition": {
+                 *         "op": "any_of",
+                 *         "question": 2,
+                 *         "answers": [
+                 *           1,
+                 *           2
+                 *         ]
+                 *       }
+                 *     }
+                 */
                 "application/json": components["schemas"]["ConditionEntry"];
             };
         };
@@ -3988,6 +4022,22 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "wording": "Household size in bands",
+                 *       "derivation": {
+                 *         "rule": "bands",
+                 *         "sources": [
+                 *           5
+                 *         ],
+                 *         "cut": "given",
+                 *         "limits": [
+                 *           2,
+                 *           4
+                 *         ]
+                 *       }
+                 *     }
+                 */
                 "application/json": components["schemas"]["DerivedEdit"];
             };
         };
@@ -4169,6 +4219,21 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "title": "Kerbside collection",
+                 *       "pieces": [
+                 *         {
+                 *           "id": 1,
+                 *           "prose": "Of {tenure: n} households, see {tenure: table}."
+                 *         },
+                 *         {
+                 *           "id": 2,
+                 *           "question": 4
+                 *         }
+                 *       ]
+                 *     }
+                 */
                 "application/json": components["schemas"]["Report"];
             };
         };
@@ -5036,6 +5101,29 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "run": true,
+                 *       "spec": {
+                 *         "method": "one-proportion",
+                 *         "questions": [
+                 *           "11"
+                 *         ],
+                 *         "settings": {
+                 *           "success": [
+                 *             "1"
+                 *           ],
+                 *           "claimed": "62 %",
+                 *           "direction": "less",
+                 *           "role": "null",
+                 *           "level": 0.05,
+                 *           "source": {
+                 *             "title": "the council"
+                 *           }
+                 *         }
+                 *       }
+                 *     }
+                 */
                 "application/json": components["schemas"]["SpecBody"];
             };
         };
@@ -5063,6 +5151,20 @@ export interface operations {
         };
         requestBody: {
             content: {
+                /**
+                 * @example {
+                 *       "spec": {
+                 *         "method": "crosstab",
+                 *         "questions": [
+                 *           "11",
+                 *           "4"
+                 *         ],
+                 *         "settings": {
+                 *           "reading": "row"
+                 *         }
+                 *       }
+                 *     }
+                 */
                 "application/json": components["schemas"]["SpecBody"];
             };
         };
