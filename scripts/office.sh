@@ -39,6 +39,12 @@ done
 # No figure is broken or lost, nothing stands off the page, no heading alone at its end.
 curl -sf "$study/report/file?form=json" -o build/office/report.json
 go run ./e2e/pages build/office/report.json build/office/docx/report.pdf build/office/odt/report.pdf
+# HTML and Markdown, by parsers of others.
+curl -sf "$study/report/file?form=html" -o build/office/report.html
+curl -sf "$study/report/file?form=md" -o build/office/report-md.zip
+unzip -q -p build/office/report-md.zip '*.md' >build/office/report.md
+go run ./e2e/pages build/office/report.json build/office/report.html build/office/report.md
+echo "html, md: $(grep -c '^|---' build/office/report.md) tables"
 # The text form, by both compilers.
 curl -sf "$study/report/file?form=tex" -o build/office/report-tex.zip
 mkdir build/office/tex && (cd build/office/tex && unzip -q ../report-tex.zip && for with in pdflatex lualatex; do

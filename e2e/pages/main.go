@@ -1,15 +1,20 @@
-// Command pages holds the pages that an office suite made of a report against the report itself: no
-// figure is broken or lost, nothing stands off the page, and no heading, caption or total stands alone
-// at an end of one. It reads the report as JSON, and the pages as PDF with pdftotext.
+// Command pages holds what other programs make of a report against the report itself. Of the pages of an
+// office suite or a compiler (PDF, read with pdftotext): no figure is broken or lost, nothing stands off the
+// page, no heading stands alone at its end and no row of a table on a page of its own. Of HTML and Markdown,
+// read by parsers of others: all tables with all their cells, all headings. It reads the report as JSON.
 package main
 
 import (
+	"cmp"
 	"encoding/json"
 	"encoding/xml"
 	"fmt"
 	"log"
+	"math"
 	"os"
 	"os/exec"
+	"path"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode"
@@ -44,12 +49,16 @@ func main() {
 		log.Fatal(err)
 	}
 	failed := false
+	for _, fault := range empty(report) {
+		failed = true
+		fmt.Println(fault)
+	}
 	for _, file := range os.Args[2:] {
-		pages, err := read(file)
+		found, err := of(report, file)
 		if err != nil {
 			log.Fatal(err)
 		}
-		for _, fault := range faults(report, pages) {
+		for _, fault := range found {
 			failed = true
 			fmt.Printf("%s: %s\n", file, fault)
 		}
@@ -57,6 +66,37 @@ func main() {
 	if failed {
 		os.Exit(1)
 	}
+}
+
+// of are the faults of one file.
+func of(r export.Report, file string) ([]string, error) {
+	switch path.Ext(file) {
+	case ".html", ".md":
+		raw, err := os.ReadFile(file)
+		if err != nil {
+			return nil, err
+		}
+		return parsed(r, raw, path.Ext(file) == ".md")
+	}
+	pages, err := read(file)
+	return faults(r, pages), err
+}
+
+// empty are headings without text, and those with nothing below them.
+func empty(r export.Report) (out []string) {
+	for i, b := range r.Blocks {
+		if b.Kind != export.HeadingBlock {
+			continue
+		}
+		text := strings.TrimSpace(export.Plain(b.Runs))
+		if text == "" {
+			out = append(out, fmt.Sprintf("block %d is a heading without text", i+1))
+		}
+		if i+1 == len(r.Blocks) || r.Blocks[i+1].Kind == export.HeadingBlock && r.Blocks[i+1].Level <= b.Level {
+			out = append(out, fmt.Sprintf("nothing stands below the heading “%s”", text))
+		}
+	}
+	return out
 }
 
 func read(file string) ([]page, error) {
@@ -118,6 +158,7 @@ func faults(r export.Report, pages []page) (out []string) {
 			out = append(out, fmt.Sprintf("page %d ends with the heading “%s”", n+1, lastText))
 		}
 	}
+	out = append(out, stranded(r, pages)...)
 	want := map[string]int{}
 	for _, b := range r.Blocks {
 		if b.Table == nil {
@@ -141,5 +182,75 @@ func faults(r export.Report, pages []page) (out []string) {
 			out = append(out, fmt.Sprintf("“%s” stands there %d times, %d are in the tables: one is broken or lost", figure, there[figure], times))
 		}
 	}
+	return out
+}
+
+// stranded are the rows of a table that stand alone on a page, the rest of it on others. Rows are known by
+// their texts; a table of which one is broken into lines is passed over.
+func stranded(r export.Report, pages []page) (out []string) {
+	lines := make([]map[string]bool, len(pages))
+	for i, p := range pages {
+		lines[i] = p.lines()
+	}
+	for _, b := range r.Blocks {
+		if b.Table == nil || len(b.Table.Rows) < 3 {
+			continue
+		}
+		var on []map[int]bool // the pages on which a row's text stands, which may be that of others, too
+		for _, row := range b.Table.Rows {
+			var text strings.Builder
+			for _, c := range row {
+				text.WriteString(strings.Join(apart(cmp.Or(c.Shown, c.Text)), ""))
+			}
+			at := map[int]bool{}
+			for i := range lines {
+				if lines[i][text.String()] {
+					at[i] = true
+				}
+			}
+			on = append(on, at)
+		}
+		rowsOn := func(page int) (n int) {
+			for _, at := range on {
+				if at[page] {
+					n++
+				}
+			}
+			return n
+		}
+		if slices.ContainsFunc(on, func(at map[int]bool) bool { return len(at) == 0 }) {
+			continue
+		}
+		whole := false
+		for i := range pages {
+			whole = whole || rowsOn(i) == len(on)
+		}
+		for _, at := range on {
+			for page := range at {
+				if !whole && len(at) == 1 && rowsOn(page) == 1 {
+					out = append(out, fmt.Sprintf("page %d has a single row of %s", page+1, b.Table.Label))
+				}
+			}
+		}
+	}
+	return out
+}
+
+// lines are the texts of a page that stand at one height, without blanks.
+func (p page) lines() map[string]bool {
+	const same = 3.0 // points
+	words := slices.Clone(p.Words)
+	slices.SortFunc(words, func(a, b word) int {
+		return cmp.Or(cmp.Compare(math.Round(a.Y/same), math.Round(b.Y/same)), cmp.Compare(a.X, b.X))
+	})
+	out, line, at := map[string]bool{}, "", math.Inf(-1)
+	for _, w := range words {
+		if math.Round(w.Y/same) != at {
+			out[line] = true
+			line, at = "", math.Round(w.Y/same)
+		}
+		line += strings.Join(apart(w.Text), "")
+	}
+	out[line] = true
 	return out
 }

@@ -104,6 +104,9 @@ func tooSmall(effect float64) bool { return effect > 0 && effect < smallestEffec
 // needless zeros.
 func (c *Catalogue) measure(x float64, digits int) string {
 	size := math.Abs(x)
+	if math.IsInf(x, 0) {
+		return c.fixed(x, 0)
+	}
 	if size >= 1e15 || size != 0 && size < 1e-4 {
 		return c.local(strconv.FormatFloat(x, 'g', digits, 64))
 	}

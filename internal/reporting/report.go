@@ -43,6 +43,9 @@ type Tally struct {
 	EstimatedNumber *analysis.EstimatedNumber
 }
 
+// tabular says whether there is a table of it: texts and identifiers have none, nor a number that nobody gave.
+func (t *Tally) tabular() bool { return t.Question.Kind.Tabulated() || t.Numeric != nil }
+
 // Analysis is something asked, as it stands.
 type Analysis struct {
 	// Name is that by which prose refers to it, such as “claim 3”.
@@ -113,8 +116,13 @@ func (a Analysis) under(w *i18n.Catalogue) (out []string) {
 	if whom != "" && a.Missing != "" {
 		whom = w.Text("report.and_missing", map[string]string{"whom": whom, "missing": a.Missing})
 	}
-	if whom == "" {
-		return append(out, a.Document.Basis()...)
+	if whom == "" { // how a sample was drawn stands over the tables already
+		for _, b := range a.Document.Blocks {
+			if b.Kind == document.Basis && len(b.Lines) > 0 {
+				out = append(out, b.Lines[0])
+			}
+		}
+		return out
 	}
 	return append(out, whom)
 }
@@ -273,7 +281,7 @@ func (d *made) count() map[int]numbered {
 			}
 			tables, pictures = tables+table, pictures+picture
 		}
-		if t := d.c.Tallies[p.ID]; p.Question != 0 && t != nil {
+		if t := d.c.Tallies[p.ID]; p.Question != 0 && t != nil && t.tabular() {
 			add(1, 0)
 		}
 		if a := d.c.Analyses[p.ID]; p.Analysis != 0 && a != nil && a.Document != nil {
@@ -329,6 +337,10 @@ func (d *made) tally(p report.Piece) {
 	t := d.c.Tallies[p.ID]
 	if t == nil {
 		d.paragraph(d.text("report.gone"), false)
+		return
+	}
+	if !t.tabular() {
+		d.paragraph(d.text("report.no_table", "question", t.Question.Wording), false)
 		return
 	}
 	base := p.Base

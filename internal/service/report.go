@@ -269,7 +269,7 @@ func (s *Reports) reportAs(ctx context.Context, studyID uint64, as *report.Repor
 			if err != nil {
 				return nil, err
 			}
-			if v.Damaged == nil && (v.Kind.Tabulated() || v.Numeric != nil) {
+			if v.Damaged == nil {
 				out.Tallies[piece.ID] = v
 			}
 		case piece.Analysis != 0:
