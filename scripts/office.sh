@@ -54,3 +54,7 @@ mkdir build/office/tex && (cd build/office/tex && unzip -q ../report-tex.zip && 
   echo "$with: $(ls "$with"-page*.png | wc -l) pages"
 done)
 go run ./e2e/pages build/office/report.json build/office/tex/pdflatex.pdf build/office/tex/lualatex.pdf
+# Two pages to look at: a claim in a document, and a table beside its picture in a workbook.
+page_with() { for n in $(seq 2 200); do pdftotext -f "$n" -l "$n" "$1" - | grep -q "$2" && { echo "$n"; return; }; done; }
+pdftoppm -r 75 -singlefile -png -f "$(page_with build/office/docx/report.pdf '^Claim 4:')" build/office/docx/report.pdf docs/screenshots/page-document
+pdftoppm -r 75 -singlefile -png -f "$(page_with build/office/xlsx/report.pdf '^Figure 1\.')" build/office/xlsx/report.pdf docs/screenshots/page-workbook

@@ -1,5 +1,5 @@
 #!/bin/bash
-# Takes the pictures in docs/screenshots from the demo data.
+# Takes the pictures in docs/screenshots from the demo data; those of pages are taken by office.sh.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 data=$(mktemp -d)
@@ -20,8 +20,6 @@ shot crossing '/studies/1#q13' -height 900 -js "$choose await wait(900); const q
 shot share '/studies/1#q11' -height 900 -js "$choose await wait(1500); const q = document.querySelector('#q11'); q.querySelector('[data-test=ask-one-proportion]').click(); await wait(900); q.querySelector('.pick').click(); type(q.querySelector('[data-test=claimed]'), '62 %'); type(q.querySelector('[data-test=\"source.title\"]'), 'the council'); await wait(500); await choose(q.querySelector('[data-test=direction]'), 'less than that'); await choose(q.querySelector('[data-test=role]'), 'that the claimed share holds'); await wait(600); q.querySelector('[data-test=state-run]').click(); await wait(2000); q.querySelector('[data-test=claim]').scrollIntoView(); window.scrollBy(0, -70); await wait(300)"
 shot quick '/quick#yes=734&n=1240&units=households&label=we%20use%20the%20caddy' -js "$choose await wait(600); type(document.querySelector('[data-test=claimed]'), '62 %'); await wait(300); await choose(document.querySelector('[data-test=direction]'), 'less than that'); await choose(document.querySelector('[data-test=role]'), 'that the claimed share holds'); await wait(1500)"
 shot numbers '/studies/1#q6' -js "await wait(900); document.querySelectorAll('#q6 [data-test=unfold]').forEach((b) => b.click()); await wait(900); document.querySelector('#q6 [data-test=described]').scrollIntoView(); window.scrollBy(0, -70); await wait(600)"
-shot layers '/studies/1#q11' -js "await wait(900); document.querySelectorAll('#q11 [data-test=unfold]').forEach((b) => b.click()); await wait(900); document.querySelector('#q11 [data-test=described]').scrollIntoView(); window.scrollBy(0, -70); await wait(300); [...document.querySelectorAll('#q11 button.figure')][8].click(); await wait(400)"
-shot arrange '/studies/1#q2' -js "await wait(1500); document.querySelector('#q2 [data-test=arrange]').click(); await wait(900)"
 shot claims /studies/1/claims
 shot intake /intake -js "const rows = ['ward;caddy;n', 'Harbour;yes;130', 'Harbour;no;108', 'harbour;yes;2', 'Fenside;yes;70', 'Fenside;no;62']; const files = new DataTransfer(); files.items.add(new File([rows.join('\n')], 'autumn_wave.csv')); const field = document.querySelector('[data-test=file]'); field.files = files.files; field.dispatchEvent(new Event('change')); await wait(1200)"
 shot grid /intake -js "document.querySelector('[data-test=type-counts]').click(); await wait(300); document.querySelector('[data-test=form-crossing]').click(); await wait(300); const c = document.querySelector('[data-cell=\"0:0\"]'); c.focus(); const d = new DataTransfer(); d.setData('text/plain', 'ward × caddy\tyes\tno\tunsure\nHarbour\t120\t98\t20\nMillbrook\t101\t110\t7\nFenside\t70\t62\t0'); c.dispatchEvent(new ClipboardEvent('paste', {clipboardData: d, bubbles: true, cancelable: true})); await wait(400)"

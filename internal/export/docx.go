@@ -56,7 +56,7 @@ func (r Report) docx(w io.Writer) error {
 		func() error { return part("word/document.xml", func(m *markup) { d.m = m; d.document(r) }) },
 		func() error { return text(out, "word/styles.xml", styles) },
 		func() error { return part("word/numbering.xml", d.numbering) },
-		func() error { return part("word/footer1.xml", func(m *markup) { docxFooter(m, r, d.ids) }) },
+		func() error { return part("word/footer1.xml", func(m *markup) { docxFooter(m, r, d.ids, d.rooms) }) },
 		func() error { return part("word/settings.xml", docxSettings) },
 		func() error { return d.fontParts(out, part) },
 		func() error { return part("word/_rels/document.xml.rels", d.relations) },

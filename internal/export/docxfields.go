@@ -148,16 +148,19 @@ func (d *docxWriter) mark(kind, instruction string) {
 }
 
 // docxFooter has the title and the number of the page.
-func docxFooter(m *markup, r Report, ids map[string]string) {
+func docxFooter(m *markup, r Report, ids map[string]string, of rooms) {
 	d := &docxWriter{m: m, links: map[string]int{}, ids: ids}
 	m.start("w:ftr", "xmlns:w", wordSpace, "xmlns:r", relSpace)
 	m.start("w:p")
 	m.start("w:pPr")
 	m.empty("w:pStyle", "w:val", d.style("Footer"))
+	m.start("w:tabs")
+	m.empty("w:tab", "w:val", "right", "w:pos", strconv.Itoa(of.portrait))
+	m.end()
 	m.end()
 	d.run(Run{Text: r.Title})
 	m.start("w:r")
-	m.empty("w:ptab", "w:relativeTo", "margin", "w:alignment", "right", "w:leader", "none")
+	m.empty("w:tab")
 	m.end()
 	d.field("PAGE", func() { d.run(Run{Text: "1"}) })
 	d.run(Run{Text: " / "})

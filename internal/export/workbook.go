@@ -18,9 +18,15 @@ type workbookWriter struct {
 	first  bool // no sheet has been made yet
 }
 
+// A sheet is set in letters that every spreadsheet has.
+const (
+	sheetFace   = "Arial"
+	sheetPoints = 10
+)
+
 func newBook() *workbookWriter {
 	b := &workbookWriter{f: excelize.NewFile(), styles: map[string]int{}, first: true}
-	b.do(b.f.SetDefaultFont("Arial"))
+	b.do(b.f.SetDefaultFont(sheetFace))
 	return b
 }
 
@@ -49,7 +55,7 @@ const (
 
 func (b *workbookWriter) look(bold bool, pattern string, edge string) int {
 	return b.style(fmt.Sprint(bold, pattern, edge), func() *excelize.Style {
-		s := &excelize.Style{Font: &excelize.Font{Bold: bold}, Alignment: &excelize.Alignment{Vertical: "top"}}
+		s := &excelize.Style{Font: &excelize.Font{Bold: bold, Family: sheetFace, Size: sheetPoints}, Alignment: &excelize.Alignment{Vertical: "top"}}
 		if pattern != "" {
 			s.CustomNumFmt = &pattern
 		}
@@ -114,7 +120,7 @@ func (b *workbookWriter) text(sheet string, column, row int, text string, style 
 func (b *workbookWriter) link(sheet string, column, row int, to string) {
 	b.do(b.f.SetCellHyperLink(sheet, at(column, row), "'"+strings.ReplaceAll(to, "'", "''")+"'!A1", "Location"))
 	b.do(b.f.SetCellStyle(sheet, at(column, row), at(column, row), b.style("link", func() *excelize.Style {
-		return &excelize.Style{Font: &excelize.Font{Color: "0B5A5E", Underline: "single"}}
+		return &excelize.Style{Font: &excelize.Font{Color: "0B5A5E", Underline: "single", Family: sheetFace, Size: sheetPoints}}
 	})))
 }
 

@@ -26,7 +26,7 @@ const picture = (svg: string) => `data:image/svg+xml;charset=utf-8,${encodeURICo
         <caption>{{ b.table.label }}. {{ b.table.title }}</caption>
         <thead><tr><th v-for="(h, k) in b.table.head" :key="k" scope="col" :class="{ left: b.table.words[k] }">{{ h }}</th></tr></thead>
         <tbody>
-          <tr v-for="(row, r) in b.table.rows ?? []" :key="r">
+          <tr v-for="(row, r) in b.table.rows ?? []" :key="r" :class="{ foot: r >= (b.table.rows?.length ?? 0) - (b.table.foot ?? 0) }">
             <component
               :is="k === 0 ? 'th' : 'td'"
               v-for="(c, k) in row"
@@ -60,8 +60,15 @@ figure { margin: 14px 0; }
 figure img { max-width: 100%; height: auto; }
 figcaption { font-weight: 600; margin-top: 4px; }
 .wide { margin: 0 0 12px; overflow-x: auto; }
+.foot > * { font-weight: 600; }
+/* On paper a table is as wide as what it holds, between the rules of the documents. */
 @media print {
-  .wide { break-inside: avoid; }
+  .wide, figure { break-inside: avoid; }
+  .wide { overflow: visible; }
+  .wide table { width: auto; min-width: 60%; font-size: 10pt; border-top: 1pt solid; border-bottom: 1pt solid; }
+  .wide :is(th, td):not(:first-child) { padding-left: 16pt; }
+  .wide :is(th, td):first-child { min-width: 8em; }
   .heading { break-after: avoid; }
+  .para, .list { max-width: none; font-size: 11pt; }
 }
 </style>

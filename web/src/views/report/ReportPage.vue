@@ -199,6 +199,7 @@ const print = () => window.print()
 .empty { margin: 18px 0; }
 .tall > div { padding-right: 30px; min-width: 0; }
 .margin { padding-top: 8px; }
+@page { margin: 2cm; @bottom-right { content: counter(page) ' / ' counter(pages); } }
 @media print {
   .head, .bar, .margin { display: none; }
   .beside { display: block; }
