@@ -91,7 +91,7 @@ func MedianFact(key string, group document.Values, s *tally.Summary) document.Fa
 		key,
 		id,
 		v,
-		say.FactWithIntervalOf(Rounded(s.Median), Rounded(s.MedianInterval.Lower), Rounded(s.MedianInterval.Upper)),
+		say.FactWithIntervalOf(Measure(s.Median), Measure(s.MedianInterval.Lower), Measure(s.MedianInterval.Upper)),
 	)
 }
 

@@ -7,12 +7,15 @@ import (
 	"context"
 	"fmt"
 	"regexp"
+	"runtime"
 	"slices"
 	"strconv"
 	"strings"
 	"time"
 	"unicode"
 	"unicode/utf8"
+
+	"golang.org/x/sync/errgroup"
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
@@ -202,6 +205,32 @@ type made struct {
 	// numbers are the tables and pictures of each piece, so that prose before them can name them.
 	numbers map[int]numbered
 	said    map[string]bool // cautions
+	// drawn are the pictures with the drawings that they were made of.
+	drawn []drawing
+}
+
+type drawing struct {
+	picture *export.Picture
+	svg     string
+}
+
+// render draws the pictures as dots and as pages where these are asked for, as many at once as there are
+// processors.
+func (d *made) render() error {
+	group, ctx := errgroup.WithContext(d.ctx)
+	group.SetLimit(runtime.GOMAXPROCS(0))
+	for _, one := range d.drawn {
+		group.Go(func() (err error) {
+			if err = ctx.Err(); err == nil && d.Dots != nil {
+				one.picture.PNG, err = d.Dots(one.svg, export.DotsPerPixel)
+			}
+			if err == nil && d.Page != nil {
+				one.picture.PDF, err = d.Page(one.svg)
+			}
+			return err
+		})
+	}
+	return group.Wait()
 }
 
 // numbered are the first table and the first picture of a piece; 0 for none.
@@ -254,7 +283,7 @@ func (m Maker) Make(ctx context.Context, r report.Report, c Content) (export.Rep
 	d.methods()
 	d.part = report.Claims
 	d.claims()
-	return d.out, nil
+	return d.out, d.render()
 }
 
 // text says a message with values, name and value in turns.
@@ -481,16 +510,7 @@ func (d *made) picture(p chart.Data, title string, notes []string) error {
 	if out.Width <= 0 || out.Height <= 0 {
 		return fmt.Errorf("report: a picture without a size")
 	}
-	if d.Dots != nil {
-		if out.PNG, err = d.Dots(svg, export.DotsPerPixel); err != nil {
-			return err
-		}
-	}
-	if d.Page != nil {
-		if out.PDF, err = d.Page(svg); err != nil {
-			return err
-		}
-	}
+	d.drawn = append(d.drawn, drawing{&out, svg})
 	d.add(export.Block{Kind: export.PictureBlock, Picture: &out, Anchor: fmt.Sprintf("figure-%d", d.figures)})
 	return nil
 }

@@ -182,8 +182,8 @@ func (c Summaries) Document(list []*tally.Summary) document.Document {
 	var sentence document.Message
 	if c.ByGroup && high >= 0 {
 		name := func(i int) document.Value { m := c.Names[i]; return document.Value{Kind: document.Said, Message: &m} }
-		v["group"], v["median"], v["base"] = name(high), claim.Rounded(list[high].Median), document.N(list[high].N)
-		v["group2"], v["median2"], v["base2"] = name(low), claim.Rounded(list[low].Median), document.N(list[low].N)
+		v["group"], v["median"], v["base"] = name(high), claim.Measure(list[high].Median), document.N(list[high].N)
+		v["group2"], v["median2"], v["base2"] = name(low), claim.Measure(list[low].Median), document.N(list[low].N)
 		sentence = document.Say("read.numeric_comparison.apart", v)
 		if list[high].Median == list[low].Median {
 			sentence = document.Say("read.numeric_comparison.alike", v)

@@ -23,11 +23,11 @@ func (*Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docume
 		about.Everyone = o.Counted.Frequency.Everyone
 	}
 	e, by := o.Result.(*analysis.EstimatedNumber), o.Counted.Sampled
-	between := func(lower, upper *float64) document.Value {
+	between := func(lower, upper *float64, as func(float64) document.Value) document.Value {
 		if lower == nil || upper == nil {
 			return document.Text("")
 		}
-		said := say.FactFromTo(claim.Rounded(*lower), claim.Rounded(*upper))
+		said := say.FactFromTo(as(*lower), as(*upper))
 		return document.Value{Kind: document.Said, Message: &said}
 	}
 	v := document.Values{
@@ -39,7 +39,7 @@ func (*Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docume
 		document.One(v["mean"]), document.One(document.Text("")), document.One(claim.Rounded(e.SE())),
 	}}
 	if e.Interval != nil {
-		v["interval"] = between(&e.Interval.Lower, &e.Interval.Upper)
+		v["interval"] = between(&e.Interval.Lower, &e.Interval.Upper, claim.Rounded)
 		reading, row.Cells[1] = document.Say("read.numeric_estimated", v), document.One(v["interval"])
 	}
 	head := func(id string) document.Message { return document.Say("column."+id, nil) }
@@ -61,7 +61,7 @@ func (*Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docume
 			document.Row{Name: head("stat." + []string{"q1", "median", "q3"}[i]), Cells: []document.Cell{
 				document.One(
 					claim.Measure(q.Quantile),
-				), document.One(between(q.Lower, q.Upper)), document.One(claim.OrNothing(document.Rounded, q.StandardError)),
+				), document.One(between(q.Lower, q.Upper, claim.Measure)), document.One(claim.OrNothing(document.Rounded, q.StandardError)),
 			}},
 		)
 	}

@@ -103,9 +103,9 @@ func (c Numbers) Document(s *tally.Summary) document.Document {
 		"question": c.Question.Called(),
 		"n":        document.N(s.N),
 		"mean":     claim.Rounded(s.Mean),
-		"median":   claim.Rounded(s.Median),
-		"smallest": claim.Rounded(s.Smallest),
-		"largest":  claim.Rounded(s.Largest),
+		"median":   claim.Measure(s.Median),
+		"smallest": claim.Measure(s.Smallest),
+		"largest":  claim.Measure(s.Largest),
 	}
 	sentence := []document.Message{document.Say("read.numeric_summary.median", v)}
 	if s.MeanInterval != nil {
@@ -191,7 +191,7 @@ func (c Numbers) Classes(g *tally.Grouped) document.Document {
 		"median":   claim.Rounded(g.Median),
 	}
 	at := g.Classes[g.MedianAt]
-	v["from"], v["to"] = claim.Rounded(at.From), claim.Rounded(at.To)
+	v["from"], v["to"] = claim.Measure(at.From), claim.Measure(at.To)
 	sentence := []document.Message{document.Say("read.numeric_summary.classes", v)}
 	var list []tally.Class
 	for _, k := range g.Classes {
@@ -232,7 +232,7 @@ func (c Numbers) Classes(g *tally.Grouped) document.Document {
 	notes.LeftOut(c.About, g.N)
 	notes.Add(document.Facts, "numeric_summary.estimates", nil)
 	if g.MedianTo != nil {
-		v["beyond"] = claim.Rounded(*g.MedianTo)
+		v["beyond"] = claim.Measure(*g.MedianTo)
 		notes.Add(document.Facts, "numeric_summary.median_between", v)
 	}
 	if uneven && c.Drawing != Ogive {
