@@ -21,7 +21,7 @@ trap 'kill -INT $server; wait $server || true; rm -rf "$data"' EXIT
 for _ in $(seq 120); do [ -s "$data/address" ] && break; sleep 0.5; done
 study="$(cat "$data/address")/api/v1/studies/1"
 # Every question of the demo, and all that is asked of it.
-pieces='{"id":1,"prose":"## Tenure\n\nOf {tenure: n} households {tenure: % Owns it} own their home; see {tenure: table} and {claim 1: figure}.\n\n1. one\n2. two"}'
+pieces='{"id":1,"prose":"## Tenure\n\nOf {tenure: n} households {tenure: % Owns it} own their home; see {tenure: table} and {claim 1: figure}.\n\n1. one\n2. two\n\n| of | n |\n|---|--:|\n| all | {tenure: n} |\n| 2 \\| 3 | *two* |"}'
 for n in $(seq 2 30); do pieces+=",{\"id\":$((n + 10)),\"question\":$n}"; done
 for n in $(seq 1 24); do pieces+=",{\"id\":$((n + 100)),\"analysis\":$n}"; done
 version=$(curl -sf "$study/report" | sed -E 's/"report":.*//; s/.*"version":([0-9]+).*/\1/')

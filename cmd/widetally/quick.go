@@ -28,6 +28,19 @@ const mostDecimals = 6
 
 var orders = analysis.TextsOf(claim.Orders)
 
+// methodsToo completes the methods that can be computed, and then a file.
+func methodsToo(_ *cobra.Command, args []string, typed string) (found []string, how cobra.ShellCompDirective) {
+	if len(args) > 0 {
+		return nil, cobra.ShellCompDirectiveDefault
+	}
+	for _, m := range registry.All() {
+		if strings.HasPrefix(m.Name, typed) {
+			found = append(found, m.Name+"\t"+m.Summary)
+		}
+	}
+	return found, cobra.ShellCompDirectiveNoFileComp
+}
+
 // columnsOfFile completes the columns of the file that is named first.
 func columnsOfFile(c *cobra.Command, args []string, typed string) (found []string, how cobra.ShellCompDirective) {
 	if len(args) == 0 {
@@ -341,7 +354,8 @@ func testCommand() *cobra.Command {
 func computeCommand() *cobra.Command {
 	var list bool
 	c := &cobra.Command{
-		Use: "compute METHOD [REQUEST.json]", Short: "Compute a method from figures, given as JSON in a file or through a pipe",
+		ValidArgsFunction: methodsToo,
+		Use:               "compute METHOD [REQUEST.json]", Short: "Compute a method from figures, given as JSON in a file or through a pipe",
 		Example: `  widetally compute --list
   echo '{"observed":[734,506],"shares":[0.62,0.38],"level":0.05}' | widetally compute goodness-of-fit`,
 		RunE: func(c *cobra.Command, args []string) error {

@@ -161,6 +161,7 @@ func TestQuickAnswersAtTheTerminal(t *testing.T) {
 		{[]string{"tables"}, "", `no command "tables"`, exitUsage},
 		{[]string{"tally", "--sideways"}, "", "unknown flag", exitUsage},
 		{[]string{"help"}, "", "Exit codes", 0},
+		{[]string{"__complete", "compute", "goodness"}, "", "goodness-of-fit\t", 0},
 		{[]string{"completion", "bash"}, "", "__start_widetally", 0},
 	} {
 		t.Run(strings.Join(k.args, " "), func(t *testing.T) {

@@ -11,9 +11,11 @@ func (d *docxWriter) table(b Block) {
 		}
 		d.turned = false
 		caption := "Caption"
-		if k == 0 {
+		switch {
+		case t.caption() == "": // one of the prose
+		case k == 0:
 			d.caption(b.Anchor, t.Label, t.Number, t.Title)
-		} else {
+		default:
 			d.paragraph(caption, "", []Run{{Text: t.caption() + " (" + strconv.Itoa(k+1) + "/" + strconv.Itoa(len(parts)) + ")"}})
 		}
 		d.grid(*t, p)

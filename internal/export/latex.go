@@ -123,10 +123,17 @@ func (t Table) latex(say func(lines ...string), anchor string, turned bool) {
 			fmt.Fprintf(&columns, `>{\%s\arraybackslash}p{%.1fpt}`, side, float64(p.widths[i]-cellTwips)/20)
 		}
 		caption := `\caption{` + escapeLaTeX(t.Title) + `}` + labelled(anchor) + `\\`
-		if t.Number == 0 {
+		environment := "longtable"
+		if t.Number == 0 || k > 0 { // which does not count
+			environment = "longtable*"
+		}
+		switch {
+		case t.caption() == "":
+			caption = "%"
+		case t.Number == 0:
 			caption = `\caption*{` + escapeLaTeX(t.Title) + `}\\`
 		}
-		if k > 0 {
+		if k > 0 && t.caption() != "" {
 			caption = fmt.Sprintf(`\caption*{%s (%d/%d)}\\`, escapeLaTeX(t.caption()), k+1, len(parts))
 		}
 		line := func(cells []string, bold bool) string {
@@ -141,7 +148,7 @@ func (t Table) latex(say func(lines ...string), anchor string, turned bool) {
 			}
 			return strings.Join(texts, " & ") + ` \\`
 		}
-		say(`{`+latexSize(p.points)+`\setlength{\tabcolsep}{3.5pt}`, `\begin{longtable}{@{}`+columns.String()+`@{}}`, caption, `\toprule`, line(t.Head, true), `\midrule`, `\endfirsthead`,
+		say(`{`+latexSize(p.points)+`\setlength{\tabcolsep}{3.5pt}`, `\begin{`+environment+`}{@{}`+columns.String()+`@{}}`, caption, `\toprule`, line(t.Head, true), `\midrule`, `\endfirsthead`,
 			`\toprule`, line(t.Head, true), `\midrule`, `\endhead`, `\bottomrule`, `\endlastfoot`)
 		for i, row := range t.Rows {
 			foot := t.Foot > 0 && i >= len(t.Rows)-t.Foot
@@ -154,7 +161,7 @@ func (t Table) latex(say func(lines ...string), anchor string, turned bool) {
 			}
 			say(text)
 		}
-		say(`\end{longtable}}`)
+		say(`\end{` + environment + `}}`)
 	}
 	for _, n := range t.Notes {
 		say(`{\footnotesize `+escapeLaTeX(n)+`\par}`, "")

@@ -295,9 +295,12 @@ func (d *odtWriter) table(b Block) {
 		if p.landscape && k == 0 && !d.turned {
 			style = "Turned"
 		}
-		if k == 0 {
+		switch {
+		case t.caption() == "": // one of the prose
+			d.paragraph(style, "", nil)
+		case k == 0:
 			d.caption(style, b.Anchor, t.Label, t.Number, t.Title)
-		} else {
+		default:
 			d.paragraph(style, "", []Run{{Text: fmt.Sprintf("%s (%d/%d)", t.caption(), k+1, len(parts))}})
 		}
 		d.grid(*t, p, odtTable(d.tables, k))

@@ -282,6 +282,9 @@ func (r Report) PagesFrom() ReportForm {
 // signed are the tables, each with where it comes from, or one that says that there are none.
 func (r Report) signed() (out []*Table) {
 	for _, t := range r.tables() {
+		if t.caption() == "" { // of the prose, which stands in documents alone
+			continue
+		}
 		one := *t
 		one.Notes = append(append([]string{}, t.Notes...), r.Of)
 		out = append(out, &one)

@@ -89,7 +89,9 @@ func (r Report) markdown(w io.Writer) error {
 			say("")
 		case TableBlock:
 			t := b.Table
-			say("**"+escapeMarkdown(t.caption())+"**", "")
+			if t.caption() != "" {
+				say("**"+escapeMarkdown(t.caption())+"**", "")
+			}
 			line := func(cells []string) string {
 				for i := range cells {
 					cells[i] = escapeMarkdown(cells[i])

@@ -7,6 +7,8 @@ import (
 
 	"github.com/yuin/goldmark"
 	"github.com/yuin/goldmark/ast"
+	"github.com/yuin/goldmark/extension"
+	tables "github.com/yuin/goldmark/extension/ast"
 	"github.com/yuin/goldmark/text"
 	"github.com/yuin/goldmark/util"
 
@@ -36,7 +38,7 @@ func (d *made) prose(p report.Piece) {
 		return openRef + strconv.Itoa(len(refs)-1) + closeRef
 	}))
 	m := &markdown{d: d, source: source, refs: refs}
-	for n := goldmark.DefaultParser().Parse(text.NewReader(source)).FirstChild(); n != nil; n = n.NextSibling() {
+	for n := proseReader.Parse(text.NewReader(source)).FirstChild(); n != nil; n = n.NextSibling() {
 		m.block(n, export.ParagraphBlock)
 	}
 }
@@ -234,6 +236,8 @@ func (m *markdown) block(n ast.Node, kind export.BlockKind) {
 		for child := n.FirstChild(); child != nil; child = child.NextSibling() {
 			m.block(child, export.QuoteBlock)
 		}
+	case *tables.Table:
+		m.table(n)
 	case *ast.ThematicBreak:
 	case *ast.FencedCodeBlock, *ast.CodeBlock, *ast.HTMLBlock:
 		lines := n.Lines()
@@ -241,6 +245,35 @@ func (m *markdown) block(n ast.Node, kind export.BlockKind) {
 	default:
 		m.d.add(export.Block{Kind: kind, Runs: m.runs(n, export.Run{})})
 	}
+}
+
+// proseReader reads CommonMark with the usual tables.
+var proseReader = goldmark.New(goldmark.WithExtensions(extension.Table)).Parser()
+
+// table makes a table of what was written as one: it has no number and no caption, and its cells are words,
+// figures that follow their sources among them.
+func (m *markdown) table(n *tables.Table) {
+	t := export.Table{Head: []string{}, Notes: []string{}}
+	for row := n.FirstChild(); row != nil; row = row.NextSibling() {
+		var cells []export.Cell
+		for c := row.FirstChild(); c != nil; c = c.NextSibling() {
+			text := ""
+			for _, run := range m.runs(c, export.Run{}) {
+				if text += run.Text; run.Stale != "" {
+					text += " [" + run.Stale + "]"
+				}
+			}
+			cells = append(cells, export.Cell{Text: text})
+		}
+		if row.Kind() != tables.KindTableHeader {
+			t.Rows = append(t.Rows, cells)
+			continue
+		}
+		for _, c := range cells {
+			t.Head = append(t.Head, c.Text)
+		}
+	}
+	m.d.add(export.Block{Kind: export.TableBlock, Table: &t})
 }
 
 // runs flattens the text of a node; like says how it looks so far.

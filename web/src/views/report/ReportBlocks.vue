@@ -23,7 +23,7 @@ const picture = (svg: string) => `data:image/svg+xml;charset=utf-8,${encodeURICo
     </component>
     <div v-else-if="b.table" :id="b.anchor" class="wide">
       <table class="figures">
-        <caption>{{ b.table.label }}. {{ b.table.title }}</caption>
+        <caption v-if="b.table.label">{{ b.table.label }}. {{ b.table.title }}</caption>
         <thead><tr><th v-for="(h, k) in b.table.head" :key="k" scope="col" :class="{ left: b.table.words[k] }">{{ h }}</th></tr></thead>
         <tbody>
           <tr v-for="(row, r) in b.table.rows ?? []" :key="r" :class="{ foot: r >= (b.table.rows?.length ?? 0) - (b.table.foot ?? 0) }">
