@@ -2,10 +2,12 @@ package main
 
 import (
 	"context"
+	"crypto/tls"
 	"errors"
 	"fmt"
 	"log/slog"
 	"net"
+	"net/url"
 	"os"
 	"path/filepath"
 	"runtime/debug"
@@ -36,6 +38,7 @@ const (
 func serveCommand(withDemo bool) *cobra.Command {
 	var addr, data, tables string
 	var memory int
+	var reach reached
 	c := &cobra.Command{
 		Use: "serve", Short: "Serve the application on an empty shelf", Args: exactly(0),
 		Example: "  widetally serve --addr 127.0.0.1:8420 --data ~/surveys",
@@ -49,7 +52,7 @@ func serveCommand(withDemo bool) *cobra.Command {
 				tables = "http://" + listener.Addr().String()
 				go func() { _ = openOffice(ctx, listener, statistics.StandIn{}) }()
 			}
-			return serve(c, addr, data, tables, memory, withDemo)
+			return serve(c, addr, data, tables, memory, withDemo, reach)
 		},
 	}
 	if withDemo {
@@ -58,6 +61,10 @@ func serveCommand(withDemo bool) *cobra.Command {
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8420", "address to listen on; a taken port is said and the next free one used")
 	c.Flags().StringVar(&data, "data", ".data/"+c.Use, "folder for everything that is kept")
 	c.Flags().StringVar(&tables, "office", "", "address of a statistics office, such as http://127.0.0.1:8430; the demo runs a simulated one")
+	c.Flags().StringSliceVar(&reach.origins, "origin", nil, "the addresses at which others reach it, such as https://tally.example; people sign in then")
+	c.Flags().StringSliceVar(&reach.proxies, "proxy", nil, "the addresses of proxies that pass requests on, which are believed where these come from")
+	c.Flags().StringVar(&reach.certificate, "tls-cert", "", "a certificate file (PEM), where no proxy has one")
+	c.Flags().StringVar(&reach.key, "tls-key", "", "the key of the certificate (PEM)")
 	c.Flags().IntVar(&memory, "memory", usualMemory, "MB of memory that the application may take, the database server not counted")
 	return c
 }
@@ -68,11 +75,44 @@ const (
 	leastMemory = 256
 )
 
-func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo bool) error {
+// reached is how others reach the application.
+type reached struct {
+	origins, proxies []string
+	certificate, key string
+}
+
+// check refuses what would let others in without signing in, or over a line that others read.
+func (r reached) check(addr string) error {
+	host, _, err := splitAddress(addr)
+	if err != nil {
+		return err
+	}
+	ip := net.ParseIP(host)
+	here := host == "localhost" || ip != nil && ip.IsLoopback()
+	if !here && len(r.origins) == 0 {
+		return usageError{fmt.Errorf("%s would let everybody in the network read and change the studies, since nobody signs in; say with --origin https://… how others reach it, or use 127.0.0.1", addr)}
+	}
+	if (r.certificate == "") != (r.key == "") {
+		return usageError{errors.New("--tls-cert and --tls-key belong together")}
+	}
+	for _, text := range r.origins {
+		at, ok := httpapi.Origin(text)
+		if !ok {
+			return usageError{fmt.Errorf("--origin %s is no address such as https://tally.example", text)}
+		}
+		u, _ := url.Parse(at) // as it was read
+		if ip := net.ParseIP(u.Hostname()); u.Scheme == "http" && u.Hostname() != "localhost" && (ip == nil || !ip.IsLoopback()) {
+			return usageError{fmt.Errorf("--origin %s would send passwords over a line that others read; use https, with --tls-cert and --tls-key or behind a proxy", text)}
+		}
+	}
+	return nil
+}
+
+func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo bool, reach reached) error {
 	if memory < leastMemory {
 		return fmt.Errorf("--memory %d is too little; it needs at least %d MB", memory, leastMemory)
 	}
-	if err := onLoopback(addr); err != nil {
+	if err := reach.check(addr); err != nil {
 		return err
 	}
 	ctx := c.Context()
@@ -85,6 +125,15 @@ func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo boo
 		return err
 	}
 	defer closeAll()
+	if len(reach.origins) > 0 {
+		known, err := cases.People.Known(ctx)
+		if err != nil {
+			return err
+		}
+		if !known {
+			return usageError{fmt.Errorf("nobody has an account yet; make the first one with: widetally user add EMAIL --name NAME --data %s", data)}
+		}
+	}
 	if withDemo {
 		if err := demo.Load(ctx, cases, filepath.Join(data, "demo.making")); err != nil {
 			return err
@@ -95,13 +144,24 @@ func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo boo
 		return err
 	}
 	address := "http://" + listener.Addr().String()
+	if reach.certificate != "" {
+		pair, err := tls.LoadX509KeyPair(reach.certificate, reach.key)
+		if err != nil {
+			return fmt.Errorf("the certificate cannot be used: %w", err)
+		}
+		listener = tls.NewListener(listener, &tls.Config{Certificates: []tls.Certificate{pair}, MinVersion: tls.VersionTLS12})
+		address = "https://" + listener.Addr().String()
+	}
 	if err := os.WriteFile(filepath.Join(data, "address"), []byte(address+"\n"), 0o600); err != nil {
 		return err
 	}
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	app := httpapi.New(httpapi.Config{Places: cases, Words: words, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), AnswerBytes: memory << 20 / 32, Log: log})
+	app := httpapi.New(httpapi.Config{Places: cases, Words: words, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), Origins: reach.origins, Proxies: reach.proxies, AnswerBytes: memory << 20 / 32, Log: log})
 	served := make(chan error, 1)
 	go func() { served <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
+	if len(reach.origins) > 0 {
+		address = strings.Join(reach.origins, " and ")
+	}
 	fmt.Printf("\nWide Tally is at %s\nCtrl-C stops it.\n\n", address)
 	select {
 	case err := <-served:
@@ -163,19 +223,6 @@ func database(ctx context.Context, data string) (dsn string, gone <-chan struct{
 		return "", nil, nil, err
 	}
 	return server.DSN(), server.Exited(), server.Stop, nil
-}
-
-// onLoopback refuses an address that other computers reach: whoever reaches the application may
-// read and change everything, since nobody signs in.
-func onLoopback(addr string) error {
-	host, _, err := splitAddress(addr)
-	if err != nil {
-		return err
-	}
-	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
-		return fmt.Errorf("%s would let everybody in the network read and change the studies, since nobody signs in here; use 127.0.0.1, and a tunnel to reach it from another computer", addr)
-	}
-	return nil
 }
 
 func splitAddress(addr string) (host, port string, err error) {

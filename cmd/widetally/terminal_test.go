@@ -175,51 +175,20 @@ func TestQuickAnswersAtTheTerminal(t *testing.T) {
 	}
 }
 
-// Whoever reaches the application may read and change everything, so that it is reached from this
-// computer alone.
-func TestOnlyLoopbackIsListenedOn(t *testing.T) {
+// Others reach the application only where people sign in, and over a line that nobody else reads.
+func TestWhatIsListenedOn(t *testing.T) {
 	t.Parallel()
 	for address, allowed := range map[string]bool{"127.0.0.1:8420": true, "localhost:0": true, "[::1]:8420": true, "127.1.2.3:1": true, ":8420": false, "0.0.0.0:8420": false, "[::]:8420": false, "192.168.1.7:8420": false, "survey.example:8420": false, "8420": false} {
-		assert.Equal(t, allowed, onLoopback(address) == nil, address)
+		assert.Equal(t, allowed, reached{}.check(address) == nil, address)
+		assert.Equal(t, address != "8420", reached{origins: []string{"https://tally.example"}}.check(address) == nil, address)
 	}
+	for origin, allowed := range map[string]bool{"https://tally.example": true, "https://tally.example:8443/": true, "http://localhost:8420": true, "http://127.0.0.1:8420": true,
+		"http://tally.example": false, "tally.example": false, "https://tally.example/app": false, "https://me@tally.example": false, "ftp://tally.example": false} {
+		assert.Equal(t, allowed, reached{origins: []string{origin}}.check("127.0.0.1:1") == nil, origin)
+	}
+	assert.Error(t, reached{certificate: "a.pem"}.check("127.0.0.1:1"))
 	data := filepath.Join(t.TempDir(), "data")
 	_, err := command(t, "", "serve", "--addr", "0.0.0.0:8420", "--data", data)
-	require.ErrorContains(t, err, "nobody signs in here; use 127.0.0.1")
+	require.ErrorContains(t, err, "since nobody signs in")
 	assert.NoDirExists(t, data, "nothing is begun")
-}
-
-// With columns that say how the respondents were drawn the population is estimated; nothing is silently
-// unweighted, and what has no form for it says so.
-func TestADesignAtTheTerminal(t *testing.T) {
-	t.Parallel()
-	file := filepath.Join(t.TempDir(), "drawn.csv")
-	require.NoError(t, os.WriteFile(file, []byte("w,h,u,q,of,r1,r2,r3\n1,A,1,yes,4,2,1,0\n1,A,1,no,4,0,1,2\n2,A,2,yes,4,2,4,1\n1,B,1,no,8,1,0,2\n1,B,2,yes,8,2,1,0\n2,B,2,no,8,1,3,2\n"), 0o600))
-	drawn := []string{"--weight", "w", "--strata", "h", "--cluster", "u"}
-	for _, c := range []struct {
-		args []string
-		said string
-	}{
-		{append([]string{"tally", file, "q"}, drawn...), "11.16 to 88.84"},
-		{append([]string{"test", file, "q", "--shares", "yes=75,no=25"}, drawn...), "Rao–Scott F"},
-		{append([]string{"test", file, "q", "--success", "yes", "--claimed", "75 %", "--direction", "different"}, drawn...), "0.184"},
-		{append([]string{"tally", file, "q", "--population", "of"}, drawn...), "“of” tells how many there are in each stratum"},
-		{[]string{"tally", file, "q", "--weight", "w", "--replicates", "r", "--replicate-method", "bootstrap", "--df", "7"}, "3 replicate weights (bootstrap). 7 degrees of freedom"},
-		{[]string{"test", file, "q", "--equal", "--weight", "w", "--replicates", "r1,r3", "--replicate-method", "factors", "--factors", "0.5"}, "2 replicate weights (with given factors)"},
-		{append([]string{"cross", file, "q", "h"}, drawn...), "4 clusters, 2 strata: 2 degrees of freedom"},
-	} {
-		out, err := command(t, "", c.args...)
-		require.NoError(t, err, out)
-		assert.Contains(t, strings.ReplaceAll(out, "\u00a0", " "), c.said, "%v", c.args)
-	}
-	weighted := filepath.Join(t.TempDir(), "weighted.csv")
-	require.NoError(t, os.WriteFile(weighted, []byte("weight,q\n0.8,yes\n1.3,no\n0.9,yes\n"), 0o600))
-	for _, args := range [][]string{{"tally", weighted, "q"}, {"test", weighted, "q", "--equal"}} {
-		out, err := command(t, "", args...)
-		require.NoError(t, err, out)
-		assert.Contains(t, out, "weight”", "%v", args)
-	}
-	_, err := command(t, "", append([]string{"tally", file, "q"}, "--weight", "weights")...)
-	assert.ErrorContains(t, err, "weights")
-	_, err = command(t, "", "tally", file, "q", "--weight", "w", "--replicates", "rw", "--replicate-method", "brr")
-	assert.ErrorContains(t, err, "rw")
 }

@@ -2,10 +2,14 @@ package study
 
 import "context"
 
-// Actor is who does something. As long as there are no accounts everything is done by the
-// computer at which it is done.
+// Actor is who does something. Where nobody signs in everything is done by the computer at which it is
+// done.
 type Actor struct {
 	ID string
+	// Account is that of somebody who has signed in; 0 where nobody does. Administrator says that it keeps
+	// the accounts, and whatever study nobody owns.
+	Account       uint64
+	Administrator bool
 	// Name is what others read; "" for what the catalogue names.
 	Name string
 	Via  Way
@@ -41,8 +45,12 @@ func ActorOf(ctx context.Context) Actor {
 // Access is what somebody wants of a study.
 type Access string
 
-// The kinds of access.
+// The kinds of access: to see the topline, claims and reports; to see the answers one by one, and files that
+// hold them; to ask and report; to change answers and codebook; to share, to delete and to hand over.
 const (
-	ToSee    Access = "see"
-	ToChange Access = "change"
+	ToSee        Access = "see"
+	ToSeeAnswers Access = "answers"
+	ToAsk        Access = "ask"
+	ToChange     Access = "change"
+	ToOwn        Access = "own"
 )

@@ -23,7 +23,7 @@ func TestNobodyPassesWhoIsNotLetIn(t *testing.T) {
 	var asked atomic.Int64
 	c := newClient(t, service.Options{Admit: func(_ context.Context, who study.Actor, _ uint64, to study.Access) error {
 		asked.Add(1)
-		if who.ID == study.ThisComputer && who.Via == study.ViaPage && (closed.Load() == to || closed.Load() == study.ToSee) {
+		if who.ID == study.ThisComputer && who.Via == study.ViaPage && (closed.Load() == study.ToSee || closed.Load() == study.ToChange && to != study.ToSee) {
 			return study.ErrNotAllowed
 		}
 		return nil

@@ -86,6 +86,9 @@ type editDTO struct {
 
 // authorOf names an author in a history.
 func (s *server) authorOf(id string) string {
+	if name := s.People.Named(id); name != "" {
+		return name
+	}
 	if id != study.ThisComputer {
 		return id
 	}

@@ -102,6 +102,9 @@ func (s *server) index(c fiber.Ctx) error {
 	if needed := s.places[placeOf(c.Path())]; needed != nil {
 		text = needed.Replace(text)
 	}
+	if s.signIn { // the page asks who it is before it shows anything
+		text = strings.Replace(text, scriptsMark, `<meta name="sign-in" content="yes">`+scriptsMark, 1)
+	}
 	// Only a number goes from the address into the page.
 	if study, err := strconv.ParseUint(path.Base(c.Path()), 10, 63); err == nil && placeOf(c.Path()) == "topline" {
 		soon := fmt.Sprintf(fetched, fmt.Sprintf("studies/%d/topline?from=1&amp;many=60", study)) + fmt.Sprintf(fetched, "methods")

@@ -81,6 +81,7 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 	var invalid *service.InvalidError
 	var unreadable *intake.Problem
 	var damaged *study.DamagedError
+	var slowed *service.SlowedError
 	var file *study.FileDamagedError
 	var other *service.OtherEditError
 	var framework *fiber.Error
@@ -118,6 +119,10 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusUnprocessableEntity, "intake." + string(unreadable.Code), "", intakeValues(unreadable)
 	case errors.Is(err, study.ErrNotFound):
 		return fiber.StatusNotFound, "http.not_found", "", nil
+	case errors.Is(err, service.ErrSignIn):
+		return fiber.StatusUnauthorized, "http.sign_in", "", nil
+	case errors.As(err, &slowed):
+		return fiber.StatusTooManyRequests, "http.slowed", "", map[string]string{"seconds": strconv.Itoa(int(slowed.Wait.Seconds()) + 1)}
 	case errors.Is(err, study.ErrNotAllowed):
 		return fiber.StatusForbidden, "http.not_allowed", "", nil
 	case errors.Is(err, study.ErrStale):

@@ -50,6 +50,11 @@ type Config struct {
 	// Hosts are further host names under which the application may be reached;
 	// loopback names always are.
 	Hosts []string
+	// Proxies are the addresses of those that pass requests on and say from whom; nobody else is believed.
+	Proxies []string
+	// Origins are the addresses at which the application is reached by others, such as
+	// https://tally.example; where there are any, people sign in, and it is reached under these alone.
+	Origins []string
 	// AnswerBytes bounds the answers kept in memory; 0 means 64 MB.
 	AnswerBytes int
 	// Patience is how long a connection may stand still; 0 means 30 seconds.
@@ -71,7 +76,10 @@ type application struct {
 	// places holds what of the front end each place of the application needs.
 	places map[string]*strings.Replacer
 	hosts  map[string]bool
-	log    *slog.Logger
+	// origins are those at which people sign in, signIn whether they do.
+	origins map[string]bool
+	signIn  bool
+	log     *slog.Logger
 	// patience is how long a connection may stand still.
 	patience time.Duration
 	heavy    *semaphore.Weighted // the computations that go on, at most heavyAtOnce
@@ -98,15 +106,23 @@ func New(c Config) *fiber.App {
 	for _, h := range c.Hosts {
 		s.hosts[strings.ToLower(h)] = true
 	}
+	s.origins = map[string]bool{}
+	for _, text := range c.Origins {
+		if at, ok := Origin(text); ok {
+			s.origins[at], s.signIn = true, true
+		}
+	}
 	app := fiber.New(fiber.Config{
 		AppName: "Wide Tally", ErrorHandler: s.fail, BodyLimit: maxBody, StreamRequestBody: true, StrictRouting: true, CaseSensitive: true,
+		TrustProxy: len(c.Proxies) > 0, TrustProxyConfig: fiber.TrustProxyConfig{Proxies: c.Proxies}, ProxyHeader: proxyHeader(c.Proxies),
 		ReadTimeout: s.patience, WriteTimeout: s.patience, IdleTimeout: s.patience, ReadBufferSize: headerBytes, Concurrency: maxConcurrent, Immutable: true,
 	})
 	app.Use(requestid.New(), s.logged, recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: s.panicked}))
 	app.Use(helmet.New(helmet.Config{ContentTypeNosniff: "nosniff", XFrameOptions: "DENY", ReferrerPolicy: "no-referrer",
 		CrossOriginOpenerPolicy: "same-origin", CrossOriginResourcePolicy: "same-origin", CrossOriginEmbedderPolicy: "require-corp"}))
 	app.Use(s.guard, s.room, bounded, compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: asTheyAre}))
-	api := app.Group("/api/v1", uncached)
+	api := app.Group("/api/v1", uncached, s.identify, s.admitted)
+	s.peopleRoutes(api)
 	s.studyRoutes(api)
 	s.arrivalRoutes(api)
 	s.questionRoutes(api)
@@ -121,6 +137,14 @@ func New(c Config) *fiber.App {
 	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
 	s.frontRoutes(app)
 	return app
+}
+
+// proxyHeader is where a proxy says from whom a request comes; "" where there is none.
+func proxyHeader(proxies []string) string {
+	if len(proxies) == 0 {
+		return ""
+	}
+	return fiber.HeaderXForwardedFor
 }
 
 // in is the server in the language of a request.
@@ -140,6 +164,9 @@ func (s *server) say(m document.Message) string { return s.words.Say(m) }
 // rebinding) and changes that a foreign page asks for.
 func (s *server) guard(c fiber.Ctx) error {
 	host := c.Host()
+	if s.signIn {
+		return s.guardOrigins(c, host)
+	}
 	name := host
 	if h, _, err := net.SplitHostPort(host); err == nil {
 		name = h
@@ -155,6 +182,18 @@ func (s *server) guard(c fiber.Ctx) error {
 			return &refusal{status: fiber.StatusForbidden, code: "foreign"}
 		}
 	} else if site := c.Get("Sec-Fetch-Site"); site != "" && site != "same-origin" && site != "none" {
+		return &refusal{status: fiber.StatusForbidden, code: "foreign"}
+	}
+	return c.Next()
+}
+
+// guardOrigins is guard where the addresses at which the application is reached are known: a request comes to one
+// of them, and a change from a page of one of them.
+func (s *server) guardOrigins(c fiber.Ctx, host string) error {
+	known := s.origins["https://"+strings.ToLower(host)] || s.origins["http://"+strings.ToLower(host)]
+	sent, site := c.Get(fiber.HeaderOrigin), c.Get("Sec-Fetch-Site")
+	reads := c.Method() == fiber.MethodGet || c.Method() == fiber.MethodHead
+	if !known || sent != "" && !s.origins[strings.ToLower(sent)] && !reads || sent == "" && !reads && site != "" && site != "same-origin" && site != "none" {
 		return &refusal{status: fiber.StatusForbidden, code: "foreign"}
 	}
 	return c.Next()

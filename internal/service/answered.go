@@ -86,7 +86,7 @@ func (s *Claims) AnswerNote(ctx context.Context, studyID, analysisID uint64, rul
 	if seen {
 		id = "note_seen"
 	}
-	title := Title{ID: id, Values: document.Values{}}
+	title := Title{To: study.ToAsk, ID: id, Values: document.Values{}}
 	return questionID, s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.standing(analysisID)
 		if err != nil {

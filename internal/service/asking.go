@@ -17,7 +17,7 @@ import (
 // once where run says so, and returns its id and
 // that of the question. Both happen, or neither.
 func (s *Claims) State(ctx context.Context, studyID uint64, spec analysis.Spec, run bool) (id, questionID uint64, err error) {
-	title := Title{ID: "asked", Values: document.Values{}}
+	title := Title{To: study.ToAsk, ID: "asked", Values: document.Values{}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a := study.Analysis{StudyID: studyID}
 		if err := d.ask(&a, spec); err != nil {
@@ -154,7 +154,7 @@ func (d *draft) runInputs(spec analysis.Spec) (string, error) {
 // is kept, and marked when the test had already been run. What becomes a claim only now is
 // stated now; run runs its test at once. It returns the question under which it stands.
 func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version int, spec analysis.Spec, run bool) (questionID uint64, err error) {
-	title := Title{ID: "asked_anew", Values: document.Values{}}
+	title := Title{To: study.ToAsk, ID: "asked_anew", Values: document.Values{}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.standing(id)
 		if err != nil {
@@ -210,7 +210,7 @@ func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version i
 // change that an address asked for is a look: it may change how something is shown and nothing
 // that is asked.
 func (s *Claims) ChangeAnalysis(ctx context.Context, studyID, id uint64, version int, change json.RawMessage, look bool) (questionID uint64, err error) {
-	if err := s.mayChange(ctx, studyID); err != nil {
+	if err := s.may(ctx, studyID, study.ToAsk); err != nil {
 		return 0, err
 	}
 	a, err := s.store.Analysis(ctx, studyID, id)

@@ -1,6 +1,7 @@
 package service
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -41,10 +42,12 @@ type snapshot struct {
 	generation int
 }
 
-// Title says what an edit was: a message id under history with its values.
+// Title says what an edit was: a message id under history with its values. To is the access that it takes; ""
+// where it changes answers or codebook.
 type Title struct {
 	ID     string
 	Values document.Values
+	To     study.Access
 }
 
 // change runs f in a transaction as one edit of a study's history.
@@ -52,7 +55,7 @@ func (s *base) change(ctx context.Context, studyID uint64, title Title, f func(d
 	if err := s.room.Fits(0); err != nil {
 		return err
 	}
-	return s.changing(ctx, studyID, func(ctx context.Context, st study.Study) error {
+	return s.changing(ctx, studyID, cmp.Or(title.To, study.ToChange), func(ctx context.Context, st study.Study) error {
 		d := newDraft(ctx, s, st)
 		if err := f(d); err != nil {
 			return err
@@ -325,12 +328,12 @@ func (d *draft) part(p study.Part) (study.Part, error) {
 	return p, err
 }
 
-// editDraft is edit with what draft can load, outside the line of undo.
+// editDraft is edit with what draft can load, outside the line of undo, for who may ask.
 func (s *base) editDraft(ctx context.Context, studyID uint64, f func(d *draft) error) error {
 	if err := s.room.Fits(0); err != nil {
 		return err
 	}
-	return s.changing(ctx, studyID, func(ctx context.Context, st study.Study) error {
+	return s.changing(ctx, studyID, study.ToAsk, func(ctx context.Context, st study.Study) error {
 		if err := f(newDraft(ctx, s, st)); err != nil {
 			return err
 		}

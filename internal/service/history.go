@@ -25,7 +25,7 @@ func (s *UndoLine) History(ctx context.Context, studyID uint64) ([]study.Edit, e
 // Settle closes the line of undo: what was done so far stays in the history and can no
 // longer be taken back.
 func (s *UndoLine) Settle(ctx context.Context, studyID uint64) error {
-	return s.changing(ctx, studyID, func(ctx context.Context, _ study.Study) error { return s.store.SettleEdits(ctx, studyID) })
+	return s.changing(ctx, studyID, study.ToChange, func(ctx context.Context, _ study.Study) error { return s.store.SettleEdits(ctx, studyID) })
 }
 
 // Undo takes the newest edit in force back; editID is the one that the person saw as
@@ -49,13 +49,18 @@ func (e *OtherEditError) Error() string {
 }
 
 func (s *UndoLine) along(ctx context.Context, studyID, editID uint64, from, to study.EditState) (done study.Edit, err error) {
-	err = s.changing(ctx, studyID, func(ctx context.Context, st study.Study) error {
+	err = s.changing(ctx, studyID, study.ToAsk, func(ctx context.Context, st study.Study) error {
 		e, touched, err := s.store.NextEdit(ctx, studyID, from)
 		if err != nil {
 			return err
 		}
 		if e.ID != editID {
 			return &OtherEditError{e}
+		}
+		if e.Author != study.ActorOf(ctx).ID { // what one did oneself one takes back oneself
+			if err := s.may(ctx, studyID, study.ToChange); err != nil {
+				return err
+			}
 		}
 		d := newDraft(ctx, s.base, st)
 		all, err := s.store.AllQuestions(ctx, studyID)

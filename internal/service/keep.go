@@ -218,7 +218,7 @@ func (s *QuickChecks) settleTyped(ctx context.Context, studyID uint64, spec anal
 	if err != nil || !settings.Settings.Tests() {
 		return err
 	}
-	return s.change(ctx, studyID, Title{ID: "quick", Values: document.Values{}}, func(d *draft) error {
+	return s.change(ctx, studyID, Title{To: study.ToAsk, ID: "quick", Values: document.Values{}}, func(d *draft) error {
 		return d.store.AddChanges(d.ctx, studyID, []study.Change{{Subject: study.OfClaim, SubjectID: id, Field: "quick", AfterRun: true}})
 	})
 }

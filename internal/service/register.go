@@ -120,7 +120,7 @@ func (s *Claims) Adjust(ctx context.Context, studyID uint64, to analysis.Adjustm
 	if !slices.Contains(analysis.Adjustments, to) {
 		return invalid("adjustment", "/adjustment", nil)
 	}
-	return s.change(ctx, studyID, Title{ID: "adjusted", Values: document.Values{"how": document.Term("adjustment." + string(to))}}, func(d *draft) error {
+	return s.change(ctx, studyID, Title{To: study.ToAsk, ID: "adjusted", Values: document.Values{"how": document.Term("adjustment." + string(to))}}, func(d *draft) error {
 		parts, err := d.store.Parts(d.ctx, studyID, study.Adjustment)
 		if err != nil {
 			return err

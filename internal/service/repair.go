@@ -19,7 +19,7 @@ import (
 // beginning, with its name; the caller closes and removes it. A kept file that is not
 // whole is a *study.FileDamagedError.
 func (s *Answers) KeptFile(ctx context.Context, studyID, id uint64) (*os.File, string, error) {
-	if _, err := s.seen(ctx, studyID); err != nil {
+	if err := s.may(ctx, studyID, study.ToSeeAnswers); err != nil {
 		return nil, "", err
 	}
 	files, err := s.store.Files(ctx, studyID)
@@ -39,7 +39,7 @@ func (s *Answers) KeptFile(ctx context.Context, studyID, id uint64) (*os.File, s
 // whether the answers are known, by their checksums, to be those that were there;
 // otherwise corrections made by hand may be lost, which the history says.
 func (s *Answers) Repair(ctx context.Context, studyID, questionID uint64) (exact bool, err error) {
-	err = s.changing(ctx, studyID, func(ctx context.Context, st study.Study) error {
+	err = s.changing(ctx, studyID, study.ToChange, func(ctx context.Context, st study.Study) error {
 		d := newDraft(ctx, s.base, st)
 		q, err := d.question(questionID)
 		if err != nil {

@@ -58,7 +58,7 @@ func (s *Reports) Select(ctx context.Context, studyID uint64, piece report.Piece
 	if in {
 		id = "selected"
 	}
-	title := Title{ID: id, Values: document.Values{}}
+	title := Title{To: study.ToAsk, ID: id, Values: document.Values{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		if piece.Question != 0 {
 			q, err := d.question(piece.Question)
@@ -94,7 +94,7 @@ func (s *Reports) EditReport(ctx context.Context, studyID uint64, version int, t
 	if err := checkedReport(to); err != nil {
 		return err
 	}
-	return s.change(ctx, studyID, Title{ID: "report", Values: document.Values{}}, func(d *draft) error {
+	return s.change(ctx, studyID, Title{To: study.ToAsk, ID: "report", Values: document.Values{}}, func(d *draft) error {
 		var failed error
 		err := d.editReport(version, func(r *report.Report) {
 			failed = d.names(to, *r)

@@ -43,6 +43,9 @@ func (s *Answers) Responses(ctx context.Context, studyID uint64, from, most int,
 	var st study.Study
 	var questions []study.Question
 	err := s.store.Snapshot(ctx, func(ctx context.Context) (err error) {
+		if err = s.may(ctx, studyID, study.ToSeeAnswers); err != nil {
+			return err
+		}
 		if st, err = s.seen(ctx, studyID); err != nil {
 			return err
 		}

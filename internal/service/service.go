@@ -30,6 +30,7 @@ type Places struct {
 	UndoLine    *UndoLine
 	Reports     *Reports
 	Shares      *Shares
+	People      *People
 	base        *base
 }
 
@@ -131,9 +132,6 @@ type Options struct {
 
 // New makes the use cases on an open store.
 func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places, error) {
-	if opt.Admit == nil {
-		opt.Admit = everybody
-	}
 	if opt.CacheBytes == 0 {
 		opt.CacheBytes = 256 << 20
 	}
@@ -156,6 +154,10 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 		Studies: &Studies{b, s}, StudyFiles: &StudyFiles{b, s}, Uploads: &Uploads{b, s}, Toplines: &Toplines{b}, Claims: &Claims{b, s},
 		Answers: &Answers{b, s}, UndoLine: &UndoLine{b, s}, Reports: &Reports{b}, base: b,
 		Shares: &Shares{b, s, statistics.NewOffice(opt.Office, opt.OfficeLimit)},
+	}
+	p.People = newPeople(b, s)
+	if b.admit == nil {
+		b.admit = p.People.letIn
 	}
 	p.Codebooks = &Codebooks{b, s, p.StudyFiles}
 	p.QuickChecks = &QuickChecks{b, p.Uploads, p.Studies, p.Codebooks, p.Claims}

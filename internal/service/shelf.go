@@ -48,7 +48,7 @@ type StudyEdit struct {
 
 // Edit changes a study that is still at this version.
 func (s *Studies) Edit(ctx context.Context, id uint64, version int, e StudyEdit) (study.Study, error) {
-	if err := s.mayChange(ctx, id); err != nil {
+	if err := s.may(ctx, id, study.ToChange); err != nil {
 		return study.Study{}, err
 	}
 	st, err := s.seen(ctx, id)
@@ -80,7 +80,7 @@ func (s *Studies) Edit(ctx context.Context, id uint64, version int, e StudyEdit)
 
 // Delete takes a study from the shelf; Restore brings it back.
 func (s *Studies) Delete(ctx context.Context, id uint64) error {
-	if err := s.mayChange(ctx, id); err != nil {
+	if err := s.may(ctx, id, study.ToOwn); err != nil {
 		return err
 	}
 	return s.store.SetStudyDeleted(ctx, id, true)
@@ -88,7 +88,7 @@ func (s *Studies) Delete(ctx context.Context, id uint64) error {
 
 // Restore brings a deleted study back, within thirty days.
 func (s *Studies) Restore(ctx context.Context, id uint64) (study.Study, error) {
-	if err := s.mayChange(ctx, id); err != nil {
+	if err := s.may(ctx, id, study.ToOwn); err != nil {
 		return study.Study{}, err
 	}
 	if err := s.store.SetStudyDeleted(ctx, id, false); err != nil {

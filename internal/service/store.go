@@ -20,6 +20,7 @@ type Store interface {
 	answerRows
 	undoRows
 	shareRows
+	peopleRows
 	arrivals.Rows
 }
 

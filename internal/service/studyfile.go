@@ -23,6 +23,9 @@ const mostHistory = 1000
 // it, open at its beginning; the caller closes and removes it. told is told how many of the rows
 // are written; nil for nobody.
 func (s *StudyFiles) StudyFile(ctx context.Context, studyID uint64, told func(done, of int)) (*os.File, error) {
+	if err := s.may(ctx, studyID, study.ToSeeAnswers); err != nil {
+		return nil, err
+	}
 	return s.room.Outgoing(func(w io.Writer) error {
 		p, err := s.page(ctx, studyID, nil)
 		if err != nil {

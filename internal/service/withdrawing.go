@@ -13,7 +13,7 @@ import (
 // Withdraw takes an analysis away; a claim stays in the register. RestoreAnalysis brings it
 // back.
 func (s *Claims) Withdraw(ctx context.Context, studyID, id uint64) error {
-	title := Title{ID: "withdrawn", Values: document.Values{}}
+	title := Title{To: study.ToAsk, ID: "withdrawn", Values: document.Values{}}
 	return s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.standing(id)
 		if err != nil {
@@ -45,7 +45,7 @@ func (d *draft) setWithdrawn(a study.Analysis, withdrawn bool) error {
 // answer that it names by its code is no longer there it cannot come back as it was and is
 // refused.
 func (s *Claims) RestoreAnalysis(ctx context.Context, studyID, id uint64) (questionID uint64, err error) {
-	title := Title{ID: "brought_back", Values: document.Values{}}
+	title := Title{To: study.ToAsk, ID: "brought_back", Values: document.Values{}}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		a, err := d.store.Analysis(d.ctx, studyID, id)
 		if err != nil {

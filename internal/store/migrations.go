@@ -258,6 +258,47 @@ var migrationSteps = []struct {
 		`ALTER TABLE source_files ADD COLUMN IF NOT EXISTS author VARCHAR(64) NOT NULL DEFAULT ''`,
 		`ALTER TABLE share_versions ADD COLUMN IF NOT EXISTS author VARCHAR(64) NOT NULL DEFAULT ''`,
 	}},
+	// Accounts, where people sign in. Of tokens only their hashes are kept.
+	{"0010", []string{
+		`CREATE TABLE IF NOT EXISTS accounts (
+			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+			email VARCHAR(190) NOT NULL UNIQUE,
+			name VARCHAR(120) NOT NULL,
+			password VARCHAR(200) NOT NULL,
+			administrator BOOLEAN NOT NULL,
+			created_at DATETIME(3) NOT NULL,
+			disabled_at DATETIME(3) NULL)`,
+		`CREATE TABLE IF NOT EXISTS sessions (
+			hash CHAR(64) PRIMARY KEY,
+			account_id BIGINT UNSIGNED NOT NULL,
+			created_at DATETIME(3) NOT NULL,
+			seen_at DATETIME(3) NOT NULL,
+			expires_at DATETIME(3) NOT NULL,
+			agent VARCHAR(200) NOT NULL,
+			address VARCHAR(64) NOT NULL,
+			INDEX (account_id),
+			FOREIGN KEY (account_id) REFERENCES accounts (id) ON DELETE CASCADE)`,
+		`CREATE TABLE IF NOT EXISTS invitations (
+			hash CHAR(64) PRIMARY KEY,
+			email VARCHAR(190) NOT NULL,
+			name VARCHAR(120) NOT NULL,
+			invited_by BIGINT UNSIGNED NOT NULL,
+			expires_at DATETIME(3) NOT NULL,
+			used_at DATETIME(3) NULL)`,
+		`CREATE TABLE IF NOT EXISTS members (
+			study_id BIGINT UNSIGNED NOT NULL,
+			account_id BIGINT UNSIGNED NOT NULL,
+			role VARCHAR(10) NOT NULL,
+			PRIMARY KEY (study_id, account_id),
+			INDEX (account_id),
+			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE,
+			FOREIGN KEY (account_id) REFERENCES accounts (id) ON DELETE CASCADE)`,
+		`CREATE TABLE IF NOT EXISTS failed_sign_ins (
+			what CHAR(64) PRIMARY KEY,
+			failures INT UNSIGNED NOT NULL,
+			last_at DATETIME(3) NOT NULL)`,
+		`ALTER TABLE studies ADD COLUMN IF NOT EXISTS everybody VARCHAR(10) NOT NULL DEFAULT ''`,
+	}},
 }
 
 // addedBy names the column by which a statement that cannot be repeated is known to

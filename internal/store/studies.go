@@ -6,6 +6,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"widetally/core/people"
 	"widetally/core/study"
 )
 
@@ -63,10 +64,11 @@ func (s *Store) Study(ctx context.Context, id uint64) (study.Study, error) {
 func (s *Store) AddStudy(ctx context.Context, st study.Study) (study.Study, error) {
 	t := now()
 	r := studyRow{Name: st.Name, Units: st.Units, Decimals: st.Decimals, RowCount: st.Rows, CountQuestionID: st.CountQuestion, CreatedAt: t, UpdatedAt: t, Version: 1, Revision: 1}
-	if err := s.with(ctx).Create(&r).Error; err != nil {
-		return study.Study{}, translate(err)
+	err := translate(s.with(ctx).Create(&r).Error)
+	if account := study.ActorOf(ctx).Account; account > 0 && err == nil { // who makes a study owns it
+		err = s.SetMember(ctx, r.ID, account, people.Owner)
 	}
-	return r.study(), nil
+	return r.study(), err
 }
 
 // EditStudy changes name, units and decimals if the version is still st.Version.

@@ -45,6 +45,10 @@ export type Register = Schemas['Register']
 export type Design = Schemas['Design']
 export type DesignBody = Schemas['DesignBody']
 export type Claim = Schemas['Claim']
+export type Account = Schemas['Account']
+export type Session = Schemas['Session']
+export type Members = Schemas['Members']
+export type Role = Schemas['Role']
 export type Group = Schemas['Group']
 export type SpecProblem = Schemas['SpecProblem']
 export type Method = Schemas['Method']
@@ -137,6 +141,9 @@ async function reach(request: Request): Promise<Response> {
   }
 }
 
+/** Nobody is signed in, where people sign in: the application asks who it is, and what was typed stays. */
+export const isSignedOut = ref(false)
+
 const { GET, POST, PUT, PATCH, DELETE } = createClient<paths>({ baseUrl: root, fetch: reach })
 
 /** Gives what was answered, or throws what was refused. */
@@ -144,6 +151,7 @@ async function got<T>(answer: Promise<{ data?: T; error?: unknown; response: Res
   const { data, error, response } = await answer
   if (!response.ok) {
     const problem = (typeof error === 'object' ? error : null) as Partial<Schemas['Problem']> | null
+    if (problem?.code === 'http.signed_out') isSignedOut.value = true
     throw new ApiError(response.status, problem?.code ?? 'unknown', problem?.title ?? response.statusText, problem?.pointer)
   }
   return data as T
@@ -195,6 +203,17 @@ export const api = {
   deleteStudy: (study: number) => got(DELETE('/studies/{study}', { params: { path: { study } } })),
   restoreStudy: (study: number) => got(POST('/studies/{study}/restore', { params: { path: { study } } })),
   limits: () => got(GET('/limits')),
+  session: () => got(GET('/session')),
+  signIn: (email: string, password: string) => got(POST('/session', { body: { email, password } })),
+  signOut: () => got(DELETE('/session')),
+  sessions: () => got(GET('/sessions')),
+  endSession: (session: string) => got(DELETE('/sessions/{session}', { params: { path: { session } } })),
+  accounts: () => got(GET('/accounts')),
+  invite: (email: string, name: string) => got(POST('/invitations', { body: { email, name } })),
+  invitation: (token: string) => got(GET('/invitations/{token}', { params: { path: { token } } })),
+  accept: (token: string, password: string) => got(POST('/invitations/{token}', { params: { path: { token } }, body: { password } })),
+  members: (study: number) => got(GET('/studies/{study}/members', { params: { path: { study } } })),
+  share: (study: number, email: string, role: Role | '') => got(PUT('/studies/{study}/members', { params: { path: { study } }, body: { email, role } })),
   arrive: (name: string, body: Blob, signal?: Signal) => got(POST('/arrivals', { params: { query: { name } }, ...file(body), ...until(signal) })),
   addFile: (arrival: string, name: string, body: Blob) => got(POST('/arrivals/{arrival}/files', { params: { path: { arrival }, query: { name } }, ...file(body) })),
   look: (arrival: string, settings: Settings, columns: ColumnChoice[], signal: AbortSignal) =>

@@ -3,12 +3,13 @@ import { ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 
-import { isAway } from '@/api/client'
+import { isAway, isSignedOut } from '@/api/client'
 import { lazily } from './later'
 import NotFetched from './NotFetched.vue'
 import { notFetched } from './router'
 import { guideShown } from './guide'
 import { useSession } from './session'
+import { who } from './who'
 import { useKeys } from '@/composables/useKeys'
 import PlaceRail from './PlaceRail.vue'
 
@@ -16,11 +17,15 @@ import PlaceRail from './PlaceRail.vue'
 const KeySheet = lazily(() => import('./KeySheet.vue'))
 const GuidePanel = lazily(() => import('./GuidePanel.vue'))
 const UndoOffer = lazily(() => import('./UndoOffer.vue'))
+const SignIn = lazily(() => import('./SignIn.vue'))
 
 const { t } = useI18n()
 const route = useRoute()
 const session = useSession()
 const keysShown = ref(false)
+/** Somebody has been in, so that what stands behind the question who it is may stay. */
+const known = ref(false)
+watch(() => who.value !== null || !isSignedOut.value, (is) => (known.value ||= is), { immediate: true })
 useKeys({ '?': () => (keysShown.value = true), H: () => (guideShown.value = !guideShown.value) })
 
 watch(() => route.path, () => document.getElementById('page')?.focus({ preventScroll: true }), { flush: 'post' })
@@ -30,9 +35,10 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
   <div class="application">
     <a class="skip" href="#page">{{ t('app.skip') }}</a>
     <p v-if="isAway" class="away" role="status" data-test="away">{{ t('app.away') }}</p>
-    <div class="frame" :class="{ guided: guideShown }">
+    <SignIn v-if="isSignedOut && !route.meta.open" />
+    <div v-show="!isSignedOut || route.meta.open" class="frame" :class="{ guided: guideShown }">
       <PlaceRail @keys="keysShown = true" />
-      <div class="place"><main v-if="notFetched" id="page" class="sheet" tabindex="-1"><NotFetched /></main><RouterView v-else /></div>
+      <div class="place"><main v-if="notFetched" id="page" class="sheet" tabindex="-1"><NotFetched /></main><RouterView v-else-if="known || !isSignedOut || route.meta.open" /></div>
       <GuidePanel v-if="guideShown" />
     </div>
     <KeySheet v-if="keysShown" v-model="keysShown" />

@@ -8,6 +8,7 @@ import TallyMark from '@/components/TallyMark.vue'
 import { guideShown } from './guide'
 import { useSession } from './session'
 import { switchTheme, theme } from './theme'
+import { who } from './who'
 
 defineEmits<{ keys: [] }>()
 const guide = () => (guideShown.value = !guideShown.value && route.meta.place !== 'guide')
@@ -48,6 +49,14 @@ const places = computed(() => {
       {{ t(`places.${p.name}`) }}
     </RouterLink>
     <span class="gap" />
+    <RouterLink
+      v-if="who"
+      to="/account"
+      class="to"
+      data-test="account"
+      :class="{ on: route.meta.place === 'account' }"
+      :aria-current="route.meta.place === 'account' ? 'page' : undefined"
+    >{{ who.name }}</RouterLink>
     <RouterLink
       to="/quick"
       class="to"
@@ -101,6 +110,7 @@ const places = computed(() => {
   border-left: 3px solid transparent;
   cursor: pointer;
 }
+.to { overflow-wrap: anywhere; }
 .to:hover {
   color: var(--ink);
 }

@@ -13,7 +13,8 @@ import App from './App.vue'
 import { later } from './later'
 import { queries } from './queries'
 import { router } from './router'
+import { findOut } from './who'
 import { words } from './words'
 
 const app = createApp(App).use(later).use(createPinia()).use(router).use(words).use(VueQueryPlugin, { queryClient: queries })
-void router.isReady().catch(() => null).then(() => app.mount('#app'))
+void Promise.all([router.isReady().catch(() => null), findOut()]).then(() => app.mount('#app'))

@@ -7,7 +7,9 @@ import { furnishedWith } from './later'
 
 declare module 'vue-router' {
   interface RouteMeta {
-    place: 'studies' | 'intake' | 'codebook' | 'topline' | 'claims' | 'shares' | 'quick' | 'report' | 'guide' | 'none'
+    place: 'studies' | 'intake' | 'codebook' | 'topline' | 'claims' | 'shares' | 'quick' | 'report' | 'guide' | 'account' | 'none'
+    /** It can be seen by who has not signed in. */
+    open?: boolean
   }
 }
 
@@ -26,6 +28,8 @@ export const router = createRouter({
     { path: '/shares', component: furnishedWith(() => import('@/views/shares')), meta: { place: 'shares' } },
     { path: '/quick', component: furnishedWith(() => import('@/views/quick')), meta: { place: 'quick' } },
     { path: '/guide/:page?', component: furnishedWith(() => import('@/views/guide')), meta: { place: 'guide' } },
+    { path: '/account', component: furnishedWith(() => import('@/views/people')), meta: { place: 'account' } },
+    { path: '/invited/:token', component: furnishedWith(() => import('@/views/people/InvitedPage.vue')), meta: { place: 'none', open: true } },
     { path: '/:rest(.*)*', component: furnishedWith(() => import('./NotFound.vue')), meta: { place: 'none' } },
   ],
   scrollBehavior(to, from, saved) {

@@ -1,9 +1,12 @@
 <script setup lang="ts">
+import { ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRouter } from 'vue-router'
 
 import { api } from '@/api/client'
+import { lazily } from '@/app/later'
 import { useSession } from '@/app/session'
+import { who } from '@/app/who'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { count, moment } from '@/app/format'
 import InlineText from '@/components/InlineText.vue'
@@ -19,6 +22,8 @@ import EmptyShelf from './EmptyShelf.vue'
 import type { Study } from '@/api/client'
 
 const { t } = useI18n()
+const ShareDialog = lazily(() => import('./ShareDialog.vue'))
+const sharing = ref<Study | null>(null)
 const session = useSession()
 const router = useRouter()
 useBringing((files) => {
@@ -81,6 +86,14 @@ const { writing, percent, error: unwritten, take, stop } = useDownload()
                 @save="rename(study, $event)"
               /></span>
               <button
+                v-if="who"
+                type="button"
+                class="act"
+                :aria-label="`${t('people.share')}: ${study.name}`"
+                data-test="share"
+                @click="sharing = study"
+              >{{ t('people.share') }}</button>
+              <button
                 type="button"
                 class="act"
                 :aria-label="`${t('studies.save')}: ${study.name}`"
@@ -97,6 +110,7 @@ const { writing, percent, error: unwritten, take, stop } = useDownload()
           </tr>
         </tbody>
       </table>
+      <ShareDialog v-if="sharing" :study="sharing" :model-value="true" @update:model-value="sharing = null" />
       <p class="start">
         <v-btn to="/intake" variant="flat" color="primary">{{ t('studies.start') }}</v-btn>
         <span class="soft small">{{ t('studies.start_note') }}</span>

@@ -1,0 +1,75 @@
+package main
+
+import (
+	"bufio"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"strings"
+
+	"github.com/spf13/cobra"
+	"golang.org/x/term"
+
+	"widetally/internal/service"
+)
+
+// userCommand keeps the accounts of a data folder.
+func userCommand() *cobra.Command {
+	var data string
+	c := &cobra.Command{Use: "user", Short: "Make accounts for people who sign in", Args: exactly(0), RunE: func(c *cobra.Command, _ []string) error { return c.Help() }}
+	c.PersistentFlags().StringVar(&data, "data", ".data/serve", "folder for everything that is kept")
+	var name string
+	var ordinary bool
+	add := &cobra.Command{
+		Use: "add EMAIL", Short: "Make an account, which keeps the others unless --ordinary is said", Args: exactly(1),
+		Long:    "Make an account. The password is asked for, or read as the first line of a pipe. Others are invited on the page.",
+		Example: "  widetally user add ada@tally.example --name Ada",
+		RunE: func(c *cobra.Command, args []string) error {
+			password, err := passwordFrom(c)
+			if err != nil {
+				return err
+			}
+			words, err := wordsOf(c)
+			if err != nil {
+				return err
+			}
+			cases, _, closeAll, err := open(c.Context(), words, data, "", usualMemory)
+			if err != nil {
+				return err
+			}
+			defer closeAll()
+			if name == "" {
+				name, _, _ = strings.Cut(args[0], "@")
+			}
+			a, err := cases.People.AddAccount(c.Context(), args[0], name, password, !ordinary)
+			var wrong *service.InvalidError
+			if errors.As(err, &wrong) {
+				return usageError{errors.New(words.Text("problem."+wrong.Code, nil))}
+			}
+			if err == nil {
+				fmt.Fprintf(c.OutOrStdout(), "%s (%s) can sign in.\n", a.Name, a.Email)
+			}
+			return err
+		},
+	}
+	add.Flags().StringVar(&name, "name", "", "the name that others read; the part of the email before @ where it is left out")
+	add.Flags().BoolVar(&ordinary, "ordinary", false, "an account that does not keep the others")
+	c.AddCommand(add)
+	return c
+}
+
+// passwordFrom asks for a password, which is not shown, or reads one from a pipe.
+func passwordFrom(c *cobra.Command) (string, error) {
+	if in, ok := c.InOrStdin().(*os.File); ok && term.IsTerminal(int(in.Fd())) {
+		fmt.Fprint(c.ErrOrStderr(), "Password: ")
+		raw, err := term.ReadPassword(int(in.Fd()))
+		fmt.Fprintln(c.ErrOrStderr())
+		return string(raw), err
+	}
+	line, err := bufio.NewReader(c.InOrStdin()).ReadString('\n')
+	if err != nil && !errors.Is(err, io.EOF) {
+		return "", err
+	}
+	return strings.TrimRight(line, "\r\n"), nil
+}

@@ -1,0 +1,106 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/study"
+	"widetally/internal/demo"
+	"widetally/internal/mariadb/mariadbtest"
+	"widetally/internal/service"
+	"widetally/web"
+)
+
+// A team: who keeps the accounts signs in, invites somebody by a link and shares a study; the other one chooses a
+// password, sees what her role lets her see, and is asked who she is again once her session is ended.
+func TestATeam(t *testing.T) {
+	t.Parallel()
+	// Two names of one computer, so that two people sign in beside each other in one browser.
+	hers := ""
+	address, cases, _ := serveTo(t, mariadbtest.Database(t), service.Options{}, web.Files(), func(address string) []string {
+		hers = "http://" + strings.Replace(address, "127.0.0.1", "localhost", 1)
+		return []string{"http://" + address, hers}
+	})
+	const password = "quarry lantern seven herons"
+	root, err := cases.People.AddAccount(t.Context(), "root@tally.example", "Rut Keeper", password, true)
+	require.NoError(t, err)
+	_, err = demo.Make(study.WithActor(t.Context(), root.Actor()), cases)
+	require.NoError(t, err)
+
+	p := open(t)
+	p.visit(address + "/studies")
+	p.sees("[data-test=sign-in]", "Sign in")
+	p.gone(".shelf")
+	p.fill("#sign-in-email", "root@tally.example")
+	p.fill("#sign-in-password", "not the password at all")
+	p.click("[data-test=sign-in] button[type=submit]")
+	p.sees("[data-test=error]", "The email or the password is not right.")
+	p.audited("sign in")
+	p.fill("#sign-in-password", password)
+	p.click("[data-test=sign-in] button[type=submit]")
+	p.sees(".shelf", "Fernmouth")
+	p.click("[data-test=account]")
+	p.fill("[data-test=invite-name]", "Ida")
+	p.fill("[data-test=invite-email]", "ida@tally.example")
+	p.click("[data-test=invite]")
+	p.sees("[data-test=invite-link]", "/invited/")
+	link := p.read("[data-test=invite-link]")
+	p.audited("account")
+	p.visit(address + "/studies")
+	p.click("[data-test=share]")
+	p.sees("[data-test=share-dialog]", "Rut Keeper")
+	p.fill("[data-test=share-email]", "ida@tally.example")
+	p.click("[data-test=share-add]")
+	p.sees("[data-test=share-dialog]", "Nobody with the email ida@tally.example has an account here. Invite them first.")
+	p.audited("share")
+
+	ida := open(t)
+	_, path, _ := strings.Cut(strings.TrimPrefix(link, "http://"), "/")
+	ida.visit(hers + "/" + path)
+	ida.sees("main", "Welcome, Ida")
+	ida.fill("#invited-password", "password1234")
+	ida.click("main button[type=submit]")
+	ida.sees("[data-test=error]", "This password is easily guessed.")
+	ida.fill("#invited-password", "herons quarry lantern nine")
+	ida.click("main button[type=submit]")
+	ida.sees("main", "Start")
+	ida.gone(".shelf")
+
+	p.click("[data-test=share-add]")
+	p.sees("[data-test=share-dialog] tbody", "Ida ida@tally.example")
+	ida.visit(hers + "/studies/1")
+	ida.sees("#q4 .tally", "Owns it")
+	ida.visit(hers + "/studies/1/codebook")
+	ida.sees("main", "tenure")
+
+	// What she asks bears her name; her session ends, and she is asked who she is where she was.
+	accounts, err := cases.People.Accounts(t.Context())
+	require.NoError(t, err)
+	for _, a := range accounts {
+		if a.Email == "ida@tally.example" {
+			ctx := study.WithActor(t.Context(), a.Actor())
+			sessions, err := cases.People.Sessions(ctx)
+			require.NoError(t, err)
+			require.Len(t, sessions, 1)
+			require.NoError(t, cases.People.EndSession(ctx, sessions[0].Hash))
+		}
+	}
+	ida.visit(hers + "/studies/1")
+	ida.sees("[data-test=sign-in]", "Sign in")
+	ida.gone("#q4")
+	ida.fill("#sign-in-email", "ida@tally.example")
+	ida.fill("#sign-in-password", "herons quarry lantern nine")
+	ida.click("[data-test=sign-in] button[type=submit]")
+	ida.sees("#q4 .tally", "Owns it")
+	for _, status := range []int{401, 403, 422} {
+		p.forgive(status)
+		ida.forgive(status)
+	}
+	at, err := chromedp.Run(ida.ctx, chromedp.Evaluate[string](`location.pathname`))
+	require.NoError(t, err)
+	assert.Equal(t, "/studies/1", at)
+}

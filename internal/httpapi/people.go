@@ -1,0 +1,292 @@
+package httpapi
+
+import (
+	"errors"
+	"math"
+	"net/url"
+	"strings"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+
+	"widetally/core/people"
+	"widetally/core/study"
+	"widetally/internal/service"
+)
+
+// cookieName is that of the token of a session. Over https it is bound to this host alone.
+func (s *application) cookieName() string {
+	if s.secure() {
+		return "__Host-widetally"
+	}
+	return "widetally"
+}
+
+// secure says whether every address at which the application is reached is one of https.
+func (s *application) secure() bool {
+	for origin := range s.origins {
+		if !strings.HasPrefix(origin, "https://") {
+			return false
+		}
+	}
+	return len(s.origins) > 0
+}
+
+func (s *application) setCookie(c fiber.Ctx, secret string) {
+	cookie := &fiber.Cookie{Name: s.cookieName(), Value: secret, Path: "/", HTTPOnly: true, Secure: s.secure(), SameSite: fiber.CookieSameSiteLaxMode, MaxAge: int(people.LongestTime.Seconds())}
+	if secret == "" {
+		cookie.MaxAge, cookie.Expires = -1, time.Unix(0, 0)
+	}
+	c.Cookie(cookie)
+}
+
+// Origin is an address at which the application is reached, as a browser sends it; false for what is none.
+func Origin(text string) (string, bool) {
+	u, err := url.Parse(strings.TrimSuffix(text, "/"))
+	if err != nil || u.Scheme != "https" && u.Scheme != "http" || u.Host == "" || u.Path != "" || u.RawQuery != "" || u.User != nil {
+		return "", false
+	}
+	return strings.ToLower(u.Scheme + "://" + u.Host), true
+}
+
+// identify says who sent a request: where people sign in whoever the session is of, and nobody else gets
+// further than to the places where one signs in.
+func (s *server) identify(c fiber.Ctx) error {
+	if !s.signIn {
+		return c.Next()
+	}
+	account, err := s.People.SignedIn(c.Context(), c.Cookies(s.cookieName()))
+	switch {
+	case err == nil:
+		c.SetContext(study.WithActor(c.Context(), account.Actor()))
+		return c.Next()
+	case errors.Is(err, service.ErrSignedOut) && open(c.Path()):
+		c.SetContext(study.WithActor(c.Context(), stranger))
+		return c.Next()
+	case errors.Is(err, service.ErrSignedOut):
+		return &refusal{status: fiber.StatusUnauthorized, code: "signed_out"}
+	}
+	return err
+}
+
+// stranger is who has not signed in: of no account, so that no study lets him in.
+var stranger = study.Actor{ID: "stranger", Account: math.MaxUint64, Via: study.ViaPage}
+
+// open are the addresses at which somebody who has not signed in gets an answer.
+func open(path string) bool {
+	return path == "/api/v1/session" || strings.HasPrefix(path, "/api/v1/invitations/")
+}
+
+func (s *server) peopleRoutes(r fiber.Router) {
+	r.Get("/session", s.to((*server).getSession))
+	r.Post("/session", s.to((*server).beginSession))
+	r.Delete("/session", s.to((*server).endSession))
+	r.Get("/sessions", s.to((*server).listSessions))
+	r.Delete("/sessions/:session", s.to((*server).endOther))
+	r.Get("/accounts", s.to((*server).listAccounts))
+	r.Post("/invitations", s.to((*server).invite))
+	r.Get("/invitations/:token", s.to((*server).getInvitation))
+	r.Post("/invitations/:token", s.to((*server).acceptInvitation))
+	r.Get("/studies/:study/members", s.to((*server).getMembers))
+	r.Put("/studies/:study/members", s.to((*server).share))
+}
+
+type accountDTO struct {
+	Email         string `json:"email"`
+	Name          string `json:"name"`
+	Administrator bool   `json:"administrator"`
+}
+
+func toAccount(a people.Account) *accountDTO {
+	return &accountDTO{a.Email, a.Name, a.Administrator}
+}
+
+type sessionDTO struct {
+	// SignIn says that people sign in here; where they do not, everybody at this computer is the same.
+	SignIn bool `json:"signIn"`
+	// Account is whose session it is; null where nobody has signed in.
+	Account *accountDTO `json:"account"`
+}
+
+func (s *server) getSession(c fiber.Ctx) error {
+	out := sessionDTO{SignIn: s.signIn}
+	if who := study.ActorOf(c.Context()); who.Account > 0 && who != stranger {
+		a, err := s.People.SignedIn(c.Context(), c.Cookies(s.cookieName()))
+		if err != nil {
+			return err
+		}
+		out.Account = toAccount(a)
+	}
+	return c.JSON(out)
+}
+
+func (s *server) whence(c fiber.Ctx) service.From {
+	return service.From{Agent: c.Get(fiber.HeaderUserAgent), Address: c.IP()}
+}
+
+func (s *server) beginSession(c fiber.Ctx) error {
+	var body struct {
+		Email    string `json:"email"`
+		Password string `json:"password"`
+	}
+	if err := s.decode(c, &body); err != nil {
+		return err
+	}
+	secret, account, err := s.People.SignIn(c.Context(), body.Email, body.Password, s.whence(c))
+	if err != nil {
+		return err
+	}
+	// A session that was there before is not gone on with.
+	if err := s.People.SignOut(c.Context(), c.Cookies(s.cookieName())); err != nil {
+		return err
+	}
+	s.setCookie(c, secret)
+	return c.JSON(sessionDTO{s.signIn, toAccount(account)})
+}
+
+func (s *server) endSession(c fiber.Ctx) error {
+	if err := s.People.SignOut(c.Context(), c.Cookies(s.cookieName())); err != nil {
+		return err
+	}
+	s.setCookie(c, "")
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+type oneSessionDTO struct {
+	ID      string    `json:"id"`
+	Agent   string    `json:"agent"`
+	Address string    `json:"address"`
+	Since   time.Time `json:"since"`
+	Seen    time.Time `json:"seen"`
+	This    bool      `json:"this"`
+}
+
+func (s *server) listSessions(c fiber.Ctx) error {
+	all, err := s.People.Sessions(c.Context())
+	if err != nil {
+		return err
+	}
+	out := struct {
+		Sessions []oneSessionDTO `json:"sessions"`
+	}{[]oneSessionDTO{}}
+	this := s.People.This(c.Cookies(s.cookieName()))
+	for _, one := range all {
+		out.Sessions = append(out.Sessions, oneSessionDTO{one.Hash, one.Agent, one.Address, one.CreatedAt, one.SeenAt, one.Hash == this})
+	}
+	return c.JSON(out)
+}
+
+func (s *server) endOther(c fiber.Ctx) error {
+	if err := s.People.EndSession(c.Context(), c.Params("session")); err != nil {
+		return err
+	}
+	return c.SendStatus(fiber.StatusNoContent)
+}
+
+func (s *server) listAccounts(c fiber.Ctx) error {
+	all, err := s.People.Accounts(c.Context())
+	if err != nil {
+		return err
+	}
+	out := struct {
+		Accounts []*accountDTO `json:"accounts"`
+	}{[]*accountDTO{}}
+	for _, a := range all {
+		if a.DisabledAt == nil {
+			out.Accounts = append(out.Accounts, toAccount(a))
+		}
+	}
+	return c.JSON(out)
+}
+
+func (s *server) invite(c fiber.Ctx) error {
+	var body struct {
+		Email string `json:"email"`
+		Name  string `json:"name"`
+	}
+	if err := s.decode(c, &body); err != nil {
+		return err
+	}
+	secret, err := s.People.Invite(c.Context(), body.Email, body.Name)
+	if err != nil {
+		return err
+	}
+	return c.Status(fiber.StatusCreated).JSON(fiber.Map{"path": "/invited/" + secret, "until": time.Now().Add(people.InvitedFor)})
+}
+
+func (s *server) getInvitation(c fiber.Ctx) error {
+	a, err := s.People.Invited(c.Context(), c.Params("token"))
+	if err != nil {
+		return err
+	}
+	return c.JSON(toAccount(a))
+}
+
+func (s *server) acceptInvitation(c fiber.Ctx) error {
+	var body struct {
+		Password string `json:"password"`
+	}
+	if err := s.decode(c, &body); err != nil {
+		return err
+	}
+	secret, account, err := s.People.Accept(c.Context(), c.Params("token"), body.Password, s.whence(c))
+	if err != nil {
+		return err
+	}
+	s.setCookie(c, secret)
+	return c.Status(fiber.StatusCreated).JSON(sessionDTO{s.signIn, toAccount(account)})
+}
+
+type memberDTO struct {
+	Email string      `json:"email"`
+	Name  string      `json:"name"`
+	Role  people.Role `json:"role"`
+}
+
+type membersDTO struct {
+	Members []memberDTO `json:"members"`
+	// Everybody is the role of everybody who signs in; "" for none.
+	Everybody people.Role `json:"everybody"`
+	// Owns says that who asks may change this.
+	Owns  bool          `json:"owns"`
+	Roles []people.Role `json:"roles"`
+}
+
+func (s *server) getMembers(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	return s.sendMembers(c, n)
+}
+
+func (s *server) sendMembers(c fiber.Ctx, studyID uint64) error {
+	list, everybody, err := s.People.Members(c.Context(), studyID)
+	if err != nil {
+		return err
+	}
+	out := membersDTO{Members: []memberDTO{}, Everybody: everybody, Roles: people.Roles, Owns: s.People.Owns(c.Context(), studyID)}
+	for _, m := range list {
+		out.Members = append(out.Members, memberDTO{m.Account.Email, m.Account.Name, m.Role})
+	}
+	return c.JSON(out)
+}
+
+func (s *server) share(c fiber.Ctx) error {
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	var body struct {
+		// Email is that of whom; "" for everybody who signs in.
+		Email string      `json:"email"`
+		Role  people.Role `json:"role"`
+	}
+	if err := s.decode(c, &body); err != nil {
+		return err
+	}
+	if err := s.People.Share(c.Context(), n, body.Email, body.Role); err != nil {
+		return err
+	}
+	return s.sendMembers(c, n)
+}

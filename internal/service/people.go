@@ -1,0 +1,422 @@
+package service
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"encoding/base64"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/alexedwards/argon2id"
+
+	"widetally/core/people"
+	"widetally/core/study"
+)
+
+// People is who signs in, and who may do what with a study.
+type People struct {
+	*base
+	store peopleRows
+	// decoy is the hash that a password is held against where there is no account, so that nobody tells by
+	// the time that it takes.
+	decoy string
+	names sync.Map // of accounts, which do not change
+}
+
+type peopleRows interface {
+	AddAccount(ctx context.Context, a people.Account, password string) (people.Account, error)
+	Accounts(ctx context.Context) ([]people.Account, error)
+	Account(ctx context.Context, id uint64) (people.Account, error)
+	AccountByEmail(ctx context.Context, email string) (people.Account, string, error)
+	SetAccountDisabled(ctx context.Context, id uint64, disabled bool) error
+	SetPassword(ctx context.Context, id uint64, password string) error
+	AddSession(ctx context.Context, s people.Session) error
+	Session(ctx context.Context, hash string) (people.Session, error)
+	Sessions(ctx context.Context, account uint64) ([]people.Session, error)
+	SeeSession(ctx context.Context, hash string, at time.Time) error
+	EndSession(ctx context.Context, account uint64, hash string) error
+	Invite(ctx context.Context, hash string, a people.Account, by uint64, until time.Time) error
+	Invited(ctx context.Context, hash string) (people.Account, error)
+	UseInvitation(ctx context.Context, hash string) error
+	RoleIn(ctx context.Context, studyID, account uint64) (people.Role, bool, error)
+	Members(ctx context.Context, studyID uint64) ([]people.Member, people.Role, error)
+	SetMember(ctx context.Context, studyID, account uint64, role people.Role) error
+	SetEverybody(ctx context.Context, studyID uint64, role people.Role) error
+	SignInFailures(ctx context.Context, what string) (int, time.Time, error)
+	NoteSignIn(ctx context.Context, what string, failed bool) error
+	InTx(ctx context.Context, f func(ctx context.Context) error) error
+}
+
+// The errors of signing in. None tells whether there is an account.
+var (
+	ErrSignIn    = errors.New("service: email or password is wrong")
+	ErrSignedOut = errors.New("service: nobody is signed in")
+)
+
+// SlowedError says that signing in failed too often, and when it may be tried again.
+type SlowedError struct{ Wait time.Duration }
+
+func (e *SlowedError) Error() string { return fmt.Sprintf("service: try again in %s", e.Wait) }
+
+// hashing is how passwords are kept: argon2id with 64 MB in one pass (RFC 9106 asks for as much or more).
+var hashing = &argon2id.Params{Memory: 64 << 10, Iterations: 1, Parallelism: 2, SaltLength: 16, KeyLength: 32}
+
+func newPeople(b *base, s peopleRows) *People { return &People{base: b, store: s} }
+
+// token is a secret that nobody guesses, and its hash, which is kept.
+func token() (secret, hash string, err error) {
+	raw := make([]byte, 32)
+	if _, err = rand.Read(raw); err != nil {
+		return "", "", fmt.Errorf("service: %w", err)
+	}
+	secret = base64.RawURLEncoding.EncodeToString(raw)
+	return secret, hashOf(secret), nil
+}
+
+func hashOf(secret string) string {
+	sum := sha256.Sum256([]byte(secret))
+	return hex.EncodeToString(sum[:])
+}
+
+// AddAccount makes an account; the error says what is wrong with what was given.
+func (s *People) AddAccount(ctx context.Context, email, name, password string, administrator bool) (people.Account, error) {
+	a := people.Account{Administrator: administrator}
+	var ok bool
+	if a.Email, ok = people.Email(email); !ok {
+		return a, invalid("people.email", "/email", nil)
+	}
+	var err error
+	if a.Name, err = plain(name, "/name", maxName, true); err != nil {
+		return a, err
+	}
+	hash, err := s.hashed(password, a)
+	if err != nil {
+		return a, err
+	}
+	a, err = s.store.AddAccount(ctx, a, hash)
+	if errors.Is(err, study.ErrStale) {
+		return a, invalid("people.taken", "/email", nil)
+	}
+	return a, err
+}
+
+func (s *People) hashed(password string, of people.Account) (string, error) {
+	if fault := people.CheckPassword(password, append(strings.Fields(of.Name), of.Email)...); fault != "" {
+		return "", invalid("password."+string(fault), "/password", nil)
+	}
+	hash, err := argon2id.CreateHash(password, hashing)
+	if err != nil {
+		return "", fmt.Errorf("service: %w", err)
+	}
+	return hash, nil
+}
+
+// Named is the name of who did something, by the id that was noted; "" for who has no account.
+func (s *People) Named(actor string) string {
+	account, is := people.AccountOf(actor)
+	if !is {
+		return ""
+	}
+	if name, known := s.names.Load(account); known {
+		return name.(string) //nolint:forcetypeassert // nothing else is put there
+	}
+	ctx, stop := context.WithTimeout(context.Background(), time.Second)
+	defer stop()
+	a, err := s.store.Account(ctx, account)
+	if err != nil {
+		return ""
+	}
+	s.names.Store(account, a.Name)
+	return a.Name
+}
+
+// Known says whether anybody has an account.
+func (s *People) Known(ctx context.Context) (bool, error) {
+	all, err := s.store.Accounts(ctx)
+	return len(all) > 0, err
+}
+
+// Accounts lists them.
+func (s *People) Accounts(ctx context.Context) ([]people.Account, error) {
+	return s.store.Accounts(ctx)
+}
+
+// From is where somebody signs in.
+type From struct{ Agent, Address string }
+
+// Signing in is slowed, never stopped, for an account and for an address: from so many failures on each one
+// doubles the wait, up to a bound that a person can bear.
+const (
+	freeFailures = 5
+	firstWait    = time.Second
+	longestWait  = 5 * time.Minute
+	forgotten    = time.Hour
+	// An address stands for many people, and may fail more often.
+	freeOfAddress = 50
+)
+
+func (s *People) slowed(ctx context.Context, what string, free int) error {
+	n, last, err := s.store.SignInFailures(ctx, what)
+	if err != nil {
+		return err
+	}
+	if n < free || time.Since(last) > forgotten {
+		return nil
+	}
+	wait := min(firstWait<<min(n-free, 20), longestWait)
+	if left := wait - time.Since(last); left > 0 {
+		return &SlowedError{left}
+	}
+	return nil
+}
+
+// SignIn begins a session for who knows the password, and gives its token. ErrSignIn, a *SlowedError.
+func (s *People) SignIn(ctx context.Context, email, password string, from From) (secret string, a people.Account, err error) {
+	known, ok := people.Email(email)
+	if !ok {
+		return "", a, ErrSignIn
+	}
+	account, address := hashOf("account "+known+" "+from.Address), hashOf("address "+from.Address)
+	if err = s.slowed(ctx, account, freeFailures); err == nil {
+		err = s.slowed(ctx, address, freeOfAddress)
+	}
+	if err != nil {
+		return "", a, err
+	}
+	a, hash, err := s.store.AccountByEmail(ctx, known)
+	there := err == nil && a.DisabledAt == nil
+	if err != nil && !errors.Is(err, study.ErrNotFound) {
+		return "", a, err
+	}
+	if !there {
+		if hash, err = s.nobody(); err != nil {
+			return "", a, err
+		}
+	}
+	same, err := argon2id.ComparePasswordAndHash(password, hash)
+	if err != nil {
+		return "", a, fmt.Errorf("service: %w", err)
+	}
+	right := same && there
+	for _, what := range []string{account, address} {
+		if right && what == address {
+			continue // others may have failed there
+		}
+		if err := s.store.NoteSignIn(ctx, what, !right); err != nil {
+			return "", a, err
+		}
+	}
+	if !right {
+		return "", people.Account{}, ErrSignIn
+	}
+	secret, err = s.begin(ctx, a, from)
+	return secret, a, err
+}
+
+// nobody is the hash of no password.
+func (s *People) nobody() (string, error) {
+	if s.decoy != "" {
+		return s.decoy, nil
+	}
+	secret, _, err := token()
+	if err != nil {
+		return "", err
+	}
+	return argon2id.CreateHash(secret, hashing)
+}
+
+func (s *People) begin(ctx context.Context, a people.Account, from From) (string, error) {
+	const mostAgent, mostAddress = 200, 64
+	secret, hash, err := token()
+	if err != nil {
+		return "", err
+	}
+	at := time.Now()
+	return secret, s.store.AddSession(ctx, people.Session{Hash: hash, Account: a.ID, CreatedAt: at, SeenAt: at, ExpiresAt: at.Add(people.LongestTime),
+		Agent: cut(strings.ToValidUTF8(from.Agent, ""), mostAgent), Address: cut(from.Address, mostAddress)})
+}
+
+// seenEvery is how often a session notes that it was used.
+const seenEvery = time.Minute
+
+// SignedIn is who has a session; ErrSignedOut where it has ended, or the account is closed.
+func (s *People) SignedIn(ctx context.Context, secret string) (people.Account, error) {
+	if secret == "" {
+		return people.Account{}, ErrSignedOut
+	}
+	session, err := s.store.Session(ctx, hashOf(secret))
+	now := time.Now()
+	switch {
+	case errors.Is(err, study.ErrNotFound):
+		return people.Account{}, ErrSignedOut
+	case err != nil:
+		return people.Account{}, err
+	case now.After(session.ExpiresAt) || now.Sub(session.SeenAt) > people.IdleTime:
+		return people.Account{}, errors.Join(ErrSignedOut, s.store.EndSession(ctx, session.Account, session.Hash))
+	}
+	a, err := s.store.Account(ctx, session.Account)
+	if err != nil || a.DisabledAt != nil {
+		return people.Account{}, errors.Join(ErrSignedOut, err)
+	}
+	if now.Sub(session.SeenAt) > seenEvery {
+		err = s.store.SeeSession(ctx, session.Hash, now)
+	}
+	return a, err
+}
+
+// SignOut ends a session.
+func (s *People) SignOut(ctx context.Context, secret string) error {
+	session, err := s.store.Session(ctx, hashOf(secret))
+	if errors.Is(err, study.ErrNotFound) {
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	return s.store.EndSession(ctx, session.Account, session.Hash)
+}
+
+// Sessions are the browsers in which who asks has signed in; EndSession ends one of them.
+func (s *People) Sessions(ctx context.Context) ([]people.Session, error) {
+	return s.store.Sessions(ctx, study.ActorOf(ctx).Account)
+}
+
+// EndSession ends a session of who asks, by its hash.
+func (s *People) EndSession(ctx context.Context, hash string) error {
+	return s.store.EndSession(ctx, study.ActorOf(ctx).Account, hash)
+}
+
+// This is the hash of the session of a token.
+func (s *People) This(secret string) string { return hashOf(secret) }
+
+// Invite makes an invitation that serves once and for a week, and gives its token. Only who administers invites.
+func (s *People) Invite(ctx context.Context, email, name string) (secret string, err error) {
+	who := study.ActorOf(ctx)
+	if who.Account > 0 && !who.Administrator {
+		return "", study.ErrNotAllowed
+	}
+	a := people.Account{}
+	var ok bool
+	if a.Email, ok = people.Email(email); !ok {
+		return "", invalid("people.email", "/email", nil)
+	}
+	if a.Name, err = plain(name, "/name", maxName, true); err != nil {
+		return "", err
+	}
+	if _, _, err := s.store.AccountByEmail(ctx, a.Email); err == nil {
+		return "", invalid("people.taken", "/email", nil)
+	} else if !errors.Is(err, study.ErrNotFound) {
+		return "", err
+	}
+	secret, hash, err := token()
+	if err != nil {
+		return "", err
+	}
+	return secret, s.store.Invite(ctx, hash, a, who.Account, time.Now().Add(people.InvitedFor))
+}
+
+// Invited is whom an invitation is for.
+func (s *People) Invited(ctx context.Context, secret string) (people.Account, error) {
+	return s.store.Invited(ctx, hashOf(secret))
+}
+
+// Accept makes the account of who was invited, and signs in.
+func (s *People) Accept(ctx context.Context, secret, password string, from From) (session string, a people.Account, err error) {
+	invited, err := s.Invited(ctx, secret)
+	if err != nil {
+		return "", a, err
+	}
+	hash, err := s.hashed(password, invited)
+	if err != nil {
+		return "", a, err
+	}
+	err = s.store.InTx(ctx, func(ctx context.Context) error {
+		if err := s.store.UseInvitation(ctx, hashOf(secret)); err != nil {
+			return err
+		}
+		a, err = s.store.AddAccount(ctx, invited, hash)
+		if errors.Is(err, study.ErrStale) {
+			return invalid("people.taken", "/email", nil)
+		}
+		return err
+	})
+	if err != nil {
+		return "", a, err
+	}
+	session, err = s.begin(ctx, a, from)
+	return session, a, err
+}
+
+// letIn says whether who signed in may do something with a study: by the role there, and an administrator what
+// an owner may with what nobody owns. Where nobody signs in everybody may do everything.
+func (s *People) letIn(ctx context.Context, who study.Actor, studyID uint64, to study.Access) error {
+	if who.Account == 0 {
+		return nil
+	}
+	role, owned, err := s.store.RoleIn(ctx, studyID, who.Account)
+	if err != nil {
+		return err
+	}
+	if who.Administrator && !owned {
+		role = people.Owner
+	}
+	if !role.May(to) {
+		return study.ErrNotAllowed
+	}
+	return nil
+}
+
+// Members lists who may do what with a study, for whoever sees it.
+func (s *People) Members(ctx context.Context, studyID uint64) (list []people.Member, everybody people.Role, err error) {
+	if _, err := s.seen(ctx, studyID); err != nil {
+		return nil, "", err
+	}
+	return s.store.Members(ctx, studyID)
+}
+
+// May refuses whoever has no access of a kind to a study.
+func (s *People) May(ctx context.Context, studyID uint64, to study.Access) error {
+	return s.may(ctx, studyID, to)
+}
+
+// Owns says whether who asks may share a study and delete it.
+func (s *People) Owns(ctx context.Context, studyID uint64) bool {
+	return s.may(ctx, studyID, study.ToOwn) == nil
+}
+
+// Share gives somebody a role in a study, or everybody where no email is given; the role of nobody takes it
+// away. A study keeps an owner.
+func (s *People) Share(ctx context.Context, studyID uint64, email string, role people.Role) error {
+	if role != people.Nobody && !role.May(study.ToSee) || email == "" && role.May(study.ToOwn) {
+		return invalid("people.role", "/role", nil)
+	}
+	if err := s.may(ctx, studyID, study.ToOwn); err != nil {
+		return err
+	}
+	if email == "" {
+		return s.store.SetEverybody(ctx, studyID, role)
+	}
+	known, _ := people.Email(email)
+	a, _, err := s.store.AccountByEmail(ctx, known)
+	if errors.Is(err, study.ErrNotFound) {
+		return invalid("people.nobody", "/email", map[string]string{"email": email})
+	}
+	if err != nil {
+		return err
+	}
+	return s.store.InTx(ctx, func(ctx context.Context) error {
+		if err := s.store.SetMember(ctx, studyID, a.ID, role); err != nil {
+			return err
+		}
+		_, owned, err := s.store.RoleIn(ctx, studyID, a.ID)
+		if err == nil && !owned {
+			err = invalid("people.last_owner", "/role", nil)
+		}
+		return err
+	})
+}

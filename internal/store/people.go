@@ -1,0 +1,259 @@
+package store
+
+import (
+	"context"
+	"errors"
+	"time"
+
+	driver "github.com/go-sql-driver/mysql"
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"widetally/core/people"
+	"widetally/core/study"
+)
+
+type accountRow struct {
+	ID            uint64
+	Email         string
+	Name          string
+	Password      string // its argon2id hash
+	Administrator bool
+	CreatedAt     time.Time
+	DisabledAt    *time.Time
+}
+
+func (accountRow) TableName() string { return "accounts" }
+
+func (r accountRow) account() people.Account {
+	return people.Account{ID: r.ID, Email: r.Email, Name: r.Name, Administrator: r.Administrator, CreatedAt: r.CreatedAt, DisabledAt: r.DisabledAt}
+}
+
+// duplicate is the server's number for a row that is there already.
+const duplicate = 1062
+
+// AddAccount keeps an account with the hash of its password; study.ErrStale where the email has one already.
+func (s *Store) AddAccount(ctx context.Context, a people.Account, password string) (people.Account, error) {
+	r := accountRow{Email: a.Email, Name: a.Name, Password: password, Administrator: a.Administrator, CreatedAt: now()}
+	err := s.with(ctx).Create(&r).Error
+	var said *driver.MySQLError
+	if errors.As(err, &said) && said.Number == duplicate {
+		return a, study.ErrStale
+	}
+	return r.account(), translate(err)
+}
+
+// Accounts lists them by name.
+func (s *Store) Accounts(ctx context.Context) (out []people.Account, err error) {
+	var rows []accountRow
+	err = s.with(ctx).Order("name, id").Find(&rows).Error
+	for _, r := range rows {
+		out = append(out, r.account())
+	}
+	return out, translate(err)
+}
+
+// Account finds one; study.ErrNotFound where there is none.
+func (s *Store) Account(ctx context.Context, id uint64) (people.Account, error) {
+	var r accountRow
+	err := s.with(ctx).Take(&r, id).Error
+	return r.account(), translate(err)
+}
+
+// AccountByEmail finds one with the hash of its password.
+func (s *Store) AccountByEmail(ctx context.Context, email string) (people.Account, string, error) {
+	var r accountRow
+	err := s.with(ctx).Where("email = ?", email).Take(&r).Error
+	return r.account(), r.Password, translate(err)
+}
+
+// SetAccountDisabled closes an account, whose sessions end, or opens it again.
+func (s *Store) SetAccountDisabled(ctx context.Context, id uint64, disabled bool) error {
+	return s.InTx(ctx, func(ctx context.Context) error {
+		var at any
+		if disabled {
+			at = now()
+			if err := s.with(ctx).Delete(&sessionRow{}, "account_id = ?", id).Error; err != nil {
+				return translate(err)
+			}
+		}
+		return edited(s.with(ctx).Model(&accountRow{}).Where("id = ?", id).Update("disabled_at", at))
+	})
+}
+
+// SetPassword keeps another hash, and ends every session of the account.
+func (s *Store) SetPassword(ctx context.Context, id uint64, password string) error {
+	return s.InTx(ctx, func(ctx context.Context) error {
+		if err := s.with(ctx).Delete(&sessionRow{}, "account_id = ?", id).Error; err != nil {
+			return translate(err)
+		}
+		return edited(s.with(ctx).Model(&accountRow{}).Where("id = ?", id).Update("password", password))
+	})
+}
+
+type sessionRow struct {
+	Hash      string `gorm:"primaryKey"`
+	AccountID uint64
+	CreatedAt time.Time
+	SeenAt    time.Time
+	ExpiresAt time.Time
+	Agent     string
+	Address   string
+}
+
+func (sessionRow) TableName() string { return "sessions" }
+
+func (r sessionRow) session() people.Session {
+	return people.Session{Hash: r.Hash, Account: r.AccountID, CreatedAt: r.CreatedAt, SeenAt: r.SeenAt, ExpiresAt: r.ExpiresAt, Agent: r.Agent, Address: r.Address}
+}
+
+// AddSession keeps one, and drops those of everybody that have ended.
+func (s *Store) AddSession(ctx context.Context, of people.Session) error {
+	return s.InTx(ctx, func(ctx context.Context) error {
+		t := now()
+		if err := s.with(ctx).Delete(&sessionRow{}, "expires_at < ? OR seen_at < ?", t, t.Add(-people.IdleTime)).Error; err != nil {
+			return translate(err)
+		}
+		return translate(s.with(ctx).Create(&sessionRow{of.Hash, of.Account, of.CreatedAt.UTC(), of.SeenAt.UTC(), of.ExpiresAt.UTC(), of.Agent, of.Address}).Error)
+	})
+}
+
+// Session finds one by its hash.
+func (s *Store) Session(ctx context.Context, hash string) (people.Session, error) {
+	var r sessionRow
+	err := s.with(ctx).Take(&r, "hash = ?", hash).Error
+	return r.session(), translate(err)
+}
+
+// Sessions are those of an account, the one used last first.
+func (s *Store) Sessions(ctx context.Context, account uint64) (out []people.Session, err error) {
+	var rows []sessionRow
+	err = s.with(ctx).Order("seen_at DESC").Find(&rows, "account_id = ?", account).Error
+	for _, r := range rows {
+		out = append(out, r.session())
+	}
+	return out, translate(err)
+}
+
+// SeeSession notes when a session was used last.
+func (s *Store) SeeSession(ctx context.Context, hash string, at time.Time) error {
+	return translate(s.with(ctx).Model(&sessionRow{}).Where("hash = ?", hash).Update("seen_at", at.UTC()).Error)
+}
+
+// EndSession ends one of an account; hash is its own.
+func (s *Store) EndSession(ctx context.Context, account uint64, hash string) error {
+	return translate(s.with(ctx).Delete(&sessionRow{}, "account_id = ? AND hash = ?", account, hash).Error)
+}
+
+type invitationRow struct {
+	Hash      string `gorm:"primaryKey"`
+	Email     string
+	Name      string
+	InvitedBy uint64
+	ExpiresAt time.Time
+	UsedAt    *time.Time
+}
+
+func (invitationRow) TableName() string { return "invitations" }
+
+// Invite keeps an invitation by the hash of its token; an earlier one of the same person ends.
+func (s *Store) Invite(ctx context.Context, hash string, a people.Account, by uint64, until time.Time) error {
+	return s.InTx(ctx, func(ctx context.Context) error {
+		if err := s.with(ctx).Delete(&invitationRow{}, "email = ? AND used_at IS NULL", a.Email).Error; err != nil {
+			return translate(err)
+		}
+		return translate(s.with(ctx).Create(&invitationRow{hash, a.Email, a.Name, by, until.UTC(), nil}).Error)
+	})
+}
+
+// Invited is whom an invitation that holds still is for; study.ErrNotFound for any other.
+func (s *Store) Invited(ctx context.Context, hash string) (people.Account, error) {
+	var r invitationRow
+	err := s.with(ctx).Take(&r, "hash = ? AND used_at IS NULL AND expires_at > ?", hash, now()).Error
+	return people.Account{Email: r.Email, Name: r.Name}, translate(err)
+}
+
+// UseInvitation takes an invitation, which serves once; study.ErrNotFound where it was taken meanwhile.
+func (s *Store) UseInvitation(ctx context.Context, hash string) error {
+	done := s.with(ctx).Model(&invitationRow{}).Where("hash = ? AND used_at IS NULL AND expires_at > ?", hash, now()).Update("used_at", now())
+	if done.Error == nil && done.RowsAffected == 0 {
+		return study.ErrNotFound
+	}
+	return translate(done.Error)
+}
+
+type memberRow struct {
+	StudyID   uint64 `gorm:"primaryKey"`
+	AccountID uint64 `gorm:"primaryKey"`
+	Role      people.Role
+}
+
+func (memberRow) TableName() string { return "members" }
+
+// RoleIn is the role that an account has in a study, its own or that of everybody; owned says whether
+// anybody owns the study.
+func (s *Store) RoleIn(ctx context.Context, studyID, account uint64) (role people.Role, owned bool, err error) {
+	var found struct {
+		Own, Everybody people.Role
+		Owners         int
+	}
+	err = s.with(ctx).Raw(`SELECT COALESCE((SELECT role FROM members WHERE study_id = s.id AND account_id = ?), '') own, s.everybody,
+		(SELECT COUNT(*) FROM members WHERE study_id = s.id AND role = ?) owners FROM studies s WHERE s.id = ?`, account, people.Owner, studyID).Scan(&found).Error
+	return people.Wider(found.Own, found.Everybody), found.Owners > 0, translate(err)
+}
+
+// Members lists who has a role in a study, and the role of everybody who signs in.
+func (s *Store) Members(ctx context.Context, studyID uint64) (out []people.Member, everybody people.Role, err error) {
+	var rows []struct {
+		Account accountRow `gorm:"embedded"`
+		Role    people.Role
+	}
+	err = s.with(ctx).Table("members m").Select("a.*, m.role").Joins("JOIN accounts a ON a.id = m.account_id").Where("m.study_id = ?", studyID).Order("a.name, a.id").Scan(&rows).Error
+	if err == nil {
+		err = s.with(ctx).Table("studies").Select("everybody").Where("id = ?", studyID).Scan(&everybody).Error
+	}
+	for _, r := range rows {
+		out = append(out, people.Member{Account: r.Account.account(), Role: r.Role})
+	}
+	return out, everybody, translate(err)
+}
+
+// SetMember gives somebody a role in a study, or takes it where the role is that of nobody.
+func (s *Store) SetMember(ctx context.Context, studyID, account uint64, role people.Role) error {
+	if role == people.Nobody {
+		return translate(s.with(ctx).Delete(&memberRow{}, "study_id = ? AND account_id = ?", studyID, account).Error)
+	}
+	return translate(s.with(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&memberRow{studyID, account, role}).Error)
+}
+
+// SetEverybody gives a role in a study to everybody who signs in.
+func (s *Store) SetEverybody(ctx context.Context, studyID uint64, role people.Role) error {
+	return translate(s.with(ctx).Model(&studyRow{}).Where("id = ?", studyID).Update("everybody", role).Error)
+}
+
+type failureRow struct {
+	What     string `gorm:"primaryKey"`
+	Failures int
+	LastAt   time.Time
+}
+
+func (failureRow) TableName() string { return "failed_sign_ins" }
+
+// SignInFailures tells how often signing in failed for a thing, such as an address, lately and when last.
+func (s *Store) SignInFailures(ctx context.Context, what string) (n int, last time.Time, err error) {
+	var r failureRow
+	err = s.with(ctx).Take(&r, "what = ?", what).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return 0, time.Time{}, nil
+	}
+	return r.Failures, r.LastAt, translate(err)
+}
+
+// NoteSignIn counts a failure for a thing, or forgets them all after a success.
+func (s *Store) NoteSignIn(ctx context.Context, what string, failed bool) error {
+	if !failed {
+		return translate(s.with(ctx).Delete(&failureRow{}, "what = ?", what).Error)
+	}
+	return translate(s.with(ctx).Exec(`INSERT INTO failed_sign_ins (what, failures, last_at) VALUES (?, 1, ?)
+		ON DUPLICATE KEY UPDATE failures = failures + 1, last_at = VALUES(last_at)`, what, now()).Error)
+}

@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { onMounted, ref } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import { api } from '@/api/client'
+import ErrorNote from '@/components/ErrorNote.vue'
+import TallyMark from '@/components/TallyMark.vue'
+import { useAttempt } from '@/composables/useAttempt'
+
+import { signedIn, who } from './who'
+
+/** Asks who it is; what stands behind it stays as it was. */
+const { t } = useI18n()
+const email = ref(who.value?.email ?? '')
+const password = ref('')
+const busy = ref(false)
+const field = ref<HTMLInputElement | null>(null)
+const { error, attempt } = useAttempt()
+onMounted(() => field.value?.focus())
+async function signIn() {
+  busy.value = true
+  const done = await attempt(() => api.signIn(email.value, password.value))
+  busy.value = false
+  password.value = ''
+  if (done) signedIn(done.value)
+}
+</script>
+
+<template>
+  <main id="page" class="sign-in" tabindex="-1" data-test="sign-in">
+    <TallyMark />
+    <h1>{{ t('people.sign_in') }}</h1>
+    <form @submit.prevent="signIn">
+      <label for="sign-in-email">{{ t('people.email') }}</label>
+      <input id="sign-in-email" ref="field" v-model="email" type="email" autocomplete="username" required class="blank" />
+      <label for="sign-in-password">{{ t('people.password') }}</label>
+      <input id="sign-in-password" v-model="password" type="password" autocomplete="current-password" required class="blank" />
+      <ErrorNote v-if="error" :error="error" />
+      <v-btn type="submit" variant="flat" color="primary" :disabled="busy">{{ t('people.sign_in') }}</v-btn>
+    </form>
+    <p class="soft small">{{ t('people.no_account') }}</p>
+  </main>
+</template>
+
+<style scoped>
+.sign-in { max-width: 400px; margin: 12vh auto 0; padding: 0 24px; }
+h1 { font-size: 27px; margin: 14px 0 18px; }
+form { display: grid; gap: 4px; }
+label { font-size: 14px; color: var(--soft); margin-top: 10px; }
+input { width: 100%; padding: 8px 10px; font-size: 16px; }
+.v-btn { margin-top: 18px; justify-self: start; }
+p { margin-top: 22px; }
+</style>

@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import { api } from '@/api/client'
+import { moment } from '@/app/format'
+import { signOut, who } from '@/app/who'
+import ErrorNote from '@/components/ErrorNote.vue'
+import PlaceHead from '@/components/PlaceHead.vue'
+import { useAttempt } from '@/composables/useAttempt'
+import { useLoad } from '@/composables/useLoad'
+
+/** One's own account: where one has signed in, and, for who keeps the accounts, whom to invite. */
+const { t } = useI18n()
+const { data, error, run } = useLoad(() => [0, 'sessions'], () => api.sessions())
+const { error: failed, attempt } = useAttempt(run)
+const email = ref('')
+const name = ref('')
+const link = ref('')
+const { error: uninvited, attempt: attemptInvite } = useAttempt()
+async function invite() {
+  const done = await attemptInvite(() => api.invite(email.value, name.value))
+  if (!done) return
+  link.value = location.origin + done.value.path
+  email.value = name.value = ''
+}
+</script>
+
+<template>
+  <PlaceHead>
+    <h1>{{ who?.name ?? t('people.account') }}</h1>
+    <span v-if="who" class="context">{{ who.email }}</span>
+  </PlaceHead>
+  <main id="page" class="sheet" tabindex="-1">
+    <p v-if="!who">{{ t('people.nobody_signs_in') }}</p>
+    <template v-else>
+      <button type="button" class="act" data-test="sign-out" @click="signOut()">{{ t('people.sign_out') }}</button>
+      <h2>{{ t('people.sessions') }}</h2>
+      <ErrorNote v-if="error ?? failed" :error="(error ?? failed)!" />
+      <table v-if="data" class="figures sessions">
+        <thead><tr><th scope="col">{{ t('people.browser') }}</th><th scope="col">{{ t('people.from') }}</th><th scope="col">{{ t('people.seen') }}</th><th scope="col"><span class="visually-hidden">{{ t('studies.actions') }}</span></th></tr></thead>
+        <tbody>
+          <tr v-for="s in data.sessions" :key="s.id">
+            <th scope="row" class="agent">{{ s.agent || t('people.unknown') }}</th>
+            <td>{{ s.address }}</td>
+            <td>{{ moment(s.seen) }}</td>
+            <td>
+              <span v-if="s.this" class="soft">{{ t('people.this') }}</span>
+              <button v-else type="button" class="act" @click="attempt(() => api.endSession(s.id))">{{ t('people.end') }}</button>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <template v-if="who.administrator">
+        <h2>{{ t('people.invite') }}</h2>
+        <form class="invite" @submit.prevent="invite">
+          <label for="invite-name">{{ t('people.name') }}</label>
+          <input id="invite-name" v-model="name" required maxlength="120" class="blank" data-test="invite-name" />
+          <label for="invite-email">{{ t('people.email') }}</label>
+          <input id="invite-email" v-model="email" type="email" required class="blank" data-test="invite-email" />
+          <v-btn type="submit" variant="flat" color="primary" data-test="invite">{{ t('people.make_link') }}</v-btn>
+        </form>
+        <ErrorNote v-if="uninvited" :error="uninvited" />
+        <p v-if="link" role="status">{{ t('people.send_link') }} <code data-test="invite-link">{{ link }}</code></p>
+      </template>
+    </template>
+  </main>
+</template>
+
+<style scoped>
+h2 { font-size: 20px; margin: 26px 0 8px; }
+.sessions { max-width: 900px; }
+.agent { font-weight: 400; max-width: 420px; overflow-wrap: anywhere; }
+.invite { display: grid; gap: 4px; max-width: 380px; }
+label { font-size: 14px; color: var(--soft); margin-top: 8px; }
+.invite input { padding: 7px 10px; }
+.v-btn { margin-top: 14px; justify-self: start; }
+code { overflow-wrap: anywhere; }
+</style>

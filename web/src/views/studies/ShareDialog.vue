@@ -1,0 +1,90 @@
+<script setup lang="ts">
+import { ref, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
+
+import { api } from '@/api/client'
+import ErrorNote from '@/components/ErrorNote.vue'
+import { useAttempt } from '@/composables/useAttempt'
+
+import type { Account, Members, Role, Study } from '@/api/client'
+
+/** Who may do what with a study. */
+const props = defineProps<{ study: Study }>()
+const shown = defineModel<boolean>({ required: true })
+const { t } = useI18n()
+const members = ref<Members | null>(null)
+const accounts = ref<Account[]>([])
+const email = ref('')
+const role = ref<Role>('analyst')
+const { error, attempt } = useAttempt()
+watch(shown, async (is) => {
+  if (!is) return
+  const found = await attempt(() => Promise.all([api.members(props.study.id), api.accounts()]))
+  if (found) [members.value, accounts.value] = [found.value[0], found.value[1].accounts]
+}, { immediate: true })
+async function share(whom: string, as: string) {
+  const done = await attempt(() => api.share(props.study.id, whom, as as Role | ''))
+  if (done) members.value = done.value
+  return done
+}
+async function add() {
+  if (await share(email.value, role.value)) email.value = ''
+}
+const chosen = (e: Event) => (e.target as HTMLSelectElement).value
+</script>
+
+<template>
+  <v-dialog v-model="shown" max-width="620" :aria-label="t('people.share_title', { name: study.name })">
+    <div class="share" data-test="share-dialog">
+      <h2>{{ t('people.share_title', { name: study.name }) }}</h2>
+      <ErrorNote v-if="error" :error="error" />
+      <template v-if="members">
+        <table class="figures">
+          <tbody>
+            <tr v-for="m in members.members" :key="m.email">
+              <th scope="row">{{ m.name }} <span class="soft">{{ m.email }}</span></th>
+              <td>
+                <select v-if="members.owns" :value="m.role" :aria-label="t('people.role_of', { name: m.name })" @change="share(m.email, chosen($event))">
+                  <option v-for="r in members.roles" :key="r" :value="r">{{ t(`people.roles.${r}`) }}</option>
+                  <option value="">{{ t('people.roles.none') }}</option>
+                </select>
+                <template v-else>{{ t(`people.roles.${m.role}`) }}</template>
+              </td>
+            </tr>
+            <tr>
+              <th scope="row">{{ t('people.everybody') }}</th>
+              <td>
+                <select v-if="members.owns" :value="members.everybody" :aria-label="t('people.role_of', { name: t('people.everybody') })" data-test="share-everybody" @change="share('', chosen($event))">
+                  <option value="">{{ t('people.roles.none') }}</option>
+                  <option v-for="r in members.roles.filter((r) => r !== 'owner')" :key="r" :value="r">{{ t(`people.roles.${r}`) }}</option>
+                </select>
+                <template v-else>{{ t(`people.roles.${members.everybody || 'none'}`) }}</template>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <form v-if="members.owns" class="add" @submit.prevent="add">
+          <label for="share-email">{{ t('people.email') }}</label>
+          <input id="share-email" v-model="email" type="email" required list="share-accounts" class="blank" data-test="share-email" />
+          <datalist id="share-accounts"><option v-for="a in accounts" :key="a.email" :value="a.email">{{ a.name }}</option></datalist>
+          <select v-model="role" :aria-label="t('people.role')" data-test="share-role">
+            <option v-for="r in members.roles" :key="r" :value="r">{{ t(`people.roles.${r}`) }}</option>
+          </select>
+          <button type="submit" class="act" data-test="share-add">{{ t('people.add') }}</button>
+        </form>
+        <p class="soft small">{{ t('people.roles_mean') }}</p>
+      </template>
+      <button type="button" class="act" @click="shown = false">{{ t('app.close') }}</button>
+    </div>
+  </v-dialog>
+</template>
+
+<style scoped>
+.share { background: var(--sheet); padding: 22px 26px; }
+h2 { font-size: 20px; margin-bottom: 12px; }
+select { padding: 4px 6px; font: inherit; color: var(--ink); background: var(--sheet); border: 1px solid var(--rule); }
+th { font-weight: 500; }
+.add { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; margin: 14px 0 6px; }
+.add input { padding: 6px 9px; min-width: 220px; }
+label { color: var(--soft); font-size: 14px; }
+</style>
