@@ -1,12 +1,16 @@
 # Wide Tally: `make demo` and `make test` do everything, set-up included.
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
-.PHONY: office journeys try demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean simulation
+.PHONY: demo-team office journeys try demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean simulation
 
 WEB_SOURCES := $(shell find web/src web/public web/index.html $(wildcard web/vite*.ts) web/tsconfig.json web/package.json web/finish.mjs locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
 
 demo: build
 	exec build/widetally demo
+
+# The demo with a few people who sign in; their names and their password are printed.
+demo-team: build
+	exec build/widetally demo --team --data .data/team
 
 serve: build
 	exec build/widetally serve

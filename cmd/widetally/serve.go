@@ -56,7 +56,8 @@ func serveCommand(withDemo bool) *cobra.Command {
 		},
 	}
 	if withDemo {
-		c.Use, c.Short, c.Example = "demo", "Serve the application with the demo study", "  widetally demo"
+		c.Use, c.Short, c.Example = "demo", "Serve the application with the demo study", "  widetally demo\n  widetally demo --team --data .data/team"
+		c.Flags().BoolVar(&reach.team, "team", false, "with a few people who sign in, each with another role")
 	}
 	c.Flags().StringVar(&addr, "addr", "127.0.0.1:8420", "address to listen on; a taken port is said and the next free one used")
 	c.Flags().StringVar(&data, "data", ".data/"+c.Use, "folder for everything that is kept")
@@ -79,6 +80,8 @@ const (
 type reached struct {
 	origins, proxies []string
 	certificate, key string
+	// team has the demo begin with a few people who sign in at its own address.
+	team bool
 }
 
 // check refuses what would let others in without signing in, or over a line that others read.
@@ -135,13 +138,20 @@ func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo boo
 		}
 	}
 	if withDemo {
-		if err := demo.Load(ctx, cases, filepath.Join(data, "demo.making")); err != nil {
+		load := demo.Load
+		if reach.team {
+			load = demo.LoadTeam
+		}
+		if err := load(ctx, cases, filepath.Join(data, "demo.making")); err != nil {
 			return err
 		}
 	}
 	listener, err := listen(addr)
 	if err != nil {
 		return err
+	}
+	if reach.team {
+		reach.origins = []string{"http://" + listener.Addr().String()}
 	}
 	address := "http://" + listener.Addr().String()
 	if reach.certificate != "" {
@@ -163,6 +173,13 @@ func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo boo
 		address = strings.Join(reach.origins, " and ")
 	}
 	fmt.Printf("\nWide Tally is at %s\nCtrl-C stops it.\n\n", address)
+	if reach.team {
+		fmt.Printf("Sign in with the password “%s” as\n", demo.TeamPassword)
+		for _, one := range demo.Team {
+			fmt.Printf("  %-26s %s\n", one.Email, one.Role)
+		}
+		fmt.Println()
+	}
 	select {
 	case err := <-served:
 		return err

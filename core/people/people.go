@@ -1,13 +1,10 @@
-// Package people holds the rules of accounts: who may do what with a study, and what a password has to be.
+// Package people holds the rules of accounts: who may do what with a study.
 package people
 
 import (
 	"slices"
 	"strings"
 	"time"
-	"unicode/utf8"
-
-	"github.com/trustelem/zxcvbn"
 
 	"widetally/core/study"
 )
@@ -82,39 +79,10 @@ type Session struct {
 
 // How long a session lasts: from when it was last used, and at most.
 const (
-	IdleTime     = 12 * time.Hour
-	LongestTime  = 14 * 24 * time.Hour
-	InvitedFor   = 7 * 24 * time.Hour
-	leastLetters = 12
-	mostLetters  = 128
-	leastScore   = 3 // of zxcvbn's 0 … 4: safely unguessable
+	IdleTime    = 12 * time.Hour
+	LongestTime = 14 * 24 * time.Hour
+	InvitedFor  = 7 * 24 * time.Hour
 )
-
-// PasswordFault is what is wrong with a password; the texts are under problem.password.
-type PasswordFault string
-
-// The faults.
-const (
-	PasswordShort  PasswordFault = "short"
-	PasswordLong   PasswordFault = "long"
-	PasswordCommon PasswordFault = "common"
-)
-
-// CheckPassword says what is wrong with a password of somebody of whom these words are known; "" for nothing. How
-// easily it is guessed, common ones first, is estimated as Wheeler (2016, zxcvbn: low-budget password strength
-// estimation) does.
-func CheckPassword(password string, about ...string) PasswordFault {
-	n := utf8.RuneCountInString(password)
-	switch {
-	case n < leastLetters:
-		return PasswordShort
-	case n > mostLetters:
-		return PasswordLong
-	case zxcvbn.PasswordStrength(password, append(about, "wide", "tally", "widetally")).Score < leastScore:
-		return PasswordCommon
-	}
-	return ""
-}
 
 // Email is an address as accounts are known by it; false for what cannot be one.
 func Email(text string) (string, bool) {

@@ -12,10 +12,9 @@ import (
 	"sync"
 	"time"
 
-	"github.com/alexedwards/argon2id"
-
 	"widetally/core/people"
 	"widetally/core/study"
+	"widetally/internal/passwords"
 )
 
 // People is who signs in, and who may do what with a study.
@@ -24,8 +23,10 @@ type People struct {
 	store peopleRows
 	// decoy is the hash that a password is held against where there is no account, so that nobody tells by
 	// the time that it takes.
-	decoy string
-	names sync.Map // of accounts, which do not change
+	decoy  string
+	unmade error
+	once   sync.Once
+	names  sync.Map // of accounts, which do not change
 }
 
 type peopleRows interface {
@@ -62,9 +63,6 @@ var (
 type SlowedError struct{ Wait time.Duration }
 
 func (e *SlowedError) Error() string { return fmt.Sprintf("service: try again in %s", e.Wait) }
-
-// hashing is how passwords are kept: argon2id with 64 MB in one pass (RFC 9106 asks for as much or more).
-var hashing = &argon2id.Params{Memory: 64 << 10, Iterations: 1, Parallelism: 2, SaltLength: 16, KeyLength: 32}
 
 func newPeople(b *base, s peopleRows) *People { return &People{base: b, store: s} }
 
@@ -106,14 +104,10 @@ func (s *People) AddAccount(ctx context.Context, email, name, password string, a
 }
 
 func (s *People) hashed(password string, of people.Account) (string, error) {
-	if fault := people.CheckPassword(password, append(strings.Fields(of.Name), of.Email)...); fault != "" {
+	if fault := passwords.Check(password, append(strings.Fields(of.Name), of.Email)...); fault != "" {
 		return "", invalid("password."+string(fault), "/password", nil)
 	}
-	hash, err := argon2id.CreateHash(password, hashing)
-	if err != nil {
-		return "", fmt.Errorf("service: %w", err)
-	}
-	return hash, nil
+	return passwords.Hash(password)
 }
 
 // Named is the name of who did something, by the id that was noted; "" for who has no account.
@@ -198,9 +192,9 @@ func (s *People) SignIn(ctx context.Context, email, password string, from From) 
 			return "", a, err
 		}
 	}
-	same, err := argon2id.ComparePasswordAndHash(password, hash)
+	same, err := passwords.Same(password, hash)
 	if err != nil {
-		return "", a, fmt.Errorf("service: %w", err)
+		return "", a, err
 	}
 	right := same && there
 	for _, what := range []string{account, address} {
@@ -218,16 +212,15 @@ func (s *People) SignIn(ctx context.Context, email, password string, from From) 
 	return secret, a, err
 }
 
-// nobody is the hash of no password.
+// nobody is the hash of no password, made once.
 func (s *People) nobody() (string, error) {
-	if s.decoy != "" {
-		return s.decoy, nil
-	}
-	secret, _, err := token()
-	if err != nil {
-		return "", err
-	}
-	return argon2id.CreateHash(secret, hashing)
+	s.once.Do(func() {
+		var secret string
+		if secret, _, s.unmade = token(); s.unmade == nil {
+			s.decoy, s.unmade = passwords.Hash(secret)
+		}
+	})
+	return s.decoy, s.unmade
 }
 
 func (s *People) begin(ctx context.Context, a people.Account, from From) (string, error) {

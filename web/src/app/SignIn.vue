@@ -32,9 +32,9 @@ async function signIn() {
     <h1>{{ t('people.sign_in') }}</h1>
     <form @submit.prevent="signIn">
       <label for="sign-in-email">{{ t('people.email') }}</label>
-      <input id="sign-in-email" ref="field" v-model="email" type="email" autocomplete="username" required class="blank" />
+      <input id="sign-in-email" ref="field" v-model="email" type="email" autocomplete="username" required class="typed" />
       <label for="sign-in-password">{{ t('people.password') }}</label>
-      <input id="sign-in-password" v-model="password" type="password" autocomplete="current-password" required class="blank" />
+      <input id="sign-in-password" v-model="password" type="password" autocomplete="current-password" required class="typed" />
       <ErrorNote v-if="error" :error="error" />
       <v-btn type="submit" variant="flat" color="primary" :disabled="busy">{{ t('people.sign_in') }}</v-btn>
     </form>

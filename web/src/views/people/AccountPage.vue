@@ -55,9 +55,9 @@ async function invite() {
         <h2>{{ t('people.invite') }}</h2>
         <form class="invite" @submit.prevent="invite">
           <label for="invite-name">{{ t('people.name') }}</label>
-          <input id="invite-name" v-model="name" required maxlength="120" class="blank" data-test="invite-name" />
+          <input id="invite-name" v-model="name" required maxlength="120" class="typed" data-test="invite-name" />
           <label for="invite-email">{{ t('people.email') }}</label>
-          <input id="invite-email" v-model="email" type="email" required class="blank" data-test="invite-email" />
+          <input id="invite-email" v-model="email" type="email" required class="typed" data-test="invite-email" />
           <v-btn type="submit" variant="flat" color="primary" data-test="invite">{{ t('people.make_link') }}</v-btn>
         </form>
         <ErrorNote v-if="uninvited" :error="uninvited" />
@@ -75,5 +75,6 @@ h2 { font-size: 20px; margin: 26px 0 8px; }
 label { font-size: 14px; color: var(--soft); margin-top: 8px; }
 .invite input { padding: 7px 10px; }
 .v-btn { margin-top: 14px; justify-self: start; }
+.invite + p, p[role='status'] { margin-top: 14px; }
 code { overflow-wrap: anywhere; }
 </style>

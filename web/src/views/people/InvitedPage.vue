@@ -36,7 +36,7 @@ async function accept() {
       <p class="soft">{{ t('people.choose_password', { email: invited.email }) }}</p>
       <label for="invited-password">{{ t('people.password') }}</label>
       <input type="hidden" autocomplete="username" :value="invited.email" />
-      <input id="invited-password" v-model="password" type="password" autocomplete="new-password" required class="blank" />
+      <input id="invited-password" v-model="password" type="password" autocomplete="new-password" required class="typed" />
       <ErrorNote v-if="error" :error="error" />
       <v-btn type="submit" variant="flat" color="primary">{{ t('people.begin') }}</v-btn>
     </form>

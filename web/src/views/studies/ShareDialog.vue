@@ -65,7 +65,7 @@ const chosen = (e: Event) => (e.target as HTMLSelectElement).value
         </table>
         <form v-if="members.owns" class="add" @submit.prevent="add">
           <label for="share-email">{{ t('people.email') }}</label>
-          <input id="share-email" v-model="email" type="email" required list="share-accounts" class="blank" data-test="share-email" />
+          <input id="share-email" v-model="email" type="email" required list="share-accounts" class="typed" data-test="share-email" />
           <datalist id="share-accounts"><option v-for="a in accounts" :key="a.email" :value="a.email">{{ a.name }}</option></datalist>
           <select v-model="role" :aria-label="t('people.role')" data-test="share-role">
             <option v-for="r in members.roles" :key="r" :value="r">{{ t(`people.roles.${r}`) }}</option>
