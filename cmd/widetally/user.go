@@ -11,6 +11,7 @@ import (
 	"github.com/spf13/cobra"
 	"golang.org/x/term"
 
+	"widetally/core/document"
 	"widetally/internal/service"
 )
 
@@ -53,6 +54,56 @@ func userCommand() *cobra.Command {
 			return err
 		},
 	}
+	with := func(use, short string, do func(c *cobra.Command, cases *service.Places, args []string) error) *cobra.Command {
+		return &cobra.Command{Use: use, Short: short, RunE: func(c *cobra.Command, args []string) error {
+			if want := strings.Count(use, " "); len(args) != want {
+				return usageError{fmt.Errorf("it goes like this: widetally user %s", use)}
+			}
+			words, err := wordsOf(c)
+			if err != nil {
+				return err
+			}
+			cases, _, closeAll, err := open(c.Context(), words, data, "", usualMemory)
+			if err != nil {
+				return err
+			}
+			defer closeAll()
+			err = do(c, cases, args)
+			var wrong *service.InvalidError
+			if errors.As(err, &wrong) {
+				return usageError{errors.New(words.Say(document.Say("problem."+wrong.Code, wrong.Values)))}
+			}
+			return err
+		}}
+	}
+	list := with("list", "List the accounts", func(c *cobra.Command, cases *service.Places, _ []string) error {
+		all, err := cases.People.Accounts(c.Context())
+		for _, a := range all {
+			state := ""
+			if a.Administrator {
+				state = "keeps the accounts"
+			}
+			if a.DisabledAt != nil {
+				state = "closed"
+			}
+			fmt.Fprintf(c.OutOrStdout(), "%-30s %-24s %s\n", a.Email, a.Name, state)
+		}
+		return err
+	})
+	reset := with("password EMAIL", "Give somebody another password; their sessions end", func(c *cobra.Command, cases *service.Places, args []string) error {
+		password, err := passwordFrom(c)
+		if err != nil {
+			return err
+		}
+		return cases.People.ResetPassword(c.Context(), args[0], password)
+	})
+	shut := with("close EMAIL", "Close an account; what its owner made stays", func(c *cobra.Command, cases *service.Places, args []string) error {
+		return cases.People.Close(c.Context(), args[0], true)
+	})
+	reopen := with("open EMAIL", "Open a closed account again", func(c *cobra.Command, cases *service.Places, args []string) error {
+		return cases.People.Close(c.Context(), args[0], false)
+	})
+	c.AddCommand(list, reset, shut, reopen)
 	add.Flags().StringVar(&name, "name", "", "the name that others read; the part of the email before @ where it is left out")
 	add.Flags().BoolVar(&ordinary, "ordinary", false, "an account that does not keep the others")
 	c.AddCommand(add)

@@ -84,6 +84,8 @@ func (s *server) peopleRoutes(r fiber.Router) {
 	r.Get("/sessions", s.to((*server).listSessions))
 	r.Delete("/sessions/:session", s.to((*server).endOther))
 	r.Get("/accounts", s.to((*server).listAccounts))
+	r.Put("/accounts", s.to((*server).closeAccount))
+	r.Put("/account/password", s.to((*server).changePassword))
 	r.Post("/invitations", s.to((*server).invite))
 	r.Get("/invitations/:token", s.to((*server).getInvitation))
 	r.Post("/invitations/:token", s.to((*server).acceptInvitation))
@@ -197,6 +199,36 @@ func (s *server) listAccounts(c fiber.Ctx) error {
 		}
 	}
 	return c.JSON(out)
+}
+
+func (s *server) closeAccount(c fiber.Ctx) error {
+	var body struct {
+		Email  string `json:"email"`
+		Closed bool   `json:"closed"`
+	}
+	if err := s.decode(c, &body); err != nil {
+		return err
+	}
+	if err := s.People.Close(c.Context(), body.Email, body.Closed); err != nil {
+		return err
+	}
+	return s.listAccounts(c)
+}
+
+func (s *server) changePassword(c fiber.Ctx) error {
+	var body struct {
+		Present  string `json:"present"`
+		Password string `json:"password"`
+	}
+	if err := s.decode(c, &body); err != nil {
+		return err
+	}
+	secret, err := s.People.ChangePassword(c.Context(), body.Present, body.Password, s.whence(c))
+	if err != nil {
+		return err
+	}
+	s.setCookie(c, secret)
+	return c.SendStatus(fiber.StatusNoContent)
 }
 
 func (s *server) invite(c fiber.Ctx) error {

@@ -251,3 +251,50 @@ func TestInvitations(t *testing.T) {
 	assert.JSONEq(t, `{"members":[{"email":"bob@tally.example","name":"bob@tally.example","role":"owner"}],"everybody":"reader","owns":false,"roles":["owner","editor","analyst","reader"]}`, string(raw))
 	assert.Equal(t, 403, status(c.as(ida, "GET", fmt.Sprintf("/studies/%d/responses", st.ID), "")), "a reader sees no single answers")
 }
+
+// Whoever leaves loses nothing for the others: a closed account signs in no more, its sessions end, its studies are
+// those of who keeps the accounts, and opened again it has them back. A password is changed by who knows it, and
+// ends every other session.
+func TestLeaving(t *testing.T) {
+	t.Parallel()
+	c := team(t)
+	root, ada := c.joined("root@tally.example", true), c.joined("ada@tally.example", false)
+	second := c.signedIn("ada@tally.example")
+	a, err := c.cases.People.SignedIn(t.Context(), strings.TrimPrefix(ada, "__Host-widetally="))
+	require.NoError(t, err)
+	st, err := demo.Make(study.WithActor(t.Context(), a.Actor()), c.cases)
+	require.NoError(t, err)
+	page := fmt.Sprintf("/studies/%d/topline", st.ID)
+	assert.Equal(t, 403, status(c.as(root, "GET", page, "")), "it has an owner")
+
+	const another = "nine herons quarry lantern"
+	change := func(cookie, present, password string) (int, string) {
+		resp := c.as(cookie, "PUT", "/account/password", fmt.Sprintf(`{"present":%q,"password":%q}`, present, password))
+		set, _, _ := strings.Cut(resp.Header.Get("Set-Cookie"), ";")
+		return resp.StatusCode, set
+	}
+	got, _ := change(ada, "not the present one", another)
+	assert.Equal(t, 401, got)
+	got, _ = change(ada, password, "short")
+	assert.Equal(t, 422, got)
+	got, fresh := change(ada, password, another)
+	assert.Equal(t, 204, got)
+	for cookie, want := range map[string]int{ada: 401, second: 401, fresh: 200} {
+		assert.Equal(t, want, status(c.as(cookie, "GET", page, "")))
+	}
+
+	shut := func(cookie, email string, closed bool) int {
+		return status(c.as(cookie, "PUT", "/accounts", fmt.Sprintf(`{"email":%q,"closed":%v}`, email, closed)))
+	}
+	assert.Equal(t, 403, shut(fresh, "root@tally.example", true))
+	assert.Equal(t, 422, shut(root, "root@tally.example", true), "somebody keeps the accounts")
+	assert.Equal(t, 422, shut(root, "nobody@tally.example", true))
+	assert.Equal(t, 200, shut(root, "ada@tally.example", true))
+	assert.Equal(t, 401, status(c.as(fresh, "GET", page, "")))
+	assert.Equal(t, 401, status(c.as("", "POST", "/session", fmt.Sprintf(`{"email":"ada@tally.example","password":%q}`, another))))
+	assert.Equal(t, 200, status(c.as(root, "GET", page, "")), "nobody else owns it now")
+	assert.Equal(t, 200, shut(root, "ada@tally.example", false))
+	assert.Equal(t, 403, status(c.as(root, "GET", page, "")))
+	require.NoError(t, c.cases.People.ResetPassword(t.Context(), "ada@tally.example", password))
+	assert.Equal(t, 200, status(c.as(c.signedIn("ada@tally.example"), "GET", page, "")))
+}

@@ -8,6 +8,7 @@ import (
 	"encoding/hex"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -262,6 +263,74 @@ func (s *People) SignedIn(ctx context.Context, secret string) (people.Account, e
 	return a, err
 }
 
+// ChangePassword gives who asks another password, and ends every session but a new one, whose token it gives.
+// ErrSignIn where the present one is wrong; that is slowed as signing in is.
+func (s *People) ChangePassword(ctx context.Context, present, password string, from From) (secret string, err error) {
+	a, err := s.store.Account(ctx, study.ActorOf(ctx).Account)
+	if err != nil {
+		return "", err
+	}
+	if _, _, err := s.SignIn(ctx, a.Email, present, from); err != nil {
+		return "", err
+	}
+	if err := s.setPassword(ctx, a, password); err != nil {
+		return "", err
+	}
+	return s.begin(ctx, a, from)
+}
+
+func (s *People) setPassword(ctx context.Context, a people.Account, password string) error {
+	hash, err := s.hashed(password, a)
+	if err != nil {
+		return err
+	}
+	return s.store.SetPassword(ctx, a.ID, hash)
+}
+
+// ResetPassword gives somebody another password; only at the terminal, where whoever can reads the data anyway.
+func (s *People) ResetPassword(ctx context.Context, email, password string) error {
+	a, err := s.find(ctx, email)
+	if err != nil {
+		return err
+	}
+	return s.setPassword(ctx, a, password)
+}
+
+// Close closes an account, or opens it again. What its owner made stays; studies that nobody else owns are those
+// of who keeps the accounts. Somebody keeps them.
+func (s *People) Close(ctx context.Context, email string, closed bool) error {
+	who := study.ActorOf(ctx)
+	if who.Account > 0 && !who.Administrator {
+		return study.ErrNotAllowed
+	}
+	a, err := s.find(ctx, email)
+	if err != nil {
+		return err
+	}
+	if a.Administrator && closed {
+		all, err := s.store.Accounts(ctx)
+		if err != nil {
+			return err
+		}
+		if !slices.ContainsFunc(all, func(other people.Account) bool {
+			return other.Administrator && other.DisabledAt == nil && other.ID != a.ID
+		}) {
+			return invalid("people.last_administrator", "/email", nil)
+		}
+	}
+	return s.store.SetAccountDisabled(ctx, a.ID, closed)
+}
+
+// find is the account of an email.
+func (s *People) find(ctx context.Context, email string) (people.Account, error) {
+	known, _ := people.Email(email)
+	a, _, err := s.store.AccountByEmail(ctx, known)
+	if errors.Is(err, study.ErrNotFound) {
+		err = invalid("people.nobody", "/email", map[string]string{"email": email})
+	}
+	return a, err
+}
+
 // SignOut ends a session.
 func (s *People) SignOut(ctx context.Context, secret string) error {
 	session, err := s.store.Session(ctx, hashOf(secret))
@@ -394,11 +463,7 @@ func (s *People) Share(ctx context.Context, studyID uint64, email string, role p
 	if email == "" {
 		return s.store.SetEverybody(ctx, studyID, role)
 	}
-	known, _ := people.Email(email)
-	a, _, err := s.store.AccountByEmail(ctx, known)
-	if errors.Is(err, study.ErrNotFound) {
-		return invalid("people.nobody", "/email", map[string]string{"email": email})
-	}
+	a, err := s.find(ctx, email)
 	if err != nil {
 		return err
 	}

@@ -191,14 +191,14 @@ type memberRow struct {
 func (memberRow) TableName() string { return "members" }
 
 // RoleIn is the role that an account has in a study, its own or that of everybody; owned says whether
-// anybody owns the study.
+// anybody whose account is open owns the study.
 func (s *Store) RoleIn(ctx context.Context, studyID, account uint64) (role people.Role, owned bool, err error) {
 	var found struct {
 		Own, Everybody people.Role
 		Owners         int
 	}
 	err = s.with(ctx).Raw(`SELECT COALESCE((SELECT role FROM members WHERE study_id = s.id AND account_id = ?), '') own, s.everybody,
-		(SELECT COUNT(*) FROM members WHERE study_id = s.id AND role = ?) owners FROM studies s WHERE s.id = ?`, account, people.Owner, studyID).Scan(&found).Error
+		(SELECT COUNT(*) FROM members m JOIN accounts a ON a.id = m.account_id WHERE m.study_id = s.id AND m.role = ? AND a.disabled_at IS NULL) owners FROM studies s WHERE s.id = ?`, account, people.Owner, studyID).Scan(&found).Error
 	return people.Wider(found.Own, found.Everybody), found.Owners > 0, translate(err)
 }
 

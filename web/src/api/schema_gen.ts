@@ -217,7 +217,25 @@ export interface paths {
         };
         /** Who has an account, to share with */
         get: operations["listAccounts"];
-        put?: never;
+        /** Close an account, or open it again; what its owner made stays */
+        put: operations["closeAccount"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/account/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Take another password; every other session of the account ends */
+        put: operations["changePassword"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3529,6 +3547,62 @@ export interface operations {
                         accounts: components["schemas"]["Account"][];
                     };
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    closeAccount: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    email: string;
+                    closed: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description The accounts that are open */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        accounts: components["schemas"]["Account"][];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    changePassword: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    present: string;
+                    password: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

@@ -14,6 +14,16 @@ import { useLoad } from '@/composables/useLoad'
 const { t } = useI18n()
 const { data, error, run } = useLoad(() => [0, 'sessions'], () => api.sessions())
 const { error: failed, attempt } = useAttempt(run)
+const { data: known, error: unknown, run: again } = useLoad(() => [0, 'accounts'], () => api.accounts())
+const { error: unclosed, attempt: attemptClose } = useAttempt(again)
+const present = ref('')
+const fresh = ref('')
+const changed = ref(false)
+const { error: unchanged, attempt: attemptChange } = useAttempt(run)
+async function change() {
+  changed.value = (await attemptChange(() => api.changePassword(present.value, fresh.value))) !== null
+  if (changed.value) present.value = fresh.value = ''
+}
 const email = ref('')
 const name = ref('')
 const link = ref('')
@@ -51,7 +61,29 @@ async function invite() {
           </tr>
         </tbody>
       </table>
+      <h2>{{ t('people.change_password') }}</h2>
+      <form class="invite" @submit.prevent="change">
+        <input type="hidden" autocomplete="username" :value="who.email" />
+        <label for="present-password">{{ t('people.present') }}</label>
+        <input id="present-password" v-model="present" type="password" autocomplete="current-password" required class="typed" />
+        <label for="new-password">{{ t('people.new') }}</label>
+        <input id="new-password" v-model="fresh" type="password" autocomplete="new-password" required class="typed" />
+        <v-btn type="submit" variant="flat" color="primary" data-test="change-password">{{ t('people.change') }}</v-btn>
+      </form>
+      <ErrorNote v-if="unchanged" :error="unchanged" />
+      <p v-if="changed" role="status" data-test="password-changed">{{ t('people.changed') }}</p>
       <template v-if="who.administrator">
+        <h2>{{ t('people.accounts') }}</h2>
+        <ErrorNote v-if="unclosed ?? unknown" :error="(unclosed ?? unknown)!" />
+        <table v-if="known" class="figures sessions">
+          <tbody>
+            <tr v-for="a in known.accounts" :key="a.email">
+              <th scope="row" class="agent">{{ a.name }} <span class="soft">{{ a.email }}</span></th>
+              <td class="soft">{{ a.administrator ? t('people.keeps') : '' }}</td>
+              <td><button v-if="a.email !== who.email" type="button" class="act" :aria-label="t('people.close_of', { name: a.name })" @click="attemptClose(() => api.closeAccount(a.email, true))">{{ t('people.close') }}</button></td>
+            </tr>
+          </tbody>
+        </table>
         <h2>{{ t('people.invite') }}</h2>
         <form class="invite" @submit.prevent="invite">
           <label for="invite-name">{{ t('people.name') }}</label>
