@@ -122,8 +122,14 @@ func (s *server) getSession(c fiber.Ctx) error {
 	return c.JSON(out)
 }
 
+// whence is where a request comes from: what a proxy that is believed says last, since whatever stands before that
+// anybody can have written.
 func (s *server) whence(c fiber.Ctx) service.From {
-	return service.From{Agent: c.Get(fiber.HeaderUserAgent), Address: c.IP()}
+	from := service.From{Agent: c.Get(fiber.HeaderUserAgent), Address: c.RequestCtx().RemoteIP().String()}
+	if list := c.Get(fiber.HeaderXForwardedFor); s.proxied && c.IsProxyTrusted() && list != "" {
+		from.Address = strings.TrimSpace(list[strings.LastIndexByte(list, ',')+1:])
+	}
+	return from
 }
 
 func (s *server) beginSession(c fiber.Ctx) error {

@@ -193,6 +193,32 @@ func TestSigningIn(t *testing.T) {
 	assert.Equal(t, 200, status(c.as("", "POST", "/session", fmt.Sprintf(`{"email":"thief@tally.example","password":%q}`, password))), "others are not locked out")
 }
 
+// Whoever fails from behind a proxy is slowed by his own address, whatever he writes himself; where no proxy is
+// named nobody is believed.
+func TestWhereSomebodySignsInFrom(t *testing.T) {
+	t.Parallel()
+	for _, k := range []struct {
+		proxies []string
+		last    string // what the proxy adds
+		slowed  int
+	}{
+		{[]string{"0.0.0.0"}, ", 192.0.2.7", 429}, // of the test's own connection
+		{nil, "", 429},
+		{[]string{"198.51.100.1"}, ", 192.0.2.7", 429}, // another one
+	} {
+		c := newClientWith(t, service.Options{}, func(c *Config) { c.Origins, c.Proxies = []string{"https://" + host}, k.proxies })
+		c.joined("ada@tally.example", true)
+		for i := range 6 {
+			resp := c.as("", "POST", "/session", `{"email":"ada@tally.example","password":"wrong wrong wrong"}`, "X-Forwarded-For", fmt.Sprintf("203.0.113.%d%s", i, k.last))
+			want := 401
+			if i == 5 {
+				want = k.slowed
+			}
+			assert.Equal(t, want, resp.StatusCode, "%v, try %d", k.proxies, i)
+		}
+	}
+}
+
 // An invitation serves once, for whom it is, for a password that is not easily guessed; only who administers
 // invites, and an account that is there is not made again.
 func TestInvitations(t *testing.T) {

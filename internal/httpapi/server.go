@@ -79,6 +79,7 @@ type application struct {
 	// origins are those at which people sign in, signIn whether they do.
 	origins map[string]bool
 	signIn  bool
+	proxied bool // by proxies that are believed
 	log     *slog.Logger
 	// patience is how long a connection may stand still.
 	patience time.Duration
@@ -106,7 +107,7 @@ func New(c Config) *fiber.App {
 	for _, h := range c.Hosts {
 		s.hosts[strings.ToLower(h)] = true
 	}
-	s.origins = map[string]bool{}
+	s.origins, s.proxied = map[string]bool{}, len(c.Proxies) > 0
 	for _, text := range c.Origins {
 		if at, ok := Origin(text); ok {
 			s.origins[at], s.signIn = true, true
@@ -114,7 +115,7 @@ func New(c Config) *fiber.App {
 	}
 	app := fiber.New(fiber.Config{
 		AppName: "Wide Tally", ErrorHandler: s.fail, BodyLimit: maxBody, StreamRequestBody: true, StrictRouting: true, CaseSensitive: true,
-		TrustProxy: len(c.Proxies) > 0, TrustProxyConfig: fiber.TrustProxyConfig{Proxies: c.Proxies}, ProxyHeader: proxyHeader(c.Proxies),
+		TrustProxy: len(c.Proxies) > 0, TrustProxyConfig: fiber.TrustProxyConfig{Proxies: c.Proxies},
 		ReadTimeout: s.patience, WriteTimeout: s.patience, IdleTimeout: s.patience, ReadBufferSize: headerBytes, Concurrency: maxConcurrent, Immutable: true,
 	})
 	app.Use(requestid.New(), s.logged, recover.New(recover.Config{EnableStackTrace: true, StackTraceHandler: s.panicked}))
@@ -137,14 +138,6 @@ func New(c Config) *fiber.App {
 	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
 	s.frontRoutes(app)
 	return app
-}
-
-// proxyHeader is where a proxy says from whom a request comes; "" where there is none.
-func proxyHeader(proxies []string) string {
-	if len(proxies) == 0 {
-		return ""
-	}
-	return fiber.HeaderXForwardedFor
 }
 
 // in is the server in the language of a request.
