@@ -138,8 +138,21 @@ func open(t *testing.T) *page {
 	return p
 }
 
-// forgive passes over what the browser itself writes about a refusal that is expected.
-func (p *page) forgive(status int) { p.forgiveTexts(fmt.Sprintf("status of %d", status)) }
+// forgive passes over what the browser itself writes about a refusal that is expected, which may come a moment
+// after the refusal itself was seen.
+func (p *page) forgive(status int) {
+	text := fmt.Sprintf("status of %d", status)
+	for range 40 {
+		p.mu.Lock()
+		there := slices.ContainsFunc(p.console, func(said string) bool { return strings.Contains(said, text) })
+		p.mu.Unlock()
+		if there {
+			break
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+	p.forgiveTexts(text)
+}
 
 func (p *page) forgiveTexts(texts ...string) {
 	p.mu.Lock()

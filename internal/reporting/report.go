@@ -6,16 +6,9 @@ package reporting
 import (
 	"context"
 	"fmt"
-	"regexp"
-	"runtime"
-	"slices"
 	"strconv"
 	"strings"
 	"time"
-	"unicode"
-	"unicode/utf8"
-
-	"golang.org/x/sync/errgroup"
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
@@ -79,59 +72,6 @@ type Analysis struct {
 	// Estimated says that it estimates the population by the design of the sample.
 	Estimated bool
 }
-
-// Asked is a question as it was put; Number is 0 where there is no questionnaire.
-type Asked struct {
-	Number  int
-	Wording string
-}
-
-// AskedOf are the questions that were counted, in the order of all of a questionnaire.
-func AskedOf(counted []survey.Question, all []survey.Question, numbered bool) (out []Asked) {
-	for i, q := range all {
-		if !slices.ContainsFunc(counted, func(c survey.Question) bool { return c.Name == q.Name }) {
-			continue
-		}
-		one := Asked{Wording: q.Wording}
-		if numbered {
-			one.Number = i + 1
-		}
-		out = append(out, one)
-	}
-	return out
-}
-
-// under is what stands under a table of the analysis: the wording of its questions, of how many it speaks,
-// and how many gave no answer.
-func (a Analysis) under(w *i18n.Catalogue) (out []string) {
-	if len(a.Asked) <= mostWordings {
-		var asked []string
-		for _, q := range a.Asked {
-			if q.Number > 0 {
-				asked = append(asked, w.Text("report.asked_numbered", map[string]string{"n": strconv.Itoa(q.Number), "wording": q.Wording}))
-			} else {
-				asked = append(asked, w.Text("report.asked", map[string]string{"wording": q.Wording}))
-			}
-		}
-		out = append(out, strings.Join(asked, " "))
-	}
-	whom := a.Whom
-	if whom != "" && a.Missing != "" {
-		whom = w.Text("report.and_missing", map[string]string{"whom": whom, "missing": a.Missing})
-	}
-	if whom == "" { // how a sample was drawn stands over the tables already
-		for _, b := range a.Document.Blocks {
-			if b.Kind == document.Basis && len(b.Lines) > 0 {
-				out = append(out, b.Lines[0])
-			}
-		}
-		return out
-	}
-	return append(out, whom)
-}
-
-// mostWordings is how many questions stand under a table; the rows of a battery say them themselves.
-const mostWordings = 4
 
 // name is what an analysis is called in sentences.
 func (a Analysis) name(w *i18n.Catalogue) string {
@@ -207,30 +147,6 @@ type made struct {
 	said    map[string]bool // cautions
 	// drawn are the pictures with the drawings that they were made of.
 	drawn []drawing
-}
-
-type drawing struct {
-	picture *export.Picture
-	svg     string
-}
-
-// render draws the pictures as dots and as pages where these are asked for, as many at once as there are
-// processors.
-func (d *made) render() error {
-	group, ctx := errgroup.WithContext(d.ctx)
-	group.SetLimit(runtime.GOMAXPROCS(0))
-	for _, one := range d.drawn {
-		group.Go(func() (err error) {
-			if err = ctx.Err(); err == nil && d.Dots != nil {
-				one.picture.PNG, err = d.Dots(one.svg, export.DotsPerPixel)
-			}
-			if err == nil && d.Page != nil {
-				one.picture.PDF, err = d.Page(one.svg)
-			}
-			return err
-		})
-	}
-	return group.Wait()
 }
 
 // numbered are the first table and the first picture of a piece; 0 for none.
@@ -478,60 +394,3 @@ func (d *made) when(a Analysis) string {
 
 // moment writes a time, to the minute, in the time of everywhere.
 func moment(t time.Time) string { return t.UTC().Format("2006-01-02 15:04") + " UTC" }
-
-var drawnSize = regexp.MustCompile(`<svg[^>]*\bwidth="([\d.]+)"[^>]*\bheight="([\d.]+)"`)
-
-func (d *made) picture(p chart.Data, title string, notes []string) error {
-	if d.Draw == nil {
-		return nil
-	}
-	caption := p.Title
-	if caption == "" {
-		caption = sentenceCase(title)
-		switch {
-		case p.Axis == "" || strings.EqualFold(p.Axis, title):
-		case strings.ContainsAny(title[max(0, len(title)-1):], "?.!"):
-			caption += " " + p.Axis
-		default:
-			caption += ": " + p.Axis
-		}
-	}
-	p.Title, p.Notes = "", []string{} // they stand under it
-	svg, err := d.Draw(d.ctx, p)
-	if err != nil {
-		return err
-	}
-	d.figures++
-	out := export.Picture{Number: d.figures, Label: d.text("report.figure", "n", strconv.Itoa(d.figures)), Caption: caption, Notes: nonEmpty(notes), Alt: p.Alt, SVG: apart(svg, d.figures)}
-	if size := drawnSize.FindStringSubmatch(svg); size != nil {
-		out.Width, _ = strconv.ParseFloat(size[1], 64) // the pattern takes numbers alone
-		out.Height, _ = strconv.ParseFloat(size[2], 64)
-	}
-	if out.Width <= 0 || out.Height <= 0 {
-		return fmt.Errorf("report: a picture without a size")
-	}
-	d.drawn = append(d.drawn, drawing{&out, svg})
-	d.add(export.Block{Kind: export.PictureBlock, Picture: &out, Anchor: fmt.Sprintf("figure-%d", d.figures)})
-	return nil
-}
-
-func sentenceCase(s string) string {
-	first, size := utf8.DecodeRuneInString(s)
-	return string(unicode.ToUpper(first)) + s[size:]
-}
-
-var svgID = regexp.MustCompile(`(id="|url\(#)([\w-]+)`)
-
-// apart keeps the ids within a picture its own, since several stand on one page.
-func apart(svg string, n int) string {
-	return svgID.ReplaceAllString(svg, fmt.Sprintf("${1}f%d-$2", n))
-}
-
-func nonEmpty(list []string) (out []string) {
-	for _, s := range list {
-		if s != "" {
-			out = append(out, s)
-		}
-	}
-	return out
-}
