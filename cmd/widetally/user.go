@@ -22,38 +22,6 @@ func userCommand() *cobra.Command {
 	c.PersistentFlags().StringVar(&data, "data", ".data/serve", "folder for everything that is kept")
 	var name string
 	var ordinary bool
-	add := &cobra.Command{
-		Use: "add EMAIL", Short: "Make an account, which keeps the others unless --ordinary is said", Args: exactly(1),
-		Long:    "Make an account. The password is asked for, or read as the first line of a pipe. Others are invited on the page.",
-		Example: "  widetally user add ada@tally.example --name Ada",
-		RunE: func(c *cobra.Command, args []string) error {
-			password, err := passwordFrom(c)
-			if err != nil {
-				return err
-			}
-			words, err := wordsOf(c)
-			if err != nil {
-				return err
-			}
-			cases, _, closeAll, err := open(c.Context(), words, data, "", usualMemory)
-			if err != nil {
-				return err
-			}
-			defer closeAll()
-			if name == "" {
-				name, _, _ = strings.Cut(args[0], "@")
-			}
-			a, err := cases.People.AddAccount(c.Context(), args[0], name, password, !ordinary)
-			var wrong *service.InvalidError
-			if errors.As(err, &wrong) {
-				return usageError{errors.New(words.Text("problem."+wrong.Code, nil))}
-			}
-			if err == nil {
-				fmt.Fprintf(c.OutOrStdout(), "%s (%s) can sign in.\n", a.Name, a.Email)
-			}
-			return err
-		},
-	}
 	with := func(use, short string, do func(c *cobra.Command, cases *service.Places, args []string) error) *cobra.Command {
 		return &cobra.Command{Use: use, Short: short, RunE: func(c *cobra.Command, args []string) error {
 			if want := strings.Count(use, " "); len(args) != want {
@@ -76,6 +44,22 @@ func userCommand() *cobra.Command {
 			return err
 		}}
 	}
+	add := with("add EMAIL", "Make an account, which keeps the others unless --ordinary is said", func(c *cobra.Command, cases *service.Places, args []string) error {
+		password, err := passwordFrom(c)
+		if err != nil {
+			return err
+		}
+		called := name
+		if called == "" {
+			called, _, _ = strings.Cut(args[0], "@")
+		}
+		a, err := cases.People.AddAccount(c.Context(), args[0], called, password, !ordinary)
+		if err == nil {
+			fmt.Fprintf(c.OutOrStdout(), "%s (%s) can sign in.\n", a.Name, a.Email)
+		}
+		return err
+	})
+	add.Long, add.Example = "Make an account. The password is asked for, or read as the first line of a pipe. Others are invited on the page.", "  widetally user add ada@tally.example --name Ada"
 	list := with("list", "List the accounts", func(c *cobra.Command, cases *service.Places, _ []string) error {
 		all, err := cases.People.Accounts(c.Context())
 		for _, a := range all {

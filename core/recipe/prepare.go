@@ -87,30 +87,6 @@ func Prepare(r Recipe, columns []survey.Built, rows int) (*Prepared, error) {
 	return p, p.names()
 }
 
-// names refuses the name of a question that neither the recipe nor the file has.
-func (p *Prepared) names() error {
-	unknown := func(name string) bool {
-		_, known := p.byName[name]
-		return !known && !slices.ContainsFunc(p.Recipe.Questions, func(q Question) bool { return q.Name == name })
-	}
-	for i, a := range p.Recipe.Analyses {
-		for k, key := range a.Spec.Questions {
-			if unknown(string(key)) {
-				return wrongText(fmt.Sprintf("/analyses/%d/ask/questions/%d", i, k), "no_question", string(key))
-			}
-		}
-	}
-	if p.Recipe.Report == nil {
-		return nil
-	}
-	for i, piece := range p.Recipe.Report.Pieces {
-		if piece.Tally != "" && unknown(piece.Tally) {
-			return wrongText(fmt.Sprintf("/report/pieces/%d/tally", i), "no_question", piece.Tally)
-		}
-	}
-	return nil
-}
-
 // design looks whether the file has the columns of the design.
 func (p *Prepared) design() error {
 	d := p.Recipe.Design
@@ -215,50 +191,6 @@ func (p *Prepared) columns(columns []survey.Built) error {
 		}
 	}
 	return nil
-}
-
-// asked are the names of all questions that the recipe speaks of without describing them.
-func (r Recipe) asked() map[string]bool {
-	out := map[string]bool{r.Study.CountedBy: true}
-	of := func(c *Condition) {
-		var in func(c Condition)
-		in = func(c Condition) {
-			out[c.Question] = true
-			for _, part := range c.Of {
-				in(part)
-			}
-		}
-		if c != nil {
-			in(*c)
-		}
-	}
-	for _, q := range r.Questions {
-		if of(q.Base); q.Derive != nil {
-			for _, name := range q.Derive.Sources {
-				out[name] = true
-			}
-		}
-	}
-	for _, g := range r.Subgroups {
-		of(&g.Condition)
-	}
-	for _, a := range r.Analyses {
-		for _, key := range a.Spec.Questions {
-			out[string(key)] = true
-		}
-	}
-	if r.Design != nil {
-		for _, key := range r.Design.Questions() {
-			out[string(key)] = true
-		}
-	}
-	if r.Report != nil {
-		for _, piece := range r.Report.Pieces {
-			out[piece.Tally] = true
-		}
-	}
-	delete(out, "")
-	return out
 }
 
 // shortList quotes the first of a list.

@@ -262,18 +262,31 @@ func (t *Text) decodeMistake(at string, err error) error {
 
 // Write writes a recipe as YAML.
 func Write(w io.Writer, r recipe.Recipe) error {
+	root, err := nodesOf(r)
+	if err != nil {
+		return err
+	}
+	return encoded(w, root)
+}
+
+// nodesOf is a recipe as YAML, written as a person would.
+func nodesOf(r recipe.Recipe) (*yaml.Node, error) {
 	raw, err := json.Marshal(r)
 	if err != nil {
-		return fmt.Errorf("recipes: %w", err)
+		return nil, fmt.Errorf("recipes: %w", err)
 	}
 	var root yaml.Node
 	if err := yaml.Unmarshal(raw, &root); err != nil {
-		return fmt.Errorf("recipes: %w", err)
+		return nil, fmt.Errorf("recipes: %w", err)
 	}
 	plain(&root)
+	return &root, nil
+}
+
+func encoded(w io.Writer, root *yaml.Node) error {
 	e := yaml.NewEncoder(w)
 	e.SetIndent(2)
-	return errors.Join(e.Encode(&root), e.Close())
+	return errors.Join(e.Encode(root), e.Close())
 }
 
 // plain writes nodes as a person would: in lines, short lists in one.

@@ -3,13 +3,10 @@ package recipes
 import (
 	"encoding/json"
 	"errors"
-	"fmt"
 	"io"
 	"path"
 	"slices"
 	"strings"
-
-	"go.yaml.in/yaml/v3"
 
 	"widetally/core/analysis"
 	"widetally/core/document"
@@ -41,15 +38,10 @@ func Start(w io.Writer, words *i18n.Catalogue, table *intake.Table, as recipe.Da
 		}
 		r.Questions = append(r.Questions, q)
 	}
-	raw, err := json.Marshal(r)
+	root, err := nodesOf(r)
 	if err != nil {
-		return fmt.Errorf("recipes: %w", err)
+		return err
 	}
-	var root yaml.Node
-	if err := yaml.Unmarshal(raw, &root); err != nil {
-		return fmt.Errorf("recipes: %w", err)
-	}
-	plain(&root)
 	comment := func(id string, values map[string]string) string { return words.Text("recipe.start."+id, values) }
 	of := root.Content[0]
 	root.HeadComment = comment("file", map[string]string{"file": file})
@@ -67,9 +59,7 @@ func Start(w io.Writer, words *i18n.Catalogue, table *intake.Table, as recipe.Da
 			key.HeadComment = comment("asked", nil) + asked(example) + "\n" + comment("report", nil)
 		}
 	}
-	e := yaml.NewEncoder(w)
-	e.SetIndent(2)
-	return errors.Join(e.Encode(&root), e.Close())
+	return encoded(w, root)
 }
 
 // answersOf are the answers of a question without that of the empty cell, which needs no words.

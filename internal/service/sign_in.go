@@ -43,45 +43,51 @@ func (s *People) slowed(ctx context.Context, what string, free int) error {
 
 // SignIn begins a session for who knows the password, and gives its token. ErrSignIn, a *SlowedError.
 func (s *People) SignIn(ctx context.Context, email, password string, from From) (secret string, a people.Account, err error) {
+	if a, err = s.knows(ctx, email, password, from); err != nil {
+		return "", people.Account{}, err
+	}
+	secret, err = s.begin(ctx, a, from)
+	return secret, a, err
+}
+
+// knows is the account whose password somebody knows; a failure is noted.
+func (s *People) knows(ctx context.Context, email, password string, from From) (people.Account, error) {
+	none := people.Account{}
 	known, ok := people.Email(email)
 	if !ok {
-		return "", a, ErrSignIn
+		return none, ErrSignIn
 	}
 	account, address := hashOf("account "+known+" "+from.Address), hashOf("address "+from.Address)
-	if err = s.slowed(ctx, account, freeFailures); err == nil {
+	err := s.slowed(ctx, account, freeFailures)
+	if err == nil {
 		err = s.slowed(ctx, address, freeOfAddress)
 	}
 	if err != nil {
-		return "", a, err
+		return none, err
 	}
 	a, hash, err := s.store.AccountByEmail(ctx, known)
 	there := err == nil && a.DisabledAt == nil
 	if err != nil && !errors.Is(err, study.ErrNotFound) {
-		return "", a, err
+		return none, err
 	}
 	if !there {
 		if hash, err = s.nobody(); err != nil {
-			return "", a, err
+			return none, err
 		}
 	}
 	same, err := passwords.Same(password, hash)
-	if err != nil {
-		return "", a, err
+	switch {
+	case err != nil:
+		return none, err
+	case same && there: // others may have failed from the address
+		return a, s.store.NoteSignIn(ctx, account, false)
 	}
-	right := same && there
 	for _, what := range []string{account, address} {
-		if right && what == address {
-			continue // others may have failed there
-		}
-		if err := s.store.NoteSignIn(ctx, what, !right); err != nil {
-			return "", a, err
+		if err := s.store.NoteSignIn(ctx, what, true); err != nil {
+			return none, err
 		}
 	}
-	if !right {
-		return "", people.Account{}, ErrSignIn
-	}
-	secret, err = s.begin(ctx, a, from)
-	return secret, a, err
+	return none, ErrSignIn
 }
 
 // nobody is the hash of no password, made once.
@@ -141,7 +147,7 @@ func (s *People) ChangePassword(ctx context.Context, present, password string, f
 	if err != nil {
 		return "", err
 	}
-	if _, _, err := s.SignIn(ctx, a.Email, present, from); err != nil {
+	if _, err := s.knows(ctx, a.Email, present, from); err != nil {
 		return "", err
 	}
 	if err := s.setPassword(ctx, a, password); err != nil {

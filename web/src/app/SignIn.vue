@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
@@ -14,9 +14,7 @@ const { t } = useI18n()
 const email = ref(who.value?.email ?? '')
 const password = ref('')
 const busy = ref(false)
-const field = ref<HTMLInputElement | null>(null)
 const { error, attempt } = useAttempt()
-onMounted(() => field.value?.focus())
 async function signIn() {
   busy.value = true
   const done = await attempt(() => api.signIn(email.value, password.value))
@@ -31,10 +29,8 @@ async function signIn() {
     <TallyMark />
     <h1>{{ t('people.sign_in') }}</h1>
     <form @submit.prevent="signIn">
-      <label for="sign-in-email">{{ t('people.email') }}</label>
-      <input id="sign-in-email" ref="field" v-model="email" type="email" autocomplete="username" required class="typed" />
-      <label for="sign-in-password">{{ t('people.password') }}</label>
-      <input id="sign-in-password" v-model="password" type="password" autocomplete="current-password" required class="typed" />
+      <v-text-field id="sign-in-email" v-model="email" :label="t('people.email')" type="email" autocomplete="username" required autofocus />
+      <v-text-field id="sign-in-password" v-model="password" :label="t('people.password')" type="password" autocomplete="current-password" required />
       <ErrorNote v-if="error" :error="error" />
       <v-btn type="submit" variant="flat" color="primary" :disabled="busy">{{ t('people.sign_in') }}</v-btn>
     </form>
@@ -45,9 +41,7 @@ async function signIn() {
 <style scoped>
 .sign-in { max-width: 400px; margin: 12vh auto 0; padding: 0 24px; }
 h1 { font-size: 27px; margin: 14px 0 18px; }
-form { display: grid; gap: 4px; }
-label { font-size: 14px; color: var(--soft); margin-top: 10px; }
-input { width: 100%; padding: 8px 10px; font-size: 16px; }
+form { display: grid; gap: 12px; }
 .v-btn { margin-top: 18px; justify-self: start; }
 p { margin-top: 22px; }
 </style>

@@ -63,11 +63,8 @@ async function invite() {
       </table>
       <h2>{{ t('people.change_password') }}</h2>
       <form class="invite" @submit.prevent="change">
-        <input type="hidden" autocomplete="username" :value="who.email" />
-        <label for="present-password">{{ t('people.present') }}</label>
-        <input id="present-password" v-model="present" type="password" autocomplete="current-password" required class="typed" />
-        <label for="new-password">{{ t('people.new') }}</label>
-        <input id="new-password" v-model="fresh" type="password" autocomplete="new-password" required class="typed" />
+        <v-text-field id="present-password" v-model="present" :label="t('people.present')" type="password" autocomplete="current-password" required />
+        <v-text-field id="new-password" v-model="fresh" :label="t('people.new')" type="password" autocomplete="new-password" required />
         <v-btn type="submit" variant="flat" color="primary" data-test="change-password">{{ t('people.change') }}</v-btn>
       </form>
       <ErrorNote v-if="unchanged" :error="unchanged" />
@@ -86,10 +83,8 @@ async function invite() {
         </table>
         <h2>{{ t('people.invite') }}</h2>
         <form class="invite" @submit.prevent="invite">
-          <label for="invite-name">{{ t('people.name') }}</label>
-          <input id="invite-name" v-model="name" required maxlength="120" class="typed" data-test="invite-name" />
-          <label for="invite-email">{{ t('people.email') }}</label>
-          <input id="invite-email" v-model="email" type="email" required class="typed" data-test="invite-email" />
+          <v-text-field v-model="name" :label="t('people.name')" required maxlength="120" data-test="invite-name" />
+          <v-text-field v-model="email" :label="t('people.email')" type="email" required data-test="invite-email" />
           <v-btn type="submit" variant="flat" color="primary" data-test="invite">{{ t('people.make_link') }}</v-btn>
         </form>
         <ErrorNote v-if="uninvited" :error="uninvited" />
@@ -103,9 +98,7 @@ async function invite() {
 h2 { font-size: 20px; margin: 26px 0 8px; }
 .sessions { max-width: 900px; }
 .agent { font-weight: 400; max-width: 420px; overflow-wrap: anywhere; }
-.invite { display: grid; gap: 4px; max-width: 380px; }
-label { font-size: 14px; color: var(--soft); margin-top: 8px; }
-.invite input { padding: 7px 10px; }
+.invite { display: grid; gap: 12px; max-width: 380px; }
 .v-btn { margin-top: 14px; justify-self: start; }
 .invite + p, p[role='status'] { margin-top: 14px; }
 code { overflow-wrap: anywhere; }

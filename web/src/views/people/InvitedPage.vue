@@ -34,9 +34,7 @@ async function accept() {
     <form v-else-if="invited" @submit.prevent="accept">
       <h1>{{ t('people.welcome', { name: invited.name }) }}</h1>
       <p class="soft">{{ t('people.choose_password', { email: invited.email }) }}</p>
-      <label for="invited-password">{{ t('people.password') }}</label>
-      <input type="hidden" autocomplete="username" :value="invited.email" />
-      <input id="invited-password" v-model="password" type="password" autocomplete="new-password" required class="typed" />
+      <v-text-field id="invited-password" v-model="password" :label="t('people.password')" type="password" autocomplete="new-password" required />
       <ErrorNote v-if="error" :error="error" />
       <v-btn type="submit" variant="flat" color="primary">{{ t('people.begin') }}</v-btn>
     </form>
@@ -47,7 +45,5 @@ async function accept() {
 .invited { max-width: 460px; }
 form { display: grid; gap: 6px; padding-top: 40px; }
 h1 { font-size: 27px; }
-label { font-size: 14px; color: var(--soft); margin-top: 10px; }
-input { width: 100%; padding: 8px 10px; font-size: 16px; }
 .v-btn { margin-top: 16px; justify-self: start; }
 </style>

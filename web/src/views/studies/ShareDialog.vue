@@ -22,15 +22,16 @@ watch(shown, async (is) => {
   const found = await attempt(() => Promise.all([api.members(props.study.id), api.accounts()]))
   if (found) [members.value, accounts.value] = [found.value[0], found.value[1].accounts]
 }, { immediate: true })
-async function share(whom: string, as: string) {
-  const done = await attempt(() => api.share(props.study.id, whom, as as Role | ''))
+async function share(whom: string, as: Role | '') {
+  const done = await attempt(() => api.share(props.study.id, whom, as))
   if (done) members.value = done.value
   return done
 }
 async function add() {
   if (await share(email.value, role.value)) email.value = ''
 }
-const chosen = (e: Event) => (e.target as HTMLSelectElement).value
+const named = (roles: readonly Role[]) => roles.map((value) => ({ value: value as Role | '', title: t(`people.roles.${value}`) }))
+const nothing = { value: '' as Role | '', title: t('people.roles.none') }
 </script>
 
 <template>
@@ -44,32 +45,36 @@ const chosen = (e: Event) => (e.target as HTMLSelectElement).value
             <tr v-for="m in members.members" :key="m.email">
               <th scope="row">{{ m.name }} <span class="soft">{{ m.email }}</span></th>
               <td>
-                <select v-if="members.owns" :value="m.role" :aria-label="t('people.role_of', { name: m.name })" @change="share(m.email, chosen($event))">
-                  <option v-for="r in members.roles" :key="r" :value="r">{{ t(`people.roles.${r}`) }}</option>
-                  <option value="">{{ t('people.roles.none') }}</option>
-                </select>
+                <v-select
+                  v-if="members.owns"
+                  :model-value="m.role"
+                  :items="[...named(members.roles), nothing]"
+                  :aria-label="t('people.role_of', { name: m.name })"
+                  @update:model-value="share(m.email, $event)"
+                />
                 <template v-else>{{ t(`people.roles.${m.role}`) }}</template>
               </td>
             </tr>
             <tr>
               <th scope="row">{{ t('people.everybody') }}</th>
               <td>
-                <select v-if="members.owns" :value="members.everybody" :aria-label="t('people.role_of', { name: t('people.everybody') })" data-test="share-everybody" @change="share('', chosen($event))">
-                  <option value="">{{ t('people.roles.none') }}</option>
-                  <option v-for="r in members.roles.filter((r) => r !== 'owner')" :key="r" :value="r">{{ t(`people.roles.${r}`) }}</option>
-                </select>
+                <v-select
+                  v-if="members.owns"
+                  :model-value="members.everybody"
+                  :items="[nothing, ...named(members.roles.filter((r) => r !== 'owner'))]"
+                  :aria-label="t('people.role_of', { name: t('people.everybody') })"
+                  data-test="share-everybody"
+                  @update:model-value="share('', $event)"
+                />
                 <template v-else>{{ t(`people.roles.${members.everybody || 'none'}`) }}</template>
               </td>
             </tr>
           </tbody>
         </table>
         <form v-if="members.owns" class="add" @submit.prevent="add">
-          <label for="share-email">{{ t('people.email') }}</label>
-          <input id="share-email" v-model="email" type="email" required list="share-accounts" class="typed" data-test="share-email" />
+          <v-text-field v-model="email" :label="t('people.email')" type="email" required list="share-accounts" data-test="share-email" />
           <datalist id="share-accounts"><option v-for="a in accounts" :key="a.email" :value="a.email">{{ a.name }}</option></datalist>
-          <select v-model="role" :aria-label="t('people.role')" data-test="share-role">
-            <option v-for="r in members.roles" :key="r" :value="r">{{ t(`people.roles.${r}`) }}</option>
-          </select>
+          <v-select v-model="role" :items="named(members.roles)" :aria-label="t('people.role')" data-test="share-role" class="role" />
           <button type="submit" class="act" data-test="share-add">{{ t('people.add') }}</button>
         </form>
         <p class="soft small">{{ t('people.roles_mean') }}</p>
@@ -82,9 +87,9 @@ const chosen = (e: Event) => (e.target as HTMLSelectElement).value
 <style scoped>
 .share { background: var(--sheet); padding: 22px 26px; }
 h2 { font-size: 20px; margin-bottom: 12px; }
-select { padding: 4px 6px; font: inherit; color: var(--ink); background: var(--sheet); border: 1px solid var(--rule); }
+td .v-select { min-width: 120px; }
+.role { max-width: 130px; }
 th { font-weight: 500; }
 .add { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; margin: 14px 0 6px; }
-.add input { padding: 6px 9px; min-width: 220px; }
-label { color: var(--soft); font-size: 14px; }
+.add .v-text-field:not(.role) { min-width: 240px; }
 </style>
