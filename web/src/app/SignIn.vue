@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { onMounted, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
@@ -14,6 +14,9 @@ const { t } = useI18n()
 const email = ref(who.value?.email ?? '')
 const password = ref('')
 const busy = ref(false)
+/** At once, not when the field is seen: who types already keeps his place. */
+const field = ref<{ focus: () => void } | null>(null)
+onMounted(() => field.value?.focus())
 const { error, attempt } = useAttempt()
 async function signIn() {
   busy.value = true
@@ -29,7 +32,7 @@ async function signIn() {
     <TallyMark />
     <h1>{{ t('people.sign_in') }}</h1>
     <form @submit.prevent="signIn">
-      <v-text-field id="sign-in-email" v-model="email" :label="t('people.email')" type="email" autocomplete="username" required autofocus />
+      <v-text-field id="sign-in-email" ref="field" v-model="email" :label="t('people.email')" type="email" autocomplete="username" required />
       <v-text-field id="sign-in-password" v-model="password" :label="t('people.password')" type="password" autocomplete="current-password" required />
       <ErrorNote v-if="error" :error="error" />
       <v-btn type="submit" variant="flat" color="primary" :disabled="busy">{{ t('people.sign_in') }}</v-btn>
