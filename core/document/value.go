@@ -94,6 +94,9 @@ type Message struct {
 // Say makes a message.
 func Say(id string, v Values) Message { return Message{ID: id, Values: v} }
 
+// Saying is a message within another one.
+func Saying(m Message) Value { return Value{Kind: Said, Message: &m} }
+
 // Finite is nil for a number without bound, or that is none.
 func Finite(x float64) *float64 {
 	if math.IsInf(x, 0) || math.IsNaN(x) {

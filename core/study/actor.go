@@ -13,6 +13,8 @@ type Actor struct {
 	// Name is what others read; "" for what the catalogue names.
 	Name string
 	Via  Way
+	// Address is that of the computer that a request came from; "" for what is done here.
+	Address string
 }
 
 // Way is how somebody came in.

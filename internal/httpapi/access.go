@@ -35,6 +35,8 @@ func accessOf(method string, rest []string) study.Access {
 	}
 	reads := method == fiber.MethodGet || method == fiber.MethodHead
 	switch {
+	case place == "trail":
+		return study.ToOwn
 	case reads && (place == "responses" || place == "files" || place == "file"):
 		return study.ToSeeAnswers
 	case reads, last == "count" && place == "subgroups", last == "check" && place == "analyses", last == "shares" && place == "questions":

@@ -49,7 +49,9 @@ func (s *server) drawChart(c fiber.Ctx) error {
 			return err
 		}
 		c.Set(fiber.HeaderContentType, "image/svg+xml")
-		leavesAs(c, export.FileName(picture.Title+" "+string(b.Chart.Kind), fmt.Sprintf("picture-%d", n), time.Time{}, "svg"))
+		if err := s.leavesAs(c, export.FileName(picture.Title+" "+string(b.Chart.Kind), fmt.Sprintf("picture-%d", n), time.Time{}, "svg")); err != nil {
+			return err
+		}
 		return c.SendString(svg)
 	}
 	return study.ErrNotFound

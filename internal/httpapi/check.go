@@ -1,7 +1,6 @@
 package httpapi
 
 import (
-	"mime"
 	"strconv"
 	"strings"
 	"time"
@@ -227,7 +226,9 @@ func (s *server) keptFile(c fiber.Ctx) error {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, fiber.MIMEOctetStream)
-	c.Set(fiber.HeaderContentDisposition, mime.FormatMediaType("attachment", map[string]string{"filename": name}))
+	if err := s.leavesAs(c, name); err != nil {
+		return err
+	}
 	return s.sendFile(c, f)
 }
 

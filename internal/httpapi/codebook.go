@@ -184,7 +184,9 @@ func (s *server) writeCodebook(c fiber.Ctx) error {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, files[format][1])
-	leavesAs(c, name)
+	if err := s.leavesAs(c, name); err != nil {
+		return err
+	}
 	return s.sendFile(c, f)
 }
 

@@ -95,6 +95,11 @@ func (s *server) getResponses(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
+	if len(r.Lines) > 0 {
+		if err := s.Trails.Looked(c.Context(), n, r.Lines[0].Number, r.Lines[len(r.Lines)-1].Number); err != nil {
+			return err
+		}
+	}
 	type line struct {
 		Number  int64    `json:"number"`
 		Cells   []string `json:"cells"`

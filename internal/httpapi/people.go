@@ -58,7 +58,9 @@ func (s *server) identify(c fiber.Ctx) error {
 	account, err := s.People.SignedIn(c.Context(), c.Cookies(s.cookieName()))
 	switch {
 	case err == nil:
-		c.SetContext(study.WithActor(c.Context(), account.Actor()))
+		who := account.Actor()
+		who.Address = s.whence(c).Address
+		c.SetContext(study.WithActor(c.Context(), who))
 		return c.Next()
 	case errors.Is(err, service.ErrSignedOut) && open(c.Path()):
 		c.SetContext(study.WithActor(c.Context(), stranger))

@@ -290,7 +290,9 @@ func (s *server) reportFile(c fiber.Ctx) error {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, media)
-	leavesAs(c, name)
+	if err := s.leavesAs(c, name); err != nil {
+		return err
+	}
 	return s.sendFile(c, f)
 }
 

@@ -124,6 +124,7 @@ func New(c Config) *fiber.App {
 	app.Use(s.guard, s.room, bounded, compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: asTheyAre}))
 	api := app.Group("/api/v1", uncached, s.identify, s.admitted)
 	s.peopleRoutes(api)
+	s.trailRoutes(api)
 	s.studyRoutes(api)
 	s.arrivalRoutes(api)
 	s.questionRoutes(api)
@@ -211,14 +212,8 @@ func bounded(c fiber.Ctx) error {
 	defer cancel()
 	ctx, done := untilGone(ctx, c.RequestCtx().Conn())
 	defer done()
-	c.SetContext(study.WithActor(ctx, actorOf(c)))
+	c.SetContext(study.WithActor(ctx, study.Actor{ID: study.ThisComputer, Via: study.ViaPage}))
 	return c.Next()
-}
-
-// actorOf is who sent a request. Who brings in accounts has to change this, and what the use cases
-// admit.
-func actorOf(fiber.Ctx) study.Actor {
-	return study.Actor{ID: study.ThisComputer, Via: study.ViaPage}
 }
 
 // uncached keeps answers of the API out of every cache.

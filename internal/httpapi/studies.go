@@ -126,7 +126,9 @@ func (s *server) studyFile(c fiber.Ctx) error {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, "application/zip")
-	leavesAs(c, name)
+	if err := s.leavesAs(c, name); err != nil {
+		return err
+	}
 	return s.sendFile(c, f)
 }
 
@@ -145,7 +147,9 @@ func (s *server) studyRecipe(c fiber.Ctx) error {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, "application/yaml; charset=utf-8")
-	leavesAs(c, name)
+	if err := s.leavesAs(c, name); err != nil {
+		return err
+	}
 	return s.sendFile(c, f)
 }
 

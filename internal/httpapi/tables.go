@@ -3,8 +3,10 @@ package httpapi
 import (
 	"bytes"
 	"fmt"
+	"mime"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
@@ -26,9 +28,21 @@ func (s *server) from(name string, estimated bool) string {
 	return s.words.Text(id, map[string]string{"study": name, "date": time.Now().Format("2006-01-02")})
 }
 
-// leavesAs names what leaves as a file.
-func leavesAs(c fiber.Ctx, name string) {
-	c.Set(fiber.HeaderContentDisposition, fmt.Sprintf(`attachment; filename="%s"`, name))
+// leavesAs names what leaves as a file, and notes in the audit trail of its study that it did.
+func (s *server) leavesAs(c fiber.Ctx, name string) error {
+	disposition := fmt.Sprintf(`attachment; filename="%s"`, name)
+	if strings.ContainsFunc(name, func(r rune) bool { return r < ' ' || r > '~' || r == '"' || r == '\\' }) { // of a file as it arrived
+		disposition = mime.FormatMediaType("attachment", map[string]string{"filename": name})
+	}
+	c.Set(fiber.HeaderContentDisposition, disposition)
+	if c.Params("study") == "" {
+		return nil
+	}
+	n, err := id(c, "study")
+	if err != nil {
+		return err
+	}
+	return s.Trails.Left(c.Context(), n, name)
 }
 
 // nameOf names a file by its study, what it is of it, and the day.
@@ -55,7 +69,9 @@ func (s *server) sendTable(c fiber.Ctx, t export.Table, name string) error {
 		return err
 	}
 	c.Set(fiber.HeaderContentType, form.MediaType())
-	leavesAs(c, export.FileName(t.Title, name, time.Time{}, string(form)))
+	if err := s.leavesAs(c, export.FileName(t.Title, name, time.Time{}, string(form))); err != nil {
+		return err
+	}
 	return c.Send(out.Bytes())
 }
 

@@ -295,7 +295,10 @@ func (s *Claims) RunAnalysis(ctx context.Context, studyID, id uint64) (questionI
 		if err != nil {
 			return err
 		}
-		return d.run(a, spec)
+		if err := d.run(a, spec); err != nil {
+			return err
+		}
+		return s.base.store.Note(d.ctx, studyID, document.Say("trail.ran", document.Values{"what": nameOf(a)}))
 	})
 	return questionID, err
 }

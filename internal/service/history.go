@@ -25,7 +25,12 @@ func (s *UndoLine) History(ctx context.Context, studyID uint64) ([]study.Edit, e
 // Settle closes the line of undo: what was done so far stays in the history and can no
 // longer be taken back.
 func (s *UndoLine) Settle(ctx context.Context, studyID uint64) error {
-	return s.changing(ctx, studyID, study.ToChange, func(ctx context.Context, _ study.Study) error { return s.store.SettleEdits(ctx, studyID) })
+	return s.changing(ctx, studyID, study.ToChange, func(ctx context.Context, _ study.Study) error {
+		if err := s.store.SettleEdits(ctx, studyID); err != nil {
+			return err
+		}
+		return s.base.store.Note(ctx, studyID, document.Say("trail.settled", nil))
+	})
 }
 
 // Undo takes the newest edit in force back; editID is the one that the person saw as
@@ -98,6 +103,13 @@ func (s *UndoLine) along(ctx context.Context, studyID, editID uint64, from, to s
 		done = e
 		done.State = to
 		if err := s.store.SetEditState(ctx, e.ID, to); err != nil {
+			return err
+		}
+		what := "trail.undone"
+		if to == study.Done {
+			what = "trail.done_again"
+		}
+		if err := s.base.store.Note(ctx, studyID, document.Say(what, document.Values{"what": document.Saying(document.Say("history."+e.Title, e.Values))})); err != nil {
 			return err
 		}
 		return s.store.TouchStudy(ctx, studyID)

@@ -12,6 +12,7 @@ import (
 	"sync"
 	"time"
 
+	"widetally/core/document"
 	"widetally/core/people"
 	"widetally/core/study"
 	"widetally/internal/passwords"
@@ -96,11 +97,27 @@ func (s *People) AddAccount(ctx context.Context, email, name, password string, a
 	if err != nil {
 		return a, err
 	}
-	a, err = s.store.AddAccount(ctx, a, hash)
+	err = s.store.InTx(ctx, func(ctx context.Context) error {
+		a, err = s.addAccount(ctx, a, hash)
+		return err
+	})
+	return a, err
+}
+
+func (s *People) addAccount(ctx context.Context, a people.Account, hash string) (people.Account, error) {
+	a, err := s.store.AddAccount(ctx, a, hash)
 	if errors.Is(err, study.ErrStale) {
 		return a, invalid("people.taken", "/email", nil)
 	}
-	return a, err
+	if err != nil {
+		return a, err
+	}
+	return a, s.noteAccount(ctx, "made", a)
+}
+
+// noteAccount writes into the trail of the accounts.
+func (s *People) noteAccount(ctx context.Context, what string, a people.Account) error {
+	return s.base.store.Note(ctx, 0, document.Say("trail.account."+what, document.Values{"name": document.Text(a.Name), "email": document.Text(a.Email)}))
 }
 
 func (s *People) hashed(password string, of people.Account) (string, error) {
@@ -163,7 +180,12 @@ func (s *People) Invite(ctx context.Context, email, name string) (secret string,
 	if err != nil {
 		return "", err
 	}
-	return secret, s.store.Invite(ctx, hash, a, who.Account, time.Now().Add(people.InvitedFor))
+	return secret, s.store.InTx(ctx, func(ctx context.Context) error {
+		if err := s.store.Invite(ctx, hash, a, who.Account, time.Now().Add(people.InvitedFor)); err != nil {
+			return err
+		}
+		return s.noteAccount(ctx, "invited", a)
+	})
 }
 
 // Invited is whom an invitation is for.
@@ -185,10 +207,7 @@ func (s *People) Accept(ctx context.Context, secret, password string, from From)
 		if err := s.store.UseInvitation(ctx, hashOf(secret)); err != nil {
 			return err
 		}
-		a, err = s.store.AddAccount(ctx, invited, hash)
-		if errors.Is(err, study.ErrStale) {
-			return invalid("people.taken", "/email", nil)
-		}
+		a, err = s.addAccount(ctx, invited, hash)
 		return err
 	})
 	if err != nil {
@@ -245,7 +264,12 @@ func (s *People) Share(ctx context.Context, studyID uint64, email string, role p
 		return err
 	}
 	if email == "" {
-		return s.store.SetEverybody(ctx, studyID, role)
+		return s.store.InTx(ctx, func(ctx context.Context) error {
+			if err := s.store.SetEverybody(ctx, studyID, role); err != nil {
+				return err
+			}
+			return s.noteShared(ctx, studyID, document.Term("ui.people.everybody"), role)
+		})
 	}
 	a, err := s.find(ctx, email)
 	if err != nil {
@@ -259,6 +283,16 @@ func (s *People) Share(ctx context.Context, studyID uint64, email string, role p
 		if err == nil && !owned {
 			err = invalid("people.last_owner", "/role", nil)
 		}
-		return err
+		if err != nil {
+			return err
+		}
+		return s.noteShared(ctx, studyID, document.Text(a.Name), role)
 	})
+}
+
+func (s *People) noteShared(ctx context.Context, studyID uint64, whom document.Value, role people.Role) error {
+	if role == people.Nobody {
+		role = "none"
+	}
+	return s.base.store.Note(ctx, studyID, document.Say("trail.shared", document.Values{"name": whom, "role": document.Term("ui.people.roles." + string(role))}))
 }

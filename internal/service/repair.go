@@ -10,6 +10,7 @@ import (
 	"os"
 	"slices"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/intake"
@@ -72,8 +73,8 @@ func (s *Answers) Repair(ctx context.Context, studyID, questionID uint64) (exact
 		if _, err := s.store.LoadColumn(ctx, q.ID, q.Generation, st.Rows); err != nil {
 			return invalid("repair.other", "", map[string]string{"name": q.Name})
 		}
-		if exact {
-			return nil
+		if err := s.base.store.Note(ctx, studyID, document.Say("trail.repaired", document.Values{"name": document.Text(q.Name)})); err != nil || exact {
+			return err
 		}
 		if err := s.store.AddChanges(ctx, studyID, []study.Change{{Subject: study.OfQuestion, SubjectID: q.ID, Field: "repaired", Old: q.Name}}); err != nil {
 			return err

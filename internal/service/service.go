@@ -31,6 +31,7 @@ type Places struct {
 	Reports     *Reports
 	Shares      *Shares
 	People      *People
+	Trails      *Trails
 	base        *base
 }
 
@@ -82,6 +83,8 @@ type (
 		*base
 		store undoRows
 	}
+	// Trails tells who did what.
+	Trails struct{ *base }
 	// Reports is what of a study is chosen to leave, in order, with prose.
 	Reports struct{ *base }
 	// Shares is the shelf of expected and published shares, and where they are taken from.
@@ -152,7 +155,7 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 	}
 	p := &Places{
 		Studies: &Studies{b, s}, StudyFiles: &StudyFiles{b, s}, Uploads: &Uploads{b, s}, Toplines: &Toplines{b}, Claims: &Claims{b, s},
-		Answers: &Answers{b, s}, UndoLine: &UndoLine{b, s}, Reports: &Reports{b}, base: b,
+		Answers: &Answers{b, s}, UndoLine: &UndoLine{b, s}, Reports: &Reports{b}, Trails: &Trails{b}, base: b,
 		Shares: &Shares{b, s, statistics.NewOffice(opt.Office, opt.OfficeLimit)},
 	}
 	p.People = newPeople(b, s)

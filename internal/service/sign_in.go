@@ -107,9 +107,15 @@ func (s *People) begin(ctx context.Context, a people.Account, from From) (string
 	if err != nil {
 		return "", err
 	}
-	at := time.Now()
-	return secret, s.store.AddSession(ctx, people.Session{Hash: hash, Account: a.ID, CreatedAt: at, SeenAt: at, ExpiresAt: at.Add(people.LongestTime),
-		Agent: cut(strings.ToValidUTF8(from.Agent, ""), mostAgent), Address: cut(from.Address, mostAddress)})
+	at, who := time.Now(), a.Actor()
+	who.Address = cut(from.Address, mostAddress)
+	return secret, s.store.InTx(study.WithActor(ctx, who), func(ctx context.Context) error {
+		if err := s.store.AddSession(ctx, people.Session{Hash: hash, Account: a.ID, CreatedAt: at, SeenAt: at, ExpiresAt: at.Add(people.LongestTime),
+			Agent: cut(strings.ToValidUTF8(from.Agent, ""), mostAgent), Address: who.Address}); err != nil {
+			return err
+		}
+		return s.noteAccount(ctx, "signed_in", a)
+	})
 }
 
 // seenEvery is how often a session notes that it was used.
@@ -161,7 +167,12 @@ func (s *People) setPassword(ctx context.Context, a people.Account, password str
 	if err != nil {
 		return err
 	}
-	return s.store.SetPassword(ctx, a.ID, hash)
+	return s.store.InTx(ctx, func(ctx context.Context) error {
+		if err := s.store.SetPassword(ctx, a.ID, hash); err != nil {
+			return err
+		}
+		return s.noteAccount(ctx, "password", a)
+	})
 }
 
 // ResetPassword gives somebody another password; only at the terminal, where whoever can reads the data anyway.
@@ -195,7 +206,16 @@ func (s *People) Close(ctx context.Context, email string, closed bool) error {
 			return invalid("people.last_administrator", "/email", nil)
 		}
 	}
-	return s.store.SetAccountDisabled(ctx, a.ID, closed)
+	what := "opened"
+	if closed {
+		what = "closed"
+	}
+	return s.store.InTx(ctx, func(ctx context.Context) error {
+		if err := s.store.SetAccountDisabled(ctx, a.ID, closed); err != nil {
+			return err
+		}
+		return s.noteAccount(ctx, what, a)
+	})
 }
 
 // find is the account of an email.

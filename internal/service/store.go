@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/arrivals"
@@ -36,6 +37,7 @@ type (
 		partReader
 		analysisReader
 		editReader
+		trailRows
 	}
 	// draftRows is what an edit under way reads and writes.
 	draftRows interface {
@@ -213,6 +215,13 @@ type editLine interface {
 	NextEdit(ctx context.Context, studyID uint64, from study.EditState) (study.Edit, []study.Snapshot, error)
 	SetEditState(ctx context.Context, id uint64, state study.EditState) error
 	SettleEdits(ctx context.Context, studyID uint64) error
+}
+
+// trailRows is the audit trail.
+type trailRows interface {
+	Note(ctx context.Context, studyID uint64, what document.Message) error
+	Trail(ctx context.Context, studyID uint64, of study.Looked) ([]study.Entry, error)
+	VerifyTrails(ctx context.Context, tell func(studyID, entries uint64, seal string, err error)) error
 }
 
 type fileReader interface {

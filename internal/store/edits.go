@@ -69,6 +69,9 @@ func (s *Store) AddEdit(ctx context.Context, e study.Edit, touched []study.Snaps
 	if err := s.with(ctx).CreateInBatches(rows, 100).Error; err != nil {
 		return 0, translate(err)
 	}
+	if err := s.Note(ctx, e.StudyID, document.Say("history."+e.Title, e.Values)); err != nil {
+		return 0, err
+	}
 	return r.ID, s.prune(ctx, e.StudyID)
 }
 

@@ -299,6 +299,25 @@ var migrationSteps = []struct {
 			last_at DATETIME(3) NOT NULL)`,
 		`ALTER TABLE studies ADD COLUMN IF NOT EXISTS everybody VARCHAR(10) NOT NULL DEFAULT ''`,
 	}},
+	// The audit trail: who did what. It outlives the studies that it tells of.
+	{"0011", []string{
+		`CREATE TABLE IF NOT EXISTS trail (
+			study_id BIGINT UNSIGNED NOT NULL,
+			number BIGINT UNSIGNED NOT NULL,
+			at DATETIME(3) NOT NULL,
+			actor VARCHAR(64) NOT NULL,
+			name VARCHAR(120) NOT NULL,
+			via VARCHAR(20) NOT NULL,
+			address VARCHAR(64) NOT NULL,
+			what VARCHAR(80) NOT NULL,
+			what_values MEDIUMTEXT NOT NULL,
+			seal CHAR(64) NOT NULL,
+			PRIMARY KEY (study_id, number))`,
+		`CREATE TABLE IF NOT EXISTS trail_heads (
+			study_id BIGINT UNSIGNED PRIMARY KEY,
+			number BIGINT UNSIGNED NOT NULL,
+			seal CHAR(64) NOT NULL)`,
+	}},
 }
 
 // addedBy names the column by which a statement that cannot be repeated is known to

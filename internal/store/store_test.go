@@ -9,10 +9,13 @@ import (
 	"math/rand/v2"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+	"golang.org/x/sync/errgroup"
 
+	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/mariadb/mariadbtest"
@@ -310,4 +313,55 @@ func TestDeletedStudiesComeBackUntilPurged(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, int64(1), n)
 	assert.ErrorIs(t, s.SetStudyDeleted(ctx, st.ID, false), study.ErrNotFound)
+}
+
+// A trail is written one entry behind the other however many write at once; it breaks where a row of it is changed or
+// taken out, also the last one, and outlives its study.
+func TestTheTrailBreaksWhereItIsTouched(t *testing.T) {
+	t.Parallel()
+	s := open(t)
+	st, _ := withQuestion(t, ctx, s)
+	var all errgroup.Group
+	for i := range 20 {
+		all.Go(func() error {
+			return s.Note(ctx, st.ID, document.Say("trail.left", document.Values{"file": document.Text(fmt.Sprint(i))}))
+		})
+	}
+	require.NoError(t, all.Wait())
+	require.Error(t, s.InTx(ctx, func(ctx context.Context) error {
+		require.NoError(t, s.Note(ctx, st.ID, document.Say("trail.deleted", nil)))
+		return errors.New("what it tells of failed")
+	}))
+	verify := func() (entries uint64, fault error) {
+		require.NoError(t, s.VerifyTrails(ctx, func(id, n uint64, _ string, err error) { entries, fault = n, err }))
+		return entries, fault
+	}
+	n, fault := verify()
+	require.NoError(t, fault)
+	assert.EqualValues(t, 21, n)
+	for sql, at := range map[string]uint64{
+		"UPDATE trail SET name = 'Bob' WHERE number = 5": 5,
+		"UPDATE trail SET at = NOW() WHERE number = 1":   1,
+		"DELETE FROM trail WHERE number = 7":             7,
+		"DELETE FROM trail WHERE number > 19":            21,
+		"DELETE FROM trail_heads":                        21,
+		"UPDATE trail SET number = 99 WHERE number = 21": 21,
+		"DELETE FROM trail":                              21,
+	} {
+		tx := s.db.Begin()
+		within := context.WithValue(ctx, txKey{}, tx)
+		require.NoError(t, tx.Exec(sql).Error)
+		var found error
+		require.NoError(t, s.verifyTrails(within, func(_, _ uint64, _ string, err error) { found = err }))
+		var broken *study.BrokenError
+		require.ErrorAs(t, found, &broken, sql)
+		assert.Equal(t, at, broken.Number, sql)
+		tx.Rollback()
+	}
+	require.NoError(t, s.SetStudyDeleted(ctx, st.ID, true))
+	_, err := s.Purge(ctx, now().Add(time.Hour))
+	require.NoError(t, err)
+	n, fault = verify()
+	require.NoError(t, fault)
+	assert.EqualValues(t, 22, n)
 }

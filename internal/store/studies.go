@@ -6,6 +6,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"widetally/core/document"
 	"widetally/core/people"
 	"widetally/core/study"
 )
@@ -63,18 +64,28 @@ func (s *Store) Study(ctx context.Context, id uint64) (study.Study, error) {
 // AddStudy stores a new study and returns it with its id.
 func (s *Store) AddStudy(ctx context.Context, st study.Study) (study.Study, error) {
 	t := now()
+	named := document.Values{"name": document.Text(st.Name)}
 	r := studyRow{Name: st.Name, Units: st.Units, Decimals: st.Decimals, RowCount: st.Rows, CountQuestionID: st.CountQuestion, CreatedAt: t, UpdatedAt: t, Version: 1, Revision: 1}
 	err := translate(s.with(ctx).Create(&r).Error)
 	if account := study.ActorOf(ctx).Account; account > 0 && err == nil { // who makes a study owns it
 		err = s.SetMember(ctx, r.ID, account, people.Owner)
+	}
+	if err == nil {
+		err = s.Note(ctx, r.ID, document.Say("trail.made", named))
 	}
 	return r.study(), err
 }
 
 // EditStudy changes name, units and decimals if the version is still st.Version.
 func (s *Store) EditStudy(ctx context.Context, st study.Study) error {
-	return edited(s.with(ctx).Model(&studyRow{}).Where("id = ? AND version = ? AND deleted_at IS NULL", st.ID, st.Version).
-		Updates(map[string]any{"name": st.Name, "units": st.Units, "decimals": st.Decimals, "updated_at": now(), "version": st.Version + 1, "revision": gorm.Expr("revision + 1")}))
+	return s.within(ctx, func(ctx context.Context) error {
+		err := edited(s.with(ctx).Model(&studyRow{}).Where("id = ? AND version = ? AND deleted_at IS NULL", st.ID, st.Version).
+			Updates(map[string]any{"name": st.Name, "units": st.Units, "decimals": st.Decimals, "updated_at": now(), "version": st.Version + 1, "revision": gorm.Expr("revision + 1")}))
+		if err != nil {
+			return err
+		}
+		return s.Note(ctx, st.ID, document.Say("trail.edited", document.Values{"name": document.Text(st.Name), "units": document.Text(st.Units), "decimals": document.N(int64(st.Decimals))}))
+	})
 }
 
 // TouchStudy notes that something in the study was edited.
@@ -85,18 +96,23 @@ func (s *Store) TouchStudy(ctx context.Context, id uint64) error {
 // SetStudyDeleted deletes a study or brings a deleted one back. The rows stay
 // until Purge.
 func (s *Store) SetStudyDeleted(ctx context.Context, id uint64, deleted bool) error {
-	q := s.with(ctx).Model(&studyRow{})
-	var value any
-	if deleted {
-		q, value = q.Where("id = ? AND deleted_at IS NULL", id), now()
-	} else {
-		q = q.Where("id = ? AND deleted_at IS NOT NULL", id)
-	}
-	q = q.UpdateColumn("deleted_at", value)
-	if q.Error == nil && q.RowsAffected == 0 {
-		return study.ErrNotFound
-	}
-	return translate(q.Error)
+	return s.within(ctx, func(ctx context.Context) error {
+		q, what := s.with(ctx).Model(&studyRow{}), "trail.brought_back"
+		var value any
+		if deleted {
+			q, value, what = q.Where("id = ? AND deleted_at IS NULL", id), now(), "trail.deleted"
+		} else {
+			q = q.Where("id = ? AND deleted_at IS NOT NULL", id)
+		}
+		q = q.UpdateColumn("deleted_at", value)
+		if q.Error == nil && q.RowsAffected == 0 {
+			return study.ErrNotFound
+		}
+		if q.Error != nil {
+			return translate(q.Error)
+		}
+		return s.Note(ctx, id, document.Say(what, nil))
+	})
 }
 
 // Purge removes what was deleted before the given time for good, and returns how

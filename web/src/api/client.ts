@@ -47,6 +47,8 @@ export type DesignBody = Schemas['DesignBody']
 export type Claim = Schemas['Claim']
 export type Account = Schemas['Account']
 export type Session = Schemas['Session']
+export type Entry = Schemas['Trail']['entries'][number]
+type TrailQuery = NonNullable<paths['/studies/{study}/trail']['get']['parameters']['query']>
 export type Members = Schemas['Members']
 export type Role = Schemas['Role']
 export type Group = Schemas['Group']
@@ -280,6 +282,10 @@ export const api = {
   deleteSubgroup: (study: number, part: number) => got(DELETE('/studies/{study}/subgroups/{part}', { params: { path: { study, part } } })),
   countCondition: (study: number, condition: Condition, signal: AbortSignal) => got(POST('/studies/{study}/subgroups/count', { params: { path: { study } }, body: { condition }, signal })),
   history: (study: number, signal?: Signal) => got(GET('/studies/{study}/history', { params: { path: { study } }, ...until(signal) })),
+  /** Of a study, or of the accounts where none is given. */
+  trail: (study: number | null, query: TrailQuery, signal?: Signal) =>
+    got(study === null ? GET('/trail', { params: { query }, ...until(signal) }) : GET('/studies/{study}/trail', { params: { path: { study }, query }, ...until(signal) })) as Promise<Schemas['Trail']>,
+  trailFile: (study: number | null, query: TrailQuery) => address(study === null ? '/trail' : `/studies/${study}/trail`, { ...query, form: 'csv' }),
   undo: (study: number, editId: number) => got(POST('/studies/{study}/undo', { params: { path: { study } }, body: { editId } })),
   redo: (study: number, editId: number) => got(POST('/studies/{study}/redo', { params: { path: { study } }, body: { editId } })),
   keptFile: (study: number, file: number) => address(`/studies/${study}/files/${file}`),

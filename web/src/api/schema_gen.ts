@@ -280,6 +280,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who did what with accounts, for who keeps them */
+        get: operations["getAccountTrail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** Who did what with a study, for its owners */
+        get: operations["getTrail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/members": {
         parameters: {
             query?: never;
@@ -2514,6 +2550,24 @@ export interface components {
             owns: boolean;
             roles: components["schemas"]["Role"][];
         };
+        Trail: {
+            /** @description Of the study; empty for the accounts */
+            name: string;
+            /** @description The newest first */
+            entries: {
+                number: number;
+                /** Format: date-time */
+                at: string;
+                actor: string;
+                name: string;
+                /** @enum {string} */
+                via: "page" | "terminal" | "token" | "link";
+                address: string;
+                text: string;
+                /** @description Holds the entry and all before it */
+                seal: string;
+            }[];
+        };
         /** @enum {string} */
         ReportForm: "docx" | "odt" | "pdf" | "html" | "xlsx" | "ods" | "csv" | "figures" | "md" | "tex" | "json";
         Report: {
@@ -3686,6 +3740,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getAccountTrail: {
+        parameters: {
+            query?: {
+                /** @description The id of who did it */
+                actor?: string;
+                /** @description How the id of what was done begins, such as history or trail.left */
+                what?: string;
+                /** @description The first day (UTC) */
+                from?: string;
+                /** @description The last day (UTC) */
+                to?: string;
+                /** @description The number of the entry before which they lie */
+                before?: number;
+                /** @description CSV has all of them */
+                form?: "json" | "csv";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The newest 200 entries that are wanted */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trail"];
+                    "text/csv": string;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getTrail: {
+        parameters: {
+            query?: {
+                /** @description The id of who did it */
+                actor?: string;
+                /** @description How the id of what was done begins, such as history or trail.left */
+                what?: string;
+                /** @description The first day (UTC) */
+                from?: string;
+                /** @description The last day (UTC) */
+                to?: string;
+                /** @description The number of the entry before which they lie */
+                before?: number;
+                /** @description CSV has all of them */
+                form?: "json" | "csv";
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The newest 200 entries that are wanted */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trail"];
+                    "text/csv": string;
                 };
             };
             default: components["responses"]["Problem"];

@@ -81,6 +81,7 @@ async function invite() {
             </tr>
           </tbody>
         </table>
+        <p><RouterLink to="/account/trail">{{ t('trail.of_accounts') }}</RouterLink></p>
         <h2>{{ t('people.invite') }}</h2>
         <form class="invite" @submit.prevent="invite">
           <v-text-field v-model="name" :label="t('people.name')" required maxlength="120" data-test="invite-name" />

@@ -78,6 +78,7 @@ const nothing = { value: '' as Role | '', title: t('people.roles.none') }
           <button type="submit" class="act" data-test="share-add">{{ t('people.add') }}</button>
         </form>
         <p class="soft small">{{ t('people.roles_mean') }}</p>
+        <p v-if="members.owns"><RouterLink :to="`/studies/${study.id}/trail`">{{ t('trail.title') }}</RouterLink></p>
       </template>
       <button type="button" class="act" @click="shown = false">{{ t('app.close') }}</button>
     </div>

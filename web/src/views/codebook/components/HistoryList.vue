@@ -14,6 +14,7 @@ const { data, error, run } = useLoad(() => [props.studyId, 'history'], (signal) 
 
 <template>
   <section>
+    <p><RouterLink :to="`/studies/${studyId}/trail`" data-test="to-trail">{{ t('trail.title') }}</RouterLink></p>
     <ErrorNote
       v-if="error"
       :error="error"
