@@ -38,8 +38,8 @@ func TestNobodyPassesWhoIsNotLetIn(t *testing.T) {
 		closed.Store(access)
 		for _, r := range c.app.GetRoutes(true) {
 			path, of := strings.CutPrefix(r.Path, "/api/v1/studies/:study")
-			// Shares that go from a question on the shelf change nothing of the study.
-			if !of || r.Method == "HEAD" || r.Method == "OPTIONS" || access == study.ToChange && (r.Method == "GET" || strings.HasSuffix(path, "/shelf")) {
+			// Shares that go from a question on the shelf, and who looks at it, change nothing of the study.
+			if !of || r.Method == "HEAD" || r.Method == "OPTIONS" || access == study.ToChange && (r.Method == "GET" || strings.HasSuffix(path, "/shelf") || strings.HasPrefix(path, "/here")) {
 				continue
 			}
 			parts := strings.Split(path, "/")

@@ -122,9 +122,10 @@ func New(c Config) *fiber.App {
 	app.Use(helmet.New(helmet.Config{ContentTypeNosniff: "nosniff", XFrameOptions: "DENY", ReferrerPolicy: "no-referrer",
 		CrossOriginOpenerPolicy: "same-origin", CrossOriginResourcePolicy: "same-origin", CrossOriginEmbedderPolicy: "require-corp"}))
 	app.Use(s.guard, s.room, bounded, compress.New(compress.Config{Level: compress.LevelBestSpeed, Next: asTheyAre}))
-	api := app.Group("/api/v1", uncached, s.identify, s.admitted)
+	api := app.Group("/api/v1", uncached, s.identify, s.admitted, revised)
 	s.peopleRoutes(api)
 	s.trailRoutes(api)
+	s.liveRoutes(api)
 	s.studyRoutes(api)
 	s.arrivalRoutes(api)
 	s.questionRoutes(api)
@@ -138,6 +139,7 @@ func New(c Config) *fiber.App {
 	s.reportRoutes(api)
 	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
 	s.frontRoutes(app)
+	app.Hooks().OnPreShutdown(func() error { s.Live.Close(); return nil })
 	return app
 }
 
@@ -196,7 +198,7 @@ func (s *server) guardOrigins(c fiber.Ctx, host string) error {
 // asTheyAre tells the answers that are not compressed: those that must go out as they come, and
 // those that are small already.
 func asTheyAre(c fiber.Ctx) bool {
-	return strings.HasSuffix(c.Path(), "/progress") || strings.HasPrefix(c.Path(), "/assets/") || strings.Contains(c.Path(), "/guide/pictures/")
+	return strings.HasSuffix(c.Path(), "/progress") || c.Path() == "/api/v1/live" || strings.HasPrefix(c.Path(), "/assets/") || strings.Contains(c.Path(), "/guide/pictures/")
 }
 
 // bounded gives each request a limited time, and ends it when its client has gone.

@@ -163,7 +163,7 @@ func TestTheKeptFileAndItsDamage(t *testing.T) {
 	raw, err := io.ReadAll(res.Body)
 	require.NoError(t, err)
 	assert.Equal(t, wards, string(raw))
-	assert.Equal(t, `attachment; filename=wards.csv`, res.Header.Get("Content-Disposition"))
+	assert.Equal(t, `attachment; filename="wards.csv"`, res.Header.Get("Content-Disposition"))
 	c.call("GET", st+"/files/99", "", 404)
 	q := c.question(st, "ward")
 	assert.Equal(t, true, c.call("POST", fmt.Sprintf("%s/questions/%v/repair", st, q["id"]), "", 200)["exact"], "nothing to repair")

@@ -15,7 +15,9 @@ func (s *base) seen(ctx context.Context, id uint64) (study.Study, error) {
 	if err := s.admit(ctx, study.ActorOf(ctx), id, study.ToSee); err != nil {
 		return study.Study{}, err
 	}
-	return s.store.Study(ctx, id)
+	st, err := s.store.Study(ctx, id)
+	study.Tell(ctx, st.Revision)
+	return st, err
 }
 
 // may refuses whoever has no access of this kind to a study.
@@ -28,5 +30,13 @@ func (s *base) changing(ctx context.Context, id uint64, to study.Access, f func(
 	if err := s.may(ctx, id, to); err != nil {
 		return err
 	}
-	return s.store.Change(ctx, id, f)
+	var before uint64
+	err := s.store.Change(ctx, id, func(ctx context.Context, st study.Study) error {
+		before = st.Revision
+		return f(ctx, st)
+	})
+	if err == nil {
+		study.TellChanged(ctx, before+1)
+	}
+	return err
 }

@@ -260,22 +260,22 @@ func (s *People) Share(ctx context.Context, studyID uint64, email string, role p
 	if role != people.Nobody && !role.May(study.ToSee) || email == "" && role.May(study.ToOwn) {
 		return invalid("people.role", "/role", nil)
 	}
-	if err := s.may(ctx, studyID, study.ToOwn); err != nil {
-		return err
-	}
 	if email == "" {
-		return s.store.InTx(ctx, func(ctx context.Context) error {
+		return s.changing(ctx, studyID, study.ToOwn, func(ctx context.Context, _ study.Study) error {
 			if err := s.store.SetEverybody(ctx, studyID, role); err != nil {
 				return err
 			}
 			return s.noteShared(ctx, studyID, document.Term("ui.people.everybody"), role)
 		})
 	}
+	if err := s.may(ctx, studyID, study.ToOwn); err != nil { // before it is told whether there is an account
+		return err
+	}
 	a, err := s.find(ctx, email)
 	if err != nil {
 		return err
 	}
-	return s.store.InTx(ctx, func(ctx context.Context) error {
+	return s.changing(ctx, studyID, study.ToOwn, func(ctx context.Context, _ study.Study) error {
 		if err := s.store.SetMember(ctx, studyID, a.ID, role); err != nil {
 			return err
 		}

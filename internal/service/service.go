@@ -32,6 +32,7 @@ type Places struct {
 	Shares      *Shares
 	People      *People
 	Trails      *Trails
+	Live        *Live
 	base        *base
 }
 
@@ -158,7 +159,7 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 		Answers: &Answers{b, s}, UndoLine: &UndoLine{b, s}, Reports: &Reports{b}, Trails: &Trails{b}, base: b,
 		Shares: &Shares{b, s, statistics.NewOffice(opt.Office, opt.OfficeLimit)},
 	}
-	p.People = newPeople(b, s)
+	p.People, p.Live = newPeople(b, s), newLive(b, s)
 	if b.admit == nil {
 		b.admit = p.People.letIn
 	}
@@ -171,7 +172,10 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 func (p *Places) TakeUp(ctx context.Context) error { return p.base.kept.TakeUp(ctx) }
 
 // Close ends what is being done in the background; nothing is lost by it.
-func (p *Places) Close() { p.base.kept.Close() }
+func (p *Places) Close() {
+	p.Live.Close()
+	p.base.kept.Close()
+}
 
 // Methods are those that can be asked.
 func (p *Places) Methods() *analysis.Registry { return p.base.methods }

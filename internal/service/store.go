@@ -22,6 +22,7 @@ type Store interface {
 	undoRows
 	shareRows
 	peopleRows
+	liveRows
 	arrivals.Rows
 }
 

@@ -313,6 +313,15 @@ var migrationSteps = []struct {
 			what_values MEDIUMTEXT NOT NULL,
 			seal CHAR(64) NOT NULL,
 			PRIMARY KEY (study_id, number))`,
+		`CREATE TABLE IF NOT EXISTS presence (
+			tab CHAR(32) PRIMARY KEY,
+			study_id BIGINT UNSIGNED NOT NULL,
+			account_id BIGINT UNSIGNED NOT NULL,
+			place VARCHAR(40) NOT NULL,
+			editing BOOLEAN NOT NULL,
+			seen_at DATETIME(3) NOT NULL,
+			INDEX (study_id),
+			FOREIGN KEY (account_id) REFERENCES accounts (id) ON DELETE CASCADE)`,
 		`CREATE TABLE IF NOT EXISTS trail_heads (
 			study_id BIGINT UNSIGNED PRIMARY KEY,
 			number BIGINT UNSIGNED NOT NULL,

@@ -221,6 +221,9 @@ func (s *Store) Members(ctx context.Context, studyID uint64) (out []people.Membe
 // SetMember gives somebody a role in a study, or takes it where the role is that of nobody.
 func (s *Store) SetMember(ctx context.Context, studyID, account uint64, role people.Role) error {
 	if role == people.Nobody {
+		if err := s.with(ctx).Delete(&presenceRow{}, "study_id = ? AND account_id = ?", studyID, account).Error; err != nil {
+			return translate(err)
+		}
 		return translate(s.with(ctx).Delete(&memberRow{}, "study_id = ? AND account_id = ?", studyID, account).Error)
 	}
 	return translate(s.with(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&memberRow{studyID, account, role}).Error)

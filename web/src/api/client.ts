@@ -6,6 +6,7 @@ import { ref } from 'vue'
 import { edited } from '@/app/queries'
 
 import { early, forget } from './early'
+import { begins, ends, heard } from './revisions'
 
 import type { components, paths } from './schema_gen'
 
@@ -47,6 +48,7 @@ export type DesignBody = Schemas['DesignBody']
 export type Claim = Schemas['Claim']
 export type Account = Schemas['Account']
 export type Session = Schemas['Session']
+export type LiveEvent = Schemas['Live']
 export type Entry = Schemas['Trail']['entries'][number]
 type TrailQuery = NonNullable<paths['/studies/{study}/trail']['get']['parameters']['query']>
 export type Members = Schemas['Members']
@@ -131,15 +133,19 @@ function away() {
 async function reach(request: Request): Promise<Response> {
   const asks = request.method === 'GET'
   if (!asks) forget()
+  if (!asks) begins()
   try {
     const answer = await ((asks ? early(request.url) : undefined) ?? fetch(request))
     isAway.value = false
+    heard(answer, request.url, !asks)
     if (answer.ok && !asks && new URL(request.url).pathname.startsWith(`${root}/studies`)) edited()
     return answer
   } catch (cause) {
     if (cause instanceof DOMException && cause.name === 'AbortError') throw cause
     away()
     throw new ApiError(0, 'unreachable', '')
+  } finally {
+    if (!asks) ends()
   }
 }
 
@@ -184,7 +190,7 @@ function address(path: string, query: Record<string, string | number> = {}): str
 }
 
 /** Hears of events until there are no more; call the result to stop listening. */
-function hears<T>(from: string, hear: (p: T) => void): () => void {
+function listen<T>(from: string, hear: (p: T) => void): () => void {
   const events = new EventSource(from)
   events.onmessage = (e: MessageEvent<string>) => hear(JSON.parse(e.data) as T)
   events.addEventListener('gone', () => events.close())
@@ -223,9 +229,9 @@ export const api = {
   look: (arrival: string, settings: Settings, columns: ColumnChoice[], signal: AbortSignal) =>
     got(POST('/arrivals/{arrival}/look', { params: { path: { arrival } }, body: { settings, columns }, signal })),
   /** Hears how far work on an arrived file has come. */
-  watchArrival: (id: string, hear: (p: { stage: string; rows: number; percent: number; secondsLeft: number }) => void) => hears(address(`/arrivals/${id}/progress`), hear),
+  watchArrival: (id: string, hear: (p: { stage: string; rows: number; percent: number; secondsLeft: number }) => void) => listen(address(`/arrivals/${id}/progress`), hear),
   /** Tells how far a file has come that is being written for this token. */
-  watchWriting: (token: string, hear: (percent: number) => void) => hears<{ percent: number }>(address(`/files/${token}/progress`), (p) => hear(p.percent)),
+  watchWriting: (token: string, hear: (percent: number) => void) => listen<{ percent: number }>(address(`/files/${token}/progress`), (p) => hear(p.percent)),
   discardArrival: (arrival: string) => got(DELETE('/arrivals/{arrival}', { params: { path: { arrival } } })),
   shareSets: (signal?: Signal) => got(GET('/shares', until(signal))),
   shareVersions: (set: number) => got(GET('/shares/{set}', { params: { path: { set } } })),
@@ -282,6 +288,10 @@ export const api = {
   deleteSubgroup: (study: number, part: number) => got(DELETE('/studies/{study}/subgroups/{part}', { params: { path: { study, part } } })),
   countCondition: (study: number, condition: Condition, signal: AbortSignal) => got(POST('/studies/{study}/subgroups/count', { params: { path: { study } }, body: { condition }, signal })),
   history: (study: number, signal?: Signal) => got(GET('/studies/{study}/history', { params: { path: { study } }, ...until(signal) })),
+  live: address('/live'),
+  here: (study: number, body: { tab: string; place: string; editing: boolean }) => got(PUT('/studies/{study}/here', { params: { path: { study } }, body })),
+  /** As the page is left, too. */
+  notHere: (study: number, tab: string) => got(DELETE('/studies/{study}/here/{tab}', { params: { path: { study, tab } }, keepalive: true })),
   /** Of a study, or of the accounts where none is given. */
   trail: (study: number | null, query: TrailQuery, signal?: Signal) =>
     got(study === null ? GET('/trail', { params: { query }, ...until(signal) }) : GET('/studies/{study}/trail', { params: { path: { study }, query }, ...until(signal) })) as Promise<Schemas['Trail']>,

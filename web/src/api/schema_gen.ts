@@ -280,6 +280,62 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What becomes of the studies that one may see, as server-sent events */
+        get: operations["live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/here": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Say where in a study one is, at least every 50 seconds */
+        put: operations["putHere"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/here/{tab}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                tab: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Say that a tab was closed */
+        delete: operations["leaveHere"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/trail": {
         parameters: {
             query?: never;
@@ -2550,6 +2606,22 @@ export interface components {
             owns: boolean;
             roles: components["schemas"]["Role"][];
         };
+        Live: {
+            study: number;
+            /** @description Counts what was changed in the study; answers tell theirs in the header Study-Revision */
+            revision: number;
+            /** @description It is no longer there, or not for who asks */
+            gone?: boolean;
+            /** @description The others who look at it */
+            here: {
+                name: string;
+                place: string;
+                editing: boolean;
+            }[];
+            /** @description Who made the newest edit, where it was somebody else */
+            by?: string;
+            what?: string;
+        };
         Trail: {
             /** @description Of the study; empty for the accounts */
             name: string;
@@ -3741,6 +3813,81 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Session"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description An event for each study, at first and whenever something of it changes; an event signed_out ends it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/event-stream": components["schemas"]["Live"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    putHere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    /** @description A name that the tab has given itself */
+                    tab: string;
+                    /** @description The id of a question; empty for none in particular */
+                    place: string;
+                    /** @description Whether it is being changed */
+                    editing: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description Noted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    leaveHere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                tab: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Noted */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

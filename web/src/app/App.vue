@@ -1,10 +1,12 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { onMounted, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute } from 'vue-router'
 
 import { isAway, isSignedOut } from '@/api/client'
+import { whenIdle } from './idle'
 import { lazily } from './later'
+import { begin } from './live'
 import NotFetched from './NotFetched.vue'
 import { notFetched } from './router'
 import { guideShown } from './guide'
@@ -26,6 +28,7 @@ const keysShown = ref(false)
 /** Somebody has been in, so that what stands behind the question who it is may stay. */
 const known = ref(false)
 watch(() => who.value !== null || !isSignedOut.value, (is) => (known.value ||= is), { immediate: true })
+onMounted(() => setTimeout(() => whenIdle(() => begin()), 800))
 useKeys({ '?': () => (keysShown.value = true), H: () => (guideShown.value = !guideShown.value) })
 
 watch(() => route.path, () => document.getElementById('page')?.focus({ preventScroll: true }), { flush: 'post' })

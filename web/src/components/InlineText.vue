@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { nextTick, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
+import { useI18n } from 'vue-i18n'
 
 import { useIsReading } from './reading'
 
@@ -7,6 +8,7 @@ import { useIsReading } from './reading'
  * type, Enter keeps and Esc leaves it. */
 const props = defineProps<{ text: string; label: string; maxlength: number; shown?: string; clearable?: boolean }>()
 const emit = defineEmits<{ save: [text: string] }>()
+const { t } = useI18n()
 const reading = useIsReading()
 const editing = ref(false)
 const draft = ref('')
@@ -17,8 +19,12 @@ const trigger = ref<HTMLButtonElement | null>(null)
 const unkept = ref<string | null>(null)
 watch(() => props.text, (text) => text === unkept.value && (unkept.value = null))
 
+/** What stood there when it was begun; another one meanwhile is told, and decided on. */
+const began = ref('')
+const meanwhile = computed(() => editing.value && props.text !== began.value)
 async function start() {
   draft.value = unkept.value ?? props.text
+  began.value = props.text
   editing.value = true
   await nextTick()
   field.value?.focus()
@@ -27,10 +33,13 @@ async function start() {
 
 function finish(keep: boolean, back: boolean) {
   if (!editing.value) return
+  // Left without an answer to what came meanwhile, it is kept to go on with, and nothing is overwritten.
+  const asked = meanwhile.value && !back
   editing.value = false
   const text = draft.value.trim()
-  unkept.value = keep && (props.clearable || text !== '') && text !== props.text ? text : null
-  if (unkept.value !== null) emit('save', unkept.value)
+  const wanted = keep && (props.clearable || text !== '') && text !== props.text && text !== (back ? props.text : began.value)
+  unkept.value = wanted ? text : null
+  if (unkept.value !== null && !asked) emit('save', unkept.value)
   if (back) comeBack()
 }
 const comeBack = () => void nextTick(() => trigger.value?.focus())
@@ -47,10 +56,10 @@ const comeBack = () => void nextTick(() => trigger.value?.focus())
     @keydown.enter.prevent="finish(true, true)"
     @keydown.esc.stop="finish(false, true)"
     @blur="finish(true, false)"
-  />
-  <span v-else-if="reading" class="plain">{{ text ? (shown ?? text) : '' }}</span>
+  /><span v-if="editing && meanwhile" class="meanwhile small" role="status" data-test="meanwhile">{{ text ? t('live.meanwhile', { text }) : t('live.meanwhile_empty') }}</span>
+  <span v-if="!editing && reading" class="plain">{{ text ? (shown ?? text) : '' }}</span>
   <button
-    v-else
+    v-else-if="!editing"
     ref="trigger"
     type="button"
     class="text"
@@ -72,6 +81,7 @@ const comeBack = () => void nextTick(() => trigger.value?.focus())
   border-bottom: 1px solid transparent;
   overflow-wrap: anywhere;
 }
+.meanwhile { color: var(--rust); display: block; }
 .plain { overflow-wrap: anywhere; }
 .text:hover {
   border-bottom-color: var(--teal);

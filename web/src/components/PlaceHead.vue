@@ -8,6 +8,7 @@ import { whenIdle } from '@/app/idle'
 import { useKeys } from '@/composables/useKeys'
 
 import DesignHead from './DesignHead.vue'
+import WhoIsHere from './WhoIsHere.vue'
 
 /** The line on top of every place: its title, what it holds, and the quick-find, which is
  * fetched once the place itself is there, or when it is called for. */
@@ -30,6 +31,7 @@ onMounted(() => setTimeout(() => whenIdle(() => (wanted.value = true)), 300))
   <header class="head">
     <slot />
     <DesignHead v-if="study" :study="study" />
+    <WhoIsHere v-if="study" />
     <div class="find">
       <Suspense v-if="wanted">
         <QuickFind ref="find" :focused="called" />

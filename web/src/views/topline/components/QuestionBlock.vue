@@ -5,6 +5,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import { ApiError, api } from '@/api/client'
 import { did } from '@/app/firstSteps'
+import { changing } from '@/app/live'
 import { namesQuestion } from '@/app/questionHash'
 import { lazily } from '@/app/later'
 import { useSession } from '@/app/session'
@@ -82,6 +83,7 @@ const {
   pick,
 } = useAsking(props, ask)
 
+const changers = computed(() => changing(props.study.id, props.question.id))
 const counts = computed(() => new Map([...props.question.rows, ...props.question.missingRows].map((r) => [r.slot, r.count])))
 const { references, chosen, reference } = useTicks(() => props.question, among)
 const groupName = (key: string) => props.subgroups.find((g) => String(g.id) === key)?.name ?? ''
@@ -164,6 +166,7 @@ const keyed = useQuestionKeys(() => (hasActs.value ? acts.value : []), () => byN
   <section
     class="question"
     :class="{ line: isLine }"
+    :data-place="question.id"
     tabindex="-1"
     :aria-label="`${question.number}. ${question.wording}`"
     @keydown="keyed"
@@ -182,6 +185,7 @@ const keyed = useQuestionKeys(() => (hasActs.value ? acts.value : []), () => byN
             @edit="edit"
             @unfold="unfolded = true"
           />
+          <p v-if="changers.length" class="soft small" role="status" data-test="changing">{{ t('live.changing', { name: changers.join(', ') }) }}</p>
           <ErrorNote
             v-if="error"
             :error="error"

@@ -1,0 +1,102 @@
+package e2e
+
+import (
+	"strings"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/people"
+	"widetally/core/study"
+	"widetally/internal/demo"
+	"widetally/internal/mariadb/mariadbtest"
+	"widetally/internal/service"
+	"widetally/web"
+)
+
+// Two people at work on one study in two browsers: each sees who else is there and at which question, an edit of the
+// one comes to the other by itself, what is being typed stays, and a text that both change is told before it is kept.
+func TestTwoBrowsersLive(t *testing.T) {
+	t.Parallel()
+	hers := ""
+	his, cases, _ := serveTo(t, mariadbtest.Database(t), service.Options{}, web.Files(), func(address string) []string {
+		hers = "http://" + strings.Replace(address, "127.0.0.1", "localhost", 1)
+		return []string{"http://" + address, hers}
+	})
+	const password = "quarry lantern seven herons"
+	rut, err := cases.People.AddAccount(t.Context(), "rut@tally.example", "Rut Keeper", password, true)
+	require.NoError(t, err)
+	_, err = cases.People.AddAccount(t.Context(), "ida@tally.example", "Ida Fenn", password, false)
+	require.NoError(t, err)
+	as := study.WithActor(t.Context(), rut.Actor())
+	made, err := demo.Make(as, cases)
+	require.NoError(t, err)
+	require.NoError(t, cases.People.Share(as, made.ID, "ida@tally.example", people.Editor))
+
+	enter := func(at, email string) *page {
+		p := open(t)
+		p.visit(at + "/studies/1#q4")
+		p.fill("#sign-in-email", email)
+		p.fill("#sign-in-password", password)
+		p.click("[data-test=sign-in] button[type=submit]")
+		p.sees("#q4 .tally", "Owns it")
+		p.forgive(401) // what was asked for before
+		return p
+	}
+	rutAt, idaAt := enter(his, "rut@tally.example"), enter(hers, "ida@tally.example")
+	rutAt.sees("[data-test=here]", "Ida Fenn")
+	idaAt.sees("[data-test=here]", "Rut Keeper")
+
+	// She types; what he changes elsewhere on the page comes to her, and her words stay.
+	idaAt.click("#q4 h2 .text")
+	idaAt.sees("#q4 h2 input", "")
+	rutAt.sees("#q4 [data-test=changing]", "Ida Fenn is changing this just now.")
+	typed := func(selector, text string) {
+		t.Helper()
+		_, err := chromedp.Run(idaAt.ctx, chromedp.Evaluate[bool](`(() => { const el = document.querySelector('`+selector+`'); el.value = '`+text+`'; el.dispatchEvent(new Event('input', {bubbles: true})); return true })()`))
+		require.NoError(t, err)
+	}
+	typed("#q4 h2 input", "Who owns the home?")
+	book, err := cases.Codebooks.Codebook(as, made.ID)
+	require.NoError(t, err)
+	wording := func(number int, text string) {
+		t.Helper()
+		book, err = cases.Codebooks.Codebook(as, made.ID)
+		require.NoError(t, err)
+		q := book.Questions[number-1]
+		err := cases.Codebooks.EditQuestion(as, made.ID, q.ID, q.Version, service.QuestionEdit{Wording: &text})
+		require.NoError(t, err)
+	}
+	wording(3, "A wording that came by itself")
+	idaAt.sees("#q3", "A wording that came by itself")
+	idaAt.sees("[data-test=told]", "Rut Keeper:")
+	rutAt.sees("#q3", "A wording that came by itself")
+	value := func() string {
+		out, err := chromedp.Run(idaAt.ctx, chromedp.Evaluate[string](`document.querySelector('#q4 h2 input')?.value ?? 'gone'`))
+		require.NoError(t, err)
+		return out
+	}
+	assert.Equal(t, "Who owns the home?", value())
+
+	// He changes the same; she is told, leaving it overwrites nothing, and Enter keeps hers knowingly.
+	wording(4, "Does the household own its home?")
+	idaAt.sees("#q4 [data-test=meanwhile]", "It was changed to “Does the household own its home?” meanwhile.")
+	assert.Equal(t, "Who owns the home?", value())
+	_, err = chromedp.Run(idaAt.ctx, chromedp.Evaluate[bool](`(document.activeElement.blur(), true)`))
+	require.NoError(t, err)
+	idaAt.sees("#q4 h2", "Does the household own its home?")
+	idaAt.click("#q4 h2 .text")
+	assert.Equal(t, "Who owns the home?", value(), "it is there to go on with")
+	idaAt.enter("#q4 h2 input")
+	rutAt.sees("#q4 h2", "Who owns the home?")
+	rutAt.sees("[data-test=told]", "Ida Fenn:")
+
+	// Who leaves is gone, and who may no longer see the study sees it no longer.
+	require.NoError(t, cases.People.Share(as, made.ID, "ida@tally.example", people.Nobody))
+	idaAt.sees("main", "You may not")
+	idaAt.visit(hers + "/studies")
+	rutAt.gone("[data-test=here] .one")
+	idaAt.forgive(403)
+}
