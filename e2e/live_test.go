@@ -11,6 +11,7 @@ import (
 	"widetally/core/people"
 	"widetally/core/study"
 	"widetally/internal/demo"
+	"widetally/internal/httpapi"
 	"widetally/internal/mariadb/mariadbtest"
 	"widetally/internal/service"
 	"widetally/web"
@@ -21,9 +22,9 @@ import (
 func TestTwoBrowsersLive(t *testing.T) {
 	t.Parallel()
 	hers := ""
-	his, cases, _ := serveTo(t, mariadbtest.Database(t), service.Options{}, web.Files(), func(address string) []string {
+	his, cases, _ := serveTo(t, mariadbtest.Database(t), service.Options{}, web.Files(), func(address string, c *httpapi.Config) {
 		hers = "http://" + strings.Replace(address, "127.0.0.1", "localhost", 1)
-		return []string{"http://" + address, hers}
+		c.Origins = []string{"http://" + address, hers}
 	})
 	const password = "quarry lantern seven herons"
 	rut, err := cases.People.AddAccount(t.Context(), "rut@tally.example", "Rut Keeper", password, true)

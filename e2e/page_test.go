@@ -55,11 +55,11 @@ func serve(t testing.TB, dsn string) (address string, cases *service.Places, sto
 // serveWith does so with a statistics office, and with a front end that may be another.
 func serveWith(t testing.TB, dsn string, opt service.Options, front fs.FS) (address string, cases *service.Places, stop func()) {
 	t.Helper()
-	return serveTo(t, dsn, opt, front, func(string) []string { return nil })
+	return serveTo(t, dsn, opt, front, func(string, *httpapi.Config) {})
 }
 
-// serveTo does so where people sign in at the origins, which follow from the address.
-func serveTo(t testing.TB, dsn string, opt service.Options, front fs.FS, origins func(address string) []string) (address string, cases *service.Places, stop func()) {
+// serveTo does so where people sign in; how they do follows from the address.
+func serveTo(t testing.TB, dsn string, opt service.Options, front fs.FS, reach func(address string, c *httpapi.Config)) (address string, cases *service.Places, stop func()) {
 	t.Helper()
 	s, err := store.Open(context.Background(), dsn)
 	require.NoError(t, err)
@@ -70,7 +70,9 @@ func serveTo(t testing.TB, dsn string, opt service.Options, front fs.FS, origins
 	require.NoError(t, err)
 	listener, err := net.Listen("tcp", "127.0.0.1:0")
 	require.NoError(t, err)
-	app := httpapi.New(httpapi.Config{Places: cases, Words: languages, Web: front, Charts: web.Charts(), Origins: origins(listener.Addr().String()), Log: slog.New(slog.NewTextHandler(io.Discard, nil))})
+	config := httpapi.Config{Places: cases, Words: languages, Web: front, Charts: web.Charts(), Log: slog.New(slog.NewTextHandler(io.Discard, nil))}
+	reach(listener.Addr().String(), &config)
+	app := httpapi.New(config)
 	go func() { _ = app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	stop = sync.OnceFunc(func() {
 		if p, there := opened.Load(t.Name()); there && !t.Failed() {

@@ -1,6 +1,8 @@
 package e2e
 
 import (
+	"net/http"
+	"net/http/httptest"
 	"strings"
 	"testing"
 
@@ -10,6 +12,9 @@ import (
 
 	"widetally/core/study"
 	"widetally/internal/demo"
+	"widetally/internal/httpapi"
+	"widetally/internal/identity"
+	"widetally/internal/institution"
 	"widetally/internal/mariadb/mariadbtest"
 	"widetally/internal/service"
 	"widetally/web"
@@ -21,9 +26,10 @@ func TestATeam(t *testing.T) {
 	t.Parallel()
 	// Two names of one computer, so that two people sign in beside each other in one browser.
 	hers := ""
-	address, cases, _ := serveTo(t, mariadbtest.Database(t), service.Options{}, web.Files(), func(address string) []string {
+	address, cases, _ := serveTo(t, mariadbtest.Database(t), service.Options{}, web.Files(), func(address string, c *httpapi.Config) {
 		hers = "http://" + strings.Replace(address, "127.0.0.1", "localhost", 1)
-		return []string{"http://" + address, hers}
+		c.Origins = []string{"http://" + address, hers}
+		c.Institution = college(t, hers, identity.Person{Subject: "1", Name: "Ida", Email: "ida@tally.example"}, identity.Person{Subject: "2", Name: "Odd", Email: "odd@tally.example"})
 	})
 	const password = "quarry lantern seven herons"
 	root, err := cases.People.AddAccount(t.Context(), "root@tally.example", "Rut Keeper", password, true)
@@ -92,9 +98,13 @@ func TestATeam(t *testing.T) {
 	ida.visit(hers + "/studies/1")
 	ida.sees("[data-test=sign-in]", "Sign in")
 	ida.gone("#q4")
-	ida.fill("#sign-in-email", "ida@tally.example")
-	ida.fill("#sign-in-password", "herons quarry lantern nine")
-	ida.click("[data-test=sign-in] button[type=submit]")
+	ida.click("[data-test=institution]")
+	ida.sees("main", "Who are you?")
+	ida.click("button[value='2']")
+	ida.sees("[data-test=refused]", "Fernmouth College knows you, but nobody with your email has an account or an invitation here.")
+	ida.visit(hers + "/studies/1")
+	ida.click("[data-test=institution]")
+	ida.click("button[value='1']")
 	ida.sees("#q4 .tally", "Owns it")
 	p.forgive(401)   // the wrong password
 	p.forgive(422)   // nobody with that email
@@ -103,4 +113,16 @@ func TestATeam(t *testing.T) {
 	at, err := chromedp.Run(ida.ctx, chromedp.Evaluate[string](`location.pathname`))
 	require.NoError(t, err)
 	assert.Equal(t, "/studies/1", at)
+}
+
+// college is a simulated institution that knows some people and sends them back to an address.
+func college(t *testing.T, back string, known ...identity.Person) *institution.Institution {
+	t.Helper()
+	var handler http.Handler
+	at := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { handler.ServeHTTP(w, r) }))
+	t.Cleanup(at.Close)
+	var err error
+	handler, err = identity.Handler(identity.Settings{Issuer: at.URL, People: known, ClientID: "widetally", ClientKey: "key", Redirects: []string{back + "/api/v1/session/institution/done"}})
+	require.NoError(t, err)
+	return institution.New(institution.Settings{Issuer: at.URL, Name: "Fernmouth College", ClientID: "widetally", ClientKey: "key"})
 }

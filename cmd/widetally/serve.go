@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"context"
 	"crypto/tls"
 	"errors"
@@ -22,6 +23,7 @@ import (
 	"widetally/internal/demo"
 	"widetally/internal/httpapi"
 	"widetally/internal/i18n"
+	"widetally/internal/institution"
 	"widetally/internal/mariadb"
 	"widetally/internal/service"
 	"widetally/internal/statistics"
@@ -66,6 +68,9 @@ func serveCommand(withDemo bool) *cobra.Command {
 	c.Flags().StringSliceVar(&reach.proxies, "proxy", nil, "the addresses of proxies that pass requests on, which are believed where these come from")
 	c.Flags().StringVar(&reach.certificate, "tls-cert", "", "a certificate file (PEM), where no proxy has one")
 	c.Flags().StringVar(&reach.key, "tls-key", "", "the key of the certificate (PEM)")
+	c.Flags().StringVar(&reach.institution.Issuer, "institution", "", "the address of an institution by which people can sign in (OpenID Connect), such as https://id.fernmouth.example")
+	c.Flags().StringVar(&reach.institution.Name, "institution-name", "", "what people call it; its address where it is left out")
+	c.Flags().StringVar(&reach.institution.ClientID, "institution-client", "widetally", "the id by which it knows this application; its key is read from WIDETALLY_INSTITUTION_KEY")
 	c.Flags().IntVar(&memory, "memory", usualMemory, "MB of memory that the application may take, the database server not counted")
 	return c
 }
@@ -80,6 +85,8 @@ const (
 type reached struct {
 	origins, proxies []string
 	certificate, key string
+	// institution is one by which people can sign in; its issuer is "" where there is none.
+	institution institution.Settings
 	// team has the demo begin with a few people who sign in at its own address.
 	team bool
 }
@@ -98,6 +105,9 @@ func (r reached) check(addr string) error {
 	if (r.certificate == "") != (r.key == "") {
 		return usageError{errors.New("--tls-cert and --tls-key belong together")}
 	}
+	if r.institution.Issuer != "" && len(r.origins) == 0 && !r.team {
+		return usageError{errors.New("--institution needs --origin: people sign in where others reach it")}
+	}
 	for _, text := range r.origins {
 		at, ok := httpapi.Origin(text)
 		if !ok {
@@ -109,6 +119,17 @@ func (r reached) check(addr string) error {
 		}
 	}
 	return nil
+}
+
+// by is the institution by which people can sign in; nil for none.
+func (r reached) by() *institution.Institution {
+	if r.institution.Issuer == "" {
+		return nil
+	}
+	s := r.institution
+	s.Name = cmp.Or(s.Name, s.Issuer)
+	s.ClientKey = cmp.Or(s.ClientKey, os.Getenv("WIDETALLY_INSTITUTION_KEY"))
+	return institution.New(s)
 }
 
 func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo bool, reach reached) error {
@@ -152,6 +173,9 @@ func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo boo
 	}
 	if reach.team {
 		reach.origins = []string{"http://" + listener.Addr().String()}
+		if reach.institution, err = simulatedInstitution(ctx, reach.origins[0]); err != nil {
+			return err
+		}
 	}
 	address := "http://" + listener.Addr().String()
 	if reach.certificate != "" {
@@ -166,7 +190,7 @@ func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo boo
 		return err
 	}
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	app := httpapi.New(httpapi.Config{Places: cases, Words: words, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), Origins: reach.origins, Proxies: reach.proxies, AnswerBytes: memory << 20 / 32, Log: log})
+	app := httpapi.New(httpapi.Config{Places: cases, Words: words, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), Origins: reach.origins, Institution: reach.by(), Proxies: reach.proxies, AnswerBytes: memory << 20 / 32, Log: log})
 	served := make(chan error, 1)
 	go func() { served <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	if len(reach.origins) > 0 {

@@ -92,3 +92,11 @@ func Email(text string) (string, bool) {
 	ok := found && name != "" && host != "" && len(text) <= most && !strings.ContainsAny(text, " \t\r\n<>\",;") && !strings.Contains(host, "@")
 	return text, ok
 }
+
+// Identity is who an institution says that somebody is: by a subject that it never gives to anybody else. Verified
+// says that it vouches for the email.
+type Identity struct {
+	Issuer, Subject string
+	Email, Name     string
+	Verified        bool
+}

@@ -12,6 +12,9 @@ import (
 // TeamPassword is that of everybody in the demo's team.
 const TeamPassword = "marsh lantern nine herons"
 
+// Institution is what they call the one by which they sign in.
+const Institution = "Fernmouth College (simulated)"
+
 // Team are the people of the demo with what each may do with its study; the first one keeps the accounts.
 var Team = []struct {
 	Name, Email string

@@ -33,8 +33,13 @@ func (s *application) secure() bool {
 }
 
 func (s *application) setCookie(c fiber.Ctx, secret string) {
-	cookie := &fiber.Cookie{Name: s.cookieName(), Value: secret, Path: "/", HTTPOnly: true, Secure: s.secure(), SameSite: fiber.CookieSameSiteLaxMode, MaxAge: int(people.LongestTime.Seconds())}
-	if secret == "" {
+	s.put(c, s.cookieName(), secret, people.LongestTime)
+}
+
+// put gives the browser a cookie that no script reads and no other site sends; "" takes it away.
+func (s *application) put(c fiber.Ctx, name, value string, last time.Duration) {
+	cookie := &fiber.Cookie{Name: name, Value: value, Path: "/", HTTPOnly: true, Secure: s.secure(), SameSite: fiber.CookieSameSiteLaxMode, MaxAge: int(last.Seconds())}
+	if value == "" {
 		cookie.MaxAge, cookie.Expires = -1, time.Unix(0, 0)
 	}
 	c.Cookie(cookie)
@@ -76,10 +81,11 @@ var stranger = study.Actor{ID: "stranger", Account: math.MaxUint64, Via: study.V
 
 // open are the addresses at which somebody who has not signed in gets an answer.
 func open(path string) bool {
-	return path == "/api/v1/session" || strings.HasPrefix(path, "/api/v1/invitations/")
+	return path == "/api/v1/session" || path == institutionPath || path == backPath || strings.HasPrefix(path, "/api/v1/invitations/")
 }
 
 func (s *server) peopleRoutes(r fiber.Router) {
+	s.institutionRoutes(r)
 	r.Get("/session", s.to((*server).getSession))
 	r.Post("/session", s.to((*server).beginSession))
 	r.Delete("/session", s.to((*server).endSession))
@@ -110,11 +116,21 @@ type sessionDTO struct {
 	SignIn bool `json:"signIn"`
 	// Account is whose session it is; null where nobody has signed in.
 	Account *accountDTO `json:"account"`
+	// Institution is what people call the institution by which one can sign in; "" where there is none.
+	Institution string `json:"institution"`
+}
+
+func (s *server) toSession(a *accountDTO) sessionDTO {
+	out := sessionDTO{SignIn: s.signIn, Account: a}
+	if s.institution != nil {
+		out.Institution = s.institution.Name
+	}
+	return out
 }
 
 func (s *server) getSession(c fiber.Ctx) error {
-	out := sessionDTO{SignIn: s.signIn}
-	if who := study.ActorOf(c.Context()); who.Account > 0 && who != stranger {
+	out := s.toSession(nil)
+	if who := study.ActorOf(c.Context()); who.Account > 0 && who.Account != stranger.Account {
 		a, err := s.People.SignedIn(c.Context(), c.Cookies(s.cookieName()))
 		if err != nil {
 			return err
@@ -151,7 +167,7 @@ func (s *server) beginSession(c fiber.Ctx) error {
 		return err
 	}
 	s.setCookie(c, secret)
-	return c.JSON(sessionDTO{s.signIn, toAccount(account)})
+	return c.JSON(s.toSession(toAccount(account)))
 }
 
 func (s *server) endSession(c fiber.Ctx) error {
@@ -274,7 +290,7 @@ func (s *server) acceptInvitation(c fiber.Ctx) error {
 		return err
 	}
 	s.setCookie(c, secret)
-	return c.Status(fiber.StatusCreated).JSON(sessionDTO{s.signIn, toAccount(account)})
+	return c.Status(fiber.StatusCreated).JSON(s.toSession(toAccount(account)))
 }
 
 type memberDTO struct {

@@ -25,6 +25,7 @@ import (
 	"widetally/internal/cache"
 	"widetally/internal/chart"
 	"widetally/internal/i18n"
+	"widetally/internal/institution"
 	"widetally/internal/service"
 )
 
@@ -55,6 +56,8 @@ type Config struct {
 	// Origins are the addresses at which the application is reached by others, such as
 	// https://tally.example; where there are any, people sign in, and it is reached under these alone.
 	Origins []string
+	// Institution signs people in; nil where none does.
+	Institution *institution.Institution
 	// AnswerBytes bounds the answers kept in memory; 0 means 64 MB.
 	AnswerBytes int
 	// Patience is how long a connection may stand still; 0 means 30 seconds.
@@ -77,10 +80,11 @@ type application struct {
 	places map[string]*strings.Replacer
 	hosts  map[string]bool
 	// origins are those at which people sign in, signIn whether they do.
-	origins map[string]bool
-	signIn  bool
-	proxied bool // by proxies that are believed
-	log     *slog.Logger
+	origins     map[string]bool
+	signIn      bool
+	institution *institution.Institution
+	proxied     bool // by proxies that are believed
+	log         *slog.Logger
 	// patience is how long a connection may stand still.
 	patience time.Duration
 	heavy    *semaphore.Weighted // the computations that go on, at most heavyAtOnce
@@ -108,6 +112,7 @@ func New(c Config) *fiber.App {
 		s.hosts[strings.ToLower(h)] = true
 	}
 	s.origins, s.proxied = map[string]bool{}, len(c.Proxies) > 0
+	s.institution = c.Institution
 	for _, text := range c.Origins {
 		if at, ok := Origin(text); ok {
 			s.origins[at], s.signIn = true, true

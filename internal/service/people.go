@@ -45,6 +45,9 @@ type peopleRows interface {
 	Invite(ctx context.Context, hash string, a people.Account, by uint64, until time.Time) error
 	Invited(ctx context.Context, hash string) (people.Account, error)
 	UseInvitation(ctx context.Context, hash string) error
+	InvitedByEmail(ctx context.Context, email string) (people.Account, string, error)
+	AccountByIdentity(ctx context.Context, hash string) (people.Account, error)
+	AddIdentity(ctx context.Context, hash string, account uint64, of people.Identity) error
 	RoleIn(ctx context.Context, studyID, account uint64) (people.Role, bool, error)
 	Members(ctx context.Context, studyID uint64) ([]people.Member, people.Role, error)
 	SetMember(ctx context.Context, studyID, account uint64, role people.Role) error

@@ -66,7 +66,7 @@ func (s *People) knows(ctx context.Context, email, password string, from From) (
 		return none, err
 	}
 	a, hash, err := s.store.AccountByEmail(ctx, known)
-	there := err == nil && a.DisabledAt == nil
+	there := err == nil && a.DisabledAt == nil && hash != ""
 	if err != nil && !errors.Is(err, study.ErrNotFound) {
 		return none, err
 	}
@@ -99,6 +99,59 @@ func (s *People) nobody() (string, error) {
 		}
 	})
 	return s.decoy, s.unmade
+}
+
+// SignInBy begins a session for somebody whom an institution knows: whoever signed in by it before, and at first
+// whoever has an account, or an invitation, with the email for which it vouches. ErrNoAccount, ErrUnverified.
+func (s *People) SignInBy(ctx context.Context, who people.Identity, from From) (secret string, a people.Account, err error) {
+	id := hashOf(who.Issuer + "\n" + who.Subject)
+	a, err = s.store.AccountByIdentity(ctx, id)
+	if errors.Is(err, study.ErrNotFound) {
+		a, err = s.meet(ctx, id, who)
+	}
+	if err != nil {
+		return "", a, err
+	}
+	if a.DisabledAt != nil {
+		return "", people.Account{}, ErrNoAccount
+	}
+	secret, err = s.begin(ctx, a, from)
+	return secret, a, err
+}
+
+// The errors of who is known to an institution and not here, or by an email for which it does not vouch.
+var (
+	ErrNoAccount  = errors.New("service: nobody with that email has an account")
+	ErrUnverified = errors.New("service: the institution does not vouch for the email")
+)
+
+// meet notes whose an identity is that comes for the first time.
+func (s *People) meet(ctx context.Context, id string, who people.Identity) (a people.Account, err error) {
+	email, ok := people.Email(who.Email)
+	if !ok || !who.Verified {
+		return a, ErrUnverified
+	}
+	err = s.store.InTx(ctx, func(ctx context.Context) error {
+		a, _, err = s.store.AccountByEmail(ctx, email)
+		if errors.Is(err, study.ErrNotFound) {
+			var invited people.Account
+			var hash string
+			if invited, hash, err = s.store.InvitedByEmail(ctx, email); errors.Is(err, study.ErrNotFound) {
+				return ErrNoAccount
+			}
+			if err == nil {
+				err = s.store.UseInvitation(ctx, hash)
+			}
+			if err == nil {
+				a, err = s.addAccount(ctx, invited, "") // no password serves
+			}
+		}
+		if err != nil {
+			return err
+		}
+		return s.store.AddIdentity(ctx, id, a.ID, who)
+	})
+	return a, err
 }
 
 func (s *People) begin(ctx context.Context, a people.Account, from From) (string, error) {

@@ -313,6 +313,15 @@ var migrationSteps = []struct {
 			what_values MEDIUMTEXT NOT NULL,
 			seal CHAR(64) NOT NULL,
 			PRIMARY KEY (study_id, number))`,
+		// By which institution somebody signs in.
+		`CREATE TABLE IF NOT EXISTS identities (
+			id CHAR(64) PRIMARY KEY,
+			account_id BIGINT UNSIGNED NOT NULL,
+			issuer VARCHAR(500) NOT NULL,
+			subject VARCHAR(255) NOT NULL,
+			created_at DATETIME(3) NOT NULL,
+			INDEX (account_id),
+			FOREIGN KEY (account_id) REFERENCES accounts (id) ON DELETE CASCADE)`,
 		`CREATE TABLE IF NOT EXISTS presence (
 			tab CHAR(32) PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,

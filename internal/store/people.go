@@ -260,3 +260,34 @@ func (s *Store) NoteSignIn(ctx context.Context, what string, failed bool) error 
 	return translate(s.with(ctx).Exec(`INSERT INTO failed_sign_ins (what, failures, last_at) VALUES (?, 1, ?)
 		ON DUPLICATE KEY UPDATE failures = failures + 1, last_at = VALUES(last_at)`, what, now()).Error)
 }
+
+type identityRow struct {
+	ID        string `gorm:"primaryKey"`
+	AccountID uint64
+	Issuer    string
+	Subject   string
+	CreatedAt time.Time
+}
+
+func (identityRow) TableName() string { return "identities" }
+
+// AccountByIdentity finds whose an identity is, by its hash; study.ErrNotFound where nobody's.
+func (s *Store) AccountByIdentity(ctx context.Context, hash string) (people.Account, error) {
+	var r identityRow
+	if err := s.with(ctx).Take(&r, "id = ?", hash).Error; err != nil {
+		return people.Account{}, translate(err)
+	}
+	return s.Account(ctx, r.AccountID)
+}
+
+// AddIdentity notes that an identity is an account's; a subject of one institution is of one account.
+func (s *Store) AddIdentity(ctx context.Context, hash string, account uint64, of people.Identity) error {
+	return translate(s.with(ctx).Create(&identityRow{hash, account, of.Issuer, of.Subject, now()}).Error)
+}
+
+// InvitedByEmail is whom an invitation of an email that holds still is for, and its hash.
+func (s *Store) InvitedByEmail(ctx context.Context, email string) (people.Account, string, error) {
+	var r invitationRow
+	err := s.with(ctx).Take(&r, "email = ? AND used_at IS NULL AND expires_at > ?", email, now()).Error
+	return people.Account{Email: r.Email, Name: r.Name}, r.Hash, translate(err)
+}

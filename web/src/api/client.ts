@@ -289,6 +289,8 @@ export const api = {
   countCondition: (study: number, condition: Condition, signal: AbortSignal) => got(POST('/studies/{study}/subgroups/count', { params: { path: { study } }, body: { condition }, signal })),
   history: (study: number, signal?: Signal) => got(GET('/studies/{study}/history', { params: { path: { study } }, ...until(signal) })),
   live: address('/live'),
+  /** By which one signs in; the browser comes back to a page. */
+  institution: (to: string) => address('/session/institution', { to }),
   here: (study: number, body: { tab: string; place: string; editing: boolean }) => got(PUT('/studies/{study}/here', { params: { path: { study } }, body })),
   /** As the page is left, too. */
   notHere: (study: number, tab: string) => got(DELETE('/studies/{study}/here/{tab}', { params: { path: { study, tab } }, keepalive: true })),

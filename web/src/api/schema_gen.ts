@@ -172,6 +172,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/session/institution": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Send a browser to the institution by which one signs in (OpenID Connect) */
+        get: operations["toInstitution"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/session/institution/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sign in who comes back from the institution */
+        get: operations["fromInstitution"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/sessions": {
         parameters: {
             query?: never;
@@ -2586,6 +2620,8 @@ export interface components {
             administrator: boolean;
         };
         Session: {
+            /** @description What people call the institution by which one can sign in; empty where there is none */
+            institution: string;
             /** @description Whether people sign in here */
             signIn: boolean;
             /** @description Whose session it is */
@@ -3593,6 +3629,50 @@ export interface operations {
         responses: {
             /** @description Done */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    toInstitution: {
+        parameters: {
+            query?: {
+                /** @description The page to which it comes back */
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description To the institution */
+            303: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    fromInstitution: {
+        parameters: {
+            query?: {
+                state?: string;
+                code?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description To the page from which it went, or to where one signs in, which says why not */
+            303: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,19 +1,24 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
+import { useRoute } from 'vue-router'
 
 import { api } from '@/api/client'
 import ErrorNote from '@/components/ErrorNote.vue'
 import TallyMark from '@/components/TallyMark.vue'
 import { useAttempt } from '@/composables/useAttempt'
 
-import { signedIn, who } from './who'
+import { institution, signedIn, who } from './who'
 
 /** Asks who it is; what stands behind it stays as it was. */
 const { t } = useI18n()
 const email = ref(who.value?.email ?? '')
 const password = ref('')
 const busy = ref(false)
+/** Why the institution's word did not do; where one was is where one comes back. */
+const route = useRoute()
+const refused = computed(() => ['away', 'unasked', 'no_account', 'unverified'].find((why) => why === route.query.refused))
+const to = computed(() => (refused.value ? '/studies' : route.fullPath))
 /** At once, not when the field is seen: who types already keeps his place. */
 const field = ref<{ focus: () => void } | null>(null)
 onMounted(() => field.value?.focus())
@@ -35,8 +40,10 @@ async function signIn() {
       <v-text-field id="sign-in-email" ref="field" v-model="email" :label="t('people.email')" type="email" autocomplete="username" required />
       <v-text-field id="sign-in-password" v-model="password" :label="t('people.password')" type="password" autocomplete="current-password" required />
       <ErrorNote v-if="error" :error="error" />
+      <p v-else-if="refused" role="alert" data-test="refused">{{ t(`people.refused.${refused}`, { name: institution }) }}</p>
       <v-btn type="submit" variant="flat" color="primary" :disabled="busy">{{ t('people.sign_in') }}</v-btn>
     </form>
+    <p v-if="institution"><a :href="api.institution(to)" data-test="institution">{{ t('people.by_institution', { name: institution }) }}</a></p>
     <p class="soft small">{{ t('people.no_account') }}</p>
   </main>
 </template>

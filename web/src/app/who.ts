@@ -7,8 +7,10 @@ import type { Session } from '@/api/client'
 
 import { queries } from './queries'
 
-const session = ref<Session>({ signIn: false, account: null })
+const session = ref<Session>({ signIn: false, account: null, institution: '' })
 export const who = computed(() => session.value.account)
+/** What people call the institution by which one can sign in. */
+export const institution = computed(() => session.value.institution)
 
 /** Asks once, before anything of the studies is shown. */
 export async function findOut(): Promise<void> {
@@ -30,6 +32,6 @@ export function signedIn(as: Session): void {
 export async function signOut(): Promise<void> {
   await api.signOut()
   queries.clear()
-  session.value = { signIn: true, account: null }
+  session.value = { ...session.value, signIn: true, account: null }
   isSignedOut.value = true
 }
