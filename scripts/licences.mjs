@@ -6,6 +6,7 @@ import { existsSync, readFileSync, readdirSync } from 'node:fs'
 const known = [
   ['Apache-2.0', /Apache License\s+Version 2\.0/],
   ['MPL-2.0', /Mozilla Public License,? (Version|v\.) 2\.0/i],
+  ['Unlicense', /free and unencumbered software released into the public domain/],
   ['MIT', /Permission is hereby granted, free of charge/],
   ['BSD-3-Clause', /Redistribution and use in source and binary forms[\s\S]*(Neither the name|The names? of)/],
   ['BSD-2-Clause', /Redistribution and use in source and binary forms/],

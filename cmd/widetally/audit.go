@@ -5,6 +5,8 @@ import (
 	"fmt"
 
 	"github.com/spf13/cobra"
+
+	"widetally/internal/service"
 )
 
 // auditCommand looks after the audit trails of a data folder.
@@ -18,28 +20,21 @@ func auditCommand() *cobra.Command {
 taken out or put in without its trail breaking. Whoever could write a whole trail anew is found by a seal that was
 written down elsewhere: the last one of each trail is printed.`,
 		RunE: func(c *cobra.Command, _ []string) error {
-			words, err := wordsOf(c)
-			if err != nil {
-				return err
-			}
-			cases, _, closeAll, err := open(c.Context(), words, data, "", usualMemory)
-			if err != nil {
-				return err
-			}
-			defer closeAll()
-			var broken error
-			err = cases.Trails.Verify(c.Context(), func(studyID, entries uint64, seal string, fault error) {
-				name := fmt.Sprintf("study %d", studyID)
-				if studyID == 0 {
-					name = "accounts"
-				}
-				state := "whole"
-				if fault != nil {
-					state, broken = fault.Error(), errors.Join(broken, fault)
-				}
-				fmt.Fprintf(c.OutOrStdout(), "%-12s %7d entries  %s  %s\n", name, entries, seal, state)
+			return with(c, data, func(cases *service.Places) error {
+				var broken error
+				err := cases.Trails.Verify(c.Context(), func(studyID, entries uint64, seal string, fault error) {
+					name := fmt.Sprintf("study %d", studyID)
+					if studyID == 0 {
+						name = "accounts"
+					}
+					state := "whole"
+					if fault != nil {
+						state, broken = fault.Error(), errors.Join(broken, fault)
+					}
+					fmt.Fprintf(c.OutOrStdout(), "%-12s %7d entries  %s  %s\n", name, entries, seal, state)
+				})
+				return errors.Join(err, broken)
 			})
-			return errors.Join(err, broken)
 		},
 	}
 	c.AddCommand(verify)
