@@ -144,6 +144,7 @@ func told(c *cobra.Command, file string, err error) error {
 
 // readingFlags adds the flags that say how a file is read.
 func readingFlags(c *cobra.Command, as *recipe.Data) {
+	serverFlag(c)
 	c.Flags().StringVar(&as.Header, "header", "", "whether the first line holds the names of the columns: names or none")
 	_ = c.RegisterFlagCompletionFunc("header", cobra.FixedCompletions([]string{"names", "none"}, cobra.ShellCompDirectiveNoFileComp))
 	c.Flags().StringVar(&as.Sheet, "sheet", "", "the sheet of a workbook, or the table of a package")
@@ -268,8 +269,15 @@ func label(c *cobra.Command, table *intake.Table, name string) error {
 	return nil
 }
 
-// opened opens a file; what comes through a pipe is put into one first, since reading looks twice.
+// opened opens a file, or a study of a server; what comes through a pipe is put into one first, since reading looks twice.
 func opened(c *cobra.Command, name string) (*os.File, error) {
+	server, err := serverOf(c)
+	if err != nil {
+		return nil, err
+	}
+	if server != "" {
+		return fetched(c, server, name)
+	}
 	if name != "-" {
 		return os.Open(name)
 	}

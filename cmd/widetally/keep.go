@@ -7,11 +7,13 @@ import (
 	"fmt"
 	"io"
 	"os"
+	"path/filepath"
 	"strconv"
 	"strings"
 
 	"github.com/spf13/cobra"
 
+	"widetally/internal/export"
 	"widetally/internal/service"
 )
 
@@ -26,6 +28,13 @@ func exportCommand() *cobra.Command {
 			if err != nil {
 				return usageError{fmt.Errorf("%q is no number of a study", args[0])}
 			}
+			server, err := serverOf(c)
+			if err != nil {
+				return err
+			}
+			if server != "" {
+				return exportFrom(c, server, args[0], args[1])
+			}
 			return with(c, data, func(s *service.Places) error {
 				take := func(ctx context.Context, id uint64) (*os.File, error) { return s.StudyFiles.StudyFile(ctx, id, nil) }
 				if strings.HasSuffix(args[1], ".yaml") || strings.HasSuffix(args[1], ".yml") {
@@ -39,12 +48,38 @@ func exportCommand() *cobra.Command {
 				}
 				defer os.Remove(f.Name())
 				defer f.Close()
+				if err := s.Trails.Left(c.Context(), id, filepath.Base(args[1])); err != nil {
+					return err
+				}
 				return written(args[1], func(w io.Writer) error { _, err := io.Copy(w, f); return err })
 			})
 		},
 	}
 	c.Flags().StringVar(&data, "data", ".data/serve", "folder of everything that is kept; nothing else may use it meanwhile")
+	serverFlag(c)
 	return c
+}
+
+// exportFrom writes a study of a server to a file, its recipe, or its report in the form that the ending names.
+func exportFrom(c *cobra.Command, server, number, file string) error {
+	form := strings.TrimPrefix(filepath.Ext(file), ".")
+	path := "/studies/" + number
+	switch {
+	case form == "zip":
+		path += "/file"
+	case form == "yaml" || form == "yml":
+		path += "/recipe"
+	case export.ReportForm(form).MediaType() != "":
+		path += "/report/file?form=" + form
+	default:
+		return usageError{errors.New("a study is written as .zip, its recipe as .yaml, its report as .docx, .odt, .html, .xlsx, .md and the like")}
+	}
+	body, err := fetch(c, server, path)
+	if err != nil {
+		return err
+	}
+	defer body.Close()
+	return written(file, func(w io.Writer) error { _, err := io.Copy(w, body); return err })
 }
 
 // with opens what is kept in a folder for one piece of work.

@@ -79,7 +79,7 @@ Exit codes: 0 all done, 1 it could not be done, 2 it was not asked as it can be,
 	}
 	c.PersistentFlags().String("language", locales.First, "the language of what is written, such as en")
 	c.SetFlagErrorFunc(func(_ *cobra.Command, err error) error { return usageError{err} })
-	c.AddCommand(serveCommand(false), serveCommand(true), officeCommand(), identityCommand(), runCommand(), recipeCommand(), userCommand(), auditCommand(), tallyCommand(), crossCommand(), testCommand(), analyseCommand(), computeCommand(), exportCommand(), backupCommand(), restoreCommand())
+	c.AddCommand(serveCommand(false), serveCommand(true), officeCommand(), identityCommand(), runCommand(), recipeCommand(), userCommand(), auditCommand(), studiesCommand(), tallyCommand(), crossCommand(), testCommand(), analyseCommand(), computeCommand(), exportCommand(), backupCommand(), restoreCommand())
 	return c
 }
 

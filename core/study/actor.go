@@ -1,6 +1,9 @@
 package study
 
-import "context"
+import (
+	"context"
+	"slices"
+)
 
 // Actor is who does something. Where nobody signs in everything is done by the computer at which it is
 // done.
@@ -13,6 +16,8 @@ type Actor struct {
 	// Name is what others read; "" for what the catalogue names.
 	Name string
 	Via  Way
+	// Token bounds what a script may that acts for somebody; nil where they act themselves.
+	Token *Scope
 	// Address is that of the computer that a request came from; "" for what is done here.
 	Address string
 }
@@ -24,6 +29,8 @@ type Way string
 const (
 	ViaPage     Way = "page"     // in the browser, or by another program that calls the server
 	ViaTerminal Way = "terminal" // by a command
+	ViaToken    Way = "token"    // by a script, with a token
+	ViaLink     Way = "link"     // by who was given a link to look at one thing
 )
 
 // ThisComputer is the id of whoever uses the computer on which the studies are.
@@ -56,3 +63,14 @@ const (
 	ToChange     Access = "change"
 	ToOwn        Access = "own"
 )
+
+// Scope bounds what is done for somebody: kinds of access, in one study or, where that is 0, in all.
+type Scope struct {
+	Study uint64
+	May   []Access
+}
+
+// Lets reports whether a scope has access of a kind to a study.
+func (s *Scope) Lets(studyID uint64, to Access) bool {
+	return s == nil || (s.Study == 0 || s.Study == studyID) && slices.Contains(s.May, to)
+}

@@ -60,10 +60,11 @@ func (s *server) identify(c fiber.Ctx) error {
 	if !s.signIn {
 		return c.Next()
 	}
-	account, err := s.People.SignedIn(c.Context(), c.Cookies(s.cookieName()))
+	who, err := s.whoIs(c)
 	switch {
+	case err == nil && who.Token != nil && !scriptMay(who, c.Method(), c.Path()):
+		return study.ErrNotAllowed
 	case err == nil:
-		who := account.Actor()
 		who.Address = s.whence(c).Address
 		c.SetContext(study.WithActor(c.Context(), who))
 		return c.Next()
@@ -76,6 +77,16 @@ func (s *server) identify(c fiber.Ctx) error {
 	return err
 }
 
+// whoIs is who sent a request: by a token where one is sent, by the session otherwise.
+func (s *server) whoIs(c fiber.Ctx) (study.Actor, error) {
+	if header := c.Get(fiber.HeaderAuthorization); header != "" {
+		secret, _ := strings.CutPrefix(header, "Bearer ")
+		return s.People.ByToken(c.Context(), secret)
+	}
+	account, err := s.People.SignedIn(c.Context(), c.Cookies(s.cookieName()))
+	return account.Actor(), err
+}
+
 // stranger is who has not signed in: of no account, so that no study lets him in.
 var stranger = study.Actor{ID: "stranger", Account: math.MaxUint64, Via: study.ViaPage}
 
@@ -86,6 +97,7 @@ func open(path string) bool {
 
 func (s *server) peopleRoutes(r fiber.Router) {
 	s.institutionRoutes(r)
+	s.tokenRoutes(r)
 	r.Get("/session", s.to((*server).getSession))
 	r.Post("/session", s.to((*server).beginSession))
 	r.Delete("/session", s.to((*server).endSession))

@@ -35,10 +35,14 @@ func team(t *testing.T) *client {
 	return newClientWith(t, service.Options{}, func(c *Config) { c.Origins = []string{"https://" + host} })
 }
 
-// as sends a request with the cookie of somebody, "" for nobody.
+// as sends a request with the cookie of somebody, or a token, "" for nobody.
 func (c *client) as(cookie, method, path, body string, headers ...string) *http.Response {
 	c.t.Helper()
-	return c.send(method, "/api/v1"+path, body, append([]string{"Host", host, "Origin", "https://" + host, "Cookie", cookie}, headers...)...)
+	by := "Cookie"
+	if strings.HasPrefix(cookie, "Bearer ") {
+		by = "Authorization"
+	}
+	return c.send(method, "/api/v1"+path, body, append([]string{"Host", host, "Origin", "https://" + host, by, cookie}, headers...)...)
 }
 
 // joined makes an account and signs in; the answer is its cookie.
@@ -59,6 +63,18 @@ func (c *client) signedIn(email string) string {
 	}
 	cookie, _, _ := strings.Cut(set, ";")
 	return cookie
+}
+
+// token makes one for a script that acts for somebody.
+func (c *client) token(cookie, scope string, studyID uint64, days int) string {
+	c.t.Helper()
+	resp := c.as(cookie, "POST", "/tokens", fmt.Sprintf(`{"name":"nightly","scope":%q,"study":%d,"days":%d}`, scope, studyID, days))
+	require.Equal(c.t, 201, resp.StatusCode)
+	var made struct{ Secret string }
+	raw, err := io.ReadAll(resp.Body)
+	require.NoError(c.t, err)
+	require.NoError(c.t, json.Unmarshal(raw, &made))
+	return "Bearer " + made.Secret
 }
 
 func status(resp *http.Response) int { return resp.StatusCode }
@@ -82,8 +98,11 @@ func TestWhoMayDoWhat(t *testing.T) {
 		require.Equal(t, 200, status(c.as(owner, "PUT", path+"/members", fmt.Sprintf(`{"email":"%s@tally.example","role":%q}`, role, role))))
 	}
 	cookies["administrator"] = administrator
-	c.cases.Live.Close() // so that whoever is let in to watch is not kept
-	who := []string{"stranger", "other owner", "administrator", "reader", "analyst", "editor", "owner"}
+	c.cases.Live.Close()                              // so that whoever is let in to watch is not kept
+	for _, scope := range []string{"see", "change"} { // scripts of the owner
+		cookies["to "+scope] = c.token(owner, scope, 0, 30)
+	}
+	who := []string{"stranger", "other owner", "administrator", "reader", "analyst", "editor", "owner", "to see", "to change"}
 
 	raw, err := os.ReadFile("../../api/openapi.yaml")
 	require.NoError(t, err)

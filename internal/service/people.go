@@ -48,6 +48,11 @@ type peopleRows interface {
 	InvitedByEmail(ctx context.Context, email string) (people.Account, string, error)
 	AccountByIdentity(ctx context.Context, hash string) (people.Account, error)
 	AddIdentity(ctx context.Context, hash string, account uint64, of people.Identity) error
+	AddToken(ctx context.Context, t people.Token) error
+	Token(ctx context.Context, hash string) (people.Token, error)
+	Tokens(ctx context.Context, account uint64) ([]people.Token, error)
+	SeeToken(ctx context.Context, hash string, at time.Time) error
+	EndToken(ctx context.Context, account uint64, hash string) error
 	RoleIn(ctx context.Context, studyID, account uint64) (people.Role, bool, error)
 	Members(ctx context.Context, studyID uint64) ([]people.Member, people.Role, error)
 	SetMember(ctx context.Context, studyID, account uint64, role people.Role) error
@@ -225,6 +230,9 @@ func (s *People) Accept(ctx context.Context, secret, password string, from From)
 func (s *People) letIn(ctx context.Context, who study.Actor, studyID uint64, to study.Access) error {
 	if who.Account == 0 {
 		return nil
+	}
+	if !who.Token.Lets(studyID, to) {
+		return study.ErrNotAllowed
 	}
 	role, owned, err := s.store.RoleIn(ctx, studyID, who.Account)
 	if err != nil {

@@ -322,6 +322,18 @@ var migrationSteps = []struct {
 			created_at DATETIME(3) NOT NULL,
 			INDEX (account_id),
 			FOREIGN KEY (account_id) REFERENCES accounts (id) ON DELETE CASCADE)`,
+		// By which scripts act for somebody.
+		`CREATE TABLE IF NOT EXISTS tokens (
+			hash CHAR(64) PRIMARY KEY,
+			account_id BIGINT UNSIGNED NOT NULL,
+			name VARCHAR(120) NOT NULL,
+			scope VARCHAR(10) NOT NULL,
+			study_id BIGINT UNSIGNED NOT NULL,
+			created_at DATETIME(3) NOT NULL,
+			expires_at DATETIME(3) NOT NULL,
+			seen_at DATETIME(3) NULL,
+			INDEX (account_id),
+			FOREIGN KEY (account_id) REFERENCES accounts (id) ON DELETE CASCADE)`,
 		`CREATE TABLE IF NOT EXISTS presence (
 			tab CHAR(32) PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,

@@ -48,6 +48,7 @@ export type DesignBody = Schemas['DesignBody']
 export type Claim = Schemas['Claim']
 export type Account = Schemas['Account']
 export type Session = Schemas['Session']
+export type TokenScope = Schemas['TokenScope']
 export type LiveEvent = Schemas['Live']
 export type Entry = Schemas['Trail']['entries'][number]
 type TrailQuery = NonNullable<paths['/studies/{study}/trail']['get']['parameters']['query']>
@@ -288,6 +289,9 @@ export const api = {
   deleteSubgroup: (study: number, part: number) => got(DELETE('/studies/{study}/subgroups/{part}', { params: { path: { study, part } } })),
   countCondition: (study: number, condition: Condition, signal: AbortSignal) => got(POST('/studies/{study}/subgroups/count', { params: { path: { study } }, body: { condition }, signal })),
   history: (study: number, signal?: Signal) => got(GET('/studies/{study}/history', { params: { path: { study } }, ...until(signal) })),
+  tokens: () => got(GET('/tokens')),
+  addToken: (name: string, scope: TokenScope, days: number) => got(POST('/tokens', { body: { name, scope, days } })),
+  endToken: (token: string) => got(DELETE('/tokens/{token}', { params: { path: { token } } })),
   live: address('/live'),
   /** By which one signs in; the browser comes back to a page. */
   institution: (to: string) => address('/session/institution', { to }),

@@ -314,6 +314,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One's own tokens for scripts */
+        get: operations["listTokens"];
+        put?: never;
+        /** Make a token for a script; what is secret is told once */
+        post: operations["addToken"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/tokens/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a token of one's own */
+        delete: operations["endToken"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/live": {
         parameters: {
             query?: never;
@@ -2642,6 +2679,34 @@ export interface components {
             owns: boolean;
             roles: components["schemas"]["Role"][];
         };
+        /**
+         * @description Each includes those before; none shares, deletes or keeps accounts
+         * @enum {string}
+         */
+        TokenScope: "see" | "answers" | "ask" | "change";
+        Token: {
+            id: string;
+            name: string;
+            scope: components["schemas"]["TokenScope"];
+            study: number;
+            /** Format: date-time */
+            expires: string;
+            /** @description When it was used last */
+            seen: null | string;
+            expired: boolean;
+        };
+        NewToken: {
+            id: string;
+            name: string;
+            scope: components["schemas"]["TokenScope"];
+            study: number;
+            /** Format: date-time */
+            expires: string;
+            seen: null | string;
+            expired: boolean;
+            /** @description Sent as Authorization: Bearer … */
+            secret: string;
+        };
         Live: {
             study: number;
             /** @description Counts what was changed in the study; answers tell theirs in the header Study-Revision */
@@ -3893,6 +3958,82 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Session"];
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listTokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tokens, without what is secret */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        tokens: components["schemas"]["Token"][];
+                        scopes: components["schemas"]["TokenScope"][];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addToken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name: string;
+                    scope: components["schemas"]["TokenScope"];
+                    /** @description The only study for which it serves; 0 for all */
+                    study?: number;
+                    days: number;
+                };
+            };
+        };
+        responses: {
+            /** @description The token */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewToken"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endToken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

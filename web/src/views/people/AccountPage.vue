@@ -10,6 +10,8 @@ import PlaceHead from '@/components/PlaceHead.vue'
 import { useAttempt } from '@/composables/useAttempt'
 import { useLoad } from '@/composables/useLoad'
 
+import TokenList from './TokenList.vue'
+
 /** One's own account: where one has signed in, and, for who keeps the accounts, whom to invite. */
 const { t } = useI18n()
 const { data, error, run } = useLoad(() => [0, 'sessions'], () => api.sessions())
@@ -69,6 +71,7 @@ async function invite() {
       </form>
       <ErrorNote v-if="unchanged" :error="unchanged" />
       <p v-if="changed" role="status" data-test="password-changed">{{ t('people.changed') }}</p>
+      <TokenList />
       <template v-if="who.administrator">
         <h2>{{ t('people.accounts') }}</h2>
         <ErrorNote v-if="unclosed ?? unknown" :error="(unclosed ?? unknown)!" />
