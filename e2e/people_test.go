@@ -25,10 +25,11 @@ import (
 func TestATeam(t *testing.T) {
 	t.Parallel()
 	// Two names of one computer, so that two people sign in beside each other in one browser.
-	hers := ""
+	hers, guests := "", ""
 	address, cases, _ := serveTo(t, mariadbtest.Database(t), service.Options{}, web.Files(), func(address string, c *httpapi.Config) {
 		hers = "http://" + strings.Replace(address, "127.0.0.1", "localhost", 1)
-		c.Origins = []string{"http://" + address, hers}
+		guests = strings.Replace(hers, "localhost", "guest.localhost", 1)
+		c.Origins = []string{"http://" + address, hers, guests}
 		c.Institution = college(t, hers, identity.Person{Subject: "1", Name: "Ida", Email: "ida@tally.example"}, identity.Person{Subject: "2", Name: "Odd", Email: "odd@tally.example"})
 	})
 	const password = "quarry lantern seven herons"
@@ -82,6 +83,24 @@ func TestATeam(t *testing.T) {
 	ida.sees("#q4 .tally", "Owns it")
 	ida.visit(hers + "/studies/1/codebook")
 	ida.sees("main", "tenure")
+
+	// Whoever is given a link looks at the study, and at nothing else.
+	p.choose("[data-test=link-shows]", "the topline")
+	p.click("[data-test=link-make]")
+	p.sees("[data-test=link]", "/shared/")
+	shared := p.read("[data-test=link]")
+	p.audited("links")
+	guest := open(t)
+	guest.visit(guests + shared[strings.Index(shared, "/shared/"):])
+	guest.sees("#q4 .tally", "Owns it")
+	guest.sees("[data-test=looking]", "You look at this by a link.")
+	guest.gone(".rail")
+	guest.gone("[data-test=leave-reading]")
+	guest.gone("#q4 h2 .text")
+	guest.audited("by a link")
+	guest.visit(guests + "/studies")
+	guest.sees("main", "You may not see or change this study.")
+	guest.forgive(403)
 
 	// What she asks bears her name; her session ends, and she is asked who she is where she was.
 	accounts, err := cases.People.Accounts(t.Context())

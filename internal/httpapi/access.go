@@ -23,8 +23,16 @@ func (s *server) admitted(c fiber.Ctx) error {
 	if err := s.People.May(c.Context(), n, accessOf(c.Method(), parts[1:])); err != nil {
 		return err
 	}
+	switch {
+	case study.ActorOf(c.Context()).Via == study.ViaLink:
+		c.Locals(sightKey{}, byLink)
+	case s.People.May(c.Context(), n, study.ToSeeAnswers) != nil:
+		c.Locals(sightKey{}, noAnswers)
+	}
 	return c.Next()
 }
+
+type sightKey struct{}
 
 // accessOf is the access that an address of a study takes; rest are its parts behind the study. What nobody
 // thought of takes the widest that a change can.
@@ -35,13 +43,13 @@ func accessOf(method string, rest []string) study.Access {
 	}
 	reads := method == fiber.MethodGet || method == fiber.MethodHead
 	switch {
-	case place == "trail":
+	case place == "trail", place == "links":
 		return study.ToOwn
 	case reads && (place == "responses" || place == "files" || place == "file"):
 		return study.ToSeeAnswers
 	case reads, place == "here", last == "count" && place == "subgroups", last == "check" && place == "analyses", last == "shares" && place == "questions":
 		return study.ToSee
-	case place == "", place == "restore" && method == fiber.MethodPost, place == "members":
+	case place == "", place == "restore" && method == fiber.MethodPost, place == "members", place == "links":
 		if method == fiber.MethodPatch {
 			return study.ToChange // its name, its units
 		}

@@ -21,6 +21,7 @@ func (s *server) frontRoutes(app *fiber.App) {
 	for name := range rootFiles {
 		app.Get("/"+name, s.to((*server).rootFile))
 	}
+	app.Get(sharedPath+":token", s.to((*server).shared))
 	app.Get("/*", s.to((*server).index))
 }
 

@@ -65,7 +65,7 @@ type listener struct {
 // live tells what becomes of the studies that somebody may see, as server-sent events.
 func (s *server) live(c fiber.Ctx) error {
 	c.Set(fiber.HeaderContentType, "text/event-stream")
-	conn, secret := c.RequestCtx().Conn(), c.Cookies(s.cookieName())
+	conn, secret, link := c.RequestCtx().Conn(), c.Cookies(s.cookieName()), c.Cookies(s.linkCookie())
 	l := &listener{s: s, ctx: context.WithoutCancel(c.Context()), who: study.ActorOf(c.Context()), told: map[uint64]liveDTO{}}
 	return c.SendStreamWriter(func(w *bufio.Writer) {
 		done := s.Live.Watch()
@@ -78,7 +78,11 @@ func (s *server) live(c fiber.Ctx) error {
 		for end := time.Now().Add(liveFor); time.Now().Before(end); {
 			if time.Since(l.checked) > liveChecks {
 				if s.signIn {
-					if _, err := s.People.SignedIn(l.ctx, secret); err != nil {
+					_, err := s.People.SignedIn(l.ctx, secret)
+					if l.who.Via == study.ViaLink {
+						_, err = s.People.ByLink(l.ctx, link)
+					}
+					if err != nil {
 						write("event: signed_out\ndata: {}\n\n")
 						return
 					}
@@ -110,6 +114,9 @@ func (s *server) live(c fiber.Ctx) error {
 // news is what a listener was not told yet.
 func (l *listener) news(now *service.Now) (out []liveDTO) {
 	for _, id := range slices.Sorted(maps.Keys(now.Revisions)) {
+		if !l.who.Token.Lets(id, study.ToSee) {
+			continue
+		}
 		before, known := l.told[id]
 		sees, asked := l.sees[id]
 		if !asked || before.Revision != now.Revisions[id] {
@@ -126,7 +133,7 @@ func (l *listener) news(now *service.Now) (out []liveDTO) {
 		if known && before.Revision == one.Revision && slices.Equal(before.Here, one.Here) && !before.Gone {
 			continue
 		}
-		if e, there := now.Newest[id]; there && known && before.Revision != one.Revision && e.Actor != l.who.ID {
+		if e, there := now.Newest[id]; there && known && before.Revision != one.Revision && e.Actor != l.who.ID && l.who.Via != study.ViaLink {
 			if what, err := e.Said(); err == nil {
 				one.By, one.What = e.Name, l.s.say(what)
 			}
@@ -150,6 +157,9 @@ func (l *listener) tell(one liveDTO) liveDTO {
 // change something if they do.
 func (l *listener) others(all []people.Presence) []hereDTO {
 	out, at := []hereDTO{}, map[uint64]int{}
+	if l.who.Via == study.ViaLink { // who works on it is none of theirs
+		return out
+	}
 	for _, p := range all {
 		if p.Account == l.who.Account {
 			continue

@@ -2,7 +2,6 @@ package httpapi
 
 import (
 	"errors"
-	"math"
 	"net/url"
 	"strings"
 	"time"
@@ -68,6 +67,13 @@ func (s *server) identify(c fiber.Ctx) error {
 		who.Address = s.whence(c).Address
 		c.SetContext(study.WithActor(c.Context(), who))
 		return c.Next()
+	case errors.Is(err, service.ErrSignedOut) && who.Via == study.ViaLink:
+		if !linkMay(who.Token.Study, c.Method(), c.Path()) {
+			return study.ErrNotAllowed
+		}
+		who.Address = s.whence(c).Address
+		c.SetContext(study.WithActor(c.Context(), who))
+		return c.Next()
 	case errors.Is(err, service.ErrSignedOut) && open(c.Path()):
 		c.SetContext(study.WithActor(c.Context(), stranger))
 		return c.Next()
@@ -84,11 +90,16 @@ func (s *server) whoIs(c fiber.Ctx) (study.Actor, error) {
 		return s.People.ByToken(c.Context(), secret)
 	}
 	account, err := s.People.SignedIn(c.Context(), c.Cookies(s.cookieName()))
+	if errors.Is(err, service.ErrSignedOut) && !open(c.Path()) || c.Path() == "/api/v1/session" && c.Method() == fiber.MethodGet && errors.Is(err, service.ErrSignedOut) {
+		if l, linked := s.People.ByLink(c.Context(), c.Cookies(s.linkCookie())); linked == nil {
+			return l.Actor(), err
+		}
+	}
 	return account.Actor(), err
 }
 
 // stranger is who has not signed in: of no account, so that no study lets him in.
-var stranger = study.Actor{ID: "stranger", Account: math.MaxUint64, Via: study.ViaPage}
+var stranger = study.Actor{ID: "stranger", Account: people.NoAccount, Via: study.ViaPage}
 
 // open are the addresses at which somebody who has not signed in gets an answer.
 func open(path string) bool {
@@ -98,6 +109,7 @@ func open(path string) bool {
 func (s *server) peopleRoutes(r fiber.Router) {
 	s.institutionRoutes(r)
 	s.tokenRoutes(r)
+	s.linkRoutes(r)
 	r.Get("/session", s.to((*server).getSession))
 	r.Post("/session", s.to((*server).beginSession))
 	r.Delete("/session", s.to((*server).endSession))
@@ -130,6 +142,8 @@ type sessionDTO struct {
 	Account *accountDTO `json:"account"`
 	// Institution is what people call the institution by which one can sign in; "" where there is none.
 	Institution string `json:"institution"`
+	// Link is the study at which one looks by a link; 0 where there is none.
+	Link uint64 `json:"link"`
 }
 
 func (s *server) toSession(a *accountDTO) sessionDTO {
@@ -142,6 +156,9 @@ func (s *server) toSession(a *accountDTO) sessionDTO {
 
 func (s *server) getSession(c fiber.Ctx) error {
 	out := s.toSession(nil)
+	if who := study.ActorOf(c.Context()); who.Via == study.ViaLink {
+		out.Link = who.Token.Study
+	}
 	if who := study.ActorOf(c.Context()); who.Account > 0 && who.Account != stranger.Account {
 		a, err := s.People.SignedIn(c.Context(), c.Cookies(s.cookieName()))
 		if err != nil {

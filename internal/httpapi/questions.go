@@ -194,6 +194,9 @@ func (s *server) toQuestion(v *service.QuestionView, order claim.Order) question
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,
 		Examples: append([]string{}, v.Examples...), Different: v.Different, Answers: toAnswers(v.Answers), Notes: []said.Note{}, Analyses: make([]analysisDTO, len(v.Analyses)), Damage: s.toDamage(v.ID, v.Damaged),
 		Summaries: []summaryDTO{}, Asks: []string{}, Proposed: []methods.Proposal{}, Derivable: survey.DerivableFrom(v.Kind), Tabulated: v.Kind.Tabulated(), Ranked: v.Kind.Ranked(), Selected: v.Selected}
+	if s.sight != everything { // which are single answers
+		d.Examples = []string{}
+	}
 	if v.Damaged != nil {
 		d.Rows, d.MissingRows = []answerRowDTO{}, []answerRowDTO{}
 		return d
@@ -270,7 +273,7 @@ func (s *server) questionNow(c fiber.Ctx, studyID, id uint64) (json.RawMessage, 
 
 // render is a question as it is sent, said once.
 func (s *server) render(v *service.QuestionView, order claim.Order) (json.RawMessage, error) {
-	key := renderedAs{v, order, s.words.Language()}
+	key := renderedAs{v, order, s.words.Language(), s.sight}
 	if raw, ok := s.rendered.Get(key); ok {
 		return json.RawMessage(raw), nil
 	}
@@ -286,6 +289,7 @@ type renderedAs struct {
 	view     *service.QuestionView
 	order    claim.Order
 	language string
+	sight    sight
 }
 
 // orderOf reads the order of the answers in tallies.

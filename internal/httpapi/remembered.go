@@ -22,6 +22,7 @@ type answeredAs struct {
 	study, revision uint64
 	address         string
 	language        string
+	sight           sight
 }
 
 // Bytes estimates the memory that an answer holds, compressed and as it is.
@@ -52,7 +53,7 @@ func (s *server) remembered(c fiber.Ctx, study uint64, make func() (body any, re
 	}
 	a := &answered{body: raw}
 	if keep && len(address) <= longestAddress {
-		s.answers.Put(answeredAs{study, revision, address, s.words.Language()}, a)
+		s.answers.Put(answeredAs{study, revision, address, s.words.Language(), s.sight}, a)
 	}
 	return a.send(c)
 }
@@ -68,7 +69,7 @@ func (s *server) known(c fiber.Ctx, study uint64, address string) (*answered, er
 	if err != nil {
 		return nil, err
 	}
-	a, ok := s.answers.Get(answeredAs{study, now.Revision, address, s.words.Language()})
+	a, ok := s.answers.Get(answeredAs{study, now.Revision, address, s.words.Language(), s.sight})
 	if !ok {
 		return nil, nil
 	}

@@ -69,7 +69,17 @@ type Config struct {
 type server struct {
 	*application
 	words *i18n.Catalogue
+	sight sight
 }
+
+// sight is how much of a study somebody sees who may see it.
+type sight int
+
+const (
+	everything sight = iota
+	noAnswers        // what is counted, and no single answers
+	byLink           // and not who works on it
+)
 
 // application is what all requests share.
 type application struct {
@@ -150,7 +160,8 @@ func New(c Config) *fiber.App {
 
 // in is the server in the language of a request.
 func (s *server) in(c fiber.Ctx) *server {
-	return &server{s.application, s.languages.For(c.Get(fiber.HeaderAcceptLanguage))}
+	seen, _ := c.Locals(sightKey{}).(sight)
+	return &server{s.application, s.languages.For(c.Get(fiber.HeaderAcceptLanguage)), seen}
 }
 
 // to answers with a method of the server in the language of the request.

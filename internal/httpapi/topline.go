@@ -147,6 +147,9 @@ func (s *server) topline(c fiber.Ctx, n uint64, of *uint64, window service.Windo
 		// Notes speak of the whole page.
 		Notes []string `json:"notes"`
 	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), nil, nil, nil, []string{}}
+	if s.sight == byLink {
+		out.Undo, out.Redo = nil, nil
+	}
 	if t.Weights != "" {
 		out.Notes = append(out.Notes, s.words.Text("note.page.unweighted", map[string]string{"name": t.Weights, "units": t.Study.Units}))
 	}

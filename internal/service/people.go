@@ -53,6 +53,11 @@ type peopleRows interface {
 	Tokens(ctx context.Context, account uint64) ([]people.Token, error)
 	SeeToken(ctx context.Context, hash string, at time.Time) error
 	EndToken(ctx context.Context, account uint64, hash string) error
+	AddLink(ctx context.Context, l people.Link) error
+	Link(ctx context.Context, hash string) (people.Link, error)
+	Links(ctx context.Context, studyID uint64) ([]people.Link, error)
+	SeeLink(ctx context.Context, hash string, at time.Time) error
+	EndLink(ctx context.Context, studyID uint64, hash string) error
 	RoleIn(ctx context.Context, studyID, account uint64) (people.Role, bool, error)
 	Members(ctx context.Context, studyID uint64) ([]people.Member, people.Role, error)
 	SetMember(ctx context.Context, studyID, account uint64, role people.Role) error
@@ -233,6 +238,9 @@ func (s *People) letIn(ctx context.Context, who study.Actor, studyID uint64, to 
 	}
 	if !who.Token.Lets(studyID, to) {
 		return study.ErrNotAllowed
+	}
+	if who.Via == study.ViaLink {
+		return nil // the scope is that of the link
 	}
 	role, owned, err := s.store.RoleIn(ctx, studyID, who.Account)
 	if err != nil {

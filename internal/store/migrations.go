@@ -334,6 +334,17 @@ var migrationSteps = []struct {
 			seen_at DATETIME(3) NULL,
 			INDEX (account_id),
 			FOREIGN KEY (account_id) REFERENCES accounts (id) ON DELETE CASCADE)`,
+		// By which others look at one thing.
+		`CREATE TABLE IF NOT EXISTS links (
+			hash CHAR(64) PRIMARY KEY,
+			study_id BIGINT UNSIGNED NOT NULL,
+			shows VARCHAR(10) NOT NULL,
+			made_by BIGINT UNSIGNED NOT NULL,
+			created_at DATETIME(3) NOT NULL,
+			expires_at DATETIME(3) NOT NULL,
+			seen_at DATETIME(3) NULL,
+			INDEX (study_id),
+			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)`,
 		`CREATE TABLE IF NOT EXISTS presence (
 			tab CHAR(32) PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,

@@ -49,6 +49,8 @@ export type Claim = Schemas['Claim']
 export type Account = Schemas['Account']
 export type Session = Schemas['Session']
 export type TokenScope = Schemas['TokenScope']
+export type LinkKind = Schemas['LinkKind']
+export interface Links { links: Schemas['Link'][]; shows: LinkKind[] }
 export type LiveEvent = Schemas['Live']
 export type Entry = Schemas['Trail']['entries'][number]
 type TrailQuery = NonNullable<paths['/studies/{study}/trail']['get']['parameters']['query']>
@@ -292,6 +294,9 @@ export const api = {
   tokens: () => got(GET('/tokens')),
   addToken: (name: string, scope: TokenScope, days: number) => got(POST('/tokens', { body: { name, scope, days } })),
   endToken: (token: string) => got(DELETE('/tokens/{token}', { params: { path: { token } } })),
+  links: (study: number) => got(GET('/studies/{study}/links', { params: { path: { study } } })),
+  addLink: (study: number, shows: LinkKind, days: number) => got(POST('/studies/{study}/links', { params: { path: { study } }, body: { shows, days } })),
+  endLink: (study: number, link: string) => got(DELETE('/studies/{study}/links/{link}', { params: { path: { study, link } } })),
   live: address('/live'),
   /** By which one signs in; the browser comes back to a page. */
   institution: (to: string) => address('/session/institution', { to }),

@@ -443,6 +443,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/{study}/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** The links by which others look at a study */
+        get: operations["listLinks"];
+        put?: never;
+        /** Make a link by which whoever has it looks at the report or the topline; it is told once */
+        post: operations["addLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/links/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                link: string;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End a link */
+        delete: operations["endLink"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/members": {
         parameters: {
             query?: never;
@@ -2657,6 +2697,8 @@ export interface components {
             administrator: boolean;
         };
         Session: {
+            /** @description The study at which one looks by a link; 0 where there is none */
+            link: number;
             /** @description What people call the institution by which one can sign in; empty where there is none */
             institution: string;
             /** @description Whether people sign in here */
@@ -2678,6 +2720,28 @@ export interface components {
             /** @description Whether who asks may change this */
             owns: boolean;
             roles: components["schemas"]["Role"][];
+        };
+        /** @enum {string} */
+        LinkKind: "report" | "topline";
+        Link: {
+            id: string;
+            shows: components["schemas"]["LinkKind"];
+            by: string;
+            /** Format: date-time */
+            expires: string;
+            /** @description When it was used last */
+            seen: null | string;
+            expired: boolean;
+        };
+        NewLink: {
+            id: string;
+            shows: components["schemas"]["LinkKind"];
+            by: string;
+            /** Format: date-time */
+            expires: string;
+            seen: null | string;
+            expired: boolean;
+            path: string;
         };
         /**
          * @description Each includes those before; none shares, deletes or keeps accounts
@@ -4181,6 +4245,84 @@ export interface operations {
                     "application/json": components["schemas"]["Trail"];
                     "text/csv": string;
                 };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listLinks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The links, without what is secret */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        links: components["schemas"]["Link"][];
+                        shows: components["schemas"]["LinkKind"][];
+                    };
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    shows: components["schemas"]["LinkKind"];
+                    days: number;
+                };
+            };
+        };
+        responses: {
+            /** @description The link */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewLink"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    endLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: components["responses"]["Problem"];
         };

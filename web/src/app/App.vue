@@ -11,7 +11,7 @@ import NotFetched from './NotFetched.vue'
 import { notFetched } from './router'
 import { guideShown } from './guide'
 import { useSession } from './session'
-import { who } from './who'
+import { isLooking, who } from './who'
 import { useKeys } from '@/composables/useKeys'
 import PlaceRail from './PlaceRail.vue'
 
@@ -40,7 +40,8 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
     <p v-if="isAway" class="away" role="status" data-test="away">{{ t('app.away') }}</p>
     <SignIn v-if="isSignedOut && !route.meta.open" />
     <div v-show="!isSignedOut || route.meta.open" class="frame" :class="{ guided: guideShown }">
-      <PlaceRail @keys="keysShown = true" />
+      <PlaceRail v-if="!isLooking" @keys="keysShown = true" />
+      <aside v-else class="looking small soft" :aria-label="t('people.links.looking')" data-test="looking">{{ t('people.links.looking') }}</aside>
       <div class="place"><main v-if="notFetched" id="page" class="sheet" tabindex="-1"><NotFetched /></main><RouterView v-else-if="known || !isSignedOut || route.meta.open" /></div>
       <GuidePanel v-if="guideShown" />
     </div>
@@ -57,6 +58,7 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
 @media (max-width: 1500px) { .guided :deep(.beside) { grid-template-columns: minmax(0, 1fr); } .guided :deep(.beside > .margin) { border-left: 0; padding: 6px 34px 0 78px; } }
 @media (max-width: 900px) { .guided { grid-template-columns: 96px minmax(0, 1fr); } }
 @media (max-width: 640px) { .frame, .guided { grid-template-columns: minmax(0, 1fr); grid-template-rows: auto 1fr; } }
+.looking { padding: 14px 10px; }
 .away { position: sticky; top: 0; z-index: 40; padding: 7px 28px; background: var(--ink); color: var(--paper); font-size: 14px; }
 .skip { position: fixed; left: -999px; top: 0; z-index: 2000; background: var(--sheet); padding: 8px 14px; }
 .skip:focus { left: 0; }

@@ -7,8 +7,10 @@ import type { Session } from '@/api/client'
 
 import { queries } from './queries'
 
-const session = ref<Session>({ signIn: false, account: null, institution: '' })
+const session = ref<Session>({ signIn: false, account: null, institution: '', link: 0 })
 export const who = computed(() => session.value.account)
+/** One looks at a study by a link: nothing can be changed. */
+export const isLooking = computed(() => session.value.link > 0)
 /** What people call the institution by which one can sign in. */
 export const institution = computed(() => session.value.institution)
 
@@ -18,7 +20,7 @@ export async function findOut(): Promise<void> {
   const found = await api.session().catch(() => null) // whoever cannot be reached says so elsewhere
   if (!found) return
   session.value = found
-  isSignedOut.value = found.signIn && !found.account
+  isSignedOut.value = found.signIn && !found.account && !found.link
 }
 
 export function signedIn(as: Session): void {

@@ -6,6 +6,8 @@ import { api } from '@/api/client'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { useAttempt } from '@/composables/useAttempt'
 
+import LinkList from './LinkList.vue'
+
 import type { Account, Members, Role, Study } from '@/api/client'
 
 /** Who may do what with a study. */
@@ -35,7 +37,7 @@ const nothing = { value: '' as Role | '', title: t('people.roles.none') }
 </script>
 
 <template>
-  <v-dialog v-model="shown" max-width="620" :aria-label="t('people.share_title', { name: study.name })">
+  <v-dialog v-model="shown" max-width="720" :aria-label="t('people.share_title', { name: study.name })">
     <div class="share" data-test="share-dialog">
       <h2>{{ t('people.share_title', { name: study.name }) }}</h2>
       <ErrorNote v-if="error" :error="error" />
@@ -78,6 +80,7 @@ const nothing = { value: '' as Role | '', title: t('people.roles.none') }
           <button type="submit" class="act" data-test="share-add">{{ t('people.add') }}</button>
         </form>
         <p class="soft small">{{ t('people.roles_mean') }}</p>
+        <LinkList v-if="members.owns" :study="study.id" />
         <p v-if="members.owns"><RouterLink :to="`/studies/${study.id}/trail`">{{ t('trail.title') }}</RouterLink></p>
       </template>
       <button type="button" class="act" @click="shown = false">{{ t('app.close') }}</button>

@@ -5,6 +5,7 @@ import { useI18n } from 'vue-i18n'
 import { count } from '@/app/format'
 import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import InlineText from '@/components/InlineText.vue'
+import { isLooking } from '@/app/who'
 import { useIsReading } from '@/components/reading'
 import UndoSteps from '@/components/UndoSteps.vue'
 
@@ -64,13 +65,13 @@ const among = computed(() => [
       data-test="counts-in-force"
     >{{ t('topline.counts_short') }}</RouterLink></template>
     <button
-      v-if="reading"
+      v-if="reading && !isLooking"
       type="button"
       class="leave-reading"
       data-test="leave-reading"
       @click="$emit('read')"
     >{{ t('topline.leave_reading') }} <kbd aria-hidden="true">R</kbd></button>
-    <span v-else class="choosing"> ·
+    <span v-else-if="!reading" class="choosing"> ·
       <button
         type="button"
         class="act"
