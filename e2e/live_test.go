@@ -94,6 +94,19 @@ func TestTwoBrowsersLive(t *testing.T) {
 	rutAt.sees("#q4 h2", "Who owns the home?")
 	rutAt.sees("[data-test=told]", "Ida Fenn:")
 
+	// What one writes into the margin the other reads, answers and settles.
+	idaAt.click("#q4 [data-test=remark-add]")
+	idaAt.fill("#q4 [data-test=remark-text] textarea", "Is this wording asked of tenants?")
+	idaAt.click("#q4 [data-test=remark-keep]")
+	rutAt.sees("#q4 [data-test=remark]", "Ida Fenn", "Is this wording asked of tenants?")
+	rutAt.click("#q4 [data-test=remark-answer]")
+	rutAt.fill("#q4 [data-test=remark-text] textarea", "Of everybody.")
+	rutAt.click("#q4 [data-test=remark-keep]")
+	idaAt.sees("#q4 [data-test=remark]", "Rut Keeper", "Of everybody.")
+	rutAt.audited("a remark")
+	rutAt.click("#q4 [data-test=remark-resolve]")
+	idaAt.sees("#q4 [data-test=remarks]", "1 settled remark")
+
 	// Who leaves is gone, and who may no longer see the study sees it no longer.
 	require.NoError(t, cases.People.Share(as, made.ID, "ida@tally.example", people.Nobody))
 	idaAt.sees("main", "You may not")

@@ -47,7 +47,7 @@ func accessOf(method string, rest []string) study.Access {
 		return study.ToOwn
 	case reads && (place == "responses" || place == "files" || place == "file"):
 		return study.ToSeeAnswers
-	case reads, place == "here", last == "count" && place == "subgroups", last == "check" && place == "analyses", last == "shares" && place == "questions":
+	case reads, place == "here", place == "remarks", last == "count" && place == "subgroups", last == "check" && place == "analyses", last == "shares" && place == "questions":
 		return study.ToSee
 	case place == "", place == "restore" && method == fiber.MethodPost, place == "members", place == "links":
 		if method == fiber.MethodPatch {

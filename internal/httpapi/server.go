@@ -141,6 +141,7 @@ func New(c Config) *fiber.App {
 	s.peopleRoutes(api)
 	s.trailRoutes(api)
 	s.liveRoutes(api)
+	s.remarkRoutes(api)
 	s.studyRoutes(api)
 	s.arrivalRoutes(api)
 	s.questionRoutes(api)

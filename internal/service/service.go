@@ -33,6 +33,7 @@ type Places struct {
 	People      *People
 	Trails      *Trails
 	Live        *Live
+	Remarks     *Remarks
 	base        *base
 }
 
@@ -156,7 +157,7 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 	}
 	p := &Places{
 		Studies: &Studies{b, s}, StudyFiles: &StudyFiles{b, s}, Uploads: &Uploads{b, s}, Toplines: &Toplines{b}, Claims: &Claims{b, s},
-		Answers: &Answers{b, s}, UndoLine: &UndoLine{b, s}, Reports: &Reports{b}, Trails: &Trails{b}, base: b,
+		Answers: &Answers{b, s}, UndoLine: &UndoLine{b, s}, Reports: &Reports{b}, Trails: &Trails{b}, Remarks: &Remarks{b, s}, base: b,
 		Shares: &Shares{b, s, statistics.NewOffice(opt.Office, opt.OfficeLimit)},
 	}
 	p.People, p.Live = newPeople(b, s), newLive(b, s)

@@ -23,6 +23,7 @@ type Store interface {
 	shareRows
 	peopleRows
 	liveRows
+	remarkRows
 	arrivals.Rows
 }
 

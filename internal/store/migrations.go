@@ -345,6 +345,11 @@ var migrationSteps = []struct {
 			seen_at DATETIME(3) NULL,
 			INDEX (study_id),
 			FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)`,
+		// What people write into the margin.
+		"CREATE TABLE IF NOT EXISTS remarks (" +
+			"id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY, study_id BIGINT UNSIGNED NOT NULL, question_id BIGINT UNSIGNED NOT NULL, analysis_id BIGINT UNSIGNED NOT NULL," +
+			"`to` BIGINT UNSIGNED NOT NULL, text TEXT NOT NULL, author VARCHAR(64) NOT NULL, at DATETIME(3) NOT NULL, resolved_at DATETIME(3) NULL, resolved_by VARCHAR(64) NOT NULL," +
+			"INDEX (study_id), FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)",
 		`CREATE TABLE IF NOT EXISTS presence (
 			tab CHAR(32) PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,

@@ -51,6 +51,8 @@ export type Session = Schemas['Session']
 export type TokenScope = Schemas['TokenScope']
 export type LinkKind = Schemas['LinkKind']
 export interface Links { links: Schemas['Link'][]; shows: LinkKind[] }
+export type Remarks = Schemas['Remarks']
+type NewRemark = paths['/studies/{study}/remarks']['post']['requestBody']['content']['application/json']
 export type LiveEvent = Schemas['Live']
 export type Entry = Schemas['Trail']['entries'][number]
 type TrailQuery = NonNullable<paths['/studies/{study}/trail']['get']['parameters']['query']>
@@ -297,6 +299,10 @@ export const api = {
   links: (study: number) => got(GET('/studies/{study}/links', { params: { path: { study } } })),
   addLink: (study: number, shows: LinkKind, days: number) => got(POST('/studies/{study}/links', { params: { path: { study } }, body: { shows, days } })),
   endLink: (study: number, link: string) => got(DELETE('/studies/{study}/links/{link}', { params: { path: { study, link } } })),
+  remarks: (study: number, signal?: Signal) => got(GET('/studies/{study}/remarks', { params: { path: { study } }, ...until(signal) })),
+  writeRemark: (study: number, body: NewRemark) => got(POST('/studies/{study}/remarks', { params: { path: { study } }, body })),
+  resolveRemark: (study: number, remark: number, resolved: boolean) => got(PUT('/studies/{study}/remarks/{remark}', { params: { path: { study, remark } }, body: { resolved } })),
+  deleteRemark: (study: number, remark: number) => got(DELETE('/studies/{study}/remarks/{remark}', { params: { path: { study, remark } } })),
   live: address('/live'),
   /** By which one signs in; the browser comes back to a page. */
   institution: (to: string) => address('/session/institution', { to }),

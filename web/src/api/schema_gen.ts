@@ -483,6 +483,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/{study}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** What people have written into the margin */
+        get: operations["listRemarks"];
+        put?: never;
+        /** Write beside a question or an analysis, or answer; an answer opens again what was settled */
+        post: operations["writeRemark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/remarks/{remark}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                remark: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Settle a remark, or open it again */
+        put: operations["resolveRemark"];
+        post?: never;
+        /** Take a remark away with its answers; one's own, or anybody's for an owner of the study */
+        delete: operations["deleteRemark"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/members": {
         parameters: {
             query?: never;
@@ -2721,6 +2762,29 @@ export interface components {
             owns: boolean;
             roles: components["schemas"]["Role"][];
         };
+        Remark: {
+            id: number;
+            author: string;
+            mine: boolean;
+            /** Format: date-time */
+            at: string;
+            text: string;
+        };
+        Remarks: {
+            threads: {
+                id: number;
+                author: string;
+                mine: boolean;
+                /** Format: date-time */
+                at: string;
+                text: string;
+                question: number;
+                analysis: number;
+                /** @description Who settled it; empty while it is open */
+                resolved: string;
+                answers: components["schemas"]["Remark"][];
+            }[];
+        };
         /** @enum {string} */
         LinkKind: "report" | "topline";
         Link: {
@@ -4323,6 +4387,117 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listRemarks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The remarks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remarks"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    writeRemark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    question?: number;
+                    /** @description 0 for beside the question itself */
+                    analysis?: number;
+                    /** @description The remark that it answers; then it stands where that does */
+                    to?: number;
+                    text: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The remarks */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remarks"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    resolveRemark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                remark: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    resolved: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description The remarks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remarks"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteRemark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                remark: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The remarks */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Remarks"];
+                };
             };
             default: components["responses"]["Problem"];
         };

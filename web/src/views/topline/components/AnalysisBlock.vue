@@ -10,6 +10,7 @@ import DocumentView from '@/components/document/DocumentView.vue'
 import ErrorNote from '@/components/ErrorNote.vue'
 import HelpNote from '@/components/HelpNote.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
+import RemarkList from '@/components/RemarkList.vue'
 import { useShares } from '@/composables/useShares'
 import { useHelp } from '@/composables/useHelp'
 import { useMethods } from '@/composables/useMethods'
@@ -247,6 +248,7 @@ function patterned(id: number | null) {
           data-test="newer-shares"
         >{{ t('claim.newer_shares', { title: newer.title, n: newer.version, used: shelved?.version ?? 0 }) }}
           <RouterLink to="/shares">{{ t('places.to_shares') }}</RouterLink></p>
+        <RemarkList :study="study.id" :question="question.id" :analysis="analysis.id" />
       </MarginNotes>
     </div>
     <AnalysisForm

@@ -12,6 +12,7 @@ import { useSession } from '@/app/session'
 import ErrorNote from '@/components/ErrorNote.vue'
 import InlineText from '@/components/InlineText.vue'
 import MarginNotes from '@/components/MarginNotes.vue'
+import RemarkList from '@/components/RemarkList.vue'
 import { unfold } from '@/composables/useUnfolded'
 
 import { useActs } from '../composables/useActs'
@@ -225,8 +226,8 @@ const keyed = useQuestionKeys(() => (hasActs.value ? acts.value : []), () => byN
         <p v-if="!folded" class="own">
           <span v-if="question.selected" class="in-report" data-test="in-report">{{ t('topline.selected') }}</span>
           <InlineText
+            v-if="question.note"
             :text="question.note"
-            :shown="question.note || t('topline.add_note')"
             :label="t('topline.note')"
             :maxlength="2000"
             clearable
@@ -234,6 +235,7 @@ const keyed = useQuestionKeys(() => (hasActs.value ? acts.value : []), () => byN
             @save="edit({ note: $event })"
           />
         </p>
+        <RemarkList v-if="!folded" :study="study.id" :question="question.id" />
       </MarginNotes>
     </div>
     <QuestionForms
