@@ -4,12 +4,15 @@ import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
 import { moment } from '@/app/format'
+import { lazily } from '@/app/later'
 import { useAttempt } from '@/composables/useAttempt'
 import { useRemarks } from '@/composables/useRemarks'
 
 import ErrorNote from './ErrorNote.vue'
-import RemarkForm from './RemarkForm.vue'
 import { useIsReading } from './reading'
+
+/** What is written with is fetched when somebody writes. */
+const RemarkForm = lazily(() => import('./RemarkForm.vue'))
 
 /** What people have written beside a question or an analysis, with the answers to it. */
 const props = defineProps<{ study: number; question: number; analysis?: number }>()
