@@ -6,6 +6,7 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/chromedp/cdproto/webauthn"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -125,6 +126,31 @@ func TestATeam(t *testing.T) {
 	ida.click("[data-test=institution]")
 	ida.click("button[value='1']")
 	ida.sees("#q4 .tally", "Owns it")
+
+	// A device signs her in without a password, until she takes its key away.
+	_, err = chromedp.Call(ida.ctx, webauthn.Enable, webauthn.EnableParams{})
+	require.NoError(t, err)
+	_, err = chromedp.Call(ida.ctx, webauthn.AddVirtualAuthenticator, webauthn.AddVirtualAuthenticatorParams{Options: &webauthn.VirtualAuthenticatorOptions{Protocol: webauthn.AuthenticatorProtocolCtap2,
+		Transport: webauthn.AuthenticatorTransportInternal, HasResidentKey: true, HasUserVerification: true, IsUserVerified: true, AutomaticPresenceSimulation: true}})
+	require.NoError(t, err)
+	ida.click("[data-test=account]")
+	ida.fill("[data-test=passkey-name]", "Ida's slate")
+	ida.click("[data-test=passkey-make]")
+	ida.sees("[data-test=passkeys]", "Ida's slate", "not yet")
+	ida.audited("passkeys")
+	ida.click("[data-test=sign-out]")
+	ida.click("[data-test=passkey]")
+	ida.sees("[data-test=account]", "Ida")
+	ida.gone("[data-test=sign-in]")
+	ida.visit(hers + "/account")
+	ida.pressWord("[data-test=passkeys]", "End it")
+	ida.gone("[data-test=passkeys]")
+	ida.click("[data-test=sign-out]")
+	ida.click("[data-test=passkey]")
+	ida.sees("[data-test=error]", "This passkey is not known here")
+	ida.visit(hers + "/studies/1")
+	ida.sees("[data-test=sign-in]", "Sign in with Fernmouth College")
+
 	p.forgive(401)   // the wrong password
 	p.forgive(422)   // nobody with that email
 	ida.forgive(422) // the weak password

@@ -64,7 +64,7 @@ func TestLinksToLookAt(t *testing.T) {
 	require.Equal(t, 303, shown.StatusCode)
 	assert.Equal(t, path+"?read=1", shown.Header.Get("Location"))
 	looker, _, _ := strings.Cut(shown.Header.Get("Set-Cookie"), ";")
-	assert.JSONEq(t, fmt.Sprintf(`{"signIn":true,"account":null,"institution":"","link":%d}`, first.ID), body(looker, "GET", "/session", "", 200))
+	assert.JSONEq(t, fmt.Sprintf(`{"signIn":true,"account":null,"institution":"","link":%d,"passkeys":true}`, first.ID), body(looker, "GET", "/session", "", 200))
 	whole, seen := body(ada, "GET", path+"/topline", "", 200), body(looker, "GET", path+"/topline", "", 200)
 	examples := regexp.MustCompile(`"examples":\["`)
 	assert.Regexp(t, examples, whole)

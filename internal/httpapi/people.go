@@ -103,13 +103,14 @@ var stranger = study.Actor{ID: "stranger", Account: people.NoAccount, Via: study
 
 // open are the addresses at which somebody who has not signed in gets an answer.
 func open(path string) bool {
-	return path == "/api/v1/session" || path == institutionPath || path == backPath || strings.HasPrefix(path, "/api/v1/invitations/")
+	return path == "/api/v1/session" || path == institutionPath || strings.HasPrefix(path, "/api/v1/session/passkey") || path == backPath || strings.HasPrefix(path, "/api/v1/invitations/")
 }
 
 func (s *server) peopleRoutes(r fiber.Router) {
 	s.institutionRoutes(r)
 	s.tokenRoutes(r)
 	s.linkRoutes(r)
+	s.passkeyRoutes(r)
 	r.Get("/session", s.to((*server).getSession))
 	r.Post("/session", s.to((*server).beginSession))
 	r.Delete("/session", s.to((*server).endSession))
@@ -144,10 +145,13 @@ type sessionDTO struct {
 	Institution string `json:"institution"`
 	// Link is the study at which one looks by a link; 0 where there is none.
 	Link uint64 `json:"link"`
+	// Passkeys says that one can sign in here by a passkey.
+	Passkeys bool `json:"passkeys"`
 }
 
-func (s *server) toSession(a *accountDTO) sessionDTO {
+func (s *server) toSession(c fiber.Ctx, a *accountDTO) sessionDTO {
 	out := sessionDTO{SignIn: s.signIn, Account: a}
+	_, out.Passkeys = s.site(c)
 	if s.institution != nil {
 		out.Institution = s.institution.Name
 	}
@@ -155,7 +159,7 @@ func (s *server) toSession(a *accountDTO) sessionDTO {
 }
 
 func (s *server) getSession(c fiber.Ctx) error {
-	out := s.toSession(nil)
+	out := s.toSession(c, nil)
 	if who := study.ActorOf(c.Context()); who.Via == study.ViaLink {
 		out.Link = who.Token.Study
 	}
@@ -191,12 +195,16 @@ func (s *server) beginSession(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	// A session that was there before is not gone on with.
+	return s.begun(c, secret, account)
+}
+
+// begun gives the browser the session that was begun; one that was there before is not gone on with.
+func (s *server) begun(c fiber.Ctx, secret string, account people.Account) error {
 	if err := s.People.SignOut(c.Context(), c.Cookies(s.cookieName())); err != nil {
 		return err
 	}
 	s.setCookie(c, secret)
-	return c.JSON(s.toSession(toAccount(account)))
+	return c.JSON(s.toSession(c, toAccount(account)))
 }
 
 func (s *server) endSession(c fiber.Ctx) error {
@@ -319,7 +327,7 @@ func (s *server) acceptInvitation(c fiber.Ctx) error {
 		return err
 	}
 	s.setCookie(c, secret)
-	return c.Status(fiber.StatusCreated).JSON(s.toSession(toAccount(account)))
+	return c.Status(fiber.StatusCreated).JSON(s.toSession(c, toAccount(account)))
 }
 
 type memberDTO struct {

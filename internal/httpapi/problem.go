@@ -121,6 +121,8 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusNotFound, "http.not_found", "", nil
 	case errors.Is(err, service.ErrSignIn):
 		return fiber.StatusUnauthorized, "http.sign_in", "", nil
+	case errors.Is(err, service.ErrPasskey):
+		return fiber.StatusUnauthorized, "http.passkey", "", nil
 	case errors.As(err, &slowed):
 		return fiber.StatusTooManyRequests, "http.slowed", "", map[string]string{"seconds": strconv.Itoa(int(slowed.Wait.Seconds()) + 1)}
 	case errors.Is(err, study.ErrNotAllowed):

@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"encoding/json"
 	"fmt"
 	"io"
 	"strings"
@@ -12,6 +13,7 @@ import (
 	"widetally/core/people"
 	"widetally/core/study"
 	"widetally/internal/demo"
+	"widetally/internal/service"
 )
 
 // A script acts for somebody within its scope and study, never further than they may themselves, until its token ends; what it
@@ -86,4 +88,40 @@ func TestScripts(t *testing.T) {
 	assert.Equal(t, 401, status(c.as(sees, "GET", path, "")), "ended")
 	require.Equal(t, 200, status(c.as(root, "PUT", "/accounts", `{"email":"ada@tally.example","closed":true}`)))
 	assert.Equal(t, 401, status(c.as(changes, "GET", path, "")), "with the account")
+}
+
+// A passkey is made and asked for at a name alone, never at an address of numbers; what is answered was asked here, for this account, and once.
+func TestPasskeysThatAreNone(t *testing.T) {
+	t.Parallel()
+	c := team(t)
+	ada := c.joined("ada@tally.example", true)
+	begin := func(cookie, path string) (state string) {
+		var asked struct {
+			State   string
+			Options struct {
+				Challenge string
+			}
+		}
+		raw, err := io.ReadAll(c.as(cookie, "POST", path, "").Body)
+		require.NoError(t, err)
+		require.NoError(t, json.Unmarshal(raw, &asked), "%s", raw)
+		require.GreaterOrEqual(t, len(asked.Options.Challenge), 40)
+		return asked.State
+	}
+	forged := `{"id":"AAAA","rawId":"AAAA","type":"public-key","response":{"clientDataJSON":"e30","authenticatorData":"AAAA","signature":"AAAA","userHandle":"YWNjb3VudC0x"}}`
+	state := begin("", "/session/passkey/begin")
+	for _, body := range []string{
+		fmt.Sprintf(`{"state":%q,"answer":%s}`, state, forged), // and used by that
+		fmt.Sprintf(`{"state":%q,"answer":%s}`, state, forged),
+		fmt.Sprintf(`{"state":"nothing","answer":%s}`, forged),
+		fmt.Sprintf(`{"state":%q,"answer":{}}`, begin("", "/session/passkey/begin")),
+	} {
+		assert.Equal(t, 401, status(c.as("", "POST", "/session/passkey", body)), body)
+	}
+	assert.Equal(t, 401, status(c.as("", "POST", "/passkeys/begin", "")), "who is not signed in makes none")
+	made := begin(ada, "/passkeys/begin")
+	assert.Equal(t, 422, status(c.as(ada, "POST", "/passkeys", fmt.Sprintf(`{"state":%q,"name":"","answer":{}}`, made))))
+	assert.Equal(t, 401, status(c.as(ada, "POST", "/passkeys", fmt.Sprintf(`{"state":%q,"name":"x","answer":{}}`, made))))
+	numbers := newClientWith(t, service.Options{}, func(c *Config) { c.Origins = []string{"https://192.0.2.1"} })
+	assert.Equal(t, 404, numbers.send("POST", "/api/v1/session/passkey/begin", "", "Host", "192.0.2.1").StatusCode)
 }

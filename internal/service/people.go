@@ -58,6 +58,12 @@ type peopleRows interface {
 	Links(ctx context.Context, studyID uint64) ([]people.Link, error)
 	SeeLink(ctx context.Context, hash string, at time.Time) error
 	EndLink(ctx context.Context, studyID uint64, hash string) error
+	AddPasskey(ctx context.Context, k people.Passkey) error
+	Passkeys(ctx context.Context, account uint64) ([]people.Passkey, error)
+	UsePasskey(ctx context.Context, id, credential string) error
+	EndPasskey(ctx context.Context, account uint64, id string) error
+	AddChallenge(ctx context.Context, hash, data string, until time.Time) error
+	TakeChallenge(ctx context.Context, hash string) (data string, err error)
 	RoleIn(ctx context.Context, studyID, account uint64) (people.Role, bool, error)
 	Members(ctx context.Context, studyID uint64) ([]people.Member, people.Role, error)
 	SetMember(ctx context.Context, studyID, account uint64, role people.Role) error

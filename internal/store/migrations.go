@@ -350,6 +350,19 @@ var migrationSteps = []struct {
 			"id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY, study_id BIGINT UNSIGNED NOT NULL, question_id BIGINT UNSIGNED NOT NULL, analysis_id BIGINT UNSIGNED NOT NULL," +
 			"`to` BIGINT UNSIGNED NOT NULL, text TEXT NOT NULL, author VARCHAR(64) NOT NULL, at DATETIME(3) NOT NULL, resolved_at DATETIME(3) NULL, resolved_by VARCHAR(64) NOT NULL," +
 			"INDEX (study_id), FOREIGN KEY (study_id) REFERENCES studies (id) ON DELETE CASCADE)",
+		`CREATE TABLE IF NOT EXISTS passkeys (
+			id VARCHAR(400) CHARACTER SET ascii COLLATE ascii_bin PRIMARY KEY,
+			account_id BIGINT UNSIGNED NOT NULL,
+			name VARCHAR(120) NOT NULL,
+			credential MEDIUMTEXT NOT NULL,
+			created_at DATETIME(3) NOT NULL,
+			seen_at DATETIME(3) NULL,
+			INDEX (account_id),
+			FOREIGN KEY (account_id) REFERENCES accounts (id) ON DELETE CASCADE)`,
+		`CREATE TABLE IF NOT EXISTS challenges (
+			hash CHAR(64) PRIMARY KEY,
+			data TEXT NOT NULL,
+			expires_at DATETIME(3) NOT NULL)`,
 		`CREATE TABLE IF NOT EXISTS presence (
 			tab CHAR(32) PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,

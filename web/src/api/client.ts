@@ -303,6 +303,12 @@ export const api = {
   writeRemark: (study: number, body: NewRemark) => got(POST('/studies/{study}/remarks', { params: { path: { study } }, body })),
   resolveRemark: (study: number, remark: number, resolved: boolean) => got(PUT('/studies/{study}/remarks/{remark}', { params: { path: { study, remark } }, body: { resolved } })),
   deleteRemark: (study: number, remark: number) => got(DELETE('/studies/{study}/remarks/{remark}', { params: { path: { study, remark } } })),
+  passkeys: () => got(GET('/passkeys')),
+  beginPasskey: () => got(POST('/passkeys/begin')),
+  finishPasskey: (state: string, name: string, answer: Record<string, unknown>) => got(POST('/passkeys', { body: { state, name, answer } })),
+  endPasskey: (passkey: string) => got(DELETE('/passkeys/{passkey}', { params: { path: { passkey } } })),
+  beginPasskeySignIn: () => got(POST('/session/passkey/begin')),
+  signInByPasskey: (state: string, answer: Record<string, unknown>) => got(POST('/session/passkey', { body: { state, answer } })),
   live: address('/live'),
   /** By which one signs in; the browser comes back to a page. */
   institution: (to: string) => address('/session/institution', { to }),

@@ -8,7 +8,8 @@ import ErrorNote from '@/components/ErrorNote.vue'
 import TallyMark from '@/components/TallyMark.vue'
 import { useAttempt } from '@/composables/useAttempt'
 
-import { institution, signedIn, who } from './who'
+import { enterByPasskey, isStopped, knowsPasskeys } from './passkeys'
+import { hasPasskeys, institution, signedIn, who } from './who'
 
 /** Asks who it is; what stands behind it stays as it was. */
 const { t } = useI18n()
@@ -30,6 +31,10 @@ async function signIn() {
   password.value = ''
   if (done) signedIn(done.value)
 }
+async function byPasskey() {
+  const done = await attempt(enterByPasskey)
+  if (done) signedIn(done.value)
+}
 </script>
 
 <template>
@@ -39,10 +44,12 @@ async function signIn() {
     <form @submit.prevent="signIn">
       <v-text-field id="sign-in-email" ref="field" v-model="email" :label="t('people.email')" type="email" autocomplete="username" required />
       <v-text-field id="sign-in-password" v-model="password" :label="t('people.password')" type="password" autocomplete="current-password" required />
-      <ErrorNote v-if="error" :error="error" />
+      <p v-if="error && isStopped(error)" role="alert">{{ t('people.passkeys.stopped') }}</p>
+      <ErrorNote v-else-if="error" :error="error" />
       <p v-else-if="refused" role="alert" data-test="refused">{{ t(`people.refused.${refused}`, { name: institution }) }}</p>
       <v-btn type="submit" variant="flat" color="primary" :disabled="busy">{{ t('people.sign_in') }}</v-btn>
     </form>
+    <p v-if="hasPasskeys && knowsPasskeys"><button type="button" class="act" data-test="passkey" @click="byPasskey">{{ t('people.passkeys.by') }}</button></p>
     <p v-if="institution"><a :href="api.institution(to)" data-test="institution">{{ t('people.by_institution', { name: institution }) }}</a></p>
     <p class="soft small">{{ t('people.no_account') }}</p>
   </main>

@@ -7,10 +7,12 @@ import type { Session } from '@/api/client'
 
 import { queries } from './queries'
 
-const session = ref<Session>({ signIn: false, account: null, institution: '', link: 0 })
+const session = ref<Session>({ signIn: false, account: null, institution: '', link: 0, passkeys: false })
 export const who = computed(() => session.value.account)
 /** One looks at a study by a link: nothing can be changed. */
 export const isLooking = computed(() => session.value.link > 0)
+/** One can sign in by a passkey at this address. */
+export const hasPasskeys = computed(() => session.value.passkeys)
 /** What people call the institution by which one can sign in. */
 export const institution = computed(() => session.value.institution)
 

@@ -4,12 +4,13 @@ import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
 import { moment } from '@/app/format'
-import { signOut, who } from '@/app/who'
+import { hasPasskeys, signOut, who } from '@/app/who'
 import ErrorNote from '@/components/ErrorNote.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
 import { useAttempt } from '@/composables/useAttempt'
 import { useLoad } from '@/composables/useLoad'
 
+import PasskeyList from './PasskeyList.vue'
 import TokenList from './TokenList.vue'
 
 /** One's own account: where one has signed in, and, for who keeps the accounts, whom to invite. */
@@ -71,6 +72,7 @@ async function invite() {
       </form>
       <ErrorNote v-if="unchanged" :error="unchanged" />
       <p v-if="changed" role="status" data-test="password-changed">{{ t('people.changed') }}</p>
+      <PasskeyList v-if="hasPasskeys" />
       <TokenList />
       <template v-if="who.administrator">
         <h2>{{ t('people.accounts') }}</h2>
