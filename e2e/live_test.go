@@ -34,7 +34,7 @@ func TestTwoBrowsersLive(t *testing.T) {
 	as := study.WithActor(t.Context(), rut.Actor())
 	made, err := demo.Make(as, cases)
 	require.NoError(t, err)
-	require.NoError(t, cases.People.Share(as, made.ID, "ida@tally.example", people.Editor))
+	require.NoError(t, cases.People.Share(as, people.Shared{Thing: people.Study, ID: made.ID}, service.With{Email: "ida@tally.example"}, people.Editor))
 
 	enter := func(at, email string) *page {
 		p := open(t)
@@ -108,7 +108,7 @@ func TestTwoBrowsersLive(t *testing.T) {
 	idaAt.sees("#q4 [data-test=remarks]", "1 settled remark")
 
 	// Who leaves is gone, and who may no longer see the study sees it no longer.
-	require.NoError(t, cases.People.Share(as, made.ID, "ida@tally.example", people.Nobody))
+	require.NoError(t, cases.People.Share(as, people.Shared{Thing: people.Study, ID: made.ID}, service.With{Email: "ida@tally.example"}, people.Nobody))
 	idaAt.sees("main", "You may not")
 	idaAt.visit(hers + "/studies")
 	rutAt.gone("[data-test=here] .one")

@@ -38,7 +38,9 @@ func LoadTeam(ctx context.Context, s *service.Places, mark string) error {
 			return fmt.Errorf("demo: %w", err)
 		}
 		if i == 0 {
-			ctx = study.WithActor(ctx, a.Actor())
+			who := a.Actor()
+			who.Via = study.ViaTerminal
+			ctx = study.WithActor(ctx, who)
 		}
 	}
 	if err := Load(ctx, s, mark); err != nil {
@@ -50,9 +52,18 @@ func LoadTeam(ctx context.Context, s *service.Places, mark string) error {
 	}
 	for _, st := range list {
 		for _, one := range Team {
-			if err := s.People.Share(ctx, st.ID, one.Email, one.Role); err != nil {
+			if err := s.People.Share(ctx, people.Shared{Thing: people.Study, ID: st.ID}, service.With{Email: one.Email}, one.Role); err != nil {
 				return fmt.Errorf("demo: %w", err)
 			}
+		}
+	}
+	sets, err := s.Shares.ShareSets(ctx)
+	if err != nil {
+		return err
+	}
+	for _, set := range sets {
+		if err := s.People.Share(ctx, people.Shared{Thing: people.Set, ID: set.ID}, service.With{}, people.Reader); err != nil {
+			return fmt.Errorf("demo: %w", err)
 		}
 	}
 	return nil

@@ -122,8 +122,7 @@ func (s *server) peopleRoutes(r fiber.Router) {
 	r.Post("/invitations", s.to((*server).invite))
 	r.Get("/invitations/:token", s.to((*server).getInvitation))
 	r.Post("/invitations/:token", s.to((*server).acceptInvitation))
-	r.Get("/studies/:study/members", s.to((*server).getMembers))
-	r.Put("/studies/:study/members", s.to((*server).share))
+	s.sharingRoutes(r)
 }
 
 type accountDTO struct {
@@ -328,58 +327,4 @@ func (s *server) acceptInvitation(c fiber.Ctx) error {
 	}
 	s.setCookie(c, secret)
 	return c.Status(fiber.StatusCreated).JSON(s.toSession(c, toAccount(account)))
-}
-
-type memberDTO struct {
-	Email string      `json:"email"`
-	Name  string      `json:"name"`
-	Role  people.Role `json:"role"`
-}
-
-type membersDTO struct {
-	Members []memberDTO `json:"members"`
-	// Everybody is the role of everybody who signs in; "" for none.
-	Everybody people.Role `json:"everybody"`
-	// Owns says that who asks may change this.
-	Owns  bool          `json:"owns"`
-	Roles []people.Role `json:"roles"`
-}
-
-func (s *server) getMembers(c fiber.Ctx) error {
-	n, err := id(c, "study")
-	if err != nil {
-		return err
-	}
-	return s.sendMembers(c, n)
-}
-
-func (s *server) sendMembers(c fiber.Ctx, studyID uint64) error {
-	list, everybody, err := s.People.Members(c.Context(), studyID)
-	if err != nil {
-		return err
-	}
-	out := membersDTO{Members: []memberDTO{}, Everybody: everybody, Roles: people.Roles, Owns: s.People.Owns(c.Context(), studyID)}
-	for _, m := range list {
-		out.Members = append(out.Members, memberDTO{m.Account.Email, m.Account.Name, m.Role})
-	}
-	return c.JSON(out)
-}
-
-func (s *server) share(c fiber.Ctx) error {
-	n, err := id(c, "study")
-	if err != nil {
-		return err
-	}
-	var body struct {
-		// Email is that of whom; "" for everybody who signs in.
-		Email string      `json:"email"`
-		Role  people.Role `json:"role"`
-	}
-	if err := s.decode(c, &body); err != nil {
-		return err
-	}
-	if err := s.People.Share(c.Context(), n, body.Email, body.Role); err != nil {
-		return err
-	}
-	return s.sendMembers(c, n)
 }

@@ -40,3 +40,11 @@ func (s *base) changing(ctx context.Context, id uint64, to study.Access, f func(
 	}
 	return err
 }
+
+// maySet refuses whoever has no access of this kind to a set of the shelf.
+func (s *base) maySet(ctx context.Context, id uint64, to study.Access) error {
+	if s.admitSet == nil {
+		return nil
+	}
+	return s.admitSet(ctx, id, to)
+}

@@ -247,7 +247,7 @@ func (o *opening) onShelf(id uint64) (*analysis.OnShelf, error) {
 		return nil, err
 	}
 	for _, row := range rows {
-		if row.Definition == definition && !row.Deleted {
+		if row.Definition == definition && !row.Deleted && o.maySet(o.ctx, row.ID, study.ToSee) == nil {
 			o.sets[id] = &analysis.OnShelf{Set: row.ID, Version: row.Version}
 			return o.sets[id], nil
 		}

@@ -64,10 +64,14 @@ type peopleRows interface {
 	EndPasskey(ctx context.Context, account uint64, id string) error
 	AddChallenge(ctx context.Context, hash, data string, until time.Time) error
 	TakeChallenge(ctx context.Context, hash string) (data string, err error)
-	RoleIn(ctx context.Context, studyID, account uint64) (people.Role, bool, error)
-	Members(ctx context.Context, studyID uint64) ([]people.Member, people.Role, error)
-	SetMember(ctx context.Context, studyID, account uint64, role people.Role) error
-	SetEverybody(ctx context.Context, studyID uint64, role people.Role) error
+	RoleIn(ctx context.Context, of people.Shared, account uint64) (people.Role, bool, error)
+	Members(ctx context.Context, of people.Shared) ([]people.Member, []people.GroupRole, people.Role, error)
+	SetMember(ctx context.Context, of people.Shared, account uint64, role people.Role) error
+	SetEverybody(ctx context.Context, of people.Shared, role people.Role) error
+	SetGroupRole(ctx context.Context, of people.Shared, group uint64, role people.Role) error
+	Groups(ctx context.Context) ([]people.Group, error)
+	PutGroup(ctx context.Context, g people.Group) (id uint64, err error)
+	DeleteGroup(ctx context.Context, id uint64) error
 	SignInFailures(ctx context.Context, what string) (int, time.Time, error)
 	NoteSignIn(ctx context.Context, what string, failed bool) error
 	InTx(ctx context.Context, f func(ctx context.Context) error) error
@@ -234,90 +238,4 @@ func (s *People) Accept(ctx context.Context, secret, password string, from From)
 	}
 	session, err = s.begin(ctx, a, from)
 	return session, a, err
-}
-
-// letIn says whether who signed in may do something with a study: by the role there, and an administrator what
-// an owner may with what nobody owns. Where nobody signs in everybody may do everything.
-func (s *People) letIn(ctx context.Context, who study.Actor, studyID uint64, to study.Access) error {
-	if who.Account == 0 {
-		return nil
-	}
-	if !who.Token.Lets(studyID, to) {
-		return study.ErrNotAllowed
-	}
-	if who.Via == study.ViaLink {
-		return nil // the scope is that of the link
-	}
-	role, owned, err := s.store.RoleIn(ctx, studyID, who.Account)
-	if err != nil {
-		return err
-	}
-	if who.Administrator && !owned {
-		role = people.Owner
-	}
-	if !role.May(to) {
-		return study.ErrNotAllowed
-	}
-	return nil
-}
-
-// Members lists who may do what with a study, for whoever sees it.
-func (s *People) Members(ctx context.Context, studyID uint64) (list []people.Member, everybody people.Role, err error) {
-	if _, err := s.seen(ctx, studyID); err != nil {
-		return nil, "", err
-	}
-	return s.store.Members(ctx, studyID)
-}
-
-// May refuses whoever has no access of a kind to a study.
-func (s *People) May(ctx context.Context, studyID uint64, to study.Access) error {
-	return s.may(ctx, studyID, to)
-}
-
-// Owns says whether who asks may share a study and delete it.
-func (s *People) Owns(ctx context.Context, studyID uint64) bool {
-	return s.may(ctx, studyID, study.ToOwn) == nil
-}
-
-// Share gives somebody a role in a study, or everybody where no email is given; the role of nobody takes it
-// away. A study keeps an owner.
-func (s *People) Share(ctx context.Context, studyID uint64, email string, role people.Role) error {
-	if role != people.Nobody && !role.May(study.ToSee) || email == "" && role.May(study.ToOwn) {
-		return invalid("people.role", "/role", nil)
-	}
-	if email == "" {
-		return s.changing(ctx, studyID, study.ToOwn, func(ctx context.Context, _ study.Study) error {
-			if err := s.store.SetEverybody(ctx, studyID, role); err != nil {
-				return err
-			}
-			return s.noteShared(ctx, studyID, document.Term("ui.people.everybody"), role)
-		})
-	}
-	if err := s.may(ctx, studyID, study.ToOwn); err != nil { // before it is told whether there is an account
-		return err
-	}
-	a, err := s.find(ctx, email)
-	if err != nil {
-		return err
-	}
-	return s.changing(ctx, studyID, study.ToOwn, func(ctx context.Context, _ study.Study) error {
-		if err := s.store.SetMember(ctx, studyID, a.ID, role); err != nil {
-			return err
-		}
-		_, owned, err := s.store.RoleIn(ctx, studyID, a.ID)
-		if err == nil && !owned {
-			err = invalid("people.last_owner", "/role", nil)
-		}
-		if err != nil {
-			return err
-		}
-		return s.noteShared(ctx, studyID, document.Text(a.Name), role)
-	})
-}
-
-func (s *People) noteShared(ctx context.Context, studyID uint64, whom document.Value, role people.Role) error {
-	if role == people.Nobody {
-		role = "none"
-	}
-	return s.base.store.Note(ctx, studyID, document.Say("trail.shared", document.Values{"name": whom, "role": document.Term("ui.people.roles." + string(role))}))
 }

@@ -10,6 +10,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/document"
+	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/arrivals"
 	"widetally/internal/cache"
@@ -105,6 +106,7 @@ type base struct {
 	words    *i18n.Catalogue
 	methods  *analysis.Registry
 	admit    Admit
+	admitSet func(ctx context.Context, id uint64, to study.Access) error
 	datasets *datasets
 	columns  *cache.Cache[columnKey, survey.Column]
 	counts   *cache.Cache[string, *survey.Distribution]
@@ -161,6 +163,7 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 		Shares: &Shares{b, s, statistics.NewOffice(opt.Office, opt.OfficeLimit)},
 	}
 	p.People, p.Live = newPeople(b, s), newLive(b, s)
+	b.admitSet = p.People.letInSet
 	if b.admit == nil {
 		b.admit = p.People.letIn
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"time"
 
 	"widetally/core/shares"
@@ -32,11 +33,15 @@ func shareSetOf(row study.ShareSet) (ShareSet, error) {
 // ShareSets lists the shelf.
 func (s *Shares) ShareSets(ctx context.Context) ([]ShareSet, error) {
 	rows, err := s.store.ShareSets(ctx)
+	rows = slices.DeleteFunc(rows, func(row study.ShareSet) bool { return s.maySet(ctx, row.ID, study.ToSee) != nil })
 	return setsOf(rows, err)
 }
 
 // ShareVersions lists the versions of a set, the newest first.
 func (s *Shares) ShareVersions(ctx context.Context, id uint64) ([]ShareSet, error) {
+	if err := s.maySet(ctx, id, study.ToSee); err != nil {
+		return nil, err
+	}
 	rows, err := s.store.ShareVersions(ctx, id)
 	return setsOf(rows, err)
 }
@@ -95,6 +100,9 @@ func (s *Shares) EditShareSet(ctx context.Context, id uint64, version int, set s
 	if err != nil {
 		return ShareSet{}, err
 	}
+	if err := s.maySet(ctx, id, study.ToChange); err != nil {
+		return ShareSet{}, err
+	}
 	if err := s.store.EditShareSet(ctx, id, version, definition); err != nil {
 		return ShareSet{}, err
 	}
@@ -111,6 +119,9 @@ func (s *Shares) newest(ctx context.Context, id uint64) (ShareSet, error) {
 
 // SetShareSetDeleted takes a set off the shelf or puts it back; claims that used it keep it.
 func (s *Shares) SetShareSetDeleted(ctx context.Context, id uint64, deleted bool) error {
+	if err := s.maySet(ctx, id, study.ToOwn); err != nil {
+		return err
+	}
 	return s.store.SetShareSetDeleted(ctx, id, deleted)
 }
 

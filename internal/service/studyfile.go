@@ -188,8 +188,8 @@ func (s *StudyFiles) sharesUsed(ctx context.Context, spec analysis.Spec, sets ma
 	}
 	shelf := from.Cited().Shelf
 	versions, err := s.store.ShareVersions(ctx, shelf.Set)
-	if err != nil {
-		return nil //nolint:nilerr // a set that is gone: the claim has its own copy
+	if err != nil || s.maySet(ctx, shelf.Set, study.ToSee) != nil {
+		return nil //nolint:nilerr // a set that is gone, or somebody else's: the claim has its own copy
 	}
 	for _, row := range versions {
 		if row.Version != shelf.Version {

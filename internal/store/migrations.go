@@ -363,6 +363,33 @@ var migrationSteps = []struct {
 			hash CHAR(64) PRIMARY KEY,
 			data TEXT NOT NULL,
 			expires_at DATETIME(3) NOT NULL)`,
+		// Groups, and sets of the shelf that are shared as studies are; those that are there already are everybody's as they were.
+		`CREATE TABLE IF NOT EXISTS account_groups (
+			id BIGINT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+			name VARCHAR(120) NOT NULL)`,
+		`CREATE TABLE IF NOT EXISTS group_members (
+			group_id BIGINT UNSIGNED NOT NULL,
+			account_id BIGINT UNSIGNED NOT NULL,
+			PRIMARY KEY (group_id, account_id),
+			INDEX (account_id),
+			FOREIGN KEY (group_id) REFERENCES account_groups (id) ON DELETE CASCADE,
+			FOREIGN KEY (account_id) REFERENCES accounts (id) ON DELETE CASCADE)`,
+		`CREATE TABLE IF NOT EXISTS group_roles (
+			thing VARCHAR(10) NOT NULL,
+			thing_id BIGINT UNSIGNED NOT NULL,
+			group_id BIGINT UNSIGNED NOT NULL,
+			role VARCHAR(10) NOT NULL,
+			PRIMARY KEY (thing, thing_id, group_id),
+			FOREIGN KEY (group_id) REFERENCES account_groups (id) ON DELETE CASCADE)`,
+		`CREATE TABLE IF NOT EXISTS set_members (
+			set_id BIGINT UNSIGNED NOT NULL,
+			account_id BIGINT UNSIGNED NOT NULL,
+			role VARCHAR(10) NOT NULL,
+			PRIMARY KEY (set_id, account_id),
+			INDEX (account_id),
+			FOREIGN KEY (set_id) REFERENCES share_sets (id) ON DELETE CASCADE,
+			FOREIGN KEY (account_id) REFERENCES accounts (id) ON DELETE CASCADE)`,
+		`ALTER TABLE share_sets ADD COLUMN IF NOT EXISTS everybody VARCHAR(10) NOT NULL DEFAULT 'editor'`,
 		`CREATE TABLE IF NOT EXISTS presence (
 			tab CHAR(32) PRIMARY KEY,
 			study_id BIGINT UNSIGNED NOT NULL,

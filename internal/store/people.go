@@ -7,7 +7,6 @@ import (
 
 	driver "github.com/go-sql-driver/mysql"
 	"gorm.io/gorm"
-	"gorm.io/gorm/clause"
 
 	"widetally/core/people"
 	"widetally/core/study"
@@ -180,58 +179,6 @@ func (s *Store) UseInvitation(ctx context.Context, hash string) error {
 		return study.ErrNotFound
 	}
 	return translate(done.Error)
-}
-
-type memberRow struct {
-	StudyID   uint64 `gorm:"primaryKey"`
-	AccountID uint64 `gorm:"primaryKey"`
-	Role      people.Role
-}
-
-func (memberRow) TableName() string { return "members" }
-
-// RoleIn is the role that an account has in a study, its own or that of everybody; owned says whether
-// anybody whose account is open owns the study.
-func (s *Store) RoleIn(ctx context.Context, studyID, account uint64) (role people.Role, owned bool, err error) {
-	var found struct {
-		Own, Everybody people.Role
-		Owners         int
-	}
-	err = s.with(ctx).Raw(`SELECT COALESCE((SELECT role FROM members WHERE study_id = s.id AND account_id = ?), '') own, s.everybody,
-		(SELECT COUNT(*) FROM members m JOIN accounts a ON a.id = m.account_id WHERE m.study_id = s.id AND m.role = ? AND a.disabled_at IS NULL) owners FROM studies s WHERE s.id = ?`, account, people.Owner, studyID).Scan(&found).Error
-	return people.Wider(found.Own, found.Everybody), found.Owners > 0, translate(err)
-}
-
-// Members lists who has a role in a study, and the role of everybody who signs in.
-func (s *Store) Members(ctx context.Context, studyID uint64) (out []people.Member, everybody people.Role, err error) {
-	var rows []struct {
-		Account accountRow `gorm:"embedded"`
-		Role    people.Role
-	}
-	err = s.with(ctx).Table("members m").Select("a.*, m.role").Joins("JOIN accounts a ON a.id = m.account_id").Where("m.study_id = ?", studyID).Order("a.name, a.id").Scan(&rows).Error
-	if err == nil {
-		err = s.with(ctx).Table("studies").Select("everybody").Where("id = ?", studyID).Scan(&everybody).Error
-	}
-	for _, r := range rows {
-		out = append(out, people.Member{Account: r.Account.account(), Role: r.Role})
-	}
-	return out, everybody, translate(err)
-}
-
-// SetMember gives somebody a role in a study, or takes it where the role is that of nobody.
-func (s *Store) SetMember(ctx context.Context, studyID, account uint64, role people.Role) error {
-	if role == people.Nobody {
-		if err := s.with(ctx).Delete(&presenceRow{}, "study_id = ? AND account_id = ?", studyID, account).Error; err != nil {
-			return translate(err)
-		}
-		return translate(s.with(ctx).Delete(&memberRow{}, "study_id = ? AND account_id = ?", studyID, account).Error)
-	}
-	return translate(s.with(ctx).Clauses(clause.OnConflict{UpdateAll: true}).Create(&memberRow{studyID, account, role}).Error)
-}
-
-// SetEverybody gives a role in a study to everybody who signs in.
-func (s *Store) SetEverybody(ctx context.Context, studyID uint64, role people.Role) error {
-	return translate(s.with(ctx).Model(&studyRow{}).Where("id = ?", studyID).Update("everybody", role).Error)
 }
 
 type failureRow struct {

@@ -8,13 +8,15 @@ import (
 
 	"gorm.io/gorm"
 
+	"widetally/core/people"
 	"widetally/core/study"
 )
 
 type shareSetRow struct {
-	ID      uint64
-	Version int
-	Deleted bool
+	ID        uint64
+	Version   int
+	Deleted   bool
+	Everybody people.Role
 }
 
 func (shareSetRow) TableName() string { return "share_sets" }
@@ -58,6 +60,11 @@ func (s *Store) AddShareSet(ctx context.Context, definition string) (id uint64, 
 			return translate(err)
 		}
 		id = row.ID
+		if account := study.ActorOf(ctx).Account; account > 0 { // who makes a set owns it
+			if err := s.SetMember(ctx, people.Shared{Thing: people.Set, ID: id}, account, people.Owner); err != nil {
+				return err
+			}
+		}
 		return s.addShareVersion(ctx, id, 1, definition)
 	})
 	return id, err

@@ -68,7 +68,7 @@ func (s *Store) AddStudy(ctx context.Context, st study.Study) (study.Study, erro
 	r := studyRow{Name: st.Name, Units: st.Units, Decimals: st.Decimals, RowCount: st.Rows, CountQuestionID: st.CountQuestion, CreatedAt: t, UpdatedAt: t, Version: 1, Revision: 1}
 	err := translate(s.with(ctx).Create(&r).Error)
 	if account := study.ActorOf(ctx).Account; account > 0 && err == nil { // who makes a study owns it
-		err = s.SetMember(ctx, r.ID, account, people.Owner)
+		err = s.SetMember(ctx, people.Shared{Thing: people.Study, ID: r.ID}, account, people.Owner)
 	}
 	if err == nil {
 		err = s.Note(ctx, r.ID, document.Say("trail.made", named))

@@ -53,6 +53,9 @@ export type LinkKind = Schemas['LinkKind']
 export interface Links { links: Schemas['Link'][]; shows: LinkKind[] }
 export type Remarks = Schemas['Remarks']
 type NewRemark = paths['/studies/{study}/remarks']['post']['requestBody']['content']['application/json']
+export type AccountGroup = Schemas['Groups']['groups'][number]
+/** What is shared with people. */
+export interface Shared { kind: 'study' | 'set'; id: number; name: string }
 export type LiveEvent = Schemas['Live']
 export type Entry = Schemas['Trail']['entries'][number]
 type TrailQuery = NonNullable<paths['/studies/{study}/trail']['get']['parameters']['query']>
@@ -227,8 +230,14 @@ export const api = {
   invite: (email: string, name: string) => got(POST('/invitations', { body: { email, name } })),
   invitation: (token: string) => got(GET('/invitations/{token}', { params: { path: { token } } })),
   accept: (token: string, password: string) => got(POST('/invitations/{token}', { params: { path: { token } }, body: { password } })),
-  members: (study: number) => got(GET('/studies/{study}/members', { params: { path: { study } } })),
-  share: (study: number, email: string, role: Role | '') => got(PUT('/studies/{study}/members', { params: { path: { study } }, body: { email, role } })),
+  members: (of: Shared) => got(of.kind === 'set' ? GET('/shares/{set}/members', { params: { path: { set: of.id } } }) : GET('/studies/{study}/members', { params: { path: { study: of.id } } })),
+  /** With somebody by their email, with a group, or with everybody where neither is given. */
+  share: (of: Shared, body: { email?: string; group?: number; role: Role | '' }) =>
+    got(of.kind === 'set' ? PUT('/shares/{set}/members', { params: { path: { set: of.id } }, body }) : PUT('/studies/{study}/members', { params: { path: { study: of.id } }, body })),
+  groups: () => got(GET('/groups')),
+  /** A new one where it has no id. */
+  putGroup: (group: number, name: string, emails: string[]) => got(group ? PUT('/groups/{group}', { params: { path: { group } }, body: { name, emails } }) : POST('/groups', { body: { name, emails } })),
+  deleteGroup: (group: number) => got(DELETE('/groups/{group}', { params: { path: { group } } })),
   arrive: (name: string, body: Blob, signal?: Signal) => got(POST('/arrivals', { params: { query: { name } }, ...file(body), ...until(signal) })),
   addFile: (arrival: string, name: string, body: Blob) => got(POST('/arrivals/{arrival}/files', { params: { path: { arrival }, query: { name } }, ...file(body) })),
   look: (arrival: string, settings: Settings, columns: ColumnChoice[], signal: AbortSignal) =>

@@ -623,10 +623,68 @@ export interface paths {
         };
         /** Who may do what with a study */
         get: operations["getMembers"];
-        /** Give somebody a role, or everybody where no email is given; an empty role takes it away */
+        /** Give a role to somebody, a group, or everybody where neither is given; an empty role takes it away */
         put: operations["share"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/shares/{set}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: components["parameters"]["set"];
+            };
+            cookie?: never;
+        };
+        /** Who may do what with a set of the shelf */
+        get: operations["getSetMembers"];
+        /** The same for a set of the shelf */
+        put: operations["shareSet"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The groups, with their members */
+        get: operations["listGroups"];
+        put?: never;
+        /** Make a group, for who keeps the accounts */
+        post: operations["addGroup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/groups/{group}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: number;
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Change a group */
+        put: operations["editGroup"];
+        post?: never;
+        /** Take a group away */
+        delete: operations["deleteGroup"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2842,6 +2900,11 @@ export interface components {
         /** @enum {string} */
         RoleOrNone: "" | "owner" | "editor" | "analyst" | "reader";
         Members: {
+            groups: {
+                group: number;
+                name: string;
+                role: components["schemas"]["Role"];
+            }[];
             members: {
                 email: string;
                 name: string;
@@ -2890,6 +2953,13 @@ export interface components {
             options: {
                 [key: string]: unknown;
             };
+        };
+        Groups: {
+            groups: {
+                id: number;
+                name: string;
+                members: components["schemas"]["Account"][];
+            }[];
         };
         /** @enum {string} */
         LinkKind: "report" | "topline";
@@ -4790,7 +4860,8 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": {
-                    email: string;
+                    email?: string;
+                    group?: number;
                     role: components["schemas"]["RoleOrNone"];
                 };
             };
@@ -4803,6 +4874,162 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Members"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getSetMembers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: components["parameters"]["set"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The members */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Members"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    shareSet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                set: components["parameters"]["set"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    email?: string;
+                    group?: number;
+                    role: components["schemas"]["RoleOrNone"];
+                };
+            };
+        };
+        responses: {
+            /** @description The members */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Members"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    listGroups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The groups */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Groups"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addGroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name: string;
+                    emails: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description The groups */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Groups"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editGroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    name: string;
+                    emails: string[];
+                };
+            };
+        };
+        responses: {
+            /** @description The groups */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Groups"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteGroup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                group: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The groups */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Groups"];
                 };
             };
             default: components["responses"]["Problem"];

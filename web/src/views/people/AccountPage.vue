@@ -10,6 +10,7 @@ import PlaceHead from '@/components/PlaceHead.vue'
 import { useAttempt } from '@/composables/useAttempt'
 import { useLoad } from '@/composables/useLoad'
 
+import GroupList from './GroupList.vue'
 import PasskeyList from './PasskeyList.vue'
 import TokenList from './TokenList.vue'
 
@@ -87,6 +88,7 @@ async function invite() {
           </tbody>
         </table>
         <p><RouterLink to="/account/trail">{{ t('trail.of_accounts') }}</RouterLink></p>
+        <GroupList />
         <h2>{{ t('people.invite') }}</h2>
         <form class="invite" @submit.prevent="invite">
           <v-text-field v-model="name" :label="t('people.name')" required maxlength="120" data-test="invite-name" />

@@ -3,7 +3,9 @@ import { computed, ref, shallowRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api, ApiError } from '@/api/client'
+import { lazily } from '@/app/later'
 import { useSession } from '@/app/session'
+import { who } from '@/app/who'
 import ErrorNote from '@/components/ErrorNote.vue'
 import { count, moment, published } from '@/app/format'
 import PlaceHead from '@/components/PlaceHead.vue'
@@ -13,7 +15,7 @@ import { useShares } from '@/composables/useShares'
 import SetForm from './SetForm.vue'
 import TableTake from './TableTake.vue'
 
-import type { OfficeTable, ShareSet, ShareSetBody, StatTable } from '@/api/client'
+import type { OfficeTable, Shared, ShareSet, ShareSetBody, StatTable } from '@/api/client'
 
 /** The shelf: expected and published shares, each with where it comes from. */
 const { t } = useI18n()
@@ -21,6 +23,8 @@ const session = useSession()
 const { sets, error: listError, loading, again } = useShares()
 const { error, attempt } = useAttempt()
 const busy = ref(false)
+const ShareDialog = lazily(() => import('@/components/ShareDialog.vue'))
+const sharing = ref<Shared | null>(null)
 
 type Way = '' | 'type' | 'file' | 'office'
 const way = ref<Way>('')
@@ -172,6 +176,7 @@ const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).
           data-test="set-versions"
           @click="showVersions(s)"
         >{{ t('shares.versions') }}</button>
+        <button v-if="who" type="button" class="act" data-test="set-share" @click="sharing = { kind: 'set', id: s.id, name: s.title }">{{ t('people.share') }}</button>
         <button type="button" class="act" data-test="set-delete" @click="remove(s)">{{ t('shares.delete') }}</button>
       </p>
       <SetForm v-if="editing === s.id" :start="s" :busy="busy" @save="save" @cancel="editing = 0" />
@@ -182,6 +187,7 @@ const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).
         >{{ t('shares.version', { n: v.version, date: moment(v.at) }) }}: {{ figures(v) }}</li>
       </ul>
     </article>
+    <ShareDialog v-if="sharing" :of="sharing" :model-value="true" @update:model-value="sharing = null" />
   </main>
 </template>
 

@@ -22,7 +22,7 @@ import EmptyShelf from './EmptyShelf.vue'
 import type { Study } from '@/api/client'
 
 const { t } = useI18n()
-const ShareDialog = lazily(() => import('./ShareDialog.vue'))
+const ShareDialog = lazily(() => import('@/components/ShareDialog.vue'))
 const sharing = ref<Study | null>(null)
 const session = useSession()
 const router = useRouter()
@@ -110,7 +110,7 @@ const { writing, percent, error: unwritten, take, stop } = useDownload()
           </tr>
         </tbody>
       </table>
-      <ShareDialog v-if="sharing" :study="sharing" :model-value="true" @update:model-value="sharing = null" />
+      <ShareDialog v-if="sharing" :of="{ kind: 'study', id: sharing.id, name: sharing.name }" :model-value="true" @update:model-value="sharing = null" />
       <p class="start">
         <v-btn to="/intake" variant="flat" color="primary">{{ t('studies.start') }}</v-btn>
         <span class="soft small">{{ t('studies.start_note') }}</span>

@@ -1,45 +1,48 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
-import ErrorNote from '@/components/ErrorNote.vue'
 import { useAttempt } from '@/composables/useAttempt'
 
+import ErrorNote from './ErrorNote.vue'
 import LinkList from './LinkList.vue'
 
-import type { Account, Members, Role, Study } from '@/api/client'
+import type { Account, AccountGroup, Members, Role, Shared } from '@/api/client'
 
-/** Who may do what with a study. */
-const props = defineProps<{ study: Study }>()
+/** Who may do what with a study, or a set of the shelf. */
+const props = defineProps<{ of: Shared }>()
 const shown = defineModel<boolean>({ required: true })
 const { t } = useI18n()
 const members = ref<Members | null>(null)
 const accounts = ref<Account[]>([])
+const groups = ref<AccountGroup[]>([])
+/** Those that have no role yet. */
+const further = computed(() => groups.value.filter((g) => !members.value?.groups.some((r) => r.group === g.id)).map((g) => ({ value: g.id, title: g.name })))
 const email = ref('')
 const role = ref<Role>('analyst')
 const { error, attempt } = useAttempt()
 watch(shown, async (is) => {
   if (!is) return
-  const found = await attempt(() => Promise.all([api.members(props.study.id), api.accounts()]))
-  if (found) [members.value, accounts.value] = [found.value[0], found.value[1].accounts]
+  const found = await attempt(() => Promise.all([api.members(props.of), api.accounts(), api.groups()]))
+  if (found) [members.value, accounts.value, groups.value] = [found.value[0], found.value[1].accounts, found.value[2].groups]
 }, { immediate: true })
-async function share(whom: string, as: Role | '') {
-  const done = await attempt(() => api.share(props.study.id, whom, as))
+async function share(whom: { email?: string; group?: number }, as: Role | '') {
+  const done = await attempt(() => api.share(props.of, { ...whom, role: as }))
   if (done) members.value = done.value
   return done
 }
 async function add() {
-  if (await share(email.value, role.value)) email.value = ''
+  if (await share({ email: email.value }, role.value)) email.value = ''
 }
 const named = (roles: readonly Role[]) => roles.map((value) => ({ value: value as Role | '', title: t(`people.roles.${value}`) }))
 const nothing = { value: '' as Role | '', title: t('people.roles.none') }
 </script>
 
 <template>
-  <v-dialog v-model="shown" max-width="720" :aria-label="t('people.share_title', { name: study.name })">
+  <v-dialog v-model="shown" max-width="720" :aria-label="t('people.share_title', { name: of.name })">
     <div class="share" data-test="share-dialog">
-      <h2>{{ t('people.share_title', { name: study.name }) }}</h2>
+      <h2>{{ t('people.share_title', { name: of.name }) }}</h2>
       <ErrorNote v-if="error" :error="error" />
       <template v-if="members">
         <table class="figures">
@@ -52,9 +55,22 @@ const nothing = { value: '' as Role | '', title: t('people.roles.none') }
                   :model-value="m.role"
                   :items="[...named(members.roles), nothing]"
                   :aria-label="t('people.role_of', { name: m.name })"
-                  @update:model-value="share(m.email, $event)"
+                  @update:model-value="share({ email: m.email }, $event)"
                 />
                 <template v-else>{{ t(`people.roles.${m.role}`) }}</template>
+              </td>
+            </tr>
+            <tr v-for="g in members.groups" :key="g.group">
+              <th scope="row">{{ g.name }} <span class="soft">{{ t('people.group') }}</span></th>
+              <td>
+                <v-select
+                  v-if="members.owns"
+                  :model-value="g.role"
+                  :items="[...named(members.roles.filter((r) => r !== 'owner')), nothing]"
+                  :aria-label="t('people.role_of', { name: g.name })"
+                  @update:model-value="share({ group: g.group }, $event)"
+                />
+                <template v-else>{{ t(`people.roles.${g.role}`) }}</template>
               </td>
             </tr>
             <tr>
@@ -66,7 +82,7 @@ const nothing = { value: '' as Role | '', title: t('people.roles.none') }
                   :items="[nothing, ...named(members.roles.filter((r) => r !== 'owner'))]"
                   :aria-label="t('people.role_of', { name: t('people.everybody') })"
                   data-test="share-everybody"
-                  @update:model-value="share('', $event)"
+                  @update:model-value="share({}, $event)"
                 />
                 <template v-else>{{ t(`people.roles.${members.everybody || 'none'}`) }}</template>
               </td>
@@ -79,9 +95,18 @@ const nothing = { value: '' as Role | '', title: t('people.roles.none') }
           <v-select v-model="role" :items="named(members.roles)" :aria-label="t('people.role')" data-test="share-role" class="role" />
           <button type="submit" class="act" data-test="share-add">{{ t('people.add') }}</button>
         </form>
+        <v-select
+          v-if="members.owns && further.length"
+          :model-value="undefined"
+          :items="further"
+          :label="t('people.group')"
+          class="group"
+          data-test="share-group"
+          @update:model-value="$event && share({ group: $event }, role === 'owner' ? 'editor' : role)"
+        />
         <p class="soft small">{{ t('people.roles_mean') }}</p>
-        <LinkList v-if="members.owns" :study="study.id" />
-        <p v-if="members.owns"><RouterLink :to="`/studies/${study.id}/trail`">{{ t('trail.title') }}</RouterLink></p>
+        <LinkList v-if="members.owns && of.kind === 'study'" :study="of.id" />
+        <p v-if="members.owns && of.kind === 'study'"><RouterLink :to="`/studies/${of.id}/trail`">{{ t('trail.title') }}</RouterLink></p>
       </template>
       <button type="button" class="act" @click="shown = false">{{ t('app.close') }}</button>
     </div>
@@ -93,6 +118,7 @@ const nothing = { value: '' as Role | '', title: t('people.roles.none') }
 h2 { font-size: 20px; margin-bottom: 12px; }
 td .v-select { min-width: 120px; }
 .role { max-width: 130px; }
+.group { max-width: 240px; }
 th { font-weight: 500; }
 .add { display: flex; flex-wrap: wrap; gap: 8px 10px; align-items: center; margin: 14px 0 6px; }
 .add .v-text-field:not(.role) { min-width: 240px; }
