@@ -36,6 +36,8 @@ var ErrTooLarge = errors.New("arrivals: the file is larger than allowed")
 // File is an arrived file.
 type File struct {
 	ID, Name string
+	// By is the id of who brought it, whom alone it is for.
+	By       string
 	Size     int64 // bytes
 	path     string
 	since    time.Time
@@ -223,14 +225,14 @@ func (a *Room) filled(dir string, fill func(io.Writer) error) (*os.File, error) 
 	return f, nil
 }
 
-// Take takes a file in. Errors: ErrTooLarge, that of a full disk, that of the reader.
-func (a *Room) Take(name string, r io.Reader) (File, error) {
+// Take takes a file in, by somebody. Errors: ErrTooLarge, that of a full disk, that of the reader.
+func (a *Room) Take(by, name string, r io.Reader) (File, error) {
 	raw := make([]byte, 12)
 	if _, err := rand.Read(raw); err != nil {
 		return File{}, fmt.Errorf("arrivals: %w", err)
 	}
 	id := hex.EncodeToString(raw)
-	w := File{ID: id, Name: cleanName(name), path: filepath.Join(a.dir, id), since: time.Now(), progress: &progress{}}
+	w := File{ID: id, By: by, Name: cleanName(name), path: filepath.Join(a.dir, id), since: time.Now(), progress: &progress{}}
 	var err error
 	if w.Size, err = a.write(w.path, func(f io.Writer) error {
 		_, err := io.Copy(f, r)

@@ -25,7 +25,7 @@ func TestFilesThatWait(t *testing.T) {
 		a, err := OpenRoom(t.TempDir(), 1<<20, 64<<20)
 		require.NoError(t, err)
 		arrive := func(name string) string {
-			w, err := a.Take(name, strings.NewReader("ward,n\nHarbour,"+name+"\n"))
+			w, err := a.Take("", name, strings.NewReader("ward,n\nHarbour,"+name+"\n"))
 			require.NoError(t, err)
 			time.Sleep(time.Second)
 			return w.ID
@@ -91,14 +91,14 @@ func TestFilesAsTheyArrive(t *testing.T) {
 		return names
 	}
 	before := inDir()
-	_, err = a.Take("large.csv", strings.NewReader(strings.Repeat("x", 101)))
+	_, err = a.Take("", "large.csv", strings.NewReader(strings.Repeat("x", 101)))
 	require.ErrorIs(t, err, ErrTooLarge)
 	assert.Equal(t, before, inDir())
 	for given, kept := range map[string]string{
 		"answers.csv": "answers.csv", "../../etc/answers.csv": "answers.csv", "/a/b/../c.csv": "c.csv", "": "answers", "/": "answers", "..": "answers",
 		"a\xff.csv": "answers", strings.Repeat("ä", 130): strings.Repeat("ä", 120), `C:\years\2026.csv`: `C:\years\2026.csv`,
 	} {
-		w, err := a.Take(given, strings.NewReader("x"))
+		w, err := a.Take("", given, strings.NewReader("x"))
 		require.NoError(t, err)
 		assert.Equal(t, kept, w.Name, "%q", given)
 		assert.Equal(t, a.dir, filepath.Dir(w.path), "%q", given)
@@ -112,7 +112,7 @@ func TestWaitingFilesBelongToTheirProcess(t *testing.T) {
 	dir := t.TempDir()
 	first, err := OpenRoom(dir, 1<<20, 0)
 	require.NoError(t, err)
-	w, err := first.Take("a.csv", strings.NewReader("a\n1\n"))
+	w, err := first.Take("", "a.csv", strings.NewReader("a\n1\n"))
 	require.NoError(t, err)
 	second, err := OpenRoom(dir, 1<<20, 0)
 	require.NoError(t, err)

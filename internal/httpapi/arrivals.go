@@ -3,6 +3,7 @@ package httpapi
 import (
 	"bufio"
 	"bytes"
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -115,8 +116,8 @@ type packedDTO struct {
 	Problem   string `json:"problem"`
 }
 
-func (s *server) packed(arrivalID string) (*packedDTO, error) {
-	found, err := s.StudyFiles.PackedIn(arrivalID)
+func (s *server) packed(ctx context.Context, arrivalID string) (*packedDTO, error) {
+	found, err := s.StudyFiles.PackedIn(ctx, arrivalID)
 	var refused *service.InvalidError
 	switch {
 	case errors.As(err, &refused):
@@ -152,7 +153,7 @@ func (s *server) sendArrival(c fiber.Ctx, status int, a *service.Arrival, err er
 	}
 	d := arrivalDTO{ID: a.ID, Name: a.Name, Size: a.Size, Settings: settingsDTO(a.Settings), Parts: []string{}}
 	if a.Settings.Format == intake.DataPackage {
-		if d.Packed, err = s.packed(a.ID); err != nil {
+		if d.Packed, err = s.packed(c.Context(), a.ID); err != nil {
 			return err
 		}
 	}
@@ -235,10 +236,10 @@ const (
 func (s *server) watchArrival(c fiber.Ctx) error {
 	id := c.Params("arrival")
 	c.Set(fiber.HeaderContentType, "text/event-stream")
-	conn := c.RequestCtx().Conn()
+	conn, ctx := c.RequestCtx().Conn(), context.WithoutCancel(c.Context())
 	return c.SendStreamWriter(func(w *bufio.Writer) {
 		for end := time.Now().Add(watchMost); time.Now().Before(end); time.Sleep(watchEvery) {
-			p, err := s.Uploads.Progress(id)
+			p, err := s.Uploads.Progress(ctx, id)
 			if err != nil {
 				fmt.Fprint(w, "event: gone\ndata: {}\n\n")
 				_ = w.Flush()
@@ -259,6 +260,6 @@ func (s *server) watchArrival(c fiber.Ctx) error {
 }
 
 func (s *server) discardArrival(c fiber.Ctx) error {
-	s.Uploads.Discard(c.Params("arrival"))
+	s.Uploads.Discard(c.Context(), c.Params("arrival"))
 	return c.SendStatus(fiber.StatusNoContent)
 }

@@ -298,6 +298,36 @@ func TestInvitations(t *testing.T) {
 	assert.Equal(t, 403, status(c.as(ida, "GET", fmt.Sprintf("/studies/%d/responses", st.ID), "")), "a reader sees no single answers")
 }
 
+// A file that arrived is for who brought it alone, as long as it waits.
+func TestAnArrivalIsForWhoBroughtIt(t *testing.T) {
+	t.Parallel()
+	c := team(t)
+	ada, bob := c.joined("ada@tally.example", true), c.joined("bob@tally.example", false)
+	resp := c.as(ada, "POST", "/arrivals?name=a.csv", "ward,n\nHarbour,3\nFenside,4\n", "Content-Type", "application/octet-stream")
+	raw, err := io.ReadAll(resp.Body)
+	require.NoError(t, err)
+	require.Equal(t, 201, resp.StatusCode, "%s", raw)
+	var a struct {
+		ID       string
+		Settings json.RawMessage
+	}
+	require.NoError(t, json.Unmarshal(raw, &a))
+	look := fmt.Sprintf(`{"settings":%s,"columns":[]}`, a.Settings)
+	keep := fmt.Sprintf(`{"arrivalId":%q,"settings":%s,"name":"a","columns":[]}`, a.ID, a.Settings)
+	assert.Equal(t, 404, status(c.as(bob, "POST", "/arrivals/"+a.ID+"/look", look)))
+	assert.Equal(t, 404, status(c.as(bob, "POST", "/arrivals/"+a.ID+"/files?name=b.csv", "x", "Content-Type", "application/octet-stream")))
+	assert.Equal(t, 404, status(c.as(bob, "POST", "/studies", keep)))
+	assert.Equal(t, 404, status(c.as(bob, "POST", "/studies/open", fmt.Sprintf(`{"arrivalId":%q}`, a.ID))))
+	progress, err := io.ReadAll(c.as(bob, "GET", "/arrivals/"+a.ID+"/progress", "").Body)
+	require.NoError(t, err)
+	assert.Contains(t, string(progress), "event: gone")
+	assert.Equal(t, 204, status(c.as(bob, "DELETE", "/arrivals/"+a.ID, "")), "which drops nothing")
+	assert.Equal(t, 200, status(c.as(ada, "POST", "/arrivals/"+a.ID+"/look", look)))
+	kept, err := io.ReadAll(c.as(ada, "POST", "/studies", keep).Body)
+	require.NoError(t, err)
+	assert.Contains(t, string(kept), `"name":"a"`)
+}
+
 // Whoever leaves loses nothing for the others: a closed account signs in no more, its sessions end, its studies are
 // those of who keeps the accounts, and opened again it has them back. A password is changed by who knows it, and
 // ends every other session.

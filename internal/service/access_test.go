@@ -2,6 +2,7 @@ package service
 
 import (
 	"context"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -20,8 +21,12 @@ func TestEveryChangeHasAnAuthor(t *testing.T) {
 	as := func(id string) context.Context {
 		return study.WithActor(t.Context(), study.Actor{ID: id, Via: study.ViaPage})
 	}
-	id, settings := arrived(t, s, "ward,use\nHarbour,yes\nFenside,no\n", nil)
-	st, err := s.Studies.Create(as("ines"), NewStudy{ArrivalID: id, Settings: settings, Name: "Fernmouth"})
+	a, err := s.Uploads.Arrive(as("ines"), "answers.csv", strings.NewReader("ward,use\nHarbour,yes\nFenside,no\n"))
+	require.NoError(t, err)
+	a.Settings.HeaderSaid, a.Settings.HeaderRow = true, 1
+	_, err = s.Studies.Create(as("oskar"), NewStudy{ArrivalID: a.ID, Settings: a.Settings, Name: "Fernmouth"})
+	require.ErrorIs(t, err, study.ErrNotFound, "it is for who brought it")
+	st, err := s.Studies.Create(as("ines"), NewStudy{ArrivalID: a.ID, Settings: a.Settings, Name: "Fernmouth"})
 	require.NoError(t, err)
 	wording := "Which ward?"
 	require.NoError(t, s.Codebooks.EditQuestion(as("ines"), st.ID, question(t, s, st.ID, "ward").ID, 1, QuestionEdit{Wording: &wording}))

@@ -96,7 +96,7 @@ type CodebookFit struct {
 // ImportCodebook applies an arrived codebook to a study by the questions' names, as one
 // edit; with dry it only tells how it would fit.
 func (s *Codebooks) ImportCodebook(ctx context.Context, studyID uint64, arrivalID string, dry bool) (*CodebookFit, error) {
-	w, err := s.room.Get(arrivalID)
+	w, err := s.arrived(ctx, arrivalID)
 	if err != nil {
 		return nil, err
 	}

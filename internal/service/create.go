@@ -65,7 +65,7 @@ func (s *Studies) Create(ctx context.Context, in NewStudy) (study.Study, error) 
 	if units == "" {
 		units = "respondents"
 	}
-	w, err := s.room.Get(in.ArrivalID)
+	w, err := s.arrived(ctx, in.ArrivalID)
 	if err != nil {
 		return study.Study{}, err
 	}
@@ -76,7 +76,7 @@ func (s *Studies) Create(ctx context.Context, in NewStudy) (study.Study, error) 
 	// for the processor.
 	read := make(chan *intake.Table, 1)
 	go func() {
-		table, _, err := s.room.Readable(ctx, in.ArrivalID, in.Settings)
+		table, _, err := s.readable(ctx, in.ArrivalID, in.Settings)
 		if err != nil {
 			stop(err)
 		}

@@ -111,11 +111,11 @@ func TestACancelledImportLeavesNothing(t *testing.T) {
 				_, ended = s.Studies.Create(t.Context(), NewStudy{ArrivalID: a.ID, Settings: a.Settings, Name: "a"})
 			})
 			testroom.Await(t, "the import to be "+string(stage), func() bool {
-				p, err := s.Uploads.Progress(a.ID)
+				p, err := s.Uploads.Progress(t.Context(), a.ID)
 				return err == nil && p.Stage == stage && p.Rows > 0
 			})
 			since := time.Now()
-			s.Uploads.Discard(a.ID)
+			s.Uploads.Discard(t.Context(), a.ID)
 			wait.Wait()
 			took = time.Since(since)
 			require.ErrorIs(t, ended, context.Canceled)
@@ -123,7 +123,7 @@ func TestACancelledImportLeavesNothing(t *testing.T) {
 			list, err := kept.Studies(t.Context())
 			require.NoError(t, err)
 			assert.Empty(t, list)
-			_, err = s.Uploads.Progress(a.ID)
+			_, err = s.Uploads.Progress(t.Context(), a.ID)
 			assert.ErrorIs(t, err, study.ErrNotFound)
 			assert.NoFileExists(t, filepath.Join(s.base.room.Dir(), a.ID))
 		})

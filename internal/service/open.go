@@ -75,8 +75,8 @@ func packed(err error) error {
 }
 
 // PackedIn tells of the study in a file that arrived; nil where there is none.
-func (s *StudyFiles) PackedIn(arrivalID string) (*Packed, error) {
-	w, err := s.room.Get(arrivalID)
+func (s *StudyFiles) PackedIn(ctx context.Context, arrivalID string) (*Packed, error) {
+	w, err := s.arrived(ctx, arrivalID)
 	if err != nil {
 		return nil, err
 	}
@@ -96,7 +96,7 @@ func (s *StudyFiles) PackedIn(arrivalID string) (*Packed, error) {
 // Open makes of a study file the study that it was: the same questions, subgroups, analyses,
 // claims with their times, and report. The line of undo begins anew.
 func (s *StudyFiles) Open(ctx context.Context, arrivalID string) (study.Study, error) {
-	w, err := s.room.Get(arrivalID)
+	w, err := s.arrived(ctx, arrivalID)
 	if err != nil {
 		return study.Study{}, err
 	}
@@ -107,7 +107,7 @@ func (s *StudyFiles) Open(ctx context.Context, arrivalID string) (study.Study, e
 	if err != nil {
 		return study.Study{}, err
 	}
-	table, w, err := s.room.Readable(ctx, arrivalID, intake.Settings{Format: intake.DataPackage, Shape: intake.Rows, Encoding: intake.UTF8, Delimiter: ",", HeaderRow: 1, HeaderSaid: true, LastRow: intake.LastIsRespondent})
+	table, w, err := s.readable(ctx, arrivalID, intake.Settings{Format: intake.DataPackage, Shape: intake.Rows, Encoding: intake.UTF8, Delimiter: ",", HeaderRow: 1, HeaderSaid: true, LastRow: intake.LastIsRespondent})
 	if err != nil {
 		return study.Study{}, err
 	}

@@ -41,7 +41,7 @@ type FitQuestion struct {
 
 // Fits tells how a file would go into a study; nothing is kept.
 func (s *Uploads) Fits(ctx context.Context, studyID uint64, in Refresh) (*Fit, error) {
-	table, _, err := s.room.Readable(ctx, in.ArrivalID, in.Settings)
+	table, _, err := s.readable(ctx, in.ArrivalID, in.Settings)
 	if err != nil {
 		return nil, err
 	}
@@ -98,7 +98,7 @@ func fit(questions []study.Question, table *intake.Table) (*Fit, []*survey.Built
 // Refresh brings a newer file in, as one edit that can be taken back. Claims, shares,
 // labels and derived questions stay and see the new answers.
 func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error {
-	table, w, err := s.room.Readable(ctx, in.ArrivalID, in.Settings)
+	table, w, err := s.readable(ctx, in.ArrivalID, in.Settings)
 	if err != nil {
 		return err
 	}
@@ -168,7 +168,7 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 	})
 	kept.Settle(err == nil)
 	if err == nil {
-		s.Discard(in.ArrivalID)
+		s.Discard(ctx, in.ArrivalID)
 	}
 	return err
 }

@@ -415,12 +415,12 @@ func TestImportsWaitTheirTurn(t *testing.T) {
 		ended <- err
 	}()
 	testroom.Await(t, "it to say that it waits", func() bool {
-		p, err := s.Uploads.Progress(id)
+		p, err := s.Uploads.Progress(t.Context(), id)
 		return err == nil && p.Stage == arrivals.Waiting
 	})
 	_, err := s.Studies.List(t.Context())
 	require.NoError(t, err)
-	s.Uploads.Discard(id)
+	s.Uploads.Discard(t.Context(), id)
 	require.ErrorIs(t, <-ended, context.Canceled)
 	others[0]()
 	kept(t, s, "a\n1\n2\n", nil)

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"io"
 
+	"widetally/core/study"
 	"widetally/internal/arrivals"
 	"widetally/internal/intake"
 )
@@ -29,7 +30,7 @@ func (s *Uploads) MaxUpload() int64 { return s.room.Limit() }
 // kept in the database. A file that cannot be read is not an error but an arrival
 // with a Problem, since other settings or a further file may cure it.
 func (s *Uploads) Arrive(ctx context.Context, name string, r io.Reader) (*Arrival, error) {
-	w, err := s.room.Take(name, r)
+	w, err := s.room.Take(study.ActorOf(ctx).ID, name, r)
 	if err != nil {
 		return nil, err
 	}
@@ -51,7 +52,10 @@ func (s *Uploads) guess(ctx context.Context, w arrivals.File) (_ *Arrival, err e
 
 // AddFile adds a file that an arrived descriptor names, and guesses anew.
 func (s *Uploads) AddFile(ctx context.Context, id, name string, r io.Reader) (*Arrival, error) {
-	w, err := s.room.Bundle(id, name, r)
+	w, err := s.arrived(ctx, id)
+	if err == nil {
+		w, err = s.room.Bundle(id, name, r)
+	}
 	if err != nil {
 		return nil, err
 	}
@@ -61,7 +65,7 @@ func (s *Uploads) AddFile(ctx context.Context, id, name string, r io.Reader) (*A
 // Look reads an arrived file with these settings and inspects it with these choices.
 // Discarding it stops the reading.
 func (s *Uploads) Look(ctx context.Context, id string, settings intake.Settings, choices []ColumnChoice) (*Arrival, error) {
-	w, err := s.room.Get(id)
+	w, err := s.arrived(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -82,7 +86,33 @@ func (s *Uploads) Look(ctx context.Context, id string, settings intake.Settings,
 }
 
 // Discard drops an arrived file and stops whatever is being done with it.
-func (s *Uploads) Discard(id string) { s.room.Discard(id) }
+func (s *Uploads) Discard(ctx context.Context, id string) {
+	if _, err := s.arrived(ctx, id); err == nil {
+		s.room.Discard(id)
+	}
+}
 
 // Progress tells how far work on an arrived file has come.
-func (s *Uploads) Progress(id string) (arrivals.Progress, error) { return s.room.Progress(id) }
+func (s *Uploads) Progress(ctx context.Context, id string) (arrivals.Progress, error) {
+	if _, err := s.arrived(ctx, id); err != nil {
+		return arrivals.Progress{}, err
+	}
+	return s.room.Progress(id)
+}
+
+// arrived finds a file that who asks has brought; study.ErrNotFound for any other.
+func (s *base) arrived(ctx context.Context, id string) (arrivals.File, error) {
+	w, err := s.room.Get(id)
+	if err == nil && w.By != study.ActorOf(ctx).ID {
+		err = study.ErrNotFound
+	}
+	return w, err
+}
+
+// readable reads a file that who asks has brought and that can be kept; the first problem is the error.
+func (s *base) readable(ctx context.Context, id string, settings intake.Settings) (*intake.Table, arrivals.File, error) {
+	if w, err := s.arrived(ctx, id); err != nil {
+		return nil, w, err
+	}
+	return s.room.Readable(ctx, id, settings)
+}
