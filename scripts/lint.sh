@@ -30,6 +30,7 @@ go run ./internal/describe -root . -out "$types" -formats "$formats"
 cmp -s "$types" api/compute_gen.json || complain "api/compute_gen.json is stale: run make generate"
 diff -q "$formats" docs/formats >/dev/null || complain "docs/formats is stale: run make generate"
 go run ./internal/messages -out "$types" && cmp -s "$types" core/say/say_gen.go || complain "core/say is stale: run make generate"
+scripts/scan.sh || complain "scan"
 wait "$front" || { cat "$web" >&2; complain "vue-tsc or eslint"; }
 
 # What only tests import counts as tests.

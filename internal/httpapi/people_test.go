@@ -61,6 +61,7 @@ func (c *client) signedIn(email string) string {
 	for _, want := range []string{"__Host-widetally=", "HttpOnly", "secure", "SameSite=Lax", "path=/"} {
 		require.Contains(c.t, strings.ToLower(set), strings.ToLower(want))
 	}
+	require.NotEmpty(c.t, resp.Header.Get("Strict-Transport-Security"))
 	cookie, _, _ := strings.Cut(set, ";")
 	return cookie
 }

@@ -177,6 +177,9 @@ func (s *server) say(m document.Message) string { return s.words.Say(m) }
 // rebinding) and changes that a foreign page asks for.
 func (s *server) guard(c fiber.Ctx) error {
 	host := c.Host()
+	if s.secure() {
+		c.Set(fiber.HeaderStrictTransportSecurity, "max-age=63072000")
+	}
 	if s.signIn {
 		return s.guardOrigins(c, host)
 	}
