@@ -10,6 +10,7 @@ import (
 
 	"widetally/core/people"
 	"widetally/core/study"
+	"widetally/core/survey"
 	"widetally/internal/demo"
 	"widetally/internal/httpapi"
 	"widetally/internal/mariadb/mariadbtest"
@@ -106,6 +107,26 @@ func TestTwoBrowsersLive(t *testing.T) {
 	rutAt.audited("a remark")
 	rutAt.click("#q4 [data-test=remark-resolve]")
 	idaAt.sees("#q4 [data-test=remarks]", "1 settled remark")
+
+	// Of a form that is open she is told that he changed the same; and what he did she takes back only when she has been asked.
+	_, err = cases.Codebooks.SaveSubgroup(as, made.ID, 0, 0, service.SubgroupEdit{Name: "Herons", Condition: survey.Condition{Op: survey.AnyOf, Question: book.Questions[3].ID, Answers: []survey.Slot{1}}})
+	require.NoError(t, err)
+	idaAt.visit(hers + "/studies/1/codebook?tab=subgroups")
+	idaAt.pressWord("main", "Subgroups")
+	idaAt.sees("[data-test=subgroups]", "Herons")
+	idaAt.click("[data-test=subgroups] tbody tr:last-child .act")
+	idaAt.sees("[data-test=subgroup-form]", "")
+	book, err = cases.Codebooks.Codebook(as, made.ID)
+	require.NoError(t, err)
+	herons := book.Subgroups[len(book.Subgroups)-1]
+	_, err = cases.Codebooks.SaveSubgroup(as, made.ID, herons.ID, herons.Version, service.SubgroupEdit{Name: "Herons at rest", Condition: herons.Condition})
+	require.NoError(t, err)
+	idaAt.sees("[data-test=changed-meanwhile]", "Somebody has changed this since you opened it.")
+	idaAt.click("[data-test=study-undo]")
+	idaAt.sees("[data-test=undo-ask]", "Take back what Rut Keeper did")
+	idaAt.click("[data-test=undo-yes]")
+	idaAt.sees("[data-test=study-redo]", "Redo")
+	idaAt.visit(hers + "/studies/1")
 
 	// Who leaves is gone, and who may no longer see the study sees it no longer.
 	require.NoError(t, cases.People.Share(as, people.Shared{Thing: people.Study, ID: made.ID}, service.With{Email: "ida@tally.example"}, people.Nobody))

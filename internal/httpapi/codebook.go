@@ -82,6 +82,8 @@ type editDTO struct {
 	At    time.Time       `json:"at"`
 	// Author is the name of whoever did it; "" where that was not noted yet.
 	Author string `json:"author"`
+	// By is the id of whoever did it, to be held against one's own.
+	By string `json:"by"`
 }
 
 // authorOf names an author in a history.
@@ -99,7 +101,7 @@ func (s *server) toEdit(e *study.Edit) *editDTO {
 	if e == nil {
 		return nil
 	}
-	return &editDTO{e.ID, s.say(document.Say("history."+e.Title, e.Values)), e.State, e.At, s.authorOf(e.Author)}
+	return &editDTO{e.ID, s.say(document.Say("history."+e.Title, e.Values)), e.State, e.At, s.authorOf(e.Author), e.Author}
 }
 
 func (s *server) getCodebook(c fiber.Ctx) error {

@@ -75,6 +75,7 @@ func (s *server) live(c fiber.Ctx) error {
 			fmt.Fprintf(w, format, args...)
 			return w.Flush() == nil
 		}
+		told := false
 		for end := time.Now().Add(liveFor); time.Now().Before(end); {
 			if time.Since(l.checked) > liveChecks {
 				if s.signIn {
@@ -95,6 +96,11 @@ func (s *server) live(c fiber.Ctx) error {
 					raw, _ := json.Marshal(one) // plain texts and numbers
 					if !write("data: %s\n\n", raw) {
 						return // nobody listens any more
+					}
+				}
+				if !told { // what was not told is not there, or not for who listens
+					if told = true; !write("event: all\ndata: {}\n\n") {
+						return
 					}
 				}
 			}
@@ -206,8 +212,11 @@ func (s *server) leaveHere(c fiber.Ctx) error {
 	return c.SendStatus(fiber.StatusNoContent)
 }
 
-// revisionHeader tells which revision of a study an answer is of, or that a change has made.
-const revisionHeader = "Study-Revision"
+// revisionHeader tells which revision of a study an answer is of, madeHeader which one a change has made.
+const (
+	revisionHeader = "Study-Revision"
+	madeHeader     = "Study-Made"
+)
 
 func revised(c fiber.Ctx) error {
 	if !strings.HasPrefix(c.Path(), "/api/v1/studies/") {
@@ -216,8 +225,10 @@ func revised(c fiber.Ctx) error {
 	ctx, told := study.WithTold(c.Context())
 	c.SetContext(ctx)
 	err := c.Next()
-	if n := told.Load(); n > 0 {
-		c.Set(revisionHeader, strconv.FormatUint(n, 10))
+	for header, n := range map[string]uint64{revisionHeader: told.Seen(), madeHeader: told.Made()} {
+		if n > 0 {
+			c.Set(header, strconv.FormatUint(n, 10))
+		}
 	}
 	return err
 }

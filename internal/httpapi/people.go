@@ -129,10 +129,12 @@ type accountDTO struct {
 	Email         string `json:"email"`
 	Name          string `json:"name"`
 	Administrator bool   `json:"administrator"`
+	// ID is that under which what somebody does is noted.
+	ID string `json:"id"`
 }
 
 func toAccount(a people.Account) *accountDTO {
-	return &accountDTO{a.Email, a.Name, a.Administrator}
+	return &accountDTO{a.Email, a.Name, a.Administrator, a.Actor().ID}
 }
 
 type sessionDTO struct {

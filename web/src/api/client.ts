@@ -145,7 +145,7 @@ async function reach(request: Request): Promise<Response> {
   try {
     const answer = await ((asks ? early(request.url) : undefined) ?? fetch(request))
     isAway.value = false
-    heard(answer, request.url, !asks)
+    heard(answer, request.url)
     if (answer.ok && !asks && new URL(request.url).pathname.startsWith(`${root}/studies`)) edited()
     return answer
   } catch (cause) {

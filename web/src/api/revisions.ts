@@ -8,12 +8,15 @@ export const isChanging = () => under > 0
 export const begins = () => under++
 export const ends = () => under--
 
-export function heard(answer: Response, url: string, changes: boolean): void {
+export function heard(answer: Response, url: string): void {
   const study = Number(ofStudy.exec(url)?.[1])
-  const revision = Number(answer.headers.get('Study-Revision'))
-  if (!study || !revision || !answer.ok) return
-  // That of a change of our own is the next one, or somebody else's came in between.
-  if (!shown.has(study) || (changes && shown.get(study) === revision - 1)) shown.set(study, revision)
+  const told = (header: string) => Number(answer.headers.get(header))
+  if (!study || !answer.ok) return
+  const seen = told('Study-Revision')
+  if (seen && !shown.has(study)) shown.set(study, seen)
+  // What a change of our own has made is the next one, or somebody else's came in between.
+  const made = told('Study-Made')
+  if (made && shown.get(study) === made - 1) shown.set(study, made)
 }
 
 /** Whether what is shown of a study is older than this revision; from then on it is taken for shown. */
@@ -22,3 +25,5 @@ export function isOlder(study: number, revision: number): boolean {
   if (older) shown.set(study, revision)
   return older
 }
+
+export const shownStudies = () => [...shown.keys()]

@@ -2226,6 +2226,8 @@ export interface components {
         };
         Edit: {
             id: number;
+            /** @description The id of whoever did it */
+            by: string;
             text: string;
             /** @description Whoever did it; empty where that was not noted yet */
             author: string;
@@ -2879,6 +2881,7 @@ export interface components {
             scale: "percents" | "proportions" | "ratio" | "counts";
         };
         Account: {
+            id: string;
             email: string;
             name: string;
             administrator: boolean;
@@ -4498,7 +4501,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description An event for each study, at first and whenever something of it changes; an event signed_out ends it */
+            /** @description An event for each study, at first, then an event all, and one whenever something of it changes; an event signed_out ends it */
             200: {
                 headers: {
                     [name: string]: unknown;

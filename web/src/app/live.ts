@@ -2,7 +2,7 @@
 import { computed, reactive, ref, watch } from 'vue'
 
 import { api, isSignedOut } from '@/api/client'
-import { isChanging, isOlder } from '@/api/revisions'
+import { isChanging, isOlder, shownStudies } from '@/api/revisions'
 
 import type { LiveEvent } from '@/api/client'
 
@@ -24,6 +24,7 @@ const later = new Map<number, LiveEvent>()
 const settle = 300
 
 function hear(e: LiveEvent) {
+  if (!e.gone) heardOf.add(e.study)
   here.set(e.study, e.here)
   later.set(e.study, e)
   setTimeout(bringUp, settle)
@@ -59,10 +60,19 @@ function pass(e: LiveEvent) {
   channel.postMessage(e)
   hear(e)
 }
+/** After all was told: what a tab shows and was not told of is no longer there, or not for us. */
+const heardOf = new Set<number>()
+function all() {
+  for (const study of shownStudies()) if (!heardOf.has(study)) hear({ study, revision: 0, gone: true, here: [] })
+}
 let leads = false
-channel.onmessage = ({ data }: MessageEvent<LiveEvent | 'begin'>) => {
-  if (data !== 'begin') hear(data)
-  else if (leads) for (const e of lasts.values()) channel.postMessage(e)
+channel.onmessage = ({ data }: MessageEvent<LiveEvent | 'begin' | 'all'>) => {
+  if (data === 'all') all()
+  else if (data !== 'begin') hear(data)
+  else if (leads && lasts.size) {
+    for (const e of lasts.values()) channel.postMessage(e)
+    channel.postMessage('all')
+  }
 }
 
 const tryAgain = 3000
@@ -73,6 +83,10 @@ function listen(): Promise<void> {
     if (isSignedOut.value) return void setTimeout(open, tryAgain)
     const events = new EventSource(api.live)
     events.onmessage = (e: MessageEvent<string>) => pass(JSON.parse(e.data) as LiveEvent)
+    events.addEventListener('all', () => {
+      channel.postMessage('all')
+      all()
+    })
     events.addEventListener('signed_out', () => (isSignedOut.value = true))
     events.onerror = () => {
       events.close()

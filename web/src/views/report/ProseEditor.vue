@@ -2,6 +2,7 @@
 import { nextTick, onMounted, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import ChangedMeanwhile from '@/components/ChangedMeanwhile.vue'
 import type { ReportOffer } from '@/api/client'
 
 /** Prose is written in Markdown; a figure is taken from a list and follows its source. */
@@ -32,6 +33,7 @@ async function insert(key: string | null) {
 
 <template>
   <form class="prose" data-test="prose" @submit.prevent="emit('keep', draft)">
+    <ChangedMeanwhile :state="text" />
     <v-textarea
       ref="area"
       v-model="draft"

@@ -2,6 +2,7 @@
 import { ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import ChangedMeanwhile from '@/components/ChangedMeanwhile.vue'
 import type { AnswerList, CodebookQuestion, ListEdit } from '@/api/client'
 
 /** Answer lists that several questions share: defined once, changed in one place. */
@@ -101,6 +102,7 @@ function submit() {
     </table>
     <p class="acts"><button type="button" class="act" @click="start(null)">{{ t('lists.add') }}</button></p>
     <form v-if="editing !== null" class="edit" @submit.prevent="submit">
+      <ChangedMeanwhile :key="editing" :state="lists.find((l) => l.id === editing)?.version" />
       <v-text-field
         v-model="name"
         :label="t('lists.name')"

@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
 import { count } from '@/app/format'
+import ChangedMeanwhile from '@/components/ChangedMeanwhile.vue'
 import { useAnswer } from '@/composables/useAnswer'
 
 import { firstCondition } from '../conditions'
@@ -87,6 +88,7 @@ function submit() {
     </table>
     <p class="acts"><button type="button" class="act" data-test="add-subgroup" @click="start(null)">{{ t('subgroups.add') }}</button></p>
     <form v-if="editing !== null" class="edit" data-test="subgroup-form" @submit.prevent="ready && submit()">
+      <ChangedMeanwhile :key="editing" :state="subgroups.find((g) => g.id === editing)?.version" />
       <v-text-field
         v-model="name"
         class="name"

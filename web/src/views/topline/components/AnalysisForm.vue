@@ -4,6 +4,7 @@ import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
 import { presetKey, presets } from '@/app/presets'
+import ChangedMeanwhile from '@/components/ChangedMeanwhile.vue'
 import AskSentence from '@/components/asking/AskSentence.vue'
 import { copyOf, useSettings } from '@/components/asking/useSettings'
 import ErrorNote from '@/components/ErrorNote.vue'
@@ -130,6 +131,7 @@ function submit(runNow: boolean) {
       @keydown.esc="escape"
       @keydown.enter="enter"
     >
+      <ChangedMeanwhile v-if="analysis" :state="analysis.version" />
       <p v-if="fromDraft" class="soft small" role="status">{{ t('claim.from_draft') }} <button
         type="button"
         class="act"
