@@ -254,7 +254,7 @@ func (s *server) logged(c fiber.Ctx) error {
 		}
 	}
 	if strings.HasPrefix(c.Path(), "/api/") {
-		s.log.Info("request", "method", c.Method(), "path", c.Path(), "status", c.Response().StatusCode(), "ms", time.Since(start).Milliseconds(), "id", requestid.FromContext(c))
+		s.log.Info("request", "method", c.Method(), "path", c.Path(), "status", c.Response().StatusCode(), "ms", time.Since(start).Milliseconds(), "by", study.ActorOf(c.Context()).ID, "id", requestid.FromContext(c))
 	}
 	return nil
 }
