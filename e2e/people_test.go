@@ -3,6 +3,7 @@ package e2e
 import (
 	"net/http"
 	"net/http/httptest"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -31,7 +32,7 @@ func TestATeam(t *testing.T) {
 		hers = "http://" + strings.Replace(address, "127.0.0.1", "localhost", 1)
 		guests = strings.Replace(hers, "localhost", "guest.localhost", 1)
 		c.Origins = []string{"http://" + address, hers, guests}
-		c.Institution = college(t, hers, identity.Person{Subject: "1", Name: "Ida", Email: "ida@tally.example"}, identity.Person{Subject: "2", Name: "Odd", Email: "odd@tally.example"})
+		c.Institution = college(t, []string{hers}, identity.Person{Subject: "1", Name: "Ida", Email: "ida@tally.example"}, identity.Person{Subject: "2", Name: "Odd", Email: "odd@tally.example"})
 	})
 	const password = "quarry lantern seven herons"
 	root, err := cases.People.AddAccount(t.Context(), "root@tally.example", "Rut Keeper", password, true)
@@ -160,14 +161,66 @@ func TestATeam(t *testing.T) {
 	assert.Equal(t, "/studies/1", at)
 }
 
-// college is a simulated institution that knows some people and sends them back to an address.
-func college(t *testing.T, back string, known ...identity.Person) *institution.Institution {
+// college is a simulated institution that knows some people and sends them back to these addresses.
+func college(t *testing.T, backs []string, known ...identity.Person) *institution.Institution {
 	t.Helper()
 	var handler http.Handler
 	at := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) { handler.ServeHTTP(w, r) }))
 	t.Cleanup(at.Close)
+	s := identity.Settings{Issuer: at.URL, People: known, ClientID: "widetally", ClientKey: "key"}
+	for _, back := range backs {
+		s.Redirects = append(s.Redirects, back+"/api/v1/session/institution/done")
+	}
 	var err error
-	handler, err = identity.Handler(identity.Settings{Issuer: at.URL, People: known, ClientID: "widetally", ClientKey: "key", Redirects: []string{back + "/api/v1/session/institution/done"}})
+	handler, err = identity.Handler(s)
 	require.NoError(t, err)
 	return institution.New(institution.Settings{Issuer: at.URL, Name: "Fernmouth College", ClientID: "widetally", ClientKey: "key"})
+}
+
+// The demo's team: each comes in by the simulated institution and is offered what they may do. The reader sees the study, the analyst
+// states a claim that the owner sees at once, and finds it in the trail.
+func TestTheDemosTeam(t *testing.T) {
+	t.Parallel()
+	at := map[string]string{}
+	known := []identity.Person{}
+	for _, one := range demo.Team {
+		known = append(known, identity.Person{Subject: one.Email, Name: one.Name, Email: one.Email})
+	}
+	_, cases, _ := serveTo(t, mariadbtest.Database(t), service.Options{}, web.Files(), func(address string, c *httpapi.Config) {
+		port := address[strings.LastIndex(address, ":"):]
+		var back []string
+		for _, one := range demo.Team {
+			name, _, _ := strings.Cut(one.Email, "@")
+			at[name] = "http://" + name + ".localhost" + port
+			c.Origins = append(c.Origins, at[name])
+			back = append(back, at[name])
+		}
+		c.Institution = college(t, back, known...)
+	})
+	require.NoError(t, demo.LoadTeam(t.Context(), cases, filepath.Join(t.TempDir(), "mark")))
+	enter := func(name string) *page {
+		p := open(t)
+		p.visit(at[name] + "/studies/1")
+		p.click("[data-test=institution]")
+		p.click("button[value='" + name + "@fernmouth.example']")
+		p.sees("#q4 .tally", "Owns it")
+		p.forgive(401) // what was asked for before
+		return p
+	}
+	odd := enter("odd")
+	odd.gone("#q3 [data-test=more]")
+	odd.gone("#q3 h2 .text")
+	odd.audited("a reader's page")
+	maren, sela := enter("maren"), enter("sela")
+	sela.gone("#q3 h2 .text")
+	sela.click("#q3 [data-test=ask-goodness-of-fit]")
+	sela.choose("#q3 [data-test='shares.scale']", "all equal")
+	sela.click("#q3 [data-test=state-run]")
+	sela.sees("#q3 [data-test=finding]", "equally common")
+	maren.sees("[data-test=told]", "Sela Quay: claim 16 added")
+	maren.sees("#q3 [data-test=finding]", "equally common")
+	odd.sees("#q3 [data-test=finding]", "equally common")
+	maren.visit(at["maren"] + "/studies/1/trail")
+	maren.sees("[data-test=trail] tbody tr:first-child", "Sela Quay", "claim 16 added", "in the browser, 127.0.0.1")
+	maren.audited("the trail")
 }

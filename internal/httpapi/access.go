@@ -26,7 +26,10 @@ func (s *server) admitted(c fiber.Ctx) error {
 	switch {
 	case study.ActorOf(c.Context()).Via == study.ViaLink:
 		c.Locals(sightKey{}, byLink)
-	case s.People.May(c.Context(), n, study.ToSeeAnswers) != nil:
+	case s.People.May(c.Context(), n, study.ToChange) == nil:
+	case s.People.May(c.Context(), n, study.ToAsk) == nil:
+		c.Locals(sightKey{}, noChanges)
+	default:
 		c.Locals(sightKey{}, noAnswers)
 	}
 	return c.Next()

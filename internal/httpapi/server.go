@@ -72,12 +72,13 @@ type server struct {
 	sight sight
 }
 
-// sight is how much of a study somebody sees who may see it.
+// sight is how much of a study somebody sees who may see it, and what is offered there.
 type sight int
 
 const (
 	everything sight = iota
-	noAnswers        // what is counted, and no single answers
+	noChanges        // what is asked, and no changes of answers and codebook
+	noAnswers        // what is counted: no single answers, nothing asked
 	byLink           // and not who works on it
 )
 

@@ -130,6 +130,12 @@ func (s *server) sendTopline(c fiber.Ctx, n uint64) error {
 	})
 }
 
+// mayDTO is what whoever asks may do with a study beside seeing it: to ask and report, to change answers and codebook.
+type mayDTO struct {
+	Ask    bool `json:"ask"`
+	Change bool `json:"change"`
+}
+
 func (s *server) topline(c fiber.Ctx, n uint64, of *uint64, window service.Window) (body any, revision uint64, keep bool, err error) {
 	t, err := s.Toplines.Topline(c.Context(), n, of, window)
 	if err != nil {
@@ -146,7 +152,8 @@ func (s *server) topline(c fiber.Ctx, n uint64, of *uint64, window service.Windo
 		Questions []json.RawMessage `json:"questions"`
 		// Notes speak of the whole page.
 		Notes []string `json:"notes"`
-	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), nil, nil, nil, []string{}}
+		May   mayDTO   `json:"may"`
+	}{toStudy(t.Study), toSubgroups(t.Subgroups), s.toEdit(t.Undo), s.toEdit(t.Redo), nil, nil, nil, []string{}, mayDTO{s.sight <= noChanges, s.sight == everything}}
 	if s.sight == byLink {
 		out.Undo, out.Redo = nil, nil
 	}

@@ -2411,6 +2411,13 @@ export interface components {
             }[];
         };
         Topline: {
+            /** @description What whoever asks may do beside seeing it */
+            may: {
+                /** @description To ask and report */
+                ask: boolean;
+                /** @description To change answers and codebook */
+                change: boolean;
+            };
             /** @description Every question */
             outline: components["schemas"]["Outlined"][];
             /** @description Lists of methods to which the outline points */

@@ -11,9 +11,12 @@ export interface Findable {
 export const useSession = defineStore('session', () => {
   const studyId = ref<number | null>(Number(/^\/studies\/(\d+)/.exec(location.pathname)?.[1]) || null)
   const findable = ref<Findable[]>([])
+  /** What one may do with the study that is open beside seeing it. */
+  const may = ref({ ask: true, change: true })
   const undo = ref<{ text: string; run: () => Promise<void> } | null>(null)
 
   function open(id: number, questions: Findable[]): void {
+    if (studyId.value !== id) may.value = { ask: true, change: true }
     studyId.value = id
     findable.value = questions
   }
@@ -29,5 +32,5 @@ export const useSession = defineStore('session', () => {
     undo.value = { text, run }
   }
 
-  return { studyId, findable, undo, open, leave, offerUndo }
+  return { studyId, findable, may, undo, open, leave, offerUndo }
 })

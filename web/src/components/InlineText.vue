@@ -2,6 +2,8 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import { useSession } from '@/app/session'
+
 import { useIsReading } from './reading'
 
 /** A text that is changed where it stands: press it (or the word shown for it),
@@ -10,6 +12,7 @@ const props = defineProps<{ text: string; label: string; maxlength: number; show
 const emit = defineEmits<{ save: [text: string] }>()
 const { t } = useI18n()
 const reading = useIsReading()
+const session = useSession()
 const editing = ref(false)
 const draft = ref('')
 const field = ref<HTMLInputElement | null>(null)
@@ -57,7 +60,7 @@ const comeBack = () => void nextTick(() => trigger.value?.focus())
     @keydown.esc.stop="finish(false, true)"
     @blur="finish(true, false)"
   /><span v-if="editing && meanwhile" class="meanwhile small" role="status" data-test="meanwhile">{{ text ? t('live.meanwhile', { text }) : t('live.meanwhile_empty') }}</span>
-  <span v-if="!editing && reading" class="plain">{{ text ? (shown ?? text) : '' }}</span>
+  <span v-if="!editing && (reading || !session.may.change)" class="plain">{{ text ? (shown ?? text) : '' }}</span>
   <button
     v-else-if="!editing"
     ref="trigger"

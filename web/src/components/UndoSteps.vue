@@ -2,6 +2,7 @@
 import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
+import { useSession } from '@/app/session'
 import { who } from '@/app/who'
 
 import type { Edit } from '@/api/client'
@@ -11,7 +12,8 @@ const props = defineProps<{ undo: Edit | null; redo: Edit | null }>()
 const emit = defineEmits<{ step: [which: 'undo' | 'redo', edit: number] }>()
 const { t } = useI18n()
 type Step = 'undo' | 'redo'
-const steps = computed(() => (['undo', 'redo'] as const).flatMap((step) => (props[step] ? [{ step, edit: props[step] }] : [])))
+const session = useSession()
+const steps = computed(() => (session.may.ask ? (['undo', 'redo'] as const) : []).flatMap((step) => (props[step] ? [{ step, edit: props[step] }] : [])))
 const of = (step: Step, e: Edit) => (e.author ? t(`history.${step}_of`, { text: e.text, author: e.author }) : t(`history.${step}`, { text: e.text }))
 const asked = ref<Step | null>(null)
 watch(() => [props.undo?.id, props.redo?.id], () => (asked.value = null))

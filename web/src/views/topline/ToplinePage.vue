@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 import { useRoute, useRouter } from 'vue-router'
 
@@ -76,6 +76,9 @@ function register(page: Topline) {
     page.outline.map((q) => ({ title: `${q.number} · ${q.wording}`, hash: questionHash(q) })),
   )
 }
+/** Before it is drawn, so that nothing is offered that would be refused. */
+watch(data, (page) => page && (session.may = page.may), { immediate: true, flush: 'sync' })
+onBeforeUnmount(() => (session.may = { ask: true, change: true }))
 
 const { toHash, formsFetched } = useArriving(() => data.value?.outline ?? [], named, whole)
 

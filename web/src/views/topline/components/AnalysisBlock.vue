@@ -14,6 +14,7 @@ import RemarkList from '@/components/RemarkList.vue'
 import { useShares } from '@/composables/useShares'
 import { useHelp } from '@/composables/useHelp'
 import { useMethods } from '@/composables/useMethods'
+import { useSession } from '@/app/session'
 import { isUnfolded, unfold } from '@/composables/useUnfolded'
 
 import { useAnalysisEdits } from '../composables/useAnalysisEdits'
@@ -121,6 +122,7 @@ const notes = computed(() => {
 })
 const further = computed(() => (document.value?.notes.length ?? 0) - notes.value.length)
 
+const session = useSession()
 const { error, attempt, run, change, select, answer, seen, reload } = useAnalysisEdits(props, (q) => emit('changed', q))
 
 /** The key of the report works on whatever of it has the focus, but for what is typed into. */
@@ -211,10 +213,10 @@ function patterned(id: number | null) {
             <p>{{ t('claim.need_fix') }}</p>
             <p v-for="(p, i) in analysis.problems" :key="i">{{ p }}</p>
           </div>
-          <button v-else type="button" class="main-act" data-test="run" @click="decide">{{ t('claim.run') }}</button>
+          <button v-else-if="session.may.ask" type="button" class="main-act" data-test="run" @click="decide">{{ t('claim.run') }}</button>
         </template>
         <AnalysisActs
-          v-if="!folded"
+          v-if="!folded && session.may.ask"
           v-model:working="working"
           v-model:patterning="patterning"
           v-model:explained="explained"

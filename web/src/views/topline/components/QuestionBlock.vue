@@ -159,7 +159,7 @@ const acts = useActs(
     design: () => (designing.value = !designing.value),
   },
 )
-const hasActs = computed(() => (props.question.tabulated || methods.value.length > 0) && !props.question.damage && !folded.value)
+const hasActs = computed(() => session.may.ask && (props.question.tabulated || methods.value.length > 0) && !props.question.damage && !folded.value)
 const keyed = useQuestionKeys(() => (hasActs.value ? acts.value : []), () => byName.value.size > 0, () => (menu.value = hasActs.value))
 </script>
 
