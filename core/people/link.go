@@ -38,7 +38,8 @@ const (
 
 // Actor is whoever looks by the link: of no account, and let in to see that one study alone.
 func (l Link) Actor() study.Actor {
-	return study.Actor{ID: "link-" + l.Hash[:12], Account: NoAccount, Via: study.ViaLink, Token: &study.Scope{Study: l.StudyID, May: []study.Access{study.ToSee}}}
+	scope := &study.Scope{Study: l.StudyID, May: []study.Access{study.ToSee}}
+	return study.Actor{ID: "link-" + l.Hash[:12], Account: NoAccount, Via: study.ViaLink, Token: scope}
 }
 
 // NoAccount is the account of who has none, where people sign in; no study lets it in.

@@ -26,11 +26,11 @@ func TestScopesBound(t *testing.T) {
 	var themselves *study.Scope
 	assert.True(t, themselves.Lets(7, study.ToOwn), "who acts themselves is bound by their role alone")
 
-	looker := Link{Hash: "0123456789abcdef", StudyID: 7}.Actor()
+	visitor := Link{Hash: "0123456789abcdef", StudyID: 7}.Actor()
 	for _, to := range all {
-		assert.Equal(t, to == study.ToSee, looker.Token.Lets(7, to))
-		assert.False(t, looker.Token.Lets(8, to))
+		assert.Equal(t, to == study.ToSee, visitor.Token.Lets(7, to))
+		assert.False(t, visitor.Token.Lets(8, to))
 	}
-	assert.Equal(t, study.ViaLink, looker.Via)
-	assert.NotContains(t, looker.ID, "0123456789abcdef", "the hash is not told whole")
+	assert.Equal(t, study.ViaLink, visitor.Via)
+	assert.NotContains(t, visitor.ID, "0123456789abcdef", "the hash is not told whole")
 }

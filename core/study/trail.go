@@ -38,7 +38,8 @@ func (e Entry) Said() (document.Message, error) {
 // Sealed is the seal that an entry has behind one with the seal before, "" for the first: SHA-256 over that
 // seal and the entry, each entry bound to all before it (Haber and Stornetta, 1991).
 func (e Entry) Sealed(before string) string {
-	raw, err := json.Marshal([]any{before, e.StudyID, e.Number, e.At.UTC().UnixMilli(), e.Actor, e.Name, e.Via, e.Address, e.What, e.Values})
+	raw, err := json.Marshal([]any{before, e.StudyID, e.Number, e.At.UTC().UnixMilli(), e.Actor, e.Name, e.Via,
+		e.Address, e.What, e.Values})
 	if err != nil {
 		panic(err) // nothing but texts and numbers
 	}

@@ -26,8 +26,7 @@ func TestLinksToLookAt(t *testing.T) {
 	as := study.WithActor(t.Context(), a.Actor())
 	first, err := demo.Make(as, c.cases)
 	require.NoError(t, err)
-	second, err := demo.Make(as, c.cases)
-	require.NoError(t, err)
+	second := c.owned(ada)
 	path := fmt.Sprintf("/studies/%d", first.ID)
 	require.Equal(t, 200, status(c.as(ada, "PUT", path+"/members", `{"email":"bob@tally.example","role":"editor"}`)))
 	body := func(cookie, method, path, in string, want int) string {
@@ -63,9 +62,9 @@ func TestLinksToLookAt(t *testing.T) {
 	shown := c.send("GET", topline, "", "Host", host)
 	require.Equal(t, 303, shown.StatusCode)
 	assert.Equal(t, path+"?read=1", shown.Header.Get("Location"))
-	looker, _, _ := strings.Cut(shown.Header.Get("Set-Cookie"), ";")
-	assert.JSONEq(t, fmt.Sprintf(`{"signIn":true,"account":null,"institution":"","link":%d,"passkeys":true}`, first.ID), body(looker, "GET", "/session", "", 200))
-	whole, seen := body(ada, "GET", path+"/topline", "", 200), body(looker, "GET", path+"/topline", "", 200)
+	visitor, _, _ := strings.Cut(shown.Header.Get("Set-Cookie"), ";")
+	assert.JSONEq(t, fmt.Sprintf(`{"signIn":true,"account":null,"institution":"","link":%d,"passkeys":true}`, first.ID), body(visitor, "GET", "/session", "", 200))
+	whole, seen := body(ada, "GET", path+"/topline", "", 200), body(visitor, "GET", path+"/topline", "", 200)
 	examples := regexp.MustCompile(`"examples":\["`)
 	assert.Regexp(t, examples, whole)
 	assert.NotRegexp(t, examples, seen)
@@ -73,23 +72,23 @@ func TestLinksToLookAt(t *testing.T) {
 	require.Equal(t, 200, status(c.as(ada, "PUT", path+"/members", `{"email":"bob@tally.example","role":"reader"}`)))
 	assert.NotRegexp(t, examples, body(bob, "GET", path+"/topline", "", 200), "no single answers for a reader, whatever somebody else was told just before")
 	for _, at := range []string{"/codebook", "/report", "/responses", "/file", "/history", "/trail", "/members", "/links", "/claims", "/questions/4/table", "/files/1", "/recipe", "/check"} {
-		body(looker, "GET", path+at, "", 403)
+		body(visitor, "GET", path+at, "", 403)
 	}
-	for _, at := range []string{"/studies", "/accounts", "/sessions", "/shares", "/tokens", fmt.Sprintf("/studies/%d/topline", second.ID), fmt.Sprintf("/studies/%d1/topline", first.ID)} {
-		body(looker, "GET", at, "", 403)
+	for _, at := range []string{"/studies", "/accounts", "/sessions", "/shares", "/tokens", second+"/topline", fmt.Sprintf("/studies/%d1/topline", first.ID)} {
+		body(visitor, "GET", at, "", 403)
 	}
 	for _, at := range []string{"/analyses", "/undo", "/members", "/subgroups/count", "/arrivals?name=a.csv"} {
-		body(looker, "POST", path+at, `{}`, 403)
+		body(visitor, "POST", path+at, `{}`, 403)
 	}
-	body(looker, "GET", path+"/questions/4", "", 200)
+	body(visitor, "GET", path+"/questions/4", "", 200)
 
 	newest := c.trailOf(ada, path+"/trail?what=trail.link").Entries
 	require.Len(t, newest, 2)
 	assert.Contains(t, newest[0].Text, "link to the topline made")
-	body(ada, "DELETE", fmt.Sprintf("/studies/%d/links/%s", second.ID, reportID), "", 404)
+	body(ada, "DELETE", second+"/links/"+reportID, "", 404)
 	body(ada, "DELETE", path+"/links/"+reportID, "", 204)
 	assert.Equal(t, 404, c.send("GET", report, "", "Host", host).StatusCode)
 	body(ada, "DELETE", path+"/links/"+toplineID, "", 204)
-	body(looker, "GET", path+"/topline", "", 401)
+	body(visitor, "GET", path+"/topline", "", 401)
 	assert.Equal(t, 404, c.send("GET", "/shared/nothing", "", "Host", host).StatusCode)
 }

@@ -66,6 +66,25 @@ func (c *client) signedIn(email string) string {
 	return cookie
 }
 
+// owned is a small study that somebody makes; the questions of the first one have the ids 1 to 3.
+func (c *client) owned(cookie string) (path string) {
+	c.t.Helper()
+	read := func(resp *http.Response, into any) {
+		raw, err := io.ReadAll(resp.Body)
+		require.NoError(c.t, err)
+		require.Equal(c.t, 201, resp.StatusCode, "%s", raw)
+		require.NoError(c.t, json.Unmarshal(raw, into))
+	}
+	var a struct {
+		ID       string
+		Settings json.RawMessage
+	}
+	read(c.as(cookie, "POST", "/arrivals?name=homes.csv", "ward,tenure,rooms\nHarbour,own,3\nFenside,rent,4\nHarbour,rent,2\n", "Content-Type", "application/octet-stream"), &a)
+	var made struct{ ID uint64 }
+	read(c.as(cookie, "POST", "/studies", fmt.Sprintf(`{"arrivalId":%q,"settings":%s,"name":"Homes","columns":[]}`, a.ID, a.Settings)), &made)
+	return fmt.Sprintf("/studies/%d", made.ID)
+}
+
 // token makes one for a script that acts for somebody.
 func (c *client) token(cookie, scope string, studyID uint64, days int) string {
 	c.t.Helper()

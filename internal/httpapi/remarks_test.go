@@ -9,9 +9,6 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"widetally/core/study"
-	"widetally/internal/demo"
 )
 
 type threads struct {
@@ -32,11 +29,7 @@ func TestRemarks(t *testing.T) {
 	t.Parallel()
 	c := team(t)
 	ada, bob := c.joined("ada@tally.example", false), c.joined("bob@tally.example", false)
-	a, err := c.cases.People.SignedIn(t.Context(), strings.TrimPrefix(ada, "__Host-widetally="))
-	require.NoError(t, err)
-	st, err := demo.Make(study.WithActor(t.Context(), a.Actor()), c.cases)
-	require.NoError(t, err)
-	path := fmt.Sprintf("/studies/%d", st.ID)
+	path := c.owned(ada)
 	require.Equal(t, 200, status(c.as(ada, "PUT", path+"/members", `{"email":"bob@tally.example","role":"reader"}`)))
 	ask := func(cookie, method, at, in string, want int) (out threads) {
 		t.Helper()
@@ -48,12 +41,12 @@ func TestRemarks(t *testing.T) {
 		return out
 	}
 	for in, want := range map[string]int{
-		`{"question":4,"text":" "}`: 422, `{"question":4,"text":"` + strings.Repeat("a", 2001) + `"}`: 422, `{"question":999,"text":"x"}`: 404,
-		`{"question":4,"analysis":9999,"text":"x"}`: 404, `{"to":77,"text":"x"}`: 404, `{"question":4,"text":"a\u0000b"}`: 422,
+		`{"question":2,"text":" "}`: 422, `{"question":2,"text":"` + strings.Repeat("a", 2001) + `"}`: 422, `{"question":999,"text":"x"}`: 404,
+		`{"question":2,"analysis":9999,"text":"x"}`: 404, `{"to":77,"text":"x"}`: 404, `{"question":2,"text":"a\u0000b"}`: 422,
 	} {
 		ask(ada, "POST", "/remarks", in, want)
 	}
-	first := ask(bob, "POST", "/remarks", `{"question":4,"text":"<b>Why</b> this order?"}`, 201).Threads[0]
+	first := ask(bob, "POST", "/remarks", `{"question":2,"text":"<b>Why</b> this order?"}`, 201).Threads[0]
 	assert.Equal(t, "bob@tally.example", first.Author)
 	assert.True(t, first.Mine)
 	at := fmt.Sprintf("/remarks/%d", first.ID)
@@ -68,7 +61,7 @@ func TestRemarks(t *testing.T) {
 	ask(bob, "POST", "/remarks", fmt.Sprintf(`{"to":%d,"text":"x"}`, answered.Answers[0].ID), 422)
 	ask(bob, "DELETE", reply, "", 403)
 	ask(c.joined("eve@tally.example", false), "GET", "/remarks", "", 403)
-	ask(c.token(bob, "see", 0, 1), "POST", "/remarks", `{"question":4,"text":"x"}`, 403)
+	ask(c.token(bob, "see", 0, 1), "POST", "/remarks", `{"question":2,"text":"x"}`, 403)
 	assert.Len(t, ask(c.token(bob, "see", 0, 1), "GET", "/remarks", "", 200).Threads, 1)
 	assert.Equal(t, "remark beside tenure opened again", strings.Replace(c.trailOf(ada, path+"/trail?what=trail.remark").Entries[0].Text, "written", "opened again", 1))
 	assert.Empty(t, ask(ada, "DELETE", at, "", 200).Threads, "with its answers")

@@ -9,9 +9,6 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"widetally/core/study"
-	"widetally/internal/demo"
 )
 
 // A group's people have its role as long as they are in it; it owns nothing, and who keeps the accounts keeps the groups.
@@ -19,11 +16,7 @@ func TestGroups(t *testing.T) {
 	t.Parallel()
 	c := team(t)
 	root, ada, bob := c.joined("root@tally.example", true), c.joined("ada@tally.example", false), c.joined("bob@tally.example", false)
-	a, err := c.cases.People.SignedIn(t.Context(), strings.TrimPrefix(ada, "__Host-widetally="))
-	require.NoError(t, err)
-	st, err := demo.Make(study.WithActor(t.Context(), a.Actor()), c.cases)
-	require.NoError(t, err)
-	path := fmt.Sprintf("/studies/%d", st.ID)
+	path := c.owned(ada)
 	for _, k := range []struct {
 		cookie, method, path, body string
 		status                     int

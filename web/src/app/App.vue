@@ -41,7 +41,9 @@ watch(() => route.path, () => document.getElementById('page')?.focus({ preventSc
     <SignIn v-if="isSignedOut && !route.meta.open" />
     <div v-show="!isSignedOut || route.meta.open" class="frame" :class="{ guided: guideShown }">
       <PlaceRail v-if="!isLooking" @keys="keysShown = true" />
-      <aside v-else class="looking small soft" :aria-label="t('people.links.looking')" data-test="looking">{{ t('people.links.looking') }}</aside>
+      <aside v-else class="looking small soft" :aria-label="t('people.links.looking')" data-test="looking">
+        {{ t('people.links.looking') }}
+      </aside>
       <div class="place"><main v-if="notFetched" id="page" class="sheet" tabindex="-1"><NotFetched /></main><RouterView v-else-if="known || !isSignedOut || route.meta.open" /></div>
       <GuidePanel v-if="guideShown" />
     </div>

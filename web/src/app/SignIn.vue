@@ -42,15 +42,30 @@ async function byPasskey() {
     <TallyMark />
     <h1>{{ t('people.sign_in') }}</h1>
     <form @submit.prevent="signIn">
-      <v-text-field id="sign-in-email" ref="field" v-model="email" :label="t('people.email')" type="email" autocomplete="username" required />
-      <v-text-field id="sign-in-password" v-model="password" :label="t('people.password')" type="password" autocomplete="current-password" required />
+      <v-text-field id="sign-in-email"
+ref="field"
+v-model="email"
+:label="t('people.email')"
+type="email"
+autocomplete="username"
+required />
+      <v-text-field id="sign-in-password"
+v-model="password"
+:label="t('people.password')"
+type="password"
+autocomplete="current-password"
+required />
       <p v-if="error && isStopped(error)" role="alert">{{ t('people.passkeys.stopped') }}</p>
       <ErrorNote v-else-if="error" :error="error" />
       <p v-else-if="refused" role="alert" data-test="refused">{{ t(`people.refused.${refused}`, { name: institution }) }}</p>
       <v-btn type="submit" variant="flat" color="primary" :disabled="busy">{{ t('people.sign_in') }}</v-btn>
     </form>
-    <p v-if="hasPasskeys && knowsPasskeys"><button type="button" class="act" data-test="passkey" @click="byPasskey">{{ t('people.passkeys.by') }}</button></p>
-    <p v-if="institution"><a :href="api.institution(to)" data-test="institution">{{ t('people.by_institution', { name: institution }) }}</a></p>
+    <p v-if="hasPasskeys && knowsPasskeys">
+      <button type="button" class="act" data-test="passkey" @click="byPasskey">{{ t('people.passkeys.by') }}</button>
+    </p>
+    <p v-if="institution">
+      <a :href="api.institution(to)" data-test="institution">{{ t('people.by_institution', { name: institution }) }}</a>
+    </p>
     <p class="soft small">{{ t('people.no_account') }}</p>
   </main>
 </template>

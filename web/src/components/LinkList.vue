@@ -50,7 +50,13 @@ async function end(id: string) {
     </table>
     <form class="make" @submit.prevent="make">
       <v-select v-model="shows" :items="links.shows.map((value) => ({ value, title: t(`people.links.${value}`) }))" :label="t('people.links.shows')" data-test="link-shows" />
-      <v-text-field v-model="days" :label="t('people.links.days')" type="number" min="1" max="366" required class="days" />
+      <v-text-field v-model="days"
+:label="t('people.links.days')"
+type="number"
+min="1"
+max="366"
+required
+class="days" />
       <button type="submit" class="act" data-test="link-make">{{ t('people.links.make') }}</button>
     </form>
     <p v-if="made" role="status">{{ t('people.links.made') }} <code data-test="link">{{ made }}</code></p>

@@ -32,7 +32,8 @@ async function act(done: () => ReturnType<typeof api.writeRemark>) {
 }
 async function write(text: string) {
   const to = writing.value ?? 0
-  if (await act(() => api.writeRemark(props.study, { question: props.question, analysis: props.analysis ?? 0, to, text }))) writing.value = null
+  const remark = { question: props.question, analysis: props.analysis ?? 0, to, text }
+  if (await act(() => api.writeRemark(props.study, remark))) writing.value = null
 }
 </script>
 
@@ -50,7 +51,11 @@ async function write(text: string) {
       <div v-for="r in list" :key="r.id" class="thread" data-test="remark">
         <p v-for="(one, i) in [r, ...r.answers]" :key="one.id" :class="{ answer: i }">
           <b>{{ one.author }}</b> <span class="when">{{ moment(one.at) }}</span><br />{{ one.text }}
-          <button v-if="one.mine" type="button" class="act quiet" :aria-label="t('remark.delete_of', { name: one.author })" @click="act(() => api.deleteRemark(study, one.id))">{{ t('remark.delete') }}</button>
+          <button v-if="one.mine"
+type="button"
+class="act quiet"
+:aria-label="t('remark.delete_of', { name: one.author })"
+@click="act(() => api.deleteRemark(study, one.id))">{{ t('remark.delete') }}</button>
         </p>
         <p v-if="r.resolved" class="when">{{ t('remark.resolved', { name: r.resolved }) }}</p>
         <RemarkForm v-if="writing === r.id" @write="write" @cancel="writing = null" />
@@ -61,7 +66,11 @@ async function write(text: string) {
       </div>
     </component>
     <RemarkForm v-if="writing === 0" @write="write" @cancel="writing = null" />
-    <button v-else type="button" class="act offered" data-test="remark-add" @click="writing = 0">{{ t('remark.add') }}</button>
+    <button v-else
+type="button"
+class="act offered"
+data-test="remark-add"
+@click="writing = 0">{{ t('remark.add') }}</button>
     <ErrorNote v-if="error" :error="error" />
   </div>
 </template>

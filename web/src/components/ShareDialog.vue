@@ -18,7 +18,10 @@ const members = ref<Members | null>(null)
 const accounts = ref<Account[]>([])
 const groups = ref<AccountGroup[]>([])
 /** Those that have no role yet. */
-const further = computed(() => groups.value.filter((g) => !members.value?.groups.some((r) => r.group === g.id)).map((g) => ({ value: g.id, title: g.name })))
+const further = computed(() => {
+  const there = members.value?.groups ?? []
+  return groups.value.filter((g) => !there.some((r) => r.group === g.id)).map((g) => ({ value: g.id, title: g.name }))
+})
 const email = ref('')
 const role = ref<Role>('analyst')
 const { error, attempt } = useAttempt()
@@ -90,9 +93,18 @@ const nothing = { value: '' as Role | '', title: t('people.roles.none') }
           </tbody>
         </table>
         <form v-if="members.owns" class="add" @submit.prevent="add">
-          <v-text-field v-model="email" :label="t('people.email')" type="email" required list="share-accounts" data-test="share-email" />
+          <v-text-field v-model="email"
+:label="t('people.email')"
+type="email"
+required
+list="share-accounts"
+data-test="share-email" />
           <datalist id="share-accounts"><option v-for="a in accounts" :key="a.email" :value="a.email">{{ a.name }}</option></datalist>
-          <v-select v-model="role" :items="named(members.roles)" :aria-label="t('people.role')" data-test="share-role" class="role" />
+          <v-select v-model="role"
+:items="named(members.roles)"
+:aria-label="t('people.role')"
+data-test="share-role"
+class="role" />
           <button type="submit" class="act" data-test="share-add">{{ t('people.add') }}</button>
         </form>
         <v-select

@@ -13,8 +13,12 @@ const emit = defineEmits<{ step: [which: 'undo' | 'redo', edit: number] }>()
 const { t } = useI18n()
 type Step = 'undo' | 'redo'
 const session = useSession()
-const steps = computed(() => (session.may.ask ? (['undo', 'redo'] as const) : []).flatMap((step) => (props[step] ? [{ step, edit: props[step] }] : [])))
-const of = (step: Step, e: Edit) => (e.author ? t(`history.${step}_of`, { text: e.text, author: e.author }) : t(`history.${step}`, { text: e.text }))
+const steps = computed(() => {
+  const all = session.may.ask ? (['undo', 'redo'] as const) : []
+  return all.flatMap((step) => (props[step] ? [{ step, edit: props[step] }] : []))
+})
+const of = (step: Step, e: Edit) =>
+  e.author ? t(`history.${step}_of`, { text: e.text, author: e.author }) : t(`history.${step}`, { text: e.text })
 const asked = ref<Step | null>(null)
 watch(() => [props.undo?.id, props.redo?.id], () => (asked.value = null))
 function press(step: Step, e: Edit) {
@@ -27,7 +31,8 @@ function press(step: Step, e: Edit) {
 <template>
   <span v-if="steps.length" class="steps">
     <template v-for="{ step, edit } in steps" :key="step">
-      <span v-if="asked === step" class="ask" role="status" data-test="undo-ask">{{ t(`history.${step}_ask`, { author: edit.author, text: edit.text }) }}
+      <span v-if="asked === step" class="ask" role="status" data-test="undo-ask">
+        {{ t(`history.${step}_ask`, { author: edit.author, text: edit.text }) }}
         <button type="button" class="act" data-test="undo-yes" @click="press(step, edit)">{{ t('history.yes') }}</button>
         <button type="button" class="act" @click="asked = null">{{ t('history.leave') }}</button></span>
       <button

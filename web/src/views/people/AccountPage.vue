@@ -67,8 +67,18 @@ async function invite() {
       </table>
       <h2>{{ t('people.change_password') }}</h2>
       <form class="invite" @submit.prevent="change">
-        <v-text-field id="present-password" v-model="present" :label="t('people.present')" type="password" autocomplete="current-password" required />
-        <v-text-field id="new-password" v-model="fresh" :label="t('people.new')" type="password" autocomplete="new-password" required />
+        <v-text-field id="present-password"
+v-model="present"
+:label="t('people.present')"
+type="password"
+autocomplete="current-password"
+required />
+        <v-text-field id="new-password"
+v-model="fresh"
+:label="t('people.new')"
+type="password"
+autocomplete="new-password"
+required />
         <v-btn type="submit" variant="flat" color="primary" data-test="change-password">{{ t('people.change') }}</v-btn>
       </form>
       <ErrorNote v-if="unchanged" :error="unchanged" />
@@ -83,7 +93,11 @@ async function invite() {
             <tr v-for="a in known.accounts" :key="a.email">
               <th scope="row" class="agent">{{ a.name }} <span class="soft">{{ a.email }}</span></th>
               <td class="soft">{{ a.administrator ? t('people.keeps') : '' }}</td>
-              <td><button v-if="a.email !== who.email" type="button" class="act" :aria-label="t('people.close_of', { name: a.name })" @click="attemptClose(() => api.closeAccount(a.email, true))">{{ t('people.close') }}</button></td>
+              <td><button v-if="a.email !== who.email"
+type="button"
+class="act"
+:aria-label="t('people.close_of', { name: a.name })"
+@click="attemptClose(() => api.closeAccount(a.email, true))">{{ t('people.close') }}</button></td>
             </tr>
           </tbody>
         </table>
@@ -91,8 +105,16 @@ async function invite() {
         <GroupList />
         <h2>{{ t('people.invite') }}</h2>
         <form class="invite" @submit.prevent="invite">
-          <v-text-field v-model="name" :label="t('people.name')" required maxlength="120" data-test="invite-name" />
-          <v-text-field v-model="email" :label="t('people.email')" type="email" required data-test="invite-email" />
+          <v-text-field v-model="name"
+:label="t('people.name')"
+required
+maxlength="120"
+data-test="invite-name" />
+          <v-text-field v-model="email"
+:label="t('people.email')"
+type="email"
+required
+data-test="invite-email" />
           <v-btn type="submit" variant="flat" color="primary" data-test="invite">{{ t('people.make_link') }}</v-btn>
         </form>
         <ErrorNote v-if="uninvited" :error="uninvited" />

@@ -41,7 +41,11 @@ async function keep() {
     </tbody>
   </table>
   <form class="make" @submit.prevent="keep">
-    <v-text-field v-model="name" :label="t('people.groups.name')" required maxlength="120" data-test="group-name" />
+    <v-text-field v-model="name"
+:label="t('people.groups.name')"
+required
+maxlength="120"
+data-test="group-name" />
     <v-text-field v-model="emails" :label="t('people.groups.emails')" data-test="group-emails" />
     <v-btn type="submit" variant="flat" color="primary" data-test="group-keep">{{ t(editing ? 'people.groups.keep' : 'people.groups.make') }}</v-btn>
   </form>

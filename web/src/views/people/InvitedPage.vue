@@ -34,7 +34,12 @@ async function accept() {
     <form v-else-if="invited" @submit.prevent="accept">
       <h1>{{ t('people.welcome', { name: invited.name }) }}</h1>
       <p class="soft">{{ t('people.choose_password', { email: invited.email }) }}</p>
-      <v-text-field id="invited-password" v-model="password" :label="t('people.password')" type="password" autocomplete="new-password" required />
+      <v-text-field id="invited-password"
+v-model="password"
+:label="t('people.password')"
+type="password"
+autocomplete="new-password"
+required />
       <ErrorNote v-if="error" :error="error" />
       <v-btn type="submit" variant="flat" color="primary">{{ t('people.begin') }}</v-btn>
     </form>

@@ -35,7 +35,11 @@ async function make() {
     </tbody>
   </table>
   <form v-if="knowsPasskeys" class="make" @submit.prevent="make">
-    <v-text-field v-model="name" :label="t('people.passkeys.name')" required maxlength="120" data-test="passkey-name" />
+    <v-text-field v-model="name"
+:label="t('people.passkeys.name')"
+required
+maxlength="120"
+data-test="passkey-name" />
     <v-btn type="submit" variant="flat" color="primary" data-test="passkey-make">{{ t('people.passkeys.make') }}</v-btn>
   </form>
 </template>

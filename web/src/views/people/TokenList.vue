@@ -41,9 +41,18 @@ async function make() {
     </tbody>
   </table>
   <form class="make" @submit.prevent="make">
-    <v-text-field v-model="name" :label="t('people.tokens.for')" required maxlength="120" data-test="token-name" />
+    <v-text-field v-model="name"
+:label="t('people.tokens.for')"
+required
+maxlength="120"
+data-test="token-name" />
     <v-select v-if="data" v-model="scope" :items="data.scopes.map((value) => ({ value, title: t(`people.scopes.${value}`) }))" :label="t('people.tokens.may')" />
-    <v-text-field v-model="days" :label="t('people.tokens.days')" type="number" min="1" max="366" required />
+    <v-text-field v-model="days"
+:label="t('people.tokens.days')"
+type="number"
+min="1"
+max="366"
+required />
     <v-btn type="submit" variant="flat" color="primary" data-test="token-make">{{ t('people.tokens.make') }}</v-btn>
   </form>
   <p v-if="secret" role="status">{{ t('people.tokens.once') }} <code data-test="token-secret">{{ secret }}</code></p>

@@ -21,7 +21,12 @@ const kind = ref('')
 const actor = ref('')
 const from = ref('')
 const to = ref('')
-const wanted = computed(() => ({ ...(kind.value && { what: kind.value }), ...(actor.value && { actor: actor.value }), ...(from.value && { from: from.value }), ...(to.value && { to: to.value }) }))
+const wanted = computed(() => ({
+  ...(kind.value && { what: kind.value }),
+  ...(actor.value && { actor: actor.value }),
+  ...(from.value && { from: from.value }),
+  ...(to.value && { to: to.value }),
+}))
 const { data, error, run } = useLoad(() => [study ?? 0, 'trail', wanted.value], (signal) => api.trail(study, wanted.value, signal))
 
 /** Those before, which are asked for one page after the other. */
@@ -39,7 +44,8 @@ async function before() {
 const people = ref<Map<string, string>>(new Map())
 watch(entries, (list) => list.forEach((e) => people.value.set(e.actor, e.name)))
 const whoever = computed(() => [{ value: '', title: t('trail.who_any') }, ...[...people.value].map(([value, title]) => ({ value, title }))])
-const kinds = computed(() => ['', 'history', 'trail.left', 'trail.looked', 'trail.shared', 'trail.undone'].map((value) => ({ value, title: t(`trail.kinds.${value || 'any'}`) })))
+const known = ['', 'history', 'trail.left', 'trail.looked', 'trail.shared', 'trail.undone']
+const kinds = computed(() => known.map((value) => ({ value, title: t(`trail.kinds.${value || 'any'}`) })))
 const { error: unwritten, take } = useDownload()
 </script>
 
@@ -51,7 +57,11 @@ const { error: unwritten, take } = useDownload()
   <main id="page" class="sheet" tabindex="-1">
     <p class="soft">{{ t('trail.note') }}</p>
     <form class="wanted" @submit.prevent>
-      <v-select v-if="study !== null" v-model="kind" :items="kinds" :label="t('trail.kind')" data-test="trail-kind" />
+      <v-select v-if="study !== null"
+v-model="kind"
+:items="kinds"
+:label="t('trail.kind')"
+data-test="trail-kind" />
       <v-select v-model="actor" :items="whoever" :label="t('trail.who')" data-test="trail-who" />
       <v-text-field v-model="from" :label="t('trail.from')" type="date" />
       <v-text-field v-model="to" :label="t('trail.to')" type="date" />
@@ -77,7 +87,11 @@ const { error: unwritten, take } = useDownload()
         </tr>
       </tbody>
     </table>
-    <button v-if="more" type="button" class="act" data-test="trail-more" @click="before">{{ t('trail.more') }}</button>
+    <button v-if="more"
+type="button"
+class="act"
+data-test="trail-more"
+@click="before">{{ t('trail.more') }}</button>
   </main>
 </template>
 

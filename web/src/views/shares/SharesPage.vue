@@ -149,8 +149,16 @@ const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).
         >{{ o.title }}</button> <span class="soft small">{{ published(o.updated) }}</span></li>
       </ul>
     </template>
-    <TableTake v-if="fromTable && way !== 'type'" :key="table || String(file?.size)" :load="fromTable" @take="take" @cancel="open('')" />
-    <SetForm v-if="way === 'type' && !editing" :start="start" :busy="busy" @save="save" @cancel="open('')" />
+    <TableTake v-if="fromTable && way !== 'type'"
+:key="table || String(file?.size)"
+:load="fromTable"
+@take="take"
+@cancel="open('')" />
+    <SetForm v-if="way === 'type' && !editing"
+:start="start"
+:busy="busy"
+@save="save"
+@cancel="open('')" />
 
     <p v-if="!sets.length && !loading" class="lead">{{ t('shares.empty') }}</p>
     <article v-for="s in sets" :key="s.id" class="set" data-test="share-set">
@@ -160,7 +168,11 @@ const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).
       <p v-if="s.note" class="soft small">{{ s.note }}</p>
       <p class="acts small">
         <span class="soft">{{ t('shares.version', { n: s.version, date: moment(s.at) }) }}</span>
-        <a v-if="s.link" class="act" :href="s.link" rel="noreferrer noopener" target="_blank">{{ t('shares.link') }}</a>
+        <a v-if="s.link"
+class="act"
+:href="s.link"
+rel="noreferrer noopener"
+target="_blank">{{ t('shares.link') }}</a>
         <button
           type="button"
           class="act"
@@ -176,10 +188,18 @@ const figures = (s: ShareSet) => s.answers.map((a) => `${a.label} ${a.figure}`).
           data-test="set-versions"
           @click="showVersions(s)"
         >{{ t('shares.versions') }}</button>
-        <button v-if="who" type="button" class="act" data-test="set-share" @click="sharing = { kind: 'set', id: s.id, name: s.title }">{{ t('people.share') }}</button>
+        <button v-if="who"
+type="button"
+class="act"
+data-test="set-share"
+@click="sharing = { kind: 'set', id: s.id, name: s.title }">{{ t('people.share') }}</button>
         <button type="button" class="act" data-test="set-delete" @click="remove(s)">{{ t('shares.delete') }}</button>
       </p>
-      <SetForm v-if="editing === s.id" :start="s" :busy="busy" @save="save" @cancel="editing = 0" />
+      <SetForm v-if="editing === s.id"
+:start="s"
+:busy="busy"
+@save="save"
+@cancel="editing = 0" />
       <ul v-if="versions?.id === s.id" class="small soft">
         <li
           v-for="v in versions.sets"

@@ -110,7 +110,12 @@ const { writing, percent, error: unwritten, take, stop } = useDownload()
           </tr>
         </tbody>
       </table>
-      <ShareDialog v-if="sharing" :of="{ kind: 'study', id: sharing.id, name: sharing.name }" :model-value="true" @update:model-value="sharing = null" />
+      <ShareDialog
+        v-if="sharing"
+        :of="{ kind: 'study', id: sharing.id, name: sharing.name }"
+        :model-value="true"
+        @update:model-value="sharing = null"
+      />
       <p class="start">
         <v-btn to="/intake" variant="flat" color="primary">{{ t('studies.start') }}</v-btn>
         <span class="soft small">{{ t('studies.start_note') }}</span>
