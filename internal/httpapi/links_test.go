@@ -74,7 +74,7 @@ func TestLinksToLookAt(t *testing.T) {
 	for _, at := range []string{"/codebook", "/report", "/responses", "/file", "/history", "/trail", "/members", "/links", "/claims", "/questions/4/table", "/files/1", "/recipe", "/check"} {
 		body(visitor, "GET", path+at, "", 403)
 	}
-	for _, at := range []string{"/studies", "/accounts", "/sessions", "/shares", "/tokens", second+"/topline", fmt.Sprintf("/studies/%d1/topline", first.ID)} {
+	for _, at := range []string{"/studies", "/accounts", "/sessions", "/shares", "/tokens", second + "/topline", fmt.Sprintf("/studies/%d1/topline", first.ID)} {
 		body(visitor, "GET", at, "", 403)
 	}
 	for _, at := range []string{"/analyses", "/undo", "/members", "/subgroups/count", "/arrivals?name=a.csv"} {
