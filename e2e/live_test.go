@@ -1,7 +1,9 @@
 package e2e
 
 import (
+	"log/slog"
 	"strings"
+	"sync/atomic"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -15,6 +17,7 @@ import (
 	"widetally/internal/httpapi"
 	"widetally/internal/mariadb/mariadbtest"
 	"widetally/internal/service"
+	"widetally/internal/testroom"
 	"widetally/web"
 )
 
@@ -135,3 +138,45 @@ func TestTwoBrowsersLive(t *testing.T) {
 	rutAt.gone("[data-test=here] .one")
 	idaAt.forgive(403)
 }
+
+// The tabs of a browser share one connection: one of them listens and tells the others, also one that was opened later. At a computer
+// where nobody signs in pages are live, too.
+func TestTabsShareAConnection(t *testing.T) {
+	t.Parallel()
+	var listened atomic.Int64
+	address, cases, _ := serveTo(t, mariadbtest.Database(t), service.Options{}, web.Files(), func(_ string, c *httpapi.Config) {
+		c.Log = slog.New(slog.NewTextHandler(lines(func(line string) {
+			if strings.Contains(line, "path=/api/v1/live ") {
+				listened.Add(1)
+			}
+		}), nil))
+	})
+	made, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	first := open(t)
+	first.visit(address + "/studies/1")
+	first.sees("#q1", "Household number")
+	testroom.Await(t, "a connection", func() bool { return listened.Load() == 1 })
+	first.run(`void (window.second = open('/studies/1'))`)
+	first.await("the second tab", `second?.document.querySelector('#q1 h2')?.textContent.includes('Household number')`)
+	wording := func(text string) {
+		t.Helper()
+		book, err := cases.Codebooks.Codebook(t.Context(), made.ID)
+		require.NoError(t, err)
+		q := book.Questions[0]
+		require.NoError(t, cases.Codebooks.EditQuestion(t.Context(), made.ID, q.ID, q.Version, service.QuestionEdit{Wording: &text}))
+	}
+	wording("Seen in both tabs")
+	first.sees("#q1", "Seen in both tabs")
+	first.await("the other tab to hear of it", `second.document.querySelector('#q1').textContent.includes('Seen in both tabs')`)
+	assert.EqualValues(t, 1, listened.Load())
+	first.run(`second.close()`)
+	wording("Seen in the one that is left")
+	first.sees("#q1", "Seen in the one that is left")
+	assert.EqualValues(t, 1, listened.Load())
+}
+
+// lines hears each line that is written.
+type lines func(line string)
+
+func (l lines) Write(p []byte) (int, error) { l(string(p)); return len(p), nil }
