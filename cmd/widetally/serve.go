@@ -71,6 +71,7 @@ func serveCommand(withDemo bool) *cobra.Command {
 	c.Flags().StringVar(&reach.institution.Issuer, "institution", "", "the address of an institution by which people can sign in (OpenID Connect), such as https://id.fernmouth.example")
 	c.Flags().StringVar(&reach.institution.Name, "institution-name", "", "what people call it; its address where it is left out")
 	c.Flags().StringVar(&reach.institution.ClientID, "institution-client", "widetally", "the id by which it knows this application; its key is read from WIDETALLY_INSTITUTION_KEY")
+	c.Flags().StringVar(&reach.operations, "operations", "", "address such as 127.0.0.1:9420 at which /health, /ready and /metrics tell how it is; nobody signs in there")
 	c.Flags().IntVar(&memory, "memory", usualMemory, "MB of memory that the application may take, the database server not counted")
 	return c
 }
@@ -87,6 +88,8 @@ type reached struct {
 	certificate, key string
 	// institution is one by which people can sign in; its issuer is "" where there is none.
 	institution institution.Settings
+	// operations is the address at which it is told how the application is; "" for nowhere.
+	operations string
 	// team has the demo begin with a few people who sign in at its own address.
 	team bool
 }
@@ -144,7 +147,7 @@ func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo boo
 	if err != nil {
 		return err
 	}
-	cases, gone, closeAll, err := open(ctx, words.First(), data, tables, memory)
+	cases, kept, gone, closeAll, err := openKept(ctx, words.First(), data, tables, memory)
 	if err != nil {
 		return err
 	}
@@ -190,7 +193,11 @@ func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo boo
 		return err
 	}
 	log := slog.New(slog.NewTextHandler(os.Stderr, nil))
-	app := httpapi.New(httpapi.Config{Places: cases, Words: words, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), Origins: reach.origins, Institution: reach.by(), Proxies: reach.proxies, AnswerBytes: memory << 20 / 32, Log: log})
+	metrics, err := tellOperations(ctx, reach.operations, cases, kept)
+	if err != nil {
+		return err
+	}
+	app := httpapi.New(httpapi.Config{Places: cases, Words: words, Web: web.Files(), Charts: web.Charts(), Hosts: strings.Fields(os.Getenv("WIDETALLY_HOSTS")), Origins: reach.origins, Institution: reach.by(), Metrics: metrics, Proxies: reach.proxies, AnswerBytes: memory << 20 / 32, Log: log})
 	served := make(chan error, 1)
 	go func() { served <- app.Listener(listener, fiber.ListenConfig{DisableStartupMessage: true}) }()
 	if len(reach.origins) > 0 {
@@ -219,18 +226,24 @@ func serve(c *cobra.Command, addr, data, tables string, memory int, withDemo boo
 // open opens what is kept in a folder: the use cases, which take so many MB of memory, a
 // channel that is closed if the database ends, and what closes all.
 func open(ctx context.Context, words *i18n.Catalogue, data, tables string, memory int) (cases *service.Places, gone <-chan struct{}, closeAll func(), err error) {
+	cases, _, gone, closeAll, err = openKept(ctx, words, data, tables, memory)
+	return cases, gone, closeAll, err
+}
+
+// openKept does so for who asks the store how it is, too.
+func openKept(ctx context.Context, words *i18n.Catalogue, data, tables string, memory int) (cases *service.Places, kept *store.Store, gone <-chan struct{}, closeAll func(), err error) {
 	dsn, gone, stopDatabase, err := database(ctx, data)
 	if errors.Is(err, mariadb.ErrInUse) {
 		where, _ := os.ReadFile(filepath.Join(data, "address"))
-		return nil, nil, nil, fmt.Errorf("%w; it is at %s", err, strings.TrimSpace(string(where)))
+		return nil, nil, nil, nil, fmt.Errorf("%w; it is at %s", err, strings.TrimSpace(string(where)))
 	}
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, nil, nil, nil, err
 	}
-	kept, err := store.Open(ctx, dsn)
+	kept, err = store.Open(ctx, dsn)
 	if err != nil {
 		stopDatabase()
-		return nil, nil, nil, err
+		return nil, nil, nil, nil, err
 	}
 	closeAll = func() {
 		if cases != nil {
@@ -248,9 +261,9 @@ func open(ctx context.Context, words *i18n.Catalogue, data, tables string, memor
 	}
 	if err != nil {
 		closeAll()
-		return nil, nil, nil, err
+		return nil, nil, nil, nil, err
 	}
-	return cases, gone, closeAll, nil
+	return cases, kept, gone, closeAll, nil
 }
 
 // database returns the address of the database, a channel closed if its server

@@ -1,6 +1,7 @@
 package httpapi
 
 import (
+	"context"
 	"fmt"
 	"io"
 	"log/slog"
@@ -15,6 +16,7 @@ import (
 	"github.com/stretchr/testify/require"
 	"github.com/valyala/fasthttp"
 
+	"widetally/internal/operations"
 	"widetally/internal/service"
 )
 
@@ -103,4 +105,21 @@ func TestPagesAreRememberedUntilAChange(t *testing.T) {
 	c.step(st, "undo", 200)
 	assert.NotContains(t, small(), "Which ward?")
 	assert.NotEqual(t, first, plain(), "what can be done again is told")
+}
+
+// What is answered is counted by the pattern of its address: no number of a study stands in it.
+func TestAnswersAreCountedByRoute(t *testing.T) {
+	t.Parallel()
+	m := operations.New(nil)
+	c := newClientWith(t, service.Options{}, func(c *Config) { c.Metrics = m })
+	st := c.begin("ward,use\nHarbour,yes\nFenside,no\n")
+	c.call("GET", st+"/topline", "", 200)
+	c.call("GET", "/studies/99999/topline", "", 404)
+	c.send("GET", "/api/v1/nowhere/1234567", "")
+	w := httptest.NewRecorder()
+	m.Handler(func(context.Context) error { return nil }).ServeHTTP(w, httptest.NewRequest("GET", "/metrics", nil))
+	assert.Contains(t, w.Body.String(), `widetally_requests_total{method="GET",route="/api/v1/studies/:study/topline",status="200"} 1`)
+	assert.Contains(t, w.Body.String(), `widetally_requests_total{method="GET",route="/api/v1/studies/:study/topline",status="404"} 1`)
+	assert.NotContains(t, w.Body.String(), "1234567")
+	assert.NotContains(t, w.Body.String(), "99999")
 }

@@ -26,6 +26,7 @@ import (
 	"widetally/internal/chart"
 	"widetally/internal/i18n"
 	"widetally/internal/institution"
+	"widetally/internal/operations"
 	"widetally/internal/service"
 )
 
@@ -56,6 +57,8 @@ type Config struct {
 	// Origins are the addresses at which the application is reached by others, such as
 	// https://tally.example; where there are any, people sign in, and it is reached under these alone.
 	Origins []string
+	// Metrics count what is answered; nil where nobody reads them.
+	Metrics *operations.Metrics
 	// Institution signs people in; nil where none does.
 	Institution *institution.Institution
 	// AnswerBytes bounds the answers kept in memory; 0 means 64 MB.
@@ -96,6 +99,7 @@ type application struct {
 	institution *institution.Institution
 	proxied     bool // by proxies that are believed
 	log         *slog.Logger
+	metrics     *operations.Metrics
 	// patience is how long a connection may stand still.
 	patience time.Duration
 	heavy    *semaphore.Weighted // the computations that go on, at most heavyAtOnce
@@ -123,7 +127,7 @@ func New(c Config) *fiber.App {
 		s.hosts[strings.ToLower(h)] = true
 	}
 	s.origins, s.proxied = map[string]bool{}, len(c.Proxies) > 0
-	s.institution = c.Institution
+	s.institution, s.metrics = c.Institution, c.Metrics
 	for _, text := range c.Origins {
 		if at, ok := Origin(text); ok {
 			s.origins[at], s.signIn = true, true
@@ -254,6 +258,7 @@ func (s *server) logged(c fiber.Ctx) error {
 			return err
 		}
 	}
+	s.metrics.Answered(c.Route().Path, c.Method(), c.Response().StatusCode(), time.Since(start))
 	if strings.HasPrefix(c.Path(), "/api/") {
 		s.log.Info("request", "method", c.Method(), "path", c.Path(), "status", c.Response().StatusCode(), "ms", time.Since(start).Milliseconds(), "by", study.ActorOf(c.Context()).ID, "id", requestid.FromContext(c))
 	}

@@ -56,6 +56,13 @@ func newLive(b *base, s liveRows) *Live {
 // Close ends all watching.
 func (s *Live) Close() { s.once.Do(func() { close(s.closed) }) }
 
+// Watching is how many browsers watch at this process.
+func (s *Live) Watching() int {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.watching
+}
+
 // Closed is closed when watching ends for everybody.
 func (s *Live) Closed() <-chan struct{} { return s.closed }
 

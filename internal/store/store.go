@@ -80,6 +80,26 @@ func connected(c *driver.Config, most int) (*gorm.DB, *sql.DB, error) {
 	return db, pool, nil
 }
 
+// Ready is nil where the database answers.
+func (s *Store) Ready(ctx context.Context) error {
+	pool, err := s.db.DB()
+	if err == nil {
+		err = pool.PingContext(ctx)
+	}
+	return translate(err)
+}
+
+// Pools are the pools of connections, by name.
+func (s *Store) Pools() map[string]*sql.DB {
+	out := map[string]*sql.DB{}
+	for name, db := range map[string]*gorm.DB{"main": s.db, "bulk": s.bulk} {
+		if pool, err := db.DB(); err == nil {
+			out[name] = pool
+		}
+	}
+	return out
+}
+
 // Close gives the connections back.
 func (s *Store) Close() error {
 	var errs []error

@@ -365,3 +365,17 @@ func TestTheTrailBreaksWhereItIsTouched(t *testing.T) {
 	require.NoError(t, fault)
 	assert.EqualValues(t, 22, n)
 }
+
+// Whether the database answers is told as it is at the moment.
+func TestReady(t *testing.T) {
+	t.Parallel()
+	s, err := Open(ctx, mariadbtest.Database(t))
+	require.NoError(t, err)
+	require.NoError(t, s.Ready(ctx))
+	assert.Len(t, s.Pools(), 2)
+	ended, stop := context.WithCancel(ctx)
+	stop()
+	require.Error(t, s.Ready(ended))
+	require.NoError(t, s.Close())
+	require.Error(t, s.Ready(ctx))
+}
