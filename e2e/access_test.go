@@ -10,6 +10,7 @@ import (
 	"testing"
 
 	"github.com/chromedp/cdproto/emulation"
+	cdp "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -260,6 +261,9 @@ func TestTwoTabsCannotOverwriteEachOther(t *testing.T) {
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
+	// One that hears nothing of others, since its connection is gone.
+	_, err = chromedp.Call(p.ctx, cdp.AddScriptToEvaluateOnNewDocument, cdp.AddScriptToEvaluateOnNewDocumentParams{Source: `window.EventSource = class { addEventListener() {} close() {} }`})
+	require.NoError(t, err)
 	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
 	p.sees("#q8 .tally", "Yes")
 	// Another tab renames an answer behind this one's back.

@@ -32,6 +32,9 @@ func mysqlConfig(dsn string) (*driver.Config, error) {
 	c.ParseTime = true
 	c.Collation = "utf8mb4_bin"
 	c.MaxAllowedPacket = 64 << 20
+	// Values are put into the statement, quoted by the driver: what a node of a cluster ends during a prepared
+	// SELECT goes unreported, and a statement takes one round instead of three.
+	c.InterpolateParams = true
 	// Matched rows, so that an edit that changes nothing is not held for stale.
 	c.ClientFoundRows = true
 	return c, nil

@@ -53,6 +53,7 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	// answers that is sent in letters is one to it: that takes longer than storing it.
 	c = c.Clone()
 	c.Collation = "binary"
+	c.InterpolateParams = false // columns would be sent as letters, each of which may have to be quoted
 	if s.bulk, _, err = connected(c, mostBulkConnections); err != nil {
 		return nil, errors.Join(err, s.Close())
 	}
