@@ -58,8 +58,14 @@ type listener struct {
 	ctx     context.Context
 	who     study.Actor
 	told    map[uint64]liveDTO
-	sees    map[uint64]bool
+	sees    map[uint64]sees
 	checked time.Time
+}
+
+// sees is whether somebody sees a study, asked when it had a revision: who shares it counts that up.
+type sees struct {
+	is       bool
+	revision uint64
 }
 
 // live tells what becomes of the studies that somebody may see, as server-sent events.
@@ -88,7 +94,7 @@ func (s *server) live(c fiber.Ctx) error {
 						return
 					}
 				}
-				l.checked, l.sees = time.Now(), map[uint64]bool{}
+				l.checked, l.sees = time.Now(), map[uint64]sees{}
 			}
 			now, next := s.Live.Now()
 			if now != nil {
@@ -124,12 +130,12 @@ func (l *listener) news(now *service.Now) (out []liveDTO) {
 			continue
 		}
 		before, known := l.told[id]
-		sees, asked := l.sees[id]
-		if !asked || before.Revision != now.Revisions[id] {
-			sees = l.s.Live.Sees(l.ctx, id)
-			l.sees[id] = sees
+		seen, asked := l.sees[id]
+		if !asked || seen.revision != now.Revisions[id] {
+			seen = sees{l.s.Live.Sees(l.ctx, id), now.Revisions[id]}
+			l.sees[id] = seen
 		}
-		if !sees {
+		if !seen.is {
 			if known && !before.Gone {
 				out = append(out, l.tell(liveDTO{Study: id, Gone: true, Here: []hereDTO{}}))
 			}

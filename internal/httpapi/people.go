@@ -90,7 +90,9 @@ func (s *server) whoIs(c fiber.Ctx) (study.Actor, error) {
 		return s.People.ByToken(c.Context(), secret)
 	}
 	account, err := s.People.SignedIn(c.Context(), c.Cookies(s.cookieName()))
-	if errors.Is(err, service.ErrSignedOut) && !open(c.Path()) || c.Path() == "/api/v1/session" && c.Method() == fiber.MethodGet && errors.Is(err, service.ErrSignedOut) {
+	// A link counts where one looks, and where it is asked who does; not where one signs in.
+	looks := !open(c.Path()) || c.Path() == "/api/v1/session" && c.Method() == fiber.MethodGet
+	if errors.Is(err, service.ErrSignedOut) && looks {
 		if l, linked := s.People.ByLink(c.Context(), c.Cookies(s.linkCookie())); linked == nil {
 			return l.Actor(), err
 		}

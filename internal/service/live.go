@@ -19,6 +19,7 @@ type Live struct {
 
 	mu       sync.Mutex
 	watching int
+	looking  bool
 	now      *Now
 	next     chan struct{} // closed as soon as there is another now
 	closed   chan struct{}
@@ -70,7 +71,9 @@ func (s *Live) Closed() <-chan struct{} { return s.closed }
 func (s *Live) Watch() (done func()) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if s.watching++; s.watching == 1 {
+	s.watching++
+	if !s.looking { // one that is about to end may look on
+		s.looking = true
 		go s.look()
 	}
 	return func() {
@@ -109,7 +112,7 @@ func (s *Live) look() {
 		}
 		s.mu.Lock()
 		if s.watching == 0 {
-			s.now = nil
+			s.now, s.looking = nil, false
 			s.mu.Unlock()
 			return
 		}

@@ -1,8 +1,11 @@
 package service
 
 import (
+	"context"
 	"strings"
+	"sync/atomic"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -67,4 +70,40 @@ func TestWatchingAcrossProcesses(t *testing.T) {
 	until("the study to go", func(n *Now) bool { return n.Revisions[st.ID] == 0 })
 	done()
 	testroom.Await(t, "the looking to end", func() bool { now, _ = here.Live.Now(); return now == nil })
+}
+
+// slowRows answer when they are let, and tell how many ask at once.
+type slowRows struct {
+	liveRows
+	let        chan struct{}
+	asked, now atomic.Int64
+	most       atomic.Int64
+}
+
+func (r *slowRows) Revisions(context.Context) (map[uint64]uint64, error) {
+	r.most.Store(max(r.most.Load(), r.now.Add(1)))
+	defer r.now.Add(-1)
+	r.asked.Add(1)
+	<-r.let
+	return nil, nil
+}
+
+func (r *slowRows) Presences(context.Context, time.Duration) ([]people.Presence, error) {
+	return nil, nil
+}
+
+// However quickly people come and go, one of a process looks for all of them.
+func TestOneLooksForAll(t *testing.T) {
+	t.Parallel()
+	rows := &slowRows{let: make(chan struct{})}
+	live := newLive(nil, rows)
+	defer live.Close()
+	for range 100 {
+		live.Watch()()
+	}
+	defer live.Watch()()
+	testroom.Await(t, "somebody to look", func() bool { return rows.asked.Load() > 0 })
+	close(rows.let)
+	testroom.Await(t, "them to look on", func() bool { return rows.asked.Load() > 2 })
+	assert.EqualValues(t, 1, rows.most.Load())
 }

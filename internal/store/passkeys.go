@@ -48,6 +48,9 @@ func (s *Store) EndPasskey(ctx context.Context, account uint64, id string) error
 	return translate(s.with(ctx).Delete(&passkeyRow{}, "account_id = ? AND id = ?", account, id).Error)
 }
 
+// mostChallenges bounds those that wait for an answer: anybody may ask for one.
+const mostChallenges = 10_000
+
 type challengeRow struct {
 	Hash      string `gorm:"primaryKey"`
 	Data      string
@@ -60,6 +63,13 @@ func (challengeRow) TableName() string { return "challenges" }
 func (s *Store) AddChallenge(ctx context.Context, hash, data string, until time.Time) error {
 	if err := s.with(ctx).Delete(&challengeRow{}, "expires_at < ?", now()).Error; err != nil {
 		return translate(err)
+	}
+	var open int64
+	if err := s.with(ctx).Model(&challengeRow{}).Count(&open).Error; err != nil {
+		return translate(err)
+	}
+	if open >= mostChallenges { // whoever asks for more than can be answered
+		return study.ErrBusy
 	}
 	return translate(s.with(ctx).Create(&challengeRow{hash, data, until.UTC()}).Error)
 }

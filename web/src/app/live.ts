@@ -8,7 +8,7 @@ import type { LiveEvent } from '@/api/client'
 
 import { queries } from './queries'
 import { useSession } from './session'
-import { who } from './who'
+import { findOut, isLooking, who } from './who'
 
 /** What somebody else did last, told for a while. */
 export const told = ref<{ study: number; by: string; what: string } | null>(null)
@@ -23,6 +23,9 @@ export const changing = (study: number, question: number) => othersIn(study).fil
 const later = new Map<number, LiveEvent>()
 const settle = 300
 
+/** The shelf tells of every study. */
+const shelf = () => void queries.invalidateQueries({ queryKey: ['studies', 0], exact: true })
+
 function hear(e: LiveEvent) {
   if (!e.gone) heardOf.add(e.study)
   here.set(e.study, e.here)
@@ -32,10 +35,11 @@ function hear(e: LiveEvent) {
 
 function bringUp() {
   if (isChanging()) return void setTimeout(bringUp, settle)
+  if (isComplete && later.size && !isLooking.value) shelf()
   for (const [id, e] of later) {
     if (e.gone || isOlder(id, e.revision)) {
       // What is typed stays where it is; only what was loaded is replaced.
-      void queries.invalidateQueries({ predicate: ({ queryKey: [of, study] }) => of === 'studies' && (study === id || study === 0) })
+      void queries.invalidateQueries({ predicate: ({ queryKey: [of, study] }) => of === 'studies' && study === id })
       if (e.by && e.what && useSession().studyId === id) tell({ study: id, by: e.by, what: e.what })
     }
   }
@@ -62,7 +66,9 @@ function pass(e: LiveEvent) {
 }
 /** After all was told: what a tab shows and was not told of is no longer there, or not for us. */
 const heardOf = new Set<number>()
+let isComplete = false
 function all() {
+  isComplete = true
   for (const study of shownStudies()) if (!heardOf.has(study)) hear({ study, revision: 0, gone: true, here: [] })
 }
 let leads = false
@@ -76,23 +82,36 @@ channel.onmessage = ({ data }: MessageEvent<LiveEvent | 'begin' | 'all'>) => {
 }
 
 const tryAgain = 3000
-/** Listens until the page is left. */
+/** Listens until the page is left, as whoever is signed in. */
 function listen(): Promise<void> {
   leads = true
+  let end = () => {}
   const open = () => {
-    if (isSignedOut.value) return void setTimeout(open, tryAgain)
+    end()
+    lasts.clear()
+    if (isSignedOut.value) return // begun anew by who signs in
     const events = new EventSource(api.live)
+    let again = 0
+    end = () => {
+      events.close()
+      clearTimeout(again)
+    }
     events.onmessage = (e: MessageEvent<string>) => pass(JSON.parse(e.data) as LiveEvent)
     events.addEventListener('all', () => {
       channel.postMessage('all')
       all()
     })
-    events.addEventListener('signed_out', () => (isSignedOut.value = true))
+    // The session of this connection has ended; another tab may have begun another one.
+    events.addEventListener('signed_out', () => {
+      end()
+      void findOut().then(open)
+    })
     events.onerror = () => {
       events.close()
-      setTimeout(open, tryAgain)
+      again = window.setTimeout(open, tryAgain)
     }
   }
+  watch([() => who.value?.id, isSignedOut], open)
   open()
   return new Promise(() => undefined)
 }
@@ -123,6 +142,11 @@ function say(again: boolean) {
 export function begin() {
   void (navigator.locks ? navigator.locks.request('widetally live', listen) : listen())
   channel.postMessage('begin')
+  watch(() => who.value?.id, () => {
+    for (const known of [here, later, heardOf]) known.clear()
+    told.value = null
+    isComplete = false
+  })
   const session = useSession()
   let soon = 0
   const moved = () => {

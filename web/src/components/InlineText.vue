@@ -59,7 +59,9 @@ const comeBack = () => void nextTick(() => trigger.value?.focus())
     @keydown.enter.prevent="finish(true, true)"
     @keydown.esc.stop="finish(false, true)"
     @blur="finish(true, false)"
-  /><span v-if="editing && meanwhile" class="meanwhile small" role="status" data-test="meanwhile">{{ text ? t('live.meanwhile', { text }) : t('live.meanwhile_empty') }}</span>
+  /><span v-if="editing && meanwhile" class="meanwhile small" role="status" data-test="meanwhile">{{
+    text ? t('live.meanwhile', { text }) : t('live.meanwhile_empty')
+  }}</span>
   <span v-if="!editing && (reading || !session.may.change)" class="plain">{{ text ? (shown ?? text) : '' }}</span>
   <button
     v-else-if="!editing"

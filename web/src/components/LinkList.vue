@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
@@ -16,6 +16,7 @@ const links = ref<Links | null>(null)
 const shows = ref<LinkKind>('report')
 const days = ref('30')
 const made = ref('')
+const kinds = computed(() => (links.value?.shows ?? []).map((value) => ({ value, title: t(`people.links.${value}`) })))
 const { error, attempt } = useAttempt()
 async function list() {
   const found = await attempt(() => api.links(props.study))
@@ -49,7 +50,7 @@ async function end(id: string) {
       </tbody>
     </table>
     <form class="make" @submit.prevent="make">
-      <v-select v-model="shows" :items="links.shows.map((value) => ({ value, title: t(`people.links.${value}`) }))" :label="t('people.links.shows')" data-test="link-shows" />
+      <v-select v-model="shows" :items="kinds" :label="t('people.links.shows')" data-test="link-shows" />
       <v-text-field v-model="days"
 :label="t('people.links.days')"
 type="number"

@@ -61,7 +61,12 @@ class="act quiet"
         <RemarkForm v-if="writing === r.id" @write="write" @cancel="writing = null" />
         <p v-else class="acts-of">
           <button type="button" class="act" data-test="remark-answer" @click="writing = r.id">{{ t('remark.answer') }}</button>
-          <button type="button" class="act" data-test="remark-resolve" @click="act(() => api.resolveRemark(study, r.id, !r.resolved))">{{ t(r.resolved ? 'remark.open' : 'remark.resolve') }}</button>
+          <button
+            type="button"
+            class="act"
+            data-test="remark-resolve"
+            @click="act(() => api.resolveRemark(study, r.id, !r.resolved))"
+          >{{ t(r.resolved ? 'remark.open' : 'remark.resolve') }}</button>
         </p>
       </div>
     </component>

@@ -7,6 +7,7 @@ import { useAttempt } from '@/composables/useAttempt'
 
 import ErrorNote from './ErrorNote.vue'
 import LinkList from './LinkList.vue'
+import RoleChoice from './RoleChoice.vue'
 
 import type { Account, AccountGroup, Members, Role, Shared } from '@/api/client'
 
@@ -39,7 +40,6 @@ async function add() {
   if (await share({ email: email.value }, role.value)) email.value = ''
 }
 const named = (roles: readonly Role[]) => roles.map((value) => ({ value: value as Role | '', title: t(`people.roles.${value}`) }))
-const nothing = { value: '' as Role | '', title: t('people.roles.none') }
 </script>
 
 <template>
@@ -52,42 +52,16 @@ const nothing = { value: '' as Role | '', title: t('people.roles.none') }
           <tbody>
             <tr v-for="m in members.members" :key="m.email">
               <th scope="row">{{ m.name }} <span class="soft">{{ m.email }}</span></th>
-              <td>
-                <v-select
-                  v-if="members.owns"
-                  :model-value="m.role"
-                  :items="[...named(members.roles), nothing]"
-                  :aria-label="t('people.role_of', { name: m.name })"
-                  @update:model-value="share({ email: m.email }, $event)"
-                />
-                <template v-else>{{ t(`people.roles.${m.role}`) }}</template>
-              </td>
+              <td><RoleChoice :role="m.role" :name="m.name" :members="members" person @choose="share({ email: m.email }, $event)" /></td>
             </tr>
             <tr v-for="g in members.groups" :key="g.group">
               <th scope="row">{{ g.name }} <span class="soft">{{ t('people.group') }}</span></th>
-              <td>
-                <v-select
-                  v-if="members.owns"
-                  :model-value="g.role"
-                  :items="[...named(members.roles.filter((r) => r !== 'owner')), nothing]"
-                  :aria-label="t('people.role_of', { name: g.name })"
-                  @update:model-value="share({ group: g.group }, $event)"
-                />
-                <template v-else>{{ t(`people.roles.${g.role}`) }}</template>
-              </td>
+              <td><RoleChoice :role="g.role" :name="g.name" :members="members" @choose="share({ group: g.group }, $event)" /></td>
             </tr>
             <tr>
               <th scope="row">{{ t('people.everybody') }}</th>
-              <td>
-                <v-select
-                  v-if="members.owns"
-                  :model-value="members.everybody"
-                  :items="[nothing, ...named(members.roles.filter((r) => r !== 'owner'))]"
-                  :aria-label="t('people.role_of', { name: t('people.everybody') })"
-                  data-test="share-everybody"
-                  @update:model-value="share({}, $event)"
-                />
-                <template v-else>{{ t(`people.roles.${members.everybody || 'none'}`) }}</template>
+              <td data-test="share-everybody">
+                <RoleChoice :role="members.everybody" :name="t('people.everybody')" :members="members" @choose="share({}, $event)" />
               </td>
             </tr>
           </tbody>

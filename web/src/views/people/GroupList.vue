@@ -34,9 +34,22 @@ async function keep() {
     <tbody>
       <tr v-for="g in data.groups" :key="g.id">
         <th scope="row">{{ g.name }}</th>
-        <td class="soft" :title="g.members.map((m) => m.name).join(', ')">{{ t('people.groups.members', { n: g.members.length }, g.members.length) }}</td>
-        <td><button type="button" class="act" :aria-label="`${t('people.groups.change')}: ${g.name}`" @click="edit(g)">{{ t('people.groups.change') }}</button></td>
-        <td><button type="button" class="act" :aria-label="`${t('people.groups.delete')}: ${g.name}`" @click="attempt(() => api.deleteGroup(g.id))">{{ t('people.groups.delete') }}</button></td>
+        <td class="soft" :title="g.members.map((m) => m.name).join(', ')">
+          {{ t('people.groups.members', { n: g.members.length }, g.members.length) }}
+        </td>
+        <td>
+          <button type="button" class="act" :aria-label="`${t('people.groups.change')}: ${g.name}`" @click="edit(g)">{{
+            t('people.groups.change')
+          }}</button>
+        </td>
+        <td>
+          <button
+            type="button"
+            class="act"
+            :aria-label="`${t('people.groups.delete')}: ${g.name}`"
+            @click="attempt(() => api.deleteGroup(g.id))"
+          >{{ t('people.groups.delete') }}</button>
+        </td>
       </tr>
     </tbody>
   </table>
@@ -47,7 +60,9 @@ required
 maxlength="120"
 data-test="group-name" />
     <v-text-field v-model="emails" :label="t('people.groups.emails')" data-test="group-emails" />
-    <v-btn type="submit" variant="flat" color="primary" data-test="group-keep">{{ t(editing ? 'people.groups.keep' : 'people.groups.make') }}</v-btn>
+    <v-btn type="submit" variant="flat" color="primary" data-test="group-keep">{{
+      t(editing ? 'people.groups.keep' : 'people.groups.make')
+    }}</v-btn>
   </form>
 </template>
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
@@ -18,6 +18,7 @@ const name = ref('')
 const scope = ref<TokenScope>('see')
 const days = ref('90')
 const secret = ref('')
+const scopes = computed(() => (data.value?.scopes ?? []).map((value) => ({ value, title: t(`people.scopes.${value}`) })))
 async function make() {
   const done = await attempt(() => api.addToken(name.value, scope.value, Number(days.value)))
   secret.value = done?.value.secret ?? ''
@@ -46,7 +47,7 @@ async function make() {
 required
 maxlength="120"
 data-test="token-name" />
-    <v-select v-if="data" v-model="scope" :items="data.scopes.map((value) => ({ value, title: t(`people.scopes.${value}`) }))" :label="t('people.tokens.may')" />
+    <v-select v-if="data" v-model="scope" :items="scopes" :label="t('people.tokens.may')" />
     <v-text-field v-model="days"
 :label="t('people.tokens.days')"
 type="number"

@@ -44,6 +44,7 @@ async function before() {
 const people = ref<Map<string, string>>(new Map())
 watch(entries, (list) => list.forEach((e) => people.value.set(e.actor, e.name)))
 const whoever = computed(() => [{ value: '', title: t('trail.who_any') }, ...[...people.value].map(([value, title]) => ({ value, title }))])
+const heads = ['number', 'at', 'who', 'via', 'what', 'seal']
 const known = ['', 'history', 'trail.left', 'trail.looked', 'trail.shared', 'trail.undone']
 const kinds = computed(() => known.map((value) => ({ value, title: t(`trail.kinds.${value || 'any'}`) })))
 const { error: unwritten, take } = useDownload()
@@ -65,7 +66,9 @@ data-test="trail-kind" />
       <v-select v-model="actor" :items="whoever" :label="t('trail.who')" data-test="trail-who" />
       <v-text-field v-model="from" :label="t('trail.from')" type="date" />
       <v-text-field v-model="to" :label="t('trail.to')" type="date" />
-      <button type="button" class="act" data-test="trail-file" @click="take(api.trailFile(study, wanted), 'trail.csv')">{{ t('trail.file') }}</button>
+      <button type="button" class="act" data-test="trail-file" @click="take(api.trailFile(study, wanted), 'trail.csv')">{{
+        t('trail.file')
+      }}</button>
     </form>
     <ErrorNote v-if="error" :error="error" :action="t('app.retry')" @act="run()" />
     <ErrorNote v-if="failed ?? unwritten" :error="(failed ?? unwritten)!" />
@@ -73,7 +76,7 @@ data-test="trail-kind" />
     <table v-else-if="data" class="figures trail" data-test="trail">
       <thead>
         <tr>
-          <th v-for="head in ['number', 'at', 'who', 'via', 'what', 'seal']" :key="head" scope="col" :class="{ left: head !== 'number' }">{{ t(`trail.head.${head}`) }}</th>
+          <th v-for="head in heads" :key="head" scope="col" :class="{ left: head !== 'number' }">{{ t(`trail.head.${head}`) }}</th>
         </tr>
       </thead>
       <tbody>

@@ -159,7 +159,9 @@ const acts = useActs(
     design: () => (designing.value = !designing.value),
   },
 )
-const hasActs = computed(() => session.may.ask && (props.question.tabulated || methods.value.length > 0) && !props.question.damage && !folded.value)
+const hasActs = computed(
+  () => session.may.ask && (props.question.tabulated || methods.value.length > 0) && !props.question.damage && !folded.value,
+)
 const keyed = useQuestionKeys(() => (hasActs.value ? acts.value : []), () => byName.value.size > 0, () => (menu.value = hasActs.value))
 </script>
 
@@ -186,7 +188,9 @@ const keyed = useQuestionKeys(() => (hasActs.value ? acts.value : []), () => byN
             @edit="edit"
             @unfold="unfolded = true"
           />
-          <p v-if="changers.length" class="soft small" role="status" data-test="changing">{{ t('live.changing', { name: changers.join(', ') }) }}</p>
+          <p v-if="changers.length" class="soft small" role="status" data-test="changing">
+            {{ t('live.changing', { name: changers.join(', ') }) }}
+          </p>
           <ErrorNote
             v-if="error"
             :error="error"
