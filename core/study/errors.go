@@ -17,6 +17,10 @@ var (
 	ErrBusy = errors.New("study: too much is being changed at once")
 	// ErrGone: what keeps the studies does not answer.
 	ErrGone = errors.New("study: the database is gone")
+	// ErrUnsure: what keeps the studies went while it was keeping something; it may be there.
+	ErrUnsure = errors.New("study: it is not known whether it was kept")
+	// ErrTooMuch: more than the database takes at once.
+	ErrTooMuch = errors.New("study: too much at once for the database")
 	// ErrFull: the disk on which studies are kept has no room.
 	ErrFull = errors.New("study: the disk is full")
 )

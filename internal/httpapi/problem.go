@@ -139,6 +139,10 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusConflict, "http.file_damaged", "", map[string]string{"name": file.Name}
 	case errors.As(err, &other):
 		return fiber.StatusConflict, "http.other_edit", "", map[string]string{"edit": s.say(document.Say("history."+other.Newest.Title, other.Newest.Values))}
+	case errors.Is(err, study.ErrUnsure):
+		return fiber.StatusServiceUnavailable, "http.unsure", "", nil
+	case errors.Is(err, study.ErrTooMuch):
+		return fiber.StatusInsufficientStorage, "http.too_much", "", nil
 	case errors.Is(err, study.ErrGone):
 		return fiber.StatusServiceUnavailable, "http.database_gone", "", nil
 	case errors.Is(err, study.ErrFull), errors.Is(err, syscall.ENOSPC), errors.Is(err, syscall.EDQUOT):

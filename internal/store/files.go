@@ -85,9 +85,11 @@ func (s *Store) PackFile(ctx context.Context, file study.File, in io.Reader) err
 		if len(rows) == 0 {
 			return nil
 		}
-		err := carried(ctx, s.bulk).Clauses(clause.OnConflict{DoNothing: true}).Create(rows).Error
+		err := s.withinOf(ctx, s.bulk, func(ctx context.Context) error {
+			return translate(s.with(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(rows).Error)
+		})
 		rows = nil
-		return translate(err)
+		return err
 	}
 	for seq := 0; so < file.Size; seq++ {
 		n, err := io.ReadFull(in, raw[:min(pieceBytes, file.Size-so)])

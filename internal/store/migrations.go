@@ -1,44 +1,11 @@
 package store
 
 import (
-	"context"
-	"database/sql"
-	"errors"
-	"fmt"
 	"strings"
-	"time"
 
 	gormigrate "github.com/go-gormigrate/gormigrate/v2"
-	driver "github.com/go-sql-driver/mysql"
 	"gorm.io/gorm"
 )
-
-// dialTime is how long a server may take to answer the first word.
-const dialTime = 1500 * time.Millisecond
-
-func mysqlConfig(dsn string) (*driver.Config, error) {
-	c, err := driver.ParseDSN(dsn)
-	if err != nil {
-		return nil, fmt.Errorf("store: the database address cannot be read (user:password@tcp(host:3306)/name): %w", err)
-	}
-	if c.Params == nil {
-		c.Params = map[string]string{}
-	}
-	// A transaction sees what others have committed and locks only the rows that it
-	// changes, not the gaps between them; what must fit together is read in a Snapshot.
-	c.Params["tx_isolation"] = "'READ-COMMITTED'"
-	c.Params["innodb_lock_wait_timeout"] = "10"
-	c.Timeout = dialTime
-	c.ParseTime = true
-	c.Collation = "utf8mb4_bin"
-	c.MaxAllowedPacket = 64 << 20
-	// Values are put into the statement, quoted by the driver: what a node of a cluster ends during a prepared
-	// SELECT goes unreported, and a statement takes one round instead of three.
-	c.InterpolateParams = true
-	// Matched rows, so that an edit that changes nothing is not held for stale.
-	c.ClientFoundRows = true
-	return c, nil
-}
 
 // Migrations are numbered; what one does is never changed once released. The server
 // cannot take back a change of tables, so a start that is killed may have done only the
@@ -461,27 +428,4 @@ func hasRun(db *gorm.DB, sql string) (bool, error) {
 		return n > 0, err
 	}
 	return false, nil
-}
-
-// migrationWait is how long a start waits for another one that migrates.
-const migrationWait = 5 * time.Minute
-
-// migrate brings the tables up to date while it holds a lock of the server's, so that
-// two applications that start at once do it one after the other.
-func migrate(ctx context.Context, db *gorm.DB, pool *sql.DB) error {
-	conn, err := pool.Conn(ctx)
-	if err != nil {
-		return err
-	}
-	defer conn.Close()
-	const name = "CONCAT('widetally ', MD5(DATABASE()))"
-	var got sql.NullInt64
-	if err := conn.QueryRowContext(ctx, "SELECT GET_LOCK("+name+", ?)", int(migrationWait.Seconds())).Scan(&got); err != nil {
-		return err
-	}
-	if got.Int64 != 1 {
-		return errors.New("another start has been changing the tables for too long; wait for it, or end it, and start again")
-	}
-	defer func() { _, _ = conn.ExecContext(context.WithoutCancel(ctx), "DO RELEASE_LOCK("+name+")") }()
-	return gormigrate.New(db.WithContext(ctx), &gormigrate.Options{TableName: "migrations", IDColumnName: "id", IDColumnSize: 64, ValidateUnknownMigrations: true}, migrations()).Migrate()
 }

@@ -6,11 +6,8 @@ package store
 import (
 	"context"
 	"database/sql"
-	sqldriver "database/sql/driver"
 	"errors"
 	"fmt"
-	"net"
-	"slices"
 	"time"
 
 	driver "github.com/go-sql-driver/mysql"
@@ -23,45 +20,91 @@ import (
 
 // Store is a connection to the database.
 type Store struct {
-	db    *gorm.DB
-	bulk  *gorm.DB // its parameters are bytes
-	turns *turns
+	db       *gorm.DB // statements by themselves, and snapshots
+	changing *gorm.DB // transactions that change something
+	bulk     *gorm.DB // those of much data; its parameters are bytes
+	nodes    *nodes
+	pools    map[string]*sql.DB
+	turns    *turns
 }
 
 // What one application takes from the server.
 const (
-	mostConnections     = 16
-	mostBulkConnections = 4
+	mostConnections         = 12
+	mostChangingConnections = 8
+	mostBulkConnections     = 4
 )
 
-// Open connects to the database at dsn (in the form of the Go driver) and brings
-// its tables to the newest version.
-func Open(ctx context.Context, dsn string) (*Store, error) {
-	c, err := mysqlConfig(dsn)
-	if err != nil {
+// Open connects to the database at dsn (in the form of the Go driver; several servers of a cluster are
+// named as tcp(a:3306,b:3306) and tried in turn) and brings its tables to the newest version.
+func Open(ctx context.Context, dsn string) (_ *Store, err error) {
+	s := &Store{turns: &turns{by: map[uint64]*turn{}}, pools: map[string]*sql.DB{}}
+	defer func() {
+		if err != nil {
+			err = errors.Join(err, s.Close())
+		}
+	}()
+	var configs []*driver.Config
+	if s.nodes, configs, err = findNodes(dsn); err != nil {
 		return nil, err
 	}
-	db, pool, err := connected(c, mostConnections)
+	clustered, err := s.nodes.clustered(ctx)
 	if err != nil {
+		return nil, translate(err)
+	}
+	if s.db, err = s.connected("main", configs, mostConnections, func(c *driver.Config) { settings(c, clustered) }); err != nil {
 		return nil, err
 	}
-	s := &Store{db: db, turns: &turns{by: map[uint64]*turn{}}}
-	if err := migrate(ctx, db, pool); err != nil {
-		return nil, errors.Join(fmt.Errorf("store: bringing the tables up to date: %w", translate(err)), s.Close())
+	// What follows a transaction that the server has ended unasked is never kept statement by statement.
+	chained := func(c *driver.Config) { settings(c, clustered); c.Params["autocommit"] = "0" }
+	if s.changing, err = s.connected("changing", configs, mostChangingConnections, chained); err != nil {
+		return nil, err
 	}
 	// The server looks through every text that it is given, letter by letter, and a column of
 	// answers that is sent in letters is one to it: that takes longer than storing it.
-	c = c.Clone()
-	c.Collation = "binary"
-	c.InterpolateParams = false // columns would be sent as letters, each of which may have to be quoted
-	if s.bulk, _, err = connected(c, mostBulkConnections); err != nil {
-		return nil, errors.Join(err, s.Close())
+	if s.bulk, err = s.connected("bulk", configs, mostBulkConnections, func(c *driver.Config) {
+		chained(c)
+		c.Collation = "binary"
+		c.InterpolateParams = false // columns would be sent as letters, each of which may have to be quoted
+	}); err != nil {
+		return nil, err
+	}
+	if err := s.migrate(ctx); err != nil {
+		return nil, fmt.Errorf("store: bringing the tables up to date: %w", translate(err))
 	}
 	return s, nil
 }
 
-func connected(c *driver.Config, most int) (*gorm.DB, *sql.DB, error) {
-	db, err := gorm.Open(mysql.New(mysql.Config{DSNConfig: c}), &gorm.Config{
+// settings are those of every connection.
+func settings(c *driver.Config, clustered bool) {
+	if c.Params == nil {
+		c.Params = map[string]string{}
+	}
+	// A transaction sees what others have committed and locks only the rows that it
+	// changes, not the gaps between them; what must fit together is read in a Snapshot.
+	c.Params["tx_isolation"] = "'READ-COMMITTED'"
+	c.Params["innodb_lock_wait_timeout"] = "10"
+	if clustered {
+		// What is read here is at least as new as what was acknowledged at any other node.
+		c.Params["wsrep_sync_wait"] = "3"
+	}
+	c.ParseTime = true
+	c.Collation = "utf8mb4_bin"
+	c.MaxAllowedPacket = 64 << 20
+	// Values are put into the statement, quoted by the driver: what a node of a cluster ends during a prepared
+	// SELECT goes unreported, and a statement takes one round instead of three.
+	c.InterpolateParams = true
+	// Matched rows, so that an edit that changes nothing is not held for stale.
+	c.ClientFoundRows = true
+}
+
+func (s *Store) connected(name string, configs []*driver.Config, most int, set func(*driver.Config)) (*gorm.DB, error) {
+	c, err := s.nodes.kind(configs, set)
+	if err != nil {
+		return nil, err
+	}
+	s.pools[name] = c.pool(most)
+	db, err := gorm.Open(mysql.New(mysql.Config{Conn: patient{s.pools[name], s}}), &gorm.Config{
 		Logger: logger.Discard, TranslateError: true, SkipDefaultTransaction: true, NowFunc: now,
 		// Statements are prepared for one run and closed. Kept ones would add up to the
 		// server's limit, and the library lets a transaction wait for a statement that is
@@ -69,85 +112,33 @@ func connected(c *driver.Config, most int) (*gorm.DB, *sql.DB, error) {
 		PrepareStmt: false,
 	})
 	if err != nil {
-		return nil, nil, fmt.Errorf("store: connecting: %w", err)
+		return nil, fmt.Errorf("store: connecting: %w", err)
 	}
-	pool, err := db.DB()
-	if err != nil {
-		return nil, nil, fmt.Errorf("store: %w", err)
-	}
-	pool.SetMaxOpenConns(most)
-	pool.SetMaxIdleConns(most / 2)
-	pool.SetConnMaxLifetime(30 * time.Minute)
-	return db, pool, nil
+	return db, nil
 }
 
 // Ready is nil where the database answers.
 func (s *Store) Ready(ctx context.Context) error {
-	pool, err := s.db.DB()
-	if err == nil {
-		err = pool.PingContext(ctx)
-	}
-	return translate(err)
+	return translate(s.pools["main"].QueryRowContext(ctx, "SELECT 1").Scan(new(int)))
 }
 
 // Pools are the pools of connections, by name.
-func (s *Store) Pools() map[string]*sql.DB {
-	out := map[string]*sql.DB{}
-	for name, db := range map[string]*gorm.DB{"main": s.db, "bulk": s.bulk} {
-		if pool, err := db.DB(); err == nil {
-			out[name] = pool
-		}
-	}
-	return out
-}
+func (s *Store) Pools() map[string]*sql.DB { return s.pools }
 
 // Close gives the connections back.
 func (s *Store) Close() error {
 	var errs []error
-	for _, db := range []*gorm.DB{s.db, s.bulk} {
-		if db == nil {
-			continue
-		}
-		pool, err := db.DB()
-		if err == nil {
-			err = pool.Close()
-		}
-		errs = append(errs, err)
+	for _, pool := range s.pools {
+		errs = append(errs, pool.Close())
+	}
+	if s.nodes != nil {
+		s.nodes.close()
 	}
 	return errors.Join(errs...)
 }
 
 // now is the time as the database keeps it: UTC, to the millisecond.
 func now() time.Time { return time.Now().UTC().Truncate(time.Millisecond) }
-
-func translate(err error) error {
-	var said *driver.MySQLError
-	switch {
-	case err == nil:
-		return nil
-	case errors.Is(err, gorm.ErrRecordNotFound):
-		return study.ErrNotFound
-	case errors.As(err, &said) && slices.Contains(fullDisk, said.Number):
-		return fmt.Errorf("%w: %w", study.ErrFull, err)
-	case serverGone(err):
-		return fmt.Errorf("%w: %w", study.ErrGone, err)
-	}
-	return fmt.Errorf("store: %w", err)
-}
-
-// serverEnds are the server's errors for a connection that it ends: shutting down, killed.
-var serverEnds = []uint16{1053, 1927, 1129, 1040}
-
-// serverGone reports whether an error says that the server is not there.
-func serverGone(err error) bool {
-	var said *driver.MySQLError
-	var network *net.OpError
-	return errors.As(err, &network) || errors.Is(err, driver.ErrInvalidConn) || errors.Is(err, sqldriver.ErrBadConn) || errors.As(err, &said) && slices.Contains(serverEnds, said.Number)
-}
-
-// fullDisk are the server's errors for a disk without room: disk full, record file full,
-// error from a handler of temporary tables, error writing a file.
-var fullDisk = []uint16{1021, 1114, 1026, 3}
 
 // edited turns the outcome of an update guarded by a version into an error.
 func edited(tx *gorm.DB) error {

@@ -372,7 +372,7 @@ func TestReady(t *testing.T) {
 	s, err := Open(ctx, mariadbtest.Database(t))
 	require.NoError(t, err)
 	require.NoError(t, s.Ready(ctx))
-	assert.Len(t, s.Pools(), 2)
+	assert.Len(t, s.Pools(), 3)
 	ended, stop := context.WithCancel(ctx)
 	stop()
 	require.Error(t, s.Ready(ended))

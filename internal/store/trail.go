@@ -69,14 +69,6 @@ func (s *Store) Note(ctx context.Context, studyID uint64, what document.Message)
 	})
 }
 
-// within is InTx, unless the context carries a transaction already.
-func (s *Store) within(ctx context.Context, f func(ctx context.Context) error) error {
-	if _, carried := ctx.Value(txKey{}).(*gorm.DB); carried {
-		return f(ctx)
-	}
-	return s.InTx(ctx, f)
-}
-
 // Trail gives entries of a study, the newest first.
 func (s *Store) Trail(ctx context.Context, studyID uint64, of study.Looked) (out []study.Entry, err error) {
 	q := s.with(ctx).Where("study_id = ?", studyID)
