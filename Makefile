@@ -1,7 +1,7 @@
 # Wide Tally: `make demo` and `make test` do everything, set-up included.
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
-.PHONY: demo-team office journeys try demo serve test lint build web setup setup-tests bench soak outdated licences screenshots generate clean simulation
+.PHONY: demo-team office journeys try demo serve test lint build web setup setup-tests setup-cluster bench soak outdated licences screenshots generate clean simulation
 
 WEB_SOURCES := $(shell find web/src web/public web/index.html $(wildcard web/vite*.ts) web/tsconfig.json web/package.json web/finish.mjs locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
 
@@ -24,6 +24,10 @@ setup:
 
 setup-tests:
 	scripts/setup.sh --tests
+
+# What a database cluster on loopback needs beside that, unpacked below build/cluster; the tests of a cluster run where it is there.
+setup-cluster:
+	scripts/setup-cluster.sh
 
 NPM := web/node_modules/.installed
 $(NPM): web/package-lock.json

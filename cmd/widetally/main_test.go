@@ -88,7 +88,17 @@ func (p *process) printed() string {
 
 func start(t *testing.T, args ...string) *process {
 	t.Helper()
-	p := &process{cmd: program(args...), done: make(chan struct{})}
+	p := prepared(args...)
+	p.run(t)
+	return p
+}
+
+func prepared(args ...string) *process {
+	return &process{cmd: program(args...), done: make(chan struct{})}
+}
+
+func (p *process) run(t *testing.T) {
+	t.Helper()
 	out, err := p.cmd.StdoutPipe()
 	require.NoError(t, err)
 	p.cmd.Stderr = p.cmd.Stdout
@@ -104,7 +114,6 @@ func start(t *testing.T, args ...string) *process {
 		close(p.done)
 	}()
 	t.Cleanup(func() { _ = p.cmd.Process.Kill() })
-	return p
 }
 
 // address waits until the program has said where it is.

@@ -150,7 +150,7 @@ func (c *caller) oneThing(rng *rand.Rand, study int) {
 			c.call("POST", path+"/"+way, object{"editId": e["id"]}, nil)
 		}
 	case 5:
-		c.call("POST", fmt.Sprintf("%s/questions/%v/claims", path, id), object{"role": "null", "level": 0.05, "mode": "equal", "rescale": false, "referenceKind": "theory", "source": "x", "sourceDate": "", "figures": []any{}, "subgroupId": nil}, nil)
+		c.claim(study, list[0]["id"])
 	case 6:
 		c.call("PATCH", fmt.Sprintf("%s/questions/%v/responses/%d", path, id, 1+rng.IntN(soakRows)), object{"text": "3", "isNew": true}, version)
 	case 7:

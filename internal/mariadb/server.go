@@ -52,6 +52,8 @@ type Options struct {
 	// Room is how many bytes must be free before the server starts, which would hang
 	// on a full disk; 0 takes what its files need.
 	Room int64
+	// Member makes it a node of a cluster; nil for a server by itself.
+	Member *Member
 }
 
 // ErrNoRoom is returned by Start when the disk has too little room for a start.
@@ -113,7 +115,7 @@ func (s *Server) start(ctx context.Context, opt Options) error {
 	if err := s.endOrphans(); err != nil {
 		return err
 	}
-	if err := s.initialise(ctx); err != nil {
+	if err := s.initialise(ctx, opt); err != nil {
 		return err
 	}
 	if err := s.password(); err != nil {
@@ -159,8 +161,14 @@ func (s *Server) acquire() error {
 
 // initialise makes the system tables, in a folder that gets its final name only
 // when it is complete, so that a killed initialisation is started over.
-func (s *Server) initialise(ctx context.Context) error {
+func (s *Server) initialise(ctx context.Context, opt Options) error {
 	if _, err := os.Stat(s.path("data")); err == nil {
+		return nil
+	}
+	if opt.Member != nil && !opt.Member.founds { // which takes over the tables of another node
+		if err := os.Mkdir(s.path("data"), 0o700); err != nil {
+			return fmt.Errorf("mariadb: %w", err)
+		}
 		return nil
 	}
 	if err := os.RemoveAll(s.path("data.new")); err != nil {
@@ -238,6 +246,9 @@ func (s *Server) launch(ctx context.Context, opt Options) error {
 	if s.port, err = freePort(); err != nil {
 		return err
 	}
+	if opt.Member != nil {
+		s.port = opt.Member.Port
+	}
 	if err := s.makeTemporary(); err != nil {
 		return err
 	}
@@ -257,8 +268,18 @@ func (s *Server) launch(ctx context.Context, opt Options) error {
 	if opt.Throwaway {
 		args = append(args, "--innodb-flush-log-at-trx-commit=0", "--innodb-buffer-pool-size=64M", "--innodb-log-file-size=64M")
 	}
+	if opt.Member != nil {
+		more, err := opt.Member.args(s, program)
+		if err != nil {
+			return err
+		}
+		args = append(args, more...)
+	}
 	s.cmd = exec.Command(program, args...)
 	s.cmd.Dir = s.dir
+	if opt.Member != nil {
+		s.cmd.Env = opt.Member.programs.env()
+	}
 	// Its own process group, so that Ctrl-C reaches the application alone, which
 	// then ends the server in order.
 	s.cmd.SysProcAttr = &syscall.SysProcAttr{Setpgid: true}
@@ -270,14 +291,14 @@ func (s *Server) launch(ctx context.Context, opt Options) error {
 	}
 	s.exited = make(chan struct{})
 	go func() { _ = s.cmd.Wait(); close(s.exited) }()
-	if err := s.awaitReady(ctx); err != nil {
+	if err := s.awaitReady(ctx, opt); err != nil {
 		s.end()
 		return err
 	}
 	return nil
 }
 
-func (s *Server) awaitReady(ctx context.Context) error {
+func (s *Server) awaitReady(ctx context.Context, opt Options) error {
 	db, err := sql.Open("mysql", s.dsn(database))
 	if err != nil {
 		return fmt.Errorf("mariadb: %w", err)
@@ -286,7 +307,10 @@ func (s *Server) awaitReady(ctx context.Context) error {
 	ctx, cancel := context.WithTimeout(ctx, startWait)
 	defer cancel()
 	for {
-		if err = db.PingContext(ctx); err == nil {
+		if err = db.PingContext(ctx); err == nil && opt.Member != nil {
+			err = synced(ctx, db)
+		}
+		if err == nil {
 			return nil
 		}
 		select {
