@@ -255,7 +255,7 @@ func openKept(ctx context.Context, words *i18n.Catalogue, data, tables string, m
 	// Half for reading a file, a fifth for what is remembered; the rest is room to work in.
 	limit := int64(memory) << 20
 	debug.SetMemoryLimit(limit * 9 / 10)
-	cases, err = service.New(kept, words, registry, service.Options{ArrivalsDir: filepath.Join(data, "arrivals"), Office: tables, CacheBytes: int(limit / 8), ReadingBytes: limit / 2})
+	cases, err = service.New(kept, words, registry, service.Options{Several: os.Getenv("WIDETALLY_DSN") != "", ArrivalsDir: filepath.Join(data, "arrivals"), Office: tables, CacheBytes: int(limit / 8), ReadingBytes: limit / 2})
 	if err == nil {
 		err = cases.TakeUp(ctx)
 	}

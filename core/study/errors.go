@@ -19,6 +19,8 @@ var (
 	ErrGone = errors.New("study: the database is gone")
 	// ErrUnsure: what keeps the studies went while it was keeping something; it may be there.
 	ErrUnsure = errors.New("study: it is not known whether it was kept")
+	// ErrPacking: another process is still packing a kept file.
+	ErrPacking = errors.New("study: the file is being packed")
 	// ErrTooMuch: more than the database takes at once.
 	ErrTooMuch = errors.New("study: too much at once for the database")
 	// ErrFull: the disk on which studies are kept has no room.
@@ -50,3 +52,15 @@ func (e *FileDamagedError) Error() string {
 }
 
 func (e *FileDamagedError) Unwrap() error { return e.Cause }
+
+// mostAgain bounds how often something is done again of which it is not known whether it was kept.
+const mostAgain = 4
+
+// Again does something that can be done twice with one outcome, as long as it is not known whether it was kept.
+func Again(do func() error) error {
+	for n := 1; ; n++ {
+		if err := do(); n == mostAgain || !errors.Is(err, ErrUnsure) {
+			return err
+		}
+	}
+}

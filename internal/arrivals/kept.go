@@ -12,6 +12,7 @@ import (
 	"path/filepath"
 	"sync"
 	"syscall"
+	"time"
 
 	"widetally/core/study"
 )
@@ -21,6 +22,7 @@ type Rows interface {
 	// SaveFile notes a file that waits beside the database, FileWaiting finds it there, and
 	// PackFile takes it over.
 	SaveFile(ctx context.Context, file study.File) (id uint64, err error)
+	AdoptFile(ctx context.Context, id, studyID uint64) error
 	FileWaiting(ctx context.Context, name string) (study.File, error)
 	PackFile(ctx context.Context, file study.File, in io.Reader) error
 	WriteFile(ctx context.Context, file study.File, w io.Writer) error
@@ -95,29 +97,48 @@ func lockedFile(path string) (*os.File, error) {
 	return f, nil
 }
 
-// pack packs a locked file in the background and then removes it.
+// packAgain is after how long packing is tried again that failed.
+const packAgain = 2 * time.Second
+
+// pack packs a locked file in the background and then removes it. Where it fails, as without the database, it goes on by itself;
+// what a process leaves that ends, who starts next takes up.
 func (k *Kept) pack(row study.File, f *os.File) {
 	k.at.Go(func() {
 		defer f.Close()
 		k.packing.Lock()
 		defer k.packing.Unlock()
-		if k.rows.PackFile(k.ctx, row, f) == nil { // else who starts next takes it up
-			os.Remove(filepath.Join(k.dir, row.Waiting))
+		for {
+			_, err := f.Seek(0, io.SeekStart)
+			if err == nil {
+				err = k.rows.PackFile(k.ctx, row, f)
+			}
+			if err == nil {
+				os.Remove(filepath.Join(k.dir, row.Waiting))
+				return
+			}
+			select {
+			case <-k.ctx.Done():
+				return
+			case <-time.After(packAgain):
+			}
 		}
 	})
 }
 
-// Pending is a file that is being kept within a transaction.
+// Pending is a file that is being kept with its study.
 type Pending struct {
 	files  *Kept
 	row    study.File
-	f      *os.File
+	f      *os.File // nil for one that is in the database already
 	synced chan error
 }
 
-// Keep notes an arrived file with its study. The caller says with Settle whether the
-// transaction was kept; until then Lasting tells whether the file outlives a loss of power.
-func (k *Kept) Keep(ctx context.Context, studyID uint64, w File) (*Pending, error) {
+// Hold holds an arrived file to be kept. The caller notes it with its study by Note, and says with Settle whether that
+// was kept; until then Lasting tells whether the file outlives a loss of power.
+func (k *Kept) Hold(w File) (*Pending, error) {
+	if w.fileID != 0 {
+		return &Pending{files: k, row: study.File{ID: w.fileID}}, nil
+	}
 	f, err := lockedFile(w.path)
 	if errors.Is(err, os.ErrNotExist) {
 		return nil, context.Canceled // it has been discarded meanwhile
@@ -128,16 +149,30 @@ func (k *Kept) Keep(ctx context.Context, studyID uint64, w File) (*Pending, erro
 	if err != nil {
 		return nil, fmt.Errorf("arrivals: %w", err)
 	}
-	in := &Pending{files: k, f: f, synced: make(chan error, 1), row: study.File{StudyID: studyID, Name: w.Name, Size: w.Size, Settings: "{}", Arrival: "{}", Waiting: rand.Text()}}
-	if in.f, err = k.placed(f, w, in.row.Waiting); err == nil {
-		go func() { in.synced <- in.f.Sync() }()
-		in.row.ID, err = k.rows.SaveFile(ctx, in.row)
-	}
-	if err != nil {
-		in.Settle(false)
+	in := &Pending{files: k, f: f, synced: make(chan error, 1), row: study.File{Name: w.Name, Size: w.Size, Settings: "{}", Arrival: "{}", Waiting: rand.Text()}}
+	if in.f, err = k.placed(f, w, in.row.Waiting); err != nil {
+		os.Remove(filepath.Join(k.dir, in.row.Waiting))
+		in.f.Close()
 		return nil, err
 	}
+	go func() {
+		err := in.f.Sync()
+		if err == nil {
+			err = k.syncFolder()
+		}
+		in.synced <- err
+	}()
 	return in, nil
+}
+
+// Note notes a held file with a study, within the transaction in which that is kept.
+func (in *Pending) Note(ctx context.Context, studyID uint64) (err error) {
+	if in.f == nil {
+		return in.files.rows.AdoptFile(ctx, in.row.ID, studyID)
+	}
+	in.row.StudyID = studyID
+	in.row.ID, err = in.files.rows.SaveFile(ctx, in.row)
+	return err
 }
 
 // placed gives a locked file a further name among the kept ones, or makes a copy of it, locked in
@@ -164,28 +199,35 @@ func (k *Kept) placed(f *os.File, w File, name string) (*os.File, error) {
 
 // Lasting waits until the file is on the disk.
 func (in *Pending) Lasting() error {
-	if err := <-in.synced; err != nil {
-		return fmt.Errorf("arrivals: %w", err)
+	if in.f == nil {
+		return nil
 	}
-	folder, err := os.Open(in.files.dir)
+	err := <-in.synced
+	in.synced <- err // a transaction that is tried again asks again
 	if err != nil {
-		return fmt.Errorf("arrivals: %w", err)
-	}
-	defer folder.Close()
-	if err := folder.Sync(); err != nil {
 		return fmt.Errorf("arrivals: %w", err)
 	}
 	return nil
 }
 
+func (k *Kept) syncFolder() error {
+	folder, err := os.Open(k.dir)
+	if err != nil {
+		return err
+	}
+	defer folder.Close()
+	return folder.Sync()
+}
+
 // Settle has the file packed where its study was kept, and forgets it otherwise.
 func (in *Pending) Settle(kept bool) {
 	switch {
-	case in == nil:
+	case in == nil || in.f == nil:
 	case kept:
 		in.files.pack(in.row, in.f)
 	default:
 		os.Remove(filepath.Join(in.files.dir, in.row.Waiting))
+		<-in.synced // which would hold the file's lock
 		in.f.Close()
 	}
 }
@@ -209,7 +251,12 @@ func (k *Kept) Write(ctx context.Context, f study.File, w io.Writer) error {
 			return nil
 		}
 	}
-	return k.rows.WriteFile(ctx, f, w) // where it was packed meanwhile, too
+	err := k.rows.WriteFile(ctx, f, w) // where it was packed meanwhile, too
+	var damaged *study.FileDamagedError
+	if f.Waiting != "" && errors.As(err, &damaged) { // another process is at it, perhaps on another machine
+		return study.ErrPacking
+	}
+	return err
 }
 
 // Whole reports whether nothing of a kept file is lacking.
@@ -220,7 +267,7 @@ func (k *Kept) Whole(ctx context.Context, f study.File) (bool, error) {
 		}
 	}
 	stored, needed, err := k.rows.FilePieces(ctx, f)
-	return stored == needed, err
+	return stored == needed || f.Waiting != "", err
 }
 
 // Digest is the SHA-256 of a kept file. It is taken when first asked for, so that bringing a

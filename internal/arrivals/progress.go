@@ -36,6 +36,11 @@ type progress struct {
 	under []*work
 	// stopped is set for good once the file has been discarded.
 	stopped bool
+	// tell, which may be nil, tells other processes how far it has come, as long as it is worked on; it returns false
+	// where one of them has discarded the file.
+	tell func(Progress) (there bool)
+	// next has them told of a further stage at once.
+	next chan struct{}
 }
 
 type work struct {
@@ -55,6 +60,14 @@ func (p *progress) begin(ctx context.Context, stage Stage) (context.Context, fun
 	mine := &work{stage, cancel}
 	p.under = append(p.under, mine)
 	p.now, p.since = Progress{Stage: stage, Rows: p.now.Rows}, time.Now()
+	if p.tell != nil && len(p.under) == 1 {
+		go p.telling()
+	} else if p.tell != nil {
+		select {
+		case p.next <- struct{}{}:
+		default:
+		}
+	}
 	return ctx, func() {
 		cancel()
 		p.mu.Lock()
@@ -63,6 +76,27 @@ func (p *progress) begin(ctx context.Context, stage Stage) (context.Context, fun
 		p.now.Stage = Idle
 		if n := len(p.under); n > 0 {
 			p.now.Stage = p.under[n-1].stage
+		}
+	}
+}
+
+// tellEvery is how often others are told.
+const tellEvery = 300 * time.Millisecond
+
+func (p *progress) telling() {
+	for {
+		p.mu.Lock()
+		now, over := p.now, len(p.under) == 0
+		p.mu.Unlock()
+		if !p.tell(now) {
+			p.stop()
+		}
+		if over {
+			return
+		}
+		select {
+		case <-p.next:
+		case <-time.After(tellEvery):
 		}
 	}
 }
@@ -101,10 +135,13 @@ func (w File) Begin(ctx context.Context, stage Stage) (within context.Context, e
 func (w File) At(rows int, done float64) { w.progress.at(rows, done) }
 
 // Progress tells how far work on an arrived file has come.
-func (a *Room) Progress(id string) (Progress, error) {
-	w, err := a.Get(id)
+func (a *Room) Progress(ctx context.Context, id string) (Progress, error) {
+	w, err := a.Get(ctx, id)
 	if err != nil {
 		return Progress{}, err
+	}
+	if a.board != nil && !w.progress.busy() {
+		return a.elsewhere(ctx, id)
 	}
 	w.progress.mu.Lock()
 	defer w.progress.mu.Unlock()

@@ -4,7 +4,6 @@
 package arrivals
 
 import (
-	"bufio"
 	"context"
 	"crypto/rand"
 	"encoding/hex"
@@ -42,6 +41,11 @@ type File struct {
 	path     string
 	since    time.Time
 	progress *progress
+	// fileID is that of the kept file that it becomes, where other processes can go on with it, and Done the study that was made of it.
+	fileID uint64
+	Done   *uint64
+	// mine says that it came to this process.
+	mine bool
 }
 
 // How many files are read, and how many kept, at once; the others wait their turn, so
@@ -62,6 +66,7 @@ type Room struct {
 	memory  int64    // that reading a file may take
 	reading *semaphore.Weighted
 	keeping *semaphore.Weighted
+	board   Board // nil where this process is the only one
 	mu      sync.Mutex
 	byID    map[string]File
 	// last is the table read last, so that keeping a file right after a look at it
@@ -74,8 +79,9 @@ type Room struct {
 
 // OpenRoom makes a folder of this process's own within dir, and removes those of processes that
 // have ended: several may serve the same database and folder. most bounds a file, in bytes, 0 for
-// what the disk allows; memory bounds what reading one may take, 0 for 1 GB.
-func OpenRoom(dir string, most, memory int64) (*Room, error) {
+// what the disk allows; memory bounds what reading one may take, 0 for 1 GB. board, which may be nil, is
+// where processes that serve one database pass files on to each other.
+func OpenRoom(dir string, most, memory int64, board Board) (*Room, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("arrivals: %w", err)
 	}
@@ -104,7 +110,7 @@ func OpenRoom(dir string, most, memory int64) (*Room, error) {
 	if err != nil {
 		return nil, fmt.Errorf("arrivals: %w", err)
 	}
-	return &Room{dir: own, lock: lock, most: most, memory: memory, Reserve: usualReserve, byID: map[string]File{},
+	return &Room{dir: own, lock: lock, most: most, memory: memory, Reserve: usualReserve, byID: map[string]File{}, board: board,
 		reading: semaphore.NewWeighted(readAtOnce), keeping: semaphore.NewWeighted(keptAtOnce)}, nil
 }
 
@@ -130,41 +136,6 @@ func lockFolder(dir string, flags int) (*os.File, error) {
 		return nil, err
 	}
 	return f, nil
-}
-
-const usualReserve = 96 << 20
-
-// keptTimes is how often a file lies on the disk at the most while it is brought in: as it
-// arrived, packed, its columns, and what the server writes beside them to be able to take them
-// back.
-const keptTimes = 4
-
-// free is what may still be written to the disk.
-func (a *Room) free() (int64, error) {
-	var disk syscall.Statfs_t
-	if err := syscall.Statfs(a.dir, &disk); err != nil {
-		return 0, fmt.Errorf("arrivals: %w", err)
-	}
-	return int64(disk.Bavail)*disk.Bsize - a.Reserve, nil
-}
-
-// Limit is how large a file may be, in bytes, as the disk is now.
-func (a *Room) Limit() int64 {
-	free, err := a.free()
-	if most := max(0, free/keptTimes); err == nil && (a.most == 0 || most < a.most) {
-		return most
-	}
-	return a.most
-}
-
-// Fits refuses to write so many more bytes where the disk would come near to full. The
-// private server's files lie on the same disk as the folder of waiting files.
-func (a *Room) Fits(more int64) error {
-	free, err := a.free()
-	if err == nil && free < more {
-		err = fmt.Errorf("arrivals: %d MB free: %w", (free+a.Reserve)>>20, syscall.ENOSPC)
-	}
-	return err
 }
 
 // turn waits until there is a place; release gives it back.
@@ -195,44 +166,14 @@ func (a *Room) TurnToKeep(ctx context.Context, w File) (release func(), err erro
 	return release, nil
 }
 
-// Outgoing writes a file that will be sent and returns it, open at its beginning. Where the disk
-// is full it is written among the system's temporary files: what leaves makes room.
-func (a *Room) Outgoing(fill func(io.Writer) error) (*os.File, error) {
-	f, err := a.filled(a.dir, fill)
-	if errors.Is(err, syscall.ENOSPC) {
-		f, err = a.filled("", fill)
-	}
-	return f, err
-}
-
-func (a *Room) filled(dir string, fill func(io.Writer) error) (*os.File, error) {
-	f, err := os.CreateTemp(dir, "out")
-	if err != nil {
-		return nil, fmt.Errorf("arrivals: %w", err)
-	}
-	out := bufio.NewWriterSize(f, 256<<10)
-	if err = fill(out); err == nil {
-		err = out.Flush()
-	}
-	if err == nil {
-		_, err = f.Seek(0, io.SeekStart)
-	}
-	if err != nil {
-		f.Close()
-		os.Remove(f.Name())
-		return nil, err
-	}
-	return f, nil
-}
-
 // Take takes a file in, by somebody. Errors: ErrTooLarge, that of a full disk, that of the reader.
-func (a *Room) Take(by, name string, r io.Reader) (File, error) {
+func (a *Room) Take(ctx context.Context, by, name string, r io.Reader) (File, error) {
 	raw := make([]byte, 12)
 	if _, err := rand.Read(raw); err != nil {
 		return File{}, fmt.Errorf("arrivals: %w", err)
 	}
 	id := hex.EncodeToString(raw)
-	w := File{ID: id, By: by, Name: cleanName(name), path: filepath.Join(a.dir, id), since: time.Now(), progress: &progress{}}
+	w := File{ID: id, By: by, Name: cleanName(name), path: filepath.Join(a.dir, id), since: time.Now(), progress: a.progress(id), mine: true}
 	var err error
 	if w.Size, err = a.write(w.path, func(f io.Writer) error {
 		_, err := io.Copy(f, r)
@@ -240,21 +181,26 @@ func (a *Room) Take(by, name string, r io.Reader) (File, error) {
 	}); err != nil {
 		return File{}, err
 	}
+	if err := a.share(ctx, &w); err != nil {
+		os.Remove(w.path)
+		return File{}, err
+	}
 	a.mu.Lock()
-	defer a.mu.Unlock()
-	a.sweep()
+	gone := a.sweep()
 	a.byID[id] = w
+	a.mu.Unlock()
+	a.unshare(ctx, gone)
 	return w, nil
 }
 
 // Bundle adds a file that an arrived descriptor names to it.
-func (a *Room) Bundle(id, name string, r io.Reader) (File, error) {
-	w, err := a.Get(id)
+func (a *Room) Bundle(ctx context.Context, id, name string, r io.Reader) (File, error) {
+	w, err := a.Get(ctx, id)
 	if err != nil {
 		return w, err
 	}
 	bundle := w.path + "+"
-	err = a.Look(w, func(f intake.File) (err error) {
+	err = a.Look(ctx, w, func(f intake.File) (err error) {
 		w.Size, err = a.write(bundle, func(out io.Writer) error { return intake.Bundle(out, f, name, r) })
 		return err
 	})
@@ -264,74 +210,25 @@ func (a *Room) Bundle(id, name string, r io.Reader) (File, error) {
 	if err := os.Rename(bundle, w.path); err != nil {
 		return w, fmt.Errorf("arrivals: %w", err)
 	}
+	if err := a.share(ctx, &w); err != nil {
+		return w, err
+	}
 	a.mu.Lock()
 	a.byID[id] = w
 	a.mu.Unlock()
 	return w, nil
 }
 
-// write makes a file of bounded size, or none.
-func (a *Room) write(path string, fill func(io.Writer) error) (int64, error) {
-	f, err := os.OpenFile(path, os.O_CREATE|os.O_EXCL|os.O_WRONLY, 0o600)
-	if err != nil {
-		return 0, fmt.Errorf("arrivals: %w", err)
-	}
-	most := a.most
-	if most == 0 {
-		if most = a.Limit(); most == 0 {
-			err = a.Fits(2 * lookEvery)
-		}
-	}
-	if err != nil {
-		f.Close()
-		os.Remove(path)
-		return 0, err
-	}
-	bounded := &boundedWriter{w: f, left: most, fits: a.Fits}
-	err = fill(bounded)
-	if closed := f.Close(); err == nil {
-		err = closed
-	}
-	if err != nil {
-		os.Remove(path)
-		return 0, err
-	}
-	return most - bounded.left, nil
-}
-
-type boundedWriter struct {
-	w    io.Writer
-	left int64
-	fits func(more int64) error
-	due  int64 // bytes after which the disk is looked at again
-}
-
-// lookEvery is how many bytes are written between two looks at the disk.
-const lookEvery = 8 << 20
-
-func (b *boundedWriter) Write(p []byte) (int, error) {
-	if b.due -= int64(len(p)); b.due < 0 {
-		if err := b.fits(2 * lookEvery); err != nil {
-			return 0, err
-		}
-		b.due = lookEvery
-	}
-	if b.left -= int64(len(p)); b.left < 0 {
-		return 0, ErrTooLarge
-	}
-	return b.w.Write(p)
-}
-
 // sweep drops what waited too long, and the oldest when there are too many, but nothing that is
-// being worked on.
-func (a *Room) sweep() {
+// being worked on. It tells what went.
+func (a *Room) sweep() (gone []File) {
 	oldest := ""
 	for id, w := range a.byID {
 		if w.progress.busy() {
 			continue
 		}
 		if time.Since(w.since) > arrivalLife {
-			a.remove(id)
+			gone = append(gone, a.remove(id)...)
 			continue
 		}
 		if oldest == "" || w.since.Before(a.byID[oldest].since) {
@@ -339,26 +236,32 @@ func (a *Room) sweep() {
 		}
 	}
 	if len(a.byID) >= mostArrivals {
-		a.remove(oldest)
+		gone = append(gone, a.remove(oldest)...)
 	}
+	return gone
 }
 
-func (a *Room) remove(id string) {
+func (a *Room) remove(id string) (gone []File) {
 	if w, ok := a.byID[id]; ok {
 		w.progress.stop()
 		os.Remove(w.path)
 		delete(a.byID, id)
+		gone = append(gone, w)
 	}
 	if a.last.id == id {
 		a.last.id, a.last.table = "", nil
 	}
+	return gone
 }
 
 // Get finds an arrived file; study.ErrNotFound where it has gone.
-func (a *Room) Get(id string) (File, error) {
+func (a *Room) Get(ctx context.Context, id string) (File, error) {
 	a.mu.Lock()
-	defer a.mu.Unlock()
 	w, ok := a.byID[id]
+	a.mu.Unlock()
+	if a.board != nil {
+		return a.shared(ctx, id, w)
+	}
 	if !ok {
 		return w, study.ErrNotFound
 	}
@@ -367,7 +270,7 @@ func (a *Room) Get(id string) (File, error) {
 
 // Read reads an arrived file, unless it was just read with the same settings.
 func (a *Room) Read(ctx context.Context, id string, settings intake.Settings) (*intake.Table, error) {
-	w, err := a.Get(id)
+	w, err := a.Get(ctx, id)
 	if err != nil {
 		return nil, err
 	}
@@ -386,7 +289,7 @@ func (a *Room) Read(ctx context.Context, id string, settings intake.Settings) (*
 	ctx, end := w.progress.begin(ctx, Reading)
 	defer end()
 	var table *intake.Table
-	err = a.Look(w, func(f intake.File) (err error) {
+	err = a.Look(ctx, w, func(f intake.File) (err error) {
 		table, err = intake.Read(ctx, f, settings, w.progress.at)
 		return err
 	})
@@ -403,7 +306,7 @@ func (a *Room) Read(ctx context.Context, id string, settings intake.Settings) (*
 
 // Readable reads an arrived file that can be kept; the first problem is the error.
 func (a *Room) Readable(ctx context.Context, id string, settings intake.Settings) (*intake.Table, File, error) {
-	w, err := a.Get(id)
+	w, err := a.Get(ctx, id)
 	if err != nil {
 		return nil, w, err
 	}
@@ -421,7 +324,7 @@ func (a *Room) Sniff(ctx context.Context, w File) (s intake.Settings, err error)
 		return s, err
 	}
 	defer release()
-	err = a.Look(w, func(f intake.File) (err error) {
+	err = a.Look(ctx, w, func(f intake.File) (err error) {
 		s, err = intake.Sniff(ctx, f)
 		return err
 	})
@@ -429,8 +332,11 @@ func (a *Room) Sniff(ctx context.Context, w File) (s intake.Settings, err error)
 }
 
 // Look opens an arrived file as long as f looks at it.
-func (a *Room) Look(w File, f func(intake.File) error) error {
+func (a *Room) Look(ctx context.Context, w File, f func(intake.File) error) error {
 	in, err := os.Open(w.path)
+	if errors.Is(err, os.ErrNotExist) && a.board != nil {
+		in, err = a.fetch(ctx, w)
+	}
 	if err != nil {
 		return fmt.Errorf("arrivals: %w", err)
 	}
@@ -456,7 +362,19 @@ func cleanName(name string) string {
 }
 
 // Discard drops an arrived file and stops whatever is being done with it.
-func (a *Room) Discard(id string) {
+func (a *Room) Discard(ctx context.Context, id string) {
+	a.mu.Lock()
+	a.remove(id)
+	a.mu.Unlock()
+	a.unshare(ctx, []File{{ID: id, mine: true}})
+}
+
+// Forget drops what this process has of an arrived file of which a study was made; others are still told of it.
+func (a *Room) Forget(ctx context.Context, id string) {
+	if a.board == nil {
+		a.Discard(ctx, id)
+		return
+	}
 	a.mu.Lock()
 	defer a.mu.Unlock()
 	a.remove(id)

@@ -22,16 +22,16 @@ import (
 func TestFilesThatWait(t *testing.T) {
 	t.Parallel()
 	synctest.Test(t, func(t *testing.T) {
-		a, err := OpenRoom(t.TempDir(), 1<<20, 64<<20)
+		a, err := OpenRoom(t.TempDir(), 1<<20, 64<<20, nil)
 		require.NoError(t, err)
 		arrive := func(name string) string {
-			w, err := a.Take("", name, strings.NewReader("ward,n\nHarbour,"+name+"\n"))
+			w, err := a.Take(t.Context(), "", name, strings.NewReader("ward,n\nHarbour,"+name+"\n"))
 			require.NoError(t, err)
 			time.Sleep(time.Second)
 			return w.ID
 		}
 		there := func(id string) bool {
-			_, err := a.Get(id)
+			_, err := a.Get(t.Context(), id)
 			if err != nil {
 				require.ErrorIs(t, err, study.ErrNotFound)
 			}
@@ -40,7 +40,7 @@ func TestFilesThatWait(t *testing.T) {
 			return err == nil
 		}
 		busy := arrive("0")
-		w, err := a.Get(busy)
+		w, err := a.Get(t.Context(), busy)
 		require.NoError(t, err)
 		ctx, done := w.progress.begin(t.Context(), Reading)
 		var ids []string
@@ -83,7 +83,7 @@ func TestFilesThatWait(t *testing.T) {
 // may be there.
 func TestFilesAsTheyArrive(t *testing.T) {
 	t.Parallel()
-	a, err := OpenRoom(t.TempDir(), 100, 64<<20)
+	a, err := OpenRoom(t.TempDir(), 100, 64<<20, nil)
 	require.NoError(t, err)
 	inDir := func() []string {
 		names, err := filepath.Glob(filepath.Join(a.dir, "*"))
@@ -91,14 +91,14 @@ func TestFilesAsTheyArrive(t *testing.T) {
 		return names
 	}
 	before := inDir()
-	_, err = a.Take("", "large.csv", strings.NewReader(strings.Repeat("x", 101)))
+	_, err = a.Take(t.Context(), "", "large.csv", strings.NewReader(strings.Repeat("x", 101)))
 	require.ErrorIs(t, err, ErrTooLarge)
 	assert.Equal(t, before, inDir())
 	for given, kept := range map[string]string{
 		"answers.csv": "answers.csv", "../../etc/answers.csv": "answers.csv", "/a/b/../c.csv": "c.csv", "": "answers", "/": "answers", "..": "answers",
 		"a\xff.csv": "answers", strings.Repeat("ä", 130): strings.Repeat("ä", 120), `C:\years\2026.csv`: `C:\years\2026.csv`,
 	} {
-		w, err := a.Take("", given, strings.NewReader("x"))
+		w, err := a.Take(t.Context(), "", given, strings.NewReader("x"))
 		require.NoError(t, err)
 		assert.Equal(t, kept, w.Name, "%q", given)
 		assert.Equal(t, a.dir, filepath.Dir(w.path), "%q", given)
@@ -110,17 +110,17 @@ func TestFilesAsTheyArrive(t *testing.T) {
 func TestWaitingFilesBelongToTheirProcess(t *testing.T) {
 	t.Parallel()
 	dir := t.TempDir()
-	first, err := OpenRoom(dir, 1<<20, 0)
+	first, err := OpenRoom(dir, 1<<20, 0, nil)
 	require.NoError(t, err)
-	w, err := first.Take("", "a.csv", strings.NewReader("a\n1\n"))
+	w, err := first.Take(t.Context(), "", "a.csv", strings.NewReader("a\n1\n"))
 	require.NoError(t, err)
-	second, err := OpenRoom(dir, 1<<20, 0)
+	second, err := OpenRoom(dir, 1<<20, 0, nil)
 	require.NoError(t, err)
 	assert.FileExists(t, w.path)
-	_, err = second.Get(w.ID)
+	_, err = second.Get(t.Context(), w.ID)
 	assert.ErrorIs(t, err, study.ErrNotFound)
 	require.NoError(t, first.lock.Close()) // as when its process ends
-	_, err = OpenRoom(dir, 1<<20, 0)
+	_, err = OpenRoom(dir, 1<<20, 0, nil)
 	require.NoError(t, err)
 	assert.NoFileExists(t, w.path)
 }

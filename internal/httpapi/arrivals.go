@@ -12,6 +12,7 @@ import (
 
 	"github.com/gofiber/fiber/v3"
 
+	"widetally/core/study"
 	"widetally/core/survey"
 	"widetally/internal/arrivals"
 	"widetally/internal/intake"
@@ -240,6 +241,9 @@ func (s *server) watchArrival(c fiber.Ctx) error {
 	return c.SendStreamWriter(func(w *bufio.Writer) {
 		for end := time.Now().Add(watchMost); time.Now().Before(end); time.Sleep(watchEvery) {
 			p, err := s.Uploads.Progress(ctx, id)
+			if err != nil && !errors.Is(err, study.ErrNotFound) {
+				continue // the database is away for a moment
+			}
 			if err != nil {
 				fmt.Fprint(w, "event: gone\ndata: {}\n\n")
 				_ = w.Flush()

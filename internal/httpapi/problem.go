@@ -141,6 +141,8 @@ func (s *server) explain(err error) (status int, code, pointer string, values ma
 		return fiber.StatusConflict, "http.other_edit", "", map[string]string{"edit": s.say(document.Say("history."+other.Newest.Title, other.Newest.Values))}
 	case errors.Is(err, study.ErrUnsure):
 		return fiber.StatusServiceUnavailable, "http.unsure", "", nil
+	case errors.Is(err, study.ErrPacking):
+		return fiber.StatusServiceUnavailable, "http.packing", "", nil
 	case errors.Is(err, study.ErrTooMuch):
 		return fiber.StatusInsufficientStorage, "http.too_much", "", nil
 	case errors.Is(err, study.ErrGone):

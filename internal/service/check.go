@@ -93,7 +93,7 @@ func (s *Uploads) Check(ctx context.Context, studyID uint64) (*Check, error) {
 			return nil, err
 		}
 		var damaged *study.FileDamagedError
-		if checked.SHA256, err = s.kept.Digest(ctx, f); errors.As(err, &damaged) {
+		if checked.SHA256, err = s.kept.Digest(ctx, f); errors.As(err, &damaged) || errors.Is(err, study.ErrPacking) {
 			err = nil
 		}
 		if err != nil {

@@ -101,7 +101,7 @@ func (s *Codebooks) ImportCodebook(ctx context.Context, studyID uint64, arrivalI
 		return nil, err
 	}
 	var book []survey.Question
-	err = s.room.Look(w, func(f intake.File) (err error) {
+	err = s.room.Look(ctx, w, func(f intake.File) (err error) {
 		book, err = intake.ReadCodebook(ctx, f)
 		return err
 	})
@@ -154,7 +154,7 @@ func (s *Codebooks) ImportCodebook(ctx context.Context, studyID uint64, arrivalI
 		return fit, nil
 	}
 	if err == nil {
-		s.room.Discard(arrivalID)
+		s.room.Discard(ctx, arrivalID)
 	}
 	return fit, err
 }

@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"slices"
 	"strings"
-	"sync"
 	"time"
 
 	"widetally/core/analysis"
@@ -48,31 +47,43 @@ type NewStudy struct {
 	Units     string // "" means "respondents"
 	Choices   []ColumnChoice
 	// Expected is filled in where shares came beside the counts; nil where nobody asks.
-	Expected *ExpectedOf
+	Expected *ExpectedOf `json:"-"`
 }
 
-// Create reads an arrived file, unless it was just read, and keeps it as a study in
-// one transaction. The errors are *intake.Problem, *InvalidError, or of the store.
-func (s *Studies) Create(ctx context.Context, in NewStudy) (study.Study, error) {
-	name, err := plain(in.Name, "/name", maxName, true)
-	if err != nil {
-		return study.Study{}, err
+// Create reads an arrived file, unless it was just read, and keeps it as a study: all of it, or nothing. Where several
+// processes serve the database, another one completes it if this one ends, and asked again it gives the study that was
+// made. The errors are *intake.Problem, *InvalidError, or of the store.
+func (s *Studies) Create(ctx context.Context, in NewStudy) (made study.Study, err error) {
+	if in.Name, err = plain(in.Name, "/name", maxName, true); err != nil {
+		return made, err
 	}
-	units, err := plain(in.Units, "/units", maxUnits, false)
-	if err != nil {
-		return study.Study{}, err
+	if in.Units, err = plain(in.Units, "/units", maxUnits, false); err != nil {
+		return made, err
 	}
-	if units == "" {
-		units = "respondents"
+	if in.Units == "" {
+		in.Units = "respondents"
 	}
-	w, err := s.arrived(ctx, in.ArrivalID)
-	if err != nil {
-		return study.Study{}, err
+	if s.jobs == nil {
+		w, err := s.arrived(ctx, in.ArrivalID)
+		if err != nil {
+			return made, err
+		}
+		return s.create(ctx, in, w, nil)
 	}
-	var made study.Study
+	return s.jobs.create(ctx, in)
+}
+
+// create makes a study of an arrived file. It is stored in pieces, as a study that nobody sees, and made visible by a last small
+// transaction with which noted, which may be nil, is called.
+func (s *Studies) create(ctx context.Context, in NewStudy, w arrivals.File, noted func(ctx context.Context, st study.Study) error) (made study.Study, err error) {
 	ctx, stop := context.WithCancelCause(ctx)
 	defer stop(nil)
-	// The file is kept while it is read: the one waits for the database, the other
+	defer func() {
+		if err != nil {
+			err = causeOf(ctx, err)
+		}
+	}()
+	// The study is begun while the file is read: the one waits for the database, the other
 	// for the processor.
 	read := make(chan *intake.Table, 1)
 	go func() {
@@ -84,49 +95,88 @@ func (s *Studies) Create(ctx context.Context, in NewStudy) (study.Study, error) 
 	}()
 	release, err := s.room.TurnToKeep(ctx, w)
 	if err != nil {
-		return study.Study{}, err
+		return made, err
 	}
 	defer release()
-	readOnce := sync.OnceValue(func() *intake.Table { return <-read })
-	var kept *arrivals.Pending
-	err = s.store.InBulk(ctx, func(ctx context.Context) error {
-		if made, err = s.store.AddStudy(ctx, study.Study{Name: name, Units: units, Decimals: 1}); err != nil {
-			return err
-		}
-		kept.Settle(false) // of an attempt that was taken back
-		if kept, err = s.kept.Keep(ctx, made.ID, w); err != nil {
-			return err
-		}
-		table := readOnce()
-		if err := context.Cause(ctx); err != nil {
-			return err
-		}
-		within, end := w.Begin(ctx, arrivals.Keeping)
-		defer end()
-		questions, err := keepTable(within, s.store, &made, table, in.Choices, w)
+	kept, err := s.kept.Hold(w)
+	if err != nil {
+		return made, err
+	}
+	defer func() { kept.Settle(err == nil) }()
+	if made, err = s.store.BeginStudy(ctx, study.Study{Name: in.Name, Units: in.Units, Decimals: 1}); err != nil {
+		return made, err
+	}
+	defer func() {
 		if err != nil {
-			return cancelled(within, err)
+			_ = s.store.EndStudy(context.WithoutCancel(ctx), made.ID) // else it goes with what was given up
 		}
-		if in.Expected != nil && table.Shares != nil {
-			if *in.Expected, err = expectedOf(table.Shares, questions, w.Name); err != nil {
+	}()
+	table := <-read
+	if err := context.Cause(ctx); err != nil {
+		return made, err
+	}
+	within, end := w.Begin(ctx, arrivals.Keeping)
+	defer end()
+	questions, err := keepTable(within, s.store, &made, table, in.Choices, w)
+	if err != nil {
+		return made, cancelled(within, err)
+	}
+	if in.Expected != nil && table.Shares != nil {
+		if *in.Expected, err = expectedOf(table.Shares, questions, w.Name); err != nil {
+			return made, err
+		}
+	}
+	err = cancelled(within, s.shown(within, made, kept, func(ctx context.Context) error {
+		if err := describeFile(ctx, s.store, made.ID, table); err != nil || noted == nil {
+			return err
+		}
+		return noted(ctx, made)
+	}))
+	if err != nil {
+		return made, err
+	}
+	s.room.Forget(ctx, in.ArrivalID)
+	ctx = context.WithoutCancel(ctx)
+	_, _ = s.store.Purge(ctx, time.Now().Add(-deletedLife)) // housekeeping; the new study stands either way
+	return s.asKept(ctx, made), nil
+}
+
+// causeOf is why a context was ended, where it was, and otherwise the error.
+func causeOf(ctx context.Context, err error) error {
+	if cause := context.Cause(ctx); cause != nil {
+		return cause
+	}
+	return err
+}
+
+// shown makes a study visible that was stored, with its file and what else is to be kept with it. Done twice it has
+// the same outcome, so that it is done until it is known to be kept.
+func (s *base) shown(ctx context.Context, made study.Study, kept *arrivals.Pending, with func(ctx context.Context) error) error {
+	if err := kept.Lasting(); err != nil {
+		return err
+	}
+	return study.Again(func() error {
+		return s.makers.InBulk(ctx, func(ctx context.Context) error {
+			if now, err := s.store.Study(ctx, made.ID); err == nil && now.ID == made.ID {
+				return nil // kept by the attempt of which this was not known
+			}
+			if err := kept.Note(ctx, made.ID); err != nil {
 				return err
 			}
-		}
-		if err := cancelled(within, describeFile(within, s.store, made.ID, table)); err != nil {
-			return err
-		}
-		return kept.Lasting()
+			if err := with(ctx); err != nil {
+				return err
+			}
+			return s.makers.ShowStudy(ctx, made)
+		})
 	})
-	kept.Settle(err == nil)
-	if cause := context.Cause(ctx); cause != nil {
-		err = cause
+}
+
+// asKept is a study as it stands. It is kept whether or not it can be read at this moment.
+func (s *base) asKept(ctx context.Context, made study.Study) study.Study {
+	if now, err := s.store.Study(ctx, made.ID); err == nil {
+		return now
 	}
-	if err != nil {
-		return study.Study{}, err
-	}
-	s.room.Discard(in.ArrivalID)
-	_, _ = s.store.Purge(ctx, time.Now().Add(-deletedLife)) // housekeeping; the new study stands either way
-	return s.store.Study(context.WithoutCancel(ctx), made.ID)
+	return made
 }
 
 // cancelled says of an error that the work was cancelled, where it was: the driver tells of
@@ -138,7 +188,7 @@ func cancelled(ctx context.Context, err error) error {
 	return err
 }
 
-// keepTable stores what was read as the questions of a study.
+// keepTable stores what was read as the questions of a study that nobody sees yet.
 func keepTable(ctx context.Context, rows keptRows, st *study.Study, table *intake.Table, choices []ColumnChoice, w arrivals.File) (questions []study.Question, err error) {
 	columns, counts, err := chosen(table, choices)
 	if err != nil {
@@ -152,25 +202,27 @@ func keepTable(ctx context.Context, rows keptRows, st *study.Study, table *intak
 		}
 		questions[i] = study.Question{StudyID: st.ID, Position: i, KindReason: string(c.Reason), Question: c.Question}
 	}
-	ids, err := rows.AddQuestions(ctx, questions)
+	var data []study.Column
+	err = rows.InBulk(ctx, func(ctx context.Context) error {
+		data = make([]study.Column, len(columns))
+		ids, err := rows.AddQuestions(ctx, questions)
+		if err != nil {
+			return err
+		}
+		for i, c := range columns {
+			questions[i].ID = ids[i]
+			data[i] = study.Column{QuestionID: ids[i], Generation: 1, Column: c.Data}
+		}
+		if counts >= 0 {
+			st.CountQuestion = &ids[counts]
+		}
+		if err := rows.SetStudyData(ctx, *st); err != nil || table.Settings.Shape != intake.Grid {
+			return err
+		}
+		return crossed(ctx, rows, st.ID, columns, ids)
+	})
 	if err != nil {
 		return nil, err
-	}
-	data := make([]study.Column, len(columns))
-	for i, c := range columns {
-		questions[i].ID = ids[i]
-		data[i] = study.Column{QuestionID: ids[i], Generation: 1, Column: c.Data}
-	}
-	if counts >= 0 {
-		st.CountQuestion = &ids[counts]
-	}
-	if err := rows.SetStudyData(ctx, *st); err != nil {
-		return nil, err
-	}
-	if table.Settings.Shape == intake.Grid {
-		if err := crossed(ctx, rows, st.ID, columns, ids); err != nil {
-			return nil, err
-		}
 	}
 	return questions, rows.SaveColumns(ctx, data, func(n int) { w.At(table.Rows, float64(n)/float64(len(columns))) })
 }

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"strings"
 
-	"widetally/core/analysis"
 	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/studyfile"
@@ -22,9 +21,9 @@ type Packed struct {
 }
 
 // documentsOf reads the documents of a study file; ok is false for a file without them.
-func (s *StudyFiles) documentsOf(w arrivals.File) (book studyfile.Codebook, asked studyfile.Analyses, reported studyfile.Report, ok bool, err error) {
+func (s *StudyFiles) documentsOf(ctx context.Context, w arrivals.File) (book studyfile.Codebook, asked studyfile.Analyses, reported studyfile.Report, ok bool, err error) {
 	read := func(name string) (raw []byte, err error) {
-		err = s.room.Look(w, func(f intake.File) (err error) {
+		err = s.room.Look(ctx, w, func(f intake.File) (err error) {
 			raw, err = intake.Member(f, name)
 			return err
 		})
@@ -80,7 +79,7 @@ func (s *StudyFiles) PackedIn(ctx context.Context, arrivalID string) (*Packed, e
 	if err != nil {
 		return nil, err
 	}
-	book, asked, _, ok, err := s.documentsOf(w)
+	book, asked, _, ok, err := s.documentsOf(ctx, w)
 	if err != nil || !ok {
 		return nil, err
 	}
@@ -100,7 +99,7 @@ func (s *StudyFiles) Open(ctx context.Context, arrivalID string) (study.Study, e
 	if err != nil {
 		return study.Study{}, err
 	}
-	book, asked, reported, ok, err := s.documentsOf(w)
+	book, asked, reported, ok, err := s.documentsOf(ctx, w)
 	if err == nil && !ok {
 		err = invalid("packed.none", "", nil)
 	}
@@ -116,24 +115,16 @@ func (s *StudyFiles) Open(ctx context.Context, arrivalID string) (study.Study, e
 		return study.Study{}, err
 	}
 	defer release()
-	var made study.Study
-	var kept *arrivals.Pending
-	err = s.store.InBulk(ctx, func(ctx context.Context) error {
-		o := &opening{StudyFiles: s, ctx: ctx, book: book, asked: asked, table: table, questions: map[uint64]uint64{}, parts: map[uint64]uint64{}, analyses: map[uint64]uint64{}, sets: map[uint64]*analysis.OnShelf{}}
-		kept.Settle(false) // of an attempt that was taken back
-		err := o.study(w)
-		if made, kept = o.made, o.file; err != nil {
-			return err
-		}
-		if err := o.report(reported.Report); err != nil {
-			return err
-		}
-		return kept.Lasting()
-	})
+	kept, err := s.kept.Hold(w)
+	if err != nil {
+		return study.Study{}, err
+	}
+	o := &opening{StudyFiles: s, book: book, asked: asked, table: table}
+	err = o.run(ctx, kept, reported.Report)
 	kept.Settle(err == nil)
 	if err != nil {
 		return study.Study{}, err
 	}
-	s.room.Discard(arrivalID)
-	return s.store.Study(context.WithoutCancel(ctx), made.ID)
+	s.room.Discard(ctx, arrivalID)
+	return s.asKept(context.WithoutCancel(ctx), o.made), nil
 }

@@ -5,10 +5,12 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"maps"
 	"slices"
 
 	"widetally/core/analysis"
 	"widetally/core/document"
+	"widetally/core/report"
 	"widetally/core/study"
 	"widetally/core/studyfile"
 	"widetally/core/survey"
@@ -27,7 +29,6 @@ type opening struct {
 	made                       study.Study
 	questions, parts, analyses map[uint64]uint64
 	sets                       map[uint64]*analysis.OnShelf
-	file                       *arrivals.Pending
 }
 
 // broken says what of a study file is damaged.
@@ -40,7 +41,8 @@ func brokenIn(why, name string) error {
 	return broken(why, document.Values{"name": document.Text(name)})
 }
 
-func (o *opening) study(w arrivals.File) (err error) {
+// run stores a study in pieces, which nobody sees until all of it is there.
+func (o *opening) run(ctx context.Context, kept *arrivals.Pending, asks report.Report) (err error) {
 	in := o.book.Study
 	name, err := plain(in.Name, "/name", maxName, true)
 	if err != nil {
@@ -53,18 +55,46 @@ func (o *opening) study(w arrivals.File) (err error) {
 	if in.Decimals < 0 || in.Decimals > 6 || in.Rows != int64(o.table.Rows) {
 		return broken("rows", document.Values{"rows": document.N(int64(o.table.Rows)), "told": document.N(in.Rows)})
 	}
-	if o.made, err = o.store.AddStudy(o.ctx, study.Study{Name: name, Units: units, Decimals: in.Decimals}); err != nil {
+	if o.made, err = o.store.BeginStudy(ctx, study.Study{Name: name, Units: units, Decimals: in.Decimals}); err != nil {
 		return err
 	}
-	if o.file, err = o.kept.Keep(o.ctx, o.made.ID, w); err != nil {
+	defer func() {
+		if err != nil {
+			_ = o.store.EndStudy(context.WithoutCancel(ctx), o.made.ID) // else it goes with what was given up
+		}
+	}()
+	begun := o.made
+	err = o.store.InBulk(ctx, func(ctx context.Context) error {
+		o.made, o.questions, o.parts = begun, map[uint64]uint64{}, map[uint64]uint64{}
+		return o.steps(ctx, o.lists, o.addQuestions)
+	})
+	if err != nil {
 		return err
 	}
-	for _, step := range []func() error{o.lists, o.addQuestions, o.columns, o.subgroups, o.design, o.addAnalyses, o.rest} {
+	if err := o.steps(ctx, o.columns); err != nil {
+		return err
+	}
+	listed := o.parts
+	return o.shown(ctx, o.made, kept, func(ctx context.Context) error {
+		o.parts, o.analyses, o.sets = maps.Clone(listed), map[uint64]uint64{}, map[uint64]*analysis.OnShelf{}
+		if err := o.steps(ctx, o.subgroups, o.design, o.addAnalyses, o.rest); err != nil {
+			return err
+		}
+		if err := o.report(asks); err != nil {
+			return err
+		}
+		return describeFile(ctx, o.store, o.made.ID, o.table)
+	})
+}
+
+func (o *opening) steps(ctx context.Context, steps ...func() error) error {
+	o.ctx = ctx
+	for _, step := range steps {
 		if err := step(); err != nil {
 			return err
 		}
 	}
-	return describeFile(o.ctx, o.store, o.made.ID, o.table)
+	return nil
 }
 
 func (o *opening) part(kind study.PartKind, id uint64, name, definition string) error {

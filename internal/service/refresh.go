@@ -117,7 +117,10 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 	if in.Add {
 		title.ID = "add"
 	}
-	var kept *arrivals.Pending
+	kept, err := s.kept.Hold(w)
+	if err != nil {
+		return err
+	}
 	err = s.change(ctx, studyID, title, func(d *draft) error {
 		questions, err := d.store.Questions(d.ctx, studyID)
 		if err != nil {
@@ -156,8 +159,7 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 		if err := d.setData(int64(rows), d.study.CountQuestion); err != nil {
 			return err
 		}
-		kept.Settle(false) // of an attempt that was taken back
-		if kept, err = s.kept.Keep(d.ctx, studyID, w); err != nil {
+		if err := kept.Note(d.ctx, studyID); err != nil {
 			return err
 		}
 		d.broughtFile = true

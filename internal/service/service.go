@@ -103,6 +103,7 @@ type (
 type base struct {
 	store    dataRows
 	drafts   draftRows
+	makers   makerRows
 	words    *i18n.Catalogue
 	methods  *analysis.Registry
 	admit    Admit
@@ -115,6 +116,7 @@ type base struct {
 	turns    *turns
 	room     *arrivals.Room
 	kept     *arrivals.Kept
+	jobs     *jobs // nil where this process is the only one
 }
 
 // Options adjusts the Services.
@@ -122,6 +124,8 @@ type Options struct {
 	// ArrivalsDir is where files wait between arriving and being kept, those of each
 	// process in a folder of its own. Required.
 	ArrivalsDir string
+	// Several says that further processes may serve the database: what arrives is kept in it, so that any of them can go on.
+	Several bool
 	// MaxUpload bounds the size of an arriving file in bytes; 0 means what the disk allows.
 	MaxUpload int64
 	// ReadingBytes bounds the memory that reading one file may take; 0 means 1 GB.
@@ -142,7 +146,11 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 	if opt.CacheBytes == 0 {
 		opt.CacheBytes = 256 << 20
 	}
-	room, err := arrivals.OpenRoom(opt.ArrivalsDir, opt.MaxUpload, opt.ReadingBytes)
+	var board arrivals.Board
+	if opt.Several {
+		board = s
+	}
+	room, err := arrivals.OpenRoom(opt.ArrivalsDir, opt.MaxUpload, opt.ReadingBytes, board)
 	if err != nil {
 		return nil, fmt.Errorf("service: %w", err)
 	}
@@ -151,7 +159,7 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 		return nil, fmt.Errorf("service: %w", err)
 	}
 	b := &base{
-		store: s, drafts: s, words: w, methods: m, admit: opt.Admit, datasets: newDatasets(), room: room, kept: kept, turns: newTurns(),
+		store: s, drafts: s, makers: s, words: w, methods: m, admit: opt.Admit, datasets: newDatasets(), room: room, kept: kept, turns: newTurns(),
 		columns:  cache.New[columnKey, survey.Column](opt.CacheBytes),
 		counts:   cache.New[string, *survey.Distribution](opt.CacheBytes / 4),
 		samples:  cache.New[string, whom](opt.CacheBytes / 4),
@@ -167,17 +175,28 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 	if b.admit == nil {
 		b.admit = p.People.letIn
 	}
+	if opt.Several {
+		b.jobs = newJobs(p.Studies, s)
+	}
 	p.Codebooks = &Codebooks{b, s, p.StudyFiles}
 	p.QuickChecks = &QuickChecks{b, p.Uploads, p.Studies, p.Codebooks, p.Claims}
 	return p, nil
 }
 
-// TakeUp goes on with what an earlier process left to be done in the background.
-func (p *Places) TakeUp(ctx context.Context) error { return p.base.kept.TakeUp(ctx) }
+// TakeUp goes on with what an earlier process left to be done in the background, and from then on with what others leave.
+func (p *Places) TakeUp(ctx context.Context) error {
+	if p.base.jobs != nil {
+		p.base.jobs.watch()
+	}
+	return p.base.kept.TakeUp(ctx)
+}
 
 // Close ends what is being done in the background; nothing is lost by it.
 func (p *Places) Close() {
 	p.Live.Close()
+	if p.base.jobs != nil {
+		p.base.jobs.close()
+	}
 	p.base.kept.Close()
 }
 

@@ -7,7 +7,6 @@ import (
 	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
-	"widetally/internal/arrivals"
 )
 
 // Store is the place where studies are kept. Nobody asks for all of it: each place of the
@@ -24,7 +23,7 @@ type Store interface {
 	peopleRows
 	liveRows
 	remarkRows
-	arrivals.Rows
+	jobRows
 }
 
 // What the places need.
@@ -57,8 +56,16 @@ type (
 		fileReader
 		fileWriter
 	}
+	// makerRows is what stores a study in pieces and then shows it.
+	makerRows interface {
+		bulk
+		BeginStudy(ctx context.Context, st study.Study) (study.Study, error)
+		ShowStudy(ctx context.Context, st study.Study) error
+		EndStudy(ctx context.Context, id uint64) error
+	}
 	// keptRows is what a file becomes.
 	keptRows interface {
+		makerRows
 		studyWriter
 		questionWriter
 		columnWriter
@@ -67,14 +74,12 @@ type (
 	}
 	// shelfRows is the shelf of studies.
 	shelfRows interface {
-		bulk
 		keptRows
 		studyReader
 		studyShelf
 	}
 	// fileRows is a whole study as a file that leaves and comes back.
 	fileRows interface {
-		bulk
 		keptRows
 		studyReader
 		studyShelf
@@ -137,7 +142,6 @@ type studyWriter interface {
 
 type studyShelf interface {
 	Studies(ctx context.Context) ([]study.Study, error)
-	AddStudy(ctx context.Context, st study.Study) (study.Study, error)
 	EditStudy(ctx context.Context, st study.Study) error
 	SetStudyDeleted(ctx context.Context, id uint64, deleted bool) error
 	Purge(ctx context.Context, before time.Time) (int64, error)

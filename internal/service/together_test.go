@@ -402,7 +402,7 @@ func TestImportsWaitTheirTurn(t *testing.T) {
 	var others []func()
 	for range 4 {
 		other, _ := arrived(t, s, "a\n1\n2\n", nil)
-		w, err := s.base.room.Get(other)
+		w, err := s.base.room.Get(t.Context(), other)
 		require.NoError(t, err)
 		release, err := s.base.room.TurnToKeep(t.Context(), w)
 		require.NoError(t, err)

@@ -30,7 +30,7 @@ func (s *Uploads) MaxUpload() int64 { return s.room.Limit() }
 // kept in the database. A file that cannot be read is not an error but an arrival
 // with a Problem, since other settings or a further file may cure it.
 func (s *Uploads) Arrive(ctx context.Context, name string, r io.Reader) (*Arrival, error) {
-	w, err := s.room.Take(study.ActorOf(ctx).ID, name, r)
+	w, err := s.room.Take(ctx, study.ActorOf(ctx).ID, name, r)
 	if err != nil {
 		return nil, err
 	}
@@ -54,7 +54,7 @@ func (s *Uploads) guess(ctx context.Context, w arrivals.File) (_ *Arrival, err e
 func (s *Uploads) AddFile(ctx context.Context, id, name string, r io.Reader) (*Arrival, error) {
 	w, err := s.arrived(ctx, id)
 	if err == nil {
-		w, err = s.room.Bundle(id, name, r)
+		w, err = s.room.Bundle(ctx, id, name, r)
 	}
 	if err != nil {
 		return nil, err
@@ -88,7 +88,7 @@ func (s *Uploads) Look(ctx context.Context, id string, settings intake.Settings,
 // Discard drops an arrived file and stops whatever is being done with it.
 func (s *Uploads) Discard(ctx context.Context, id string) {
 	if _, err := s.arrived(ctx, id); err == nil {
-		s.room.Discard(id)
+		s.room.Discard(ctx, id)
 	}
 }
 
@@ -97,13 +97,13 @@ func (s *Uploads) Progress(ctx context.Context, id string) (arrivals.Progress, e
 	if _, err := s.arrived(ctx, id); err != nil {
 		return arrivals.Progress{}, err
 	}
-	return s.room.Progress(id)
+	return s.room.Progress(ctx, id)
 }
 
 // arrived finds a file that who asks has brought; study.ErrNotFound for any other.
 func (s *base) arrived(ctx context.Context, id string) (arrivals.File, error) {
-	w, err := s.room.Get(id)
-	if err == nil && w.By != study.ActorOf(ctx).ID {
+	w, err := s.room.Get(ctx, id)
+	if err == nil && (w.By != study.ActorOf(ctx).ID || w.Done != nil) {
 		err = study.ErrNotFound
 	}
 	return w, err

@@ -41,7 +41,9 @@ func (s *Store) SaveColumn(ctx context.Context, questionID uint64, generation in
 
 // SaveColumns stores columns in chunks. Each state of the answers is a generation of
 // its own, never changed once stored. While the database takes one column the next
-// ones are compressed. saved, which may be nil, hears how many columns are stored.
+// ones are compressed. saved, which may be nil, hears how many columns are stored. Outside of a
+// transaction each statement is kept by itself, so that there is no end to how much is stored: of a
+// study that nobody sees yet. Done again, it stores what is lacking.
 func (s *Store) SaveColumns(ctx context.Context, columns []study.Column, saved func(columns int)) error {
 	var waiting []chunkRow // for the next statement
 	size, last := 0, len(columns)-1
@@ -49,9 +51,13 @@ func (s *Store) SaveColumns(ctx context.Context, columns []study.Column, saved f
 		if len(waiting) == 0 {
 			return nil
 		}
-		err := s.with(ctx).Create(waiting).Error
+		err := study.Again(func() error {
+			return s.withinOf(ctx, s.bulk, func(ctx context.Context) error {
+				return translate(s.with(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(waiting).Error)
+			})
+		})
 		waiting, size = nil, 0
-		return translate(err)
+		return err
 	}
 	return pipeline(ctx, len(columns), func(i int) []chunkRow { return chunkRowsOf(columns[i]) }, func(i int, rows []chunkRow) error {
 		for _, row := range rows {

@@ -16,7 +16,7 @@ import (
 
 type fileRow struct {
 	ID        uint64
-	StudyID   uint64
+	StudyID   *uint64 // nil as long as it has only arrived
 	Name      string
 	Size      int64
 	Sha256    string
@@ -31,7 +31,11 @@ type fileRow struct {
 func (fileRow) TableName() string { return "source_files" }
 
 func (r fileRow) file() study.File {
-	return study.File{ID: r.ID, StudyID: r.StudyID, Name: r.Name, Size: r.Size, SHA256: r.Sha256, Settings: r.Settings, Arrival: r.Arrival,
+	var of uint64
+	if r.StudyID != nil {
+		of = *r.StudyID
+	}
+	return study.File{ID: r.ID, StudyID: of, Name: r.Name, Size: r.Size, SHA256: r.Sha256, Settings: r.Settings, Arrival: r.Arrival,
 		ArrivedAt: r.ArrivedAt, EditID: r.EditID, Waiting: r.Waiting, Author: r.Author}
 }
 
@@ -58,9 +62,14 @@ func (pieceRow) TableName() string { return "source_chunks" }
 // pieceBytes is the size of a stored piece of a file before compression.
 const pieceBytes = 1 << 20
 
-// SaveFile notes a file that waits beside the database under a name; PackFile packs it.
+// SaveFile notes a file that waits beside the database under a name, or that has only arrived, where it is of no study;
+// PackFile packs it.
 func (s *Store) SaveFile(ctx context.Context, file study.File) (id uint64, err error) {
-	row := fileRow{StudyID: file.StudyID, Name: file.Name, Size: file.Size, Settings: file.Settings, Arrival: file.Arrival, ArrivedAt: now(), Waiting: file.Waiting, Author: study.ActorOf(ctx).ID}
+	var of *uint64
+	if file.StudyID != 0 {
+		of = &file.StudyID
+	}
+	row := fileRow{StudyID: of, Name: file.Name, Size: file.Size, Settings: file.Settings, Arrival: file.Arrival, ArrivedAt: now(), Waiting: file.Waiting, Author: study.ActorOf(ctx).ID}
 	err = s.with(ctx).Create(&row).Error
 	return row.ID, translate(err)
 }
@@ -85,8 +94,10 @@ func (s *Store) PackFile(ctx context.Context, file study.File, in io.Reader) err
 		if len(rows) == 0 {
 			return nil
 		}
-		err := s.withinOf(ctx, s.bulk, func(ctx context.Context) error {
-			return translate(s.with(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(rows).Error)
+		err := study.Again(func() error {
+			return s.withinOf(ctx, s.bulk, func(ctx context.Context) error {
+				return translate(s.with(ctx).Clauses(clause.OnConflict{DoNothing: true}).Create(rows).Error)
+			})
 		})
 		rows = nil
 		return err

@@ -374,6 +374,28 @@ var migrationSteps = []struct {
 			number BIGINT UNSIGNED NOT NULL,
 			seal CHAR(64) NOT NULL)`,
 	}},
+	{"0012", []string{
+		// a study that is being made, which nobody sees before it is whole
+		`ALTER TABLE studies ADD COLUMN IF NOT EXISTS making BOOLEAN NOT NULL DEFAULT FALSE`,
+		// a file that has arrived, and belongs to no study yet
+		`ALTER TABLE source_files MODIFY study_id BIGINT UNSIGNED NULL`,
+		`CREATE TABLE IF NOT EXISTS arrivals (
+			id CHAR(24) PRIMARY KEY,
+			file_id BIGINT UNSIGNED NOT NULL,
+			author VARCHAR(64) NOT NULL,
+			name VARCHAR(255) NOT NULL,
+			size BIGINT UNSIGNED NOT NULL,
+			arrived_at DATETIME(3) NOT NULL,
+			stage VARCHAR(10) NOT NULL,
+			rows_done BIGINT UNSIGNED NOT NULL,
+			done DOUBLE NOT NULL,
+			left_ms BIGINT UNSIGNED NOT NULL,
+			worker VARCHAR(64) NOT NULL,
+			seen_at DATETIME(3) NOT NULL,
+			job MEDIUMTEXT NOT NULL,
+			study_id BIGINT UNSIGNED NULL,
+			FOREIGN KEY (file_id) REFERENCES source_files (id) ON DELETE CASCADE)`,
+	}},
 }
 
 // addedBy names the column by which a statement that cannot be repeated is known to

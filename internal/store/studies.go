@@ -24,6 +24,7 @@ type studyRow struct {
 	LastClaim       int // the highest number that a claim has had
 	Version         int
 	Revision        uint64
+	Making          bool
 }
 
 func (studyRow) TableName() string { return "studies" }
@@ -63,17 +64,47 @@ func (s *Store) Study(ctx context.Context, id uint64) (study.Study, error) {
 
 // AddStudy stores a new study and returns it with its id.
 func (s *Store) AddStudy(ctx context.Context, st study.Study) (study.Study, error) {
+	err := s.within(ctx, func(ctx context.Context) (err error) {
+		if st, err = s.BeginStudy(ctx, st); err == nil {
+			err = s.ShowStudy(ctx, st)
+		}
+		return err
+	})
+	return st, err
+}
+
+// BeginStudy stores a study that is being made and returns it with its id. Nobody sees it before ShowStudy; EndStudy
+// takes it away again, and so does Purge where neither was called.
+func (s *Store) BeginStudy(ctx context.Context, st study.Study) (study.Study, error) {
 	t := now()
-	named := document.Values{"name": document.Text(st.Name)}
-	r := studyRow{Name: st.Name, Units: st.Units, Decimals: st.Decimals, RowCount: st.Rows, CountQuestionID: st.CountQuestion, CreatedAt: t, UpdatedAt: t, Version: 1, Revision: 1}
+	r := studyRow{Name: st.Name, Units: st.Units, Decimals: st.Decimals, RowCount: st.Rows, CountQuestionID: st.CountQuestion, CreatedAt: t, UpdatedAt: t, Version: 1, Revision: 1, DeletedAt: &t, Making: true}
 	err := translate(s.with(ctx).Create(&r).Error)
-	if account := study.ActorOf(ctx).Account; account > 0 && err == nil { // who makes a study owns it
-		err = s.SetMember(ctx, people.Shared{Thing: people.Study, ID: r.ID}, account, people.Owner)
-	}
-	if err == nil {
-		err = s.Note(ctx, r.ID, document.Say("trail.made", named))
-	}
 	return r.study(), err
+}
+
+// ShowStudy has a study be seen that was being made, from then on owned by who makes it. One that is seen already stays as it is.
+func (s *Store) ShowStudy(ctx context.Context, st study.Study) error {
+	return s.within(ctx, func(ctx context.Context) error {
+		shown := s.with(ctx).Model(&studyRow{}).Where("id = ? AND making", st.ID).UpdateColumns(map[string]any{"making": false, "deleted_at": nil})
+		if shown.Error != nil {
+			return translate(shown.Error)
+		}
+		if shown.RowsAffected == 0 {
+			_, err := s.Study(ctx, st.ID)
+			return err
+		}
+		if account := study.ActorOf(ctx).Account; account > 0 {
+			if err := s.SetMember(ctx, people.Shared{Thing: people.Study, ID: st.ID}, account, people.Owner); err != nil {
+				return err
+			}
+		}
+		return s.Note(ctx, st.ID, document.Say("trail.made", document.Values{"name": document.Text(st.Name)}))
+	})
+}
+
+// EndStudy takes a study away that was being made.
+func (s *Store) EndStudy(ctx context.Context, id uint64) error {
+	return translate(s.with(ctx).Where("id = ? AND making", id).Delete(&studyRow{}).Error)
 }
 
 // EditStudy changes name, units and decimals if the version is still st.Version.
@@ -102,7 +133,7 @@ func (s *Store) SetStudyDeleted(ctx context.Context, id uint64, deleted bool) er
 		if deleted {
 			q, value, what = q.Where("id = ? AND deleted_at IS NULL", id), now(), "trail.deleted"
 		} else {
-			q = q.Where("id = ? AND deleted_at IS NOT NULL", id)
+			q = q.Where("id = ? AND deleted_at IS NOT NULL AND NOT making", id)
 		}
 		q = q.UpdateColumn("deleted_at", value)
 		if q.Error == nil && q.RowsAffected == 0 {
@@ -115,13 +146,16 @@ func (s *Store) SetStudyDeleted(ctx context.Context, id uint64, deleted bool) er
 	})
 }
 
-// Purge removes what was deleted before the given time for good, and returns how
+// makingLife is after how long a study that was being made counts as given up.
+const makingLife = 24 * time.Hour
+
+// Purge removes what was deleted before the given time for good, and what was never made to its end, and returns how
 // many studies went.
 func (s *Store) Purge(ctx context.Context, before time.Time) (int64, error) {
 	if err := s.with(ctx).Where("deleted_at < ?", before).Delete(&analysisRow{}).Error; err != nil {
 		return 0, translate(err)
 	}
-	r := s.with(ctx).Where("deleted_at < ?", before).Delete(&studyRow{})
+	r := s.with(ctx).Where("deleted_at < ? OR making AND deleted_at < ?", before, now().Add(-makingLife)).Delete(&studyRow{})
 	return r.RowsAffected, translate(r.Error)
 }
 
