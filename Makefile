@@ -1,7 +1,7 @@
 # Wide Tally: `make demo` and `make test` do everything, set-up included.
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
-.PHONY: demo-team office journeys try demo serve test lint build web setup setup-tests setup-cluster bench soak outdated licences screenshots generate clean simulation
+.PHONY: cluster demo-team office journeys try demo serve test lint build web setup setup-tests setup-cluster bench soak soak-cluster outdated licences screenshots generate clean simulation
 
 WEB_SOURCES := $(shell find web/src web/public web/index.html $(wildcard web/vite*.ts) web/tsconfig.json web/package.json web/finish.mjs locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
 
@@ -11,6 +11,10 @@ demo: build
 # The demo with a few people who sign in; their names and their password are printed.
 demo-team: build
 	exec build/widetally demo --team --data .data/team
+
+# A database cluster of three nodes, two processes with the demo and a proxy before them, on loopback.
+cluster: build setup-cluster
+	exec go run ./internal/cluster
 
 serve: build
 	exec build/widetally serve
@@ -57,6 +61,11 @@ bench: setup-tests web
 soak: setup-tests web
 	WIDETALLY_SOAK=1 go test -count=1 -timeout 60m -v -run 'Soak|Bombs|LargeWorkbook|EveryCell|TwelveDigits|NoncentralLarge' ./cmd/widetally ./internal/intake ./core/prob
 	scripts/steady.sh
+
+# The same for a database cluster, half an hour: two processes that write through two nodes for ten minutes; nodes and processes that
+# are killed, cut off or frozen a hundred times; a minority that takes nothing.
+soak-cluster: setup-tests setup-cluster web
+	WIDETALLY_SOAK=1 go test -count=1 -timeout 90m -v -run 'SoakCluster|Minority' ./cmd/widetally
 
 # Draws samples from populations for which the claim is true, and prints how often intervals hold the
 # share and tests reject the claim; the figures stand in docs/quality.md.

@@ -29,6 +29,8 @@ var (
 	soaking    = os.Getenv("WIDETALLY_SOAK") != ""
 	killRounds = map[bool]int{false: 5, true: 110}[soaking]
 	pairRounds = map[bool]int{false: 4, true: 60}[soaking]
+
+	clusterRounds = 100 // of kills in a cluster
 )
 
 // shaken tells whether somebody goes on who has done this many things: up to a number in a test
@@ -46,10 +48,15 @@ type caller struct {
 	failed *atomic.Int64 // answers of 500 and above
 	done   *atomic.Int64
 	text   *atomic.Value // one of them
+	five   *atomic.Int64 // answers of 500 itself
+	fault  *atomic.Value // one of them
 }
 
+// faults is how often it was answered by 500.
+func (c *caller) faults() int { return int(c.five.Load()) }
+
 func newCaller(base string) *caller {
-	return &caller{base, &atomic.Int64{}, &atomic.Int64{}, &atomic.Value{}}
+	return &caller{base, &atomic.Int64{}, &atomic.Int64{}, &atomic.Value{}, &atomic.Int64{}, &atomic.Value{}}
 }
 
 type object = map[string]any
@@ -84,6 +91,10 @@ func (c *caller) call(method, path string, body any, version any) (int, object) 
 		return 0, nil
 	}
 	c.done.Add(1)
+	if res.StatusCode == http.StatusInternalServerError {
+		c.five.Add(1)
+		c.fault.Store(fmt.Sprintf("%s %s: %s", method, path, raw))
+	}
 	if res.StatusCode >= 500 {
 		c.failed.Add(1)
 		c.text.Store(fmt.Sprintf("%s %s: %d %s", method, path, res.StatusCode, raw))

@@ -262,7 +262,7 @@ func (s *server) reportFile(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	told, end := s.writings.begin(c)
+	told, end := s.writing(c)
 	defer end()
 	maker := s.maker().For(form)
 	maker.Told = told

@@ -105,7 +105,6 @@ type application struct {
 	heavy    *semaphore.Weighted // the computations that go on, at most heavyAtOnce
 	pages    *semaphore.Weighted // the pages that are sent, at most heavyAtOnce
 	charts   *chart.Drawer
-	writings writings
 	// rendered holds questions as they were sent. A view never changes, so what was said of
 	// it stays right as long as it is asked for. answers holds whole answers.
 	rendered *cache.Cache[renderedAs, part]

@@ -119,7 +119,7 @@ func (s *server) studyFile(c fiber.Ctx) error {
 	if err != nil {
 		return err
 	}
-	told, end := s.writings.begin(c)
+	told, end := s.writing(c)
 	defer end()
 	f, err := s.StudyFiles.StudyFile(c.Context(), n, told)
 	if err != nil {

@@ -2,81 +2,38 @@ package httpapi
 
 import (
 	"bufio"
+	"context"
 	"fmt"
 	"regexp"
-	"sync"
-	"sync/atomic"
 	"time"
 
 	"github.com/gofiber/fiber/v3"
 )
 
-// writings are the files that are being written for somebody who watches, by the token that the
-// page has given them.
-type writings struct {
-	mu sync.Mutex
-	by map[string]*writing
-}
-
-// writing is how far one has come, in thousandths.
-type writing struct{ thousandths atomic.Int64 }
-
 var writingToken = regexp.MustCompile(`^[A-Za-z0-9-]{8,64}$`)
 
-// Bounds of what is watched.
-const (
-	mostWritings = 200
-	// writingBegins is how long a watcher waits for a file to be begun.
-	writingBegins = 3 * time.Second
-)
+// writingBegins is how long a watcher waits for a file to be begun.
+const writingBegins = 3 * time.Second
 
-// begin notes a file that is being written; told tells how far it has come, and end that it is
+// writing notes a file that is being written; told tells how far it has come, and end that it is
 // written. Without a token in the query nobody is told.
-func (w *writings) begin(c fiber.Ctx) (told func(done, of int), end func()) {
+func (s *server) writing(c fiber.Ctx) (told func(done, of int), end func()) {
 	token := c.Query("watch")
 	if !writingToken.MatchString(token) {
 		return func(int, int) {}, func() {}
 	}
-	one := &writing{}
-	w.mu.Lock()
-	if w.by == nil {
-		w.by = map[string]*writing{}
-	}
-	if len(w.by) < mostWritings {
-		w.by[token] = one
-	}
-	w.mu.Unlock()
-	told = func(done, of int) {
-		if of > 0 {
-			one.thousandths.Store(int64(1000 * done / of))
-		}
-	}
-	return told, func() {
-		w.mu.Lock()
-		defer w.mu.Unlock()
-		delete(w.by, token)
-	}
-}
-
-func (w *writings) at(token string) (thousandths int64, ok bool) {
-	w.mu.Lock()
-	defer w.mu.Unlock()
-	one := w.by[token]
-	if one == nil {
-		return 0, false
-	}
-	return one.thousandths.Load(), true
+	return s.Writings.Begin(token)
 }
 
 // watchWriting tells how far a file has come, as server-sent events, until it is written.
 func (s *server) watchWriting(c fiber.Ctx) error {
 	token := c.Params("token")
 	c.Set(fiber.HeaderContentType, "text/event-stream")
-	conn := c.RequestCtx().Conn()
+	conn, ctx := c.RequestCtx().Conn(), context.WithoutCancel(c.Context())
 	return c.SendStreamWriter(func(w *bufio.Writer) {
 		begun := false
 		for start := time.Now(); time.Since(start) < watchMost; time.Sleep(watchEvery) {
-			thousandths, ok := s.writings.at(token)
+			thousandths, ok := s.Writings.At(ctx, token)
 			begun = begun || ok
 			if !ok && (begun || time.Since(start) > writingBegins) {
 				fmt.Fprint(w, "event: gone\ndata: {}\n\n")

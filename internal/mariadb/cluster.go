@@ -116,8 +116,9 @@ func (m *Member) args(s *Server, program string) ([]string, error) {
 	for _, p := range m.peers {
 		all = append(all, loopback(p))
 	}
-	// Who has been silent for so long is left out by the others, which do nothing until then.
-	timing := "evs.keepalive_period=PT0.3S;evs.suspect_timeout=PT1.5S;evs.inactive_timeout=PT4S;evs.inactive_check_period=PT0.3S;"
+	// Who has been silent for so long is left out by the others, which do nothing until then. The other times stay as they are: with
+	// shorter ones two nodes that lose the third may lose each other, too, and stop.
+	const timing = "evs.keepalive_period=PT0.5S;evs.suspect_timeout=PT2.5S;"
 	args := []string{"--wsrep-on=ON", "--wsrep-provider=" + m.programs.provider, "--wsrep-cluster-name=widetally", "--wsrep-cluster-address=gcomm://" + strings.Join(all, ","),
 		"--wsrep-node-name=" + m.Name, "--wsrep-node-address=" + loopback(m.Group), "--wsrep-node-incoming-address=" + loopback(m.Port), "--wsrep-sst-receive-address=" + loopback(m.Transfer),
 		"--wsrep-sst-method=rsync", "--user=" + as.Username, "--wsrep-slave-threads=2", "--binlog-format=ROW", "--default-storage-engine=InnoDB", "--innodb-autoinc-lock-mode=2",
@@ -379,3 +380,9 @@ func (c *Cluster) Stop() {
 		c.StopNode(i)
 	}
 }
+
+// Process is the id of a node's process.
+func (c *Cluster) Process(i int) int { return c.nodes[i].cmd.Process.Pid }
+
+// Address is where a node is.
+func (c *Cluster) Address(i int) string { return loopback(c.opts[i].Member.Port) }

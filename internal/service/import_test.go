@@ -41,12 +41,18 @@ func newService(t testing.TB) (*Places, *store.Store) {
 
 func serviceOn(t testing.TB, dsn string) (*Places, *store.Store) {
 	t.Helper()
+	return serviceWith(t, dsn, Options{})
+}
+
+func serviceWith(t testing.TB, dsn string, opt Options) (*Places, *store.Store) {
+	t.Helper()
 	kept, err := store.Open(context.Background(), dsn)
 	require.NoError(t, err)
 	t.Cleanup(func() { kept.Close() })
 	w, err := i18n.Load("en")
 	require.NoError(t, err)
-	s, err := New(kept, w, methods.All(), Options{ArrivalsDir: t.TempDir()})
+	opt.ArrivalsDir = t.TempDir()
+	s, err := New(kept, w, methods.All(), opt)
 	require.NoError(t, err)
 	return s, kept
 }

@@ -7,6 +7,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"sync/atomic"
 
 	"widetally/core/analysis"
 	"widetally/core/document"
@@ -35,6 +36,7 @@ type Places struct {
 	Trails      *Trails
 	Live        *Live
 	Remarks     *Remarks
+	Writings    *Writings
 	base        *base
 }
 
@@ -175,8 +177,9 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 	if b.admit == nil {
 		b.admit = p.People.letIn
 	}
+	p.Writings = &Writings{by: map[string]*atomic.Int64{}}
 	if opt.Several {
-		b.jobs = newJobs(p.Studies, s)
+		b.jobs, p.Writings.rows = newJobs(p.Studies, s), s
 	}
 	p.Codebooks = &Codebooks{b, s, p.StudyFiles}
 	p.QuickChecks = &QuickChecks{b, p.Uploads, p.Studies, p.Codebooks, p.Claims}

@@ -24,6 +24,7 @@ type Store interface {
 	liveRows
 	remarkRows
 	jobRows
+	writingRows
 }
 
 // What the places need.

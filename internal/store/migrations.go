@@ -395,6 +395,10 @@ var migrationSteps = []struct {
 			job MEDIUMTEXT NOT NULL,
 			study_id BIGINT UNSIGNED NULL,
 			FOREIGN KEY (file_id) REFERENCES source_files (id) ON DELETE CASCADE)`,
+		`CREATE TABLE IF NOT EXISTS writings (
+			token VARCHAR(64) PRIMARY KEY,
+			thousandths INT NOT NULL,
+			seen_at DATETIME(3) NOT NULL)`,
 	}},
 }
 

@@ -5,6 +5,7 @@ import { ref } from 'vue'
 
 import { edited } from '@/app/queries'
 
+import { again } from './again'
 import { early, forget } from './early'
 import { begins, ends, heard } from './revisions'
 
@@ -202,7 +203,6 @@ function listen<T>(from: string, hear: (p: T) => void): () => void {
   const events = new EventSource(from)
   events.onmessage = (e: MessageEvent<string>) => hear(JSON.parse(e.data) as T)
   events.addEventListener('gone', () => events.close())
-  events.onerror = () => events.close()
   return () => events.close()
 }
 
@@ -214,7 +214,7 @@ export const api = {
   openStudy: (arrivalId: string, signal: AbortSignal) => got(POST('/studies/open', { body: { arrivalId }, signal })),
   recipeFile: (study: number) => address(`/studies/${study}/recipe`),
   studyFile: (study: number) => address(`/studies/${study}/file`),
-  createStudy: (body: NewStudy, signal: AbortSignal) => got(POST('/studies', { body, signal })),
+  createStudy: (body: NewStudy, signal: AbortSignal) => again(() => got(POST('/studies', { body, signal })), signal),
   editStudy: (study: number, version: number, body: StudyEdit) => got(PATCH('/studies/{study}', { params: { path: { study }, header: at(version) }, body })),
   deleteStudy: (study: number) => got(DELETE('/studies/{study}', { params: { path: { study } } })),
   restoreStudy: (study: number) => got(POST('/studies/{study}/restore', { params: { path: { study } } })),
