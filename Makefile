@@ -1,7 +1,7 @@
 # Wide Tally: `make demo` and `make test` do everything, set-up included.
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
-.PHONY: cluster demo-team office journeys try demo serve test lint build web setup setup-tests setup-cluster bench soak soak-cluster outdated licences screenshots generate clean simulation
+.PHONY: load cluster demo-team office journeys try demo serve test lint build web setup setup-tests setup-cluster bench soak soak-cluster outdated licences screenshots generate clean simulation
 
 WEB_SOURCES := $(shell find web/src web/public web/index.html $(wildcard web/vite*.ts) web/tsconfig.json web/package.json web/finish.mjs locales -type f -not -name '.gitkeep' 2>/dev/null | sed 's/ /\\ /g')
 
@@ -66,6 +66,12 @@ soak: setup-tests web
 # are killed, cut off or frozen a hundred times; a minority that takes nothing.
 soak-cluster: setup-tests setup-cluster web
 	WIDETALLY_SOAK=1 go test -count=1 -timeout 90m -v -run 'SoakCluster|Minority' ./cmd/widetally
+
+# 500 people at work for five minutes, at an application of its own; make load AT=http://127.0.0.1:8450 for another, such as that of
+# make cluster. The figures belong in docs/quality.md.
+AT ?=
+load: build
+	go run ./internal/load -at "$(AT)"
 
 # Draws samples from populations for which the claim is true, and prints how often intervals hold the
 # share and tests reject the claim; the figures stand in docs/quality.md.

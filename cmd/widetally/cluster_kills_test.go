@@ -69,7 +69,7 @@ func (k *known) work(c *caller, rng *rand.Rand) {
 		k.mu.Lock()
 		defer k.mu.Unlock()
 		switch {
-		case status == http.StatusOK:
+		case status == http.StatusOK, said["code"] == "http.kept":
 			k.edits[path]++
 		case status == 0 || status == http.StatusServiceUnavailable && said["code"] == "http.unsure":
 			k.unsure[path]++
@@ -129,7 +129,7 @@ func TestSoakClusterKills(t *testing.T) {
 	}
 	k := &known{claims: map[int][]int{}, edits: map[string]float64{}, unsure: map[string]float64{}}
 	done, faults, refused := map[string]int{}, 0, 0
-	for range clusterRounds {
+	for round := range clusterRounds {
 		ended := make(chan struct{})
 		var wait sync.WaitGroup
 		for worker := range 6 {
@@ -186,6 +186,7 @@ func TestSoakClusterKills(t *testing.T) {
 		if t.Failed() {
 			t.Fatalf("after: %s", what)
 		}
+		t.Logf("round %d: %s", round+1, what)
 	}
 	claims, edits := 0, 0
 	for _, list := range k.claims {

@@ -2,6 +2,16 @@ package study
 
 import "time"
 
+// Counting is a part of a large column that is to be counted, or was; of part −1 the whole of it.
+type Counting struct {
+	QuestionID        uint64
+	Generation, Slots int
+	Part              int
+	From, Rows, All   int64 // rows of the part, and of the whole column
+	Worker            string
+	Result            []byte // nil as long as it is not counted
+}
+
 // Arrival is a file that has arrived and is of no study yet, as the processes that serve one database tell each other of it.
 type Arrival struct {
 	ID           string

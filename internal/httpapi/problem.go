@@ -49,6 +49,9 @@ const retryAfter = "2"
 func (s *server) fail(c fiber.Ctx, err error) error {
 	s = s.in(c)
 	status, code, pointer, values := s.explain(err)
+	if code == "http.database_gone" && study.WasKept(c.Context()) {
+		code = "http.kept" // what was to be told of it could not be read
+	}
 	if status >= fiber.StatusInternalServerError {
 		s.log.Error("request failed", "id", requestid.FromContext(c), "method", c.Method(), "path", c.Path(), "error", err)
 	}

@@ -238,7 +238,7 @@ func bounded(c fiber.Ctx) error {
 	defer cancel()
 	ctx, done := untilGone(ctx, c.RequestCtx().Conn())
 	defer done()
-	c.SetContext(study.WithActor(ctx, study.Actor{ID: study.ThisComputer, Via: study.ViaPage}))
+	c.SetContext(study.WithActor(study.WithKept(ctx), study.Actor{ID: study.ThisComputer, Via: study.ViaPage}))
 	return c.Next()
 }
 

@@ -38,11 +38,7 @@ func (s *base) distribution(ctx context.Context, q study.Question, rows int64, o
 			return nil, err
 		}
 		defer done()
-		column, err := s.load(ctx, q, rows)
-		if err != nil {
-			return nil, err
-		}
-		d, err := counted(q, column, of.Sample)
+		d, err := s.count(ctx, q, rows, of.Sample)
 		if err != nil {
 			return nil, err
 		}
@@ -51,22 +47,43 @@ func (s *base) distribution(ctx context.Context, q study.Question, rows int64, o
 	})
 }
 
+func (s *base) count(ctx context.Context, q study.Question, rows int64, of survey.Sample) (*survey.Distribution, error) {
+	if _, known := s.columns.Get(columnKey{q.ID, q.Generation}); rows >= largeRows && !known {
+		d, err := s.countLarge(ctx, q, rows, of)
+		if err != nil {
+			return nil, err
+		}
+		return checked(q, d)
+	}
+	column, err := s.load(ctx, q, rows)
+	if err != nil {
+		return nil, err
+	}
+	return counted(q, column, of)
+}
+
 // counted counts a question's column; answers that the question does not know (any more), and a
 // kind that nobody knows, are a *study.DamagedError.
 func counted(q study.Question, column survey.Column, of survey.Sample) (*survey.Distribution, error) {
+	d, err := survey.Distribute(column, q.Slots(), of)
+	if err != nil {
+		return nil, &study.DamagedError{QuestionID: q.ID, Name: q.Name, Cause: err}
+	}
+	return checked(q, d)
+}
+
+// checked refuses a distribution of what the question does not know.
+func checked(q study.Question, d *survey.Distribution) (*survey.Distribution, error) {
 	if !q.Kind.Known() {
 		return nil, &study.DamagedError{QuestionID: q.ID, Name: q.Name, Cause: fmt.Errorf("the kind %q is not known", q.Kind)}
 	}
-	d, err := survey.Distribute(column, q.Slots(), of)
-	if err == nil && (column.U8 != nil || column.U16 != nil) {
-		for slot, n := range d.Slots {
-			if _, known := q.Answer(survey.Slot(slot)); n != 0 && !known && survey.Slot(slot) != survey.Blank {
-				err = fmt.Errorf("%d answers of slot %d, which the question lacks", n, slot)
-			}
-		}
+	if !q.Kind.Coded() {
+		return d, nil
 	}
-	if err != nil {
-		return nil, &study.DamagedError{QuestionID: q.ID, Name: q.Name, Cause: err}
+	for slot, n := range d.Slots {
+		if _, known := q.Answer(survey.Slot(slot)); n != 0 && !known && survey.Slot(slot) != survey.Blank {
+			return nil, &study.DamagedError{QuestionID: q.ID, Name: q.Name, Cause: fmt.Errorf("%d answers of slot %d, which the question lacks", n, slot)}
+		}
 	}
 	return d, nil
 }

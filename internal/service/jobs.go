@@ -16,6 +16,7 @@ import (
 // jobRows are the rows by which processes that serve one database pass on what is to be made of arrived files.
 type jobRows interface {
 	arrivals.Board
+	countRows
 	TakeJob(ctx context.Context, a study.Arrival, silence time.Duration) (taken bool, err error)
 	EndJob(ctx context.Context, a study.Arrival) error
 	LeftJobs(ctx context.Context, silence time.Duration) ([]study.Arrival, error)

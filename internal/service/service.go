@@ -190,6 +190,7 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 func (p *Places) TakeUp(ctx context.Context) error {
 	if p.base.jobs != nil {
 		p.base.jobs.watch()
+		p.base.jobs.help()
 	}
 	return p.base.kept.TakeUp(ctx)
 }

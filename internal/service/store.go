@@ -161,6 +161,7 @@ type questionWriter interface {
 }
 
 type columnReader interface {
+	pieceReader
 	LoadColumn(ctx context.Context, questionID uint64, generation int, rows int64) (survey.Column, error)
 }
 

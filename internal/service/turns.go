@@ -68,6 +68,14 @@ func (t *turns) take(ctx context.Context) (done func(), err error) {
 	return func() { t.places.Release(1) }, nil
 }
 
+// free takes a turn that nobody waits for; ok is false where there is none.
+func (t *turns) free() (done func(), ok bool) {
+	if t.waiting.Load() > 0 || !t.places.TryAcquire(1) {
+		return nil, false
+	}
+	return func() { t.places.Release(1) }, true
+}
+
 // once has something found by the first who asks for it under a key, for all who ask until it
 // is found. It goes on when one of them has gone.
 func once[T any](ctx context.Context, t *turns, key string, find func(ctx context.Context) (T, error)) (T, error) {

@@ -148,6 +148,30 @@ func (s *Store) LoadColumn(ctx context.Context, questionID uint64, generation in
 	return c, nil
 }
 
+// LoadPiece reads the rows of a column from one, which is a multiple of ChunkRows, up to another. The column has this many
+// rows in all. Errors are those of LoadColumn.
+func (s *Store) LoadPiece(ctx context.Context, questionID uint64, generation int, rows, from, to int64) (survey.Column, error) {
+	first, end := int(from/ChunkRows), chunksOf(min(to, rows))
+	var stored []chunkRow
+	err := s.with(ctx).Where("question_id = ? AND generation = ? AND seq >= ? AND seq < ?", questionID, generation, first, end).Order("seq").Find(&stored).Error
+	if err != nil {
+		return survey.Column{}, translate(err)
+	}
+	var c survey.Column
+	for i := range end - first {
+		if i >= len(stored) || stored[i].Seq != first+i {
+			return survey.Column{}, &study.DamagedError{QuestionID: questionID, Chunk: first + i, Cause: errLacking}
+		}
+		if err := decodeChunk(&c, stored[i]); err != nil {
+			return survey.Column{}, &study.DamagedError{QuestionID: questionID, Chunk: first + i, Cause: err}
+		}
+	}
+	if int64(c.Rows()) != min(to, rows)-from || !oneSort(c) {
+		return survey.Column{}, &study.DamagedError{QuestionID: questionID, Chunk: end - 1, Cause: fmt.Errorf("%d answers instead of %d", c.Rows(), min(to, rows)-from)}
+	}
+	return c, nil
+}
+
 var errLacking = errors.New("the chunk is lacking")
 
 // oneSort reports whether all chunks of a column hold the same sort of values.

@@ -399,6 +399,20 @@ var migrationSteps = []struct {
 			token VARCHAR(64) PRIMARY KEY,
 			thousandths INT NOT NULL,
 			seen_at DATETIME(3) NOT NULL)`,
+		// how often each value of a large column occurs, counted in parts by whichever process has time
+		`CREATE TABLE IF NOT EXISTS counts (
+			question_id BIGINT UNSIGNED NOT NULL,
+			generation INT NOT NULL,
+			slots INT NOT NULL,
+			part INT NOT NULL,
+			first_row BIGINT UNSIGNED NOT NULL,
+			row_count BIGINT UNSIGNED NOT NULL,
+			all_rows BIGINT UNSIGNED NOT NULL,
+			worker VARCHAR(64) NOT NULL,
+			seen_at DATETIME(3) NOT NULL,
+			result MEDIUMBLOB NULL,
+			PRIMARY KEY (question_id, generation, slots, part),
+			FOREIGN KEY (question_id) REFERENCES questions (id) ON DELETE CASCADE)`,
 	}},
 }
 

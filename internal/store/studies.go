@@ -109,14 +109,14 @@ func (s *Store) EndStudy(ctx context.Context, id uint64) error {
 
 // EditStudy changes name, units and decimals if the version is still st.Version.
 func (s *Store) EditStudy(ctx context.Context, st study.Study) error {
-	return s.within(ctx, func(ctx context.Context) error {
+	return keptWith(ctx, s.within(ctx, func(ctx context.Context) error {
 		err := edited(s.with(ctx).Model(&studyRow{}).Where("id = ? AND version = ? AND deleted_at IS NULL", st.ID, st.Version).
 			Updates(map[string]any{"name": st.Name, "units": st.Units, "decimals": st.Decimals, "updated_at": now(), "version": st.Version + 1, "revision": gorm.Expr("revision + 1")}))
 		if err != nil {
 			return err
 		}
 		return s.Note(ctx, st.ID, document.Say("trail.edited", document.Values{"name": document.Text(st.Name), "units": document.Text(st.Units), "decimals": document.N(int64(st.Decimals))}))
-	})
+	}))
 }
 
 // TouchStudy notes that something in the study was edited.
@@ -127,7 +127,7 @@ func (s *Store) TouchStudy(ctx context.Context, id uint64) error {
 // SetStudyDeleted deletes a study or brings a deleted one back. The rows stay
 // until Purge.
 func (s *Store) SetStudyDeleted(ctx context.Context, id uint64, deleted bool) error {
-	return s.within(ctx, func(ctx context.Context) error {
+	return keptWith(ctx, s.within(ctx, func(ctx context.Context) error {
 		q, what := s.with(ctx).Model(&studyRow{}), "trail.brought_back"
 		var value any
 		if deleted {
@@ -143,7 +143,7 @@ func (s *Store) SetStudyDeleted(ctx context.Context, id uint64, deleted bool) er
 			return translate(q.Error)
 		}
 		return s.Note(ctx, id, document.Say(what, nil))
-	})
+	}))
 }
 
 // makingLife is after how long a study that was being made counts as given up.

@@ -146,7 +146,7 @@ func (s *Store) Change(ctx context.Context, studyID uint64, f func(ctx context.C
 		return err
 	}
 	defer release()
-	return s.InTx(ctx, func(ctx context.Context) error {
+	return keptWith(ctx, s.InTx(ctx, func(ctx context.Context) error {
 		var r studyRow
 		err := s.with(ctx).Clauses(clause.Locking{Strength: "UPDATE"}).Where("id = ? AND deleted_at IS NULL", studyID).Take(&r).Error
 		if err != nil {
@@ -156,7 +156,15 @@ func (s *Store) Change(ctx context.Context, studyID uint64, f func(ctx context.C
 			return err
 		}
 		return translate(s.with(ctx).Model(&studyRow{}).Where("id = ?", studyID).UpdateColumn("revision", gorm.Expr("revision + 1")).Error)
-	})
+	}))
+}
+
+// keptWith notes in a context that a change was kept.
+func keptWith(ctx context.Context, err error) error {
+	if err == nil {
+		study.NoteKept(ctx)
+	}
+	return err
 }
 
 // Snapshot runs f on the state of the database at one moment, so that what it reads
@@ -182,11 +190,11 @@ func (s *Store) retried(ctx context.Context, try func() error) error {
 		switch {
 		case err == nil:
 			return nil
+		case errors.Is(err, study.ErrUnsure):
+			return err
 		case ctx.Err() != nil:
 			// The driver tells of a request that was cancelled as a lost connection, too.
 			return errors.Join(ctx.Err(), err)
-		case errors.Is(err, study.ErrUnsure):
-			return err
 		case serverGone(err):
 			if time.Since(began)+pause > patience {
 				return translate(err)

@@ -116,9 +116,9 @@ export class ApiError extends Error {
     this.name = 'ApiError'
   }
 
-  /** The edit built on a version that is no longer the newest. */
+  /** What the page shows is no longer, or may not be, what is kept: it has to be loaded again. */
   get isStale(): boolean {
-    return this.status === 412
+    return this.status === 412 || ['http.kept', 'http.unsure'].includes(this.code)
   }
 
   /** What was asked for is not there, however often one asks. */

@@ -1,0 +1,111 @@
+package service
+
+import (
+	"context"
+	"errors"
+	"math/rand/v2"
+	"sync"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/core/study"
+	"widetally/core/survey"
+	"widetally/internal/mariadb/mariadbtest"
+	"widetally/internal/store"
+)
+
+// large stores a study of so many rows with one question of some answers, without a file.
+func large(t testing.TB, rows *store.Store, n int) (study.Study, study.Question, survey.Column) {
+	t.Helper()
+	ctx := t.Context()
+	st, err := rows.BeginStudy(ctx, study.Study{Name: "large", Units: "homes", Rows: int64(n)})
+	require.NoError(t, err)
+	q := study.Question{StudyID: st.ID, KindReason: "chosen", Question: survey.Question{Name: "ward", Kind: survey.Single}}
+	for slot, code := range []string{"", "Harbour", "Mill", "Fenside", "Quay"} {
+		q.Answers = append(q.Answers, survey.Answer{Slot: survey.Slot(slot), Code: code, Label: code, Missing: map[bool]string{true: "blank"}[slot == 0]})
+	}
+	ids, err := rows.AddQuestions(ctx, []study.Question{q})
+	require.NoError(t, err)
+	rng := rand.New(rand.NewPCG(1, 2))
+	c := survey.Column{U8: make([]uint8, n)}
+	for i := range c.U8 {
+		c.U8[i] = uint8(rng.IntN(5))
+	}
+	require.NoError(t, rows.SaveColumn(ctx, ids[0], 1, c))
+	require.NoError(t, rows.ShowStudy(ctx, st))
+	q, err = rows.Question(ctx, st.ID, ids[0])
+	require.NoError(t, err)
+	return st, q, c
+}
+
+// A large column is counted in parts by several processes together, and by one alone; a part that nobody finishes is
+// counted by another, and one that cannot be read is told.
+func TestLargeColumns(t *testing.T) {
+	t.Parallel()
+	ctx, dsn := t.Context(), mariadbtest.Database(t)
+	alone, rows := serviceOn(t, dsn)
+	_, q, column := large(t, rows, partRows+largeRows+77)
+	n := int64(column.Rows())
+	want, err := survey.Distribute(column, q.Slots(), survey.Sample{})
+	require.NoError(t, err)
+	var several []*Places
+	for range 2 {
+		s, _ := serviceWith(t, dsn, Options{Several: true})
+		several = append(several, s)
+	}
+	all := study.Counting{QuestionID: q.ID, Generation: q.Generation, Slots: q.Slots(), Rows: n, All: n}
+	for range 2 { // asked for twice, wanted once
+		require.NoError(t, rows.WantCounts(ctx, partsOf(all)))
+	}
+	parts, err := rows.Countings(ctx, all)
+	require.NoError(t, err)
+	assert.Len(t, parts, 2)
+	left, err := rows.TakeCount(ctx, all, "one that ends", countSilence)
+	require.NoError(t, err)
+	other, err := rows.TakeCount(ctx, all, "another", countSilence)
+	require.NoError(t, err)
+	assert.NotEqual(t, left.Part, other.Part)
+	_, err = rows.TakeCount(ctx, all, "a third", countSilence)
+	require.ErrorIs(t, err, study.ErrNotFound)
+	again, err := rows.TakeCount(ctx, all, "a third", 0) // who was not heard of has ended
+	require.NoError(t, err)
+	assert.Equal(t, left.Part, again.Part)
+	require.NoError(t, rows.DropCount(ctx, all))
+	var wait sync.WaitGroup
+	for _, s := range append(several, alone) {
+		wait.Go(func() {
+			d, err := s.base.count(ctx, q, n, survey.Sample{})
+			assert.NoError(t, err)
+			assert.Equal(t, want, d)
+		})
+	}
+	wait.Wait()
+	parts, err = rows.Countings(ctx, all)
+	require.NoError(t, err)
+	require.Len(t, parts, 1, "what one counted all know")
+	assert.Equal(t, -1, parts[0].Part)
+
+	some := survey.NewSet(int(n))
+	for i := 0; i < int(n); i += 3 {
+		some.Add(i)
+	}
+	want, err = survey.Distribute(column, q.Slots(), survey.Sample{Subset: some})
+	require.NoError(t, err)
+	d, err := several[0].base.count(ctx, q, n, survey.Sample{Subset: some})
+	require.NoError(t, err)
+	assert.Equal(t, want, d)
+
+	require.NoError(t, rows.DropCount(ctx, all))
+	for _, s := range append(several, alone) { // as if the study had more rows than its column
+		_, err = s.base.count(ctx, q, n+10, survey.Sample{})
+		var damaged *study.DamagedError
+		require.True(t, errors.As(err, &damaged), "%v", err)
+		assert.Equal(t, "ward", damaged.Name)
+	}
+	ended, stop := context.WithCancel(ctx)
+	stop()
+	_, err = alone.base.count(ended, q, n, survey.Sample{})
+	require.ErrorIs(t, err, context.Canceled)
+}
