@@ -94,7 +94,7 @@ func TestTheServerIsGone(t *testing.T) {
 	p.click("#q3 h2 button")
 	p.fill("#q3 h2", "How old is who answers?")
 	p.enter("#q3 h2 input")
-	p.sees("[data-test=away]", "The server does not answer")
+	p.sees("[data-test=away]", "The server, or its database, does not answer")
 	p.sees("#q3 [role=alert]", "does not answer")
 	p.click("#q3 h2 button")
 	p.await("what was typed", `document.querySelector('#q3 h2 input').value === 'How old is who answers?'`)
@@ -103,6 +103,14 @@ func TestTheServerIsGone(t *testing.T) {
 	p.enter("#q3 h2 input")
 	p.sees("#q3 h2", "How old is who answers?")
 	p.gone("#q3 [role=alert]")
+	// A page that is opened while the database is away is there as soon as it is back.
+	p.run(`window.fetch = async () => new Response(JSON.stringify({ status: 503, code: 'http.database_gone', title: 'gone' }), { status: 503, headers: { 'Content-Type': 'application/problem+json' } })`)
+	p.click("nav a[href='/shares']")
+	p.sees("[data-test=away]", "its database, does not answer")
+	p.run(`window.fetch = window.reached`)
+	p.gone("[data-test=away]")
+	p.sees("#page", "Shares")
+	p.await("what was asked for", `!document.querySelector('#page').innerText.includes('Loading')`)
 }
 
 // The browser finds nothing that keeps it from installing the application.

@@ -3,7 +3,7 @@
 import createClient from 'openapi-fetch'
 import { ref } from 'vue'
 
-import { edited } from '@/app/queries'
+import { askAgain, edited } from '@/app/queries'
 
 import { again } from './again'
 import { early, forget } from './early'
@@ -121,6 +121,11 @@ export class ApiError extends Error {
     return this.status === 412 || ['http.kept', 'http.unsure'].includes(this.code)
   }
 
+  /** The server, a proxy before it or its database is away for a moment: who asks again is answered. */
+  get isPassing(): boolean {
+    return [0, 502, 504].includes(this.status) || this.code === 'http.database_gone'
+  }
+
   /** What was asked for is not there, however often one asks. */
   get isGone(): boolean {
     return this.code === 'http.not_found'
@@ -129,14 +134,14 @@ export class ApiError extends Error {
 
 const root = '/api/v1'
 
-/** The server did not answer when it was asked last. While it does not, it is asked again and again. */
+/** The server, or its database, did not answer when it was asked last. While it does not, it is asked again and again. */
 export const isAway = ref(false)
-const askAgain = 2500
 function away() {
   if (isAway.value) return
   isAway.value = true
-  const ask = () => void fetch(`${root}/limits`).then(() => (isAway.value = false), () => setTimeout(ask, askAgain))
-  setTimeout(ask, askAgain)
+  const later = () => void setTimeout(ask, askAgain)
+  const ask = () => void fetch(`${root}/studies`).then((answer) => (answer.status < 500 ? (isAway.value = false) : later()), later)
+  later()
 }
 
 async function reach(request: Request): Promise<Response> {
@@ -145,7 +150,7 @@ async function reach(request: Request): Promise<Response> {
   if (!asks) begins()
   try {
     const answer = await ((asks ? early(request.url) : undefined) ?? fetch(request))
-    isAway.value = false
+    if (answer.status < 500) isAway.value = false
     heard(answer, request.url)
     if (answer.ok && !asks && new URL(request.url).pathname.startsWith(`${root}/studies`)) edited()
     return answer
@@ -169,7 +174,9 @@ async function got<T>(answer: Promise<{ data?: T; error?: unknown; response: Res
   if (!response.ok) {
     const problem = (typeof error === 'object' ? error : null) as Partial<Schemas['Problem']> | null
     if (problem?.code === 'http.signed_out') isSignedOut.value = true
-    throw new ApiError(response.status, problem?.code ?? 'unknown', problem?.title ?? response.statusText, problem?.pointer)
+    const refused = new ApiError(response.status, problem?.code ?? 'unknown', problem?.title ?? response.statusText, problem?.pointer)
+    if (refused.isPassing) away()
+    throw refused
   }
   return data as T
 }
