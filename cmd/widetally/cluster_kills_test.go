@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"net/http"
+	"strings"
 	"sync"
 	"syscall"
 	"testing"
@@ -108,6 +109,16 @@ func (k *known) check(t *testing.T, c *caller) {
 	}
 }
 
+// logFaults tells what a process has logged of errors that it had no words for.
+func logFaults(t *testing.T, p *process) {
+	t.Helper()
+	for line := range strings.Lines(p.printed()) {
+		if strings.Contains(line, "level=ERROR") && !strings.Contains(line, "study: ") {
+			t.Log(line)
+		}
+	}
+}
+
 // Nodes and processes end at random, are cut off or stop without a word, during imports, edits, undo and files that leave: nothing
 // that was acknowledged is lost, and every figure is that of the file.
 func TestSoakClusterKills(t *testing.T) {
@@ -173,6 +184,7 @@ func TestSoakClusterKills(t *testing.T) {
 		wait.Wait()
 		if what == "process killed" || what == "both killed" {
 			<-apps[app].done
+			logFaults(t, apps[app])
 			faults, refused = faults+at[app].faults(), refused+int(at[app].failed.Load())
 			begin(app)
 		}
@@ -195,7 +207,8 @@ func TestSoakClusterKills(t *testing.T) {
 	for _, n := range k.edits {
 		edits += int(n)
 	}
-	for _, c := range at {
+	for i, c := range at {
+		logFaults(t, apps[i])
 		faults, refused = faults+c.faults(), refused+int(c.failed.Load())
 	}
 	assert.Zero(t, faults, "answered by 500: %v %v", at[0].fault.Load(), at[1].fault.Load())

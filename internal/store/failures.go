@@ -47,6 +47,16 @@ func serverGone(err error) bool {
 	return errors.As(err, &network) || errors.Is(err, driver.ErrInvalidConn) || errors.Is(err, sqldriver.ErrBadConn) || errors.As(err, &said) && slices.Contains(serverEnds, said.Number)
 }
 
+// lostWhileKeeping reports whether an error of COMMIT leaves it open whether it was kept: the connection went, or the node was cut off
+// from its cluster while it passed the transaction on.
+func lostWhileKeeping(err error) bool {
+	var said *driver.MySQLError
+	if errors.As(err, &said) && said.Number == errAtCommit {
+		return strings.Contains(said.Message, "Not connected")
+	}
+	return serverGone(err) && !notSent(err)
+}
+
 // notSent reports whether an error says that nothing had reached the server, or that it refused to begin.
 func notSent(err error) bool {
 	var said *driver.MySQLError
@@ -76,6 +86,9 @@ var fullDisk = []uint16{1021, 1114, 1026, 3}
 
 // tooMuch are the errors of a cluster for a transaction that is larger than it passes on: an error during
 // COMMIT, more than its log holds, a packet that is too large. It says the first thing at times without a number of its own.
-var tooMuch = []uint16{1180, 1197, 1153}
+var tooMuch = []uint16{errAtCommit, 1197, 1153}
 
-const errUnknown = 1105
+const (
+	errAtCommit = 1180
+	errUnknown  = 1105
+)

@@ -236,6 +236,8 @@ func TestErrorsOfTheServer(t *testing.T) {
 	} {
 		require.ErrorIs(t, translate(c.err), c.want)
 	}
+	assert.True(t, lostWhileKeeping(&driver.MySQLError{Number: 1180, Message: "Error while appending streaming replication fragment(provider status: Not connected to Primary Component)"}))
+	assert.False(t, lostWhileKeeping(&driver.MySQLError{Number: 1180, Message: "Got error 90 \"Message too long\" during COMMIT"}))
 	other := &driver.MySQLError{Number: 1105, Message: "Unknown error"}
 	for _, e := range []error{study.ErrGone, study.ErrTooMuch, study.ErrFull} {
 		assert.False(t, errors.Is(translate(other), e))

@@ -105,8 +105,10 @@ func once(ctx context.Context, db *gorm.DB, f func(ctx context.Context) error, o
 	switch {
 	case reads:
 		return nil // what was read is whole
-	case err != nil && serverGone(err) && !notSent(err):
+	case err != nil && lostWhileKeeping(err):
 		return fmt.Errorf("%w: %w", study.ErrUnsure, err)
+	case err != nil && !lostToOthers(err) && !serverGone(err):
+		return translate(err)
 	}
 	return err
 }
@@ -259,7 +261,7 @@ func (p patient) ExecContext(ctx context.Context, query string, args ...any) (do
 
 // unsure says of a statement that may have been kept that this is not known.
 func unsure(err error, reads bool) error {
-	if err != nil && !reads && serverGone(err) && !notSent(err) {
+	if err != nil && !reads && lostWhileKeeping(err) {
 		return fmt.Errorf("%w: %w", study.ErrUnsure, err)
 	}
 	return err

@@ -57,8 +57,13 @@ func TestChangesOfAStudyFollowEachOther(t *testing.T) {
 	}
 	before := revision()
 	stop := errors.New("stop")
-	require.ErrorIs(t, s.Change(ctx, st.ID, func(context.Context, study.Study) error { return stop }), stop)
+	told := study.WithKept(ctx)
+	require.ErrorIs(t, s.Change(told, st.ID, func(context.Context, study.Study) error { return stop }), stop)
 	assert.Equal(t, before, revision())
+	assert.False(t, study.WasKept(told))
+	require.NoError(t, s.Change(told, st.ID, func(context.Context, study.Study) error { return nil }))
+	assert.True(t, study.WasKept(told), "what fails after it does not take it back")
+	before++
 	require.ErrorIs(t, s.Change(ctx, st.ID+99, func(context.Context, study.Study) error { return nil }), study.ErrNotFound)
 
 	var wait sync.WaitGroup
