@@ -55,7 +55,7 @@ type load struct {
 type object = map[string]any
 
 func (l *load) run(ctx context.Context, at, program string, lasts time.Duration) error {
-	l.client = &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: 2 * l.people}}
+	l.client = &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: 2 * l.people, IdleConnTimeout: 15 * time.Second}}
 	if at == "" {
 		own, end, err := serve(ctx, program)
 		if err != nil {
@@ -197,6 +197,7 @@ type person struct {
 	base  string
 	study int
 	rng   *rand.Rand
+	page  []any // the questions of the topline as they read it last
 	asked []int // analyses that they have asked for
 }
 
@@ -225,6 +226,8 @@ func (p *person) listen(ctx context.Context) {
 	}
 }
 
+// work does one thing after another, as somebody does who has the page open: they read it, a question of it or another place, ask,
+// and edit what they have read; who was too slow reads again.
 func (p *person) work(ctx context.Context) {
 	for {
 		select {
@@ -233,26 +236,37 @@ func (p *person) work(ctx context.Context) {
 		case <-time.After(time.Duration(p.rng.ExpFloat64() * float64(p.pause))):
 		}
 		base := fmt.Sprintf("%s/api/v1/studies/%d", p.base, p.study)
-		_, page := p.call(ctx, "read: topline", "GET", base+"/topline", nil, nil)
-		list, _ := page["questions"].([]any)
-		if len(list) == 0 {
+		if len(p.page) == 0 {
+			p.read(ctx, base)
 			continue
 		}
-		question := func() object { return list[1+p.rng.IntN(len(list)-1)].(object) }
+		question := func() object { return p.page[1+p.rng.IntN(len(p.page)-1)].(object) }
 		q := question()
-		switch n := p.rng.IntN(10); {
-		case n < 4:
-			p.call(ctx, "read: question", "GET", fmt.Sprintf("%s/questions/%v", base, q["id"]), nil, nil)
-		case n < 6:
-			p.call(ctx, "read: codebook", "GET", base+"/codebook", nil, nil)
-		case n < 7:
-			p.call(ctx, "read: register", "GET", base+"/claims", nil, nil)
+		switch n := p.rng.IntN(20); {
+		case n < 5:
+			p.read(ctx, base)
 		case n < 9:
+			p.call(ctx, "read: question", "GET", fmt.Sprintf("%s/questions/%v", base, q["id"]), nil, nil)
+		case n < 12:
+			p.call(ctx, "read: codebook", "GET", base+"/codebook", nil, nil)
+		case n < 14:
+			p.call(ctx, "read: register", "GET", base+"/claims", nil, nil)
+		case n < 18:
 			p.ask(ctx, base, q["id"], question()["id"])
 		default:
-			p.call(ctx, "edit: question", "PATCH", fmt.Sprintf("%s/questions/%v", base, q["id"]), object{"note": fmt.Sprint("looked at ", p.rng.IntN(1000))}, q["version"])
+			status, now := p.call(ctx, "edit: question", "PATCH", fmt.Sprintf("%s/questions/%v", base, q["id"]), object{"note": fmt.Sprint("looked at ", p.rng.IntN(1000))}, q["version"])
+			if status == http.StatusPreconditionFailed {
+				p.read(ctx, base)
+			} else if v, ok := now["version"]; ok {
+				q["version"] = v
+			}
 		}
 	}
+}
+
+func (p *person) read(ctx context.Context, base string) {
+	_, page := p.call(ctx, "read: topline", "GET", base+"/topline", nil, nil)
+	p.page, _ = page["questions"].([]any)
 }
 
 // ask crosses two questions, and takes back what was asked before the last two.
