@@ -1,5 +1,5 @@
 // Load has many people work at once, and prints how long they waited (make load): each has a page open that hears of changes, and
-// every few seconds reads (70 %), asks (20 %) or edits (10 %) in the study of their team. What came of it belongs in docs/quality.md.
+// every ten seconds reads (70 %), asks (20 %) or edits (10 %) in the study of their team. What came of it belongs in docs/quality.md.
 package main
 
 import (
@@ -30,7 +30,7 @@ func main() {
 	flag.IntVar(&l.people, "people", 500, "how many people")
 	flag.IntVar(&l.team, "team", 10, "how many of them work in one study")
 	flag.IntVar(&l.rows, "rows", 2000, "respondents of a study")
-	flag.DurationVar(&l.pause, "pause", 5*time.Second, "how long somebody looks at what they have on average, before they go on")
+	flag.DurationVar(&l.pause, "pause", 10*time.Second, "how long somebody looks at what they have on average, before they go on")
 	lasts := flag.Duration("for", 5*time.Minute, "for how long")
 	flag.Parse()
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
