@@ -93,7 +93,7 @@ func (s *base) countLarge(ctx context.Context, q study.Question, rows int64, of 
 const countSilence = 30 * time.Second
 
 // shareEvery is how often a process that waits for others looks, and one that has time for what others want.
-const shareEvery = 200 * time.Millisecond
+const shareEvery = 400 * time.Millisecond
 
 // count counts a column together with the other processes; what one has counted all know.
 func (j *jobs) count(ctx context.Context, whole study.Counting) (*survey.Distribution, error) {
@@ -124,7 +124,7 @@ func (j *jobs) count(ctx context.Context, whole study.Counting) (*survey.Distrib
 		select {
 		case <-ctx.Done():
 			return nil, ctx.Err()
-		case <-time.After(shareEvery / 4):
+		case <-time.After(shareEvery / 8):
 		}
 	}
 }

@@ -11,6 +11,7 @@ import (
 	"regexp"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"syscall"
 	"time"
 
@@ -25,6 +26,7 @@ const (
 	silence   = 500 * time.Millisecond
 	askTime   = 1200 * time.Millisecond
 	lookEvery = 100 * time.Millisecond
+	lateBy    = 4 * lookEvery
 )
 
 // nodes are the servers at which the database is to be had, in the order in which they are tried: one, or
@@ -162,6 +164,9 @@ func (s *nodes) watch(ctx context.Context) {
 	for i := range busy {
 		busy[i] = make(chan struct{}, 1)
 	}
+	// A machine that has no time for this process has none for a server beside it either: what is not answered then tells nothing.
+	var late atomic.Int64
+	last := time.Now()
 	for tick := time.NewTicker(lookEvery); ; {
 		select {
 		case <-ctx.Done():
@@ -169,6 +174,10 @@ func (s *nodes) watch(ctx context.Context) {
 			return
 		case <-tick.C:
 		}
+		if now := time.Now(); now.Sub(last) > lateBy {
+			late.Store(now.UnixNano())
+		}
+		last = time.Now()
 		for i, n := range s.each {
 			if !n.doubtful() {
 				continue
@@ -176,10 +185,14 @@ func (s *nodes) watch(ctx context.Context) {
 			select {
 			case busy[i] <- struct{}{}:
 				asking.Go(func() {
+					began := time.Now()
 					within, cancel := context.WithTimeout(ctx, askTime)
 					err := n.ask.PingContext(within)
+					silent := within.Err() != nil
 					cancel()
-					n.settle(err == nil || ctx.Err() != nil)
+					if ctx.Err() == nil && (!silent || late.Load() < began.UnixNano()) {
+						n.settle(err == nil)
+					}
 					<-busy[i]
 				})
 			default:

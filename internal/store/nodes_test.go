@@ -18,6 +18,7 @@ import (
 
 	"widetally/core/study"
 	"widetally/internal/mariadb/mariadbtest"
+	"widetally/internal/testroom"
 )
 
 // relay passes on what is said to a server, until it is silenced, closed or told to end a line at a word.
@@ -161,6 +162,7 @@ func TestAConnectionLostWhileKeeping(t *testing.T) {
 		} else {
 			require.ErrorIs(t, err, c.want, c.word)
 		}
+		testroom.Await(t, "what was kept, which may come to the server later than the line ends", func() bool { return rows()-before >= c.kept })
 		assert.Equal(t, c.kept, rows()-before, c.word)
 	}
 	r.endNextAt("UPDATE `studies`") // by itself: it may have been done
