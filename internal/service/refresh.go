@@ -117,6 +117,10 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 	if in.Add {
 		title.ID = "add"
 	}
+	ahead, err := s.ahead(ctx, studyID, in, table, wave != "")
+	if err != nil {
+		return err
+	}
 	kept, err := s.kept.Hold(w)
 	if err != nil {
 		return err
@@ -143,7 +147,12 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 			if columns[i] != nil {
 				matched++
 			}
-			if err := d.bring(q, columns[i], before, table.Rows, in.Add); err != nil {
+			if stored, ok := ahead.of(d.study, q); ok {
+				err = d.save(q, stored)
+			} else {
+				err = d.bring(q, columns[i], before, table.Rows, in.Add)
+			}
+			if err != nil {
 				return err
 			}
 			w.At(table.Rows, 0.8*float64(i+1)/float64(len(questions)))
@@ -175,32 +184,103 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 	return err
 }
 
-// bring gives a question the answers of a newer file: its own before them when they
-// are added, blanks where the file lacks the question.
-func (d *draft) bring(before study.Question, fresh *survey.Built, rows, more int, add bool) error {
-	q := before
+// storedAhead are columns that were stored for a study at a revision before the transaction that shows them; nil for none.
+type storedAhead struct {
+	revision  uint64
+	questions map[uint64]study.Question
+}
+
+// of gives a question as it is with its stored column; ok is false where the study has changed since.
+func (a *storedAhead) of(st study.Study, q study.Question) (stored study.Question, ok bool) {
+	if a == nil || a.revision != st.Revision {
+		return stored, false
+	}
+	stored, ok = a.questions[q.ID]
+	return stored, ok
+}
+
+// usualAhead is from how many answers on the columns of a newer file are stored before the transaction that shows them, which
+// would be larger than a cluster takes.
+const usualAhead = 16 << 20
+
+// ahead stores the columns of a much larger file, a statement each, as generations that no question has yet. What comes to
+// nothing goes with the next edit.
+func (s *Uploads) ahead(ctx context.Context, studyID uint64, in Refresh, table *intake.Table, wave bool) (*storedAhead, error) {
+	if err := s.may(ctx, studyID, study.ToChange); err != nil {
+		return nil, err
+	}
+	st, err := s.base.store.Study(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	rows := int64(table.Rows)
+	if in.Add {
+		rows += st.Rows
+	}
+	if rows*int64(len(table.Columns)) < s.aheadFrom {
+		return nil, nil //nolint:nilnil // the transaction takes them
+	}
+	questions, err := s.store.Questions(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	out := &storedAhead{st.Revision, map[uint64]study.Question{}}
+	_, columns := fit(questions, table)
+	for i, q := range questions {
+		if q.Derivation != nil || strings.EqualFold(q.Name, in.WaveQuestion) && wave {
+			continue
+		}
+		var old survey.Column
+		if in.Add {
+			if old, err = s.read(ctx, q, st.Rows); err != nil {
+				return nil, err
+			}
+		}
+		answers, column, err := brought(q, columns[i], old, table.Rows)
+		if err != nil {
+			return nil, err
+		}
+		if q.Generation, err = s.drafts.NextGeneration(ctx, q.ID); err != nil {
+			return nil, err
+		}
+		if err := s.drafts.SaveColumn(ctx, q.ID, q.Generation, column); err != nil {
+			return nil, err
+		}
+		q.Answers = answers
+		out.questions[q.ID] = q
+	}
+	return out, nil
+}
+
+// brought is a question's column with the answers of a newer file behind old ones, which may be none; blanks where the file
+// lacks the question.
+func brought(q study.Question, fresh *survey.Built, old survey.Column, more int) (answers []survey.Answer, column survey.Column, err error) {
+	answers, column = q.Answers, survey.Blanks(q.Kind, more)
+	if fresh != nil {
+		if answers, column, _, err = survey.Refit(q.Answers, fresh.Answers, fresh.Data, false); err != nil {
+			return nil, column, fmt.Errorf("service: %w", err)
+		}
+	}
+	if old.Rows() > 0 {
+		column = survey.Joined(old, column)
+	}
+	return answers, column, nil
+}
+
+// bring gives a question the answers of a newer file: its own before them when they are added.
+func (d *draft) bring(before study.Question, fresh *survey.Built, rows, more int, add bool) (err error) {
 	var old survey.Column
-	if add {
-		var err error
+	if add && rows > 0 {
 		if old, err = d.column(before); err != nil {
 			return err
 		}
-	} else {
-		rows = 0
 	}
-	answers, column := before.Answers, survey.Blanks(before.Kind, more)
-	if fresh != nil {
-		var err error
-		if answers, column, _, err = survey.Refit(before.Answers, fresh.Answers, fresh.Data, false); err != nil {
-			return fmt.Errorf("service: %w", err)
-		}
+	q := before
+	var column survey.Column
+	if q.Answers, column, err = brought(before, fresh, old, more); err != nil {
+		return err
 	}
-	if rows > 0 {
-		column = survey.Joined(old, column)
-	}
-	q.Answers = answers
-	q, err := d.newColumn(q, column)
-	if err != nil {
+	if q, err = d.newColumn(q, column); err != nil {
 		return err
 	}
 	return d.save(before, q)

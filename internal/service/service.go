@@ -119,6 +119,8 @@ type base struct {
 	room     *arrivals.Room
 	kept     *arrivals.Kept
 	jobs     *jobs // nil where this process is the only one
+	// aheadFrom is from how many answers on those of a newer file are stored before the transaction that shows them.
+	aheadFrom int64
 }
 
 // Options adjusts the Services.
@@ -161,7 +163,7 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 		return nil, fmt.Errorf("service: %w", err)
 	}
 	b := &base{
-		store: s, drafts: s, makers: s, words: w, methods: m, admit: opt.Admit, datasets: newDatasets(), room: room, kept: kept, turns: newTurns(),
+		store: s, drafts: s, makers: s, words: w, methods: m, admit: opt.Admit, datasets: newDatasets(), room: room, kept: kept, turns: newTurns(), aheadFrom: usualAhead,
 		columns:  cache.New[columnKey, survey.Column](opt.CacheBytes),
 		counts:   cache.New[string, *survey.Distribution](opt.CacheBytes / 4),
 		samples:  cache.New[string, whom](opt.CacheBytes / 4),

@@ -91,6 +91,32 @@ func TestSeveralProcesses(t *testing.T) {
 	require.NoError(t, err)
 	assert.False(t, check.Files[0].Damaged)
 
+	// Files that are added at the same time through both, with columns stored ahead: one of them finds the study changed.
+	var adding sync.WaitGroup
+	const added = 3
+	for _, s := range []*Places{one, other} {
+		s.base.aheadFrom = 1
+		adding.Go(func() {
+			for range added {
+				a, err := s.Uploads.Arrive(ctx, "answers.csv", strings.NewReader(text))
+				if assert.NoError(t, err) {
+					assert.NoError(t, s.Uploads.Refresh(ctx, made[0].ID, Refresh{ArrivalID: a.ID, Settings: a.Settings, Add: true}))
+				}
+			}
+		})
+	}
+	adding.Wait()
+	for _, s := range []*Places{one, other} {
+		page, err := s.Toplines.Topline(ctx, made[0].ID, nil, Window{})
+		require.NoError(t, err)
+		assert.EqualValues(t, 3*(1+2*added), page.Study.Rows)
+		for _, q := range page.Questions {
+			if q.Frequency != nil {
+				assert.EqualValues(t, 3*(1+2*added), q.Frequency.Everyone, q.Name)
+			}
+		}
+	}
+
 	told, end := one.Writings.Begin("a-file-that-leaves")
 	told(3, 4)
 	testroom.Await(t, "the other to be told", func() bool {
