@@ -12,7 +12,7 @@ type Counting struct {
 	Result            []byte // nil as long as it is not counted
 }
 
-// Arrival is a file that has arrived and is of no study yet, as the processes that serve one database tell each other of it.
+// Arrival is a file that has arrived and is of no study yet, as processes that serve one database tell each other.
 type Arrival struct {
 	ID           string
 	FileID       uint64 // of the kept file that it becomes

@@ -30,7 +30,10 @@ func TestCountedInPieces(t *testing.T) {
 	t.Parallel()
 	const rows, slots = 1000, 9
 	rng := rand.New(rand.NewPCG(3, 4))
-	columns := map[string]Column{"u8": {U8: make([]uint8, rows)}, "u16": {U16: make([]uint16, rows)}, "f64": {F64: make([]float64, rows)}, "sets": {Sets: make([]uint64, rows)}, "text": {Text: make([]string, rows)}}
+	columns := map[string]Column{
+		"u8": {U8: make([]uint8, rows)}, "u16": {U16: make([]uint16, rows)}, "f64": {F64: make([]float64, rows)},
+		"sets": {Sets: make([]uint64, rows)}, "text": {Text: make([]string, rows)},
+	}
 	some, times := NewSet(rows), make([]int64, rows)
 	for i := range rows {
 		n := rng.IntN(slots)
@@ -42,7 +45,9 @@ func TestCountedInPieces(t *testing.T) {
 		}
 		times[i] = rng.Int64N(4)
 	}
-	samples := map[string]Sample{"everyone": {}, "some": {Subset: some}, "several each": {Frequency: times}, "both": {Subset: some, Frequency: times}}
+	samples := map[string]Sample{
+		"everyone": {}, "some": {Subset: some}, "several each": {Frequency: times}, "both": {Subset: some, Frequency: times},
+	}
 	for sort, column := range columns {
 		for who, of := range samples {
 			want, err := Distribute(column, slots, of)
