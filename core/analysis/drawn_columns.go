@@ -15,14 +15,7 @@ func placesOf(q survey.Question) *[1 << 16]int32 {
 	for i := range places {
 		places[i] = design.None
 	}
-	for i, a := range q.Proper() {
-		places[a.Slot] = int32(i)
-	}
-	for _, a := range q.Answers {
-		if a.SameAs != nil {
-			places[a.Slot] = places[*a.SameAs]
-		}
-	}
+	copy(places[:], q.Places())
 	return places
 }
 

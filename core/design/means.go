@@ -170,6 +170,57 @@ func (s *Sample) Ratio(of func(row int) (y, x float64, in bool)) (*Ratio, error)
 	return r, nil
 }
 
+// Means are those of several parts of one sample, which may overlap, with their covariance.
+type Means struct {
+	Parts      []Domain
+	Covariance Matrix
+	DF         int
+}
+
+// Means are those of parts. Errors: EmptyBase, EmptyReplicate.
+func (s *Sample) Means(parts []Part) (*Means, error) {
+	m := &Means{Parts: make([]Domain, len(parts)), DF: s.DF()}
+	for i, of := range parts {
+		base, mean, err := s.mean(of)
+		if err != nil {
+			return nil, err
+		}
+		m.Parts[i] = Domain{N: base.N, Weight: base.Weight, Mean: mean}
+	}
+	v, err := s.estimates(len(parts), func(weights []float64) []float64 {
+		out := make([]float64, len(parts))
+		for i, of := range parts {
+			out[i] = s.meanOf(of, weights)
+		}
+		return out
+	}, func(k int, z []float64) {
+		clear(z)
+		for i, of := range parts {
+			if y, in := of(k); in {
+				z[i] = s.Weights[k] * (y - m.Parts[i].Mean) / m.Parts[i].Sum
+			}
+		}
+	})
+	if err != nil {
+		return nil, err
+	}
+	m.Covariance = v
+	for i := range m.Parts {
+		m.Parts[i].Variance = v[i][i]
+	}
+	return m, nil
+}
+
+// Median is the smallest number of a part up to which half of the weights lie. The error is EmptyBase.
+func (s *Sample) Median(of Part) (float64, error) {
+	b, err := s.base(func(k int) bool { _, in := of(k); return in })
+	if err != nil {
+		return 0, err
+	}
+	at, below := s.distribution(of, b.Sum)
+	return at[reach(below, 0.5)], nil
+}
+
 // Two is two means of one sample, whose parts may overlap, and what is made of both.
 type Two struct {
 	A, B Domain

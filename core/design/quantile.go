@@ -24,8 +24,8 @@ type Quantile struct {
 	StandardError *float64 `json:"standardError"`
 }
 
-// quantileSlack is how much a share may fall short of a probability by rounding.
-const quantileSlack = 1e-12
+// Slack is how much a share may fall short of a probability by rounding.
+const Slack = 1e-12
 
 // Quantiles are those of a part at probabilities between 0 and 1. Errors: EmptyBase,
 // EmptyReplicate.
@@ -133,5 +133,5 @@ func (s *Sample) distribution(of Part, all float64) (at, below []float64) {
 }
 
 func reach(below []float64, q float64) int {
-	return min(sort.Search(len(below), func(i int) bool { return below[i] >= q-quantileSlack }), len(below)-1)
+	return min(sort.Search(len(below), func(i int) bool { return below[i] >= q-Slack }), len(below)-1)
 }

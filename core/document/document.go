@@ -138,7 +138,9 @@ type Table struct {
 	Caption Message
 	Stub    Message   // the heading over the rows' names
 	Columns []Message // the headings
-	Rows    []Row
+	// Over are headings over several columns, line by line from the top; each line has all columns.
+	Over [][]Spanning
+	Rows []Row
 	// Strips says that each row has the parts that make up its 100 %.
 	Strips *Message // the heading over them
 	// Shown are the roles of the figures to be shown in a cell, the main one first.
@@ -146,6 +148,12 @@ type Table struct {
 	// Whole says of what the main figures are percents, where their role does not: of each row, each
 	// column or everyone; "" where they are none.
 	Whole Role
+}
+
+// Spanning is a heading over so many columns; without an id it is empty.
+type Spanning struct {
+	Label   Message
+	Columns int
 }
 
 // Row is a row of a table.
@@ -170,6 +178,8 @@ type Cell struct {
 	Who []Who
 	// Faint cells stand for nobody, or are sums.
 	Faint bool
+	// Few cells rest on few respondents: their figures stand in brackets.
+	Few bool
 }
 
 // Role says what a figure of a cell is.
@@ -187,6 +197,9 @@ const (
 	Pearson          Role = "pearson"
 	AdjustedResidual Role = "adjusted"
 	Contribution     Role = "contribution"
+	StandardError    Role = "standard_error"
+	// Above is the letters of the columns over which the column of a cell stands out.
+	Above Role = "above"
 )
 
 // Figure is one figure of a cell.

@@ -128,6 +128,22 @@ func (q Question) Proper() (out []Answer) {
 	return out
 }
 
+// Places gives per slot the place of its answer among the proper ones, −1 for none; another spelling has
+// that of its answer.
+func (q Question) Places() []int32 {
+	places := make([]int32, q.Slots())
+	for i := range places {
+		places[i] = -1
+	}
+	for i, a := range q.Proper() {
+		places[a.Slot] = int32(i)
+	}
+	for slot, to := range q.counted() {
+		places[slot] = places[to]
+	}
+	return places
+}
+
 // counted gives per slot the slot under which it is counted.
 func (q Question) counted() []Slot {
 	to := make([]Slot, q.Slots())
