@@ -20,7 +20,7 @@ type Shown struct {
 // everyone.
 func (t *Made) Document(b Book, l *Layout, units, among string) Shown {
 	s := shower{t, b, l, document.Text(units)}
-	out := document.Table{Caption: t.caption(), Stub: document.Say("column.answer", nil), Shown: b.shown(), Over: l.over()}
+	out := document.Table{Caption: t.Caption(), Stub: document.Say("column.answer", nil), Shown: b.shown(), Over: l.over()}
 	for _, c := range l.Columns {
 		label := c.Label
 		if c.Letter != "" && b.Differences.Against == EachOther {
@@ -41,8 +41,8 @@ func (t *Made) Document(b Book, l *Layout, units, among string) Shown {
 	return Shown{out, s.notes(among)}
 }
 
-// caption is what a table is called.
-func (t *Made) caption() document.Message {
+// Caption is what a table is called.
+func (t *Made) Caption() document.Message {
 	q := t.Questions[0]
 	switch {
 	case t.Battery == nil:
@@ -273,6 +273,9 @@ func (s shower) bases() []document.Row {
 			c := document.Cell{Faint: true}
 			if base.N >= s.book.Least {
 				c.Figures = []document.Figure{{Role: main, Value: value(base)}}
+				if main != document.Observed && id != "weighted" {
+					c.Figures = append(c.Figures, document.Figure{Role: document.Observed, Value: document.N(base.N)})
+				}
 			} else if base.N > 0 {
 				c = document.Cell{Faint: true, Figures: []document.Figure{{Role: main, Value: document.Term("book.hidden")}}}
 				c.Said = document.Say("book.hidden_since", document.Values{"least": document.N(s.book.Least)})

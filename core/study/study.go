@@ -62,6 +62,9 @@ const (
 	Adjustment PartKind = "adjustment" // how the p-values of many claims are adjusted
 	Design     PartKind = "design"     // how the respondents were drawn
 	Answered   PartKind = "answered"   // notes in the margin of analyses that were answered
+	Banner     PartKind = "banner"     // the columns of tables
+	TableBook  PartKind = "book"       // questions tabulated by a banner
+	Nets       PartKind = "nets"       // answers that are counted together, by question and by shared list
 )
 
 // Part is a named definition that belongs to a study, as JSON.

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"widetally/core/analysis"
+	"widetally/core/book"
 	"widetally/core/report"
 	"widetally/core/shares"
 	"widetally/core/survey"
@@ -26,6 +27,8 @@ const (
 	AnalysesName = "analyses.json"
 	ReportName   = "report.json"
 	HistoryName  = "history.json"
+	// TablesName is there where a study has banners, table books or nets.
+	TablesName = "tables.json"
 	// RecipeName is the same analysis as a recipe; it is not read back.
 	RecipeName = "recipe.json"
 )
@@ -42,6 +45,7 @@ const (
 	AnalysesFormat = "widetally/analyses"
 	ReportFormat   = "widetally/report"
 	HistoryFormat  = "widetally/history"
+	TablesFormat   = "widetally/tables"
 )
 
 // Codebook is what the questions of a study mean.
@@ -159,6 +163,22 @@ type Report struct {
 	Report report.Report `json:"report"`
 }
 
+// Tables is the banners, table books and nets of a study; books name banners by their numbers here, nets lists by
+// theirs in the codebook.
+type Tables struct {
+	Head
+	Banners []Banner    `json:"banners"`
+	Books   []book.Book `json:"books"`
+	Nets    book.NetsOf `json:"nets"`
+}
+
+// Banner is a banner.
+type Banner struct {
+	ID     uint64      `json:"id"`
+	Name   string      `json:"name"`
+	Banner book.Banner `json:"banner"`
+}
+
 // History lists what was done to a study; it is told and not done again.
 type History struct {
 	Head
@@ -183,7 +203,7 @@ var (
 
 // headed is a document with its head.
 type headed interface {
-	*Codebook | *Analyses | *Report | *History
+	*Codebook | *Analyses | *Report | *History | *Tables
 	head() Head
 }
 

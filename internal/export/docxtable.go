@@ -75,9 +75,49 @@ func (d *docxWriter) grid(t Table, p part) {
 		}
 		m.end()
 	}
+	for _, line := range t.over(p.columns) {
+		d.spans(line, p)
+	}
 	row(t.Head, true, false, true)
 	for i, r := range t.Rows {
 		row(shown(r), false, t.Foot > 0 && i == len(t.Rows)-t.Foot, kept(i, len(t.Rows)))
+	}
+	m.end()
+}
+
+// spans writes a line of headings over several columns.
+func (d *docxWriter) spans(line []Spanning, p part) {
+	m := d.m
+	m.start("w:tr")
+	m.start("w:trPr")
+	m.empty("w:cantSplit")
+	m.empty("w:tblHeader")
+	m.end()
+	at := 0
+	for _, s := range line {
+		width := 0
+		for _, w := range p.widths[at : at+s.Columns] {
+			width += w
+		}
+		at += s.Columns
+		m.start("w:tc")
+		m.start("w:tcPr")
+		m.empty("w:tcW", "w:w", strconv.Itoa(width), "w:type", "dxa")
+		if s.Columns > 1 {
+			m.empty("w:gridSpan", "w:val", strconv.Itoa(s.Columns))
+		}
+		if s.Text != "" {
+			m.start("w:tcBorders")
+			m.empty("w:bottom", "w:val", "single", "w:sz", "4", "w:space", "0", "w:color", "20262B")
+			m.end()
+		}
+		m.end()
+		style := "Cell"
+		if s.Columns == 1 && at > 1 {
+			style = "Figure"
+		}
+		d.cell(style, s.Text, p.points, true, true)
+		m.end()
 	}
 	m.end()
 }

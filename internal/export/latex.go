@@ -148,8 +148,9 @@ func (t Table) latex(say func(lines ...string), anchor string, turned bool) {
 			}
 			return strings.Join(texts, " & ") + ` \\`
 		}
-		say(`{`+latexSize(p.points)+`\setlength{\tabcolsep}{3.5pt}`, `\begin{`+environment+`}{@{}`+columns.String()+`@{}}`, caption, `\toprule`, line(t.Head, true), `\midrule`, `\endfirsthead`,
-			`\toprule`, line(t.Head, true), `\midrule`, `\endhead`, `\bottomrule`, `\endlastfoot`)
+		head := latexOver(t.over(p.columns)) + line(t.Head, true)
+		say(`{`+latexSize(p.points)+`\setlength{\tabcolsep}{3.5pt}`, `\begin{`+environment+`}{@{}`+columns.String()+`@{}}`, caption, `\toprule`, head, `\midrule`, `\endfirsthead`,
+			`\toprule`, head, `\midrule`, `\endhead`, `\bottomrule`, `\endlastfoot`)
 		for i, row := range t.Rows {
 			foot := t.Foot > 0 && i >= len(t.Rows)-t.Foot
 			if foot && i == len(t.Rows)-t.Foot {
@@ -169,6 +170,26 @@ func (t Table) latex(say func(lines ...string), anchor string, turned bool) {
 	if parts[len(parts)-1].landscape {
 		say(`\end{landscape}`)
 	}
+}
+
+// latexOver are the lines of headings over several columns, each with a rule below it.
+func latexOver(lines [][]Spanning) string {
+	var out strings.Builder
+	for _, line := range lines {
+		var cells, rules []string
+		at := 1
+		for _, s := range line {
+			text := ""
+			if s.Text != "" {
+				text = `\textbf{` + escapeLaTeX(s.Text) + `}`
+				rules = append(rules, fmt.Sprintf(`\cmidrule(lr){%d-%d}`, at, at+s.Columns-1))
+			}
+			cells = append(cells, fmt.Sprintf(`\multicolumn{%d}{c}{%s}`, s.Columns, text))
+			at += s.Columns
+		}
+		out.WriteString(strings.Join(cells, " & ") + ` \\` + strings.Join(rules, "") + "\n")
+	}
+	return out.String()
 }
 
 func (p *Picture) latex(say func(lines ...string), anchor string) {

@@ -52,7 +52,7 @@ func (r Report) ods(w io.Writer) error {
 
 // looks are how the numbers of a report are shown.
 func looks(tables []*Table) []numberLook {
-	known := map[numberLook]bool{{generalLook, 0}: true}
+	known := map[numberLook]bool{{kind: generalLook}: true}
 	for _, t := range tables {
 		for _, row := range t.Rows {
 			for _, c := range row {
@@ -65,7 +65,16 @@ func looks(tables []*Table) []numberLook {
 	return slices.SortedFunc(maps.Keys(known), func(a, b numberLook) int { return strings.Compare(a.name(), b.name()) })
 }
 
-func (l numberLook) name() string { return string(l.kind) + strconv.Itoa(l.decimals) }
+func (l numberLook) name() string {
+	name := string(l.kind) + strconv.Itoa(l.decimals)
+	if l.few {
+		name += "few"
+	}
+	if l.above != "" {
+		name += fmt.Sprintf("x%x", l.above)
+	}
+	return name
+}
 
 // columnWidth is that of so many characters.
 func columnWidth(n int) string { return strconv.FormatFloat(0.2*float64(n)+0.3, 'f', 2, 64) + "cm" }
@@ -136,7 +145,9 @@ func (l numberLook) odf(m *markup) {
 	number := func(grouping bool) {
 		m.empty("number:number", "number:decimal-places", decimals, "number:min-decimal-places", decimals, "number:min-integer-digits", "1", "number:grouping", strconv.FormatBool(grouping))
 	}
+	open, end := l.around()
 	style := func(name string, before, after string, grouping bool) {
+		before, after = open+before, after+end
 		m.start("number:number-style", "style:name", name)
 		if before != "" {
 			m.leaf("number:text", before)
@@ -165,7 +176,13 @@ func (l numberLook) odf(m *markup) {
 		m.end()
 	case generalLook:
 		m.start("number:number-style", "style:name", name)
+		if open != "" {
+			m.leaf("number:text", open)
+		}
 		m.empty("number:number", "number:min-integer-digits", "1")
+		if end != "" {
+			m.leaf("number:text", end)
+		}
 		m.end()
 	default:
 		style(name, "", "", l.kind == groupedLook)
@@ -221,7 +238,7 @@ func (o *odsWriter) text(style, text, to string, span int) {
 
 func (o *odsWriter) number(style string, c Cell) {
 	o.m.start("table:table-cell", "office:value-type", "float", "office:value", exact(*c.Number), "table:style-name", style+c.look().name())
-	o.m.leaf("text:p", c.Text)
+	o.m.leaf("text:p", c.shown())
 	o.m.end()
 }
 
@@ -249,6 +266,14 @@ func (o *odsWriter) table(t *Table, contents string, pictures []*Picture) {
 	m, across := o.m, max(1, len(t.Head))
 	m.start("table:table-header-rows")
 	o.row(func() { o.text("Title", t.caption(), "", 1) })
+	spans := t.Spans()
+	for _, line := range spans {
+		o.row(func() {
+			for _, s := range line {
+				o.text("Head", s.Text, "", s.Columns)
+			}
+		})
+	}
 	o.row(func() {
 		for i, h := range t.Head {
 			style := "Head"
@@ -259,7 +284,7 @@ func (o *odsWriter) table(t *Table, contents string, pictures []*Picture) {
 		}
 	})
 	m.end()
-	rows := 2
+	rows := 2 + len(spans)
 	for k, cells := range t.Rows {
 		foot := t.Foot > 0 && k >= len(t.Rows)-t.Foot
 		o.row(func() {
@@ -335,7 +360,7 @@ func (o *odsWriter) figures(r Report, name string) {
 					o.text("Words", c.Text, "", 1)
 					continue
 				}
-				o.m.start("table:table-cell", "office:value-type", "float", "office:value", exact(*c.Number), "table:style-name", "C"+numberLook{generalLook, 0}.name())
+				o.m.start("table:table-cell", "office:value-type", "float", "office:value", exact(*c.Number), "table:style-name", "C"+numberLook{kind: generalLook}.name())
 				o.m.leaf("text:p", exact(*c.Number))
 				o.m.end()
 			}

@@ -345,6 +345,22 @@ func (d *odtWriter) grid(t Table, p part, name string) {
 		m.end()
 	}
 	m.start("table:table-header-rows")
+	for _, line := range t.over(p.columns) {
+		m.start("table:table-row")
+		for i, s := range line {
+			m.start("table:table-cell", "table:style-name", "Head", "office:value-type", "string", "table:number-columns-spanned", strconv.Itoa(s.Columns))
+			of := name + "Cell"
+			if i > 0 && s.Columns == 1 {
+				of = name + "Figure"
+			}
+			d.paragraph(of+"Keep", "", []Run{{Text: s.Text, Bold: true}})
+			m.end()
+			for range s.Columns - 1 {
+				m.empty("table:covered-table-cell")
+			}
+		}
+		m.end()
+	}
 	head := make([]Cell, len(t.Head))
 	for i, h := range t.Head {
 		head[i].Text = h

@@ -27,9 +27,11 @@ type Report struct {
 	// Template is the document of which a DOCX takes its styles and pages; nil for none.
 	Template *Template `json:"-"`
 	// Words are those that a document needs beside its blocks.
-	Words  Words     `json:"-"`
-	At     time.Time `json:"at"`
-	Blocks []Block   `json:"blocks"`
+	Words Words `json:"-"`
+	// OneSheet puts all tables of a workbook on one sheet.
+	OneSheet bool      `json:"-"`
+	At       time.Time `json:"at"`
+	Blocks   []Block   `json:"blocks"`
 }
 
 // Words head the lists of a document.

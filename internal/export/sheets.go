@@ -14,6 +14,20 @@ import (
 type numberLook struct {
 	kind     lookKind
 	decimals int
+	// few puts it in brackets, and above are the letters behind it.
+	few   bool
+	above string
+}
+
+// around is what stands before and behind the number.
+func (l numberLook) around() (before, behind string) {
+	if l.few {
+		before, behind = "[", "]"
+	}
+	if l.above != "" {
+		behind += "\u00a0" + strings.TrimSpace(l.above)
+	}
+	return before, behind
 }
 
 type lookKind string
@@ -29,27 +43,33 @@ const (
 
 // look is how the number of a cell is shown; the cell holds all of its digits.
 func (c Cell) look() numberLook {
+	l := c.plainLook()
+	l.few, l.above = c.Few, c.Above+marks[c.Mark]
+	return l
+}
+
+func (c Cell) plainLook() numberLook {
 	const smallP, decimalsOfP = 0.0001, 4
 	switch c.Format {
 	case PValue:
 		if *c.Number < smallP && *c.Number > 0 {
-			return numberLook{scientificLook, 2}
+			return numberLook{kind: scientificLook, decimals: 2}
 		}
-		return numberLook{plainLook, decimalsOfP}
+		return numberLook{kind: plainLook, decimals: decimalsOfP}
 	case PercentSign:
-		return numberLook{percentLook, c.Decimals}
+		return numberLook{kind: percentLook, decimals: c.Decimals}
 	case Signed:
-		return numberLook{signedLook, c.Decimals}
+		return numberLook{kind: signedLook, decimals: c.Decimals}
 	}
 	if c.Decimals >= 0 {
-		return numberLook{groupedLook, c.Decimals}
+		return numberLook{kind: groupedLook, decimals: c.Decimals}
 	}
 	const count, most = 4, 8 // digits that count, where a number may have any
 	x := *c.Number
 	if x == math.Trunc(x) || math.IsNaN(x) {
-		return numberLook{generalLook, 0}
+		return numberLook{kind: generalLook}
 	}
-	return numberLook{groupedLook, min(max(1, count-1-int(math.Floor(math.Log10(math.Abs(x))))), most)}
+	return numberLook{kind: groupedLook, decimals: min(max(1, count-1-int(math.Floor(math.Log10(math.Abs(x))))), most)}
 }
 
 // sheetNames names the sheets by their tables: no longer than 31 characters, without the signs

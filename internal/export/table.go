@@ -20,7 +20,9 @@ type Table struct {
 	// Notes are lines on the base, the subgroup, the shares shown, the study and the date.
 	Notes []string `json:"notes"`
 	Head  []string `json:"head"`
-	Rows  [][]Cell `json:"rows"`
+	// Over are headings over several columns but the first, line by line from the top.
+	Over [][]Spanning `json:"over,omitempty"`
+	Rows [][]Cell     `json:"rows"`
 	// Foot is how many rows at the end are totals.
 	Foot int `json:"foot,omitempty"`
 	// Words says of each column whether it holds words, so that who shows it need not find out; it is told as
@@ -56,7 +58,11 @@ type Cell struct {
 	Format Format `json:"format,omitempty"`
 	// Mark says that the cell stands out: “more” or “fewer”.
 	Mark string `json:"mark,omitempty"`
-	// Shown is the text with its mark where there is one; it is told as the cell is written as JSON.
+	// Above are the letters of the columns over which it stands out, and Few says that it rests on few
+	// respondents, so that it stands in brackets.
+	Above string `json:"above,omitempty"`
+	Few   bool   `json:"few,omitempty"`
+	// Shown is the text with its mark, letters and brackets where there are any; it is told as the cell is written as JSON.
 	Shown string `json:"shown,omitempty"`
 }
 
@@ -77,14 +83,23 @@ const DotsPerPixel = 2.5
 // marks are what stands behind a figure that stands out.
 var marks = map[string]string{"more": " ↑", "fewer": " ↓"}
 
-func (c Cell) shown() string { return c.Text + marks[c.Mark] }
+func (c Cell) shown() string {
+	text := c.Text
+	if c.Few && text != "" {
+		text = "[" + text + "]"
+	}
+	if c.Above != "" {
+		text += "\u00a0" + c.Above
+	}
+	return text + marks[c.Mark]
+}
 
 // Column is one column as it is shown, rounding included, a line each with its heading first.
 // What a spreadsheet would run is neutralised.
 func (t Table) Column(at int) string {
 	var out strings.Builder
 	line := func(text string) { out.WriteString(neutral(text) + "\n") }
-	line(t.Head[at])
+	line(t.flatHead()[at])
 	for _, row := range t.Rows {
 		switch {
 		case at >= len(row):
@@ -151,7 +166,7 @@ func (t Table) rows(out *csv.Writer, f TableForm) error {
 	// Text for the clipboard is the table alone, its title in the corner, so that cells which
 	// are pasted as text can be read again; the rest goes with the HTML beside it.
 	lines, notes := [][]string{}, []string{}
-	head := append([]string{}, t.Head...)
+	head := t.flatHead()
 	if f == TSVTable {
 		head[0] = t.Title
 	} else {
@@ -189,10 +204,10 @@ func oneLine(s string) string {
 // htmlTable goes over the clipboard into documents, and into sheets, which would run a cell.
 var htmlTable = template.Must(template.New("").Funcs(template.FuncMap{"neutral": neutral, "shown": func(c Cell) string {
 	if c.Number != nil {
-		return c.Text
+		return c.shown()
 	}
-	return neutral(c.Text)
-}}).Parse(`<table><caption>{{neutral .Title}}</caption><thead><tr>{{range .Head}}<th>{{neutral .}}</th>{{end}}</tr></thead><tbody>` +
+	return neutral(c.shown())
+}}).Parse(`<table><caption>{{neutral .Title}}</caption><thead>{{range .Spans}}<tr>{{range .}}<th colspan="{{.Columns}}">{{neutral .Text}}</th>{{end}}</tr>{{end}}<tr>{{range .Head}}<th>{{neutral .}}</th>{{end}}</tr></thead><tbody>` +
 	`{{range .Rows}}<tr>{{range $i, $c := .}}{{if $i}}<td align="right">{{shown $c}}</td>{{else}}<th align="left">{{shown $c}}</th>{{end}}{{end}}</tr>{{end}}</tbody></table>` +
 	`{{range .Notes}}<p>{{neutral .}}</p>{{end}}`))
 
@@ -218,7 +233,7 @@ func listed[T any](list []T) []T {
 // MarshalJSON tells a cell that stands out as it is shown, too.
 func (c Cell) MarshalJSON() ([]byte, error) {
 	type plain Cell
-	if c.Shown = ""; c.Mark != "" {
+	if c.Shown = ""; c.shown() != c.Text {
 		c.Shown = c.shown()
 	}
 	return json.Marshal(plain(c))

@@ -106,7 +106,7 @@ func (r Report) markdown(w io.Writer) error {
 					rule += "---|"
 				}
 			}
-			say(line(append([]string{}, t.Head...)), rule)
+			say(line(t.flatHead()), rule)
 			for _, row := range t.Rows {
 				say(line(texts(row)))
 			}

@@ -15,7 +15,7 @@ var htmlReport = template.Must(template.New("report").Funcs(template.FuncMap{
 	"svg":    func(p *Picture) template.HTML { return template.HTML(p.SVG) }, //nolint:gosec // drawn by the charts module, which escapes its texts
 	"wordy":  func(t *Table, at int) bool { return t.wordy(at) },
 	"footed": func(t *Table, row int) bool { return row >= len(t.Rows)-t.Foot },
-	"mark":   func(c Cell) string { return marks[c.Mark] },
+	"shown":  func(c Cell) string { return c.shown() },
 }).Parse(reportPage))
 
 func (r Report) html(w io.Writer) error { return htmlReport.Execute(w, r) }

@@ -1,6 +1,7 @@
 package export
 
 import (
+	"cmp"
 	"fmt"
 	"io"
 	"strings"
@@ -47,9 +48,10 @@ func (b *workbookWriter) style(name string, make func() *excelize.Style) int {
 	return id
 }
 
-// lines is a text in several lines, headOfFigures a heading over figures.
+// lines is a text in several lines, spanning a heading over several columns, headOfFigures one over figures.
 const (
 	lines         = "lines"
+	spanning      = "spanning"
 	headOfFigures = "head"
 )
 
@@ -60,11 +62,13 @@ func (b *workbookWriter) look(bold bool, pattern string, edge string) int {
 			s.CustomNumFmt = &pattern
 		}
 		if edge != "" {
-			s.Border = []excelize.Border{{Type: edge, Style: 1, Color: "20262B"}}
+			s.Border = []excelize.Border{{Type: strings.Replace(edge, spanning, "bottom", 1), Style: 1, Color: "20262B"}}
 		}
 		switch edge {
 		case "bottom": // a heading
 			s.Alignment.WrapText, s.Alignment.Vertical = true, "bottom"
+		case spanning:
+			s.Alignment.Horizontal = "center"
 		case lines:
 			s.Border, s.Alignment.WrapText = nil, true
 		}
@@ -77,6 +81,21 @@ func (b *workbookWriter) look(bold bool, pattern string, edge string) int {
 
 // pattern is how a workbook shows a number.
 func (l numberLook) pattern() string {
+	before, behind := l.around()
+	if before != "" {
+		before = `"` + before + `"`
+	}
+	if behind != "" {
+		behind = `"` + behind + `"`
+	}
+	parts := strings.Split(l.plain(), ";")
+	for i := range parts {
+		parts[i] = before + parts[i] + behind
+	}
+	return strings.Join(parts, ";")
+}
+
+func (l numberLook) plain() string {
 	zeros := ""
 	if l.decimals > 0 {
 		zeros = "." + strings.Repeat("0", l.decimals)
@@ -128,27 +147,59 @@ func (b *workbookWriter) link(sheet string, column, row int, to string) {
 // stays when it is scrolled, and is repeated on each page of paper, which lies on its side where the table is
 // wide or something stands beside it. It returns the next free row.
 func (b *workbookWriter) table(sheet string, t *Table, beside bool) int {
-	head := b.look(true, "", "bottom")
 	widths := t.characters()
-	sum := 0
+	sum := b.widths(sheet, widths)
+	row := b.rows(sheet, t, 1, widths)
+	headRow := 2 + len(t.Over)
+	b.do(b.f.SetPanes(sheet, &excelize.Panes{Freeze: true, XSplit: 1, YSplit: headRow, TopLeftCell: at(2, headRow+1), ActivePane: "bottomRight"}))
+	b.print(sheet, beside || sum > landscapeFrom, fmt.Sprintf("$1:$%d", headRow))
+	return row
+}
+
+// widths sets the columns of a sheet, in characters, and gives their sum.
+func (b *workbookWriter) widths(sheet string, widths []int) (sum int) {
 	for i, n := range widths {
 		column, err := excelize.ColumnNumberToName(i + 1)
 		b.do(err)
 		b.do(b.f.SetColWidth(sheet, column, column, float64(n)))
 		sum += n
 	}
-	b.text(sheet, 1, 1, t.caption(), b.look(true, "", ""))
+	return sum
+}
+
+// rows writes a table from a row of a sheet on, whose columns are so wide, and returns the next free row.
+func (b *workbookWriter) rows(sheet string, t *Table, from int, widths []int) int {
+	head, sum := b.look(true, "", "bottom"), 0
+	for _, n := range widths[:len(t.Head)] {
+		sum += n
+	}
+	b.text(sheet, 1, from, t.caption(), b.look(true, "", ""))
+	headRow := from + 1
+	for _, line := range t.Spans() {
+		column := 1
+		for _, s := range line {
+			if s.Text != "" {
+				b.text(sheet, column, headRow, s.Text, b.look(true, "", spanning))
+				if s.Columns > 1 {
+					b.do(b.f.SetCellStyle(sheet, at(column, headRow), at(column+s.Columns-1, headRow), b.look(true, "", spanning)))
+					b.do(b.f.MergeCell(sheet, at(column, headRow), at(column+s.Columns-1, headRow)))
+				}
+			}
+			column += s.Columns
+		}
+		headRow++
+	}
 	high := 1
 	for i, h := range t.Head {
 		style := head
 		if i > 0 && !t.wordy(i) {
 			style = b.look(true, headOfFigures, "bottom")
 		}
-		b.text(sheet, i+1, 2, h, style)
+		b.text(sheet, i+1, headRow, h, style)
 		high = max(high, linesOf(h, widths[i]))
 	}
-	b.do(b.f.SetRowHeight(sheet, 2, linePoints*float64(high)))
-	row := 3
+	b.do(b.f.SetRowHeight(sheet, headRow, linePoints*float64(high)))
+	row := headRow + 1
 	for k, cells := range t.Rows {
 		foot := t.Foot > 0 && k >= len(t.Rows)-t.Foot
 		edge := ""
@@ -182,8 +233,6 @@ func (b *workbookWriter) table(sheet string, t *Table, beside bool) int {
 		b.do(b.f.SetRowHeight(sheet, row, linePoints*float64(linesOf(note, sum))))
 		row++
 	}
-	b.do(b.f.SetPanes(sheet, &excelize.Panes{Freeze: true, XSplit: 1, YSplit: 2, TopLeftCell: "B3", ActivePane: "bottomRight"}))
-	b.print(sheet, beside || sum > landscapeFrom, "$1:$2")
 	return row
 }
 
@@ -247,6 +296,11 @@ func (r Report) workbook(w io.Writer) error {
 	reserved := []string{r.Words.contents(), r.Words.figures()}
 	names := sheetNames(tables, reserved...)
 	contents, bold := reserved[0], b.look(true, "", "")
+	if r.OneSheet {
+		b.together(cmp.Or(r.Words.Tables, r.Words.Table, "Tables"), tables)
+		b.figures(reserved[1], r)
+		return b.write(w, r)
+	}
 	b.sheet(contents)
 	b.do(b.f.SetColWidth(contents, "A", "A", 12))
 	b.do(b.f.SetColWidth(contents, "B", "B", 90))
@@ -268,6 +322,30 @@ func (r Report) workbook(w io.Writer) error {
 	b.print(contents, false, "$1:$1")
 	b.figures(reserved[1], r)
 	return b.write(w, r)
+}
+
+// together writes tables one below the other on a sheet, whose first column is as wide as the widest of theirs.
+func (b *workbookWriter) together(sheet string, tables []*Table) {
+	b.sheet(sheet)
+	var widths []int
+	row, wide := 1, 0
+	for _, t := range tables {
+		sum := 0
+		for i, n := range t.characters() {
+			if i == len(widths) {
+				widths = append(widths, 0)
+			}
+			widths[i] = max(widths[i], n)
+			sum += n
+		}
+		wide = max(wide, sum)
+	}
+	b.widths(sheet, widths)
+	for _, t := range tables {
+		row = b.rows(sheet, t, row, widths) + 1
+	}
+	b.do(b.f.SetPanes(sheet, &excelize.Panes{Freeze: true, XSplit: 1, TopLeftCell: "B1", ActivePane: "topRight"}))
+	b.print(sheet, wide > landscapeFrom, "$1:$1")
 }
 
 // pictures puts pictures beside a table, one below the other.

@@ -57,7 +57,7 @@ func accessOf(method string, rest []string) study.Access {
 			return study.ToChange // its name, its units
 		}
 		return study.ToOwn
-	case place == "analyses", place == "claims", place == "report", place == "undo", place == "redo", last == "shelf" && place == "questions":
+	case place == "analyses", place == "claims", place == "report", place == "books", place == "banners", place == "nets", place == "undo", place == "redo", last == "shelf" && place == "questions":
 		return study.ToAsk
 	}
 	return study.ToChange

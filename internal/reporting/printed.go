@@ -14,9 +14,21 @@ import (
 // percents stand alone and each whole has its n, in a row below or a column at the end; what stands
 // beside them in a cell has a row of its own. What stands out is explained under it.
 func Printed(w *i18n.Catalogue, t *said.Table, notes []string) export.Table {
-	whole := wholeOf(t)
+	return printed(w, t, notes, "mark.", wholeOf(t))
+}
+
+// printed is Printed where the words of the marks stand below an id, and each figure that is shown has its
+// own row unless there is a whole.
+func printed(w *i18n.Catalogue, t *said.Table, notes []string, marks string, whole document.Role) export.Table {
 	across, down := slices.Index(t.Columns, w.Text("column.all", nil)), slices.IndexFunc(t.Rows, func(r said.Row) bool { return r.Total })
 	out := export.Table{Title: t.Caption, Notes: notes, Head: append([]string{t.Stub}, t.Columns...), Figures: Figures(w, t)}
+	for _, line := range t.Over {
+		var of []export.Spanning
+		for _, s := range line {
+			of = append(of, export.Spanning(s))
+		}
+		out.Over = append(out.Over, of)
+	}
 	others := slices.Clone(t.Shown[min(1, len(t.Shown)):])
 	if whole != "" {
 		others = slices.DeleteFunc(others, func(r document.Role) bool { return r == document.Observed })
@@ -37,6 +49,9 @@ func Printed(w *i18n.Catalogue, t *said.Table, notes []string) export.Table {
 			out.Foot = 0
 		}
 		for _, role := range others {
+			if r.Total && r.Faint { // of respondents, which are one figure
+				break
+			}
 			if beside := line("\u2003"+w.Text("role."+string(role), nil), r.Cells, role); slices.ContainsFunc(beside[1:], func(c export.Cell) bool { return c.Text != "" }) {
 				out.Rows = append(out.Rows, beside)
 			}
@@ -51,7 +66,7 @@ func Printed(w *i18n.Catalogue, t *said.Table, notes []string) export.Table {
 		if slices.ContainsFunc(t.Rows, func(r said.Row) bool {
 			return slices.ContainsFunc(r.Cells, func(c said.Cell) bool { return c.Mark == mark })
 		}) {
-			legend = append(legend, export.Mark(mark)+" "+w.Text("mark."+string(mark), nil))
+			legend = append(legend, export.Mark(mark)+" "+w.Text(marks+string(mark), nil))
 		}
 	}
 	if len(legend) > 0 {
@@ -93,6 +108,10 @@ func cellOf(c said.Cell, role document.Role) export.Cell {
 	if role == document.Main || role != document.Observed {
 		out.Mark = string(c.Mark)
 	}
+	if above, ok := c.Figure(document.Above); ok && role != document.Observed {
+		out.Above = above.Text
+	}
+	out.Few = c.Few
 	switch {
 	case f.Number == nil:
 	case f.Kind == document.PExact || f.Kind == document.PEqual:
@@ -114,6 +133,7 @@ func cellOf(c said.Cell, role document.Role) export.Cell {
 func Figures(w *i18n.Catalogue, t *said.Table) (out []export.Figure) {
 	across := slices.Index(t.Columns, w.Text("column.all", nil))
 	down := slices.IndexFunc(t.Rows, func(r said.Row) bool { return r.Total })
+	columns := t.Paths()
 	observed := func(row, column int) *float64 {
 		if row < 0 || column < 0 || column >= len(t.Rows[row].Cells) {
 			return nil
@@ -130,7 +150,7 @@ func Figures(w *i18n.Catalogue, t *said.Table) (out []export.Figure) {
 		}
 		for k, c := range r.Cells {
 			for _, f := range c.Figures {
-				one := export.Figure{Row: r.Name, Column: t.Columns[k], Text: f.Text, Number: f.Number}
+				one := export.Figure{Row: r.Name, Column: columns[k], Text: f.Text, Number: f.Number}
 				if f.Role != document.Main {
 					one.What = w.Text("role."+string(f.Role), nil)
 				}

@@ -164,11 +164,7 @@ func (m Maker) Make(ctx context.Context, r report.Report, c Content) (export.Rep
 	}
 	d.out = export.Report{Version: export.ReportVersion, Title: r.Title, Lang: m.Words.Language(), At: c.At, Of: m.text(of, "study", c.Study, "date", c.At.Format("2006-01-02"), "revision", strconv.FormatUint(c.Revision, 10))}
 	d.out.Study, d.out.Author = c.Study, m.text("report.author")
-	word := func(id string) string { return m.text("report.word." + id) }
-	d.out.Words = export.Words{
-		Contents: word("contents"), Tables: word("tables"), Pictures: word("pictures"), Table: word("table"), Row: word("row"),
-		Column: word("column"), Figure: word("figure"), Figures: word("figures"), Value: word("value"), Base: word("base"), Weight: word("weight"), Printed: word("printed"),
-	}
+	d.out.Words = m.words()
 	if r.Title == "" {
 		d.out.Title = c.Study
 	}
@@ -200,6 +196,15 @@ func (m Maker) Make(ctx context.Context, r report.Report, c Content) (export.Rep
 	d.part = report.Claims
 	d.claims()
 	return d.out, d.render()
+}
+
+// words head the lists of a document.
+func (m Maker) words() export.Words {
+	word := func(id string) string { return m.text("report.word." + id) }
+	return export.Words{
+		Contents: word("contents"), Tables: word("tables"), Pictures: word("pictures"), Table: word("table"), Row: word("row"),
+		Column: word("column"), Figure: word("figure"), Figures: word("figures"), Value: word("value"), Base: word("base"), Weight: word("weight"), Printed: word("printed"),
+	}
 }
 
 // text says a message with values, name and value in turns.

@@ -63,6 +63,8 @@ type Cell struct {
 	// Who are its respondents; empty where nobody tells.
 	Who   []Who `json:"who"`
 	Faint bool  `json:"faint"`
+	// Few says that its figures rest on few respondents, and stand in brackets.
+	Few bool `json:"few"`
 }
 
 // Row is a row of a table.
@@ -77,14 +79,22 @@ type Row struct {
 
 // Table is a table of figures.
 type Table struct {
-	Caption string          `json:"caption"`
-	Stub    string          `json:"stub"`
-	Columns []string        `json:"columns"`
-	Rows    []Row           `json:"rows"`
-	Strips  *string         `json:"strips"`
-	Shown   []document.Role `json:"shown"`
+	Caption string   `json:"caption"`
+	Stub    string   `json:"stub"`
+	Columns []string `json:"columns"`
+	// Over are headings over several columns, line by line from the top.
+	Over   [][]Spanning    `json:"over"`
+	Rows   []Row           `json:"rows"`
+	Strips *string         `json:"strips"`
+	Shown  []document.Role `json:"shown"`
 	// Whole says of what the main figures are percents, where their role does not.
 	Whole document.Role `json:"-"`
+}
+
+// Spanning is a heading over so many columns; "" is none.
+type Spanning struct {
+	Text    string `json:"text"`
+	Columns int    `json:"columns"`
 }
 
 // Choices offer ways to look at a result.

@@ -35,6 +35,9 @@ func Of(d *document.Document, words *i18n.Catalogue) *Document {
 	return out
 }
 
+// TableOf says a table.
+func TableOf(t *document.Table, words *i18n.Catalogue) *Table { return speaker{words}.table(t) }
+
 // RemedyOf says a remedy; nil for none.
 func RemedyOf(r *document.Remedy, words *i18n.Catalogue) *Remedy {
 	if r == nil {
@@ -50,6 +53,26 @@ func RemedyOf(r *document.Remedy, words *i18n.Catalogue) *Remedy {
 		out.Action, out.Ask = "ask", askOf(r.Ask)
 	default:
 		out.Action, out.Change = "change", r.Change
+	}
+	return out
+}
+
+// Paths are the headings of the columns, each behind those over it.
+func (t *Table) Paths() []string {
+	out := make([]string, len(t.Columns))
+	for _, line := range t.Over {
+		at := 0
+		for _, s := range line {
+			for range s.Columns {
+				if s.Text != "" && at < len(out) {
+					out[at] += s.Text + ": "
+				}
+				at++
+			}
+		}
+	}
+	for i, c := range t.Columns {
+		out[i] += c
 	}
 	return out
 }
@@ -168,7 +191,12 @@ func (w speaker) table(t *document.Table) *Table {
 	if t == nil {
 		return nil
 	}
-	out := &Table{Caption: w.Say(t.Caption), Stub: w.Say(t.Stub), Columns: w.SayAll(t.Columns), Rows: make([]Row, len(t.Rows)), Shown: t.Shown, Whole: t.Whole}
+	out := &Table{Caption: w.Say(t.Caption), Stub: w.Say(t.Stub), Columns: w.SayAll(t.Columns), Over: make([][]Spanning, len(t.Over)), Rows: make([]Row, len(t.Rows)), Shown: t.Shown, Whole: t.Whole}
+	for i, line := range t.Over {
+		for _, s := range line {
+			out.Over[i] = append(out.Over[i], Spanning{w.Say(s.Label), s.Columns})
+		}
+	}
 	if t.Strips != nil {
 		text := w.Say(*t.Strips)
 		out.Strips = &text
@@ -184,7 +212,7 @@ func (w speaker) table(t *document.Table) *Table {
 }
 
 func (w speaker) cell(c document.Cell) Cell {
-	out := Cell{Figures: []Figure{}, Mark: c.Mark, Said: w.Say(c.Said), Who: whoOf(c.Who), Faint: c.Faint}
+	out := Cell{Figures: []Figure{}, Mark: c.Mark, Said: w.Say(c.Said), Who: whoOf(c.Who), Faint: c.Faint, Few: c.Few}
 	if c.Mark != "" {
 		out.MarkText = w.Catalogue.Text("mark."+string(c.Mark), nil)
 	}

@@ -21,7 +21,7 @@ type Packed struct {
 }
 
 // documentsOf reads the documents of a study file; ok is false for a file without them.
-func (s *StudyFiles) documentsOf(ctx context.Context, w arrivals.File) (book studyfile.Codebook, asked studyfile.Analyses, reported studyfile.Report, ok bool, err error) {
+func (s *StudyFiles) documentsOf(ctx context.Context, w arrivals.File) (book studyfile.Codebook, asked studyfile.Analyses, reported studyfile.Report, tables studyfile.Tables, ok bool, err error) {
 	read := func(name string) (raw []byte, err error) {
 		err = s.room.Look(ctx, w, func(f intake.File) (err error) {
 			raw, err = intake.Member(f, name)
@@ -34,10 +34,10 @@ func (s *StudyFiles) documentsOf(ctx context.Context, w arrivals.File) (book stu
 	}
 	raw, err := read(studyfile.CodebookName)
 	if err != nil || raw == nil {
-		return book, asked, reported, false, err
+		return book, asked, reported, tables, false, err
 	}
 	if err = studyfile.Read(raw, studyfile.CodebookFormat, &book); err != nil {
-		return book, asked, reported, true, packed(err)
+		return book, asked, reported, tables, true, packed(err)
 	}
 	for _, d := range []struct {
 		name string
@@ -51,18 +51,19 @@ func (s *StudyFiles) documentsOf(ctx context.Context, w arrivals.File) (book stu
 			return err
 		}},
 		{studyfile.ReportName, func(raw []byte) error { return studyfile.Read(raw, studyfile.ReportFormat, &reported) }},
+		{studyfile.TablesName, func(raw []byte) error { return studyfile.Read(raw, studyfile.TablesFormat, &tables) }},
 	} {
 		if raw, err = read(d.name); err != nil {
-			return book, asked, reported, true, err
+			return book, asked, reported, tables, true, err
 		}
 		if raw == nil {
 			continue
 		}
 		if err = d.into(raw); err != nil {
-			return book, asked, reported, true, packed(err)
+			return book, asked, reported, tables, true, packed(err)
 		}
 	}
-	return book, asked, reported, true, nil
+	return book, asked, reported, tables, true, nil
 }
 
 // packed says what is wrong with a study file.
@@ -79,7 +80,7 @@ func (s *StudyFiles) PackedIn(ctx context.Context, arrivalID string) (*Packed, e
 	if err != nil {
 		return nil, err
 	}
-	book, asked, _, ok, err := s.documentsOf(ctx, w)
+	book, asked, _, _, ok, err := s.documentsOf(ctx, w)
 	if err != nil || !ok {
 		return nil, err
 	}
@@ -99,7 +100,7 @@ func (s *StudyFiles) Open(ctx context.Context, arrivalID string) (study.Study, e
 	if err != nil {
 		return study.Study{}, err
 	}
-	book, asked, reported, ok, err := s.documentsOf(ctx, w)
+	book, asked, reported, tables, ok, err := s.documentsOf(ctx, w)
 	if err == nil && !ok {
 		err = invalid("packed.none", "", nil)
 	}
@@ -119,7 +120,7 @@ func (s *StudyFiles) Open(ctx context.Context, arrivalID string) (study.Study, e
 	if err != nil {
 		return study.Study{}, err
 	}
-	o := &opening{StudyFiles: s, book: book, asked: asked, table: table}
+	o := &opening{StudyFiles: s, book: book, asked: asked, tables: tables, table: table}
 	err = o.run(ctx, kept, reported.Report)
 	kept.Settle(err == nil)
 	if err != nil {

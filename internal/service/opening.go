@@ -25,6 +25,7 @@ type opening struct {
 	ctx                        context.Context
 	book                       studyfile.Codebook
 	asked                      studyfile.Analyses
+	tables                     studyfile.Tables
 	table                      *intake.Table
 	made                       study.Study
 	questions, parts, analyses map[uint64]uint64
@@ -77,7 +78,7 @@ func (o *opening) run(ctx context.Context, kept *arrivals.Pending, asks report.R
 	listed := o.parts
 	return o.shown(ctx, o.made, kept, func(ctx context.Context) error {
 		o.parts, o.analyses, o.sets = maps.Clone(listed), map[uint64]uint64{}, map[uint64]*analysis.OnShelf{}
-		if err := o.steps(ctx, o.subgroups, o.design, o.addAnalyses, o.rest); err != nil {
+		if err := o.steps(ctx, o.subgroups, o.design, o.addAnalyses, o.rest, o.tabulated); err != nil {
 			return err
 		}
 		if err := o.report(asks); err != nil {

@@ -10,6 +10,7 @@ import (
 	"sync/atomic"
 
 	"widetally/core/analysis"
+	"widetally/core/book"
 	"widetally/core/document"
 	"widetally/core/study"
 	"widetally/core/survey"
@@ -31,6 +32,7 @@ type Places struct {
 	Answers     *Answers
 	UndoLine    *UndoLine
 	Reports     *Reports
+	Books       *Books
 	Shares      *Shares
 	People      *People
 	Trails      *Trails
@@ -92,6 +94,12 @@ type (
 	Trails struct{ *base }
 	// Reports is what of a study is chosen to leave, in order, with prose.
 	Reports struct{ *base }
+	// Books is banners, and the tables that are made by them.
+	Books struct {
+		*base
+		layouts *cache.Cache[string, *book.Layout]
+		tables  *cache.Cache[string, madeTable]
+	}
 	// Shares is the shelf of expected and published shares, and where they are taken from.
 	Shares struct {
 		*base
@@ -135,7 +143,8 @@ type Options struct {
 	// ReadingBytes bounds the memory that reading one file may take; 0 means 1 GB.
 	ReadingBytes int64
 	// CacheBytes bounds the columns kept in memory; 0 means 256 MB. What was counted in them,
-	// subgroups and results may take a quarter, a quarter and an eighth of it more.
+	// subgroups and results may take a quarter, a quarter and an eighth of it more, banners and the
+	// tables of books a quarter and an eighth.
 	CacheBytes int
 	// Office is the address of a statistics office; "" for none.
 	Office string
@@ -174,6 +183,7 @@ func New(s Store, w *i18n.Catalogue, m *analysis.Registry, opt Options) (*Places
 		Answers: &Answers{b, s}, UndoLine: &UndoLine{b, s}, Reports: &Reports{b}, Trails: &Trails{b}, Remarks: &Remarks{b, s}, base: b,
 		Shares: &Shares{b, s, statistics.NewOffice(opt.Office, opt.OfficeLimit)},
 	}
+	p.Books = &Books{b, cache.New[string, *book.Layout](opt.CacheBytes / 4), cache.New[string, madeTable](opt.CacheBytes / 8)}
 	p.People, p.Live = newPeople(b, s), newLive(b, s)
 	b.admitSet = p.People.letInSet
 	if b.admit == nil {

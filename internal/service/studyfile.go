@@ -56,6 +56,13 @@ func (s *StudyFiles) documents(ctx context.Context, p *page) (out []export.Docum
 	reported := studyfile.Report{Head: head(studyfile.ReportFormat), Report: p.report}
 	out = []export.Document{{Name: studyfile.CodebookName, Content: book}, {Name: studyfile.AnalysesName, Content: asked},
 		{Name: studyfile.ReportName, Content: reported}, {Name: studyfile.HistoryName, Content: history}}
+	tables, err := s.tablesDocument(ctx, p.dataset)
+	if err != nil {
+		return nil, err
+	}
+	if len(tables.Banners)+len(tables.Books)+len(tables.Nets.Questions)+len(tables.Nets.Lists) > 0 {
+		out = append(out, export.Document{Name: studyfile.TablesName, Content: tables})
+	}
 	if r, err := s.recipe(p.dataset); err == nil { // one that cannot be is no reason to keep the study back
 		out = append(out, export.Document{Name: studyfile.RecipeName, Content: r})
 	}

@@ -1298,6 +1298,187 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/{study}/books": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** The banners, table books and nets of a study */
+        get: operations["getBooks"];
+        put?: never;
+        /** Save a new table book */
+        post: operations["addBook"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/books/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Save it anew */
+        put: operations["editBook"];
+        post?: never;
+        /** Delete it; undo brings it back */
+        delete: operations["deleteBook"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/books/{part}/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        /** Some tables of a book, with what all of them are called */
+        get: operations["bookTables"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/books/{part}/chance": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        /** How many comparisons a book makes, and how many would stand out by chance */
+        get: operations["bookChance"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/books/{part}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        /** The book as a file */
+        get: operations["bookFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/banners": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save a new banner */
+        post: operations["addBanner"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/banners/{part}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Save it anew */
+        put: operations["editBanner"];
+        post?: never;
+        /** Delete it; undo brings it back */
+        delete: operations["deleteBanner"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/banners/{part}/sample": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        /** A question by a banner */
+        get: operations["bannerSample"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/nets/{question}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        get?: never;
+        /** Say which answers of a question, or of its shared list, are counted together */
+        put: operations["editNets"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/questions/{question}/table": {
         parameters: {
             query?: never;
@@ -3110,6 +3291,11 @@ export interface components {
             foot?: number;
             notes: string[] | null;
             head: string[];
+            /** @description Headings over several columns but the first */
+            over?: {
+                text: string;
+                columns: number;
+            }[][];
             rows: {
                 text: string;
                 number?: number;
@@ -3118,7 +3304,9 @@ export interface components {
                 format?: "p" | "percent" | "signed";
                 /** @enum {string} */
                 mark?: "more" | "fewer";
-                /** @description The text of a cell that stands out with its mark */
+                above?: string;
+                few?: boolean;
+                /** @description The text with its mark, letters and brackets */
                 shown?: string;
             }[][] | null;
         };
@@ -3517,12 +3705,143 @@ export interface components {
             question: number;
             code: string;
         };
+        Break: {
+            /** @description Their ids, the outermost first; without questions and subgroup the break is everyone */
+            questions?: string[];
+            /** @description Codes of the answers that are columns, question by question; an empty list takes all */
+            answers?: string[][];
+            subgroup?: string;
+            label?: string;
+        };
+        Banner: {
+            breaks: components["schemas"]["Break"][];
+        };
+        BannerEdit: {
+            name: string;
+            banner: components["schemas"]["Banner"];
+        };
+        Battery: {
+            label?: string;
+            questions: string[];
+            /** @enum {string} */
+            shows: "first" | "last" | "mean";
+            boxes?: number;
+        };
+        Book: {
+            title?: string;
+            /** @description The id of a banner */
+            banner: string;
+            subgroup?: string;
+            unweighted?: boolean;
+            choice: {
+                /** @enum {string} */
+                which: "all" | "sections" | "picked";
+                sections?: string[];
+                questions?: string[];
+            };
+            batteries?: components["schemas"]["Battery"][];
+            figures?: ("column_percent" | "row_percent" | "observed" | "standard_error")[];
+            /** @enum {string} */
+            order?: "" | "asked" | "size" | "label";
+            /** @description Below so many respondents a column shows nothing */
+            least?: number;
+            /** @description Below so many its figures stand in brackets and are compared with none */
+            few?: number;
+            differences: {
+                /** @enum {string} */
+                against?: "" | "columns" | "others";
+                /** @description One or two significance levels, the stricter one last */
+                levels?: number[];
+                /** @enum {string} */
+                adjust?: "" | "holm" | "benjamini_hochberg" | "none";
+            };
+        };
+        Net: {
+            label: string;
+            codes: string[];
+        };
+        BooksPage: {
+            study: components["schemas"]["Study"];
+            /** @description The part that was made or changed; 0 for none */
+            saved: number;
+            netsVersion: number;
+            banners: {
+                id: number;
+                name: string;
+                version: number;
+                banner: components["schemas"]["Banner"];
+                problems: components["schemas"]["SpecProblem"][];
+            }[];
+            books: {
+                id: number;
+                version: number;
+                book: components["schemas"]["Book"];
+                problems: components["schemas"]["SpecProblem"][];
+            }[];
+            questions: components["schemas"]["BookQuestion"][];
+            subgroups: {
+                id: number;
+                name: string;
+            }[];
+            undo: components["schemas"]["EditOrNone"];
+            redo: components["schemas"]["EditOrNone"];
+        };
+        BookQuestion: {
+            id: number;
+            name: string;
+            number: number;
+            wording: string;
+            short: string;
+            section: string;
+            kind: components["schemas"]["Kind"];
+            /** @description It has the answers of a shared list */
+            listed: boolean;
+            /** @description Its answers can be columns with others nested in them */
+            outer: boolean;
+            /** @description Its answers can be columns */
+            inner: boolean;
+            /** @description It can be a table */
+            table: boolean;
+            /** @description Its answers are numbers or have scores */
+            scored: boolean;
+            answers: {
+                code: string;
+                label: string;
+            }[];
+            nets: components["schemas"]["Net"][];
+            netsOfList: components["schemas"]["Net"][];
+        };
+        BookTables: {
+            /** @description Of all tables */
+            captions: string[];
+            from: number;
+            columns: number;
+            design: string[];
+            tables: {
+                section: string;
+                questions: number[];
+                table: null | components["schemas"]["Table"];
+                notes: string[];
+                /** @description Why it could not be made */
+                failed: string;
+            }[];
+        };
+        BookChance: {
+            tests: number;
+            standing: number;
+            said: string;
+        };
         /** @enum {string} */
-        FigureRole: "main" | "observed" | "row_percent" | "column_percent" | "total_percent" | "expected" | "difference" | "pearson" | "adjusted" | "contribution";
+        FigureRole: "main" | "observed" | "row_percent" | "column_percent" | "total_percent" | "expected" | "difference" | "pearson" | "adjusted" | "contribution" | "standard_error" | "above";
         Table: {
             caption: string;
             stub: string;
             columns: string[];
+            /** @description Headings over several columns, line by line from the top */
+            over: {
+                text: string;
+                columns: number;
+            }[][];
             /** @description The heading over rows drawn as 100 % */
             strips: string | null;
             shown: components["schemas"]["FigureRole"][];
@@ -3537,6 +3856,8 @@ export interface components {
             }[];
         };
         Cell: {
+            /** @description Rests on few respondents: its figures stand in brackets */
+            few: boolean;
             /** @description Its respondents */
             who: components["schemas"]["Who"][];
             /** @enum {string} */
@@ -6178,6 +6499,391 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getBooks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The banners and books */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addBook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "title": "All by tenure",
+                 *       "banner": "12",
+                 *       "choice": {
+                 *         "which": "all"
+                 *       },
+                 *       "few": 30,
+                 *       "differences": {
+                 *         "against": "columns"
+                 *       }
+                 *     }
+                 */
+                "application/json": components["schemas"]["Book"];
+            };
+        };
+        responses: {
+            /** @description The banners and books */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editBook: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "title": "All by tenure",
+                 *       "banner": "12",
+                 *       "choice": {
+                 *         "which": "all"
+                 *       },
+                 *       "few": 30,
+                 *       "differences": {
+                 *         "against": "columns"
+                 *       }
+                 *     }
+                 */
+                "application/json": components["schemas"]["Book"];
+            };
+        };
+        responses: {
+            /** @description The banners and books */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteBook: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The banners and books */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bookTables: {
+        parameters: {
+            query?: {
+                /** @description The place of the first from 0 */
+                from?: number;
+                most?: number;
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tables */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookTables"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bookChance: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The numbers */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookChance"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bookFile: {
+        parameters: {
+            query?: {
+                form?: components["schemas"]["ReportForm"];
+                /** @description Of a workbook */
+                sheets?: "each" | "one";
+                /** @description A token under which the writing of the file can be watched */
+                watch?: components["parameters"]["watch"];
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "*/*": unknown;
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    addBanner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "name": "Tenure and ward",
+                 *       "banner": {
+                 *         "breaks": [
+                 *           {},
+                 *           {
+                 *             "questions": [
+                 *               "4"
+                 *             ]
+                 *           }
+                 *         ]
+                 *       }
+                 *     }
+                 */
+                "application/json": components["schemas"]["BannerEdit"];
+            };
+        };
+        responses: {
+            /** @description The banners and books */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editBanner: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "name": "Tenure and ward",
+                 *       "banner": {
+                 *         "breaks": [
+                 *           {},
+                 *           {
+                 *             "questions": [
+                 *               "4"
+                 *             ]
+                 *           }
+                 *         ]
+                 *       }
+                 *     }
+                 */
+                "application/json": components["schemas"]["BannerEdit"];
+            };
+        };
+        responses: {
+            /** @description The banners and books */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    deleteBanner: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The banners and books */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    bannerSample: {
+        parameters: {
+            query: {
+                question: number;
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+                part: components["parameters"]["part"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The tables */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BookTables"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editNets: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
+            path: {
+                study: components["parameters"]["study"];
+                question: components["parameters"]["question"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": {
+                    nets: components["schemas"]["Net"][];
+                    ofList?: boolean;
+                };
+            };
+        };
+        responses: {
+            /** @description The banners and books */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksPage"];
+                };
             };
             default: components["responses"]["Problem"];
         };
