@@ -77,7 +77,7 @@ type claimText struct {
 	Shares     map[string]string   `json:"shares"` // by label
 }
 
-// Load makes the demo study with its report, unless the shelf already holds something. The file mark
+// Load makes the demo study with its report and its table book, unless the shelf already holds something. The file mark
 // stands while it is being made: one that is found tells of a start that was ended on
 // the way, whose half-made study is put away first.
 func Load(ctx context.Context, s *service.Places, mark string) error {
@@ -104,6 +104,9 @@ func Load(ctx context.Context, s *service.Places, mark string) error {
 		return err
 	}
 	if err := Report(ctx, s, st); err != nil {
+		return err
+	}
+	if err := Tables(ctx, s, st); err != nil {
 		return err
 	}
 	return os.Remove(mark)

@@ -38,10 +38,10 @@ func (r Report) docx(w io.Writer) error {
 		write(m)
 		return m.close()
 	}
-	d := &docxWriter{links: map[string]int{}, rooms: usualRooms}
+	d := &docxWriter{links: map[string]int{}, rooms: r.rooms(usualRooms)}
 	styles := strings.ReplaceAll(docxStyles, "LANG", r.Lang)
 	if t := r.Template; t != nil {
-		d.template, d.rooms, d.ids, styles = t, t.rooms, t.idsIn(styles), t.with(styles)
+		d.template, d.rooms, d.ids, styles = t, r.rooms(t.rooms), t.idsIn(styles), t.with(styles)
 	}
 	steps := []func() error{
 		func() error { return part("[Content_Types].xml", docxTypes) },
@@ -116,7 +116,7 @@ type docxWriter struct {
 	drawn    int
 	anchored int
 	lists    int  // numbered ones
-	turned   bool // the page lies on its side already, for the table behind a heading
+	turned   bool // the pages lie on their side
 	// template is that of which styles and pages are taken, nil for none; ids are those of our styles in it.
 	template *Template
 	ids      map[string]string
@@ -200,13 +200,13 @@ func (d *docxWriter) document(r Report) {
 	d.paragraph("Source", "", []Run{{Text: r.Of}})
 	d.contents(r)
 	for i, b := range r.Blocks {
-		if b.Kind == HeadingBlock && i+1 < len(r.Blocks) && r.Blocks[i+1].onItsSide(d.rooms) {
-			d.turn(false)
-			d.turned = true
+		if lies := r.lies(i, d.rooms); lies != d.turned {
+			d.turn(d.turned)
+			d.turned = lies
 		}
 		d.block(b)
 	}
-	d.section(false)
+	d.section(d.turned)
 }
 
 // section is the layout of the pages before it: A4, upright or on its side, with the number of the page

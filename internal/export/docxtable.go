@@ -6,10 +6,6 @@ func (d *docxWriter) table(b Block) {
 	t := b.Table
 	parts := t.parts(d.rooms)
 	for k, p := range parts {
-		if p.landscape && k == 0 && !d.turned {
-			d.turn(false)
-		}
-		d.turned = false
 		caption := "Caption"
 		switch {
 		case t.caption() == "": // one of the prose
@@ -21,9 +17,6 @@ func (d *docxWriter) table(b Block) {
 		d.grid(*t, p)
 		if k == len(parts)-1 {
 			d.notes(t.Notes)
-		}
-		if p.landscape && k == len(parts)-1 {
-			d.turn(true)
 		}
 	}
 }
@@ -56,6 +49,12 @@ func (d *docxWriter) grid(t Table, p part) {
 			m.start("w:tc")
 			m.start("w:tcPr")
 			m.empty("w:tcW", "w:w", strconv.Itoa(p.widths[k]), "w:type", "dxa")
+			if head && len(t.Over) > 0 {
+				m.start("w:tcBorders")
+				m.empty("w:top", "w:val", "nil")
+				m.empty("w:bottom", "w:val", "single", "w:sz", "8", "w:space", "0", "w:color", "20262B")
+				m.end()
+			}
 			if foot {
 				m.start("w:tcBorders")
 				m.empty("w:top", "w:val", "single", "w:sz", "8", "w:space", "0", "w:color", "20262B")
@@ -75,8 +74,8 @@ func (d *docxWriter) grid(t Table, p part) {
 		}
 		m.end()
 	}
-	for _, line := range t.over(p.columns) {
-		d.spans(line, p)
+	for i, line := range t.over(p.columns) {
+		d.spans(line, p, i > 0)
 	}
 	row(t.Head, true, false, true)
 	for i, r := range t.Rows {
@@ -85,8 +84,8 @@ func (d *docxWriter) grid(t Table, p part) {
 	m.end()
 }
 
-// spans writes a line of headings over several columns.
-func (d *docxWriter) spans(line []Spanning, p part) {
+// spans writes a line of headings over several columns, below another one or not.
+func (d *docxWriter) spans(line []Spanning, p part, below bool) {
 	m := d.m
 	m.start("w:tr")
 	m.start("w:trPr")
@@ -106,15 +105,23 @@ func (d *docxWriter) spans(line []Spanning, p part) {
 		if s.Columns > 1 {
 			m.empty("w:gridSpan", "w:val", strconv.Itoa(s.Columns))
 		}
+		m.start("w:tcBorders")
+		if below {
+			m.empty("w:top", "w:val", "nil")
+		}
 		if s.Text != "" {
-			m.start("w:tcBorders")
 			m.empty("w:bottom", "w:val", "single", "w:sz", "4", "w:space", "0", "w:color", "20262B")
-			m.end()
+		} else {
+			m.empty("w:bottom", "w:val", "nil")
 		}
 		m.end()
-		style := "Cell"
-		if s.Columns == 1 && at > 1 {
-			style = "Figure"
+		m.end()
+		style := "Figure"
+		if at == 1 {
+			style = "Cell"
+		}
+		if s.Columns > 1 {
+			style = "Over"
 		}
 		d.cell(style, s.Text, p.points, true, true)
 		m.end()

@@ -49,13 +49,18 @@ func (t Table) parts(of rooms) []part {
 	if len(all) == 0 {
 		return nil
 	}
-	for _, try := range []struct {
+	type attempt struct {
 		line, room int
 		points     float64
-	}{
+	}
+	tries := []attempt{
 		{roomyLine, of.portrait, 10}, {narrowLine, of.portrait, 10}, {narrowLine, of.portrait, 9}, {narrowLine, of.portrait, 8},
 		{roomyLine, of.landscape, 9}, {narrowLine, of.landscape, 8},
-	} {
+	}
+	if of.sideways {
+		tries = []attempt{{roomyLine, of.landscape, 10}, {narrowLine, of.landscape, 9}, {narrowLine, of.landscape, 8}}
+	}
+	for _, try := range tries {
 		p := part{all, t.twips(all, try.line, try.points), try.room == of.landscape, try.points}
 		if p.width() <= try.room {
 			return []part{p}
@@ -83,6 +88,24 @@ func (b Block) onItsSide(of rooms) bool {
 	parts := b.Table.parts(of)
 	return len(parts) > 0 && parts[0].landscape
 }
+
+// rooms are those of the report's pages.
+func (r Report) rooms(of rooms) rooms {
+	of.sideways = r.Sideways
+	return of
+}
+
+// lies says whether the page of a block lies on its side: for a table that needs it, and for a heading over
+// one.
+func (r Report) lies(i int, of rooms) bool {
+	for i < len(r.Blocks)-1 && r.Blocks[i].Kind == HeadingBlock {
+		i++
+	}
+	return r.Blocks[i].onItsSide(of)
+}
+
+// Wide says that a table needs a page on its side.
+func (t Table) Wide() bool { return Block{Table: &t}.onItsSide(usualRooms) }
 
 // twips are how wide columns have to be so that no word and no figure is broken and no line is longer.
 func (t Table) twips(columns []int, line int, points float64) []int {

@@ -98,6 +98,23 @@ func (r Report) openDocument(w io.Writer, media string, parts map[string][]byte,
 // partMedia are the media types of parts.
 var partMedia = map[string]string{".xml": "text/xml", ".svg": "image/svg+xml", ".png": "image/png", ".ttf": "application/x-font-ttf"}
 
+// odtCells are the cells of a table with the lines at them: word processors take them from the styles of the
+// content alone.
+var odtCells = []struct {
+	name  string
+	lines []string
+}{
+	{"Head", []string{"fo:border-top", inkLine, "fo:border-bottom", inkLine}},
+	{"HeadBelow", []string{"fo:border-bottom", inkLine}},
+	{"Body", []string{"fo:border-bottom", "0.5pt solid #ddd3bf"}},
+	{"Foot", []string{"fo:border-top", inkLine, "fo:border-bottom", inkLine}},
+	{"Above", nil}, {"AboveTop", []string{"fo:border-top", inkLine}},
+	{"Over", []string{"fo:border-bottom", "0.5pt solid #20262b"}},
+	{"OverTop", []string{"fo:border-top", inkLine, "fo:border-bottom", "0.5pt solid #20262b"}},
+}
+
+const inkLine = "0.75pt solid #20262b"
+
 // odt writes a report as a text document.
 func (r Report) odt(w io.Writer) error {
 	parts, drawn := odfFonts(), 0
@@ -109,12 +126,17 @@ func (r Report) odt(w io.Writer) error {
 		}
 	}
 	return r.openDocument(w, odtMedia, parts, func(m *markup) {
-		d := &odtWriter{m: m}
+		d := &odtWriter{m: m, rooms: r.rooms(usualRooms)}
 		m.start("office:automatic-styles")
 		for k, t := range r.tables() {
-			for n, p := range t.parts(usualRooms) {
+			for n, p := range t.parts(r.rooms(usualRooms)) {
 				p.styles(m, odtTable(k+1, n), len(t.Rows) > short)
 			}
+		}
+		for _, of := range odtCells {
+			m.start("style:style", "style:name", of.name, "style:family", "table-cell")
+			m.empty("style:table-cell-properties", append([]string{"fo:padding-top", "0.06cm", "fo:padding-bottom", "0.06cm", "fo:padding-left", "0.1cm", "fo:padding-right", "0.1cm"}, of.lines...)...)
+			m.end()
 		}
 		for name, of := range map[string][2]string{"Turned": {"Caption", "Landscape"}, "Upright": {"Turn", "Standard"},
 			"Turned1": {"Heading_20_1", "Landscape"}, "Turned2": {"Heading_20_2", "Landscape"}, "Turned3": {"Heading_20_3", "Landscape"}, "Turned4": {"Heading_20_4", "Landscape"}} {
@@ -141,7 +163,12 @@ func (r Report) odt(w io.Writer) error {
 		d.paragraph("Source", "", []Run{{Text: r.Of}})
 		d.contents(r)
 		for i, b := range r.Blocks {
-			d.turned = b.Kind == HeadingBlock && i+1 < len(r.Blocks) && r.Blocks[i+1].onItsSide(usualRooms) || d.turned && b.Kind == TableBlock
+			lies := r.lies(i, d.rooms)
+			d.turning = lies && !d.turned
+			if d.turned && !lies {
+				d.paragraph("Upright", "", nil)
+			}
+			d.turned = lies
 			d.block(b)
 		}
 	})
@@ -177,7 +204,9 @@ func (d *odtWriter) contents(r Report) {
 type odtWriter struct {
 	m             *markup
 	drawn, tables int
-	turned        bool // the page lies on its side already, for the table behind a heading
+	rooms         rooms
+	turned        bool // the pages lie on their side
+	turning       bool // and do so from this block on
 }
 
 func (d *odtWriter) block(b Block) {
@@ -186,7 +215,7 @@ func (d *odtWriter) block(b Block) {
 	case HeadingBlock:
 		level := strconv.Itoa(min(max(b.Level, 1), 4))
 		style := "Heading_20_" + level
-		if d.turned {
+		if d.turning {
 			style = "Turned" + level
 		}
 		m.start("text:h", "text:style-name", style, "text:outline-level", level)
@@ -284,15 +313,19 @@ func (p part) styles(m *markup, name string, breaks bool) {
 			m.end()
 		}
 	}
+	m.start("style:style", "style:name", name+"Over", "style:family", "paragraph", "style:parent-style-name", "Cell")
+	m.empty("style:paragraph-properties", "fo:keep-with-next", "always", "fo:text-align", "center")
+	m.empty("style:text-properties", "fo:font-size", strconv.FormatFloat(p.points, 'f', 1, 64)+"pt")
+	m.end()
 }
 
 func (d *odtWriter) table(b Block) {
 	t := b.Table
 	d.tables++
-	parts := t.parts(usualRooms)
+	parts := t.parts(d.rooms)
 	for k, p := range parts {
 		style := "Caption"
-		if p.landscape && k == 0 && !d.turned {
+		if d.turning && k == 0 {
 			style = "Turned"
 		}
 		switch {
@@ -301,14 +334,11 @@ func (d *odtWriter) table(b Block) {
 		case k == 0:
 			d.caption(style, b.Anchor, t.Label, t.Number, t.Title)
 		default:
-			d.paragraph(style, "", []Run{{Text: fmt.Sprintf("%s (%d/%d)", t.caption(), k+1, len(parts))}})
+			d.paragraph("Caption", "", []Run{{Text: fmt.Sprintf("%s (%d/%d)", t.caption(), k+1, len(parts))}})
 		}
 		d.grid(*t, p, odtTable(d.tables, k))
 		if k == len(parts)-1 {
 			d.notes(t.Notes)
-		}
-		if p.landscape && k == len(parts)-1 {
-			d.paragraph("Upright", "", nil)
 		}
 	}
 }
@@ -345,15 +375,26 @@ func (d *odtWriter) grid(t Table, p part, name string) {
 		m.end()
 	}
 	m.start("table:table-header-rows")
-	for _, line := range t.over(p.columns) {
+	lines := t.over(p.columns)
+	for n, line := range lines {
 		m.start("table:table-row")
 		for i, s := range line {
-			m.start("table:table-cell", "table:style-name", "Head", "office:value-type", "string", "table:number-columns-spanned", strconv.Itoa(s.Columns))
-			of := name + "Cell"
-			if i > 0 && s.Columns == 1 {
-				of = name + "Figure"
+			cell := "Above"
+			if s.Text != "" {
+				cell = "Over"
 			}
-			d.paragraph(of+"Keep", "", []Run{{Text: s.Text, Bold: true}})
+			if n == 0 {
+				cell += "Top"
+			}
+			m.start("table:table-cell", "table:style-name", cell, "office:value-type", "string", "table:number-columns-spanned", strconv.Itoa(s.Columns))
+			of := name + "FigureKeep"
+			switch {
+			case i == 0:
+				of = name + "CellKeep"
+			case s.Columns > 1:
+				of = name + "Over"
+			}
+			d.paragraph(of, "", []Run{{Text: s.Text, Bold: true}})
 			m.end()
 			for range s.Columns - 1 {
 				m.empty("table:covered-table-cell")
@@ -365,7 +406,11 @@ func (d *odtWriter) grid(t Table, p part, name string) {
 	for i, h := range t.Head {
 		head[i].Text = h
 	}
-	row(head, "Head", true)
+	style := "Head"
+	if len(lines) > 0 {
+		style = "HeadBelow"
+	}
+	row(head, style, true)
 	m.end()
 	for i, r := range t.Rows {
 		style := "Body"

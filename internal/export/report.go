@@ -28,6 +28,8 @@ type Report struct {
 	Template *Template `json:"-"`
 	// Words are those that a document needs beside its blocks.
 	Words Words `json:"-"`
+	// Sideways puts all tables of a document on pages on their side.
+	Sideways bool `json:"-"`
 	// OneSheet puts all tables of a workbook on one sheet.
 	OneSheet bool      `json:"-"`
 	At       time.Time `json:"at"`

@@ -22,9 +22,13 @@ type Template struct {
 }
 
 // rooms are the widths of the text of a page, upright and on its side, in twips.
-type rooms struct{ portrait, landscape int }
+type rooms struct {
+	portrait, landscape int
+	// sideways puts every table on a page on its side.
+	sideways bool
+}
 
-var usualRooms = rooms{portraitTwips, landscapeTwips}
+var usualRooms = rooms{portrait: portraitTwips, landscape: landscapeTwips}
 
 // mostTemplate bounds what is read of a part of a template.
 const mostTemplate = 8 << 20
@@ -134,7 +138,7 @@ func (t *Template) pages(body string) {
 		t.size, t.margins = nil, nil
 		return
 	}
-	t.rooms = rooms{w - sides, h - sides}
+	t.rooms = rooms{portrait: w - sides, landscape: h - sides}
 }
 
 // ours are the styles that a document needs, by their ids.

@@ -68,7 +68,7 @@ func (b *workbookWriter) look(bold bool, pattern string, edge string) int {
 		case "bottom": // a heading
 			s.Alignment.WrapText, s.Alignment.Vertical = true, "bottom"
 		case spanning:
-			s.Alignment.Horizontal = "center"
+			s.Alignment.Horizontal, s.Alignment.WrapText, s.Alignment.Vertical = "center", true, "bottom"
 		case lines:
 			s.Border, s.Alignment.WrapText = nil, true
 		}
@@ -176,9 +176,14 @@ func (b *workbookWriter) rows(sheet string, t *Table, from int, widths []int) in
 	b.text(sheet, 1, from, t.caption(), b.look(true, "", ""))
 	headRow := from + 1
 	for _, line := range t.Spans() {
-		column := 1
+		column, high := 1, 1
 		for _, s := range line {
 			if s.Text != "" {
+				room := 0
+				for _, n := range widths[column-1 : column-1+s.Columns] {
+					room += n
+				}
+				high = max(high, linesOf(s.Text, room))
 				b.text(sheet, column, headRow, s.Text, b.look(true, "", spanning))
 				if s.Columns > 1 {
 					b.do(b.f.SetCellStyle(sheet, at(column, headRow), at(column+s.Columns-1, headRow), b.look(true, "", spanning)))
@@ -187,6 +192,7 @@ func (b *workbookWriter) rows(sheet string, t *Table, from int, widths []int) in
 			}
 			column += s.Columns
 		}
+		b.do(b.f.SetRowHeight(sheet, headRow, linePoints*float64(high)))
 		headRow++
 	}
 	high := 1

@@ -59,6 +59,7 @@ func BookReport(w *i18n.Catalogue, b Book) export.Report {
 			continue
 		}
 		table := BookTableOf(w, t.Shown, b.Weight)
+		out.Sideways = out.Sideways || table.Wide()
 		table.Number, table.Label = i+1, m.text("report.table", "n", strconv.Itoa(i+1))
 		add(export.Block{Kind: export.TableBlock, Table: &table, Anchor: fmt.Sprintf("table-%d", i+1)})
 	}

@@ -103,6 +103,15 @@ export type ReportBlock = Schemas['ReportBlock']
 export type ReportRun = Schemas['ReportRun']
 export type ReportOffer = ReportPage['offers'][number]
 export type ReportForm = Schemas['ReportForm']
+export type BooksPage = Schemas['BooksPage']
+export type TableBook = Schemas['Book']
+export type Banner = Schemas['Banner']
+export type BannerBreak = Schemas['Break']
+export type BookQuestion = Schemas['BookQuestion']
+export type BookBattery = Schemas['Battery']
+export type Net = Schemas['Net']
+export type BookTables = Schemas['BookTables']
+export type BookTable = BookTables['tables'][number]
 
 /** A refusal of the server, or that it could not be reached (status 0). */
 export class ApiError extends Error {
@@ -380,6 +389,21 @@ export const api = {
   },
   report: (study: number, signal?: Signal) => got(GET('/studies/{study}/report', { params: { path: { study } }, ...until(signal) })),
   editReport: (study: number, version: number, body: ReportDefinition) => got(PUT('/studies/{study}/report', { params: { path: { study }, header: at(version) }, body })),
+  books: (study: number, signal?: Signal) => got(GET('/studies/{study}/books', { params: { path: { study } }, ...until(signal) })),
+  addBook: (study: number, body: TableBook) => got(POST('/studies/{study}/books', { params: { path: { study } }, body })),
+  editBook: (study: number, part: number, version: number, body: TableBook) =>
+    got(PUT('/studies/{study}/books/{part}', { params: { path: { study, part }, header: at(version) }, body })),
+  deleteBook: (study: number, part: number) => got(DELETE('/studies/{study}/books/{part}', { params: { path: { study, part } } })),
+  addBanner: (study: number, name: string, banner: Banner) => got(POST('/studies/{study}/banners', { params: { path: { study } }, body: { name, banner } })),
+  editBanner: (study: number, part: number, version: number, name: string, banner: Banner) =>
+    got(PUT('/studies/{study}/banners/{part}', { params: { path: { study, part }, header: at(version) }, body: { name, banner } })),
+  deleteBanner: (study: number, part: number) => got(DELETE('/studies/{study}/banners/{part}', { params: { path: { study, part } } })),
+  editNets: (study: number, question: number, version: number, nets: Net[], ofList: boolean) =>
+    got(PUT('/studies/{study}/nets/{question}', { params: { path: { study, question }, header: at(version) }, body: { nets, ofList } })),
+  bookTables: (study: number, part: number, from: number, most: number, signal?: Signal) =>
+    got(GET('/studies/{study}/books/{part}/tables', { params: { path: { study, part }, query: { from, most } }, ...until(signal) })),
+  bookChance: (study: number, part: number, signal?: Signal) => got(GET('/studies/{study}/books/{part}/chance', { params: { path: { study, part } }, ...until(signal) })),
+  bookFile: (study: number, part: number, form: ReportForm, sheets: 'each' | 'one' = 'each') => address(`/studies/${study}/books/${part}/file`, { form, sheets }),
   reportFile: (study: number, form: ReportForm) => address(`/studies/${study}/report/file`, { form }),
   chart: (study: number, analysis: number, place: number) => address(`/studies/${study}/analyses/${analysis}/charts/${place}`),
   /** The same as data, with what stands under a picture that leaves. */

@@ -29,6 +29,7 @@ const places = computed(() => {
     { name: 'topline', to: `/studies/${session.studyId}` },
     shares,
     { name: 'claims', to: `/studies/${session.studyId}/claims` },
+    { name: 'tables', to: `/studies/${session.studyId}/tables` },
     { name: 'report', to: `/studies/${session.studyId}/report` },
   ]
 })

@@ -7,7 +7,7 @@ import { furnishedWith } from './later'
 
 declare module 'vue-router' {
   interface RouteMeta {
-    place: 'studies' | 'intake' | 'codebook' | 'topline' | 'claims' | 'shares' | 'quick' | 'report' | 'guide' | 'account' | 'none'
+    place: 'studies' | 'intake' | 'codebook' | 'topline' | 'claims' | 'shares' | 'quick' | 'tables' | 'report' | 'guide' | 'account' | 'none'
     /** It can be seen by who has not signed in. */
     open?: boolean
   }
@@ -24,6 +24,7 @@ export const router = createRouter({
     { path: '/studies/:study(\\d+)/codebook', component: furnishedWith(() => import('@/views/codebook')), meta: { place: 'codebook' } },
     { path: '/studies/:study(\\d+)/responses', component: furnishedWith(() => import('@/views/responses')), meta: { place: 'codebook' } },
     { path: '/studies/:study(\\d+)/claims', component: furnishedWith(() => import('@/views/claims')), meta: { place: 'claims' } },
+    { path: '/studies/:study(\\d+)/tables', component: furnishedWith(() => import('@/views/tables')), meta: { place: 'tables' } },
     { path: '/studies/:study(\\d+)/report', component: furnishedWith(() => import('@/views/report')), meta: { place: 'report' } },
     { path: '/shares', component: furnishedWith(() => import('@/views/shares')), meta: { place: 'shares' } },
     { path: '/quick', component: furnishedWith(() => import('@/views/quick')), meta: { place: 'quick' } },

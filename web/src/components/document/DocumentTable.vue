@@ -26,6 +26,13 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
   <table class="figures">
     <caption class="visually-hidden">{{ table.caption }}</caption>
     <thead>
+      <tr v-for="(line, i) in table.over" :key="i" class="over">
+        <td />
+        <template v-for="(s, k) in line" :key="k">
+          <th v-if="s.text" scope="colgroup" :colspan="s.columns">{{ s.text }}</th>
+          <td v-else :colspan="s.columns" />
+        </template>
+      </tr>
       <tr>
         <th scope="col">{{ table.stub }}</th>
         <th v-if="table.strips" scope="col" class="left strips">{{ table.strips }}</th>
@@ -66,6 +73,8 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
 td { white-space: nowrap; }
 thead th { max-width: 180px; overflow-wrap: break-word; }
 tbody th { min-width: 92px; max-width: 220px; }
+.over th { text-align: center; max-width: none; border-bottom: 1px solid var(--rule); font-weight: 600; padding: 2px 8px; }
+.over td { border: 0; }
 .strips { width: 30%; min-width: 150px; text-align: left; }
 @media (max-width: 640px) { .strips { display: none; } }
 </style>
