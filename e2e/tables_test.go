@@ -1,0 +1,83 @@
+package e2e
+
+import (
+	"fmt"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"widetally/internal/demo"
+	"widetally/internal/mariadb/mariadbtest"
+)
+
+// From an empty place to a book: columns are picked and nested, seen at once, moved by keys, named; a question has
+// a net; what is compared is said in the sentence, and what a cell means when it is pressed.
+func TestABannerAndABook(t *testing.T) {
+	t.Parallel()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	st, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(fmt.Sprintf("%s/studies/%d/tables", address, st.ID))
+	p.sees("#page", "tabulates every question by the same columns")
+	p.click("[data-test=start-book]")
+	p.sees("[data-test=table-1]", "Which ward do you live in?", "1,240")
+	p.seek("[data-test=add-break]", "tenure", "4 · tenure")
+	p.sees("[data-test=table-1] thead", "Owns it (A)", "Something else (D)")
+	p.seek("[data-test=add-break]", "caddy use now", "11 · caddy use now")
+	p.sees("[data-test=table-1] thead", "Yes (A)")
+	p.click("[data-test=break-2] .name")
+	p.seek("[data-test=break-within]", "having a garden", "8 · having a garden")
+	p.sees("[data-test=break-2]", "caddy use now within having a garden")
+	p.await("four columns in two groups", `[...document.querySelectorAll('[data-test=table-1] tr.over th[colspan="2"]')].map((e) => e.textContent).join() === 'Yes,No,caddy use now,caddy use now'`)
+	p.fill("[data-test=break-label]", "Garden and caddy")
+	p.enter("[data-test=break-label]")
+	p.run(`document.querySelector('[data-test=break-label]').blur()`)
+	p.sees("[data-test=break-2]", "Garden and caddy")
+	p.run(`document.querySelector('[data-test=break-2] .name').dispatchEvent(new KeyboardEvent('keydown', {key: 'ArrowLeft', altKey: true, bubbles: true}))`)
+	p.sees("[data-test=break-1]", "Garden and caddy")
+	p.await("the columns in the new order", `document.querySelector('[data-test=table-1] thead tr:last-child').textContent.indexOf('Yes') < document.querySelector('[data-test=table-1] thead tr:last-child').textContent.indexOf('Owns')`)
+
+	// Letters, what they mean, and how many comparisons there are.
+	p.sees("[data-test=chance]", "comparisons in 28 tables", "Holm’s method")
+	p.choose("[data-test=adjust]", "not adjusted")
+	p.sees("[data-test=chance]", "not adjusted", "would stand out by chance")
+	p.click("[data-test=table-1] tbody tr:nth-child(1) td:nth-child(8) .figure")
+	p.sees("[data-test=table-1] [data-test=said]", "of the", "households that answered", "adjusted p")
+	p.choose("[data-test=against]", "all others who are not in it")
+	p.sees("[data-test=table-1]", "who are not in the column")
+	p.choose("[data-test=figures]", "percents of the column and counts")
+	p.sees("[data-test=table-1] tbody tr:first-child", "237")
+
+	// A net stands beside the answers, and undo takes it away.
+	p.run(`document.querySelector('[data-test=table-12]').scrollIntoView()`)
+	p.sees("[data-test=table-12]", "Very satisfied")
+	p.click("[data-test=table-12] [data-test=nets]")
+	p.fill("[data-test=net-label-0]", "Satisfied, all")
+	p.click("[data-test=net-0-4] input")
+	p.click("[data-test=net-0-5] input")
+	p.click("[data-test=nets-keep]")
+	p.sees("[data-test=table-12]", "Satisfied, all (net)", "776")
+	p.pressWord("header", "Undo")
+	p.await("no net", `!document.querySelector('[data-test=table-12]').textContent.includes('(net)')`)
+
+	// Three questions in one table; a picked choice; a title.
+	p.click("[data-test=battery]")
+	p.seek("[data-test=battery-questions]", "large enough", "26 · ")
+	p.seek("[data-test=battery-questions]", "easy to get", "28 · ")
+	p.do("Escape", chromedp.KeyEvent("\u001b"))
+	p.fill("[data-test=battery-label]", "Agreement")
+	p.choose("[data-test=battery-boxes]", "2")
+	p.click("[data-test=battery-keep]")
+	p.sees("#page", "One table: Agreement", "all questions (28)")
+	p.await("the battery's table", `[...document.querySelectorAll('#page h3')].some((e) => e.textContent.includes('Agreement'))`)
+	p.audited("the tables", "nav", "header", "[data-test=book-sentence]", "[data-test=banner]", "[data-test=table-1]")
+
+	v, err := cases.Books.View(t.Context(), st.ID)
+	require.NoError(t, err)
+	sheet := body(t, fmt.Sprintf("%s/api/v1/studies/%d/books/%d/file?form=html", address, st.ID, v.Books[0].ID))
+	assert.Contains(t, string(sheet), `<th scope="colgroup" colspan="4">Garden and caddy</th>`)
+	assert.Contains(t, string(sheet), "higher than all others who are not in the column")
+}
