@@ -13,6 +13,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"widetally/core/analysis"
+	"widetally/core/disclosure"
 	"widetally/core/document"
 	"widetally/core/survey"
 )
@@ -82,7 +83,7 @@ func TestLettersWorkedOutElsewhere(t *testing.T) {
 		made, l := make1(t, b, banner, of, "q")
 		assert.Equal(t, 18, made.Tests)
 		assert.Zero(t, made.Untested)
-		for i, row := range made.Document(b, l, "homes", "").Table.Rows[:3] {
+		for i, row := range made.Document(b, l, "homes", "", disclosure.Rule{}).Table.Rows[:3] {
 			assert.Empty(t, figureOf(row.Cells[0], document.Above), "everyone is compared with nobody")
 			var letters []string
 			for _, c := range row.Cells[1:] {
@@ -333,7 +334,7 @@ func TestWhatIsNotCompared(t *testing.T) {
 	assert.Equal(t, 2, made.Tests, "the first against the third column, in both rows")
 	assert.Equal(t, 10, made.Untested)
 	assert.Equal(t, []int{1}, made.Own)
-	shown := made.Document(b, l, "homes", "")
+	shown := made.Document(b, l, "homes", "", disclosure.Rule{})
 	first := shown.Table.Rows[0].Cells
 	assert.Equal(t, []bool{false, true, false, false}, []bool{first[0].Few, first[1].Few, first[2].Few, first[3].Few})
 	assert.Equal(t, "book.hidden", first[3].Figures[0].Value.Message.ID)

@@ -12,6 +12,7 @@ import (
 func (m *maker) counted(l placedLine, grids []grid) {
 	for _, r := range l.rows {
 		row := m.row(r.kind, r.label)
+		row.Net = r.answers
 		of := func(g grid, place int) (s side) {
 			for a, counts := range g {
 				s.n += counts[place]

@@ -2,11 +2,13 @@ package book
 
 import (
 	"cmp"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
 
 	"widetally/core/claim"
+	"widetally/core/disclosure"
 	"widetally/core/document"
 )
 
@@ -16,10 +18,13 @@ type Shown struct {
 	Notes []document.Message
 }
 
-// Document shows a table of a book by a banner's columns. among names the subgroup that it is about, "" for
-// everyone.
-func (t *Made) Document(b Book, l *Layout, units, among string) Shown {
-	s := shower{t, b, l, document.Text(units)}
+// Document shows a table of a book by a banner's columns, as a rule lets it leave. among names the subgroup that
+// it is about, "" for everyone.
+func (t *Made) Document(b Book, l *Layout, units, among string, r disclosure.Rule) Shown {
+	if r.PercentsOnly {
+		b.Figures = slices.DeleteFunc(slices.Clone(b.Figures), func(f document.Role) bool { return f == document.Observed })
+	}
+	s := shower{t, b, l, document.Text(units), r}
 	out := document.Table{Caption: t.Caption(), Stub: document.Say("column.answer", nil), Shown: b.shown(), Over: l.over()}
 	for _, c := range l.Columns {
 		label := c.Label
@@ -94,6 +99,7 @@ type shower struct {
 	book   Book
 	layout *Layout
 	units  document.Value
+	rule   disclosure.Rule
 }
 
 // order puts the answers in the order of the book; nets and numbers stay below.
@@ -133,6 +139,9 @@ func (s shower) row(r Row) document.Row {
 // cell shows a figure of a column.
 func (s shower) cell(r Row, column int, c Cell) document.Cell {
 	out := document.Cell{}
+	if c.Withheld != "" {
+		return s.withheld(c.Withheld)
+	}
 	hidden := c.Base.N < s.book.Least
 	if c.Value == nil || hidden {
 		out.Faint = true
@@ -142,8 +151,12 @@ func (s shower) cell(r Row, column int, c Cell) document.Cell {
 		}
 		return out
 	}
-	for _, role := range append(slices.Clone(s.book.shown()), document.Observed) {
-		if v, is := figure(r, c, role); is && !slices.ContainsFunc(out.Figures, func(f document.Figure) bool { return f.Role == role }) {
+	roles := slices.Clone(s.book.shown())
+	if !s.rule.PercentsOnly {
+		roles = append(roles, document.Observed)
+	}
+	for _, role := range roles {
+		if v, is := s.figure(r, c, role); is && !slices.ContainsFunc(out.Figures, func(f document.Figure) bool { return f.Role == role }) {
 			out.Figures = append(out.Figures, document.Figure{Role: role, Value: v})
 		}
 	}
@@ -161,8 +174,9 @@ func (s shower) cell(r Row, column int, c Cell) document.Cell {
 }
 
 // figure is a figure of a cell by its role; false where a row has none of it.
-func figure(r Row, c Cell, role document.Role) (document.Value, bool) {
+func (s shower) figure(r Row, c Cell, role document.Role) (document.Value, bool) {
 	switch {
+	case s.rule.Rounding > 1 && role == document.StandardError && r.Kind.Shares(): // of counts that are not told
 	case role == document.StandardError && c.SE == nil:
 	case role == document.StandardError && r.Kind.Shares():
 		return document.Of(document.Bare, 100**c.SE), true
@@ -170,17 +184,38 @@ func figure(r Row, c Cell, role document.Role) (document.Value, bool) {
 		return document.Of(document.Rounded, *c.SE), true
 	case !r.Kind.Shares():
 	case role == document.ColumnPercent:
-		return document.Of(document.Bare, 100**c.Value), true
+		return s.percent(c.Count, c.Base.N, 100**c.Value, document.Bare)
 	case role == document.Observed:
-		return document.N(c.Count), true
-	case role == document.RowPercent && r.All.Count > 0:
+		return document.N(s.rule.Rounded(c.Count)), true
+	case role == document.RowPercent && r.All.Count > 0 && r.All.Withheld == "":
 		part, whole := float64(c.Count), float64(r.All.Count)
 		if r.All.Sum > 0 {
 			part, whole = c.Total, r.All.Total
 		}
-		return document.Of(document.Bare, 100*part/whole), true
+		return s.percent(c.Count, r.All.Count, 100*part/whole, document.Bare)
 	}
 	return document.Value{}, false
+}
+
+// percent is a percent as the rule lets it be told: of estimates to the whole percent where counts are rounded.
+func (s shower) percent(part, whole int64, exact float64, kind document.ValueKind) (document.Value, bool) {
+	if s.rule.Rounding > 1 && s.made.Sampled != nil {
+		return document.Of(kind, math.Round(exact)), true
+	}
+	p, is := s.rule.Percent(part, whole, exact)
+	return document.Of(kind, p), is
+}
+
+// withheld is the sign of a figure that is not told, with its reason.
+func (s shower) withheld(why Withheld) document.Cell {
+	sign, v := "book.hidden", document.Values{"least": document.N(s.rule.Least), "fewest": document.N(s.rule.Fewest)}
+	if why == ByTheOthers {
+		sign = "book.held"
+	}
+	return document.Cell{
+		Faint: true, Said: document.Say("book.withheld."+string(why), v),
+		Figures: []document.Figure{{Role: s.book.shown()[0], Value: document.Term(sign)}},
+	}
 }
 
 // letters are those of the columns over which a cell stands out: capital ones by the strictest of two
@@ -206,13 +241,16 @@ func (s shower) letters(c Cell) string {
 // meaning says in words what a cell holds, and how it compares.
 func (s shower) meaning(r Row, column int, c Cell) document.Message {
 	v := document.Values{
-		"column": document.Saying(s.named(column)), "base": document.N(c.Base.N), "answer": document.Text(r.Label),
-		"count": document.N(c.Count), "units": s.units,
+		"column": document.Saying(s.named(column)), "base": document.N(s.rule.Rounded(c.Base.N)), "answer": document.Text(r.Label),
+		"count": document.N(s.rule.Rounded(c.Count)), "units": s.units,
 	}
 	id := "book.means." + string(r.Kind)
 	if r.Kind.Shares() {
-		id, v["percent"] = "book.means.share", document.Of(document.Percent, 100**c.Value)
-		if s.made.Sampled != nil {
+		id = "book.means.share"
+		if v["percent"], _ = s.percent(c.Count, c.Base.N, 100**c.Value, document.Percent); s.rule.PercentsOnly {
+			id = "book.means.percent"
+		}
+		if s.made.Sampled != nil && !s.rule.PercentsOnly {
 			id = "book.means.estimated"
 		}
 	} else {
@@ -220,6 +258,9 @@ func (s shower) meaning(r Row, column int, c Cell) document.Message {
 	}
 	said := []document.Value{document.Saying(document.Say(id, v))}
 	for _, one := range c.Compared {
+		if s.rule.Rounding > 1 { // a difference would tell more than what is rounded
+			break
+		}
 		said = append(said, document.Saying(s.compared(r, one)))
 	}
 	if len(said) == 1 {
@@ -269,12 +310,16 @@ func (s shower) bases() []document.Row {
 	main := s.book.shown()[0]
 	row := func(id string, value func(Base) document.Value) document.Row {
 		out := document.Row{Name: document.Say("book.row."+id, nil), Total: true, Faint: true}
-		for _, base := range s.made.Bases {
+		for i, base := range s.made.Bases {
+			if s.made.WithheldBases != nil && s.made.WithheldBases[i] != "" {
+				out.Cells = append(out.Cells, s.withheld(s.made.WithheldBases[i]))
+				continue
+			}
 			c := document.Cell{Faint: true}
 			if base.N >= s.book.Least {
 				c.Figures = []document.Figure{{Role: main, Value: value(base)}}
 				if main != document.Observed && id != "weighted" {
-					c.Figures = append(c.Figures, document.Figure{Role: document.Observed, Value: document.N(base.N)})
+					c.Figures = append(c.Figures, document.Figure{Role: document.Observed, Value: value(base)})
 				}
 			} else if base.N > 0 {
 				c = document.Cell{Faint: true, Figures: []document.Figure{{Role: main, Value: document.Term("book.hidden")}}}
@@ -288,7 +333,7 @@ func (s shower) bases() []document.Row {
 	if s.made.Battery != nil {
 		id = "n_least"
 	}
-	out := []document.Row{row(id, func(b Base) document.Value { return document.N(b.N) })}
+	out := []document.Row{row(id, func(b Base) document.Value { return document.N(s.rule.Rounded(b.N)) })}
 	if s.made.Sampled != nil {
 		out = append(out, row("weighted", func(b Base) document.Value { return document.Of(document.Amount, b.Sum) }))
 	}

@@ -62,6 +62,7 @@ func (m *maker) cells(l placedLine) error {
 	}
 	for _, r := range l.rows {
 		row := m.row(r.kind, r.label)
+		row.Net = r.answers
 		for i, p := range m.layout.parts {
 			m.partRow(l, &row, p, by[i], i == 0, func(cell int) (float64, bool) {
 				return design.Indicator(slices.Contains(r.answers, cell/(len(p.columns)+1))), true

@@ -2,6 +2,7 @@ package book
 
 import (
 	"fmt"
+	"slices"
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
@@ -24,6 +25,8 @@ type Column struct {
 	Letter string
 	// Overlaps says that others of its break may hold the same respondents.
 	Overlaps bool
+	// pairs are the answers that its respondents gave, the innermost last; nil for everyone and a subgroup.
+	pairs []pair
 	// part is the partition in which it is counted, and place its place in it; of everyone −1.
 	part, place int
 }
@@ -137,7 +140,7 @@ func (l *Layout) nested(at int, b Break, from From, families *int) error {
 		var next []combination
 		for _, c := range combos {
 			for _, a := range answers {
-				one := combination{over: c.over, label: textOf(a.Label)}
+				one := combination{over: c.over, label: textOf(a.Label), pairs: append(slices.Clone(c.pairs), pair{key, a.Code})}
 				if !innermost {
 					one.over = append(append([]document.Message{}, c.over...), one.label)
 				}
@@ -154,7 +157,7 @@ func (l *Layout) nested(at int, b Break, from From, families *int) error {
 		columns := make([]int, len(combos))
 		for i, c := range combos {
 			columns[i] = len(l.Columns)
-			l.Columns = append(l.Columns, Column{Break: at, Over: c.over, Label: c.label, Family: *families + i/len(answers), part: len(l.parts), place: i})
+			l.Columns = append(l.Columns, Column{Break: at, Over: c.over, Label: c.label, Family: *families + i/len(answers), pairs: c.pairs, part: len(l.parts), place: i})
 		}
 		*families += len(combos) / len(answers)
 		l.add(columns, b.Questions, func(row int) int32 { return place[row] })
@@ -166,6 +169,7 @@ func (l *Layout) nested(at int, b Break, from From, families *int) error {
 type combination struct {
 	over  []document.Message
 	label document.Message
+	pairs []pair
 }
 
 // within takes everybody's place on to that among the combinations with a further question's answers.
@@ -211,7 +215,7 @@ func (l *Layout) items(at int, b Break, s survey.Source, answers []survey.Answer
 	first, size := len(l.Columns), len(answers)
 	for _, c := range combos {
 		for _, a := range answers {
-			l.Columns = append(l.Columns, Column{Break: at, Over: c.over, Label: textOf(a.Label), Family: -1, Overlaps: true})
+			l.Columns = append(l.Columns, Column{Break: at, Over: c.over, Label: textOf(a.Label), Family: -1, Overlaps: true, pairs: append(slices.Clone(c.pairs), pair{b.Questions[len(b.Questions)-1], a.Code})})
 		}
 	}
 	for i, a := range answers {

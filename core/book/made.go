@@ -27,6 +27,8 @@ type Made struct {
 	Own []int
 	// Sampled tells of the design by which the population is estimated; nil counts respondents.
 	Sampled *claim.Sampled
+	// WithheldBases say of each column why its respondents are not told; nil where no rule is in force.
+	WithheldBases []Withheld
 }
 
 // Base is the respondents that a figure is about.
@@ -55,6 +57,8 @@ func (k RowKind) Shares() bool { return k == AnswerRow || k == NetRow }
 type Row struct {
 	Kind  RowKind
 	Label string
+	// Net are the answers of a net by their places, of a question of which one is given.
+	Net   []int
 	All   Cell
 	Cells []Cell // column by column
 }
@@ -71,6 +75,8 @@ type Cell struct {
 	// else by the design.
 	SE       *float64
 	Compared []Comparison
+	// Withheld says why it may not leave; "" where it may, or no rule is in force.
+	Withheld Withheld
 }
 
 // line is what rows are counted of: a question, or an answer to a choose-all question as one of two.

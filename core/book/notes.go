@@ -9,7 +9,7 @@ import (
 // notes are what is to be known of a table: of whom it is, how differences are told, what brackets mean.
 func (s shower) notes(among string) (out []document.Message) {
 	add := func(id string, v document.Values) { out = append(out, document.Say("book.note."+id, v)) }
-	v := document.Values{"units": s.units, "n": document.N(s.made.All.N)}
+	v := document.Values{"units": s.units, "n": document.N(s.rule.Rounded(s.made.All.N))}
 	whom := "answered"
 	if among != "" {
 		whom, v["among"] = "among", document.Quote(among)
@@ -33,6 +33,7 @@ func (s shower) notes(among string) (out []document.Message) {
 		add(id, nil)
 	}
 	s.differences(add)
+	out = append(out, s.rule.Said()...)
 	bases := s.made.Bases
 	if slices.ContainsFunc(bases, func(b Base) bool { return b.N > 0 && b.N < s.book.Least }) {
 		add("hidden", document.Values{"least": document.N(s.book.Least)})

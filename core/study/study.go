@@ -64,6 +64,7 @@ const (
 	Answered   PartKind = "answered"   // notes in the margin of analyses that were answered
 	Banner     PartKind = "banner"     // the columns of tables
 	TableBook  PartKind = "book"       // questions tabulated by a banner
+	Disclosure PartKind = "disclosure" // what may be told wherever something leaves
 	Nets       PartKind = "nets"       // answers that are counted together, by question and by shared list
 )
 

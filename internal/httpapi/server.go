@@ -158,6 +158,7 @@ func New(c Config) *fiber.App {
 	s.sharesRoutes(api)
 	s.reportRoutes(api)
 	s.bookRoutes(api)
+	s.disclosureRoutes(api)
 	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
 	s.frontRoutes(app)
 	app.Hooks().OnPreShutdown(func() error { s.Live.Close(); return nil })

@@ -7,6 +7,7 @@ import (
 	"sync"
 
 	"widetally/core/analysis"
+	"widetally/core/disclosure"
 	"widetally/core/report"
 	"widetally/core/study"
 	"widetally/core/survey"
@@ -27,6 +28,7 @@ type dataset struct {
 	answered      answeredNotes
 	adjustment    adjustment
 	design        Design
+	rule          disclosure.Rule
 	sampled       *sampled
 	undo          *study.Edit
 	redo          *study.Edit
@@ -130,6 +132,13 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 			return err
 		}
 		if _, d.design, err = designOf(drawn); err != nil {
+			return err
+		}
+		rules, err := s.store.Parts(ctx, studyID, study.Disclosure)
+		if err != nil {
+			return err
+		}
+		if _, d.rule, err = ruleOf(rules); err != nil {
 			return err
 		}
 		d.undo, d.redo, err = steps(ctx, s.store, studyID)

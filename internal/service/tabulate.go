@@ -97,7 +97,7 @@ func (s *Books) tabulation(ctx context.Context, d *dataset, b book.Book, banner 
 	if err != nil {
 		return nil, fmt.Errorf("service: %w", err)
 	}
-	if t.key, err = jsonText([]any{lay, b, nets}); err != nil {
+	if t.key, err = jsonText([]any{lay, b, nets, d.rule}); err != nil {
 		return nil, fmt.Errorf("service: %w", err)
 	}
 	if known, ok := s.layouts.Get(lay); ok {
@@ -137,6 +137,7 @@ func (t *tabulation) make(ctx context.Context, i int) (*book.Made, error) {
 		if err != nil {
 			return nil, err
 		}
+		made[0].Protect(t.d.rule, t.layout)
 		t.Books.tables.Put(key, madeTable{made[0]})
 		return made[0], nil
 	})
@@ -232,7 +233,7 @@ func (s *Books) tabulate(ctx context.Context, d *dataset, b book.Book, by *Banne
 		case err != nil:
 			return nil, err
 		default:
-			one.Shown = one.Made.Document(b, t.layout, d.study.Units, out.Among)
+			one.Shown = one.Made.Document(b, t.layout, d.study.Units, out.Among, d.rule)
 		}
 		out.Tables = append(out.Tables, one)
 	}

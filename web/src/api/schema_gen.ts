@@ -1234,6 +1234,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/{study}/disclosure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** What may be told wherever something leaves the study */
+        get: operations["getDisclosure"];
+        /** Say what may be told */
+        put: operations["editDisclosure"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/report/file": {
         parameters: {
             query?: never;
@@ -3704,6 +3724,23 @@ export interface components {
         Who: {
             question: number;
             code: string;
+        };
+        DisclosureRule: {
+            /** @description Nothing is told of fewer respondents */
+            least?: number;
+            /** @description The smallest count above 0 that is told; other figures by which one below it could be had are not told either */
+            fewest?: number;
+            /**
+             * @description Counts are rounded to multiples of it, and percents made of these
+             * @enum {integer}
+             */
+            rounding?: 0 | 3 | 5 | 10;
+            percentsOnly?: boolean;
+        };
+        Disclosure: {
+            rule: components["schemas"]["DisclosureRule"];
+            version: number;
+            said: string[];
         };
         Break: {
             /** @description Their ids, the outermost first; without questions and subgroup the break is everyone */
@@ -6377,6 +6414,66 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReportPage"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getDisclosure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The rule */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Disclosure"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    editDisclosure: {
+        parameters: {
+            query?: never;
+            header: {
+                /** @description The version on which the edit builds, in quotes: "3" */
+                "If-Match": components["parameters"]["ifMatch"];
+            };
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "least": 10,
+                 *       "fewest": 5,
+                 *       "rounding": 5
+                 *     }
+                 */
+                "application/json": components["schemas"]["DisclosureRule"];
+            };
+        };
+        responses: {
+            /** @description The rule */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Disclosure"];
                 };
             };
             default: components["responses"]["Problem"];

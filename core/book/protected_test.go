@@ -1,0 +1,220 @@
+package book
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gonum.org/v1/gonum/mat"
+	"gonum.org/v1/gonum/optimize/convex/lp"
+
+	"widetally/core/analysis"
+	"widetally/core/disclosure"
+	"widetally/core/survey"
+)
+
+// attack is what somebody knows who has the published counts of a table: sums of how many respondents there are of
+// each kind, which are unknown and not negative.
+type attack struct {
+	rows  [][]float64
+	right []float64
+}
+
+func (a *attack) knows(of []float64, n int64) {
+	a.rows, a.right = append(a.rows, append([]float64{}, of...)), append(a.right, float64(n))
+}
+
+// independent leaves out what follows from the rest, which the solver cannot take.
+func (a *attack) independent() {
+	var kept attack
+	var reduced [][]float64
+	for i, row := range a.rows {
+		r := append([]float64{}, row...)
+		for _, other := range reduced {
+			lead := 0
+			for other[lead] == 0 {
+				lead++
+			}
+			if f := r[lead] / other[lead]; f != 0 {
+				for k := range r {
+					if r[k] -= f * other[k]; math.Abs(r[k]) < 1e-9 {
+						r[k] = 0
+					}
+				}
+			}
+		}
+		for _, x := range r {
+			if x != 0 {
+				reduced = append(reduced, r)
+				kept.knows(row, int64(a.right[i]))
+				break
+			}
+		}
+	}
+	*a = kept
+}
+
+// least is the smallest that a sum of kinds can be.
+func (a *attack) least(t *testing.T, of []float64, sign float64) float64 {
+	t.Helper()
+	var c []float64
+	columns := make([][]float64, len(a.rows))
+	for i, x := range of {
+		free := true // nothing is known of it
+		for _, row := range a.rows {
+			free = free && row[i] == 0
+		}
+		if !free {
+			c = append(c, sign*x)
+			for k, row := range a.rows {
+				columns[k] = append(columns[k], row[i])
+			}
+		} else if sign*x < 0 {
+			return math.Inf(-1)
+		}
+	}
+	flat := []float64{}
+	for _, row := range columns {
+		flat = append(flat, row...)
+	}
+	value, _, err := lp.Simplex(c, mat.NewDense(len(a.rows), len(c), flat), append([]float64{}, a.right...), 1e-9, nil)
+	if err == lp.ErrUnbounded {
+		return math.Inf(-1)
+	}
+	require.NoError(t, err)
+	return value
+}
+
+// Whoever knows all published counts of a table, over breaks, a nested one and a subgroup, can tell none of the
+// others more closely than the rule says: the counts of all kinds of respondents that there could be, by a
+// solver that the implementation does not use.
+func TestABookTellsNobody(t *testing.T) {
+	t.Parallel()
+	banner := Banner{[]Break{{}, {Questions: []analysis.Key{"a"}}, {Questions: []analysis.Key{"b"}}, {Questions: []analysis.Key{"b", "a"}, Answers: [][]string{{"1", "2"}}}}}
+	rule := disclosure.Rule{Fewest: 5, Least: 8}
+	withheld, told := 0, 0
+	for seed := range uint64(3) {
+		of, plain, _ := world(t, 260+120*int(seed), 100+seed)
+		made, l := make1(t, Book{}, banner, of, "size")
+		made.Rows = made.Rows[:5] // the answers
+		made.Protect(rule, l)
+		// A kind of respondents is an answer, and one of each question of the banner, 0 for none.
+		const kinds = 5 * 5 * 4
+		index := func(size, a, b int) int { return ((size-1)*5+a)*4 + b }
+		kind := func(row, column int) []float64 {
+			out := make([]float64, kinds)
+			for size := 1; size <= 5; size++ {
+				for a := range 5 {
+					for b := range 4 {
+						in := row == 5 || size == row+1
+						switch {
+						case column == 0:
+						case column <= 4:
+							in = in && a == column
+						case column <= 7:
+							in = in && b == column-4
+						default:
+							in = in && b == 1+(column-8)/4 && a == 1+(column-8)%4
+						}
+						if in {
+							out[index(size, a, b)] = 1
+						}
+					}
+				}
+			}
+			return out
+		}
+		var known attack
+		type place struct{ row, column int }
+		var open []place
+		for row := range 6 {
+			for column := range l.Columns {
+				n, why := made.Bases[column].N, made.WithheldBases[column]
+				if row < 5 {
+					n, why = made.Rows[row].Cells[column].Count, made.Rows[row].Cells[column].Withheld
+				}
+				counted := int64(0)
+				for i, size := range plain["size"] {
+					if k := kind(row, column); size > 0 && k[index(int(size), int(plain["a"][i]), int(plain["b"][i]))] == 1 {
+						counted++
+					}
+				}
+				require.Equal(t, counted, n, "the column holds whom this test takes it to hold")
+				if why != "" {
+					open = append(open, place{row, column})
+					continue
+				}
+				told++
+				require.False(t, row < 5 && n > 0 && n < rule.Fewest, "%d is told", n)
+				known.knows(kind(row, column), n)
+			}
+			// How many are in no column is taken to be known.
+			for _, none := range [][2]int{{0, -1}, {-1, 0}} {
+				of, n := make([]float64, kinds), int64(0)
+				for size := 1; size <= 5; size++ {
+					for a := range 5 {
+						for b := range 4 {
+							if (row == 5 || size == row+1) && (none[0] != 0 || a == 0) && (none[1] != 0 || b == 0) {
+								of[index(size, a, b)] = 1
+							}
+						}
+					}
+				}
+				for i, size := range plain["size"] {
+					if size > 0 && of[index(int(size), int(plain["a"][i]), int(plain["b"][i]))] == 1 {
+						n++
+					}
+				}
+				known.knows(of, n)
+			}
+		}
+		known.independent()
+		for _, p := range open {
+			withheld++
+			of := kind(p.row, p.column)
+			lower, upper := known.least(t, of, 1), -known.least(t, of, -1)
+			assert.GreaterOrEqual(t, upper-lower, float64(rule.Width())-1e-6, "world %d, row %d, column %d: from %v to %v", seed, p.row, p.column, lower, upper)
+		}
+	}
+	assert.Greater(t, withheld, 80)
+	assert.Greater(t, told, withheld)
+}
+
+// A rule rounds counts and the percents that are made of them, and tells no counts where it says so; what is withheld
+// bears its reason, and nothing is compared with it.
+func TestARuleOfWhatLeaves(t *testing.T) {
+	t.Parallel()
+	rows, columns := counts([][]int64{{61, 2, 33}, {44, 41, 27}})
+	of := from(t, len(rows), single("q", survey.Single, 2, rows), single("by", survey.Single, 3, columns))
+	b := Book{Figures: Figures, Differences: Differences{Against: EachOther}}
+	made, l := make1(t, b, Banner{[]Break{{}, {Questions: []analysis.Key{"by"}}}}, of, "q")
+	rule := disclosure.Rule{Fewest: 5, Rounding: 5}
+	made.Protect(rule, l)
+	shown := made.Document(b, l, "homes", "", rule)
+	first := shown.Table.Rows[0].Cells
+	assert.Equal(t, "book.hidden", first[2].Figures[0].Value.Message.ID)
+	assert.Equal(t, "book.withheld.small", first[2].Said.ID)
+	held := 0
+	for _, row := range shown.Table.Rows {
+		for _, c := range row.Cells {
+			if c.Said.ID == "book.withheld.others" {
+				held++
+			}
+		}
+	}
+	assert.Equal(t, 3, held, "a rectangle")
+	assert.Equal(t, SmallCount, made.Rows[0].Cells[2].Withheld)
+	for _, c := range made.Rows[0].Cells[1].Compared {
+		assert.NotEqual(t, 2, c.Other)
+	}
+	all := first[0] // 96 of 208: 95 of 210
+	assert.InDelta(t, 100*95.0/210, all.Figures[0].Value.Number, 1e-12)
+	assert.InDelta(t, 95, all.Figures[2].Value.Number, 0)
+	for _, f := range made.Document(b, l, "homes", "", disclosure.Rule{PercentsOnly: true}).Table.Rows[0].Cells[0].Figures {
+		assert.NotEqual(t, "observed", string(f.Role))
+	}
+	assert.Equal(t, int64(0), rule.Rounded(2))
+	assert.Equal(t, int64(5), rule.Rounded(3))
+	assert.Len(t, disclosure.Rule{Least: -1, Fewest: 20_000, Rounding: 4}.Check(), 3)
+}
