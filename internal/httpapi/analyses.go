@@ -115,6 +115,9 @@ type analysisDTO struct {
 
 func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 	w := s.words
+	if s.sight >= noAnswers {
+		v.Document = v.Leaving()
+	}
 	d := analysisDTO{ID: v.ID, Version: v.Version, Spec: v.Spec, Statement: s.say(v.Statement), StatedAt: v.StatedAt, FirstRunAt: v.FirstRunAt, Timing: "before", Changes: []changeDTO{}, Problems: []string{}, Selected: v.Selected, Estimable: v.Estimable, Look: v.Spec.Look(), Pattern: v.Spec.Pattern(), Document: said.Of(v.Document, s.words)}
 	if v.Spec.Settings.Tests() {
 		d.Number = &v.Number

@@ -30,7 +30,7 @@ func (s *server) drawChart(c fiber.Ctx) error {
 	if v.Document == nil {
 		return study.ErrNotFound
 	}
-	for _, b := range said.Of(v.Document, s.words).Blocks {
+	for _, b := range said.Of(v.Leaving(), s.words).Blocks {
 		if b.Chart == nil {
 			continue
 		}
@@ -64,7 +64,7 @@ func (s *server) pictureNotes(ctx context.Context, studyID uint64, v service.Ana
 	if err != nil {
 		return nil, err
 	}
-	out := append([]string{}, said.Of(v.Document, s.words).Basis()...)
+	out := append([]string{}, said.Of(v.Leaving(), s.words).Basis()...)
 	if whom := s.say(v.Whom); whom != "" {
 		out = append(out, whom)
 	}

@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"strings"
 
+	"widetally/core/document"
 	"widetally/core/inspect"
 	"widetally/core/survey"
 	"widetally/internal/said"
@@ -32,6 +33,10 @@ func visible(code string) string {
 func (s *server) tallyNotes(v *service.QuestionView) []said.Note {
 	out := []said.Note{}
 	w := s.words
+	if len(v.Withheld) > 0 {
+		m := document.Say("disclosure.withheld_answers", document.Values{"answers": document.Quotes(document.Listed, v.Withheld), "fewest": document.N(max(v.Rule.Fewest, v.Rule.Least))})
+		out = append(out, said.Note{Place: document.Figures, Text: s.say(m)})
+	}
 	byAnswer := map[survey.Slot]survey.Answer{}
 	for _, a := range v.Answers {
 		byAnswer[a.Slot] = a

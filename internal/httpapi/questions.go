@@ -189,6 +189,9 @@ type summaryDTO struct {
 
 func (s *server) toQuestion(v *service.QuestionView, order claim.Order) questionDTO {
 	byAnswer := map[survey.Slot]survey.Answer{}
+	if s.sight >= noAnswers {
+		v = v.Leaving()
+	}
 	d := questionDTO{ID: v.ID, Number: v.Number, Name: v.Name, Wording: v.Wording, Short: v.Short, Note: v.Note, Section: v.Section, Base: v.Base, Derivation: v.Derivation, CountsInForce: v.CountsInForce, ListID: v.ListID, IsCounts: v.IsCounts, Kind: v.Kind, Version: v.Version,
 		KindReason: s.words.Text("kind_reason."+v.KindReason, nil), MayBecome: service.MayBecome(v.Question),
 		Everyone: v.Frequency.Everyone, Asked: v.Asked, Answered: v.Frequency.Answered, Missing: v.Frequency.Missing, SumAnswered: v.SumAnswered, SumEveryone: v.SumEveryone,

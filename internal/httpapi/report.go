@@ -89,7 +89,7 @@ func (s *server) content(v *service.ReportView) reporting.Content {
 }
 
 func tallyOf(q *service.QuestionView) *reporting.Tally {
-	return &reporting.Tally{Question: q.Question.Question, Number: q.Number, Frequency: q.Frequency, Units: q.Units, Within: q.Within, Decimals: q.Decimals, Estimates: q.Estimates, Numeric: q.Numeric, EstimatedNumber: q.EstimatedNumber}
+	return &reporting.Tally{Question: q.Question.Question, Number: q.Number, Frequency: q.Frequency, Units: q.Units, Within: q.Within, Decimals: q.Decimals, Estimates: q.Estimates, Numeric: q.Numeric, EstimatedNumber: q.EstimatedNumber, Rule: q.Rule}
 }
 
 // reported is an analysis as a report takes it.
@@ -101,7 +101,7 @@ func (s *server) reported(row service.RegisterRow, questions []study.Question) r
 	if title == "" {
 		title = row.Question.Wording
 	}
-	out := reporting.Analysis{Name: row.ReportName(), Claim: row.Number, Title: title, Method: row.Spec.Method, Statement: d.Statement, Level: row.Spec.Settings.SignificanceLevel(), Document: said.Of(row.Document, s.words), Problems: d.Problems,
+	out := reporting.Analysis{Name: row.ReportName(), Claim: row.Number, Title: title, Method: row.Spec.Method, Statement: d.Statement, Level: row.Spec.Settings.SignificanceLevel(), Document: said.Of(row.Leaving(), s.words), Problems: d.Problems,
 		Whom: s.say(row.Whom), Source: d.Source, StatedAt: d.StatedAt, FirstRunAt: d.FirstRunAt, After: d.Timing == "changed", Estimated: row.Estimated()}
 	if row.Outcome != nil && row.Outcome.Counted != nil {
 		all := make([]survey.Question, len(questions))

@@ -97,7 +97,7 @@ func (s *server) analysisTable(c fiber.Ctx) error {
 		return study.ErrNotFound
 	}
 	var basis, over []string // of all its tables, and what stands over the one
-	for _, b := range said.Of(v.Document, s.words).Blocks {
+	for _, b := range said.Of(v.Leaving(), s.words).Blocks {
 		switch b.Kind {
 		case document.Basis:
 			basis = append(basis, b.Text())

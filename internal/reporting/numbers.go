@@ -54,6 +54,10 @@ func NumberTable(w *i18n.Catalogue, t *Tally) export.Table {
 		out.Head = append(out.Head, name("estimated_number"), w.Text("column.interval_number", map[string]string{"confidence": w.Write(document.Of(document.Level, analysis.UsualConfidence))}))
 	}
 	out.Head = append(out.Head, name("respondents"))
+	if n := t.Numeric.N; n < t.Rule.Least {
+		out.Head, out.Notes = out.Head[:1], []string{w.Say(document.Say("disclosure.tally_few", document.Values{"least": document.N(t.Rule.Least)}))}
+		return out
+	}
 	cell := func(row, column string, x *float64, kind document.ValueKind, base *float64) export.Cell {
 		if x == nil {
 			return export.Cell{}
@@ -67,6 +71,13 @@ func NumberTable(w *i18n.Catalogue, t *Tally) export.Table {
 	}
 	n := float64(t.Numeric.N)
 	for _, d := range t.describes() {
+		if !t.tells(d.id) {
+			continue
+		}
+		if d.id == "n" {
+			here := float64(t.Rule.Rounded(t.Numeric.N))
+			d.here = &here
+		}
 		row := []export.Cell{{Text: name(d.id)}}
 		if t.EstimatedNumber != nil {
 			row = append(row, cell(row[0].Text, out.Head[1], d.estimate, d.kind, &n), export.Cell{})
@@ -82,9 +93,23 @@ func NumberTable(w *i18n.Catalogue, t *Tally) export.Table {
 	return out
 }
 
+// tells says whether a figure of a number is told by the rule: no extremes, and a median and quartiles of as many as
+// there are told of on either side.
+func (t *Tally) tells(id string) bool {
+	switch id {
+	case "stat.smallest", "stat.largest":
+		return t.Rule.Least <= 1
+	case "stat.median":
+		return t.Rule.Middle(t.Numeric.N)
+	case "stat.q1", "stat.q3":
+		return t.Numeric.N >= 4*t.Rule.Least
+	}
+	return true
+}
+
 // whom tells of how many respondents a table is, and how many gave no answer.
 func (t *Tally) whom(w *i18n.Catalogue, n int64) map[string]string {
-	out := map[string]string{"units": t.Units, "n": w.Fixed(float64(n), 0), "missing": w.Fixed(float64(t.Frequency.Missing), 0)}
+	out := map[string]string{"units": t.Units, "n": w.Fixed(float64(t.Rule.Rounded(n)), 0), "missing": w.Fixed(float64(t.Rule.Rounded(t.Frequency.Missing)), 0)}
 	if t.Within != "" {
 		out["units"] = w.Text("claim.in_subgroup", map[string]string{"units": t.Units, "subgroup": t.Within})
 	}

@@ -12,6 +12,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
+	"widetally/core/disclosure"
 	"widetally/core/document"
 	"widetally/core/report"
 	"widetally/core/survey"
@@ -34,6 +35,8 @@ type Tally struct {
 	Order claim.Order
 	// Estimates are the shares in the population by the design in force; nil where there is none.
 	Estimates []analysis.Estimated
+	// Rule is what may be told of it.
+	Rule disclosure.Rule
 	// Numeric describes a number instead, and EstimatedNumber what the design says of it.
 	Numeric         *tally.Numeric
 	EstimatedNumber *analysis.EstimatedNumber

@@ -5,6 +5,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
+	"widetally/core/disclosure"
 	"widetally/core/document"
 	"widetally/core/survey"
 	"widetally/core/tally"
@@ -77,6 +78,12 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 	if t.Estimates != nil {
 		out.Head = append(out.Head, w.Text("column.estimated", nil), w.Text("column.interval", map[string]string{"confidence": w.Write(document.Of(document.Level, analysis.UsualConfidence))}))
 	}
+	withheld, nothing := disclosure.Frequency(f, t.Question.Kind.Coded(), t.Rule)
+	if nothing {
+		out.Head, out.Notes = out.Head[:1], []string{w.Say(document.Say("disclosure.tally_few", document.Values{"least": document.N(max(t.Rule.Least, t.Rule.Fewest))}))}
+		return out
+	}
+	some := false
 	number := func(x float64, decimals int) export.Cell {
 		return export.Cell{Text: w.Fixed(x, decimals), Number: &x, Decimals: decimals}
 	}
@@ -84,40 +91,66 @@ func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, mor
 		if n == 0 {
 			return export.Cell{}
 		}
-		return number(100*float64(count)/float64(n), t.Decimals)
+		p, is := t.Rule.Percent(count, n, 100*float64(count)/float64(n))
+		if !is {
+			return export.Cell{}
+		}
+		return number(p, t.Decimals)
 	}
-	whole := float64(n)
+	whole := float64(t.Rule.Rounded(n))
 	add := func(answer, what string, x float64, decimals int, of *float64) {
 		out.Figures = append(out.Figures, export.Figure{Row: answer, Column: what, Text: w.Fixed(x, decimals), Number: &x, Base: of})
 	}
 	for _, r := range rows {
 		a, _ := t.Question.Answer(r.Slot)
-		add(a.Label, out.Head[1], float64(r.Count), 0, nil)
-		if n > 0 {
-			add(a.Label, out.Head[2], 100*float64(r.Count)/whole, t.Decimals, &whole)
+		if withheld[r.Slot] {
+			some = true
+			row := []export.Cell{{Text: a.Label}}
+			for range out.Head[1:] {
+				row = append(row, export.Cell{Text: w.Text("disclosure.sign", nil)})
+			}
+			out.Rows = append(out.Rows, row)
+			continue
+		}
+		count := float64(t.Rule.Rounded(r.Count))
+		if !t.Rule.PercentsOnly {
+			add(a.Label, out.Head[1], count, 0, nil)
+		}
+		if p := percentOf(r.Count); p.Number != nil {
+			add(a.Label, out.Head[2], *p.Number, t.Decimals, &whole)
 		}
 		if e, ok := t.estimated(r.Slot); ok {
 			add(a.Label, w.Text("column.estimated", nil), 100*e.Share, t.Decimals, &whole)
 		}
-		row := []export.Cell{{Text: a.Label}, number(float64(r.Count), 0), percentOf(r.Count)}
-		if running {
+		row := []export.Cell{{Text: a.Label}, number(count, 0), percentOf(r.Count)}
+		if running && some { // running sums would tell what is withheld
+			row = append(row, export.Cell{Text: w.Text("disclosure.sign", nil)}, export.Cell{Text: w.Text("disclosure.sign", nil)})
+		} else if running {
 			upTo := percentOf(*r.Cumulative)
 			if e, ok := t.estimated(r.Slot); ok {
 				upTo = number(100*e.UpTo, t.Decimals)
 			}
-			row = append(row, number(float64(*r.Cumulative), 0), upTo)
+			row = append(row, number(float64(t.Rule.Rounded(*r.Cumulative)), 0), upTo)
 		}
 		if t.Estimates != nil {
 			row = append(row, t.estimate(w, r.Slot, number)...)
 		}
 		out.Rows = append(out.Rows, row)
 	}
-	total := []export.Cell{{Text: w.Text("column.total", nil)}, number(float64(n), 0)}
+	if t.Rule.PercentsOnly {
+		for _, row := range out.Rows {
+			row[1] = export.Cell{}
+		}
+	}
+	total := []export.Cell{{Text: w.Text("column.total", nil)}, number(float64(t.Rule.Rounded(n)), 0)}
 	if n > 0 && t.Question.Kind != survey.ChooseAll {
 		total = append(total, number(100, t.Decimals))
 	}
 	out.Rows, out.Foot = append(out.Rows, total), 1
 	out.Notes = append([]string{w.Text("leaves.base_"+base, t.whom(w, n))}, more...)
+	if some {
+		out.Notes = append(out.Notes, w.Say(document.Say("disclosure.tally", document.Values{"fewest": document.N(t.Rule.Fewest)})))
+	}
 	return out
 }
 

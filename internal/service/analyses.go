@@ -8,6 +8,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
+	"widetally/core/disclosure"
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/say"
@@ -36,6 +37,9 @@ type AnalysisView struct {
 	Damaged *study.DamagedError
 	// Whom says of how many respondents a result speaks that does not say so itself.
 	Whom document.Message
+	// Rule is what may be told of it where it leaves, N of how many respondents it is; 0 where nobody says.
+	Rule disclosure.Rule
+	N    int64
 	// Selected says that it is in the report.
 	Selected bool
 	// Estimable says that a design is in force.
@@ -152,7 +156,7 @@ func (d *dataset) questionsOf(s analysis.Spec) (out []survey.Question) {
 // analysisView shows one analysis on the answers as they are, among the respondents that
 // it is about.
 func (s *base) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisView, error) {
-	out := AnalysisView{Analysis: a.Analysis, Spec: a.spec, Changes: d.analyses.changes[a.ID], Selected: d.selected[pieceKey{analysis: a.ID}], Answered: d.answered[a.ID], Estimable: d.inForce() != nil}
+	out := AnalysisView{Analysis: a.Analysis, Spec: a.spec, Changes: d.analyses.changes[a.ID], Selected: d.selected[pieceKey{analysis: a.ID}], Answered: d.answered[a.ID], Estimable: d.inForce() != nil, Rule: d.rule}
 	about := d.about(a.spec)
 	questions := d.questionsOf(a.spec)
 	if out.Problems = withoutDoubts(a.spec.CheckBy(d.inForce() != nil, questions)); len(questions) == len(a.spec.Questions) {
@@ -184,7 +188,8 @@ func (s *base) analysisView(ctx context.Context, d *dataset, a asked) (AnalysisV
 	}
 	out.Document = &doc
 	if n, ok := counted.Respondents(); ok {
-		out.Whom = say.LeavesCounted(n, about.Units)
+		out.N = n
+		out.Whom = say.LeavesCounted(d.rule.Rounded(n), about.Units)
 	}
 	return out, d.differs(&out, counted)
 }

@@ -7,6 +7,7 @@ import (
 	"slices"
 
 	"widetally/core/analysis"
+	"widetally/core/disclosure"
 	"widetally/core/document"
 	"widetally/core/inspect"
 	"widetally/core/study"
@@ -109,6 +110,9 @@ type QuestionView struct {
 	CountsInForce bool
 	// Selected says that its tally is in the report.
 	Selected bool
+	// Rule is what may be told of it where it leaves, and Withheld the answers that are not, where it does.
+	Rule     disclosure.Rule
+	Withheld []string
 	// Damaged says which stored column keeps the question from being tabulated: its
 	// own, or one on which its tally rests. Nothing else of the view is filled then.
 	Damaged *study.DamagedError
@@ -269,7 +273,7 @@ func (s *base) tabulated(ctx context.Context, p *page, q study.Question) (*Quest
 	if err != nil {
 		return nil, err
 	}
-	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Within: p.within(), CountsInForce: p.study.CountQuestion != nil, Selected: p.selected[pieceKey{question: q.ID, among: p.among()}]}
+	v := &QuestionView{Question: q, Units: p.study.Units, Decimals: p.study.Decimals, Within: p.within(), CountsInForce: p.study.CountQuestion != nil, Selected: p.selected[pieceKey{question: q.ID, among: p.among()}], Rule: p.rule}
 	v.Frequency = tally.FrequencyOf(q.Question, counted)
 	v.sum()
 	v.Estimated = p.inForce() != nil

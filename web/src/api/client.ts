@@ -103,6 +103,7 @@ export type ReportBlock = Schemas['ReportBlock']
 export type ReportRun = Schemas['ReportRun']
 export type ReportOffer = ReportPage['offers'][number]
 export type ReportForm = Schemas['ReportForm']
+export type DisclosureRule = Schemas['DisclosureRule']
 export type BooksPage = Schemas['BooksPage']
 export type TableBook = Schemas['Book']
 export type Banner = Schemas['Banner']
@@ -389,6 +390,9 @@ export const api = {
   },
   report: (study: number, signal?: Signal) => got(GET('/studies/{study}/report', { params: { path: { study } }, ...until(signal) })),
   editReport: (study: number, version: number, body: ReportDefinition) => got(PUT('/studies/{study}/report', { params: { path: { study }, header: at(version) }, body })),
+  disclosure: (study: number, signal?: Signal) => got(GET('/studies/{study}/disclosure', { params: { path: { study } }, ...until(signal) })),
+  editDisclosure: (study: number, version: number, body: DisclosureRule) =>
+    got(PUT('/studies/{study}/disclosure', { params: { path: { study }, header: at(version) }, body })),
   books: (study: number, signal?: Signal) => got(GET('/studies/{study}/books', { params: { path: { study } }, ...until(signal) })),
   addBook: (study: number, body: TableBook) => got(POST('/studies/{study}/books', { params: { path: { study } }, body })),
   editBook: (study: number, part: number, version: number, body: TableBook) =>

@@ -6456,13 +6456,6 @@ export interface operations {
         };
         requestBody: {
             content: {
-                /**
-                 * @example {
-                 *       "least": 10,
-                 *       "fewest": 5,
-                 *       "rounding": 5
-                 *     }
-                 */
                 "application/json": components["schemas"]["DisclosureRule"];
             };
         };
@@ -6634,19 +6627,6 @@ export interface operations {
         };
         requestBody: {
             content: {
-                /**
-                 * @example {
-                 *       "title": "All by tenure",
-                 *       "banner": "12",
-                 *       "choice": {
-                 *         "which": "all"
-                 *       },
-                 *       "few": 30,
-                 *       "differences": {
-                 *         "against": "columns"
-                 *       }
-                 *     }
-                 */
                 "application/json": components["schemas"]["Book"];
             };
         };
@@ -6678,19 +6658,6 @@ export interface operations {
         };
         requestBody: {
             content: {
-                /**
-                 * @example {
-                 *       "title": "All by tenure",
-                 *       "banner": "12",
-                 *       "choice": {
-                 *         "which": "all"
-                 *       },
-                 *       "few": 30,
-                 *       "differences": {
-                 *         "against": "columns"
-                 *       }
-                 *     }
-                 */
                 "application/json": components["schemas"]["Book"];
             };
         };
@@ -6870,21 +6837,6 @@ export interface operations {
         };
         requestBody: {
             content: {
-                /**
-                 * @example {
-                 *       "name": "Tenure and ward",
-                 *       "banner": {
-                 *         "breaks": [
-                 *           {},
-                 *           {
-                 *             "questions": [
-                 *               "4"
-                 *             ]
-                 *           }
-                 *         ]
-                 *       }
-                 *     }
-                 */
                 "application/json": components["schemas"]["BannerEdit"];
             };
         };

@@ -8,6 +8,7 @@ import { useSession } from '@/app/session'
 import ErrorNote from '@/components/ErrorNote.vue'
 import InlineText from '@/components/InlineText.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
+import SafeToPublish from '@/components/SafeToPublish.vue'
 import UndoSteps from '@/components/UndoSteps.vue'
 import WritingLine from '@/components/WritingLine.vue'
 import { useDownload } from '@/composables/useDownload'
@@ -125,6 +126,7 @@ const print = () => window.print()
         @save="(text) => store((r) => (r.title = text))"
       /></h2>
       <p class="soft small">{{ data.made.of }}</p>
+      <SafeToPublish :study="studyId" :may="session.may.change" :state="data.undo?.id" @changed="load" />
       <p v-if="pieces.length === 0" class="lead empty" data-test="report-empty">{{ t('report_page.empty') }}
         <RouterLink :to="`/studies/${studyId}`">{{ t('report_page.to_topline') }}</RouterLink></p>
 

@@ -8,6 +8,7 @@ import { useSession } from '@/app/session'
 import ErrorNote from '@/components/ErrorNote.vue'
 import InlineText from '@/components/InlineText.vue'
 import PlaceHead from '@/components/PlaceHead.vue'
+import SafeToPublish from '@/components/SafeToPublish.vue'
 import UndoSteps from '@/components/UndoSteps.vue'
 import WritingLine from '@/components/WritingLine.vue'
 import { useDownload } from '@/composables/useDownload'
@@ -136,6 +137,7 @@ const isDesigned = computed(() => design.value.length > 0 || book.value?.book.un
         @save="(text) => change((b) => (b.title = text))"
       /></h2>
       <BookSentence :book="book.book" :page="data" :designed="isDesigned" @change="change" @banner="choose" />
+      <SafeToPublish :study="studyId" :may="session.may.change" :state="state" @changed="load" />
       <p v-for="p in problems" :key="p.pointer" class="problem">{{ p.text }}</p>
       <p v-for="n in (book.book.batteries ?? []).length" :key="n" class="soft small acts">
         {{ t('tables.battery.has', { name: batteryName(n - 1) }) }}
