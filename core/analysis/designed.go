@@ -158,6 +158,12 @@ func (c *Counted) by(ctx context.Context, s Spec, from Source) (err error) {
 			}
 			c.EachCells = append(c.EachCells, of)
 		}
+	case NeedTrend:
+		if c.Cells = c.Panel; c.Panel != nil && from.Drawn().Cluster == "" && from.Drawn().Replicates == nil {
+			told(c.Panel.Base, c.Panel.Largest)
+			break
+		}
+		c.Cells, err = cells(q[0], q[1])
 	case NeedResponses, NeedPatterns:
 		return items("")
 	case NeedResponsesBy:
@@ -194,7 +200,7 @@ func (c *Counted) drawnInputs() string {
 		return ""
 	}
 	sum := sha256.New()
-	for _, cells := range append(c.EachCells, c.Cells) {
+	for _, cells := range append(c.EachCells, c.Cells, c.Panel) {
 		if cells != nil {
 			fmt.Fprintln(sum, cells.Digest())
 		}

@@ -258,8 +258,12 @@ func Digest(s Spec, c *Counted) (string, error) {
 			cells = append(cells, cell.N)
 		}
 	}
+	panel := ""
+	if c.Panel != nil {
+		panel = fmt.Sprint(c.Panel.Digest(), c.Overlap)
+	}
 	raw, err := json.Marshal(
-		[]any{s.Method, s.Version, json.RawMessage(settings), in.Observed, in.Missing, in.Numbers, order, cells, in.Design},
+		[]any{s.Method, s.Version, json.RawMessage(settings), in.Observed, in.Missing, in.Numbers, order, cells, in.Design, panel},
 	)
 	sum := sha256.Sum256(raw)
 	return hex.EncodeToString(sum[:]), err

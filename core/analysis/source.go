@@ -8,6 +8,7 @@ import (
 	"widetally/core/claim"
 	"widetally/core/design"
 	"widetally/core/document"
+	"widetally/core/infer"
 	"widetally/core/survey"
 	"widetally/core/tally"
 )
@@ -40,6 +41,10 @@ type Source interface {
 	// Items counts a choose-all question by the design in force, within each proper answer of the
 	// question of the groups, "" for all; nil for a group that nobody is in.
 	Items(ctx context.Context, question, groups, subgroup Key) ([]*design.Items, error)
+	// Panel counts a question within waves, each respondent that an identifier recognises in several of them as
+	// one cluster, by the design in force where there is one without clusters; overlap tells how many were
+	// asked in each pair of waves.
+	Panel(ctx context.Context, question, waves, identifier, subgroup Key) (cells *design.Cells, overlap [][]int64, err error)
 	// StrataNames are the names of the strata in the order of the design; nil where they are not told.
 	StrataNames(ctx context.Context) ([]string, error)
 }
@@ -87,6 +92,10 @@ type Counted struct {
 	EachCells []*design.Cells
 	Drawings  []*Drawing
 	Items     []*design.Items
+	// Panel is the respondents by their waves, recognised by an identifier, and Overlap how many were asked in
+	// each pair of waves; nil where nobody is recognised.
+	Panel   *design.Cells
+	Overlap [][]int64
 	// Whole is everybody who was asked one question, whether he answered or not.
 	Whole   *design.Cells
 	Sampled claim.Sampled
@@ -153,6 +162,14 @@ func Count(ctx context.Context, s Spec, from Source) (*Counted, error) {
 	switch needed {
 	case NeedCrosstab:
 		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], "", s.Subgroup)
+	case NeedTrend:
+		c.Crosstab, err = from.Crosstab(ctx, s.Questions[1], s.Questions[0], "", s.Subgroup)
+		if len(s.Questions) > 2 && err == nil {
+			c.Panel, c.Overlap, err = from.Panel(ctx, s.Questions[0], s.Questions[1], s.Questions[2], s.Subgroup)
+			if err = some(err); err == nil && c.Panel == nil {
+				err = RefuseInput("trend", infer.NoObservations, -1)
+			}
+		}
 	case NeedEachFrequencies:
 		for _, key := range s.Questions {
 			f, failed := from.Frequencies(ctx, key, s.Subgroup)

@@ -78,6 +78,7 @@ const (
 	NeedResponsesBy
 	NeedEachDescriptives
 	NeedDescriptivesBy
+	NeedTrend   // a question within the answers of a second, the waves, and who was asked in several by a third
 	NeedNothing // it is about no question
 )
 

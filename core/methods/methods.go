@@ -34,6 +34,7 @@ import (
 	"widetally/core/methods/planning"
 	"widetally/core/methods/printedresult"
 	"widetally/core/methods/simultaneousintervals"
+	"widetally/core/methods/trend"
 	"widetally/core/methods/twoproportions"
 )
 
@@ -76,5 +77,6 @@ func All() *analysis.Registry {
 		numericsummary.Grouped,
 		numericcomparison.Method,
 		numericbygroup.Method,
+		trend.Method,
 	}, designed.All)...)
 }

@@ -103,6 +103,9 @@ func Load(ctx context.Context, s *service.Places, mark string) error {
 	if err != nil {
 		return err
 	}
+	if err := Waves(ctx, s); err != nil { // before the report, so that the study that one opens first was edited last
+		return err
+	}
 	if err := Report(ctx, s, st); err != nil {
 		return err
 	}

@@ -281,12 +281,13 @@ func (s *server) refresh(c fiber.Ctx) error {
 		Add          bool        `json:"add"`
 		WaveQuestion string      `json:"waveQuestion"`
 		Wave         string      `json:"wave"`
+		WaveBefore   string      `json:"waveBefore"`
 		Dry          bool        `json:"dry"`
 	}
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	r := service.Refresh{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Add: in.Add, WaveQuestion: in.WaveQuestion, Wave: in.Wave}
+	r := service.Refresh{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Add: in.Add, WaveQuestion: in.WaveQuestion, Wave: in.Wave, WaveBefore: in.WaveBefore}
 	fit, err := s.Uploads.Fits(c.Context(), n, r)
 	if err != nil {
 		return err

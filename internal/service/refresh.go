@@ -21,6 +21,9 @@ type Refresh struct {
 	// Wave, when not empty, is written for each respondent of this file into a question
 	// of that name, which is made if the study has none.
 	WaveQuestion, Wave string
+	// WaveBefore is what those are given who were there before where the question is made; "" leaves them
+	// without a wave.
+	WaveBefore string
 }
 
 // Fit tells how a file would go into a study.
@@ -106,6 +109,10 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 	if err != nil {
 		return err
 	}
+	first, err := plain(in.WaveBefore, "/waveBefore", maxLabel, false)
+	if err != nil {
+		return err
+	}
 	release, err := s.room.TurnToKeep(ctx, w)
 	if err != nil {
 		return err
@@ -161,7 +168,7 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 			return invalid("refresh.nothing_fits", "/settings", nil)
 		}
 		if wave != "" {
-			if err := d.wave(questions, in.WaveQuestion, wave, before, table.Rows, in.Add); err != nil {
+			if err := d.wave(questions, in.WaveQuestion, wave, first, before, table.Rows, in.Add); err != nil {
 				return err
 			}
 		}
@@ -287,7 +294,7 @@ func (d *draft) bring(before study.Question, fresh *survey.Built, rows, more int
 }
 
 // wave writes which file each respondent came with.
-func (d *draft) wave(questions []study.Question, name, label string, rows, more int, add bool) error {
+func (d *draft) wave(questions []study.Question, name, label, first string, rows, more int, add bool) error {
 	name, err := plain(name, "/waveQuestion", maxName, true)
 	if err != nil {
 		return err
@@ -305,7 +312,17 @@ func (d *draft) wave(questions []study.Question, name, label string, rows, more 
 			return d.bring(q, &fresh, rows, more, add)
 		}
 	}
-	if add {
+	switch {
+	case add && first != "":
+		b := survey.NewBuilder(false)
+		for range rows {
+			b.Add([]byte(first))
+		}
+		for range more {
+			b.Add([]byte(label))
+		}
+		fresh = b.As(name, survey.Single)
+	case add:
 		fresh.Data = survey.Joined(survey.Blanks(survey.Single, rows), fresh.Data)
 	}
 	_, err = d.add(study.Question{Position: len(questions), KindReason: string(survey.Chosen), Question: fresh.Question}, fresh.Data)

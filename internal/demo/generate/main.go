@@ -10,19 +10,26 @@ import (
 	"math"
 	"math/rand/v2"
 	"os"
+	"path/filepath"
 	"sort"
 	"strconv"
 )
 
 func main() {
-	out := flag.String("out", "fernmouth.csv", "file to write")
+	out := flag.String("out", "fernmouth.csv", "file to write, the waves beside it")
 	flag.Parse()
-	f, err := os.Create(*out)
+	write(*out, rows())
+	for i, wave := range waves() {
+		write(filepath.Join(filepath.Dir(*out), fmt.Sprintf("fernmouth-%d.csv", firstWave+i)), wave)
+	}
+}
+
+func write(name string, rows [][]string) {
+	f, err := os.Create(name)
 	if err != nil {
 		log.Fatal(err)
 	}
-	w := csv.NewWriter(f)
-	if err := w.WriteAll(rows()); err != nil {
+	if err := csv.NewWriter(f).WriteAll(rows); err != nil {
 		log.Fatal(err)
 	}
 	if err := f.Close(); err != nil {

@@ -2371,6 +2371,8 @@ export interface components {
             add: boolean;
             waveQuestion: string;
             wave: string;
+            /** @description The wave of those who were there before, where the question is made */
+            waveBefore?: string;
             dry: boolean;
         };
         Fit: {

@@ -79,7 +79,7 @@ const openPacked = () =>
     await router.push(`/studies/${study.id}`)
   })
 
-const refresh = (body: { add: boolean; waveQuestion: string; wave: string; dry: boolean }, hear?: (fit: Fit) => void) =>
+const refresh = (body: { add: boolean; waveQuestion: string; wave: string; waveBefore?: string; dry: boolean }, hear?: (fit: Fit) => void) =>
   attempt(async () => {
     const a = arrival.value
     if (!a || studyId.value === null) return

@@ -9,11 +9,12 @@ import ChoiceMenu from '@/components/ChoiceMenu.vue'
 import type { Fit } from '@/api/client'
 
 /** A later file: how it fits the study, and whether it replaces or adds. */
-const emit = defineEmits<{ look: [hear: (fit: Fit) => void]; refresh: [body: { add: boolean; waveQuestion: string; wave: string }] }>()
+const emit = defineEmits<{ look: [hear: (fit: Fit) => void]; refresh: [body: { add: boolean; waveQuestion: string; wave: string; waveBefore: string }] }>()
 const { t } = useI18n()
 const fit = shallowRef<Fit | null>(null)
 const add = ref(false)
 const wave = ref('')
+const waveBefore = ref('')
 const waveQuestion = ref(t('intake.wave_name'))
 const ways = computed(() => [false, true].map((value) => ({ value, title: t(value ? 'intake.later_add' : 'intake.later_replace') })))
 const odd = computed(() => (fit.value?.matched ?? []).filter((m) => m.newCodes.length > 0 || m.unreadable))
@@ -22,7 +23,7 @@ onMounted(() => emit('look', (f) => (fit.value = f)))
 </script>
 
 <template>
-  <form v-if="fit" class="later" data-test="fit" @submit.prevent="$emit('refresh', { add, waveQuestion, wave })">
+  <form v-if="fit" class="later" data-test="fit" @submit.prevent="$emit('refresh', { add, waveQuestion, wave, waveBefore })">
     <h2>{{ t('intake.fits') }}</h2>
     <p>{{ t('intake.fits_matched', { n: count(fit.matched.length), rows: t('intake.rows_so_far',
       { n: count(fit.rows) }, fit.rows) }, fit.matched.length) }}</p>
@@ -63,7 +64,13 @@ onMounted(() => emit('look', (f) => (fit.value = f)))
         :label="t('intake.wave_in')"
         :placeholder="t('intake.wave_name')"
         :maxlength="60"
-      /></template>.
+      /><template v-if="add">{{ t('intake.wave_before') }} <SentenceBlank
+        v-model="waveBefore"
+        :label="t('intake.wave_before_hint')"
+        :placeholder="t('intake.wave_before_hint')"
+        :maxlength="120"
+        test="wave-before"
+      /></template></template>.
     </p>
     <v-btn
       type="submit"
