@@ -54,7 +54,14 @@ mkdir build/office/tex && (cd build/office/tex && unzip -q ../report-tex.zip && 
   echo "$with: $(ls "$with"-page*.png | wc -l) pages"
 done)
 go run ./e2e/pages build/office/report.json build/office/tex/pdflatex.pdf build/office/tex/lualatex.pdf
-# Two pages to look at: a claim in a document, and a table beside its picture in a workbook.
+# The table book: a page on its side for each table, headings over the columns.
+book=$(curl -sf "$study/books" | sed -E 's/.*"books":\[\{"id":([0-9]+).*/\1/')
+for form in docx odt xlsx; do
+  curl -sf "$study/books/$book/file?form=$form" -o "build/office/book.$form"
+  soffice --headless --convert-to pdf --outdir "build/office/$form" "build/office/book.$form" >/dev/null
+  echo "book, $form: $(pdfinfo "build/office/$form/book.pdf" | sed -n 's/Pages: *//p') pages"
+done
+# Two pages to look at: a claim in a document, and a table of the book.
 page_with() { for n in $(seq 2 200); do pdftotext -f "$n" -l "$n" "$1" - | grep -q "$2" && { echo "$n"; return; }; done; }
 pdftoppm -r 75 -singlefile -png -f "$(page_with build/office/docx/report.pdf '^Claim 4:')" build/office/docx/report.pdf docs/screenshots/page-document
-pdftoppm -r 75 -singlefile -png -f "$(page_with build/office/xlsx/report.pdf '^Figure 1\.')" build/office/xlsx/report.pdf docs/screenshots/page-workbook
+pdftoppm -r 75 -singlefile -png -f "$(page_with build/office/docx/book.pdf '^Table 12\.')" build/office/docx/book.pdf docs/screenshots/page-book
