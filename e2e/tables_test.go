@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -80,4 +81,71 @@ func TestABannerAndABook(t *testing.T) {
 	sheet := body(t, fmt.Sprintf("%s/api/v1/studies/%d/books/%d/file?form=html", address, st.ID, v.Books[0].ID))
 	assert.Contains(t, string(sheet), `<th scope="colgroup" colspan="4">Garden and caddy</th>`)
 	assert.Contains(t, string(sheet), "higher than all others who are not in the column")
+}
+
+// Two files of two years become waves of one study, and a question is followed over them: the households that both
+// name are compared with themselves, and a new wording breaks the line.
+func TestATrendOverTwoFiles(t *testing.T) {
+	t.Parallel()
+	address, _, _ := serve(t, mariadbtest.Database(t))
+	p := open(t)
+	year := func(yes, from int) string {
+		var b strings.Builder
+		b.WriteString("home,use\n")
+		for i := range 80 {
+			answer := "no"
+			if i < yes {
+				answer = "yes"
+			}
+			fmt.Fprintf(&b, "H-%03d,%s\n", from+i, answer)
+		}
+		return b.String()
+	}
+	p.visit(address + "/intake")
+	p.upload("first.csv", year(30, 1))
+	p.click("[data-test=keep]")
+	p.sees("#q2", "30")
+	p.pressWord("header", "Arrival check")
+	p.click("[data-test=later-file]")
+	p.upload("second.csv", year(52, 21))
+	p.sees("[data-test=fit]", "matched by name")
+	p.choose("[data-test=way]", "add respondents")
+	p.fill("[data-test=wave]", "2026")
+	p.fill("[data-test=wave-before]", "2025")
+	p.click("[data-test=refresh]")
+	p.sees("#q3", "2025", "2026", "80")
+	p.key("#q2", "W")
+	p.seek("#q2 [data-test=find-others]", "wave", "3 · wave")
+	p.seek("#q2 [data-test=find-others]", "home", "1 · home")
+	p.run(`document.querySelector('#q2 [data-test=take-others]').click()`)
+	p.sees("#q2 [data-test=described]", "yes: 37.5 % in 2025, 65.0 % in 2026", "From 2025 to 2026 the share changed by +27.5")
+	p.click("#q2 [data-test=notes-in-order] summary")
+	p.sees("#q2", "60 respondents answered in 2026 and in 2025")
+}
+
+// A rule said on the report holds at once for what it shows, and what is withheld has its reason.
+func TestASafeReport(t *testing.T) {
+	t.Parallel()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	st, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(fmt.Sprintf("%s/studies/%d", address, st.ID))
+	p.key("#q2", "r")
+	p.sees("#q2 [data-test=in-report]", "In the report")
+	p.pressWord("nav", "Report")
+	p.sees("#page", "Harbor", "Milbrook")
+	p.click("[data-test=safe-open]")
+	p.fill("[data-test=fewest]", "5")
+	p.run(`document.querySelector('[data-test=fewest]').blur()`)
+	p.sees("[data-test=safe]", "No count above 0 and below 5 is told")
+	p.await("signs in the place of counts", `[...document.querySelectorAll('#page td')].filter((e) => e.textContent.trim() === '–').length >= 6`)
+	p.sees("#page", "not told, since the count is below 5 or would tell of one that is")
+	p.choose("[data-test=rounding]", "rounded to multiples of 5")
+	p.sees("#page", "235", "270")
+	p.audited("the report with its rule", "[data-test=safe]")
+	page := body(t, fmt.Sprintf("%s/api/v1/studies/%d/report/file?form=html", address, st.ID))
+	assert.NotContains(t, string(page), "<td>1</td>")
+	p.pressWord("header", "Undo")
+	p.await("counts as they are", `document.querySelector('#page').textContent.includes('271')`)
 }

@@ -33,7 +33,7 @@ func (s shower) notes(among string) (out []document.Message) {
 		add(id, nil)
 	}
 	s.differences(add)
-	out = append(out, s.rule.Said()...)
+	out = append(out, s.rule.Signs()...)
 	bases := s.made.Bases
 	if slices.ContainsFunc(bases, func(b Base) bool { return b.N > 0 && b.N < s.book.Least }) {
 		add("hidden", document.Values{"least": document.N(s.book.Least)})

@@ -71,10 +71,15 @@ func (r Rule) Percent(part, whole int64, exact float64) (float64, bool) {
 // Middle reports whether a median of so many respondents is told: as many lie on either side of it as are told of.
 func (r Rule) Middle(n int64) bool { return n >= 2*r.Least }
 
-// Said tells what the rule does to a table, in sentences.
-func (r Rule) Said() (out []document.Message) {
+// Said tells the rule in sentences.
+func (r Rule) Said() []document.Message { return r.told("disclosure.rule.fewest") }
+
+// Signs tells what the rule does to a table of a book, in sentences.
+func (r Rule) Signs() []document.Message { return r.told("disclosure.fewest") }
+
+func (r Rule) told(fewest string) (out []document.Message) {
 	if r.Fewest > 1 {
-		out = append(out, document.Say("disclosure.fewest", document.Values{"fewest": document.N(r.Fewest)}))
+		out = append(out, document.Say(fewest, document.Values{"fewest": document.N(r.Fewest)}))
 	}
 	if r.Least > 1 {
 		out = append(out, document.Say("disclosure.least", document.Values{"least": document.N(r.Least)}))
