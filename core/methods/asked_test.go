@@ -158,6 +158,8 @@ var everyMethod = []struct {
 	{"numeric-summary", "size", `"parts":4,"picture":"histogram","height":"count"`, map[string]float64{"mean": 3, "sd": 1.1236664374387368}},
 	{"numeric-comparison", "size years", `"show":["mean","sd"]`, map[string]float64{"0.mean": 3, "1.mean": 8.5}},
 	{"dissimilarity", "caddy ward", `"confidence":0.95`, map[string]float64{"indices.0.estimate": 0.5431034482758621}},
+	// By ward V is √(28.51 ÷ 98), by the size of the bin nearly nothing.
+	{"what-differs", "caddy bin ward", `"level":0.05`, map[string]float64{"0.at": 1, "0.cramersV": 0.5393962141710571}},
 	// Use by ward: 30 of 40 and 12 of 58, z as of two proportions, and p twice for the two answers.
 	{"trend", "caddy ward", `"success":[],"level":0.05`, map[string]float64{"rows.1.changes.0.difference": 0.5431034482758621, "rows.1.changes.0.statistic": 5.339750091013882}},
 	{"numeric-by-group", "years ward", `"show":["mean","sd"]`, map[string]float64{"0.mean": 12.5, "1.mean": 2.5}},

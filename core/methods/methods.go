@@ -36,6 +36,7 @@ import (
 	"widetally/core/methods/simultaneousintervals"
 	"widetally/core/methods/trend"
 	"widetally/core/methods/twoproportions"
+	"widetally/core/methods/whatdiffers"
 )
 
 //go:generate go run ../../internal/describe -root ../.. -out ../../api/compute_gen.json -formats ../../docs/formats
@@ -78,5 +79,6 @@ func All() *analysis.Registry {
 		numericcomparison.Method,
 		numericbygroup.Method,
 		trend.Method,
+		whatdiffers.Method,
 	}, designed.All)...)
 }

@@ -353,6 +353,7 @@ func allSpecs(t *testing.T) (out []analysis.Spec) {
 	add("numeric-comparison", `["size","years","one"]`, `{"show":%s}`, every)
 	add("numeric-by-group", `["age","ward"]`, `{"show":%s,`+frame+`}`, every)
 	add("numeric-by-group", `["age","ward"]`, `{"show":[]}`)
+	add("what-differs", `["ward","caddy"]`, `{"level":0.05}`)
 	add("trend", `["mood","wave2"]`, `{"success":[],"level":0.05}`)
 	add("trend", `["mood","wave2"]`, `{"success":["1"],"level":0.01,"break":"3","why":"a new wording"}`)
 	add("dissimilarity", `["mood","wave2"]`, `{"confidence":0.95}`)

@@ -74,6 +74,12 @@ function escape(event: KeyboardEvent) {
           data-test="take-others"
           @click="emit('chosen', several)"
         >{{ t('topline.describe_them') }}</v-btn>
+        <button
+          type="button"
+          class="act"
+          data-test="take-all"
+          @click="several = items.map((i) => i.value)"
+        >{{ t('topline.all_others', { n: items.length }) }}</button>
         <button type="button" class="act" @click="$emit('cancel')">{{ t('app.cancel') }}</button>
       </p>
     </template>
