@@ -116,14 +116,3 @@ func (b Banner) Check(question func(analysis.Key) (survey.Question, bool), subgr
 	}
 	return out
 }
-
-// Uses lists the questions and the subgroups that a banner names.
-func (b Banner) Uses() (questions, subgroups []analysis.Key) {
-	for _, one := range b.Breaks {
-		questions = append(questions, one.Questions...)
-		if one.Subgroup != "" {
-			subgroups = append(subgroups, one.Subgroup)
-		}
-	}
-	return questions, subgroups
-}

@@ -41,9 +41,6 @@ type part struct {
 	keys []analysis.Key
 }
 
-// others is the place of those who are in none of its columns.
-func (p part) others() int { return len(p.columns) }
-
 // pack is several partitions counted at once.
 type pack struct {
 	survey.Source

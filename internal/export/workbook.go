@@ -81,12 +81,12 @@ func (b *workbookWriter) look(bold bool, pattern string, edge string) int {
 
 // pattern is how a workbook shows a number.
 func (l numberLook) pattern() string {
-	before, behind := l.around()
-	if before != "" {
-		before = `"` + before + `"`
+	before, behind := "", ""
+	if l.few {
+		before, behind = `\[`, `\]`
 	}
-	if behind != "" {
-		behind = `"` + behind + `"`
+	if l.above != "" {
+		behind += "\"\u00a0" + strings.TrimSpace(l.above) + `"`
 	}
 	parts := strings.Split(l.plain(), ";")
 	for i := range parts {

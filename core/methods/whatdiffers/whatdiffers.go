@@ -4,6 +4,7 @@ package whatdiffers
 import (
 	"cmp"
 	"context"
+	"errors"
 	"slices"
 
 	"widetally/core/analysis"
@@ -46,7 +47,12 @@ func Compute(in Request) ([]Crossing, error) {
 			return nil, err
 		}
 		c := Crossing{At: i}
-		if r, err := infer.ComputeIndependence(table, in.Level); err == nil {
+		r, err := infer.ComputeIndependence(table, in.Level)
+		var refused *infer.InputError
+		if err != nil && (!errors.As(err, &refused) || refused.Reason != infer.OneRowOrColumn && refused.Reason != infer.NoObservations) {
+			return nil, err
+		}
+		if err == nil {
 			v := infer.Measure(r.Effects, infer.CramersV)
 			c.N, c.CramersV, c.Interval, c.P = r.N, r.CramersV, v.Interval, &r.P
 			c.Rough = slices.ContainsFunc(r.Conditions, func(k infer.Condition) bool { return !k.Met })
