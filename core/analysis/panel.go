@@ -9,7 +9,9 @@ import (
 )
 
 // Panel implements Source.
-func (c Columns) Panel(ctx context.Context, question, waves, identifier, subgroup Key) (*design.Cells, [][]int64, error) {
+func (c Columns) Panel(
+	ctx context.Context, question, waves, identifier, subgroup Key,
+) (*design.Cells, [][]int64, error) {
 	who, err := c.Get(identifier)
 	if err != nil {
 		return nil, nil, err

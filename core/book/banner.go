@@ -67,7 +67,9 @@ func Serves(q survey.Question, innermost bool) bool {
 }
 
 // Check lists what keeps a banner from being laid out; question and subgroup give those that there are.
-func (b Banner) Check(question func(analysis.Key) (survey.Question, bool), subgroup func(analysis.Key) bool) (out []analysis.Problem) {
+func (b Banner) Check(
+	question func(analysis.Key) (survey.Question, bool), subgroup func(analysis.Key) bool,
+) (out []analysis.Problem) {
 	add := func(code, pointer string, v document.Values) {
 		out = append(out, analysis.Problem{Code: "banner." + code, Pointer: pointer, Values: v})
 	}

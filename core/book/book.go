@@ -199,7 +199,9 @@ func (b Book) Tables(all []Listed) (out []Table) {
 }
 
 // Check lists what keeps a book from being made of these questions.
-func (b Book) Check(question func(analysis.Key) (survey.Question, bool), subgroup func(analysis.Key) bool) (out []analysis.Problem) {
+func (b Book) Check(
+	question func(analysis.Key) (survey.Question, bool), subgroup func(analysis.Key) bool,
+) (out []analysis.Problem) {
 	add := func(code, pointer string, v document.Values) {
 		out = append(out, analysis.Problem{Code: "book." + code, Pointer: pointer, Values: v})
 	}

@@ -122,7 +122,8 @@ func (m *maker) numbers(l placedLine, values func(part, place int) []survey.Valu
 			}
 			var middle float64
 			if of[i][place], middle = momentsOf(v); place < len(p.columns) {
-				mean.Cells[p.columns[place]], median.Cells[p.columns[place]] = meanCell(of[i][place]), medianCell(of[i][place].n, middle)
+				column := p.columns[place]
+				mean.Cells[column], median.Cells[column] = meanCell(of[i][place]), medianCell(of[i][place].n, middle)
 			}
 		}
 	}

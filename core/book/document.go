@@ -29,7 +29,9 @@ func (t *Made) Document(b Book, l *Layout, units, among string, r disclosure.Rul
 	for _, c := range l.Columns {
 		label := c.Label
 		if c.Letter != "" && b.Differences.Against == EachOther {
-			label = document.Say("book.lettered", document.Values{"label": document.Saying(c.Label), "letter": document.Text(c.Letter)})
+			label = document.Say(
+				"book.lettered", document.Values{"label": document.Saying(c.Label), "letter": document.Text(c.Letter)},
+			)
 		}
 		out.Columns = append(out.Columns, label)
 	}
@@ -156,11 +158,15 @@ func (s shower) cell(r Row, column int, c Cell) document.Cell {
 		roles = append(roles, document.Observed)
 	}
 	for _, role := range roles {
-		if v, is := s.figure(r, c, role); is && !slices.ContainsFunc(out.Figures, func(f document.Figure) bool { return f.Role == role }) {
+		if v, is := s.figure(r, c, role); is && !slices.ContainsFunc(
+			out.Figures, func(f document.Figure) bool { return f.Role == role },
+		) {
 			out.Figures = append(out.Figures, document.Figure{Role: role, Value: v})
 		}
 	}
-	if !r.Kind.Shares() && !slices.ContainsFunc(out.Figures, func(f document.Figure) bool { return f.Role == s.book.shown()[0] }) {
+	if !r.Kind.Shares() && !slices.ContainsFunc(
+		out.Figures, func(f document.Figure) bool { return f.Role == s.book.shown()[0] },
+	) {
 		v := document.Of(document.Rounded, *c.Value)
 		out.Figures = append([]document.Figure{{Role: s.book.shown()[0], Value: v}}, out.Figures...)
 	}
@@ -241,7 +247,8 @@ func (s shower) letters(c Cell) string {
 // meaning says in words what a cell holds, and how it compares.
 func (s shower) meaning(r Row, column int, c Cell) document.Message {
 	v := document.Values{
-		"column": document.Saying(s.named(column)), "base": document.N(s.rule.Rounded(c.Base.N)), "answer": document.Text(r.Label),
+		"column": document.Saying(s.named(column)),
+		"base":   document.N(s.rule.Rounded(c.Base.N)), "answer": document.Text(r.Label),
 		"count": document.N(s.rule.Rounded(c.Count)), "units": s.units,
 	}
 	id := "book.means." + string(r.Kind)

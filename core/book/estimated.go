@@ -110,7 +110,9 @@ func (t target) holds(place int) bool { return t.all || (place == t.place) != t.
 
 // partRow makes the figures of a row in the columns of a partition, and compares them: score gives the
 // number of a cell, 0 or 1 for a share, and whether it has one. Where everyone is asked for, that, too.
-func (m *maker) partRow(l placedLine, row *Row, p part, cells *design.Cells, everyone bool, score func(cell int) (float64, bool)) {
+func (m *maker) partRow(
+	l placedLine, row *Row, p part, cells *design.Cells, everyone bool, score func(cell int) (float64, bool),
+) {
 	if cells == nil {
 		return
 	}

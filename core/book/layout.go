@@ -154,7 +154,12 @@ func (l *Layout) nested(at int, b Break, from From, families *int) error {
 		columns := make([]int, len(combos))
 		for i, c := range combos {
 			columns[i] = len(l.Columns)
-			l.Columns = append(l.Columns, Column{Break: at, Over: c.over, Label: c.label, Family: *families + i/len(answers), pairs: c.pairs, part: len(l.parts), place: i})
+			l.Columns = append(
+				l.Columns, Column{
+					Break: at, Over: c.over, Label: c.label, Family: *families + i/len(answers),
+					pairs: c.pairs, part: len(l.parts), place: i,
+				},
+			)
 		}
 		*families += len(combos) / len(answers)
 		l.add(columns, b.Questions, func(row int) int32 { return place[row] })
@@ -212,7 +217,13 @@ func (l *Layout) items(at int, b Break, s survey.Source, answers []survey.Answer
 	first, size := len(l.Columns), len(answers)
 	for _, c := range combos {
 		for _, a := range answers {
-			l.Columns = append(l.Columns, Column{Break: at, Over: c.over, Label: textOf(a.Label), Family: -1, Overlaps: true, pairs: append(slices.Clone(c.pairs), pair{b.Questions[len(b.Questions)-1], a.Code})})
+			l.Columns = append(
+				l.Columns, Column{
+					Break: at, Over: c.over, Label: textOf(a.Label), Family: -1, Overlaps: true, pairs: append(
+						slices.Clone(c.pairs), pair{b.Questions[len(b.Questions)-1], a.Code},
+					),
+				},
+			)
 		}
 	}
 	for i, a := range answers {
@@ -257,7 +268,11 @@ func chosenOf(s survey.Source) func(row int, slot survey.Slot) (is, answered boo
 
 // add makes a partition of the places that at gives, −1 for who is in no column.
 func (l *Layout) add(columns []int, keys []analysis.Key, at func(row int) int32) {
-	q := survey.Question{Name: fmt.Sprintf("banner part %d", len(l.parts)+1), Kind: survey.Single, Answers: []survey.Answer{{Slot: survey.Blank, Missing: "blank"}}}
+	q := survey.Question{
+		Name: fmt.Sprintf("banner part %d", len(l.parts)+1), Kind: survey.Single, Answers: []survey.Answer{
+			{Slot: survey.Blank, Missing: "blank"},
+		},
+	}
 	for i := range len(columns) + 1 {
 		q.Answers = append(q.Answers, survey.Answer{Slot: survey.Slot(i + 1), Code: fmt.Sprint(i + 1)})
 	}
@@ -331,7 +346,9 @@ func (l *Layout) pack() {
 // with takes a further partition into a pack.
 func (k pack) with(at int, p part, before, size, rows int) pack {
 	out := pack{parts: append(append([]int{}, k.parts...), at)}
-	out.Question = survey.Question{Name: "banner", Kind: survey.Single, Answers: []survey.Answer{{Slot: survey.Blank, Missing: "blank"}}}
+	out.Question = survey.Question{
+		Name: "banner", Kind: survey.Single, Answers: []survey.Answer{{Slot: survey.Blank, Missing: "blank"}},
+	}
 	for i := range before * size {
 		out.Question.Answers = append(out.Question.Answers, survey.Answer{Slot: survey.Slot(i + 1), Code: fmt.Sprint(i + 1)})
 	}

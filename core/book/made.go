@@ -99,7 +99,9 @@ type lineRow struct {
 
 // Make counts tables of a book. nets gives those of a question. Errors: those of the source; a context that
 // ends.
-func Make(ctx context.Context, b Book, l *Layout, tables []Table, nets func(analysis.Key) []Net, from From) ([]*Made, error) {
+func Make(
+	ctx context.Context, b Book, l *Layout, tables []Table, nets func(analysis.Key) []Net, from From,
+) ([]*Made, error) {
 	if b.Unweighted {
 		from.Design = nil
 	}
@@ -265,7 +267,9 @@ func itemLines(s survey.Source, key analysis.Key, nets []Net) (out []line) {
 		q := survey.Question{Name: s.Question.Name, Kind: survey.Single, Answers: []survey.Answer{
 			{Slot: survey.Blank, Missing: "blank"}, {Slot: 1, Code: "1"}, {Slot: 2, Code: "2"},
 		}}
-		out = append(out, line{Source: survey.Source{Question: q, Column: c}, key: key, rows: []lineRow{{kind, label, []int{0}}}})
+		out = append(
+			out, line{Source: survey.Source{Question: q, Column: c}, key: key, rows: []lineRow{{kind, label, []int{0}}}},
+		)
 	}
 	for _, a := range s.Question.Proper() {
 		add(AnswerRow, a.Label, []survey.Slot{a.Slot})

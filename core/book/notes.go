@@ -66,10 +66,20 @@ func (s shower) differences(add func(id string, v document.Values)) {
 		if adjust == "" {
 			adjust = ByHolm
 		}
-		add(test, document.Values{"tests": document.N(int64(s.made.Tests)), "adjusted": document.Term("book.adjusted." + string(adjust))})
+		add(
+			test, document.Values{
+				"tests": document.N(int64(s.made.Tests)), "adjusted": document.Term("book.adjusted." + string(adjust)),
+			},
+		)
 	}
 	if s.made.Untested > 0 {
-		add("untested", document.Values{"n": document.N(int64(s.made.Untested)), "few": document.N(max(s.book.Few, s.book.Least, 2)), "expected": document.N(leastExpected)})
+		add(
+			"untested", document.Values{
+				"n": document.N(int64(s.made.Untested)), "few": document.N(
+					max(s.book.Few, s.book.Least, 2),
+				), "expected": document.N(leastExpected),
+			},
+		)
 	}
 	if len(s.made.Own) > 0 {
 		add("own", nil)

@@ -67,7 +67,9 @@ func (t *Made) Protect(r disclosure.Rule, l *Layout) {
 		}
 		for i := range t.Rows {
 			cell := &t.Rows[i].Cells[c]
-			if t.WithheldBases[c] == FewBehind || !t.Rows[i].Kind.Shares() && cell.N < r.Least || t.Rows[i].Kind == MedianRow && !r.Middle(cell.N) {
+			kind := t.Rows[i].Kind
+			few := !kind.Shares() && cell.N < r.Least || kind == MedianRow && !r.Middle(cell.N)
+			if t.WithheldBases[c] == FewBehind || few {
 				cell.Withheld = FewBehind
 			}
 			if cell.Withheld != "" {
@@ -198,7 +200,9 @@ func (p *protecting) across(row int) {
 		if len(pairs) == 0 {
 			return len(columns)
 		}
-		return slices.IndexFunc(columns, func(c Column) bool { return !c.Overlaps && len(c.pairs) == len(pairs) && holdsAll(c.pairs, pairs) })
+		return slices.IndexFunc(
+			columns, func(c Column) bool { return !c.Overlaps && len(c.pairs) == len(pairs) && holdsAll(c.pairs, pairs) },
+		)
 	}
 	sums := map[[3]int]*disclosure.Sum{}
 	var order [][3]int

@@ -20,7 +20,13 @@ func Document(d document.Document, r Rule, n int64) document.Document {
 	out := document.Document{Notes: d.Notes, Outcome: d.Outcome, Ticks: d.Ticks}
 	if n > 0 && n < r.Least {
 		out.Notes, out.Outcome, out.Ticks = nil, nil, nil
-		out.Blocks = []document.Block{{Kind: document.Sentence, Said: []document.Message{document.Say("disclosure.few", document.Values{"least": document.N(r.Least)})}}}
+		out.Blocks = []document.Block{
+			{
+				Kind: document.Sentence, Said: []document.Message{
+					document.Say("disclosure.few", document.Values{"least": document.N(r.Least)}),
+				},
+			},
+		}
 		return out
 	}
 	withheld := false
@@ -42,7 +48,9 @@ func Document(d document.Document, r Rule, n int64) document.Document {
 		}
 		b.Said = r.said(b.Said)
 		b.Facts = slices.Clone(b.Facts)
-		b.Facts = slices.DeleteFunc(b.Facts, func(f document.Fact) bool { return r.Least > 1 && slices.Contains(extremes, f.Key) })
+		b.Facts = slices.DeleteFunc(
+			b.Facts, func(f document.Fact) bool { return r.Least > 1 && slices.Contains(extremes, f.Key) },
+		)
 		for i := range b.Facts {
 			b.Facts[i].Value = r.message(b.Facts[i].Value)
 		}
@@ -213,7 +221,11 @@ func (r Rule) shown(t document.Table, out func(row, column int) bool) document.T
 				if len(t.Shown) > 0 {
 					role = t.Shown[0]
 				}
-				*c = document.Cell{Faint: true, Figures: []document.Figure{{Role: role, Value: document.Term("disclosure.sign")}}, Said: document.Say("disclosure.not_told", nil)}
+				*c = document.Cell{
+					Faint: true, Figures: []document.Figure{
+						{Role: role, Value: document.Term("disclosure.sign")},
+					}, Said: document.Say("disclosure.not_told", nil),
+				}
 				continue
 			}
 			c.Figures = slices.Clone(c.Figures)

@@ -29,7 +29,11 @@ type solved struct {
 // begin finds a feasible basis; false where there is none.
 func (p program) begin() (*solved, bool) {
 	n, m := len(p.upper), len(p.rows)
-	s := &solved{n: n, m: m, right: make([]float64, m), upper: append(append([]float64{}, p.upper...), make([]float64, m)...), basis: make([]int, m), high: make([]bool, n+m), inOut: make([]int, n+m)}
+	s := &solved{
+		n: n, m: m, right: make([]float64, m), upper: append(
+			append([]float64{}, p.upper...), make([]float64, m)...,
+		), basis: make([]int, m), high: make([]bool, n+m), inOut: make([]int, n+m),
+	}
 	for j := range s.inOut {
 		s.inOut[j] = -1
 	}

@@ -42,7 +42,8 @@ func (c Counts) Small(smallest int64) []bool {
 }
 
 // Suppress leaves out the primary counts, and so many others that nobody can tell any count that is left out
-// more closely than to a range of width, from the published ones, their sums, and that no count is negative. The others are found one count after the other: of all
+// more closely than to a range of width, from the published ones, their sums, and that no count is negative.
+// The others are found one count after the other: of all
 // changes of the table by which that count would be larger by the width, that which touches the smallest
 // and the fewest published counts (Kelly, Golden and Assad 1992, Cell suppression; Cox 1995), a linear program
 // for each. Where no change is possible all counts of the sums that it stands in are left out.

@@ -106,7 +106,8 @@ func (p *Prepared) design() error {
 		return err
 	}
 	return cmp.Or(
-		lacking("weight", d.Weight), all("strata", d.Strata), lacking("cluster", d.Cluster), lacking("population", d.Population),
+		lacking("weight", d.Weight), all("strata", d.Strata),
+		lacking("cluster", d.Cluster), lacking("population", d.Population),
 		all("replicates", d.Replicates),
 	)
 }

@@ -106,7 +106,7 @@ func TestComputeFamilies(t *testing.T) {
 		{"frequencies", `{"questions":[{"counts":[1,3]},{"counts":[0,0],"missing":4}]}`, "result.0.shares.1", 0.75},
 		{"dissimilarity", `{"table":[[30,10],[10,30]]}`, "result.indices.0.estimate", 0.5},
 		{"crosstabs", `{"tables":[[[3,1],[1,5]]]}`, "result.0.ofColumns.0.0", 0.75},
-		{"what-differs", `{"tables":[[[30,30],[31,29]],[[50,10],[9,51]]]}`, "result.0.at", 1},
+		{"what-differs", `{"tables":[[[30,30],[31,29]],[[50,10],[9,51]]]}`, "result.0.at", 1.0},
 		{"trend", `{"waves":[[30,70],[45,55],[50,50]]}`, "result.rows.0.changes.1.difference", 0.05},
 		{"multiple-response-by-group", `{"counts":[[3,4],[1,0]],"bases":[4,6]}`, "result.ofAll.0", 0.4},
 		{"numeric-comparison", `{"lists":[{"values":[1,2,6]},{"values":[]}]}`, "result.0.mean", 3.0},

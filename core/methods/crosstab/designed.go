@@ -145,7 +145,8 @@ func (c Crossing) estimated(e *Estimate, by claim.Sampled) document.Document {
 	notes.Add(document.Figures, "designed.cells", nil)
 	d.Notes = notes
 	d.Blocks = append(d.Blocks, document.Block{
-		Kind: document.Choices, Choices: claim.Choice("drawing", "picture", []CrossingPicture{NoPicture, SideBySide}, c.Picture, Drawn),
+		Kind:    document.Choices,
+		Choices: claim.Choice("drawing", "picture", []CrossingPicture{NoPicture, SideBySide}, c.Picture, Drawn),
 	})
 	if c.Picture == SideBySide {
 		d.Blocks = append(d.Blocks, c.Frame.Drawn(c.bars(e), document.Bare)...)

@@ -205,7 +205,8 @@ func (c Claim) estimatedAll(e *Departures, margin float64, by claim.Sampled) doc
 		inside = inside && math.Abs(d.Estimate) < margin
 		t.Rows = append(t.Rows, document.Row{Name: claim.Plain(document.Text(c.Labels[j])), Cells: []document.Cell{
 			document.One(document.N(e.Count[j])), document.One(document.Of(document.Percent, 100*d.Share)),
-			document.One(document.Of(document.Share, e.Expected[j])), document.One(document.Of(document.Difference, 100*d.Estimate)),
+			document.One(document.Of(document.Share, e.Expected[j])),
+			document.One(document.Of(document.Difference, 100*d.Estimate)),
 			document.One(fromTo(d.Interval)), document.One(document.Term("mark.within." + claim.Outcome(d.P.AtMost(c.Level)))),
 		}})
 		working = append(working, say.WorkingEquivalenceAnswer(c.Labels[j], 100*d.Estimate, document.P(document.PEqual, d.P, c.Level)))

@@ -103,7 +103,8 @@ func (c Frequency) estimated(e *Estimate, by claim.Sampled, missing int64) docum
 		}
 	}
 	v := document.Values{
-		"units": c.Units, "question": c.Question.Called(), "n": document.N(by.Base.N), "answer": document.Text(c.Labels[first]),
+		"units": c.Units, "question": c.Question.Called(),
+		"n": document.N(by.Base.N), "answer": document.Text(c.Labels[first]),
 		"percent": document.Of(document.Percent, 100*e.Shares.Share[first]),
 		"confidence": document.Of(
 			document.Level,

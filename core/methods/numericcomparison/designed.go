@@ -74,7 +74,8 @@ func (s *Settings) DocumentDesigned(o *analysis.Outcome, about claim.About) docu
 
 // estimated are the statistics that a population has; the others are of the sample, or of counts.
 var estimated = []Statistic{
-	StatMissing, StatMean, StatInterval, StatSD, StatError, StatSmallest, StatQuartile1, StatMedian, StatQuartile3, StatLargest,
+	StatMissing, StatMean, StatInterval, StatSD, StatError, StatSmallest,
+	StatQuartile1, StatMedian, StatQuartile3, StatLargest,
 }
 
 func (c Summaries) estimate(k Statistic, e *Estimate, row int) document.Cell {

@@ -107,7 +107,8 @@ func (c Claim) estimated(e *Estimate, by claim.Sampled) document.Document {
 		sided = "one"
 	}
 	journal := document.Say("finding.designed.share_"+sided, document.Values{
-		"share": share, "n": document.N(e.N), "df": document.N(int64(e.DF)), "t": document.Of(document.Statistic, *t.T), "p": p,
+		"share": share, "n": document.N(e.N), "df": document.N(int64(e.DF)),
+		"t": document.Of(document.Statistic, *t.T), "p": p,
 		"confidence": confidence, "interval": claim.RangeOf(e.Beta),
 	})
 	direction := document.Values{"direction": document.Term("direction." + string(c.Direction)), "level": v["level"]}

@@ -46,7 +46,8 @@ func (c ShareIntervals) estimated(e *Estimate, by claim.Sampled) document.Docume
 		"n": document.N(e.N), "each": document.Of(document.Level, e.Each),
 	}
 	t := &document.Table{
-		Caption: document.Say("caption.simultaneous_intervals", v), Stub: head("answer"), Shown: []document.Role{document.Main},
+		Caption: document.Say("caption.simultaneous_intervals", v),
+		Stub:    head("answer"), Shown: []document.Role{document.Main},
 		Columns: []document.Message{head("n"), head("estimated"), document.Say("column.interval", v), head("standard_error")},
 	}
 	var each []document.Message

@@ -26,7 +26,8 @@ type Trend struct {
 
 func (t Trend) values() document.Values {
 	return document.Values{
-		"question": t.Question.Called(), "waves": t.Waves.Called(), "units": t.Units, "level": document.Of(document.Level, t.Level),
+		"question": t.Question.Called(), "waves": t.Waves.Called(),
+		"units": t.Units, "level": document.Of(document.Level, t.Level),
 		"confidence": document.Of(document.Level, 1-t.Level), "together": document.Quotes(document.AnyOf, t.Together),
 	}
 }
@@ -105,7 +106,8 @@ func (t Trend) Document(r *Result, overlap [][]int64, by *claim.Sampled) documen
 		last := len(r.N) - 1
 		of := document.Values{
 			"units": t.Units, "identifier": t.Identifier.Called(), "n": document.N(overlap[last][last-1]),
-			"wave": document.Text(t.WaveLabels[last]), "before": document.Text(t.WaveLabels[last-1]), "first": document.Text(t.WaveLabels[0]), "m": document.N(overlap[last][0]),
+			"wave": document.Text(t.WaveLabels[last]), "before": document.Text(t.WaveLabels[last-1]),
+			"first": document.Text(t.WaveLabels[0]), "m": document.N(overlap[last][0]),
 		}
 		if last > 1 {
 			notes.Add(document.Figures, "trend.panel", of)
@@ -144,7 +146,9 @@ func (t Trend) reading(r *Result, row int) (out []document.Message) {
 		return []document.Message{document.Say("read.trend.nothing", v)}
 	}
 	v["first"], v["last"] = document.Text(t.WaveLabels[first]), document.Text(t.WaveLabels[last])
-	v["from"], v["to"] = document.Of(document.Percent, 100*of.Waves[first].Share), document.Of(document.Percent, 100*of.Waves[last].Share)
+	v["from"], v["to"] = document.Of(
+		document.Percent, 100*of.Waves[first].Share,
+	), document.Of(document.Percent, 100*of.Waves[last].Share)
 	out = append(out, document.Say("read.trend.shares", v))
 	for _, c := range of.Changes {
 		if c.Wave == last {
@@ -156,12 +160,18 @@ func (t Trend) reading(r *Result, row int) (out []document.Message) {
 
 // change says one change.
 func (t Trend) change(c Change) document.Message {
-	v := document.Values{"wave": document.Text(t.WaveLabels[c.Wave]), "since": document.Text(t.WaveLabels[c.Since]), "difference": document.Of(document.Difference, 100*c.Difference)}
+	v := document.Values{
+		"wave": document.Text(t.WaveLabels[c.Wave]), "since": document.Text(t.WaveLabels[c.Since]), "difference": document.Of(
+			document.Difference, 100*c.Difference,
+		),
+	}
 	if t.across(c) {
 		return document.Say("read.trend.broken", v)
 	}
 	if c.Interval != nil {
-		v["lower"], v["upper"] = document.Of(document.Difference, 100*c.Interval.Lower), document.Of(document.Difference, 100*c.Interval.Upper)
+		v["lower"], v["upper"] = document.Of(
+			document.Difference, 100*c.Interval.Lower,
+		), document.Of(document.Difference, 100*c.Interval.Upper)
 		v["confidence"] = document.Of(document.Level, 1-t.Level)
 	}
 	switch {
@@ -191,7 +201,11 @@ func (t Trend) lacking(r *Result, notes *claim.NotesOf) {
 			}
 		}
 		if len(waves) > 0 {
-			notes.Caution(document.Figures, "trend.lacking", document.Values{"answer": document.Text(t.Labels[i]), "waves": document.Quotes(document.Listed, waves)})
+			notes.Caution(
+				document.Figures, "trend.lacking", document.Values{
+					"answer": document.Text(t.Labels[i]), "waves": document.Quotes(document.Listed, waves),
+				},
+			)
 		}
 	}
 	for w, n := range r.N {
@@ -204,7 +218,10 @@ func (t Trend) lacking(r *Result, notes *claim.NotesOf) {
 // shares is the percents of the answers, wave by wave.
 func (t Trend) shares(r *Result) *document.Table {
 	v := t.values()
-	out := &document.Table{Caption: document.Say("caption.trend", v), Stub: document.Say("column.answer", nil), Shown: []document.Role{document.ColumnPercent}}
+	out := &document.Table{
+		Caption: document.Say("caption.trend", v), Stub: document.Say("column.answer", nil),
+		Shown: []document.Role{document.ColumnPercent},
+	}
 	for _, l := range t.WaveLabels {
 		out.Columns = append(out.Columns, claim.Plain(document.Text(l)))
 	}
@@ -215,7 +232,9 @@ func (t Trend) shares(r *Result) *document.Table {
 			case p == nil:
 				line.Cells = append(line.Cells, document.Cell{Faint: true})
 			case i >= len(r.Rows)-len(t.Labels) && lacks(row, r.N, w):
-				line.Cells = append(line.Cells, document.Cell{Faint: true, Said: document.Say("read.trend.lacking", document.Values{"wave": document.Text(t.WaveLabels[w])}),
+				line.Cells = append(line.Cells, document.Cell{Faint: true, Said: document.Say(
+					"read.trend.lacking", document.Values{"wave": document.Text(t.WaveLabels[w])},
+				),
 					Figures: []document.Figure{{Role: document.ColumnPercent, Value: document.Term("trend.lacks")}}})
 			default:
 				of := document.Values{
@@ -225,10 +244,14 @@ func (t Trend) shares(r *Result) *document.Table {
 				id := "read.trend.cell"
 				if p.Interval != nil {
 					id = "read.trend.cell_interval"
-					of["lower"], of["upper"] = document.Of(document.Percent, 100*p.Interval.Lower), document.Of(document.Percent, 100*p.Interval.Upper)
+					of["lower"], of["upper"] = document.Of(
+						document.Percent, 100*p.Interval.Lower,
+					), document.Of(document.Percent, 100*p.Interval.Upper)
 				}
 				line.Cells = append(line.Cells, document.Cell{Said: document.Say(id, of), Figures: []document.Figure{
-					{Role: document.ColumnPercent, Value: document.Of(document.Bare, 100*p.Share)}, {Role: document.Observed, Value: document.N(row.Counts[w])}, {Role: document.StandardError, Value: document.Of(document.Bare, 100*p.StandardError)},
+					{Role: document.ColumnPercent, Value: document.Of(document.Bare, 100*p.Share)}, {Role: document.Observed, Value: document.N(row.Counts[w])}, {Role: document.StandardError, Value: document.Of(
+						document.Bare, 100*p.StandardError,
+					)},
 				}})
 			}
 		}
@@ -236,7 +259,13 @@ func (t Trend) shares(r *Result) *document.Table {
 	}
 	base := document.Row{Name: document.Say("column.n", nil), Faint: true, Total: true}
 	for _, n := range r.N {
-		base.Cells = append(base.Cells, document.Cell{Faint: true, Figures: []document.Figure{{Role: document.ColumnPercent, Value: document.N(n)}, {Role: document.Observed, Value: document.N(n)}}})
+		base.Cells = append(
+			base.Cells, document.Cell{
+				Faint: true, Figures: []document.Figure{
+					{Role: document.ColumnPercent, Value: document.N(n)}, {Role: document.Observed, Value: document.N(n)},
+				},
+			},
+		)
 	}
 	out.Rows = append(out.Rows, base)
 	return out
@@ -244,11 +273,21 @@ func (t Trend) shares(r *Result) *document.Table {
 
 // changes is the differences in percentage points, those that stand out marked.
 func (t Trend) changes(r *Result) *document.Table {
-	out := &document.Table{Caption: document.Say("caption.trend_changes", t.values()), Stub: document.Say("column.answer", nil), Shown: []document.Role{document.Main}}
+	out := &document.Table{
+		Caption: document.Say(
+			"caption.trend_changes", t.values(),
+		), Stub: document.Say("column.answer", nil), Shown: []document.Role{document.Main},
+	}
 	at := map[[2]int]int{}
 	pairs(len(r.N), func(wave, since int) {
 		at[[2]int{wave, since}] = len(out.Columns)
-		out.Columns = append(out.Columns, document.Say("column.trend_change", document.Values{"wave": document.Text(t.WaveLabels[wave]), "since": document.Text(t.WaveLabels[since])}))
+		out.Columns = append(
+			out.Columns, document.Say(
+				"column.trend_change", document.Values{
+					"wave": document.Text(t.WaveLabels[wave]), "since": document.Text(t.WaveLabels[since]),
+				},
+			),
+		)
 	})
 	for i, row := range r.Rows {
 		line := document.Row{Name: claim.Plain(t.name(i)), Cells: make([]document.Cell, len(out.Columns))}
@@ -258,9 +297,15 @@ func (t Trend) changes(r *Result) *document.Table {
 			lacking := i >= len(r.Rows)-len(t.Labels) && (lacks(row, r.N, c.Wave) || lacks(row, r.N, c.Since))
 			switch {
 			case t.across(c):
-				cell = document.Cell{Faint: true, Said: t.change(c), Figures: []document.Figure{{Role: document.Main, Value: document.Term("trend.broken")}}}
+				cell = document.Cell{
+					Faint: true, Said: t.change(c), Figures: []document.Figure{
+						{Role: document.Main, Value: document.Term("trend.broken")},
+					},
+				}
 			case lacking:
-				cell = document.Cell{Faint: true, Figures: []document.Figure{{Role: document.Main, Value: document.Term("trend.lacks")}}}
+				cell = document.Cell{
+					Faint: true, Figures: []document.Figure{{Role: document.Main, Value: document.Term("trend.lacks")}},
+				}
 			case c.Adjusted == nil || c.Adjusted.Value >= t.Level:
 			case c.Difference > 0:
 				cell.Mark = document.More
@@ -300,7 +345,10 @@ func (t Trend) picture(r *Result, row int) *document.Picture {
 		d.Top = math.Max(d.Top, here.Y)
 		if p.Interval != nil {
 			lower, upper := 100*p.Interval.Lower, 100*p.Interval.Upper
-			for _, l := range [][]document.Point{{{X: x, Y: lower}, {X: x, Y: upper}}, {{X: x - 0.04, Y: lower}, {X: x + 0.04, Y: lower}}, {{X: x - 0.04, Y: upper}, {X: x + 0.04, Y: upper}}} {
+			for _, l := range [][]document.Point{
+				{{X: x, Y: lower}, {X: x, Y: upper}}, {{X: x - 0.04, Y: lower}, {X: x + 0.04, Y: lower}},
+				{{X: x - 0.04, Y: upper}, {X: x + 0.04, Y: upper}},
+			} {
 				d.Lines = append(d.Lines, document.PlotLine{Points: l, Thin: true})
 			}
 			d.Top = math.Max(d.Top, upper)
@@ -309,5 +357,8 @@ func (t Trend) picture(r *Result, row int) *document.Picture {
 	end()
 	v := t.values()
 	v["answer"] = t.name(row)
-	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_trend", v), Axis: document.Say("chart.plot.axis_trend", v), Plot: d}
+	return &document.Picture{
+		Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_trend", v),
+		Axis: document.Say("chart.plot.axis_trend", v), Plot: d,
+	}
 }

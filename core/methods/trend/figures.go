@@ -209,7 +209,11 @@ func estimate(cells *design.Cells, waves int, together []int, broken int, level 
 				row.Counts[cell%waves] += n
 			}
 		}
-		of := cells.Ratios(len(here), func(i, cell int) float64 { return design.Indicator(in[cell/waves] && cell%waves == here[i]) },
+		of := cells.Ratios(len(here), func(i, cell int) float64 {
+			return design.Indicator(
+				in[cell/waves] && cell%waves == here[i],
+			)
+		},
 			func(i, cell int) float64 { return design.Indicator(cell%waves == here[i]) })
 		place := map[int]int{}
 		for i, w := range here {
@@ -230,7 +234,9 @@ func estimate(cells *design.Cells, waves int, together []int, broken int, level 
 			se := math.Sqrt(math.Max(0, v[i][i]+v[j][j]-2*v[i][j]))
 			c := Change{Wave: wave, Since: since, Difference: row.Waves[wave].Share - row.Waves[since].Share, DF: df}
 			c.Interval = infer.TInterval(c.Difference, se, df, confidence)
-			if t := infer.ComputeTTest(c.Difference, se, df); t.T != nil && row.tested(c, broken) && bears(row.Counts[wave]+row.Counts[since], r.N[wave], r.N[since]) {
+			if t := infer.ComputeTTest(c.Difference, se, df); t.T != nil && row.tested(c, broken) && bears(
+				row.Counts[wave]+row.Counts[since], r.N[wave], r.N[since],
+			) {
 				c.Statistic, c.P = t.T, t.TwoSided
 			}
 			row.Changes = append(row.Changes, c)
@@ -248,6 +254,8 @@ func cutTo01(i *infer.Interval) *infer.Interval {
 	return &infer.Interval{Lower: math.Max(0, i.Lower), Upper: math.Min(1, i.Upper)}
 }
 
-var figures = analysis.Figures("trend", "A question over several waves: shares with intervals, changes since the wave before and since the first",
+var figures = analysis.Figures(
+	"trend",
+	"A question over several waves: shares with intervals, changes since the wave before and since the first",
 	[]analysis.Assumption{analysis.SimpleRandom}, Request{Level: 0.05},
 	func(_ context.Context, in *Request) (*Result, error) { return Compute(*in) })

@@ -61,7 +61,9 @@ func (s *Settings) Check(q []survey.Question) (out []analysis.Problem) {
 	if len(s.Success) > 0 {
 		out = append(out, analysis.CheckSuccess(s.Success, q[0])...)
 	}
-	if s.Break != "" && !slices.ContainsFunc(waves[min(1, len(waves)):], func(a survey.Answer) bool { return a.Code == s.Break }) {
+	if s.Break != "" && !slices.ContainsFunc(
+		waves[min(1, len(waves)):], func(a survey.Answer) bool { return a.Code == s.Break },
+	) {
 		add("break", "/settings/break", nil)
 	}
 	if s.Break == "" && s.Why != "" {
@@ -131,14 +133,26 @@ func (s *Settings) broken(waves survey.Question) int {
 // Run implements analysis.Settings.
 func (s *Settings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
 	if c.Panel != nil {
-		return &analysis.Outcome{Result: estimate(c.Panel, len(c.Questions[1].Proper()), s.together(c.Questions[0]), s.broken(c.Questions[1]), float64(s.Level))}, nil
+		return &analysis.Outcome{
+			Result: estimate(
+				c.Panel, len(c.Questions[1].Proper()), s.together(c.Questions[0]), s.broken(c.Questions[1]), float64(s.Level),
+			),
+		}, nil
 	}
-	return figures.Outcome(work, &Request{Waves: c.Crosstab.Proper(0), Together: s.together(c.Questions[0]), Break: max(0, s.broken(c.Questions[1])), Level: float64(s.Level)})
+	return figures.Outcome(
+		work, &Request{
+			Waves: c.Crosstab.Proper(0), Together: s.together(c.Questions[0]), Break: max(0, s.broken(c.Questions[1])), Level: float64(s.Level),
+		},
+	)
 }
 
 // RunDesigned implements analysis.Designed.
 func (s *Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
-	return &analysis.Outcome{Result: estimate(c.Cells, len(c.Questions[1].Proper()), s.together(c.Questions[0]), s.broken(c.Questions[1]), float64(s.Level))}, nil
+	return &analysis.Outcome{
+		Result: estimate(
+			c.Cells, len(c.Questions[1].Proper()), s.together(c.Questions[0]), s.broken(c.Questions[1]), float64(s.Level),
+		),
+	}, nil
 }
 
 // Document implements analysis.Settings.

@@ -74,13 +74,19 @@ func (l List) Document(list []Crossing, by *claim.Sampled) document.Document {
 		if c.Adjusted.Value < l.Level {
 			size.Mark = document.More
 		}
-		row.Cells = []document.Cell{size, document.One(between), document.One(document.P(document.PExact, *c.P, l.Level)), document.One(document.P(document.PExact, *c.Adjusted, l.Level)), document.One(document.N(c.N))}
+		row.Cells = []document.Cell{
+			size, document.One(between), document.One(document.P(document.PExact, *c.P, l.Level)), document.One(
+				document.P(document.PExact, *c.Adjusted, l.Level),
+			), document.One(document.N(c.N)),
+		}
 		if by != nil {
 			row.Cells = append(row.Cells[:1], row.Cells[2:]...)
 		}
 		t.Rows = append(t.Rows, row)
 	}
-	blocks := []document.Block{{Kind: document.Sentence, Said: []document.Message{reading}}, {Kind: document.Figures, Table: t}}
+	blocks := []document.Block{
+		{Kind: document.Sentence, Said: []document.Message{reading}}, {Kind: document.Figures, Table: t},
+	}
 	if by != nil {
 		blocks = append([]document.Block{by.Basis(l.About)}, blocks...)
 	}

@@ -49,7 +49,8 @@ func Compute(in Request) ([]Crossing, error) {
 		c := Crossing{At: i}
 		r, err := infer.ComputeIndependence(table, in.Level)
 		var refused *infer.InputError
-		if err != nil && (!errors.As(err, &refused) || refused.Reason != infer.OneRowOrColumn && refused.Reason != infer.NoObservations) {
+		untested := []infer.Reason{infer.OneRowOrColumn, infer.NoObservations}
+		if err != nil && (!errors.As(err, &refused) || !slices.Contains(untested, refused.Reason)) {
 			return nil, err
 		}
 		if err == nil {
@@ -83,7 +84,9 @@ func ordered(list []Crossing) []Crossing {
 	return list
 }
 
-var figures = analysis.Figures("what-differs", "Many tables in the order of how strongly their questions go together, p-values adjusted for all of them",
+var figures = analysis.Figures(
+	"what-differs",
+	"Many tables in the order of how strongly their questions go together, p-values adjusted for all of them",
 	[]analysis.Assumption{analysis.SimpleRandom}, Request{Level: 0.05},
 	func(_ context.Context, in *Request) ([]Crossing, error) {
 		cells := 0
@@ -99,7 +102,8 @@ var figures = analysis.Figures("what-differs", "Many tables in the order of how 
 			return nil, analysis.RefuseInput("what-differs", analysis.TooManyCells, -1)
 		}
 		return Compute(*in)
-	})
+	},
+)
 
 // Settings asks which of many questions goes most closely with the first.
 type Settings struct {

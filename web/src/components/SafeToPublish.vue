@@ -56,10 +56,36 @@ const counts = computed(() => [{ value: false, title: t('safe.counts.with') }, {
     <div v-if="open" class="form">
       <p v-if="may" class="sentence">
         <I18nT keypath="safe.sentence" scope="global">
-          <template #fewest><CellField class="number" inputmode="numeric" :value="rule.fewest ?? 0" :label="t('safe.labels.fewest')" data-test="fewest" @change="(text, field) => limit('fewest', text, field)" /></template>
-          <template #least><CellField class="number" inputmode="numeric" :value="rule.least ?? 0" :label="t('safe.labels.least')" data-test="least-base" @change="(text, field) => limit('least', text, field)" /></template>
-          <template #rounding><ChoiceMenu :model-value="rule.rounding ?? 0" :items="roundings" :label="t('safe.labels.rounding')" test="rounding" @update:model-value="(v) => change({ rounding: v })" /></template>
-          <template #counts><ChoiceMenu :model-value="rule.percentsOnly ?? false" :items="counts" :label="t('safe.labels.counts')" test="percents-only" @update:model-value="(v) => change({ percentsOnly: v })" /></template>
+          <template #fewest><CellField
+            class="number"
+            inputmode="numeric"
+            :value="rule.fewest ?? 0"
+            :label="t('safe.labels.fewest')"
+            data-test="fewest"
+            @change="(text, field) => limit('fewest', text, field)"
+          /></template>
+          <template #least><CellField
+            class="number"
+            inputmode="numeric"
+            :value="rule.least ?? 0"
+            :label="t('safe.labels.least')"
+            data-test="least-base"
+            @change="(text, field) => limit('least', text, field)"
+          /></template>
+          <template #rounding><ChoiceMenu
+            :model-value="rule.rounding ?? 0"
+            :items="roundings"
+            :label="t('safe.labels.rounding')"
+            test="rounding"
+            @update:model-value="(v) => change({ rounding: v })"
+          /></template>
+          <template #counts><ChoiceMenu
+            :model-value="rule.percentsOnly ?? false"
+            :items="counts"
+            :label="t('safe.labels.counts')"
+            test="percents-only"
+            @update:model-value="(v) => change({ percentsOnly: v })"
+          /></template>
         </I18nT>
       </p>
       <p class="soft small">{{ t('safe.where') }}</p>

@@ -123,8 +123,20 @@ function turn(at: number, code: string) {
             data-test="break-label"
             @change="(text) => edit(chosen!, (b) => (b.label = text.trim()))"
           /></label>
-        <button type="button" class="act" :disabled="chosen === 0" data-test="break-left" @click="move(chosen!, chosen! - 1)">{{ t('tables.banner.left') }}</button>
-        <button type="button" class="act" :disabled="chosen === banner.breaks.length - 1" data-test="break-right" @click="move(chosen!, chosen! + 1)">{{ t('tables.banner.right') }}</button>
+        <button
+          type="button"
+          class="act"
+          :disabled="chosen === 0"
+          data-test="break-left"
+          @click="move(chosen!, chosen! - 1)"
+        >{{ t('tables.banner.left') }}</button>
+        <button
+          type="button"
+          class="act"
+          :disabled="chosen === banner.breaks.length - 1"
+          data-test="break-right"
+          @click="move(chosen!, chosen! + 1)"
+        >{{ t('tables.banner.right') }}</button>
         <button type="button" class="act" data-test="break-remove" @click="remove(chosen!)">{{ t('tables.banner.remove') }}</button>
       </p>
       <div v-for="(q, at) in questions" :key="at" class="answers">
@@ -151,7 +163,13 @@ function turn(at: number, code: string) {
           data-test="break-within"
           @update:model-value="within"
         />
-        <button v-if="questions.length > 1" type="button" class="act" data-test="break-alone" @click="alone">{{ t('tables.banner.alone', { question: called(questions[0]) }) }}</button>
+        <button
+          v-if="questions.length > 1"
+          type="button"
+          class="act"
+          data-test="break-alone"
+          @click="alone"
+        >{{ t('tables.banner.alone', { question: called(questions[0]) }) }}</button>
       </p>
     </div>
   </div>

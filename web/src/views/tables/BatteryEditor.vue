@@ -38,10 +38,22 @@ const keep = () => emit('keep', { label: label.value.trim(), questions: keys.val
       hide-details
       data-test="battery-questions"
     />
-    <v-text-field v-model="label" :label="t('tables.battery.label')" maxlength="120" density="compact" hide-details data-test="battery-label" />
+    <v-text-field
+      v-model="label"
+      :label="t('tables.battery.label')"
+      maxlength="120"
+      density="compact"
+      hide-details
+      data-test="battery-label"
+    />
     <p class="acts">
       <ChoiceMenu v-model="shows" :items="ways" :label="t('tables.battery.shows')" test="battery-shows" />
-      <template v-if="shows !== 'mean'"><ChoiceMenu v-model="boxes" :items="counts" :label="t('tables.battery.boxes')" test="battery-boxes" /> {{ t('tables.battery.together', boxes) }}</template>
+      <template v-if="shows !== 'mean'"><ChoiceMenu
+        v-model="boxes"
+        :items="counts"
+        :label="t('tables.battery.boxes')"
+        test="battery-boxes"
+      /> {{ t('tables.battery.together', boxes) }}</template>
     </p>
     <p class="acts">
       <v-btn type="submit" variant="flat" color="primary" :disabled="!ready" data-test="battery-keep">{{ t('codebook.apply') }}</v-btn>

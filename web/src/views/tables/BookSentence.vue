@@ -56,7 +56,13 @@ function base(member: 'few' | 'least', text: string, field: HTMLInputElement) {
 <template>
   <p class="sentence" data-test="book-sentence">
     <I18nT keypath="tables.sentence" scope="global">
-      <template #which><ChoiceMenu :model-value="which" :items="choices" :label="t('tables.labels.which')" test="which" @update:model-value="choose" /></template>
+      <template #which><ChoiceMenu
+        :model-value="which"
+        :items="choices"
+        :label="t('tables.labels.which')"
+        test="which"
+        @update:model-value="choose"
+      /></template>
       <template #banner><ChoiceMenu
         :model-value="Number(book.banner)"
         :items="banners"
@@ -64,7 +70,13 @@ function base(member: 'few' | 'least', text: string, field: HTMLInputElement) {
         test="banner-of"
         @update:model-value="emit('banner', $event || null)"
       /></template>
-      <template #whom><ChoiceMenu :model-value="book.subgroup ?? ''" :items="whom" :label="t('tables.labels.whom')" test="whom" @update:model-value="(v) => emit('change', (b) => (b.subgroup = v))" /></template>
+      <template #whom><ChoiceMenu
+        :model-value="book.subgroup ?? ''"
+        :items="whom"
+        :label="t('tables.labels.whom')"
+        test="whom"
+        @update:model-value="(v) => emit('change', (b) => (b.subgroup = v))"
+      /></template>
       <template #figures><ChoiceMenu
         :model-value="(book.figures?.length ? book.figures : ['column_percent']).join(' ')"
         :items="figures"
@@ -72,21 +84,65 @@ function base(member: 'few' | 'least', text: string, field: HTMLInputElement) {
         test="figures"
         @update:model-value="(v) => emit('change', (b) => (b.figures = v.split(' ') as Figures))"
       /></template>
-      <template #order><ChoiceMenu :model-value="book.order || 'asked'" :items="orders" :label="t('tables.labels.order')" test="order" @update:model-value="(v) => emit('change', (b) => (b.order = v))" /></template>
+      <template #order><ChoiceMenu
+        :model-value="book.order || 'asked'"
+        :items="orders"
+        :label="t('tables.labels.order')"
+        test="order"
+        @update:model-value="(v) => emit('change', (b) => (b.order = v))"
+      /></template>
     </I18nT>
     {{ ' ' }}
     <I18nT :keypath="book.differences.against ? 'tables.differ' : 'tables.differ_not'" scope="global">
-      <template #against><ChoiceMenu :model-value="book.differences.against ?? ''" :items="against" :label="t('tables.labels.against')" test="against" @update:model-value="(v) => emit('change', (b) => (b.differences.against = v))" /></template>
-      <template #levels><ChoiceMenu :model-value="(book.differences.levels?.length ? book.differences.levels : [0.05]).join(' ')" :items="levels" :label="t('tables.labels.levels')" test="levels" @update:model-value="(v) => emit('change', (b) => (b.differences.levels = v.split(' ').map(Number)))" /></template>
-      <template #adjust><ChoiceMenu :model-value="book.differences.adjust || 'holm'" :items="adjusts" :label="t('tables.labels.adjust')" test="adjust" @update:model-value="(v) => emit('change', (b) => (b.differences.adjust = v))" /></template>
+      <template #against><ChoiceMenu
+        :model-value="book.differences.against ?? ''"
+        :items="against"
+        :label="t('tables.labels.against')"
+        test="against"
+        @update:model-value="(v) => emit('change', (b) => (b.differences.against = v))"
+      /></template>
+      <template #levels><ChoiceMenu
+        :model-value="(book.differences.levels?.length ? book.differences.levels : [0.05]).join(' ')"
+        :items="levels"
+        :label="t('tables.labels.levels')"
+        test="levels"
+        @update:model-value="(v) => emit('change', (b) => (b.differences.levels = v.split(' ').map(Number)))"
+      /></template>
+      <template #adjust><ChoiceMenu
+        :model-value="book.differences.adjust || 'holm'"
+        :items="adjusts"
+        :label="t('tables.labels.adjust')"
+        test="adjust"
+        @update:model-value="(v) => emit('change', (b) => (b.differences.adjust = v))"
+      /></template>
     </I18nT>
     {{ ' ' }}
     <I18nT keypath="tables.bases" scope="global">
-      <template #few><CellField class="number" inputmode="numeric" :value="book.few ?? 0" :label="t('tables.labels.few')" data-test="few" @change="(text, field) => base('few', text, field)" /></template>
-      <template #least><CellField class="number" inputmode="numeric" :value="book.least ?? 0" :label="t('tables.labels.least')" data-test="least" @change="(text, field) => base('least', text, field)" /></template>
+      <template #few><CellField
+        class="number"
+        inputmode="numeric"
+        :value="book.few ?? 0"
+        :label="t('tables.labels.few')"
+        data-test="few"
+        @change="(text, field) => base('few', text, field)"
+      /></template>
+      <template #least><CellField
+        class="number"
+        inputmode="numeric"
+        :value="book.least ?? 0"
+        :label="t('tables.labels.least')"
+        data-test="least"
+        @change="(text, field) => base('least', text, field)"
+      /></template>
     </I18nT>
     <template v-if="designed">{{ ' ' }}<I18nT keypath="tables.weighted" scope="global">
-      <template #how><ChoiceMenu :model-value="book.unweighted ?? false" :items="weights" :label="t('tables.labels.weighted')" test="unweighted" @update:model-value="(v) => emit('change', (b) => (b.unweighted = v))" /></template>
+      <template #how><ChoiceMenu
+        :model-value="book.unweighted ?? false"
+        :items="weights"
+        :label="t('tables.labels.weighted')"
+        test="unweighted"
+        @update:model-value="(v) => emit('change', (b) => (b.unweighted = v))"
+      /></template>
     </I18nT></template>
   </p>
   <div v-if="book.choice.which === 'picked'" class="picked">

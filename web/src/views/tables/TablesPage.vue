@@ -110,7 +110,13 @@ const isDesigned = computed(() => design.value.length > 0 || book.value?.book.un
       <p class="acts bar">
         <v-menu>
           <template #activator="{ props: activator }">
-            <v-btn v-bind="activator" variant="flat" color="primary" :disabled="bookId === null" data-test="save-book">{{ t('report_page.save_as') }}</v-btn>
+            <v-btn
+              v-bind="activator"
+              variant="flat"
+              color="primary"
+              :disabled="bookId === null"
+              data-test="save-book"
+            >{{ t('report_page.save_as') }}</v-btn>
           </template>
           <v-list :aria-label="t('report_page.save_as')">
             <v-list-item
@@ -123,7 +129,13 @@ const isDesigned = computed(() => design.value.length > 0 || book.value?.book.un
           </v-list>
         </v-menu>
         <template v-if="may">
-          <button type="button" class="act" data-test="battery" :aria-expanded="battering" @click="battering = !battering">{{ t('tables.battery.act') }}</button>
+          <button
+            type="button"
+            class="act"
+            data-test="battery"
+            :aria-expanded="battering"
+            @click="battering = !battering"
+          >{{ t('tables.battery.act') }}</button>
           <button type="button" class="act" data-test="another-book" @click="another">{{ t('tables.another') }}</button>
           <button type="button" class="act" data-test="delete-book" @click="removeBook(book.id)">{{ t('tables.delete') }}</button>
         </template>
@@ -141,7 +153,12 @@ const isDesigned = computed(() => design.value.length > 0 || book.value?.book.un
       <p v-for="p in problems" :key="p.pointer" class="problem">{{ p.text }}</p>
       <p v-for="n in (book.book.batteries ?? []).length" :key="n" class="soft small acts">
         {{ t('tables.battery.has', { name: batteryName(n - 1) }) }}
-        <button v-if="may" type="button" class="act" @click="change((x) => x.batteries!.splice(n - 1, 1))">{{ t('tables.battery.apart') }}</button>
+        <button
+          v-if="may"
+          type="button"
+          class="act"
+          @click="change((x) => x.batteries!.splice(n - 1, 1))"
+        >{{ t('tables.battery.apart') }}</button>
       </p>
       <BatteryEditor
         v-if="battering"
