@@ -71,6 +71,8 @@ func TestLinksToLookAt(t *testing.T) {
 	assert.Contains(t, seen, `"undo":null`)
 	require.Equal(t, 200, status(c.as(ada, "PUT", path+"/members", `{"email":"bob@tally.example","role":"reader"}`)))
 	assert.NotRegexp(t, examples, body(bob, "GET", path+"/topline", "", 200), "no single answers for a reader, whatever somebody else was told just before")
+	body(bob, "GET", path+"/codebook/file?format=package", "", 403)
+	body(bob, "GET", path+"/codebook/file?format=csv", "", 200)
 	for _, at := range []string{"/codebook", "/report", "/responses", "/file", "/history", "/trail", "/members", "/links", "/claims", "/questions/4/table", "/files/1", "/recipe", "/check"} {
 		body(visitor, "GET", path+at, "", 403)
 	}

@@ -27,8 +27,13 @@ const (
 )
 
 // CodebookFile writes a study's codebook to a file and returns it, open at its
-// beginning; the caller closes and removes it.
+// beginning; the caller closes and removes it. A package takes the access of who sees single answers.
 func (s *Codebooks) CodebookFile(ctx context.Context, studyID uint64, format CodebookFormat) (*os.File, error) {
+	if format == PackageFile {
+		if err := s.may(ctx, studyID, study.ToSeeAnswers); err != nil {
+			return nil, err
+		}
+	}
 	return s.room.Outgoing(func(w io.Writer) error { return s.writeCodebook(ctx, studyID, format, w) })
 }
 
