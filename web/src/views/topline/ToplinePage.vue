@@ -88,8 +88,10 @@ async function load() {
   if (!whole.value) setTimeout(() => (whole.value = true), eager.value ? 0 : afterFirst)
   await nextTick()
   toHash()
-  requestAnimationFrame(() => performance.mark('drawn'))
-  if (eager.value) whenIdle(() => void formsFetched().catch(() => undefined).then(drawRest))
+  requestAnimationFrame(() => {
+    performance.mark('drawn')
+    if (eager.value) whenIdle(() => void formsFetched().catch(() => undefined).then(drawRest))
+  })
   setTimeout(() => register(page))
   await document.fonts.ready // lines break anew when the fonts come in
   toHash()
