@@ -50,6 +50,8 @@ func accessOf(method string, rest []string) study.Access {
 		return study.ToOwn
 	case reads && (place == "responses" || place == "files" || place == "file"):
 		return study.ToSeeAnswers
+	case place == "microdata":
+		return study.ToChange
 	case reads, place == "here", place == "remarks", last == "count" && place == "subgroups", last == "check" && place == "analyses", last == "shares" && place == "questions":
 		return study.ToSee
 	case place == "", place == "restore" && method == fiber.MethodPost, place == "members", place == "links":

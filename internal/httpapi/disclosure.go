@@ -9,6 +9,8 @@ import (
 func (s *server) disclosureRoutes(r fiber.Router) {
 	r.Get("/studies/:study/disclosure", s.to((*server).getDisclosure))
 	r.Put("/studies/:study/disclosure", s.to((*server).putDisclosure))
+	r.Get("/studies/:study/microdata", s.to((*server).getMicrodata))
+	r.Get("/studies/:study/microdata/file", s.to((*server).microdataFile))
 }
 
 func (s *server) getDisclosure(c fiber.Ctx) error {

@@ -1,6 +1,8 @@
 package httpapi
 
 import (
+	"archive/zip"
+	"encoding/csv"
 	"fmt"
 	"strings"
 	"testing"
@@ -77,4 +79,75 @@ func TestOneRuleWhereverSomethingLeaves(t *testing.T) {
 	assert.Nil(t, seen.Analyses[0].Document.Outcome)
 	c.step(st, "undo", 200)
 	assert.Contains(t, table(), "Harbour,60,", "undo brings the rule before back")
+}
+
+// A file for others has no identifiers, its numbers in bands, its rows in another order, and no combination of answers
+// to the key questions that fewer share than was said, other spellings and withheld answers counted as they leave.
+func TestAFileForOthers(t *testing.T) {
+	t.Parallel()
+	c := newClient(t, service.Options{})
+	var file strings.Builder
+	file.WriteString("ident,ward,sex,income,tenure\n")
+	for i := range 90 {
+		fmt.Fprintf(&file, "R%03d,%s,%s,%d.5,%s\n", i, []string{"Harbour", "Fenside", "Saltings"}[i%3], []string{"f", "m"}[i/3%2], 900+37*i, []string{"rents", "owns"}[i%2])
+	}
+	file.WriteString("R090,Oldgate,f,9000.5,rents\nR091,Oldgate,m,9100.5,rents\nR092,Oldgate,m,9200.5,squats\n")
+	st := c.begin(file.String())
+	of := func(names ...string) (out string) {
+		for i, name := range names {
+			if i > 0 {
+				out += ","
+			}
+			out += fmt.Sprint(c.question(st, name)["id"])
+		}
+		return out
+	}
+	ask := func(questions, keys string, least int) string {
+		return fmt.Sprintf("/microdata%%s?questions=%s&keys=%s&least=%d&bands=4", questions, keys, least)
+	}
+	for _, k := range []struct {
+		questions, keys string
+		least           int
+		code            string
+	}{
+		{of("ident", "ward"), "", 5, "microdata.kind"},
+		{of("ward", "ward"), "", 5, "microdata.kind"},
+		{"", "", 5, "microdata.questions"},
+		{"x", "", 5, "microdata.questions"},
+		{of("ward"), "", 1, "microdata.least"},
+		{of("ward"), of("ward"), 200, "microdata.few"},
+	} {
+		assert.Equal(t, k.code, c.call("GET", st+fmt.Sprintf(ask(k.questions, k.keys, k.least), ""), "", 422)["code"])
+	}
+	of4 := ask(of("ward", "sex", "income", "tenure"), of("ward", "sex"), 4)
+	found := c.call("GET", st+fmt.Sprintf(of4, ""), "", 200)
+	// Three wards of 15 women and 15 men each; of Oldgate one woman and two men.
+	for member, want := range map[string]float64{"respondents": 93, "combinations": 8, "smallest": 1, "alone": 1, "few": 3, "withheld": 18} {
+		assert.Equal(t, want, found[member], member) // three of themselves are too few, so the next rarer 15 are without, too
+	}
+	assert.Equal(t, []any{"Oldgate", "f"}, found["rare"].([]any)[0].(object)["answers"])
+	assert.Contains(t, fmt.Sprint(found["rareAnswers"]), "squats")
+
+	raw := c.text("GET", st+fmt.Sprintf(of4, "/file"), "")
+	z, err := zip.NewReader(strings.NewReader(raw), int64(len(raw)))
+	require.NoError(t, err)
+	f, err := z.Open("answers.csv")
+	require.NoError(t, err)
+	rows, err := csv.NewReader(f).ReadAll()
+	require.NoError(t, err)
+	assert.Equal(t, []string{"ward", "sex", "income", "tenure"}, rows[0])
+	shared, incomes, tenures := map[string]int{}, map[string]int{}, []string{}
+	for _, row := range rows[1:] {
+		shared[row[0]+"|"+row[1]]++
+		incomes[row[2]]++
+		tenures = append(tenures, row[3])
+	}
+	assert.Len(t, rows, 94)
+	assert.Equal(t, 18, shared["|"])
+	for combination, n := range shared {
+		assert.GreaterOrEqual(t, n, 4, combination)
+	}
+	assert.Len(t, incomes, 4, "%v", incomes)
+	assert.NotRegexp(t, `R0\d\d|Oldgate\b.*,9\d00`, fmt.Sprint(rows))
+	assert.NotContains(t, strings.Join(tenures, " "), strings.Repeat("rents owns ", 40), "an order of chance")
 }

@@ -104,6 +104,8 @@ export type ReportRun = Schemas['ReportRun']
 export type ReportOffer = ReportPage['offers'][number]
 export type ReportForm = Schemas['ReportForm']
 export type DisclosureRule = Schemas['DisclosureRule']
+export type Anonymity = Schemas['Anonymity']
+type MicrodataAsk = { questions: number[]; keys: number[]; least: number; bands: number }
 export type BooksPage = Schemas['BooksPage']
 export type TableBook = Schemas['Book']
 export type Banner = Schemas['Banner']
@@ -207,6 +209,7 @@ const at = (version: number) => ({ 'If-Match': `"${version}"` })
 /** A file as it is. */
 const file = (body: Blob) => ({ body: body as never, bodySerializer: (b: unknown) => b as Blob, headers: { 'Content-Type': 'application/octet-stream' } })
 /** The dimension that is taken from a table, and what the others are fixed at. */
+const microdataQuery = (ask: MicrodataAsk) => ({ ...ask, questions: ask.questions.join(','), keys: ask.keys.join(',') })
 const taken = (dim: string, fix: Record<string, string>) => ({ ...(dim ? { dim } : {}), fix: Object.entries(fix).map(([id, code]) => `${id}:${code}`) })
 
 /** An address of what a browser takes itself, as a file or a picture. */
@@ -390,6 +393,9 @@ export const api = {
   },
   report: (study: number, signal?: Signal) => got(GET('/studies/{study}/report', { params: { path: { study } }, ...until(signal) })),
   editReport: (study: number, version: number, body: ReportDefinition) => got(PUT('/studies/{study}/report', { params: { path: { study }, header: at(version) }, body })),
+  microdata: (study: number, ask: MicrodataAsk, signal: AbortSignal) =>
+    got(GET('/studies/{study}/microdata', { params: { path: { study }, query: microdataQuery(ask) }, signal })),
+  microdataFile: (study: number, ask: MicrodataAsk) => address(`/studies/${study}/microdata/file`, microdataQuery(ask)),
   disclosure: (study: number, signal?: Signal) => got(GET('/studies/{study}/disclosure', { params: { path: { study } }, ...until(signal) })),
   editDisclosure: (study: number, version: number, body: DisclosureRule) =>
     got(PUT('/studies/{study}/disclosure', { params: { path: { study }, header: at(version) }, body })),

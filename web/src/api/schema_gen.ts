@@ -1254,6 +1254,62 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/{study}/microdata": {
+        parameters: {
+            query: {
+                /** @description The questions that leave */
+                questions: string;
+                /** @description Of them, those whose answers others may know of somebody */
+                keys?: string;
+                /** @description How many respondents share every combination of answers to these at least */
+                least: number;
+                /** @description In how many bands a number leaves that has more values */
+                bands: number;
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** How well respondents are hid in a file of their answers for others */
+        get: operations["getMicrodata"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/studies/{study}/microdata/file": {
+        parameters: {
+            query: {
+                /** @description The questions that leave */
+                questions: string;
+                /** @description Of them, those whose answers others may know of somebody */
+                keys?: string;
+                /** @description How many respondents share every combination of answers to these at least */
+                least: number;
+                /** @description In how many bands a number leaves that has more values */
+                bands: number;
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** The answers of respondents for others, a data package */
+        get: operations["microdataFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/report/file": {
         parameters: {
             query?: never;
@@ -3726,6 +3782,29 @@ export interface components {
         Who: {
             question: number;
             code: string;
+        };
+        Anonymity: {
+            respondents: number;
+            /** @description Different combinations of answers to the key questions */
+            combinations: number;
+            /** @description How many share the rarest one */
+            smallest: number;
+            /** @description Respondents who share theirs with nobody */
+            alone: number;
+            /** @description Respondents who share theirs with too few */
+            few: number;
+            /** @description Respondents who leave without answers to the key questions */
+            withheld: number;
+            rare: {
+                answers: string[];
+                count: number;
+            }[];
+            /** @description Answers of single questions that too few gave */
+            rareAnswers: {
+                question: string;
+                answer: string;
+                count: number;
+            }[];
         };
         DisclosureRule: {
             /** @description Nothing is told of fewer respondents */
@@ -6469,6 +6548,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Disclosure"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getMicrodata: {
+        parameters: {
+            query: {
+                /** @description The questions that leave */
+                questions: string;
+                /** @description Of them, those whose answers others may know of somebody */
+                keys?: string;
+                /** @description How many respondents share every combination of answers to these at least */
+                least: number;
+                /** @description In how many bands a number leaves that has more values */
+                bands: number;
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The counts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Anonymity"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    microdataFile: {
+        parameters: {
+            query: {
+                /** @description The questions that leave */
+                questions: string;
+                /** @description Of them, those whose answers others may know of somebody */
+                keys?: string;
+                /** @description How many respondents share every combination of answers to these at least */
+                least: number;
+                /** @description In how many bands a number leaves that has more values */
+                bands: number;
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
                 };
             };
             default: components["responses"]["Problem"];

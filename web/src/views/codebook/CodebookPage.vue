@@ -174,7 +174,7 @@ const problem = computed(() => error.value ?? failed.value ?? undoError.value)
         @saved="load"
       />
       <HistoryList v-else-if="tab === 'history'" :study-id="studyId" />
-      <CodebookFiles v-else :study-id="studyId" @applied="load" />
+      <CodebookFiles v-else :study-id="studyId" :questions="data.questions" @applied="load" />
     </template>
   </main>
 </template>

@@ -1,16 +1,19 @@
 <script setup lang="ts">
-import { ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { useI18n } from 'vue-i18n'
 
 import { api } from '@/api/client'
 import ErrorNote from '@/components/ErrorNote.vue'
 import FileChoice from '@/components/FileChoice.vue'
+import { useSession } from '@/app/session'
 import { useAttempt } from '@/composables/useAttempt'
 
-import type { CodebookFit } from '@/api/client'
+import FileForOthers from './FileForOthers.vue'
+
+import type { CodebookFit, CodebookQuestion } from '@/api/client'
 
 /** The codebook as a file: out in open formats, in from them. */
-const props = defineProps<{ studyId: number }>()
+const props = defineProps<{ studyId: number; questions: CodebookQuestion[] }>()
 const emit = defineEmits<{ applied: [] }>()
 const { t } = useI18n()
 const { error, attempt } = useAttempt()
@@ -18,7 +21,9 @@ const fit = shallowRef<CodebookFit | null>(null)
 const arrival = ref('')
 const name = ref('')
 const done = ref(false)
-const formats = ['csv', 'ddi', 'package'] as const
+const session = useSession()
+const formats = computed(() => (['csv', 'ddi', 'package'] as const).filter((f) => f !== 'package' || session.may.ask))
+const others = ref(false)
 
 const take = ([file]: File[]) =>
   attempt(async () => {
@@ -48,6 +53,16 @@ const apply = () =>
       :href="api.codebookFile(studyId, f)"
       download
     >{{ t(`codebook.formats.${f}`) }}</a></p>
+    <template v-if="session.may.change">
+      <h2><button
+        type="button"
+        class="act"
+        :aria-expanded="others"
+        data-test="open-for-others"
+        @click="others = !others"
+      >{{ t('for_others.act') }}</button></h2>
+      <FileForOthers v-if="others" :study-id="studyId" :questions="questions" />
+    </template>
     <h2>{{ t('codebook.in') }}</h2>
     <p>{{ t('codebook.in_hint') }}</p>
     <p>
