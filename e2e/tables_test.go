@@ -1,6 +1,9 @@
 package e2e
 
 import (
+	"archive/zip"
+	"bytes"
+	"encoding/csv"
 	"fmt"
 	"strings"
 	"testing"
@@ -148,4 +151,46 @@ func TestASafeReport(t *testing.T) {
 	assert.NotContains(t, string(page), "<td>1</td>")
 	p.pressWord("header", "Undo")
 	p.await("counts as they are", `document.querySelector('#page').textContent.includes('271')`)
+}
+
+// A file for others: key questions, how many could be recognised, and the file without them.
+func TestAFileForOthers(t *testing.T) {
+	t.Parallel()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	st, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
+	p := open(t)
+	p.visit(fmt.Sprintf("%s/studies/%d/codebook", address, st.ID))
+	p.pressWord("#page", "In and out")
+	p.click("[data-test=open-for-others]")
+	p.sees("[data-test=for-others]", "texts and identifiers never leave")
+	p.await("nothing is counted before something leaves", `!document.querySelector('[data-test=anonymity]')`)
+	p.click("[data-test=leaves-ward]")
+	p.click("[data-test=leaves-tenure]")
+	p.sees("[data-test=anonymity]", "No key question is chosen", "ward: Harbor (1)")
+	p.click("[data-test=key-ward]")
+	p.click("[data-test=key-tenure]")
+	p.sees("[data-test=anonymity]", "ward × tenure have", "share theirs with fewer than 5", "leave without answers to the key questions", "The rarest combinations")
+	p.audited("a file for others", "[data-test=for-others]")
+	p.fill("[data-test=least]", "2")
+	p.run(`document.querySelector('[data-test=least]').blur()`)
+	p.sees("[data-test=anonymity]", "share theirs with fewer than 2")
+	p.await("the file holds what is chosen", `document.querySelector('[data-test=save-for-others]').href.includes('least=2')`)
+	href, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](`document.querySelector('[data-test=save-for-others]').getAttribute('href')`))
+	require.NoError(t, err)
+	raw := body(t, address+href)
+	z, err := zip.NewReader(bytes.NewReader(raw), int64(len(raw)))
+	require.NoError(t, err)
+	f, err := z.Open("answers.csv")
+	require.NoError(t, err)
+	rows, err := csv.NewReader(f).ReadAll()
+	require.NoError(t, err)
+	assert.Equal(t, []string{"ward", "tenure"}, rows[0])
+	shared := map[string]int{}
+	for _, row := range rows[1:] {
+		shared[row[0]+"|"+row[1]]++
+	}
+	for combination, n := range shared {
+		assert.GreaterOrEqual(t, n, 2, combination)
+	}
 }
