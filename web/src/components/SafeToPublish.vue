@@ -98,6 +98,5 @@ const counts = computed(() => [{ value: false, title: t('safe.counts.with') }, {
 .line { align-items: baseline; flex-wrap: wrap; }
 .form { border-left: 3px solid var(--teal); padding: 2px 0 4px 14px; }
 .sentence { font: 500 16.5px/2 'Source Serif 4 Variable', serif; }
-.number { width: 56px; text-align: center; font: 600 16px/1.45 'Source Sans 3 Variable', sans-serif; color: var(--teal); background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); }
 @media print { .safe { display: none; } }
 </style>

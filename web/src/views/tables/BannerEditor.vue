@@ -9,7 +9,12 @@ import type { Banner, BannerBreak, BookQuestion, BooksPage } from '@/api/client'
 
 /** The columns of the tables, break by break: added by picking, arranged by dragging or keys, each with its label and
  * the answers that are columns. */
-const props = defineProps<{ banner: Banner; page: BooksPage; byKey: Map<string, BookQuestion>; problems: { pointer: string; text: string }[] }>()
+const props = defineProps<{
+  banner: Banner
+  page: BooksPage
+  byKey: Map<string, BookQuestion>
+  problems: { pointer: string; text: string }[]
+}>()
 const emit = defineEmits<{ arrange: [edit: (b: Banner) => void] }>()
 const { t } = useI18n()
 const chosen = ref<number | null>(null)
@@ -28,7 +33,8 @@ const options = computed(() => [
   { value: 'all', title: t('tables.banner.everyone') },
   ...props.page.questions.filter((q) => q.inner && q.answers.length > 0)
     .map((q) => ({ value: `q${q.id}`, title: `${q.number} · ${called(q)}` })),
-  ...[...props.page.subgroups].sort((a, b) => collate(a.name, b.name)).map((g) => ({ value: `g${g.id}`, title: t('tables.banner.subgroup', { name: g.name }) })),
+  ...[...props.page.subgroups].sort((a, b) => collate(a.name, b.name))
+    .map((g) => ({ value: `g${g.id}`, title: t('tables.banner.subgroup', { name: g.name }) })),
 ])
 function add(value: string | null) {
   if (!value) return
@@ -51,7 +57,8 @@ const edit = (i: number, f: (b: BannerBreak) => void) => emit('arrange', (b) => 
 const now = computed(() => (chosen.value === null ? undefined : props.banner.breaks[chosen.value]))
 const questions = computed(() => (now.value?.questions ?? []).map((key) => props.byKey.get(key)))
 /** The questions within whose answers a break can stand. */
-const outer = computed(() => props.page.questions.filter((q) => q.outer && q.answers.length > 1 && !(now.value?.questions ?? []).includes(String(q.id)))
+const outer = computed(() => props.page.questions
+  .filter((q) => q.outer && q.answers.length > 1 && !(now.value?.questions ?? []).includes(String(q.id)))
   .map((q) => ({ value: String(q.id), title: `${q.number} · ${called(q)}` })))
 const within = (key: string | null) => key && edit(chosen.value!, (b) => {
   b.questions = [key, ...(b.questions ?? [])]
@@ -184,7 +191,9 @@ function turn(at: number, code: string) {
 .breaks li.add { border: 0; min-width: 250px; }
 .add > * { width: 250px; }
 .grip { cursor: grab; color: var(--soft); padding: 0 6px 0 2px; }
-.name { font: inherit; background: none; border: 0; color: var(--ink); cursor: pointer; text-align: left; max-width: 330px; overflow-wrap: anywhere; }
+.name {
+  font: inherit; background: none; border: 0; color: var(--ink); cursor: pointer; text-align: left; max-width: 330px; overflow-wrap: anywhere;
+}
 .edit { border-left: 3px solid var(--teal); margin: 10px 0 0; padding: 4px 0 4px 14px; display: grid; gap: 6px; max-width: 940px; }
 .label { width: 240px; font: inherit; color: var(--ink); background: transparent; border: 0; border-bottom: 1px solid var(--rule); }
 .answers { display: flex; flex-wrap: wrap; gap: 0 14px; align-items: center; }

@@ -16,13 +16,16 @@ const shows = ref<BookBattery['shows']>('last')
 const boxes = ref(1)
 const codesOf = (q: BookQuestion) => q.answers.map((a) => a.code).sort().join('\u0000')
 const first = computed(() => props.questions.find((q) => String(q.id) === keys.value[0]))
-const fits = computed(() => props.questions.filter((q) => q.inner && q.kind !== 'choose_all' && q.answers.length > 1 && !props.taken.has(String(q.id))
+const fits = computed(() => props.questions.filter((q) => q.inner && q.kind !== 'choose_all' && q.answers.length > 1
+  && !props.taken.has(String(q.id))
   && (!first.value || codesOf(q) === codesOf(first.value))))
 const ways = computed(() => (['last', 'first', 'mean'] as const).filter((s) => s !== 'mean' || !first.value || first.value.scored)
   .map((value) => ({ value, title: t(`tables.battery.${value}`) })))
-const counts = computed(() => Array.from({ length: Math.max(1, (first.value?.answers.length ?? 2) - 1) }, (_, i) => ({ value: i + 1, title: String(i + 1) })))
+const most = computed(() => Math.max(1, (first.value?.answers.length ?? 2) - 1))
+const counts = computed(() => Array.from({ length: most.value }, (_, i) => ({ value: i + 1, title: String(i + 1) })))
 const ready = computed(() => keys.value.length > 1)
-const keep = () => emit('keep', { label: label.value.trim(), questions: keys.value, shows: shows.value, boxes: shows.value === 'mean' ? 0 : boxes.value })
+const keep = () =>
+  emit('keep', { label: label.value.trim(), questions: keys.value, shows: shows.value, boxes: shows.value === 'mean' ? 0 : boxes.value })
 </script>
 
 <template>

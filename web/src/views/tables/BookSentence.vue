@@ -29,22 +29,33 @@ function choose(value: string) {
   picking.value = value === 'picked'
   emit('change', (b) => {
     if (value.startsWith('s:')) b.choice = { which: 'sections', sections: [value.slice(2)] }
-    else if (value === 'picked') b.choice = { which: 'picked', questions: b.choice.questions?.length ? b.choice.questions : tabled.value.slice(0, 1).map((q) => String(q.id)) }
+    else if (value === 'picked') b.choice = { which: 'picked', questions: b.choice.questions?.length ? b.choice.questions : firstTabled() }
     else b.choice = { which: 'all' }
   })
 }
+const firstTabled = () => tabled.value.slice(0, 1).map((q) => String(q.id))
 const pick = (keys: string[]) => keys.length && emit('change', (b) => (b.choice = { which: 'picked', questions: keys }))
 const banners = computed(() => [
   ...props.page.banners.map((b) => ({ value: b.id, title: b.name })),
   { value: 0, title: t('tables.new_banner') },
 ])
-const whom = computed(() => [{ value: '', title: t('tables.everyone') }, ...props.page.subgroups.map((g) => ({ value: String(g.id), title: g.name }))])
-const sets: Figures[] = [['column_percent'], ['column_percent', 'observed'], ['column_percent', 'standard_error'], ['row_percent'], ['observed'], ['column_percent', 'row_percent', 'observed']]
+const whom = computed(() => [
+  { value: '', title: t('tables.everyone') },
+  ...props.page.subgroups.map((g) => ({ value: String(g.id), title: g.name })),
+])
+const sets: Figures[] = [
+  ['column_percent'], ['column_percent', 'observed'], ['column_percent', 'standard_error'], ['row_percent'], ['observed'],
+  ['column_percent', 'row_percent', 'observed'],
+]
 const figures = computed(() => sets.map((s) => ({ value: s.join(' '), title: t(`tables.figures.${s.join('_')}`) })))
 const orders = computed(() => (['asked', 'size', 'label'] as const).map((value) => ({ value, title: t(`tables.order.${value}`) })))
-const against = computed(() => (['', 'columns', 'others'] as const).map((value) => ({ value, title: t(`tables.against.${value || 'none'}`) })))
-const levels = computed(() => [[0.05], [0.1], [0.01], [0.05, 0.01], [0.1, 0.05]].map((l) => ({ value: l.join(' '), title: t('tables.levels', { levels: l.map((x) => `${x * 100} %`).join(t('tables.and')) }) })))
-const adjusts = computed(() => (['holm', 'benjamini_hochberg', 'none'] as const).map((value) => ({ value, title: t(`tables.adjust.${value}`) })))
+const against = computed(() => (['', 'columns', 'others'] as const)
+  .map((value) => ({ value, title: t(`tables.against.${value || 'none'}`) })))
+const percents = (l: number[]) => l.map((x) => `${x * 100} %`).join(t('tables.and'))
+const levels = computed(() => [[0.05], [0.1], [0.01], [0.05, 0.01], [0.1, 0.05]]
+  .map((l) => ({ value: l.join(' '), title: t('tables.levels', { levels: percents(l) }) })))
+const adjusts = computed(() => (['holm', 'benjamini_hochberg', 'none'] as const)
+  .map((value) => ({ value, title: t(`tables.adjust.${value}`) })))
 const weights = computed(() => [{ value: false, title: t('tables.estimated') }, { value: true, title: t('tables.unweighted') }])
 function base(member: 'few' | 'least', text: string, field: HTMLInputElement) {
   const n = Number(text.trim() || '0')
@@ -165,6 +176,5 @@ function base(member: 'few' | 'least', text: string, field: HTMLInputElement) {
 
 <style scoped>
 .sentence { font: 500 17.5px/2.05 'Source Serif 4 Variable', serif; max-width: 940px; margin-bottom: 6px; }
-.number { width: 56px; text-align: center; font: 600 16px/1.45 'Source Sans 3 Variable', sans-serif; color: var(--teal); background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal); }
 .picked { max-width: 940px; margin-bottom: 10px; }
 </style>

@@ -9,7 +9,13 @@ import NetsEditor from './NetsEditor.vue'
 import type { BookQuestion, BookTable, Net } from '@/api/client'
 
 /** A table of a book, drawn when it has come near the screen. */
-const props = defineProps<{ number: number; caption: string; table: BookTable | undefined; question: BookQuestion | undefined; may: boolean }>()
+const props = defineProps<{
+  number: number
+  caption: string
+  table: BookTable | undefined
+  question: BookQuestion | undefined
+  may: boolean
+}>()
 const emit = defineEmits<{ near: []; nets: [nets: Net[], ofList: boolean] }>()
 const { t } = useI18n()
 const element = ref<HTMLElement | null>(null)
@@ -52,12 +58,17 @@ const nets = () => props.may && props.question && props.question.kind !== 'conti
 
 <style scoped>
 .made { margin: 26px 0 34px; min-height: 90px; scroll-margin-top: 70px; }
-h3 { font: 600 18px/1.35 'Source Serif 4 Variable', serif; margin-bottom: 6px; display: flex; flex-wrap: wrap; gap: 0 10px; align-items: baseline; }
+h3 {
+  font: 600 18px/1.35 'Source Serif 4 Variable', serif; margin-bottom: 6px; display: flex; flex-wrap: wrap; gap: 0 10px;
+  align-items: baseline;
+}
 h3 > span { flex: 0 1 auto; }
 h3 .act { margin-left: auto; font-size: 14px; }
 .wide { overflow-x: auto; }
 .wide :deep(table) { width: auto; min-width: 380px; }
-.wide :deep(tbody th), .wide :deep(tfoot th), .wide :deep(thead tr:last-child th:first-child), .wide :deep(.over td:first-child) { position: sticky; left: 0; background: var(--paper); z-index: 1; }
+.wide :deep(:is(tbody th, tfoot th, thead tr:last-child th:first-child, .over td:first-child)) {
+  position: sticky; left: 0; background: var(--paper); z-index: 1;
+}
 .wide :deep(td), .wide :deep(thead tr:last-child th) { padding-left: 4px; padding-right: 19px; min-width: 58px; }
 .wide :deep(.figure) { position: relative; }
 .wide :deep(.above) { position: absolute; left: 100%; bottom: 0; margin-left: 2px; letter-spacing: 0; font-size: 12px; }

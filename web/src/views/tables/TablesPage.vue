@@ -30,7 +30,9 @@ const router = useRouter()
 const session = useSession()
 const studyId = computed(() => Number(route.params.study))
 const chosen = computed(() => Number(route.query.book) || 0)
-const { data, loading, error, failed, run, book, banner, byKey, change, arrange, rename, addBanner, addBook, removeBook, setNets } = useBooks(studyId, chosen)
+const {
+  data, loading, error, failed, run, book, banner, byKey, change, arrange, rename, addBanner, addBook, removeBook, setNets,
+} = useBooks(studyId, chosen)
 async function load() {
   if (await run()) session.open(studyId.value, [])
 }
@@ -38,9 +40,11 @@ onMounted(load)
 watch(studyId, load)
 const { error: undoError, step } = useUndo(studyId, load)
 
-const bookId = computed(() => (book.value && book.value.problems.length === 0 && banner.value && banner.value.problems.length === 0 ? book.value.id : null))
+const isSound = (of: { problems: unknown[] } | null | undefined) => of != null && of.problems.length === 0
+const bookId = computed(() => (isSound(book.value) && isSound(banner.value) ? book.value!.id : null))
 /** All on which the tables depend. */
-const state = computed(() => JSON.stringify([book.value?.version, banner.value?.version, data.value?.netsVersion, data.value?.undo?.id, data.value?.study.version]))
+const state = computed(() =>
+  JSON.stringify([book.value?.version, banner.value?.version, data.value?.netsVersion, data.value?.undo?.id, data.value?.study.version]))
 const { captions, design, tables, error: unmade, chance, near, begin } = useTables(studyId, bookId, state)
 const { writing, percent, error: unwritten, take, stop } = useDownload()
 const battering = ref(false)
@@ -52,7 +56,9 @@ async function start() {
   let by: number | null = data.value?.banners[0]?.id ?? null
   by ??= await addBanner(t('tables.first_banner'), { breaks: [{}] })
   if (by === null) return
-  const id = await addBook(t('tables.first_book'), { banner: String(by), choice: { which: 'all' }, few: 30, differences: { against: 'columns' } })
+  const id = await addBook(t('tables.first_book'), {
+    banner: String(by), choice: { which: 'all' }, few: 30, differences: { against: 'columns' },
+  })
   if (id) open(id)
 }
 async function another() {
@@ -66,8 +72,9 @@ async function choose(id: number | null) {
   if (id) await change((b) => (b.banner = String(id)))
 }
 const forms: { form: ReportForm; sheets?: 'one'; id: string }[] = [
-  { form: 'xlsx', id: 'xlsx' }, { form: 'xlsx', sheets: 'one', id: 'xlsx_one' }, { form: 'docx', id: 'docx' }, { form: 'odt', id: 'odt' }, { form: 'html', id: 'html' },
-  { form: 'figures', id: 'figures' }, { form: 'csv', id: 'csv' }, { form: 'ods', id: 'ods' }, { form: 'json', id: 'json' }, { form: 'md', id: 'md' }, { form: 'tex', id: 'tex' },
+  { form: 'xlsx', id: 'xlsx' }, { form: 'xlsx', sheets: 'one', id: 'xlsx_one' }, { form: 'docx', id: 'docx' },
+  { form: 'odt', id: 'odt' }, { form: 'html', id: 'html' }, { form: 'figures', id: 'figures' }, { form: 'csv', id: 'csv' },
+  { form: 'ods', id: 'ods' }, { form: 'json', id: 'json' }, { form: 'md', id: 'md' }, { form: 'tex', id: 'tex' },
 ]
 const taken = computed(() => new Set((book.value?.book.batteries ?? []).flatMap((b) => b.questions)))
 const batteryName = (i: number) => {

@@ -38,9 +38,9 @@ function pick(id: number, on: boolean) {
 function key(id: number, on: boolean) {
   keys.value = on ? [...keys.value, id] : keys.value.filter((other) => other !== id)
 }
-function whole(text: string, field: HTMLInputElement, now: number, most: number) {
-  const n = Number(text.trim())
-  if (Number.isInteger(n) && n >= 2 && n <= most) return n
+/** A whole number as it is typed; which ones may be is the server's to say. */
+function whole(text: string, field: HTMLInputElement, now: number) {
+  if (/^-?\d{1,9}$/.test(text.trim())) return Number(text)
   field.value = String(now)
   return now
 }
@@ -65,27 +65,31 @@ watch(asked, async (now) => {
     <div class="list" tabindex="0" role="region" :aria-label="t('for_others.act')">
       <table>
         <thead>
-          <tr><th scope="col">{{ t('for_others.question') }}</th><th scope="col">{{ t('for_others.leaves') }}</th><th scope="col">{{ t('for_others.key') }}</th></tr>
+          <tr>
+            <th scope="col">{{ t('for_others.question') }}</th>
+            <th scope="col">{{ t('for_others.leaves') }}</th>
+            <th scope="col">{{ t('for_others.key') }}</th>
+          </tr>
         </thead>
         <tbody>
           <tr v-for="q in offered" :key="q.id">
             <th scope="row"><b>{{ q.name }}</b> {{ q.wording === q.name ? '' : q.wording }}</th>
-            <td><input
-              type="checkbox"
-              :checked="chosen.includes(q.id)"
+            <td><v-checkbox-btn
+              inline
+              :model-value="chosen.includes(q.id)"
               :aria-label="t('for_others.leaves_of', { name: q.name })"
               :data-test="`leaves-${q.name}`"
-              @change="pick(q.id, ($event.target as HTMLInputElement).checked)"
-            ></td>
-            <td><input
+              @update:model-value="(on) => pick(q.id, on === true)"
+            /></td>
+            <td><v-checkbox-btn
               v-if="servesAsKey(q)"
-              type="checkbox"
-              :checked="keys.includes(q.id)"
+              inline
+              :model-value="keys.includes(q.id)"
               :disabled="!chosen.includes(q.id)"
               :aria-label="t('for_others.key_of', { name: q.name })"
               :data-test="`key-${q.name}`"
-              @change="key(q.id, ($event.target as HTMLInputElement).checked)"
-            ></td>
+              @update:model-value="(on) => key(q.id, on === true)"
+            /></td>
           </tr>
         </tbody>
       </table>
@@ -98,7 +102,7 @@ watch(asked, async (now) => {
           :value="least"
           :label="t('for_others.labels.least')"
           data-test="least"
-          @change="(text, field) => (least = whole(text, field, least, 1000))"
+          @change="(text, field) => (least = whole(text, field, least))"
         /></template>
         <template #bands><CellField
           class="number"
@@ -106,7 +110,7 @@ watch(asked, async (now) => {
           :value="bands"
           :label="t('for_others.labels.bands')"
           data-test="bands"
-          @change="(text, field) => (bands = whole(text, field, bands, 50))"
+          @change="(text, field) => (bands = whole(text, field, bands))"
         /></template>
       </I18nT>
     </p>
@@ -120,13 +124,25 @@ watch(asked, async (now) => {
         <p v-if="found.withheld > 0">{{ t('for_others.withheld', { n: found.withheld }) }}</p>
         <table v-if="found.rare.length" class="rare">
           <caption>{{ t('for_others.rare') }}</caption>
-          <thead><tr><th v-for="name in keyNames" :key="name" scope="col">{{ name }}</th><th scope="col" class="n">{{ t('for_others.respondents') }}</th></tr></thead>
-          <tbody><tr v-for="(one, i) in found.rare" :key="i"><td v-for="(a, k) in one.answers" :key="k">{{ a }}</td><td class="n">{{ one.count }}</td></tr></tbody>
+          <thead>
+            <tr>
+              <th v-for="name in keyNames" :key="name" scope="col">{{ name }}</th>
+              <th scope="col" class="n">{{ t('for_others.respondents') }}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr v-for="(one, i) in found.rare" :key="i">
+              <td v-for="(a, k) in one.answers" :key="k">{{ a }}</td>
+              <td class="n">{{ one.count }}</td>
+            </tr>
+          </tbody>
         </table>
       </template>
       <template v-if="found.rareAnswers.length">
         <p>{{ t('for_others.rare_answers', { least }) }}</p>
-        <ul><li v-for="one in found.rareAnswers" :key="`${one.question} ${one.answer}`">{{ one.question }}: {{ one.answer }} ({{ one.count }})</li></ul>
+        <ul>
+          <li v-for="one in found.rareAnswers" :key="`${one.question} ${one.answer}`">{{ one.question }}: {{ one.answer }} ({{ one.count }})</li>
+        </ul>
       </template>
       <p><v-btn
         variant="flat"
@@ -147,13 +163,10 @@ th, td { text-align: left; padding: 3px 10px; font-weight: 400; vertical-align: 
 thead th { font-weight: 600; border-bottom: 1px solid var(--rule); }
 .list thead th { position: sticky; top: 0; background: var(--paper); white-space: nowrap; }
 .list td { text-align: center; width: 90px; }
+.list :is(td, tbody th) { vertical-align: middle; padding-block: 0; }
 .rare { width: auto; }
 .rare caption { text-align: left; font-weight: 600; padding: 4px 10px; }
 .n { text-align: right; }
 ul { padding-left: 18px; }
 .sentence { font: 500 16.5px/2 'Source Serif 4 Variable', serif; }
-.number {
-  width: 56px; text-align: center; font: 600 16px/1.45 'Source Sans 3 Variable', sans-serif; color: var(--teal);
-  background: var(--tealwash); border: 0; border-bottom: 2px solid var(--teal);
-}
 </style>
