@@ -14,6 +14,7 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/claim"
 	"widetally/core/design"
+	"widetally/core/disclosure"
 	"widetally/core/document"
 	"widetally/core/recipe"
 	"widetally/core/resultjson"
@@ -101,6 +102,8 @@ func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.
 		return err
 	case o.Refusal != nil:
 		return o.Refusal
+	case asJSON && out.rule.InForce():
+		return usageError{errors.New("a complete result tells all counts: leave --json or the rule of what may be told away")}
 	case asJSON:
 		raw, err := resultjson.Encode(o.Result)
 		if err != nil {
@@ -113,7 +116,8 @@ func answer(c *cobra.Command, spec analysis.Spec, file, units string, as recipe.
 	if from.Design == nil {
 		about.Weights = weightsIn(table)
 	}
-	doc := o.Document(about)
+	n, _ := counted.Respondents()
+	doc := disclosure.Document(o.Document(about), out.rule, n)
 	if out.form != "" {
 		told := said.Of(&doc, words)
 		return out.write(c, words, file, units, nil, &reporting.Analysis{Name: spec.Method, Title: string(spec.Questions[0]), Method: spec.Method, Document: told, Estimated: from.Design != nil})

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"errors"
 	"fmt"
 	"path/filepath"
 	"slices"
@@ -8,14 +9,18 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"widetally/core/disclosure"
 	"widetally/core/report"
 	"widetally/internal/export"
 	"widetally/internal/i18n"
 	"widetally/internal/reporting"
 )
 
-// leaving is the form in which results leave the terminal; "" for lines of text.
-type leaving struct{ form string }
+// leaving is the form in which results leave the terminal, "" for lines of text, and what of them may be told.
+type leaving struct {
+	form string
+	rule disclosure.Rule
+}
 
 // textForms are the forms that a terminal or a pipe takes.
 var textForms = []string{string(export.CSVReport), string(export.MarkdownReport), string(export.HTMLReport), string(export.LaTeXReport)}
@@ -23,11 +28,18 @@ var textForms = []string{string(export.CSVReport), string(export.MarkdownReport)
 func (l *leaving) flag(c *cobra.Command) {
 	c.Flags().StringVar(&l.form, "as", "", "write tables and sentences as csv, md, html or tex")
 	_ = c.RegisterFlagCompletionFunc("as", cobra.FixedCompletions(textForms, cobra.ShellCompDirectiveNoFileComp))
+	c.Flags().Int64Var(&l.rule.Least, "least-base", 0, "withhold figures of fewer respondents than this")
+	c.Flags().Int64Var(&l.rule.Fewest, "fewest", 0, "withhold counts below this, and by which others these could be had")
+	c.Flags().Int64Var(&l.rule.Rounding, "round", 0, "round counts to a multiple of 3, 5 or 10")
+	c.Flags().BoolVar(&l.rule.PercentsOnly, "percents-only", false, "tell percents and bases, no counts")
 }
 
 func (l *leaving) check() error {
 	if l.form != "" && !slices.Contains(textForms, l.form) {
 		return usageError{fmt.Errorf("--as takes csv, md, html or tex, not %q", l.form)}
+	}
+	if len(l.rule.Check()) > 0 {
+		return usageError{errors.New("--least-base and --fewest take 0 to 10000, --round 3, 5 or 10")}
 	}
 	return nil
 }

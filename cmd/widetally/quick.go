@@ -117,11 +117,11 @@ func tallyCommand() *cobra.Command {
 				if err != nil {
 					return err
 				}
-				of := &reporting.Tally{Question: b.Question, Frequency: f, Units: units, Decimals: decimals, Order: claim.Order(order)}
+				of := &reporting.Tally{Question: b.Question, Frequency: f, Units: units, Decimals: decimals, Order: claim.Order(order), Rule: out.rule}
 				tallies = append(tallies, of)
 				t := reporting.TallyTable(words, of, "answered", of.Order, nil)
 				if asJSON {
-					results = append(results, recipes.TallyOf(b.Question, f))
+					results = append(results, recipes.TallyOf(b.Question, f, out.rule))
 				} else if out.form != "" {
 					continue
 				} else if err := printTable(c.OutOrStdout(), t); err != nil {

@@ -7,7 +7,9 @@ import (
 	"io"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
+	"time"
 
 	"github.com/spf13/cobra"
 
@@ -22,7 +24,7 @@ import (
 
 // runCommand runs a recipe on a file, with no browser and no database.
 func runCommand() *cobra.Command {
-	var data, out, reportTo, template string
+	var data, out, reportTo, tablesTo, template string
 	var set map[string]string
 	c := &cobra.Command{
 		Use: "run RECIPE.yaml --data FILE", Short: "Run a recipe on a file of answers", Args: exactly(1),
@@ -32,16 +34,17 @@ A mistake of the recipe is told with its line and column. What the file lacks or
 told, and the rest runs; the exit code is 3 then if something that was asked was left out.`,
 		Example: `  widetally run recipe.yaml --data answers.csv --out results.json --report report.html
   widetally run recipe.yaml --data next-year.xlsx --report report.docx
+  widetally run recipe.yaml --data answers.csv --tables tables.xlsx
   cat answers.csv | widetally run recipe.yaml --data - > results.json`,
 		RunE: func(c *cobra.Command, args []string) error {
 			if data == "" {
 				return usageError{errors.New("name the file of answers with --data")}
 			}
-			form := formOf(reportTo)
-			if reportTo != "" && form.MediaType() == "" {
-				return usageError{fmt.Errorf("a report is written as %s, by the ending of its name", forms())}
+			form, tablesForm := formOf(reportTo), formOf(tablesTo)
+			if reportTo != "" && form.MediaType() == "" || tablesTo != "" && tablesForm.MediaType() == "" {
+				return usageError{fmt.Errorf("a report or a table book is written as %s, by the ending of its name", forms())}
 			}
-			if form == export.PDFReport && !pages.Found() {
+			if (form == export.PDFReport || tablesForm == export.PDFReport) && !pages.Found() {
 				return usageError{errors.New("a PDF is made by LibreOffice (soffice), which is not installed here; write a docx")}
 			}
 			if template != "" && form != export.PDFReport && form != export.DOCXReport {
@@ -55,13 +58,16 @@ told, and the rest runs; the exit code is 3 then if something that was asked was
 			if err != nil {
 				return err
 			}
-			if out == "" && reportTo == "" || out == "-" {
+			if out == "" && reportTo == "" && tablesTo == "" || out == "-" {
 				_, err = c.OutOrStdout().Write(raw)
 			} else if out != "" {
 				err = os.WriteFile(out, raw, 0o644) //nolint:gosec // results are for others to read
 			}
 			if err == nil && reportTo != "" {
 				err = writeReport(c, run, form, reportTo, template)
+			}
+			if err == nil && tablesTo != "" {
+				err = writeTables(c, run, tablesForm, tablesTo)
 			}
 			if err != nil {
 				return err
@@ -71,8 +77,9 @@ told, and the rest runs; the exit code is 3 then if something that was asked was
 	}
 	c.Flags().StringToStringVar(&set, "set", nil, "values of the parameters of the recipe: wave=2,title=Spring")
 	c.Flags().StringVar(&data, "data", "", "the file of answers; - for what comes through a pipe")
-	c.Flags().StringVar(&out, "out", "", "where the results go, as JSON; to the terminal where neither this nor a report is asked for")
+	c.Flags().StringVar(&out, "out", "", "where the results go, as JSON; to the terminal where neither this nor a report nor tables are asked for")
 	c.Flags().StringVar(&template, "template", "", "a document (DOCX) of which a report in this form takes the styles and the pages")
+	c.Flags().StringVar(&tablesTo, "tables", "", "where the table books go, in the form of the ending; of several each has its title in its name")
 	c.Flags().StringVar(&reportTo, "report", "", "where the report goes, in the form of its ending: "+forms())
 	return c
 }
@@ -175,6 +182,12 @@ func leftOut(to io.Writer, recipe string, run *recipes.Run) error {
 			fmt.Fprintf(to, "%s:%d:%d: %s is left out: %s\n", cmp.Or(p.File, recipe), p.Line, p.Column, r.Name, p.Why)
 		}
 	}
+	for _, b := range run.Books {
+		for _, p := range b.Problems {
+			partial = true
+			fmt.Fprintf(to, "%s:%d:%d: %s is left out: %s\n", cmp.Or(p.File, recipe), p.Line, p.Column, b.Book.Title, p.Why)
+		}
+	}
 	if partial {
 		return errPartial
 	}
@@ -234,6 +247,40 @@ func writeReport(c *cobra.Command, run *recipes.Run, form export.ReportForm, to,
 			return err
 		}
 	}
+	return writeMade(c, made, form, to)
+}
+
+// writeTables writes the table books that could be made.
+func writeTables(c *cobra.Command, run *recipes.Run, form export.ReportForm, to string) error {
+	words, err := wordsOf(c)
+	if err != nil {
+		return err
+	}
+	if len(run.Books) == 0 {
+		return usageError{errors.New("the recipe has no table book: list some under books")}
+	}
+	for i, b := range run.Books {
+		if len(b.Problems) > 0 {
+			continue
+		}
+		at := to
+		if len(run.Books) > 1 {
+			ending := "." + form.Extension()
+			if form == export.FiguresReport {
+				ending = "." + string(form) + ending
+			}
+			at = strings.TrimSuffix(to, ending) + "-" + export.FileName(b.Book.Title, strconv.Itoa(i+1), time.Time{}, strings.TrimPrefix(ending, "."))
+		}
+		made := reporting.BookReport(words, run.Tables(b))
+		if err := writeMade(c, made, form, at); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// writeMade writes a report that is made to a file.
+func writeMade(c *cobra.Command, made export.Report, form export.ReportForm, to string) error {
 	write := func(w io.Writer) error { return made.Write(w, form) }
 	if form == export.PDFReport {
 		return written(to, func(w io.Writer) error { return pages.PDF(c.Context(), w, string(made.PagesFrom()), write) })

@@ -1,8 +1,11 @@
 package recipe
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
+
+	"widetally/core/analysis"
 )
 
 // names refuses the name of a question that neither the recipe nor the file has.
@@ -18,8 +21,14 @@ func (p *Prepared) names() error {
 			}
 		}
 	}
-	if p.Recipe.Report == nil {
-		return nil
+	var err error
+	p.Recipe.tabulated(func(name analysis.Key, at string) {
+		if unknown(string(name)) {
+			err = cmp.Or(err, wrongText(at, "no_question", string(name)))
+		}
+	})
+	if err != nil || p.Recipe.Report == nil {
+		return err
 	}
 	for i, piece := range p.Recipe.Report.Pieces {
 		if piece.Tally != "" && unknown(piece.Tally) {
@@ -59,6 +68,7 @@ func (r Recipe) asked() map[string]bool {
 			out[string(key)] = true
 		}
 	}
+	r.tabulated(func(name analysis.Key, _ string) { out[string(name)] = true })
 	if r.Design != nil {
 		for _, key := range r.Design.Questions() {
 			out[string(key)] = true

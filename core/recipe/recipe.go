@@ -10,6 +10,8 @@ import (
 	"slices"
 
 	"widetally/core/analysis"
+	"widetally/core/book"
+	"widetally/core/disclosure"
 	"widetally/core/document"
 	"widetally/core/report"
 	"widetally/core/survey"
@@ -42,7 +44,12 @@ type Recipe struct {
 	Analyses []Analysis      `json:"analyses,omitempty"`
 	// Adjustment is how the p-values of all claims are adjusted for being many.
 	Adjustment analysis.Adjustment `json:"adjustment,omitempty"`
-	Report     *Report             `json:"report,omitempty"`
+	// Banners are columns of tables, Books the questions that are tabulated by them.
+	Banners []Banner    `json:"banners,omitempty"`
+	Books   []book.Book `json:"books,omitempty"`
+	// SafeToPublish is what may be told in what a run writes; absent: everything.
+	SafeToPublish *disclosure.Rule `json:"safeToPublish,omitempty"`
+	Report        *Report          `json:"report,omitempty"`
 }
 
 // Study names the study.
@@ -89,6 +96,8 @@ type Question struct {
 	Answers []Answer    `json:"answers,omitempty"`
 	Base    *Condition  `json:"base,omitempty"`
 	Derive  *Derivation `json:"derive,omitempty"`
+	// Nets are answers that the tables of a book also show counted together.
+	Nets []book.Net `json:"nets,omitempty"`
 }
 
 // Answer is an answer by its code; “” is an empty cell.
@@ -319,8 +328,8 @@ func (r Recipe) Check() error {
 		}
 		names[a.Name] = true
 	}
-	if r.Report == nil {
-		return nil
+	if err := r.checkTables(groups); err != nil || r.Report == nil {
+		return err
 	}
 	for i, p := range r.Report.Pieces {
 		at := fmt.Sprintf("/report/pieces/%d", i)

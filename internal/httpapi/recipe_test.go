@@ -14,6 +14,7 @@ import (
 	"widetally/internal/demo"
 	"widetally/internal/intake"
 	"widetally/internal/recipes"
+	"widetally/internal/said"
 	"widetally/internal/service"
 )
 
@@ -101,6 +102,23 @@ func TestARecipeGivesTheFiguresOfThePages(t *testing.T) {
 	}
 	assert.Equal(t, len(run.Results), compared)
 	assert.Greater(t, compared, 15)
+
+	// Its table book is the same, table by table.
+	books, err := c.cases.Books.View(t.Context(), st.ID)
+	require.NoError(t, err)
+	require.Len(t, run.Books, len(books.Books))
+	for i, b := range run.Books {
+		require.Empty(t, b.Problems)
+		there, err := c.cases.Books.Tables(t.Context(), st.ID, books.Books[i].ID, 0, -1, nil)
+		require.NoError(t, err)
+		require.Len(t, b.Tables, len(there.Tables))
+		assert.Greater(t, len(b.Tables), 20)
+		w := c.cases.Words()
+		for k, one := range b.Tables {
+			assert.Equal(t, said.TableOf(&there.Tables[k].Shown.Table, w), said.TableOf(&one.Shown.Table, w))
+			assert.Equal(t, w.SayAll(there.Tables[k].Shown.Notes), w.SayAll(one.Shown.Notes))
+		}
+	}
 
 	// Without a database the report says the same, too.
 	definition, content, err := run.Report()

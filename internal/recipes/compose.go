@@ -141,6 +141,16 @@ func member(n *yaml.Node, key string) *yaml.Node {
 	return nil
 }
 
+// named is the name of a mapping, or the title where it has none; "" for what has neither.
+func named(n *yaml.Node) string {
+	for _, key := range []string{"name", "title"} {
+		if n.Kind == yaml.MappingNode && member(n, key) != nil {
+			return member(n, key).Value
+		}
+	}
+	return ""
+}
+
 // without is a mapping without a key.
 func without(n *yaml.Node, key string) *yaml.Node {
 	out := *n
@@ -180,8 +190,8 @@ func merged(base, own *yaml.Node) *yaml.Node {
 		out.Content = slices.Clone(base.Content)
 		for _, item := range own.Content {
 			at := slices.IndexFunc(base.Content, func(b *yaml.Node) bool {
-				name, of := member(item, "name"), member(b, "name")
-				return item.Kind == yaml.MappingNode && b.Kind == yaml.MappingNode && name != nil && of != nil && name.Value == of.Value
+				name, of := named(item), named(b)
+				return name != "" && name == of
 			})
 			if at >= 0 {
 				out.Content[at] = item

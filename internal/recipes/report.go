@@ -72,7 +72,7 @@ func (r *Run) Report() (report.Report, reporting.Content, error) {
 				if err != nil {
 					return out, c, fmt.Errorf("recipes: %w", err)
 				}
-				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: *r.Recipe.Study.Decimals, Estimates: estimates.Shares, Numeric: number, EstimatedNumber: estimates.Number}
+				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: *r.Recipe.Study.Decimals, Estimates: estimates.Shares, Numeric: number, EstimatedNumber: estimates.Number, Rule: r.rule()}
 			}
 		case p.Analysis != "":
 			one.Analysis = 1

@@ -11,6 +11,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
+	"widetally/core/disclosure"
 	"widetally/core/document"
 	"widetally/core/infer"
 	"widetally/core/recipe"
@@ -30,6 +31,7 @@ type Run struct {
 	File    string
 	At      time.Time
 	Results []Result
+	Books   []Book
 	words   *i18n.Catalogue
 	text    *Text
 }
@@ -127,6 +129,13 @@ func On(ctx context.Context, t *Text, table *intake.Table, file string, words *i
 		}
 		out.Results = append(out.Results, r)
 	}
+	for i := range p.Recipe.Books {
+		b, err := out.book(ctx, i)
+		if err != nil {
+			return nil, err
+		}
+		out.Books = append(out.Books, b)
+	}
 	return out, nil
 }
 
@@ -218,8 +227,9 @@ func (r *Run) one(ctx context.Context, from analysis.Source, place, tests int) (
 	if a.Spec.Settings.Tests() {
 		r.Recipe.Adjustment.Remind(&doc, tests, r.looks(), a.Spec.Settings.SignificanceLevel())
 	}
-	out.Document = &doc
-	if n, ok := counted.Respondents(); ok {
+	n, ok := counted.Respondents()
+	doc = disclosure.Document(doc, r.rule(), n)
+	if out.Document = &doc; ok {
 		out.Whom = r.words.Say(say.LeavesCounted(n, about.Units))
 	}
 	return out, nil
@@ -239,6 +249,9 @@ type Results struct {
 	Noticed     []NoticedResult  `json:"noticed"`
 	Tallies     []TallyResult    `json:"tallies"`
 	Analyses    []AnalysisResult `json:"analyses"`
+	Books       []BookResult     `json:"books,omitempty"`
+	// SafeToPublish says the rule by which figures are withheld and rounded; absent where there is none.
+	SafeToPublish []string `json:"safeToPublish,omitempty"`
 }
 
 // NoticedResult is something of the file that is not as the recipe has it.
@@ -257,38 +270,12 @@ func (r *Run) Told() []NoticedResult {
 	return out
 }
 
-// TallyResult is the tally of a question.
-type TallyResult struct {
-	Question string         `json:"question"`
-	Answered int64          `json:"answered"`
-	Missing  int64          `json:"missing"`
-	Answers  []AnswerResult `json:"answers"`
-}
-
 // looks is how many crossings of one question with several the recipe asks for.
 func (r *Run) looks() (n int) {
 	for _, a := range r.Recipe.Analyses {
 		n += a.Spec.Looks()
 	}
 	return n
-}
-
-// TallyOf writes the tally of a question.
-func TallyOf(q survey.Question, f *tally.Frequency) TallyResult {
-	out := TallyResult{Question: q.Name, Answered: f.Answered, Missing: f.Missing, Answers: []AnswerResult{}}
-	for _, row := range f.Rows {
-		a, _ := q.Answer(row.Slot)
-		out.Answers = append(out.Answers, AnswerResult{a.Code, a.Label, row.Count, row.PercentOfAnswered})
-	}
-	return out
-}
-
-// AnswerResult is an answer of a tally; the percent is null where nobody answered.
-type AnswerResult struct {
-	Code    string   `json:"code"`
-	Label   string   `json:"label"`
-	Count   int64    `json:"count"`
-	Percent *float64 `json:"percentOfAnswered"`
 }
 
 // AnalysisResult is what came out of an analysis, or what keeps it from being asked.
@@ -308,7 +295,7 @@ type AnalysisResult struct {
 
 // JSON writes the results at full precision, with the tallies of all questions.
 func (r *Run) JSON() ([]byte, error) {
-	out := Results{Format: "widetally/results", Version: 1, Study: r.Recipe.Study.Name, Units: r.Recipe.Study.Units, File: r.File, At: r.At, Rows: r.Rows, Respondents: r.Respondents(),
+	out := Results{Format: "widetally/results", Version: 1, Study: r.Recipe.Study.Name, Units: r.Recipe.Study.Units, File: r.File, At: r.At, Rows: r.Rows, Respondents: r.rule().Rounded(r.Respondents()),
 		Noticed: r.Told(), Tallies: []TallyResult{}, Analyses: []AnalysisResult{}}
 	for _, s := range r.Questions {
 		if !s.Question.Kind.Tabulated() {
@@ -318,18 +305,19 @@ func (r *Run) JSON() ([]byte, error) {
 		if err != nil {
 			return nil, fmt.Errorf("recipes: %w", err)
 		}
-		out.Tallies = append(out.Tallies, TallyOf(s.Question, f))
+		out.Tallies = append(out.Tallies, TallyOf(s.Question, f, r.rule()))
 	}
 	for _, one := range r.Results {
 		a := AnalysisResult{Name: one.Name, Ask: one.Spec, Statement: one.Statement, Problems: one.Why()}
 		var err error
-		if one.Outcome != nil && one.Outcome.Request != nil {
+		whole := one.Outcome != nil && !r.rule().InForce() // else only what its document tells
+		if whole && one.Outcome.Request != nil {
 			if a.Input, err = resultjson.Encode(one.Outcome.Request); err != nil {
 				return nil, fmt.Errorf("recipes: %w", err)
 			}
 			a.Computed = r.text.computes(one.Spec.Method, one.Outcome.Request, one.Outcome.Result)
 		}
-		if one.Outcome != nil && one.Outcome.Result != nil {
+		if whole && one.Outcome.Result != nil {
 			if a.Result, err = resultjson.Encode(one.Outcome.Result); err != nil {
 				return nil, fmt.Errorf("recipes: %w", err)
 			}
@@ -341,6 +329,8 @@ func (r *Run) JSON() ([]byte, error) {
 		}
 		out.Analyses = append(out.Analyses, a)
 	}
+	out.Books = r.booksResult()
+	out.SafeToPublish = r.words.SayAll(r.rule().Said())
 	raw, err := json.MarshalIndent(out, "", "  ")
 	if err != nil {
 		return nil, fmt.Errorf("recipes: %w", err)

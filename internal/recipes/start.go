@@ -140,6 +140,12 @@ func (t *Text) Explained(methods *analysis.Registry) (out []string) {
 		}
 		out = append(out, line)
 	}
+	for _, b := range r.Books {
+		out = append(out, say("book", map[string]string{"title": b.Title, "banner": string(b.Banner)}))
+	}
+	if r.SafeToPublish != nil && r.SafeToPublish.InForce() {
+		out = append(out, say("safe", map[string]string{"how": strings.Join(w.SayAll(r.SafeToPublish.Said()), " ")}))
+	}
 	if r.Report == nil {
 		return append(out, say("report_all", nil))
 	}
@@ -190,6 +196,9 @@ func (t *Text) Held(table *intake.Table) (noticed []string, faults []*Mistake, e
 	}
 	for i := range p.Recipe.Analyses {
 		faults = append(faults, run.faults(i)...)
+	}
+	for i := range p.Recipe.Books {
+		faults = append(faults, run.told(p.Tabulate(i).Problems)...)
 	}
 	if len(noticed) == 0 && len(faults) == 0 {
 		noticed = []string{t.words.Text("recipe.says.fits", nil)}

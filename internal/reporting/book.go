@@ -34,12 +34,8 @@ type BookTable struct {
 // BookReport makes of a table book a report that every form is written from: its sections, and its tables.
 func BookReport(w *i18n.Catalogue, b Book) export.Report {
 	m := Maker{Words: w}
-	of := "report.of"
-	if b.Design != nil {
-		of = "report.of_designed"
-	}
 	out := export.Report{Version: export.ReportVersion, Title: b.Title, Lang: w.Language(), At: b.At, Study: b.Study, Author: m.text("report.author")}
-	out.Of = m.text(of, "study", b.Study, "date", b.At.Format("2006-01-02"), "revision", strconv.FormatUint(b.Revision, 10))
+	out.Of = m.of(b.Study, b.At, b.Revision, b.Design != nil)
 	out.Words = m.words()
 	out.Words.Tables = "" // the contents list them already
 	add := func(block export.Block) { out.Blocks = append(out.Blocks, block) }

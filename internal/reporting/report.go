@@ -155,17 +155,24 @@ type made struct {
 // numbered are the first table and the first picture of a piece; 0 for none.
 type numbered struct{ table, picture int }
 
+// of says what a report is of: a study in a state or, where revision is 0, a file.
+func (m Maker) of(study string, at time.Time, revision uint64, designed bool) string {
+	id := "report.of"
+	switch {
+	case revision == 0 && designed:
+		id = "leaves.from_designed"
+	case revision == 0:
+		id = "leaves.from"
+	case designed:
+		id = "report.of_designed"
+	}
+	return m.text(id, "study", study, "date", at.Format("2006-01-02"), "revision", strconv.FormatUint(revision, 10))
+}
+
 // Make makes the report. A context that ends stops it between two pieces.
 func (m Maker) Make(ctx context.Context, r report.Report, c Content) (export.Report, error) {
 	d := &made{Maker: m, ctx: ctx, r: r, c: c, said: map[string]bool{}}
-	of := "report.of"
-	if c.Revision == 0 { // of a file, which has no states
-		of = "leaves.from"
-	}
-	if c.Design != "" {
-		of = "report.of_designed"
-	}
-	d.out = export.Report{Version: export.ReportVersion, Title: r.Title, Lang: m.Words.Language(), At: c.At, Of: m.text(of, "study", c.Study, "date", c.At.Format("2006-01-02"), "revision", strconv.FormatUint(c.Revision, 10))}
+	d.out = export.Report{Version: export.ReportVersion, Title: r.Title, Lang: m.Words.Language(), At: c.At, Of: m.of(c.Study, c.At, c.Revision, c.Design != "")}
 	d.out.Study, d.out.Author = c.Study, m.text("report.author")
 	d.out.Words = m.words()
 	if r.Title == "" {

@@ -37,6 +37,12 @@ func (s *StudyFiles) Recipe(ctx context.Context, studyID uint64) (recipe.Recipe,
 	if err != nil {
 		return out, err
 	}
+	if err := s.recipeTables(ctx, d, &out); err != nil {
+		return out, err
+	}
+	if err := out.Check(); err != nil {
+		return out, fmt.Errorf("service: recipe: %w", err)
+	}
 	files, err := s.store.Files(ctx, studyID)
 	for _, f := range files {
 		var settings intake.Settings
@@ -119,9 +125,6 @@ func (s *StudyFiles) recipe(d *dataset) (recipe.Recipe, error) {
 			}
 			out.Report.Pieces = append(out.Report.Pieces, one)
 		}
-	}
-	if err := out.Check(); err != nil {
-		return out, fmt.Errorf("service: recipe: %w", err)
 	}
 	return out, nil
 }

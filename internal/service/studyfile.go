@@ -63,7 +63,8 @@ func (s *StudyFiles) documents(ctx context.Context, p *page) (out []export.Docum
 	if len(tables.Banners)+len(tables.Books)+len(tables.Nets.Questions)+len(tables.Nets.Lists) > 0 {
 		out = append(out, export.Document{Name: studyfile.TablesName, Content: tables})
 	}
-	if r, err := s.recipe(p.dataset); err == nil { // one that cannot be is no reason to keep the study back
+	r, err := s.recipe(p.dataset)
+	if err == nil && s.recipeTables(ctx, p.dataset, &r) == nil && r.Check() == nil { // one that cannot be is no reason to keep the study back
 		out = append(out, export.Document{Name: studyfile.RecipeName, Content: r})
 	}
 	return out, nil

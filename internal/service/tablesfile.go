@@ -6,6 +6,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/book"
+	"widetally/core/recipe"
 	"widetally/core/study"
 	"widetally/core/studyfile"
 	"widetally/core/survey"
@@ -89,4 +90,40 @@ func (o *opening) tabulated() error {
 		return nil
 	}
 	return keep(study.Nets, 0, "nets", nets)
+}
+
+// recipeTables gives a recipe the banners, books and nets of the study, and its rule of what may leave.
+func (s *StudyFiles) recipeTables(ctx context.Context, d *dataset, out *recipe.Recipe) error {
+	v, err := (&Books{base: s.base}).viewOf(ctx, d)
+	if err != nil {
+		return err
+	}
+	question := func(key analysis.Key) (analysis.Key, bool) {
+		q, ok := d.questionAt(key)
+		return analysis.Key(q.Name), ok
+	}
+	subgroup := func(key analysis.Key) (analysis.Key, bool) {
+		id, _ := idOf(key)
+		p, _ := d.part(id)
+		return analysis.Key(p.Name), d.subgroupAt(key)
+	}
+	names := map[analysis.Key]analysis.Key{}
+	for _, b := range v.Banners {
+		names[KeyOf(b.ID)] = analysis.Key(b.Name)
+		out.Banners = append(out.Banners, recipe.Banner{Name: b.Name, Banner: b.Banner.Moved(question, subgroup)})
+	}
+	banner := func(key analysis.Key) (analysis.Key, bool) { name, ok := names[key]; return name, ok }
+	for _, b := range v.Books {
+		if to, ok := b.Book.Moved(question, subgroup, banner); ok {
+			out.Books = append(out.Books, to)
+		}
+	}
+	nets := d.nets(v.Nets)
+	for i, q := range d.questions {
+		out.Questions[i].Nets = nets(KeyOf(q.ID))
+	}
+	if d.rule.InForce() {
+		out.SafeToPublish = &d.rule
+	}
+	return nil
 }
