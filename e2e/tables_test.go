@@ -124,6 +124,15 @@ func TestATrendOverTwoFiles(t *testing.T) {
 	p.sees("#q2 [data-test=described]", "yes: 37.5 % in 2025, 65.0 % in 2026", "From 2025 to 2026 the share changed by +27.5")
 	p.click("#q2 [data-test=notes-in-order] summary")
 	p.sees("#q2", "60 respondents answered in 2026 and in 2025")
+
+	// The report goes to the later wave in one press, and says what changed.
+	p.key("#q2", "r")
+	p.sees("#q2", "In the report")
+	p.pressWord("nav", "Report")
+	p.click("[data-test=next-wave-open]")
+	p.sees("[data-test=next-wave]", "take all that is asked and reported", "Goes along: 1 tally of the report.", "what changed since 2025")
+	p.click("[data-test=wave-take]")
+	p.sees("main", "What changed in 2026 since 2025", "37.5", "65.0", "+27.5")
 }
 
 // A rule said on the report holds at once for what it shows, and what is withheld has its reason.

@@ -108,12 +108,17 @@ func flatten(v any, at, field, code string, out *[]member) {
 	}
 }
 
-// ChangeID is the text of a change of a member of a spec to a new value; of one that says yes or no there
-// are two.
-func ChangeID(field, to string) string {
+// ChangeID is the text of a change of a member of a spec from a value to another one; of one that says yes or no
+// there are two, and of whom it is about one for each that names everyone.
+func ChangeID(field, from, to string) string {
 	id := "claim.change." + field
-	if field == "unweighted" {
+	switch {
+	case field == "unweighted":
 		id += "_" + strconv.FormatBool(to != "")
+	case field == "subgroup" && from == "":
+		id += "_from_all"
+	case field == "subgroup" && to == "":
+		id += "_to_all"
 	}
 	return id
 }

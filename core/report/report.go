@@ -21,6 +21,17 @@ type Report struct {
 	Pieces []Piece `json:"pieces"`
 	// Without are the parts that the report would make of itself and that are left out.
 	Without []Part `json:"without,omitempty"`
+	// Compared says since which wave the report tells what changed; nil for none.
+	Compared *Compared `json:"compared,omitempty"`
+}
+
+// Compared is two waves of a survey: what the report tells of those of one wave stands beside what it would tell of
+// those of the other.
+type Compared struct {
+	// Question is the one whose answers are the waves, Wave and Since the codes of two.
+	Question uint64 `json:"question"`
+	Wave     string `json:"wave"`
+	Since    string `json:"since"`
 }
 
 // Fact is one thing that the survey discloses of itself.
@@ -62,12 +73,13 @@ type Part string
 // The parts.
 const (
 	Facts   Part = "facts"   // what the survey discloses
+	Changes Part = "changes" // what changed since another wave, where two are compared
 	Methods Part = "methods" // every method, level and source in use
 	Claims  Part = "claims"  // the list of claims, when they were stated and what changed
 )
 
 // Parts lists them in their order.
-var Parts = []Part{Facts, Methods, Claims}
+var Parts = []Part{Facts, Changes, Methods, Claims}
 
 // Piece is one piece: the tally of a question, an analysis, or prose. One of the three is set.
 type Piece struct {

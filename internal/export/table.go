@@ -7,6 +7,7 @@ import (
 	"io"
 	"strconv"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 )
 
@@ -244,12 +245,19 @@ const wordyFrom = 22
 
 // wordy says that a column holds words, which are read from the left.
 func (t Table) wordy(at int) bool {
+	texts, numbers := map[string]bool{}, false
 	for _, row := range t.Rows {
-		if at < len(row) && row[at].Number == nil && utf8.RuneCountInString(row[at].Text) >= wordyFrom {
+		switch {
+		case at >= len(row) || row[at].Text == "":
+		case row[at].Number != nil || !strings.ContainsFunc(row[at].Text, unicode.IsLetter):
+			numbers = true
+		case utf8.RuneCountInString(row[at].Text) >= wordyFrom:
 			return true
+		default:
+			texts[row[at].Text] = true
 		}
 	}
-	return false
+	return len(texts) > 1 && !numbers // different words and nothing else
 }
 
 // characters are how wide the columns of a sheet or a page have to be, each as its longest word

@@ -142,7 +142,7 @@ func (s *server) toAnalysis(v service.AnalysisView) analysisDTO {
 		if change.AfterRun {
 			d.Timing = "changed"
 		}
-		d.Changes = append(d.Changes, changeDTO{w.Text(analysis.ChangeID(change.Field, change.New), map[string]string{"old": analysis.Shown(change.Old), "new": analysis.Shown(change.New)}), &change.At, change.AfterRun})
+		d.Changes = append(d.Changes, changeDTO{w.Text(analysis.ChangeID(change.Field, change.Old, change.New), map[string]string{"old": analysis.Shown(change.Old), "new": analysis.Shown(change.New)}), &change.At, change.AfterRun})
 	}
 	for _, differs := range v.Differs {
 		d.Timing = "changed"

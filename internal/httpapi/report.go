@@ -85,6 +85,9 @@ func (s *server) content(v *service.ReportView) reporting.Content {
 	for _, row := range r.Claims {
 		out.Claims = append(out.Claims, s.reported(row, r.Questions))
 	}
+	if b := v.Before; b != nil {
+		out.Since = &reporting.Since{Content: s.content(b.ReportView), Wave: b.Wave, Before: b.Since}
+	}
 	return out
 }
 

@@ -159,6 +159,7 @@ func New(c Config) *fiber.App {
 	s.reportRoutes(api)
 	s.bookRoutes(api)
 	s.disclosureRoutes(api)
+	s.waveRoutes(api)
 	api.Use(func(fiber.Ctx) error { return fiber.ErrNotFound })
 	s.frontRoutes(app)
 	app.Hooks().OnPreShutdown(func() error { s.Live.Close(); return nil })

@@ -143,7 +143,9 @@ func (c *Catalogue) fixed(x float64, decimals int) string {
 	return strings.Replace(s, "-", minus, 1)
 }
 
-// signed writes a number with its sign, 0 without one.
+// Signed writes a number with its sign and so many decimals, 0 without one.
+func (c *Catalogue) Signed(x float64, decimals int) string { return c.signed(x, decimals) }
+
 func (c *Catalogue) signed(x float64, decimals int) string {
 	s := c.fixed(x, decimals)
 	if x > 0 && strings.Trim(s, "0.,") != "" {

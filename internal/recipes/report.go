@@ -106,7 +106,7 @@ func (r *Run) reported(one Result) reporting.Analysis {
 	for _, c := range one.Changed {
 		text := c.Text
 		if text == "" {
-			text = r.words.Text(analysis.ChangeID(c.Field, c.New), map[string]string{"old": analysis.Shown(c.Old), "new": analysis.Shown(c.New)})
+			text = r.words.Text(analysis.ChangeID(c.Field, c.Old, c.New), map[string]string{"old": analysis.Shown(c.Old), "new": analysis.Shown(c.New)})
 		}
 		out.Changes = append(out.Changes, text)
 	}

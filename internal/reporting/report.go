@@ -107,6 +107,8 @@ type Content struct {
 	Withdrawn, Tests int
 	// Adjusted says how the claims are adjusted for being many; "" for not at all.
 	Adjusted string
+	// Since is what is told of another wave, nil where none is compared.
+	Since *Since
 }
 
 // Maker makes reports in the words of a catalogue.
@@ -201,7 +203,11 @@ func (m Maker) Make(ctx context.Context, r report.Report, c Content) (export.Rep
 			d.prose(p)
 		}
 	}
-	d.piece, d.part = 0, report.Methods
+	d.piece, d.part = 0, report.Changes
+	if err := d.changes(); err != nil {
+		return d.out, err
+	}
+	d.part = report.Methods
 	d.methods()
 	d.part = report.Claims
 	d.claims()

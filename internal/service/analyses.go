@@ -91,6 +91,24 @@ func (all *studyAnalyses) countedAnew(change study.Change) {
 	}
 }
 
+// nameSubgroups gives changes of whom a claim is about the names of subgroups, which were kept by their ids once.
+func (all *studyAnalyses) nameSubgroups(part func(id uint64) (study.Part, bool)) {
+	for _, list := range all.changes {
+		for i := range list {
+			for _, of := range []*string{&list[i].Old, &list[i].New} {
+				if list[i].Field != subgroupField {
+					break
+				}
+				if id, ok := idOf(analysis.Key(*of)); ok {
+					if p, there := part(id); there {
+						*of = p.Name
+					}
+				}
+			}
+		}
+	}
+}
+
 func (s *base) analysesOf(ctx context.Context, rows analysisReader, studyID uint64) (*studyAnalyses, error) {
 	list, err := rows.AllAnalyses(ctx, studyID)
 	if err != nil {

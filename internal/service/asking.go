@@ -160,10 +160,6 @@ func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version i
 		if err != nil {
 			return err
 		}
-		was, err := analysisState(a)
-		if err != nil {
-			return err
-		}
 		before, err := s.specOf(a)
 		if err != nil {
 			return err
@@ -175,35 +171,48 @@ func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version i
 		if wasClaim && !spec.Settings.Tests() {
 			return invalid("spec.stays_claim", "/settings", nil)
 		}
-		if err := d.ask(&a, spec); err != nil {
-			return err
-		}
-		questionID = a.QuestionID
 		a.Version = version
-		if a, err = d.store.EditAnalysis(d.ctx, a, spec.Settings.Tests()); err != nil {
+		if a, err = d.askAnew(a, before, spec); err != nil {
 			return err
 		}
-		title.Values["what"] = nameOf(a)
-		changes, err := d.claimChanges(a.ID, before, spec, wasRun)
-		if err != nil {
-			return err
-		}
-		if wasClaim {
-			d.changes = append(d.changes, changes...)
-		}
-		if len(changes) > 0 { // another way to look is no edit
-			is, err := analysisState(a)
-			if err != nil {
-				return err
-			}
-			d.note(subject{study.OfAnalysis, a.ID}, was, is)
-		}
+		questionID, title.Values["what"] = a.QuestionID, nameOf(a)
 		if run && spec.Settings.Tests() && !wasRun {
 			return d.run(a, spec)
 		}
 		return nil
 	})
 	return questionID, err
+}
+
+// askAnew changes what is asked of an analysis at the version that it bears, and files what was changed of a claim.
+func (d *draft) askAnew(a study.Analysis, before, spec analysis.Spec) (study.Analysis, error) {
+	was, err := d.store.Analysis(d.ctx, d.study.ID, a.ID)
+	if err != nil {
+		return a, err
+	}
+	if err := d.ask(&a, spec); err != nil {
+		return a, err
+	}
+	if a, err = d.store.EditAnalysis(d.ctx, a, spec.Settings.Tests()); err != nil {
+		return a, err
+	}
+	changes, err := d.claimChanges(a.ID, before, spec, was.FirstRunAt != nil)
+	if err != nil {
+		return a, err
+	}
+	if before.Settings.Tests() {
+		d.changes = append(d.changes, changes...)
+	}
+	if len(changes) == 0 { // another way to look is no edit
+		return a, nil
+	}
+	old, err := analysisState(was)
+	if err != nil {
+		return a, err
+	}
+	now, err := analysisState(a)
+	d.note(subject{study.OfAnalysis, a.ID}, old, now)
+	return a, err
 }
 
 // ChangeAnalysis is EditAnalysis with a change of the settings alone, a JSON merge patch. A
@@ -277,9 +286,32 @@ func (d *draft) claimChanges(id uint64, before, after analysis.Spec, afterRun bo
 			}
 			was, is = label+": "+was, label+": "+is
 		}
+		if c.Field == subgroupField {
+			for _, name := range []*string{&was, &is} {
+				if *name, err = d.subgroupName(*name); err != nil {
+					return nil, err
+				}
+			}
+		}
 		out = append(out, study.Change{Subject: study.OfClaim, SubjectID: id, Field: c.Field, Old: was, New: is, AfterRun: afterRun})
 	}
 	return out, nil
+}
+
+// subgroupField is the member of a spec that names a subgroup.
+const subgroupField = "subgroup"
+
+// subgroupName is what a subgroup is called by its key; "" for everyone, the key of one that is not there.
+func (d *draft) subgroupName(key string) (string, error) {
+	id, ok := idOf(analysis.Key(key))
+	if !ok {
+		return key, nil
+	}
+	p, err := d.store.Part(d.ctx, d.study.ID, id)
+	if errors.Is(err, study.ErrNotFound) {
+		return key, nil
+	}
+	return p.Name, err
 }
 
 // RunAnalysis runs a claim's test; the time of the first run is kept. It returns the

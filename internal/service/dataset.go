@@ -32,6 +32,8 @@ type dataset struct {
 	sampled       *sampled
 	undo          *study.Edit
 	redo          *study.Edit
+	// otherwise says in what it is not as the study is; "" for nothing.
+	otherwise string
 
 	mu    sync.Mutex
 	views map[viewKey]*QuestionView
@@ -101,6 +103,7 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 		if d.parts, err = s.store.Parts(ctx, studyID, study.Subgroup); err != nil {
 			return err
 		}
+		d.analyses.nameSubgroups(d.part)
 		reports, err := s.store.Parts(ctx, studyID, study.Report)
 		if err != nil {
 			return err

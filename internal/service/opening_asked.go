@@ -171,10 +171,18 @@ func (o *opening) report(r report.Report) error {
 		}
 	}
 	r.Pieces = pieces
+	if r.Compared != nil {
+		to := *r.Compared
+		if to.Question = o.questions[to.Question]; to.Question != 0 {
+			r.Compared = &to
+		} else {
+			r.Compared = nil
+		}
+	}
 	if err := checkedReport(r); err != nil {
 		return err
 	}
-	if len(pieces) == 0 && r.Title == "" && len(r.Facts) == 0 && len(r.Without) == 0 {
+	if len(pieces) == 0 && r.Title == "" && len(r.Facts) == 0 && len(r.Without) == 0 && r.Compared == nil {
 		return nil
 	}
 	definition, err := jsonText(r)

@@ -206,12 +206,23 @@ type ReportView struct {
 	Estimated  bool
 	Weighted   string
 	Undo, Redo *study.Edit
+	// Before is what it tells of the wave since which it says what changed; nil for none.
+	Before *Before
 }
 
 // Report gives the report of a study with all that it is made of. Pieces that are no longer in
 // the study are lacking.
 func (s *Reports) Report(ctx context.Context, studyID uint64) (*ReportView, error) {
-	return s.reportAs(ctx, studyID, nil)
+	d, err := s.dataset(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	out, err := s.reportOf(ctx, d, nil)
+	if err != nil {
+		return nil, err
+	}
+	out.Before, err = s.before(ctx, d)
+	return out, err
 }
 
 // ReportAs gives what another definition of the report would be made of.
@@ -219,11 +230,16 @@ func (s *Reports) ReportAs(ctx context.Context, studyID uint64, r report.Report)
 	if err := checkedReport(r); err != nil {
 		return nil, err
 	}
-	return s.reportAs(ctx, studyID, &r)
+	d, err := s.dataset(ctx, studyID)
+	if err != nil {
+		return nil, err
+	}
+	return s.reportOf(ctx, d, &r)
 }
 
-func (s *Reports) reportAs(ctx context.Context, studyID uint64, as *report.Report) (*ReportView, error) {
-	p, err := s.page(ctx, studyID, nil)
+// reportOf is the report of a study as it stands, or, where as is not nil, another one.
+func (s *Reports) reportOf(ctx context.Context, d *dataset, as *report.Report) (*ReportView, error) {
+	p, err := s.pageOf(ctx, d, nil)
 	if err != nil {
 		return nil, err
 	}
@@ -260,7 +276,7 @@ func (s *Reports) reportAs(ctx context.Context, studyID uint64, as *report.Repor
 				if !ok || part.Deleted {
 					continue
 				}
-				if among, err = s.page(ctx, studyID, &piece.Among); err != nil {
+				if among, err = s.pageOf(ctx, d, &piece.Among); err != nil {
 					return nil, err
 				}
 				pages[piece.Among] = among

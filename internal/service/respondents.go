@@ -27,26 +27,36 @@ func (s *Codebooks) SubgroupOf(ctx context.Context, studyID uint64, who []Respon
 	if err != nil {
 		return 0, err
 	}
+	id, fits, err := subgroupWith(p.parts, condition, name)
+	if err != nil || id != 0 {
+		return id, err
+	}
+	return s.SaveSubgroup(ctx, studyID, 0, 0, SubgroupEdit{Name: fits, Condition: condition})
+}
+
+// subgroupWith is the subgroup of a condition or, where there is none, 0 with a name like this one that no other
+// subgroup has.
+func subgroupWith(parts []study.Part, condition survey.Condition, name string) (id uint64, fits string, err error) {
 	taken := map[string]bool{}
-	for _, part := range p.parts {
-		if part.Deleted {
+	for _, p := range parts {
+		if p.Deleted {
 			continue
 		}
-		is, err := conditionOf(part)
+		is, err := conditionOf(p)
 		if err != nil {
-			return 0, err
+			return 0, "", err
 		}
 		if reflect.DeepEqual(is, condition) {
-			return part.ID, nil
+			return p.ID, p.Name, nil
 		}
-		taken[strings.ToLower(part.Name)] = true
+		taken[strings.ToLower(p.Name)] = true
 	}
-	fits := name
+	fits = name
 	for n := 2; taken[strings.ToLower(fits)]; n++ {
 		more := fmt.Sprintf(" (%d)", n)
 		fits = shortened(name, maxName-len(more)) + more
 	}
-	return s.SaveSubgroup(ctx, studyID, 0, 0, SubgroupEdit{Name: fits, Condition: condition})
+	return 0, fits, nil
 }
 
 // respondents makes a condition and its name of answers.

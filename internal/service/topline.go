@@ -143,7 +143,13 @@ func (s *base) page(ctx context.Context, studyID uint64, in *uint64) (*page, err
 	if err != nil {
 		return nil, err
 	}
+	return s.pageOf(ctx, d, in)
+}
+
+// pageOf is page for a study that is read.
+func (s *base) pageOf(ctx context.Context, d *dataset, in *uint64) (*page, error) {
 	p := &page{dataset: d, in: in}
+	var err error
 	p.of, err = s.sample(ctx, d, in)
 	if errors.As(err, &p.damaged) {
 		return p, nil
@@ -240,7 +246,7 @@ func (s *base) view(ctx context.Context, p *page, q study.Question) (*QuestionVi
 	if known != nil {
 		return known, nil
 	}
-	v, err := once(ctx, s.turns, fmt.Sprintf("view %d %d %v", p.study.ID, p.study.Revision, key), func(ctx context.Context) (*QuestionView, error) {
+	v, err := once(ctx, s.turns, fmt.Sprintf("view %d %d %s %v", p.study.ID, p.study.Revision, p.otherwise, key), func(ctx context.Context) (*QuestionView, error) {
 		return s.tabulated(ctx, p, q)
 	})
 	var damaged *study.DamagedError

@@ -103,6 +103,8 @@ export type ReportBlock = Schemas['ReportBlock']
 export type ReportRun = Schemas['ReportRun']
 export type ReportOffer = ReportPage['offers'][number]
 export type ReportForm = Schemas['ReportForm']
+export type Waves = Schemas['Waves']
+export type WaveAsk = { question?: number; from?: string; to?: string }
 export type DisclosureRule = Schemas['DisclosureRule']
 export type Anonymity = Schemas['Anonymity']
 type MicrodataAsk = { questions: number[]; keys: number[]; least: number; bands: number }
@@ -393,6 +395,9 @@ export const api = {
   },
   report: (study: number, signal?: Signal) => got(GET('/studies/{study}/report', { params: { path: { study } }, ...until(signal) })),
   editReport: (study: number, version: number, body: ReportDefinition) => got(PUT('/studies/{study}/report', { params: { path: { study }, header: at(version) }, body })),
+  waves: (study: number, query: WaveAsk) => got(GET('/studies/{study}/waves', { params: { path: { study }, query } })),
+  takeToWave: (study: number, question: number, from: string, to: string) =>
+    got(POST('/studies/{study}/waves', { params: { path: { study } }, body: { question, from, to } })),
   microdata: (study: number, ask: MicrodataAsk, signal: AbortSignal) =>
     got(GET('/studies/{study}/microdata', { params: { path: { study }, query: microdataQuery(ask) }, signal })),
   microdataFile: (study: number, ask: MicrodataAsk) => address(`/studies/${study}/microdata/file`, microdataQuery(ask)),

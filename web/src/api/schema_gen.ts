@@ -1254,6 +1254,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/studies/{study}/waves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        /** What would go along from one wave to another */
+        get: operations["getWaves"];
+        put?: never;
+        /** Take all that is asked and reported of one wave to another */
+        post: operations["takeToWave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/studies/{study}/microdata": {
         parameters: {
             query: {
@@ -3326,7 +3346,47 @@ export interface components {
             }[];
             pieces: components["schemas"]["ReportPiece"][];
             /** @description Parts that the report would make of itself */
-            without?: ("facts" | "methods" | "claims")[];
+            without?: ("facts" | "changes" | "methods" | "claims")[];
+            /** @description Since which wave the report tells what changed */
+            compared?: {
+                /** @description The question that tells the waves */
+                question: number;
+                /** @description The code of the wave that the report is about */
+                wave: string;
+                /** @description The code of the other one */
+                since: string;
+            };
+        };
+        Waves: {
+            /** @description Those whose answers can be waves */
+            questions: {
+                id: number;
+                name: string;
+            }[];
+            /** @description 0 where nobody has said which one tells the waves */
+            question: number;
+            waves: {
+                code: string;
+                label: string;
+                n: number;
+            }[];
+            /** @description Empty for all waves together */
+            from: string;
+            to: string;
+            /** @description The wave since which changes are told; empty for none */
+            compared: string;
+            /** @description Claims that go along */
+            claims: number;
+            /** @description Further analyses that go along */
+            described: number;
+            /** @description Tallies of the report that go along */
+            tallies: number;
+            /** @description Table books that go along */
+            books: number;
+            /** @description Analyses that stay as they are */
+            staying: number;
+            /** @description Subgroups that are made for it */
+            made: string[];
         };
         /** @description A tally, an analysis or prose */
         ReportPiece: {
@@ -3407,7 +3467,7 @@ export interface components {
              * @description The part that the report makes of itself
              * @enum {string}
              */
-            part?: "facts" | "methods" | "claims";
+            part?: "facts" | "changes" | "methods" | "claims";
             level?: number;
             runs?: components["schemas"]["ReportRun"][];
             items?: components["schemas"]["ReportRun"][][];
@@ -6548,6 +6608,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Disclosure"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    getWaves: {
+        parameters: {
+            query?: {
+                /** @description The question that tells the waves; left out for the one that trends go by */
+                question?: number;
+                /** @description The wave that is left, by its code; empty for all waves together, left out for the one that most is about */
+                from?: string;
+                /** @description The wave that is gone to, by its code; left out for the last one */
+                to?: string;
+            };
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What there is */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Waves"];
+                };
+            };
+            default: components["responses"]["Problem"];
+        };
+    };
+    takeToWave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                study: components["parameters"]["study"];
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                /**
+                 * @example {
+                 *       "question": 7,
+                 *       "from": "2025",
+                 *       "to": "2026"
+                 *     }
+                 */
+                "application/json": {
+                    question: number;
+                    /** @description Empty for all waves together */
+                    from: string;
+                    to: string;
+                };
+            };
+        };
+        responses: {
+            /** @description The report */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportPage"];
                 };
             };
             default: components["responses"]["Problem"];

@@ -14,6 +14,7 @@ import WritingLine from '@/components/WritingLine.vue'
 import { useDownload } from '@/composables/useDownload'
 import { useUndo } from '@/composables/useUndo'
 
+import NextWave from './NextWave.vue'
 import PieceActs from './PieceActs.vue'
 import ProseEditor from './ProseEditor.vue'
 import ReportBlocks from './ReportBlocks.vue'
@@ -38,6 +39,11 @@ const { error: undoError, step } = useUndo(studyId, load)
 /** Prose that is written now: a piece, or what will stand before one or at the end. */
 const writing = ref<{ id: number | null; before: number | null } | null>(null)
 const telling = ref(false)
+const waving = ref(false)
+async function waved() {
+  waving.value = false
+  await load()
+}
 const proseOf = (id: number | null) => pieces.value.find((p) => p.id === id)?.prose ?? ''
 async function keepProse(text: string) {
   if (writing.value && (await write(writing.value.id, writing.value.before, text))) writing.value = null
@@ -47,7 +53,7 @@ async function keepFacts(facts: { key: string; text: string }[]) {
 }
 const lacking = computed(() => (data.value?.disclosed ?? []).filter((d) => !d.said).map((d) => d.name.toLowerCase()))
 type Part = NonNullable<ReportDefinition['without']>[number]
-const parts: Part[] = ['facts', 'methods', 'claims']
+const parts = computed<Part[]>(() => ['facts', ...(data.value?.report.compared ? (['changes'] as const) : []), 'methods', 'claims'])
 const has = (part: Part) => !(data.value?.report.without ?? []).includes(part)
 const switchPart = (part: Part) => store((r) => {
   r.without = has(part) ? [...(r.without ?? []), part] : (r.without ?? []).filter((p) => p !== part)
@@ -107,6 +113,14 @@ const print = () => window.print()
           @click="writing = { id: null, before: null }"
         >{{ t('report_page.write_end') }}</button>
         <button
+          v-if="session.may.change"
+          type="button"
+          class="act"
+          :aria-expanded="waving"
+          data-test="next-wave-open"
+          @click="waving = !waving"
+        >{{ t('next_wave.act') }}</button>
+        <button
           v-for="p in parts"
           :key="p"
           type="button"
@@ -116,6 +130,7 @@ const print = () => window.print()
           @click="switchPart(p)"
         >{{ t(`report_page.part.${p}`) }}{{ has(p) ? ' ✓' : '' }}</button>
       </p>
+      <NextWave v-if="waving" :study="studyId" @taken="waved" @leave="waving = false" />
       <WritingLine v-if="writingFile" :name="writingFile" :percent="percent" @stop="stop" />
       <h2 class="title"><InlineText
         :text="data.report.title ?? ''"
