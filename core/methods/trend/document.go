@@ -20,6 +20,8 @@ type Trend struct {
 	// changed, "" for nothing said.
 	Break int
 	Why   string
+	// Rolling is of how many waves a rolling average is; 0 for none.
+	Rolling int
 	// Identifier recognises respondents in several waves.
 	Identifier claim.Question
 }
@@ -29,6 +31,7 @@ func (t Trend) values() document.Values {
 		"question": t.Question.Called(), "waves": t.Waves.Called(),
 		"units": t.Units, "level": document.Of(document.Level, t.Level),
 		"confidence": document.Of(document.Level, 1-t.Level), "together": document.Quotes(document.AnyOf, t.Together),
+		"rolling": document.N(int64(t.Rolling)),
 	}
 }
 
@@ -83,9 +86,14 @@ func (t Trend) Document(r *Result, overlap [][]int64, by *claim.Sampled) documen
 		{Kind: document.Sentence, Said: reading},
 		{Kind: document.Figures, Table: t.shares(r)},
 		{Kind: document.Figures, Table: t.changes(r)},
-		{Kind: document.Chart, Chart: t.picture(r, row)},
-		{Kind: document.WriteUp, Said: reading},
 	}
+	if rolled := t.rolled(r); rolled != nil {
+		blocks = append(blocks, document.Block{Kind: document.Figures, Table: rolled})
+	}
+	blocks = append(
+		blocks, document.Block{Kind: document.Chart, Chart: t.picture(r, row)},
+		document.Block{Kind: document.WriteUp, Said: reading},
+	)
 	var notes claim.NotesOf
 	v["tests"] = document.N(int64(r.Tests))
 	id := "trend.tested"
@@ -93,6 +101,9 @@ func (t Trend) Document(r *Result, overlap [][]int64, by *claim.Sampled) documen
 		id = "trend.tested_design"
 	}
 	notes.Add(document.Figures, id, v)
+	if t.Rolling > 1 {
+		notes.Add(document.Figures, "trend.rolling", v)
+	}
 	t.lacking(r, &notes)
 	if t.Break >= 0 {
 		why := document.Values{"wave": document.Text(t.WaveLabels[t.Break]), "why": document.Text(t.Why)}
@@ -154,6 +165,9 @@ func (t Trend) reading(r *Result, row int) (out []document.Message) {
 		if c.Wave == last {
 			out = append(out, t.change(c))
 		}
+	}
+	if len(of.Rolling) > 0 && of.Rolling[last] != nil {
+		out = append(out, t.average(row, last, of.Rolling[last]))
 	}
 	return out
 }
@@ -330,17 +344,24 @@ func (t Trend) picture(r *Result, row int) *document.Picture {
 		}
 		line = nil
 	}
+	joined := of.Waves
+	if t.Rolling > 1 { // the line is that of the averages, each over its last wave
+		joined = of.Rolling
+	}
 	for w, p := range of.Waves {
 		x := float64(w) + 0.5
 		d.Names = append(d.Names, document.Line{At: x, Label: claim.Plain(document.Text(t.WaveLabels[w]))})
-		if p == nil || w == t.Break {
+		on := joined[w]
+		if on == nil || w == t.Break {
 			end()
+		}
+		if on != nil {
+			line = append(line, document.Point{X: x, Y: 100 * on.Share})
 		}
 		if p == nil {
 			continue
 		}
 		here := document.Point{X: x, Y: 100 * p.Share}
-		line = append(line, here)
 		d.Points = append(d.Points, here)
 		d.Top = math.Max(d.Top, here.Y)
 		if p.Interval != nil {
@@ -357,8 +378,9 @@ func (t Trend) picture(r *Result, row int) *document.Picture {
 	end()
 	v := t.values()
 	v["answer"] = t.name(row)
-	return &document.Picture{
-		Kind: document.PlotPicture, Alt: document.Say("chart.plot.alt_trend", v),
-		Axis: document.Say("chart.plot.axis_trend", v), Plot: d,
+	alt, axis := "chart.plot.alt_trend", "chart.plot.axis_trend"
+	if t.Rolling > 1 {
+		alt, axis = alt+"_rolling", axis+"_rolling"
 	}
+	return &document.Picture{Kind: document.PlotPicture, Alt: document.Say(alt, v), Axis: document.Say(axis, v), Plot: d}
 }

@@ -17,7 +17,9 @@ type Request struct {
 	Together []int `json:"together,omitempty"`
 	// Break is the place of the wave from which on the question was another one; 0 for none. Changes over it are
 	// not tested.
-	Break int     `json:"break,omitempty"`
+	Break int `json:"break,omitempty"`
+	// Rolling is how many waves a rolling average is of, from 2 on; 0 for none.
+	Rolling int     `json:"rolling,omitempty"`
 	Level float64 `json:"level,omitempty"`
 }
 
@@ -38,6 +40,9 @@ type Row struct {
 	Waves []*Point `json:"waves"`
 	// Changes are those since the wave before and, of waves from the third on, since the first.
 	Changes []Change `json:"changes"`
+	// Rolling are the averages of so many waves up to each, nil for a wave before which there are not as many; absent
+	// where none are asked for.
+	Rolling []*Point `json:"rolling,omitempty"`
 }
 
 // Point is a share in a wave.
@@ -60,6 +65,9 @@ type Change struct {
 	// Adjusted is p adjusted by Holm's method for all changes that were tested.
 	Adjusted *prob.Prob `json:"adjusted"`
 }
+
+// UnknownRolling is the reason for an average of fewer than two waves or of more than there are.
+const UnknownRolling infer.Reason = "unknown_rolling"
 
 // fewestExpected is the expected count below which a change is not tested (Cochran 1954).
 const fewestExpected = 5
@@ -87,10 +95,13 @@ func setsOf(answers int, together []int) (out [][]int) {
 
 // Compute compares waves of different respondents: shares with the interval of Wilson (1927), changes by the
 // z-test with the pooled share and the interval of Newcombe (1998). Errors, all *infer.InputError: fewer than two
-// waves, rows of unlike length, counts out of range, nobody at all.
+// waves, rows of unlike length, counts out of range, nobody at all, UnknownRolling.
 func Compute(in Request) (*Result, error) {
 	if len(in.Waves) < 2 {
 		return nil, analysis.RefuseInput("trend", infer.OneRowOrColumn, -1)
+	}
+	if in.Rolling < 0 || in.Rolling == 1 || in.Rolling > len(in.Waves) {
+		return nil, analysis.RefuseInput("trend", UnknownRolling, -1)
 	}
 	if err := analysis.CheckTable("trend", in.Waves); err != nil {
 		return nil, err
@@ -142,6 +153,7 @@ func Compute(in Request) (*Result, error) {
 			}
 			row.Changes = append(row.Changes, c)
 		})
+		row.roll(r.N, in.Rolling, in.Break, len(set) == 1)
 		r.Rows = append(r.Rows, row)
 	}
 	r.adjust()
@@ -185,7 +197,7 @@ func (r *Result) adjust() {
 
 // estimate is a question over waves by a design: cells of answers by waves. The covariance of two waves is that
 // which the design gives them, of a panel by whom it recognises in both (Kish 1965, 12.4).
-func estimate(cells *design.Cells, waves int, together []int, broken int, level float64) *Result {
+func estimate(cells *design.Cells, waves int, together []int, broken, rolling int, level float64) *Result {
 	answers := len(cells.Count) / waves
 	r := &Result{N: make([]int64, waves)}
 	for cell, n := range cells.Count {
@@ -241,6 +253,7 @@ func estimate(cells *design.Cells, waves int, together []int, broken int, level 
 			}
 			row.Changes = append(row.Changes, c)
 		})
+		row.rollBy(r.N, rolling, broken, len(set) == 1, of.Covariance, place, df, confidence)
 		r.Rows = append(r.Rows, row)
 	}
 	r.adjust()

@@ -3,6 +3,7 @@ package trend
 
 import (
 	"slices"
+	"strconv"
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
@@ -20,6 +21,8 @@ type Settings struct {
 	// Break is the wave from which on the question was another one, Why what was changed; "" for none.
 	Break string `json:"break,omitempty"`
 	Why   string `json:"why,omitempty"`
+	// Rolling is how many waves a rolling average is of; "" or “none” for none.
+	Rolling string `json:"rolling,omitempty"`
 }
 
 var asked = &analysis.Asked{
@@ -33,8 +36,9 @@ var asked = &analysis.Asked{
 		analysis.LevelBlank("level"),
 		{Name: "break", Kind: analysis.CategoryInput},
 		{Name: "why", Kind: analysis.TextInput, MaxLength: analysis.MaxTitle},
+		{Name: "rolling", Kind: analysis.ChoiceInput, Options: append([]string{noRolling}, rollings...)},
 	},
-	Lines: []analysis.Line{{ID: "together"}, {ID: "level"}, {ID: "break"}},
+	Lines: []analysis.Line{{ID: "together"}, {ID: "level"}, {ID: "break"}, {ID: "rolling"}},
 	Of:    func(q survey.Question) bool { return q.Kind.Coded() },
 	With:  func(q survey.Question) bool { return q.Kind.Coded() || q.Kind == survey.Identifier },
 	New:   func() analysis.Settings { return &Settings{Success: []string{}, Level: 0.05} },
@@ -69,7 +73,16 @@ func (s *Settings) Check(q []survey.Question) (out []analysis.Problem) {
 	if s.Break == "" && s.Why != "" {
 		add("break_needed", "/settings/why", nil)
 	}
+	if s.Rolling != "" && s.Rolling != noRolling && (!slices.Contains(rollings, s.Rolling) || s.rolling() > len(waves)) {
+		add("rolling", "/settings/rolling", nil)
+	}
 	return slices.Concat(out, s.Level.Problems("level"), analysis.CellsFit(q[:2]))
+}
+
+// rolling is of how many waves a rolling average is; 0 for none.
+func (s *Settings) rolling() int {
+	n, _ := strconv.Atoi(s.Rolling) // one of the rollings, or no number
+	return n
 }
 
 // Looks is how many changes of all answers there are.
@@ -93,13 +106,16 @@ func (s *Settings) SignificanceLevel() float64 { return float64(s.Level) }
 func (s *Settings) Essence() any {
 	e := *s
 	e.Success = slices.Sorted(slices.Values(e.Success))
+	if e.Rolling == noRolling {
+		e.Rolling = ""
+	}
 	return e
 }
 
 func (s *Settings) trend(q []survey.Question, about claim.About) Trend {
 	t := Trend{
 		About: about, Question: analysis.Named(q[0]), Waves: analysis.Named(q[1]), Labels: analysis.LabelsOf(q[0]), WaveLabels: analysis.LabelsOf(q[1]),
-		Together: analysis.SuccessLabels(s.Success, q[0]), Level: float64(s.Level), Why: s.Why, Break: s.broken(q[1]),
+		Together: analysis.SuccessLabels(s.Success, q[0]), Level: float64(s.Level), Why: s.Why, Break: s.broken(q[1]), Rolling: s.rolling(),
 	}
 	if len(q) > 2 {
 		t.Identifier = analysis.Named(q[2])
@@ -135,13 +151,13 @@ func (s *Settings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outco
 	if c.Panel != nil {
 		return &analysis.Outcome{
 			Result: estimate(
-				c.Panel, len(c.Questions[1].Proper()), s.together(c.Questions[0]), s.broken(c.Questions[1]), float64(s.Level),
+				c.Panel, len(c.Questions[1].Proper()), s.together(c.Questions[0]), s.broken(c.Questions[1]), s.rolling(), float64(s.Level),
 			),
 		}, nil
 	}
 	return figures.Outcome(
 		work, &Request{
-			Waves: c.Crosstab.Proper(0), Together: s.together(c.Questions[0]), Break: max(0, s.broken(c.Questions[1])), Level: float64(s.Level),
+			Waves: c.Crosstab.Proper(0), Together: s.together(c.Questions[0]), Break: max(0, s.broken(c.Questions[1])), Rolling: s.rolling(), Level: float64(s.Level),
 		},
 	)
 }
@@ -150,7 +166,7 @@ func (s *Settings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outco
 func (s *Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
 	return &analysis.Outcome{
 		Result: estimate(
-			c.Cells, len(c.Questions[1].Proper()), s.together(c.Questions[0]), s.broken(c.Questions[1]), float64(s.Level),
+			c.Cells, len(c.Questions[1].Proper()), s.together(c.Questions[0]), s.broken(c.Questions[1]), s.rolling(), float64(s.Level),
 		),
 	}, nil
 }

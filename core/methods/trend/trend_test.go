@@ -139,3 +139,60 @@ func TestWhatIsNotCompared(t *testing.T) {
 		assert.Equal(t, want, refused.Code)
 	}
 }
+
+// A rolling average is the mean of the shares of so many waves, each counting alike; it is none over a break or a wave
+// that lacks the answer. The intervals are worked out apart, from Wilson's of 20, 30 and 50 of 100.
+func TestRollingAverages(t *testing.T) {
+	t.Parallel()
+	r, err := Compute(Request{Waves: [][]int64{{20, 80}, {30, 70}, {50, 50}, {100, 100}}, Rolling: 3, Level: 0.05})
+	require.NoError(t, err)
+	row := r.Rows[0]
+	assert.Nil(t, row.Rolling[1])
+	p := row.Rolling[2]
+	assert.InDelta(t, (0.2+0.3+0.5)/3, p.Share, 1e-15, "waves count alike, however many answered")
+	assert.InDelta(t, math.Sqrt(0.2*0.8/100+0.3*0.7/100+0.5*0.5/100)/3, p.StandardError, 1e-15)
+	assert.InDelta(t, 0.28589023459, p.Interval.Lower, 1e-10)
+	assert.InDelta(t, 0.38741756707, p.Interval.Upper, 1e-10)
+	assert.InDelta(t, (0.3+0.5+0.5)/3, row.Rolling[3].Share, 1e-15)
+	for _, k := range []struct {
+		what    string
+		in      Request
+		told    []bool
+		refused bool
+	}{
+		{"not over a break", Request{Waves: [][]int64{{20, 80}, {30, 70}, {50, 50}, {60, 40}}, Rolling: 2, Break: 2}, []bool{false, true, false, true}, false},
+		{"nor over a wave that lacks the answer", Request{Waves: [][]int64{{20, 80}, {0, 70}, {50, 50}, {60, 40}}, Rolling: 2}, []bool{false, false, false, true}, false},
+		{"nor over one of nobody", Request{Waves: [][]int64{{20, 80}, {0, 0}, {50, 50}, {60, 40}}, Rolling: 2}, []bool{false, false, false, true}, false},
+		{"of one wave", Request{Waves: [][]int64{{20, 80}, {30, 70}}, Rolling: 1}, nil, true},
+		{"of more than there are", Request{Waves: [][]int64{{20, 80}, {30, 70}}, Rolling: 3}, nil, true},
+	} {
+		k.in.Level = 0.05
+		r, err := Compute(k.in)
+		if k.refused {
+			require.Error(t, err, k.what)
+			continue
+		}
+		require.NoError(t, err, k.what)
+		for w, is := range k.told {
+			assert.Equal(t, is, r.Rows[0].Rolling[w] != nil, "%s: wave %d", k.what, w)
+		}
+	}
+
+	// By a panel the variance has the covariance of the waves: who answers alike in both counts but once.
+	var use, wave []uint8
+	var ids []string
+	for i := range 100 {
+		for w := range 2 {
+			ids, use, wave = append(ids, fmt.Sprint(i)), append(use, uint8(1+i%2)), append(wave, uint8(1+w))
+		}
+	}
+	panel, d := run(t, columns(t, use, wave, ids, 2), &Settings{Level: 0.05, Rolling: "2"}, "use", "wave", "id")
+	assert.InDelta(t, panel.Rows[0].Waves[0].StandardError, panel.Rows[0].Rolling[1].StandardError, 1e-12)
+	assert.Contains(t, noted(d), "note.trend.rolling")
+	none, _ := run(t, columns(t, use, wave, ids, 2), &Settings{Level: 0.05, Rolling: "none"}, "use", "wave")
+	assert.Nil(t, none.Rows[0].Rolling)
+	_, err = analysis.Count(t.Context(), analysis.Spec{Method: "trend", Version: 1, Questions: []analysis.Key{"use", "wave"}, Settings: &Settings{Level: 0.05, Rolling: "3"}}, columns(t, use, wave, ids, 2))
+	var refused *analysis.SpecError
+	require.ErrorAs(t, err, &refused)
+	assert.Equal(t, "trend.rolling", refused.Code)
+}
