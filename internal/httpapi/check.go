@@ -282,12 +282,14 @@ func (s *server) refresh(c fiber.Ctx) error {
 		WaveQuestion string      `json:"waveQuestion"`
 		Wave         string      `json:"wave"`
 		WaveBefore   string      `json:"waveBefore"`
-		Dry          bool        `json:"dry"`
+		// Matches say what becomes of questions that are matched by name but not by answers.
+		Matches map[string]service.Match `json:"matches"`
+		Dry     bool                     `json:"dry"`
 	}
 	if err := s.decode(c, &in); err != nil {
 		return err
 	}
-	r := service.Refresh{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Add: in.Add, WaveQuestion: in.WaveQuestion, Wave: in.Wave, WaveBefore: in.WaveBefore}
+	r := service.Refresh{ArrivalID: in.ArrivalID, Settings: intake.Settings(in.Settings), Add: in.Add, WaveQuestion: in.WaveQuestion, Wave: in.Wave, WaveBefore: in.WaveBefore, Matches: in.Matches}
 	fit, err := s.Uploads.Fits(c.Context(), n, r)
 	if err != nil {
 		return err
@@ -297,10 +299,20 @@ func (s *server) refresh(c fiber.Ctx) error {
 			return err
 		}
 	}
+	type relabelled struct {
+		Code  string `json:"code"`
+		Here  string `json:"here"`
+		There string `json:"there"`
+	}
 	type matched struct {
 		Name       string   `json:"name"`
 		NewCodes   []string `json:"newCodes"`
 		Unreadable bool     `json:"unreadable"`
+		// Wording is that of the file where it is another one; Doubtful says that somebody has to say whether it is
+		// the same question.
+		Wording    string       `json:"wording"`
+		Doubtful   bool         `json:"doubtful"`
+		Relabelled []relabelled `json:"relabelled"`
 	}
 	out := struct {
 		Rows    int       `json:"rows"`
@@ -309,7 +321,12 @@ func (s *server) refresh(c fiber.Ctx) error {
 		Further []string  `json:"further"`
 	}{fit.Rows, []matched{}, fit.Lacking, fit.Further}
 	for _, m := range fit.Matched {
-		out.Matched = append(out.Matched, matched(m))
+		o := m.Otherwise
+		one := matched{m.Name, m.NewCodes, m.Unreadable, o.Wording, o.Doubtful() && !m.Unreadable, []relabelled{}}
+		for _, r := range o.Relabelled {
+			one.Relabelled = append(one.Relabelled, relabelled(r))
+		}
+		out.Matched = append(out.Matched, one)
 	}
 	return c.JSON(out)
 }

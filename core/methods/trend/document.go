@@ -20,6 +20,8 @@ type Trend struct {
 	// changed, "" for nothing said.
 	Break int
 	Why   string
+	// Noted is what was noted of the question, such as how a wave asked it; "" for nothing.
+	Noted string
 	// Rolling is of how many waves a rolling average is; 0 for none.
 	Rolling int
 	// Identifier recognises respondents in several waves.
@@ -101,6 +103,9 @@ func (t Trend) Document(r *Result, overlap [][]int64, by *claim.Sampled) documen
 		id = "trend.tested_design"
 	}
 	notes.Add(document.Figures, id, v)
+	if t.Noted != "" {
+		notes.Add(document.Figures, "trend.noted", document.Values{"question": t.Question.Called(), "note": document.Text(t.Noted)})
+	}
 	if t.Rolling > 1 {
 		notes.Add(document.Figures, "trend.rolling", v)
 	}

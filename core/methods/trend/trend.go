@@ -115,7 +115,7 @@ func (s *Settings) Essence() any {
 func (s *Settings) trend(q []survey.Question, about claim.About) Trend {
 	t := Trend{
 		About: about, Question: analysis.Named(q[0]), Waves: analysis.Named(q[1]), Labels: analysis.LabelsOf(q[0]), WaveLabels: analysis.LabelsOf(q[1]),
-		Together: analysis.SuccessLabels(s.Success, q[0]), Level: float64(s.Level), Why: s.Why, Break: s.broken(q[1]), Rolling: s.rolling(),
+		Together: analysis.SuccessLabels(s.Success, q[0]), Level: float64(s.Level), Why: s.Why, Break: s.broken(q[1]), Rolling: s.rolling(), Noted: q[0].Note,
 	}
 	if len(q) > 2 {
 		t.Identifier = analysis.Named(q[2])

@@ -189,6 +189,16 @@ func TestRollingAverages(t *testing.T) {
 	panel, d := run(t, columns(t, use, wave, ids, 2), &Settings{Level: 0.05, Rolling: "2"}, "use", "wave", "id")
 	assert.InDelta(t, panel.Rows[0].Waves[0].StandardError, panel.Rows[0].Rolling[1].StandardError, 1e-12)
 	assert.Contains(t, noted(d), "note.trend.rolling")
+	assert.NotContains(t, noted(d), "note.trend.noted")
+	remarked := columns(t, use, wave, ids, 2)
+	get := remarked.Get
+	remarked.Get = func(k analysis.Key) (survey.Source, error) {
+		s, err := get(k)
+		s.Question.Note = "In 2 it was asked otherwise."
+		return s, err
+	}
+	_, d = run(t, remarked, &Settings{Level: 0.05}, "use", "wave")
+	assert.Contains(t, noted(d), "note.trend.noted", "what was noted of the question stands beside it")
 	none, _ := run(t, columns(t, use, wave, ids, 2), &Settings{Level: 0.05, Rolling: "none"}, "use", "wave")
 	assert.Nil(t, none.Rows[0].Rolling)
 	_, err = analysis.Count(t.Context(), analysis.Spec{Method: "trend", Version: 1, Questions: []analysis.Key{"use", "wave"}, Settings: &Settings{Level: 0.05, Rolling: "3"}}, columns(t, use, wave, ids, 2))

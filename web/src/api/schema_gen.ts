@@ -2449,6 +2449,10 @@ export interface components {
             wave: string;
             /** @description The wave of those who were there before, where the question is made */
             waveBefore?: string;
+            /** @description What becomes of questions that are matched by name but not by answers, by their names */
+            matches?: {
+                [key: string]: "same" | "apart" | "out";
+            };
             dry: boolean;
         };
         Fit: {
@@ -2457,6 +2461,16 @@ export interface components {
                 name: string;
                 newCodes: string[];
                 unreadable: boolean;
+                /** @description That of the file where it is another one; empty else */
+                wording: string;
+                /** @description Somebody has to say whether it is the same question */
+                doubtful: boolean;
+                /** @description Codes that mean something else in the file */
+                relabelled: {
+                    code: string;
+                    here: string;
+                    there: string;
+                }[];
             }[];
             lacking: string[];
             further: string[];
