@@ -31,6 +31,7 @@ func (l *leaving) flag(c *cobra.Command) {
 	c.Flags().Int64Var(&l.rule.Least, "least-base", 0, "withhold figures of fewer respondents than this")
 	c.Flags().Int64Var(&l.rule.Fewest, "fewest", 0, "withhold counts below this, and by which others these could be had")
 	c.Flags().Int64Var(&l.rule.Rounding, "round", 0, "round counts to a multiple of 3, 5 or 10")
+	c.Flags().BoolVar(&l.rule.CodeEnds, "code-ends", false, "tell the lowest and the highest values of a number together where fewer than --fewest gave one")
 	c.Flags().BoolVar(&l.rule.PercentsOnly, "percents-only", false, "tell percents and bases, no counts")
 }
 

@@ -6,6 +6,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
+	"widetally/core/disclosure"
 	"widetally/core/document"
 	"widetally/core/say"
 	"widetally/core/survey"
@@ -66,6 +67,8 @@ type From struct {
 	Rows int
 	// SubgroupName is what a subgroup is called.
 	SubgroupName func(analysis.Key) string
+	// Rule is what may leave, by which the ends of numbers are told together.
+	Rule disclosure.Rule
 }
 
 // Lay lays a banner out, which has to be one that Check finds nothing against. Errors: those of the source.

@@ -153,9 +153,13 @@ func (p *protecting) down() {
 	q := p.made.Questions[0]
 	adds := p.made.Battery == nil && q.Kind.Coded()
 	var answers []int
+	holds := map[int]int{} // the row of each answer by its place, which the ends of a number share
 	for k, row := range p.rows {
 		if p.made.Rows[row].Kind == AnswerRow {
 			answers = append(answers, k)
+			for _, place := range p.made.Rows[row].Net {
+				holds[place] = k
+			}
 		}
 	}
 	for c := range p.width {
@@ -177,13 +181,14 @@ func (p *protecting) down() {
 					p.rest(base, p.at(k, c))
 				}
 			case p.made.Rows[row].Kind == NetRow:
-				sum := disclosure.Sum{Whole: p.at(k, c)}
+				sum, whole := disclosure.Sum{Whole: p.at(k, c)}, true
 				for _, answer := range p.made.Rows[row].Net {
-					if answer < len(answers) {
-						sum.Parts = append(sum.Parts, p.at(answers[answer], c))
+					at, is := holds[answer]
+					if whole = whole && is; is && !slices.Contains(sum.Parts, p.at(at, c)) {
+						sum.Parts = append(sum.Parts, p.at(at, c))
 					}
 				}
-				if len(sum.Parts) == len(p.made.Rows[row].Net) {
+				if whole {
 					p.counts.Sums = append(p.counts.Sums, sum)
 				} else {
 					p.rest(base, p.at(k, c))

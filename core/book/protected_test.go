@@ -218,3 +218,50 @@ func TestARuleOfWhatLeaves(t *testing.T) {
 	assert.Equal(t, int64(5), rule.Rounded(3))
 	assert.Len(t, disclosure.Rule{Least: -1, Fewest: 20_000, Rounding: 4}.Check(), 3)
 }
+
+// The rare ends of a number stand in one row each, the same for all columns, counted and by a design; a net that holds
+// one whole is added up from it, and one that cuts an end apart keeps the values as they are.
+func TestTheEndsOfNumbersInABook(t *testing.T) {
+	t.Parallel()
+	var people, ward []uint8
+	for i, n := range []int{2, 1, 30, 40, 3, 1, 2} { // 1 to 7
+		for k := range n {
+			people, ward = append(people, uint8(i+1)), append(ward, uint8(1+k%2))
+		}
+	}
+	numbers := single("people", survey.Discrete, 7, people)
+	weight := survey.Source{Question: survey.Question{Name: "w", Kind: survey.Weight, Answers: []survey.Answer{{Slot: survey.Blank, Missing: "blank"}}}}
+	for range people {
+		weight.Column.F64 = append(weight.Column.F64, 2)
+	}
+	of := from(t, len(people), numbers, single("ward", survey.Single, 2, ward), weight)
+	of.Rule = disclosure.Rule{Fewest: 5, CodeEnds: true}
+	shown := func(of From, nets ...Net) (labels []string, all []int64, made *Made) {
+		made, l := make1(t, Book{}, Banner{Breaks: []Break{{}, {Questions: []analysis.Key{"ward"}}}}, of, "people", nets...)
+		for _, row := range made.Rows {
+			if row.Kind.Shares() {
+				labels, all = append(labels, row.Label), append(all, row.All.Count)
+			}
+		}
+		made.Protect(of.Rule, l)
+		return labels, all, made
+	}
+	designed := of
+	designed.Design = &analysis.Drawn{Weight: "w"}
+	for what, from := range map[string]From{"counted": of, "by a design": designed} {
+		labels, all, _ := shown(from)
+		assert.Equal(t, []string{"≤\u00a03", "people 4", "≥\u00a05"}, labels, what)
+		assert.Equal(t, []int64{33, 40, 6}, all, what)
+	}
+	labels, all, made := shown(of, Net{"Five or more", []string{"5", "6", "7"}})
+	assert.Equal(t, []string{"≤\u00a03", "people 4", "≥\u00a05", "Five or more"}, labels)
+	assert.Equal(t, []int64{33, 40, 6, 6}, all)
+	for row := range 2 { // the end of three in a ward is withheld, and with it the net that is the same
+		assert.Equal(t, made.Rows[2].Cells[1+row].Withheld != "", made.Rows[3].Cells[1+row].Withheld != "", row)
+	}
+	labels, _, _ = shown(of, Net{"Six or seven", []string{"6", "7"}})
+	assert.Len(t, labels, 8, "a net cuts the end apart")
+	of.Rule = disclosure.Rule{Fewest: 5}
+	labels, _, _ = shown(of)
+	assert.Len(t, labels, 7)
+}

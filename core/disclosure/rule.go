@@ -20,6 +20,8 @@ type Rule struct {
 	Rounding int64 `json:"rounding,omitempty"`
 	// PercentsOnly tells no counts but those of bases.
 	PercentsOnly bool `json:"percentsOnly,omitempty"`
+	// CodeEnds tells the lowest and the highest values of a number together where single ones are below Fewest.
+	CodeEnds bool `json:"codeEnds,omitempty"`
 }
 
 // Roundings are the bases to which counts can be rounded.
@@ -89,6 +91,9 @@ func (r Rule) told(fewest string) (out []document.Message) {
 	}
 	if r.PercentsOnly {
 		out = append(out, document.Say("disclosure.percents_only", nil))
+	}
+	if r.CodeEnds && r.Fewest > 1 {
+		out = append(out, document.Say("disclosure.code_ends", document.Values{"fewest": document.N(r.Fewest)}))
 	}
 	return out
 }

@@ -151,3 +151,37 @@ func TestAFileForOthers(t *testing.T) {
 	assert.NotRegexp(t, `R0\d\d|Oldgate\b.*,9\d00`, fmt.Sprint(rows))
 	assert.NotContains(t, strings.Join(tenures, " "), strings.Repeat("rents owns ", 40), "an order of chance")
 }
+
+// The rare ends of a number leave together, in tables, on the page of readers and at the terminal's recipes.
+func TestTheEndsOfANumberLeaveTogether(t *testing.T) {
+	t.Parallel()
+	c := newClient(t, service.Options{})
+	var file strings.Builder
+	file.WriteString("people\n")
+	for i, n := range []int{2, 1, 30, 40, 3, 1, 2} {
+		file.WriteString(strings.Repeat(fmt.Sprintf("%d\n", i+1), n))
+	}
+	st, _ := c.bring("people.csv", file.String(), nil, `[{"name":"people","kind":"discrete"}]`)
+	people := c.question(st, "people")["id"]
+	said := c.call("PUT", st+"/disclosure", `{"fewest":5,"codeEnds":true}`, 200, "If-Match", `"1"`)
+	assert.Contains(t, fmt.Sprint(said["said"]), "are told together where fewer than 5 gave one")
+	table := c.text("GET", fmt.Sprintf("%s/questions/%v/table?form=csv", st, people), "")
+	for _, want := range []string{"≤\u00a03,33,", "4,40,", "≥\u00a05,6,"} {
+		assert.Contains(t, table, want)
+	}
+	assert.NotContains(t, table, "–,–")
+	var study uint64
+	_, err := fmt.Sscanf(st, "/studies/%d", &study)
+	require.NoError(t, err)
+	v, err := c.cases.Toplines.Question(t.Context(), study, uint64(people.(float64)), nil)
+	require.NoError(t, err)
+	seen := v.Leaving()
+	assert.Len(t, seen.Frequency.Rows, 3)
+	assert.Len(t, v.Frequency.Rows, 7, "who may see answers sees them all")
+	a, _ := seen.Answer(seen.Frequency.Rows[2].Slot)
+	assert.Equal(t, "≥\u00a05", a.Label)
+	run := c.run(c.recipeOf(st), []byte(file.String()))
+	raw, err := run.JSON()
+	require.NoError(t, err)
+	assert.Contains(t, string(raw), `"label": "≥`+"\u00a0"+`5"`)
+}

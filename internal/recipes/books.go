@@ -40,7 +40,7 @@ func (r *Run) book(ctx context.Context, place int) (Book, error) {
 	if out.Problems = r.told(out.Tabulated.Problems); len(out.Problems) > 0 {
 		return out, nil
 	}
-	from := book.From{Columns: r.Source(), Rows: r.Rows, SubgroupName: func(key analysis.Key) string { return string(key) }}
+	from := book.From{Columns: r.Source(), Rows: r.Rows, SubgroupName: func(key analysis.Key) string { return string(key) }, Rule: r.rule()}
 	layout, err := book.Lay(out.Banner, from)
 	if err != nil {
 		return out, fmt.Errorf("recipes: %w", err)

@@ -16,6 +16,7 @@ type TallyResult struct {
 
 // TallyOf writes the tally of a question as a rule lets it leave.
 func TallyOf(q survey.Question, f *tally.Frequency, r disclosure.Rule) TallyResult {
+	q, f = disclosure.CodedEnds(q, f, r)
 	out := TallyResult{Question: q.Name, Answered: r.Rounded(f.Answered), Missing: r.Rounded(f.Missing), Answers: []AnswerResult{}}
 	withheld, all := disclosure.Frequency(f, q.Kind.Coded(), r)
 	for _, row := range f.Rows {

@@ -53,6 +53,11 @@ func Table(w *i18n.Catalogue, t *said.Table, notes []string) export.Table {
 // notes under it.
 func TallyTable(w *i18n.Catalogue, t *Tally, base string, order claim.Order, more []string) export.Table {
 	f := t.Frequency
+	if t.Estimates == nil { // of several values together nothing is estimated
+		coded := *t
+		coded.Question, f = disclosure.CodedEnds(t.Question, f, t.Rule)
+		t = &coded
+	}
 	rows, n := Arranged(t.Question, f.Rows, order), f.Answered
 	if base == "everyone" {
 		rows, n = slices.Concat(rows, f.MissingRows), f.Everyone

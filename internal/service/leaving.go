@@ -23,7 +23,12 @@ func (v *QuestionView) Leaving() *QuestionView {
 	if !v.Rule.InForce() || v.Damaged != nil {
 		return v
 	}
-	out := *v
+	coded := *v
+	v, out := &coded, coded
+	if v.Estimates == nil { // of several values together nothing is estimated
+		v.Question.Question, v.Frequency = disclosure.CodedEnds(v.Question.Question, v.Frequency, v.Rule)
+		out.Question = v.Question
+	}
 	withheld, all := disclosure.Frequency(v.Frequency, v.Kind.Coded(), v.Rule)
 	f := *v.Frequency
 	f.Rows, f.Answered, f.Everyone, f.Missing = nil, v.Rule.Rounded(f.Answered), v.Rule.Rounded(f.Everyone), v.Rule.Rounded(f.Missing)

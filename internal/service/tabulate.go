@@ -80,7 +80,7 @@ type tabulation struct {
 // tabulation reads what a book needs; a banner or a book with a problem is refused.
 func (s *Books) tabulation(ctx context.Context, d *dataset, b book.Book, banner book.Banner, nets book.NetsOf) (*tabulation, error) {
 	t := &tabulation{Books: s, d: d, book: b, nets: d.nets(nets)}
-	t.from = book.From{Columns: s.source(ctx, d), Rows: int(d.study.Rows), SubgroupName: func(key analysis.Key) string {
+	t.from = book.From{Columns: s.source(ctx, d), Rows: int(d.study.Rows), Rule: d.rule, SubgroupName: func(key analysis.Key) string {
 		id, _ := idOf(key)
 		p, _ := d.part(id)
 		return p.Name

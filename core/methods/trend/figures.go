@@ -20,7 +20,7 @@ type Request struct {
 	Break int `json:"break,omitempty"`
 	// Rolling is how many waves a rolling average is of, from 2 on; 0 for none.
 	Rolling int     `json:"rolling,omitempty"`
-	Level float64 `json:"level,omitempty"`
+	Level   float64 `json:"level,omitempty"`
 }
 
 // Result is a question over waves.

@@ -3891,6 +3891,8 @@ export interface components {
              */
             rounding?: 0 | 3 | 5 | 10;
             percentsOnly?: boolean;
+            /** @description The lowest and the highest values of a number are told together where single ones are below fewest */
+            codeEnds?: boolean;
         };
         Disclosure: {
             rule: components["schemas"]["DisclosureRule"];

@@ -43,6 +43,7 @@ function limit(member: 'fewest' | 'least', text: string, field: HTMLInputElement
   else void change({ [member]: n })
 }
 const roundings = computed(() => ([0, 3, 5, 10] as const).map((value) => ({ value, title: t(`safe.rounding.${value}`) })))
+const ends = computed(() => [{ value: false, title: t('safe.ends.alone') }, { value: true, title: t('safe.ends.together') }])
 const counts = computed(() => [{ value: false, title: t('safe.counts.with') }, { value: true, title: t('safe.counts.without') }])
 </script>
 
@@ -85,6 +86,13 @@ const counts = computed(() => [{ value: false, title: t('safe.counts.with') }, {
             :label="t('safe.labels.counts')"
             test="percents-only"
             @update:model-value="(v) => change({ percentsOnly: v })"
+          /></template>
+          <template #ends><ChoiceMenu
+            :model-value="rule.codeEnds ?? false"
+            :items="ends"
+            :label="t('safe.labels.ends')"
+            test="code-ends"
+            @update:model-value="(v) => change({ codeEnds: v })"
           /></template>
         </I18nT>
       </p>
