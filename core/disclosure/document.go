@@ -31,15 +31,21 @@ func Document(d document.Document, r Rule, n int64) document.Document {
 	}
 	withheld := false
 	var blocks []document.Block
+	derived := map[*document.Table]bool{} // tables of figures alone that are made of counts
 	for _, b := range d.Blocks {
 		if b.Table != nil {
-			t, some := protectedTable(*b.Table, r)
+			t, some, counts := protectedTable(*b.Table, r, n)
 			b.Table, withheld = &t, withheld || some
+			derived[b.Table] = !counts
 		}
 		blocks = append(blocks, b)
 	}
 	for _, b := range blocks {
 		switch {
+		case b.Chart != nil && r.singles(*b.Chart):
+			continue
+		case b.Table != nil && withheld && derived[b.Table]:
+			continue
 		case b.Table != nil || b.Kind == document.Choices || b.Kind == document.Hypotheses || b.Kind == document.Heading:
 		case withheld && b.Kind == document.Sentence:
 			b.Said = []document.Message{document.Say("disclosure.with_small", document.Values{"fewest": document.N(r.Fewest)})}
@@ -49,7 +55,9 @@ func Document(d document.Document, r Rule, n int64) document.Document {
 		b.Said = r.said(b.Said)
 		b.Facts = slices.Clone(b.Facts)
 		b.Facts = slices.DeleteFunc(
-			b.Facts, func(f document.Fact) bool { return r.Least > 1 && slices.Contains(extremes, f.Key) },
+			b.Facts, func(f document.Fact) bool {
+				return r.Least > 1 && slices.Contains(extremes, f.Key) || n > 0 && !r.Quantile(f.Key, n)
+			},
 		)
 		for i := range b.Facts {
 			b.Facts[i].Value = r.message(b.Facts[i].Value)
@@ -66,6 +74,13 @@ func Document(d document.Document, r Rule, n int64) document.Document {
 		out.Notes[i].Message = r.message(note.Message)
 	}
 	return out
+}
+
+// singles reports whether a picture tells of single respondents by a rule that does not: one of numbers along an axis,
+// where each stands, as a box and its ends, dots or classes of few.
+func (r Rule) singles(p document.Picture) bool {
+	of := p.Plot
+	return of != nil && (r.Least > 1 || r.Fewest > 1) && len(of.Names) == 0 && !of.Flat
 }
 
 // said are texts without those that tell of extremes, their counts rounded.
@@ -128,9 +143,10 @@ func countOf(c document.Cell) (int64, bool) {
 // isTotal reports whether a row holds the sums or the bases of those over it.
 func isTotal(r document.Row) bool { return r.Total || r.Name.ID == "column.n" }
 
-// protectedTable is a table as a rule lets it leave, and whether some of it is withheld. Its sums are those of its
+// protectedTable is a table as a rule lets it leave, whether some of it is withheld, and whether it has counts at all.
+// Of a row that tells of a count beside what is computed from it, both are withheld. Its sums are those of its
 // rows of totals and of its column of all, as far as they add up; what is missing from a sum is taken to be known.
-func protectedTable(t document.Table, r Rule) (document.Table, bool) {
+func protectedTable(t document.Table, r Rule, n int64) (of document.Table, some, counts bool) {
 	width := len(t.Columns)
 	c, at := Counts{}, map[[2]int]int{}
 	for i, row := range t.Rows {
@@ -190,25 +206,39 @@ func protectedTable(t document.Table, r Rule) (document.Table, bool) {
 	primary := c.Small(r.Fewest)
 	for i, row := range t.Rows {
 		for j := range row.Cells {
-			if k, is := at[[2]int{i, j}]; is && isTotal(row) && c.N[k] > 0 && c.N[k] < r.Least {
+			base := isTotal(row) || j < width && isBase(t.Columns[j])
+			if k, is := at[[2]int{i, j}]; is && base && c.N[k] > 0 && c.N[k] < r.Least {
 				primary[k] = true
 			}
 		}
 	}
 	s := Suppress(c, primary, r.Width())
-	return r.shown(t, func(i, j int) bool {
-		k, is := at[[2]int{i, j}]
-		return is && s.Out(k)
-	}), slices.Contains(primary, true)
+	out := func(i, j int) bool {
+		if k, is := at[[2]int{i, j}]; is {
+			return s.Out(k)
+		}
+		for other := range t.Rows[i].Cells {
+			k, is := at[[2]int{i, other}]
+			if is && (s.Out(k) || other < width && j < width && isBase(t.Columns[other]) && !r.Quantile(lastPart(t.Columns[j].ID), c.N[k])) {
+				return true
+			}
+		}
+		return false
+	}
+	return r.shown(t, n, out), slices.Contains(primary, true), len(c.N) > 0
 }
+
+// isBase reports whether a column holds the numbers of respondents that the figures beside them are of.
+func isBase(m document.Message) bool { return m.ID == "column.n" }
 
 func isAll(m document.Message) bool { return m.ID == "column.all" || m.ID == "column.total" }
 
 // shown is a table without the cells that are withheld, its counts rounded or left out.
-func (r Rule) shown(t document.Table, out func(row, column int) bool) document.Table {
+func (r Rule) shown(t document.Table, n int64, out func(row, column int) bool) document.Table {
 	rows := make([]document.Row, 0, len(t.Rows))
 	for i, row := range t.Rows {
-		if r.Least > 1 && slices.Contains(extremes, lastPart(row.Name.ID)) {
+		name := lastPart(row.Name.ID)
+		if r.Least > 1 && slices.Contains(extremes, name) || n > 0 && !r.Quantile(name, n) {
 			continue
 		}
 		row.Cells = slices.Clone(row.Cells)

@@ -155,3 +155,71 @@ func TestFrequenciesThatLeave(t *testing.T) {
 	assert.Empty(t, out)
 	assert.False(t, all)
 }
+
+// What is computed from a count that is withheld stands in its row, or in a table of such figures alone: neither is
+// told. A median and quartiles need as many on either side as may be told of.
+func TestWhatIsComputedFromCounts(t *testing.T) {
+	t.Parallel()
+	column := func(ids ...string) (out []document.Message) {
+		for _, id := range ids {
+			out = append(out, document.Say("column."+id, nil))
+		}
+		return out
+	}
+	row := func(n int64, mean float64, total bool) document.Row {
+		of := func(x float64) document.Cell { return document.One(document.Of(document.Rounded, x)) }
+		return document.Row{Total: total, Cells: []document.Cell{document.One(document.N(n)), of(mean), of(2), of(3), of(4)}}
+	}
+	groups := document.Table{
+		Shown: []document.Role{document.Main}, Columns: column("n", "stat.mean", "stat.sd", "stat.q1", "stat.median"),
+		Rows: []document.Row{row(40, 6, false), row(25, 7, false), row(2, 77, false), row(15, 5, false), row(82, 8, true)},
+	}
+	changes := document.Table{
+		Shown: []document.Role{document.Main}, Columns: column("trend_change"),
+		Rows: []document.Row{{Cells: []document.Cell{document.One(document.Of(document.Difference, 3))}}},
+	}
+	d := document.Document{Blocks: []document.Block{{Kind: document.Figures, Table: &groups}, {Kind: document.Figures, Table: &changes}}}
+	shown := func(r Rule) (lines []string, tables int) {
+		for _, b := range Document(d, r, 82).Blocks {
+			if tables++; tables > 1 {
+				continue
+			}
+			for _, row := range b.Table.Rows {
+				line := ""
+				for _, c := range row.Cells {
+					sign := "x"
+					if c.Faint {
+						sign = "–"
+					}
+					line += sign
+				}
+				lines = append(lines, line)
+			}
+		}
+		return lines, tables
+	}
+	lines, tables := shown(Rule{Least: 10, Fewest: 5})
+	assert.Equal(t, []string{"xxxxx", "xxx–x", "–––––", "–––––", "xxxxx"}, lines, "with two goes the next smallest, by which their mean could be had")
+	assert.Equal(t, 1, tables, "a table of differences would tell of what is withheld")
+	lines, tables = shown(Rule{Fewest: 2})
+	assert.Equal(t, []string{"xxxxx", "xxxxx", "xxxxx", "xxxxx", "xxxxx"}, lines)
+	assert.Equal(t, 2, tables)
+	lines, _ = shown(Rule{Least: 15})
+	assert.Equal(t, "–––––", lines[2], "few respondents are no base of a mean, though their number may be told")
+}
+
+// Pictures of numbers show where single respondents stand; those of answers show shares alone.
+func TestPicturesOfNumbersDoNotLeave(t *testing.T) {
+	t.Parallel()
+	answers := document.Picture{Plot: &document.Plot{Names: []document.Line{{}}}}
+	numbers := document.Picture{Plot: &document.Plot{Boxes: []document.PlotBox{{}}}}
+	strip := document.Picture{Plot: &document.Plot{Flat: true}}
+	whiskers := document.Picture{Whiskers: &document.Whiskers{}}
+	for rule, want := range map[Rule]int{{}: 4, {Rounding: 5}: 4, {Fewest: 5}: 3, {Least: 10}: 3} {
+		d := document.Document{}
+		for _, p := range []document.Picture{answers, numbers, strip, whiskers} {
+			d.Blocks = append(d.Blocks, document.Block{Kind: document.Chart, Chart: &p})
+		}
+		assert.Len(t, Document(d, rule, 100).Blocks, want, rule)
+	}
+}

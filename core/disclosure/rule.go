@@ -73,6 +73,18 @@ func (r Rule) Percent(part, whole int64, exact float64) (float64, bool) {
 // Middle reports whether a median of so many respondents is told: as many lie on either side of it as are told of.
 func (r Rule) Middle(n int64) bool { return n >= 2*r.Least }
 
+// Quantile reports whether a figure of so many respondents is told by its name: a median as Middle has it, a quartile
+// of twice as many; anything else is.
+func (r Rule) Quantile(name string, n int64) bool {
+	switch name {
+	case "median":
+		return r.Middle(n)
+	case "q1", "q3":
+		return n >= 4*r.Least
+	}
+	return true
+}
+
 // Said tells the rule in sentences.
 func (r Rule) Said() []document.Message { return r.told("disclosure.rule.fewest") }
 

@@ -1,6 +1,8 @@
 package reporting
 
 import (
+	"strings"
+
 	"widetally/core/analysis"
 	"widetally/core/document"
 	"widetally/internal/export"
@@ -96,15 +98,10 @@ func NumberTable(w *i18n.Catalogue, t *Tally) export.Table {
 // tells says whether a figure of a number is told by the rule: no extremes, and a median and quartiles of as many as
 // there are told of on either side.
 func (t *Tally) tells(id string) bool {
-	switch id {
-	case "stat.smallest", "stat.largest":
+	if id == "stat.smallest" || id == "stat.largest" {
 		return t.Rule.Least <= 1
-	case "stat.median":
-		return t.Rule.Middle(t.Numeric.N)
-	case "stat.q1", "stat.q3":
-		return t.Numeric.N >= 4*t.Rule.Least
 	}
-	return true
+	return t.Rule.Quantile(strings.TrimPrefix(id, "stat."), t.Numeric.N)
 }
 
 // whom tells of how many respondents a table is, and how many gave no answer.
