@@ -58,7 +58,17 @@ func (p *page) heldAgainst(what, options string, parts ...string) {
 	assert.Empty(p.t, found, what)
 }
 
-func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
+// auditedByNight is audited, and again by night, when a page differs in its colours alone.
+func (p *page) auditedByNight(what string, parts ...string) {
+	p.t.Helper()
+	p.audited(what, parts...)
+	p.click("[data-test=theme]")
+	p.await("night", `getComputedStyle(document.documentElement).colorScheme === 'dark'`)
+	p.heldAgainst(what+", by night", "{resultTypes: ['violations'], runOnly: ['color-contrast']}", parts...)
+	p.click("[data-test=theme]")
+}
+
+func TestToplineAndCodebookAreOpenToEverybody(t *testing.T) {
 	t.Parallel()
 	address, cases, _ := serve(t, mariadbtest.Database(t))
 	p := open(t)
@@ -67,15 +77,7 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 	p.audited("the empty shelf")
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
-	// By night a page differs in its colours alone.
-	both := func(what string, parts ...string) {
-		t.Helper()
-		p.audited(what, parts...)
-		p.click("[data-test=theme]")
-		p.await("night", `getComputedStyle(document.documentElement).colorScheme === 'dark'`)
-		p.heldAgainst(what+", by night", "{resultTypes: ['violations'], runOnly: ['color-contrast']}", parts...)
-		p.click("[data-test=theme]")
-	}
+	both := p.auditedByNight
 	p.visit(address + "/studies")
 	p.sees("#page", "Fernmouth")
 	both("the shelf")
@@ -113,10 +115,25 @@ func TestEveryPlaceIsOpenToEverybody(t *testing.T) {
 		p.await("the place to be filled", `document.querySelector('#page section, #page table') !== null && !document.querySelector('#page').textContent.includes('Loading')`)
 		both(place)
 	}
+}
+
+func TestEveryFurtherPlaceIsOpenToEverybody(t *testing.T) {
+	t.Parallel()
+	address, cases, _ := serve(t, mariadbtest.Database(t))
+	st, err := demo.Make(t.Context(), cases)
+	require.NoError(t, err)
 	require.NoError(t, demo.Report(t.Context(), cases, st))
+	require.NoError(t, demo.Tables(t.Context(), cases, st))
+	p := open(t)
+	both := p.auditedByNight
 	p.visit(fmt.Sprintf("%s/studies/%d/report", address, st.ID))
 	p.sees("#page", "Kerbside collection in Fernmouth", "What this does not say", "of tenure p is 0.0020 now")
+	p.click("[data-test=next-wave-open]")
+	p.sees("[data-test=next-wave]", "which question?")
 	both("the report")
+	p.visit(fmt.Sprintf("%s/studies/%d/tables", address, st.ID))
+	p.sees("#page table", "Harbour")
+	both("the tables")
 	for place, says := range map[string]string{"/shares": "the borough register", "/guide": "Cross two questions", "/guide/report": "takes a number from the list", "/quick": "know"} {
 		p.visit(address + place)
 		p.sees("#page", says)
@@ -177,7 +194,7 @@ func TestEveryPlaceFitsItsScreen(t *testing.T) {
 	st, err := demo.Make(t.Context(), cases)
 	require.NoError(t, err)
 	p := open(t)
-	for _, place := range []string{"", "/claims", "/codebook", "/codebook?show=subgroups", "/codebook?show=design", "/codebook?show=lists", "/codebook?show=history", "/codebook?show=files", "/responses", "/check", "/../../studies", "/../../intake", "/../../quick", "/../../shares"} {
+	for _, place := range []string{"", "/claims", "/tables", "/report", "/codebook", "/codebook?show=subgroups", "/codebook?show=design", "/codebook?show=lists", "/codebook?show=history", "/codebook?show=files", "/responses", "/check", "/../../studies", "/../../intake", "/../../quick", "/../../shares"} {
 		p.visit(fmt.Sprintf("%s/studies/%d%s", address, st.ID, place))
 		p.await("the place to be filled", `document.querySelector('#page section, #page table, #page button') !== null && !document.querySelector('#page').textContent.includes('Loading')`)
 		if place == "" {

@@ -171,8 +171,11 @@ func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version i
 		if wasClaim && !spec.Settings.Tests() {
 			return invalid("spec.stays_claim", "/settings", nil)
 		}
+		if err := d.ask(&a, spec); err != nil {
+			return err
+		}
 		a.Version = version
-		if a, err = d.askAnew(a, before, spec); err != nil {
+		if a, err = d.asked(a, before, spec); err != nil {
 			return err
 		}
 		questionID, title.Values["what"] = a.QuestionID, nameOf(a)
@@ -184,13 +187,10 @@ func (s *Claims) EditAnalysis(ctx context.Context, studyID, id uint64, version i
 	return questionID, err
 }
 
-// askAnew changes what is asked of an analysis at the version that it bears, and files what was changed of a claim.
-func (d *draft) askAnew(a study.Analysis, before, spec analysis.Spec) (study.Analysis, error) {
+// asked stores what is asked anew of an analysis at the version that it bears, and files what was changed of a claim.
+func (d *draft) asked(a study.Analysis, before, spec analysis.Spec) (study.Analysis, error) {
 	was, err := d.store.Analysis(d.ctx, d.study.ID, a.ID)
 	if err != nil {
-		return a, err
-	}
-	if err := d.ask(&a, spec); err != nil {
 		return a, err
 	}
 	if a, err = d.store.EditAnalysis(d.ctx, a, spec.Settings.Tests()); err != nil {

@@ -63,10 +63,18 @@ func (d *draft) takeAnalyses(m *waveMove) error {
 	for _, id := range slices.Sorted(maps.Keys(all.byQuestion)) {
 		for _, a := range all.byQuestion[id] {
 			spec, moved, err := m.spec(a.spec)
-			if err == nil && moved {
-				_, err = d.askAnew(a.Analysis, a.spec, spec)
-			}
 			if err != nil {
+				return err
+			}
+			if !moved {
+				continue
+			}
+			to := a.Analysis // what cannot be asked as things are goes along, and says so as before
+			if to.Spec, err = jsonText(spec); err != nil {
+				return fmt.Errorf("service: %w", err)
+			}
+			to.Uses = usesOf(spec)
+			if _, err := d.asked(to, a.spec, spec); err != nil {
 				return err
 			}
 		}
