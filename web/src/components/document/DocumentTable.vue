@@ -15,6 +15,8 @@ const props = defineProps<{ table: Table }>()
 const said = defineModel<string>('said', { default: '' })
 const emit = defineEmits<{ pressed: [cell: Cell] }>()
 
+/** From how many characters on the head of a column is long; where there are many columns it may be cut then. */
+const longName = 40
 const main = computed(() => props.table.shown[0] ?? 'main')
 const others = computed(() => props.table.shown.slice(1))
 const text = (cell: Cell, role: FigureRole) => cell.figures.find((f) => f.role === role)?.text ?? ''
@@ -29,14 +31,16 @@ const totals = computed(() => props.table.rows.filter((r) => r.total))
       <tr v-for="(line, i) in table.over" :key="i" class="over">
         <td />
         <template v-for="(s, k) in line" :key="k">
-          <th v-if="s.text" scope="colgroup" :colspan="s.columns">{{ s.text }}</th>
+          <th v-if="s.text" scope="colgroup" :colspan="s.columns"><span class="name">{{ s.text }}</span></th>
           <td v-else :colspan="s.columns" />
         </template>
       </tr>
       <tr>
         <th scope="col">{{ table.stub }}</th>
         <th v-if="table.strips" scope="col" class="left strips">{{ table.strips }}</th>
-        <th v-for="(c, i) in table.columns" :key="i" scope="col">{{ c }}</th>
+        <th v-for="(c, i) in table.columns" :key="i" scope="col" :class="{ long: c.length > longName }">
+          <span class="name" :title="c.length > longName ? c : undefined">{{ c }}</span>
+        </th>
       </tr>
     </thead>
     <tbody>

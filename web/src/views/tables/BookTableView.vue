@@ -70,6 +70,9 @@ h3 .act { margin-left: auto; font-size: 14px; }
   position: sticky; left: 0; background: var(--paper); z-index: 1;
 }
 .wide :deep(td), .wide :deep(thead tr:last-child th) { padding-left: 4px; padding-right: 19px; min-width: 58px; }
+.wide :deep(thead tr:last-child th:first-child) { padding-left: 0; }
+.wide :deep(thead tr:last-child th.long) { min-width: 132px; }
+.wide :deep(thead .name) { display: -webkit-box; -webkit-box-orient: vertical; -webkit-line-clamp: 7; overflow: hidden; }
 .wide :deep(.figure) { position: relative; }
 .wide :deep(.above) { position: absolute; left: 100%; bottom: 0; margin-left: 2px; letter-spacing: 0; font-size: 12px; }
 .wide :deep(.over th) { border-left: 14px solid var(--paper); padding: 2px 0; }
