@@ -27,7 +27,7 @@ type wavesDTO struct {
 	Questions []waveQuestionDTO `json:"questions"`
 	// Question is 0 where nobody has said which one tells the waves.
 	Question  uint64    `json:"question"`
-	Waves     []waveDTO `json:"waves"`
+	Answers   []waveDTO `json:"answers"`
 	From      string    `json:"from"`
 	To        string    `json:"to"`
 	Compared  string    `json:"compared"`
@@ -61,14 +61,14 @@ func (s *server) getWaves(c fiber.Ctx) error {
 
 func toWaves(v *service.WavesView) wavesDTO {
 	out := wavesDTO{
-		Questions: []waveQuestionDTO{}, Question: v.Question, Waves: []waveDTO{}, From: v.From, To: v.To, Compared: v.Compared,
+		Questions: []waveQuestionDTO{}, Question: v.Question, Answers: []waveDTO{}, From: v.From, To: v.To, Compared: v.Compared,
 		Claims: v.Claims, Described: v.Described, Tallies: v.Tallies, Books: v.Books, Staying: v.Staying, Made: append([]string{}, v.Made...),
 	}
 	for _, q := range v.Questions {
 		out.Questions = append(out.Questions, waveQuestionDTO{q.ID, q.Name})
 	}
 	for _, w := range v.Waves {
-		out.Waves = append(out.Waves, waveDTO(w))
+		out.Answers = append(out.Answers, waveDTO(w))
 	}
 	return out
 }

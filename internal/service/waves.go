@@ -124,8 +124,8 @@ func (s *Reports) Waves(ctx context.Context, studyID, question uint64, from, to 
 func (d *dataset) wavesBy() uint64 {
 	for _, q := range d.questions {
 		for _, a := range d.analyses.byQuestion[q.ID] {
-			if a.spec.Method == "trend" && len(a.spec.Questions) > 1 {
-				id, _ := idOf(a.spec.Questions[1])
+			if of, ok := a.spec.Settings.(interface{ WavesAt() int }); ok {
+				id, _ := idOf(a.spec.Questions[of.WavesAt()])
 				return id
 			}
 		}

@@ -85,6 +85,9 @@ func (s *Settings) rolling() int {
 	return n
 }
 
+// WavesAt is the place of the question that tells the waves.
+func (*Settings) WavesAt() int { return 1 }
+
 // Looks is how many changes of all answers there are.
 func (*Settings) Looks(int) int { return 1 }
 

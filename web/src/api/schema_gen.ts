@@ -3379,7 +3379,8 @@ export interface components {
             }[];
             /** @description 0 where nobody has said which one tells the waves */
             question: number;
-            waves: {
+            /** @description The waves, with how many respondents there are */
+            answers: {
                 code: string;
                 label: string;
                 n: number;
@@ -6672,9 +6673,9 @@ export interface operations {
             content: {
                 /**
                  * @example {
-                 *       "question": 7,
-                 *       "from": "2025",
-                 *       "to": "2026"
+                 *       "question": 9,
+                 *       "from": "",
+                 *       "to": "Monday"
                  *     }
                  */
                 "application/json": {

@@ -23,7 +23,7 @@ async function look(ask: WaveAsk) {
 onMounted(() => look({}))
 watch(() => props.study, () => look({}))
 const questions = computed(() => (waves.value?.questions ?? []).map((q) => ({ value: q.id, title: q.name })))
-const named = computed(() => (waves.value?.waves ?? []).map((w) => ({ value: w.code, title: t('next_wave.wave', { label: w.label, n: w.n }) })))
+const named = computed(() => (waves.value?.answers ?? []).map((w) => ({ value: w.code, title: t('next_wave.wave', { label: w.label, n: w.n }) })))
 const from = computed(() => [{ value: '', title: t('next_wave.all') }, ...named.value.filter((w) => w.value !== waves.value?.to)])
 const to = computed(() => named.value.filter((w) => w.value !== waves.value?.from))
 const along = computed(() => {
@@ -32,7 +32,7 @@ const along = computed(() => {
   const kinds = ['claims', 'described', 'tallies', 'books'] as const
   return kinds.filter((k) => w[k] > 0).map((k) => t(`next_wave.along.${k}`, { n: w[k] }))
 })
-const label = (code: string) => waves.value?.waves.find((w) => w.code === code)?.label ?? code
+const label = (code: string) => waves.value?.answers.find((w) => w.code === code)?.label ?? code
 async function take() {
   const w = waves.value
   if (!w) return
