@@ -219,7 +219,11 @@ func protectedTable(t document.Table, r Rule, n int64) (of document.Table, some,
 		}
 		for other := range t.Rows[i].Cells {
 			k, is := at[[2]int{i, other}]
-			if is && (s.Out(k) || other < width && j < width && isBase(t.Columns[other]) && !r.Quantile(lastPart(t.Columns[j].ID), c.N[k])) {
+			if is && s.Out(k) {
+				return true
+			}
+			base := is && other < width && j < width && isBase(t.Columns[other])
+			if base && !r.Quantile(lastPart(t.Columns[j].ID), c.N[k]) {
 				return true
 			}
 		}

@@ -35,6 +35,9 @@ func (p *Prepared) names() error {
 			return wrongText(fmt.Sprintf("/report/pieces/%d/tally", i), "no_question", piece.Tally)
 		}
 	}
+	if c := p.Recipe.Report.Compared; c != nil && unknown(c.Question) {
+		return wrongText("/report/compared/question", "no_question", c.Question)
+	}
 	return nil
 }
 
@@ -77,6 +80,9 @@ func (r Recipe) asked() map[string]bool {
 	if r.Report != nil {
 		for _, piece := range r.Report.Pieces {
 			out[piece.Tally] = true
+		}
+		if c := r.Report.Compared; c != nil {
+			out[c.Question] = true
 		}
 	}
 	delete(out, "")

@@ -178,6 +178,15 @@ type Report struct {
 	Facts   []report.Fact `json:"facts,omitempty"`
 	Pieces  []Piece       `json:"pieces"`
 	Without []report.Part `json:"without,omitempty"`
+	// Compared says since which wave the report tells what changed; absent for none.
+	Compared *Compared `json:"compared,omitempty"`
+}
+
+// Compared is two waves, by the codes of the question that tells them.
+type Compared struct {
+	Question string `json:"question"`
+	Wave     string `json:"wave"`
+	Since    string `json:"since"`
 }
 
 // Piece is a tally, an analysis or prose; one of the three is set.

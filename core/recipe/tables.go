@@ -112,7 +112,7 @@ func (p *Prepared) Tabulate(place int) Tabulated {
 		}
 	}
 	if !whom {
-		out.Problems = append(out.Problems, analysis.Problem{Code: "book.subgroup", Pointer: fmt.Sprintf("/books/%d/subgroup", place)})
+		add(fmt.Sprintf("/books/%d", place), []analysis.Problem{{Code: "book.subgroup", Pointer: "/subgroup"}})
 		return out
 	}
 	if len(out.Banner.Breaks) == len(p.Recipe.Banners[at].Breaks) {

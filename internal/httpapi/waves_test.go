@@ -1,12 +1,16 @@
 package httpapi
 
 import (
+	"encoding/json"
 	"fmt"
 	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
 
+	"widetally/core/report"
+	"widetally/internal/reporting"
 	"widetally/internal/service"
 )
 
@@ -111,6 +115,19 @@ func TestTheNextWave(t *testing.T) {
 	assert.Contains(t, c.text("GET", st+"/report/file?form=figures", ""), "yes · % of answered,Change")
 	other := c.open(c.fileOf(st))
 	assert.Equal(t, rows, changedRows(t, c.call("GET", other+"/report", "", 200)))
+
+	// Its recipe tells the same of the file.
+	_, content, err := c.run(c.recipeOf(st), []byte(file.String())).Report()
+	require.NoError(t, err)
+	require.NotNil(t, content.Since)
+	assert.Equal(t, []string{"2026", "2025"}, []string{content.Since.Wave, content.Since.Before})
+	made, err := reporting.Maker{Words: c.cases.Words(), Methods: c.cases.Methods()}.Make(t.Context(), report.Report{Pieces: []report.Piece{{ID: 1, Question: 1}, {ID: 2, Analysis: 1}}}, content)
+	require.NoError(t, err)
+	raw, err := json.Marshal(object{"made": made})
+	require.NoError(t, err)
+	var told object
+	require.NoError(t, json.Unmarshal(raw, &told))
+	assert.Equal(t, rows, changedRows(t, told))
 
 	// What may not be told of one wave tells nothing of how it changed.
 	c.call("PUT", st+"/disclosure", `{"fewest":30}`, 200, "If-Match", `"1"`)

@@ -42,10 +42,25 @@ func (r *Run) Report() (report.Report, reporting.Content, error) {
 			}
 		}
 	}
+	out, err := r.pieces(&c, byName)
+	if err != nil {
+		return out, c, err
+	}
+	if c.Since, err = r.since(context.Background()); err != nil {
+		return out, c, err
+	}
+	return out, c, out.Check()
+}
+
+// pieces are the definition of the report, what they are made of put into the content.
+func (r *Run) pieces(c *reporting.Content, byName map[string]*reporting.Analysis) (report.Report, error) {
 	out := report.Report{}
 	pieces := []recipe.Piece{}
 	if in := r.Recipe.Report; in != nil {
 		out = report.Report{Title: in.Title, Facts: in.Facts, Without: in.Without}
+		if of := in.Compared; of != nil {
+			out.Compared = &report.Compared{Question: 1, Wave: of.Wave, Since: of.Since} // any but 0: it is found by the recipe
+		}
 		pieces = in.Pieces
 	} else {
 		for _, one := range r.Results {
@@ -61,16 +76,16 @@ func (r *Run) Report() (report.Report, reporting.Content, error) {
 			q, _ := r.Question(p.Tally)
 			f, ok, err := r.Tally(p.Tally, p.Among)
 			if err != nil {
-				return out, c, fmt.Errorf("recipes: %w", err)
+				return out, fmt.Errorf("recipes: %w", err)
 			}
 			if ok {
 				estimates, err := analysis.EstimatesOf(context.Background(), r.Source(), analysis.Key(p.Tally), analysis.Key(p.Among))
 				if err != nil {
-					return out, c, fmt.Errorf("recipes: %w", err)
+					return out, fmt.Errorf("recipes: %w", err)
 				}
 				number, err := r.Number(p.Tally, p.Among)
 				if err != nil {
-					return out, c, fmt.Errorf("recipes: %w", err)
+					return out, fmt.Errorf("recipes: %w", err)
 				}
 				c.Tallies[id] = &reporting.Tally{Question: q, Frequency: f, Units: r.Recipe.Study.Units, Within: p.Among, Decimals: *r.Recipe.Study.Decimals, Estimates: estimates.Shares, Numeric: number, EstimatedNumber: estimates.Number, Rule: r.rule()}
 			}
@@ -80,7 +95,45 @@ func (r *Run) Report() (report.Report, reporting.Content, error) {
 		}
 		out.Pieces = append(out.Pieces, one)
 	}
-	return out, c, out.Check()
+	return out, nil
+}
+
+// since is what the report tells of the wave since which it says what changed; nil for none.
+func (r *Run) since(ctx context.Context) (*reporting.Since, error) {
+	before, moved, err := r.Before()
+	if err != nil || before == nil {
+		return nil, err
+	}
+	then := &Run{Prepared: before, File: r.File, At: r.At, words: r.words, text: r.text}
+	c := reporting.Content{
+		Study: r.Recipe.Study.Name, Units: r.Recipe.Study.Units, At: r.At, Tallies: map[int]*reporting.Tally{}, Analyses: map[int]*reporting.Analysis{},
+	}
+	byName := map[string]*reporting.Analysis{}
+	for i, a := range r.Recipe.Analyses {
+		if !moved[string(a.Spec.Subgroup)] {
+			continue
+		}
+		one, err := then.one(ctx, then.Source(), i, 1)
+		if err != nil {
+			return nil, err
+		}
+		of := then.reported(one)
+		byName[a.Name] = &of
+	}
+	if _, err := then.pieces(&c, byName); err != nil {
+		return nil, err
+	}
+	for i, p := range r.Recipe.Report.Pieces { // only what is about the wave can have changed
+		if p.Tally != "" && !moved[p.Among] {
+			delete(c.Tallies, i+1)
+		}
+		if c.Analyses[i+1] == nil {
+			delete(c.Analyses, i+1)
+		}
+	}
+	out := &reporting.Since{Content: c}
+	out.Wave, out.Before = r.Wave()
+	return out, nil
 }
 
 var claimName = regexp.MustCompile(`^claim (\d{1,6})$`)

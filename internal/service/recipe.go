@@ -109,7 +109,7 @@ func (s *StudyFiles) recipe(d *dataset) (recipe.Recipe, error) {
 		out.Analyses = append(out.Analyses, one)
 	}
 	if len(d.report.Pieces) > 0 || d.report.Title != "" || len(d.report.Facts) > 0 {
-		out.Report = &recipe.Report{Title: d.report.Title, Facts: d.report.Facts, Without: d.report.Without, Pieces: []recipe.Piece{}}
+		out.Report = &recipe.Report{Compared: d.comparedNames(), Title: d.report.Title, Facts: d.report.Facts, Without: d.report.Without, Pieces: []recipe.Piece{}}
 		for _, p := range d.report.Pieces {
 			one := recipe.Piece{Base: p.Base, Shown: p.Shown, Prose: p.Prose, Figures: p.Figures, Analysis: names[p.Analysis]}
 			q, there := find(p.Question)
@@ -127,6 +127,19 @@ func (s *StudyFiles) recipe(d *dataset) (recipe.Recipe, error) {
 		}
 	}
 	return out, nil
+}
+
+// comparedNames are the waves that the report compares, by names; nil for none.
+func (d *dataset) comparedNames() *recipe.Compared {
+	c := d.report.Compared
+	if c == nil {
+		return nil
+	}
+	q, there := d.question(c.Question)
+	if !there {
+		return nil
+	}
+	return &recipe.Compared{Question: q.Name, Wave: c.Wave, Since: c.Since}
 }
 
 // renamed gives a spec the names of its questions and of its subgroup.

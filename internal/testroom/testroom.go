@@ -29,7 +29,7 @@ func Run(m *testing.M) { os.Exit(In(func(Room) int { return m.Run() })) }
 // In runs something in a room that goes afterwards and returns what it returns.
 func In(run func(Room) int) int {
 	before := os.TempDir()
-	below := filepath.Join(before, fmt.Sprintf("widetally-tests-%d", os.Getuid()))
+	below := filepath.Join(place(before), fmt.Sprintf("widetally-tests-%d", os.Getuid()))
 	if within := filepath.Dir(before); filepath.Base(within) == filepath.Base(below) {
 		below = within // started by somebody in a room: beside that one, so that paths stay short
 	}
@@ -49,6 +49,43 @@ func In(run func(Room) int) int {
 		return 1
 	}
 	return run(r)
+}
+
+// roomy is how much of memory there has to be for rooms to be in it.
+const roomy = 12 << 30
+
+// place is where rooms are: in memory where there is plenty of it, since the databases of tests keep nothing, else
+// the usual folder. What measures, or shakes for long, is on disk, and so is what somebody named a folder for.
+func place(usual string) string {
+	const memory, tmpfs, noExec = "/dev/shm", 0x01021994, 8
+	if os.Getenv("TMPDIR") != "" || os.Getenv("WIDETALLY_DURABLE") != "" || os.Getenv("WIDETALLY_SOAK") != "" {
+		return usual
+	}
+	var fs syscall.Statfs_t
+	if err := syscall.Statfs(memory, &fs); err != nil || fs.Type != tmpfs || fs.Flags&noExec != 0 || int64(fs.Bavail)*fs.Bsize < roomy { //nolint:gosec // blocks of a disk
+		return usual
+	}
+	if available("/proc/meminfo", "MemAvailable: %d kB")<<10 < roomy {
+		return usual
+	}
+	if most := available("/sys/fs/cgroup/memory.max", "%d"); most > 0 && most < roomy {
+		return usual
+	}
+	return memory
+}
+
+// available reads a number from the line of a file that has this form; 0 for none.
+func available(file, form string) (n int64) {
+	raw, err := os.ReadFile(file)
+	if err != nil {
+		return 0
+	}
+	for line := range bytes.Lines(raw) {
+		if found, _ := fmt.Sscanf(string(line), form, &n); found == 1 {
+			return n
+		}
+	}
+	return 0
 }
 
 // Open makes a room below a folder, after the rooms of those who are no more have gone.

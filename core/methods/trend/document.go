@@ -104,7 +104,8 @@ func (t Trend) Document(r *Result, overlap [][]int64, by *claim.Sampled) documen
 	}
 	notes.Add(document.Figures, id, v)
 	if t.Noted != "" {
-		notes.Add(document.Figures, "trend.noted", document.Values{"question": t.Question.Called(), "note": document.Text(t.Noted)})
+		of := document.Values{"question": t.Question.Called(), "note": document.Text(t.Noted)}
+		notes.Add(document.Figures, "trend.noted", of)
 	}
 	if t.Rolling > 1 {
 		notes.Add(document.Figures, "trend.rolling", v)

@@ -52,14 +52,15 @@ func (row *Row) roll(n []int64, over, broken int, answer bool) {
 			below += (p.Share - p.Interval.Lower) * (p.Share - p.Interval.Lower)
 			above += (p.Interval.Upper - p.Share) * (p.Interval.Upper - p.Share)
 		}
-		row.Rolling[wave] = &Point{
-			mean, math.Sqrt(variance) / k, cutTo01(&infer.Interval{Lower: mean - math.Sqrt(below)/k, Upper: mean + math.Sqrt(above)/k}),
-		}
+		interval := infer.Interval{Lower: mean - math.Sqrt(below)/k, Upper: mean + math.Sqrt(above)/k}
+		row.Rolling[wave] = &Point{mean, math.Sqrt(variance) / k, cutTo01(&interval)}
 	})
 }
 
 // rollBy is roll by the covariance of the shares of waves, which place gives the rows of.
-func (row *Row) rollBy(n []int64, over, broken int, answer bool, covariance [][]float64, place map[int]int, df, confidence float64) {
+func (row *Row) rollBy(
+	n []int64, over, broken int, answer bool, covariance [][]float64, place map[int]int, df, confidence float64,
+) {
 	if over < 2 {
 		return
 	}
@@ -81,7 +82,10 @@ func (row *Row) rollBy(n []int64, over, broken int, answer bool, covariance [][]
 // rolled is the table of rolling averages; nil where none are asked for or can be told.
 func (t Trend) rolled(r *Result) *document.Table {
 	v := t.values()
-	out := &document.Table{Caption: document.Say("caption.trend_rolling", v), Stub: document.Say("column.answer", nil), Shown: []document.Role{document.Main}}
+	out := &document.Table{
+		Caption: document.Say("caption.trend_rolling", v), Stub: document.Say("column.answer", nil),
+		Shown: []document.Role{document.Main},
+	}
 	var at []int
 	for w := range t.WaveLabels {
 		if slices.ContainsFunc(r.Rows, func(row Row) bool { return w < len(row.Rolling) && row.Rolling[w] != nil }) {
@@ -114,11 +118,13 @@ func (t Trend) rolled(r *Result) *document.Table {
 // average says a rolling average.
 func (t Trend) average(row, wave int, p *Point) document.Message {
 	v := t.values()
-	v["answer"], v["first"], v["last"] = t.name(row), document.Text(t.WaveLabels[wave-t.Rolling+1]), document.Text(t.WaveLabels[wave])
+	v["answer"] = t.name(row)
+	v["first"], v["last"] = document.Text(t.WaveLabels[wave-t.Rolling+1]), document.Text(t.WaveLabels[wave])
 	v["percent"] = document.Of(document.Percent, 100*p.Share)
 	if p.Interval == nil {
 		return document.Say("read.trend.average_alone", v)
 	}
-	v["lower"], v["upper"] = document.Of(document.Percent, 100*p.Interval.Lower), document.Of(document.Percent, 100*p.Interval.Upper)
+	v["lower"] = document.Of(document.Percent, 100*p.Interval.Lower)
+	v["upper"] = document.Of(document.Percent, 100*p.Interval.Upper)
 	return document.Say("read.trend.average", v)
 }

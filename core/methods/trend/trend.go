@@ -7,6 +7,7 @@ import (
 
 	"widetally/core/analysis"
 	"widetally/core/claim"
+	"widetally/core/design"
 	"widetally/core/document"
 	"widetally/core/survey"
 )
@@ -117,8 +118,10 @@ func (s *Settings) Essence() any {
 
 func (s *Settings) trend(q []survey.Question, about claim.About) Trend {
 	t := Trend{
-		About: about, Question: analysis.Named(q[0]), Waves: analysis.Named(q[1]), Labels: analysis.LabelsOf(q[0]), WaveLabels: analysis.LabelsOf(q[1]),
-		Together: analysis.SuccessLabels(s.Success, q[0]), Level: float64(s.Level), Why: s.Why, Break: s.broken(q[1]), Rolling: s.rolling(), Noted: q[0].Note,
+		About: about, Question: analysis.Named(q[0]), Waves: analysis.Named(q[1]),
+		Labels: analysis.LabelsOf(q[0]), WaveLabels: analysis.LabelsOf(q[1]),
+		Together: analysis.SuccessLabels(s.Success, q[0]), Level: float64(s.Level),
+		Why: s.Why, Break: s.broken(q[1]), Rolling: s.rolling(), Noted: q[0].Note,
 	}
 	if len(q) > 2 {
 		t.Identifier = analysis.Named(q[2])
@@ -152,26 +155,23 @@ func (s *Settings) broken(waves survey.Question) int {
 // Run implements analysis.Settings.
 func (s *Settings) Run(work analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
 	if c.Panel != nil {
-		return &analysis.Outcome{
-			Result: estimate(
-				c.Panel, len(c.Questions[1].Proper()), s.together(c.Questions[0]), s.broken(c.Questions[1]), s.rolling(), float64(s.Level),
-			),
-		}, nil
+		return &analysis.Outcome{Result: s.estimated(c.Panel, c.Questions)}, nil
 	}
 	return figures.Outcome(
 		work, &Request{
-			Waves: c.Crosstab.Proper(0), Together: s.together(c.Questions[0]), Break: max(0, s.broken(c.Questions[1])), Rolling: s.rolling(), Level: float64(s.Level),
+			Waves: c.Crosstab.Proper(0), Together: s.together(c.Questions[0]), Break: max(0, s.broken(c.Questions[1])),
+			Rolling: s.rolling(), Level: float64(s.Level),
 		},
 	)
 }
 
 // RunDesigned implements analysis.Designed.
 func (s *Settings) RunDesigned(_ analysis.Work, c *analysis.Counted) (*analysis.Outcome, error) {
-	return &analysis.Outcome{
-		Result: estimate(
-			c.Cells, len(c.Questions[1].Proper()), s.together(c.Questions[0]), s.broken(c.Questions[1]), s.rolling(), float64(s.Level),
-		),
-	}, nil
+	return &analysis.Outcome{Result: s.estimated(c.Cells, c.Questions)}, nil
+}
+
+func (s *Settings) estimated(cells *design.Cells, q []survey.Question) *Result {
+	return estimate(cells, len(q[1].Proper()), s.together(q[0]), s.broken(q[1]), s.rolling(), float64(s.Level))
 }
 
 // Document implements analysis.Settings.
