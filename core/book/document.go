@@ -142,7 +142,7 @@ func (s shower) row(r Row) document.Row {
 func (s shower) cell(r Row, column int, c Cell) document.Cell {
 	out := document.Cell{}
 	if c.Withheld != "" {
-		return s.withheld(c.Withheld)
+		return s.withheld(c.Withheld, c.Could)
 	}
 	hidden := c.Base.N < s.book.Least
 	if c.Value == nil || hidden {
@@ -213,13 +213,19 @@ func (s shower) percent(part, whole int64, exact float64, kind document.ValueKin
 }
 
 // withheld is the sign of a figure that is not told, with its reason.
-func (s shower) withheld(why Withheld) document.Cell {
+// Beside it stands what could still be told of it.
+func (s shower) withheld(why Withheld, could *disclosure.Range) document.Cell {
 	sign, v := "book.hidden", document.Values{"least": document.N(s.rule.Least), "fewest": document.N(s.rule.Fewest)}
 	if why == ByTheOthers {
 		sign = "book.held"
 	}
+	said := "book.withheld." + string(why)
+	if could != nil && why != FewBehind && !math.IsInf(could.Upper, 1) {
+		said += "_within"
+		v["lower"], v["upper"] = document.N(int64(could.Lower)), document.N(int64(could.Upper))
+	}
 	return document.Cell{
-		Faint: true, Said: document.Say("book.withheld."+string(why), v),
+		Faint: true, Said: document.Say(said, v),
 		Figures: []document.Figure{{Role: s.book.shown()[0], Value: document.Term(sign)}},
 	}
 }
@@ -319,7 +325,7 @@ func (s shower) bases() []document.Row {
 		out := document.Row{Name: document.Say("book.row."+id, nil), Total: true, Faint: true}
 		for i, base := range s.made.Bases {
 			if s.made.WithheldBases != nil && s.made.WithheldBases[i] != "" {
-				out.Cells = append(out.Cells, s.withheld(s.made.WithheldBases[i]))
+				out.Cells = append(out.Cells, s.withheld(s.made.WithheldBases[i], nil))
 				continue
 			}
 			c := document.Cell{Faint: true}

@@ -8,6 +8,7 @@ import (
 	"widetally/core/analysis"
 	"widetally/core/claim"
 	"widetally/core/design"
+	"widetally/core/disclosure"
 	"widetally/core/survey"
 	"widetally/core/tally"
 )
@@ -77,6 +78,9 @@ type Cell struct {
 	Compared []Comparison
 	// Withheld says why it may not leave; "" where it may, or no rule is in force.
 	Withheld Withheld
+	// Could is what can still be told of the count of a share that is withheld, from all that is published; nil where
+	// nobody says.
+	Could *disclosure.Range
 }
 
 // line is what rows are counted of: a question, or an answer to a choose-all question as one of two.

@@ -63,7 +63,10 @@ func (t *Made) Protect(r disclosure.Rule, l *Layout) {
 		}
 		t.WithheldBases[c] = why[p.at(len(p.rows), at)]
 		for k, row := range p.rows {
-			t.Rows[row].Cells[c].Withheld = why[p.at(k, at)]
+			cell := &t.Rows[row].Cells[c]
+			if cell.Withheld = why[p.at(k, at)]; cell.Withheld != "" && s.Could != nil && t.Sampled == nil && r.Rounding < 2 {
+				cell.Could = &s.Could[p.at(k, at)]
+			}
 		}
 		for i := range t.Rows {
 			cell := &t.Rows[i].Cells[c]

@@ -265,3 +265,57 @@ func TestTheEndsOfNumbersInABook(t *testing.T) {
 	labels, _, _ = shown(of)
 	assert.Len(t, labels, 7)
 }
+
+// A cell that is withheld says what could still be told of it: the least and the largest count of all tables that have
+// the figures that are told, which are gone through here one by one.
+func TestWhatCouldStillBeTold(t *testing.T) {
+	t.Parallel()
+	table := [][]int64{{38, 20, 30}, {2, 20, 3}}
+	use, ward := counts(table)
+	of := from(t, len(use), single("use", survey.Single, 2, use), single("ward", survey.Single, 3, ward))
+	rule := disclosure.Rule{Fewest: 5}
+	made, l := make1(t, Book{}, Banner{Breaks: []Break{{}, {Questions: []analysis.Key{"ward"}}}}, of, "use")
+	made.Protect(rule, l)
+	out := func(row, ward int) bool { return made.Rows[row].Cells[1+ward].Withheld != "" }
+	var could [2][3]disclosure.Range
+	for row := range 2 {
+		for w := range 3 {
+			could[row][w] = disclosure.Range{Lower: math.Inf(1), Upper: math.Inf(-1)}
+		}
+	}
+	for a := range int64(26) { // the second row holds 25, the wards 40, 40 and 33; all of these are told
+		for b := range 26 - a {
+			second := [3]int64{a, b, 25 - a - b}
+			fits := true
+			for w, n := range second {
+				base := table[0][w] + table[1][w]
+				fits = fits && n <= base && (out(1, w) || n == table[1][w]) && (out(0, w) || base-n == table[0][w])
+			}
+			for w, n := range second {
+				for row, n := range []int64{table[0][w] + table[1][w] - n, n} {
+					if r := &could[row][w]; fits {
+						r.Lower, r.Upper = math.Min(r.Lower, float64(n)), math.Max(r.Upper, float64(n))
+					}
+				}
+			}
+		}
+	}
+	withheld := 0
+	for row := range 2 {
+		assert.Empty(t, made.Rows[row].Cells[0].Withheld)
+		for w := range 3 {
+			cell := made.Rows[row].Cells[1+w]
+			if cell.Withheld == "" {
+				assert.Nil(t, cell.Could)
+				continue
+			}
+			withheld++
+			assert.Equal(t, could[row][w], *cell.Could, "%d %d", row, w)
+			assert.GreaterOrEqual(t, cell.Could.Upper-cell.Could.Lower, 5.0)
+		}
+	}
+	assert.GreaterOrEqual(t, withheld, 4)
+	said := made.Document(Book{}, l, "homes", "", rule).Table.Rows[1].Cells[1].Said
+	assert.Equal(t, "book.withheld.small_within", said.ID)
+	assert.InDelta(t, made.Rows[1].Cells[1].Could.Upper, said.Values["upper"].Number, 0)
+}

@@ -27,6 +27,8 @@ type Counts struct {
 type Suppressed struct {
 	// Primary counts are small themselves; Secondary ones would tell one of these by subtraction.
 	Primary, Secondary []bool
+	// Could is what can still be told of each count from those that are published; nil where none is left out.
+	Could []Range
 }
 
 // Out reports whether a count is left out.
@@ -53,6 +55,7 @@ func Suppress(c Counts, primary []bool, width int64) Suppressed {
 		return s
 	}
 	for range len(c.N) + 1 {
+		s.Could = c.Bounds(s)
 		narrow := c.narrow(s, width)
 		if narrow < 0 {
 			return s
@@ -85,9 +88,8 @@ func (c Counts) margin(i int) bool { return c.Margin != nil && c.Margin[i] }
 
 // narrow finds a count that is left out and can be told too closely; −1 for none.
 func (c Counts) narrow(s Suppressed, width int64) int {
-	bounds := c.Bounds(s)
 	for i := range c.N {
-		if s.Out(i) && bounds[i].Upper-bounds[i].Lower < float64(width)-near {
+		if s.Out(i) && s.Could[i].Upper-s.Could[i].Lower < float64(width)-near {
 			return i
 		}
 	}
