@@ -52,6 +52,9 @@ func waveOf(q survey.Question, code string) (survey.Answer, bool) {
 // Waves tells what would go along from one wave to another. A question 0, and codes that are nil, are chosen: the
 // question of the trends, from the wave that most is about to the last one.
 func (s *Reports) Waves(ctx context.Context, studyID, question uint64, from, to *string) (*WavesView, error) {
+	if err := s.may(ctx, studyID, study.ToChange); err != nil { // it tells every count, and is for who may go on
+		return nil, err
+	}
 	p, err := s.page(ctx, studyID, nil)
 	if err != nil {
 		return nil, err
