@@ -187,7 +187,7 @@ func TestWhatIsComputedFromCounts(t *testing.T) {
 			for _, row := range b.Table.Rows {
 				line := ""
 				for _, c := range row.Cells {
-					sign := "x"
+					sign := "o"
 					if c.Faint {
 						sign = "–"
 					}
@@ -199,10 +199,10 @@ func TestWhatIsComputedFromCounts(t *testing.T) {
 		return lines, tables
 	}
 	lines, tables := shown(Rule{Least: 10, Fewest: 5})
-	assert.Equal(t, []string{"xxxxx", "xxx–x", "–––––", "–––––", "xxxxx"}, lines, "with two goes the next smallest, by which their mean could be had")
+	assert.Equal(t, []string{"ooooo", "ooo–o", "–––––", "–––––", "ooooo"}, lines, "with two goes the next smallest, by which their mean could be had")
 	assert.Equal(t, 1, tables, "a table of differences would tell of what is withheld")
 	lines, tables = shown(Rule{Fewest: 2})
-	assert.Equal(t, []string{"xxxxx", "xxxxx", "xxxxx", "xxxxx", "xxxxx"}, lines)
+	assert.Equal(t, []string{"ooooo", "ooooo", "ooooo", "ooooo", "ooooo"}, lines)
 	assert.Equal(t, 2, tables)
 	lines, _ = shown(Rule{Least: 15})
 	assert.Equal(t, "–––––", lines[2], "few respondents are no base of a mean, though their number may be told")

@@ -249,10 +249,10 @@ func (t Table) wordy(at int) bool {
 	for _, row := range t.Rows {
 		switch {
 		case at >= len(row) || row[at].Text == "":
-		case row[at].Number != nil || !strings.ContainsFunc(row[at].Text, unicode.IsLetter):
-			numbers = true
-		case utf8.RuneCountInString(row[at].Text) >= wordyFrom:
+		case row[at].Number == nil && utf8.RuneCountInString(row[at].Text) >= wordyFrom:
 			return true
+		case row[at].Number != nil || !strings.ContainsFunc(row[at].Text, unicode.IsLetter) || strings.ContainsFunc(row[at].Text, unicode.IsDigit):
+			numbers = true // or an interval, or “3 of 10”
 		default:
 			texts[row[at].Text] = true
 		}

@@ -30,15 +30,11 @@ func (d *made) changes() error {
 		if p.Question == 0 && p.Analysis == 0 || s.Tallies[p.ID] == nil && s.Analyses[p.ID] == nil {
 			continue
 		}
-		then, err := before.pieceOf(d, p, s.Content)
+		then, err := before.Make(d.ctx, report.Report{Pieces: []report.Piece{p}, Without: report.Parts}, s.Content)
 		if err != nil {
 			return err
 		}
-		now, err := before.pieceOf(d, p, d.c)
-		if err != nil {
-			return err
-		}
-		table, some := d.changed(p, then, now)
+		table, some := d.changed(p, then.Blocks)
 		if !some {
 			continue
 		}
@@ -54,15 +50,6 @@ func (d *made) changes() error {
 	return nil
 }
 
-// pieceOf is the tables of a piece as it is made of a content, without pictures.
-func (m Maker) pieceOf(d *made, p report.Piece, c Content) (export.Report, error) {
-	alone := report.Report{Pieces: []report.Piece{p}, Without: report.Parts}
-	return m.Make(d.ctx, alone, Content{
-		Study: c.Study, Units: c.Units, Respondents: c.Respondents, Revision: c.Revision, At: c.At, CountsBy: c.CountsBy, Weights: c.Weights,
-		Design: c.Design, Weighted: c.Weighted, Tallies: c.Tallies, Analyses: c.Analyses,
-	})
-}
-
 // placeOf tells a figure apart from others: its table and row, and which of several of the same name it is.
 type placeOf struct {
 	table       int
@@ -70,12 +57,13 @@ type placeOf struct {
 	again       int
 }
 
-// cellsOf are the figures of tables by their places, in their order, but for those of columns that are sums of others.
-func cellsOf(r export.Report, sums []string) (order []placeOf, at map[placeOf]export.Cell) {
+// cellsOf are the figures of the tables of a piece by their places, in their order, but for those of columns that are
+// sums of others.
+func cellsOf(piece int, blocks []export.Block, sums []string) (order []placeOf, at map[placeOf]export.Cell) {
 	at = map[placeOf]export.Cell{}
 	tables := 0
-	for _, b := range r.Blocks {
-		if b.Table == nil {
+	for _, b := range blocks {
+		if b.Table == nil || b.Piece != piece {
 			continue
 		}
 		tables++
@@ -108,14 +96,14 @@ func cellsOf(r export.Report, sums []string) (order []placeOf, at map[placeOf]ex
 func cutIndent(name string) (string, bool) { return strings.CutPrefix(name, "\u2003") }
 
 // changed is the table of what changed of a piece; some is false where it has no figures.
-func (d *made) changed(p report.Piece, then, now export.Report) (out export.Table, some bool) {
+func (d *made) changed(p report.Piece, then []export.Block) (out export.Table, some bool) {
 	w, s := d.Words, d.c.Since
 	out = export.Table{Title: d.text("report.changes.caption", "what", d.nameOf(p), "wave", s.Wave, "since", s.Before), Notes: []string{}}
 	word := func(id string) string { return d.text("report.word." + id) }
 	out.Head = []string{word("row"), word("figure"), s.Before, s.Wave, d.text("report.changes.change")}
 	sums := []string{d.text("column.cumulative"), d.text("column.cumulative_relative"), d.text("column.cumulative_estimated")}
-	before, old := cellsOf(then, sums)
-	order, is := cellsOf(now, sums)
+	before, old := cellsOf(p.ID, then, sums)
+	order, is := cellsOf(p.ID, d.out.Blocks, sums)
 	seen := map[placeOf]bool{}
 	add := func(p placeOf) {
 		if seen[p] {
@@ -173,7 +161,12 @@ func (d *made) factsChanged(p report.Piece, now, then *Analysis) (rows [][]expor
 		return order, at
 	}
 	order, is := facts(now)
-	_, was := facts(then)
+	others, was := facts(then)
+	for _, name := range others { // what is told of the other wave alone
+		if _, told := is[name]; !told {
+			order = append(order, name)
+		}
+	}
 	for _, name := range order {
 		add(name, was[name], is[name])
 	}

@@ -27,11 +27,7 @@ func (s *Reports) before(ctx context.Context, d *dataset) (*Before, error) {
 	if !there || !is || !was {
 		return nil, nil
 	}
-	then := &dataset{
-		methods: d.methods, study: d.study, questions: d.questions, analyses: d.analyses, report: d.report, reportVersion: d.reportVersion, selected: d.selected,
-		answered: d.answered, adjustment: d.adjustment, design: d.design, rule: d.rule, sampled: d.sampled, undo: d.undo, redo: d.redo,
-		parts: slices.Clone(d.parts), otherwise: "since " + c.Since, views: map[viewKey]*QuestionView{},
-	}
+	then := d.another("since " + c.Since)
 	moved := map[uint64]bool{}
 	for i, p := range then.parts {
 		condition, err := conditionOf(p)

@@ -175,7 +175,7 @@ func (d *draft) keepApart(questions []study.Question, apart []survey.Built, in R
 		if in.Add && rows > 0 {
 			column = survey.Joined(survey.Blanks(c.Kind, rows), column)
 		}
-		q := study.Question{Position: len(questions) + i, KindReason: string(survey.Chosen), Question: c.Question}
+		q := study.Question{Position: len(questions) + 1 + i, KindReason: string(survey.Chosen), Question: c.Question}
 		q.Name = name
 		if c.Wording == c.Name {
 			q.Wording = name

@@ -3,6 +3,7 @@ package service
 import (
 	"context"
 	"errors"
+	"slices"
 	"strconv"
 	"sync"
 
@@ -155,6 +156,16 @@ func (s *base) dataset(ctx context.Context, studyID uint64) (*dataset, error) {
 	}
 	s.datasets.put(d)
 	return d, nil
+}
+
+// another is the same study with subgroups of its own, which what is different is said of; what was counted by
+// conditions is shared, views are not.
+func (d *dataset) another(otherwise string) *dataset {
+	return &dataset{
+		methods: d.methods, study: d.study, questions: d.questions, analyses: d.analyses, parts: slices.Clone(d.parts),
+		report: d.report, reportVersion: d.reportVersion, selected: d.selected, answered: d.answered, adjustment: d.adjustment,
+		design: d.design, rule: d.rule, sampled: d.sampled, undo: d.undo, redo: d.redo, otherwise: otherwise, views: map[viewKey]*QuestionView{},
+	}
 }
 
 func (d *dataset) question(id uint64) (study.Question, bool) {

@@ -159,6 +159,7 @@ func (s *Uploads) Refresh(ctx context.Context, studyID uint64, in Refresh) error
 	if err != nil {
 		return err
 	}
+	in.Wave = wave
 	first, err := plain(in.WaveBefore, "/waveBefore", maxLabel, false)
 	if err != nil {
 		return err

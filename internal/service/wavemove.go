@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"unicode"
+	"unicode/utf8"
 
 	"widetally/core/analysis"
 	"widetally/core/book"
@@ -72,7 +74,7 @@ func (m *waveMove) whom(id uint64) (uint64, error) {
 		old := m.parts[at].Name
 		switch {
 		case m.from.Code != "" && given && slot == m.from.Slot:
-			condition, name = c.Giving(m.question.ID, m.to.Slot), strings.ReplaceAll(old, m.from.Label, m.to.Label)
+			condition, name = c.Giving(m.question.ID, m.to.Slot), shortened(m.renamed(old), maxName)
 			if name == old {
 				name = shortened(old+", "+m.to.Label, maxName)
 			}
@@ -89,6 +91,29 @@ func (m *waveMove) whom(id uint64) (uint64, error) {
 		m.became[id] = to
 	}
 	return to, err
+}
+
+// renamed is a text that names the other wave where it named the one that is left, as a word of its own: of “1 of 10”
+// the first one alone.
+func (m *waveMove) renamed(text string) string {
+	word := func(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }
+	out, from := "", m.from.Label
+	for from != "" {
+		at := strings.Index(text, from)
+		if at < 0 {
+			break
+		}
+		end := at + len(from)
+		before, _ := utf8.DecodeLastRuneInString(out + text[:at])
+		after, _ := utf8.DecodeRuneInString(text[end:])
+		if out += text[:at]; word(before) || word(after) {
+			out += from
+		} else {
+			out += m.to.Label
+		}
+		text = text[end:]
+	}
+	return out + text
 }
 
 // find is the subgroup of a condition, which is made where there is none.
@@ -158,7 +183,7 @@ func (m *waveMove) banner(b book.Banner) (book.Banner, bool, error) {
 		}
 		if to != id {
 			out.Breaks[i].Subgroup, moved = KeyOf(to), true
-			out.Breaks[i].Label = strings.ReplaceAll(one.Label, m.from.Label, m.to.Label)
+			out.Breaks[i].Label = shortened(m.renamed(one.Label), book.MostLabel)
 		}
 	}
 	return out, moved, nil

@@ -36,9 +36,6 @@ type WaveMoves struct {
 	Made []string
 }
 
-// Moves is how many things go along.
-func (m WaveMoves) Moves() int { return m.Claims + m.Described + m.Tallies + m.Books }
-
 // waveOf finds a wave by its code.
 func waveOf(q survey.Question, code string) (survey.Answer, bool) {
 	for _, a := range q.Proper() {

@@ -65,6 +65,9 @@ func TestWhoGoesAlongToAnotherWave(t *testing.T) {
 	}
 	m, _ := move("25", "26")
 	assert.Equal(t, "25", m.since())
+	for text, want := range map[string]string{"2025": "2026", "In 2025, of 12025": "In 2026, of 12025", "2025/2025": "2026/2026", "": "", "Renting": "Renting"} {
+		assert.Equal(t, want, m.renamed(text))
+	}
 	m, _ = move("", "25")
 	assert.Empty(t, m.since(), "there is none before the first")
 
